@@ -1,0 +1,199 @@
+// Package desk is one computer's desktop: the file tree its programs see, the
+// folders they agree on, its programs, and the surfaces that draw on it.
+package desk
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+)
+
+// Desk is one computer's desktop. Paths handed to its methods and returned by
+// them are those of the desk ("/home/mara/.icons"), unless they are said to be
+// host paths.
+type Desk struct {
+	ID       string
+	Title    string
+	Home     string            // host folder that is the home
+	System   string            // host folder that is the root of the system
+	HomePath string            // where the home stands on the desk
+	Env      map[string]string // what the session's environment sets
+	Writable bool              // whether a plan may be applied to it
+	Surfaces []Surface
+}
+
+// ErrFolder: a folder that a desk is made of cannot be used.
+var ErrFolder = errors.New("not a usable folder")
+
+// Open describes the desk made of two host folders. An empty system is this
+// machine's own root. homePath may be empty; then a home inside the system has
+// its place there, and any other stands at /home with its own name.
+func Open(id, home, system, homePath string) (*Desk, error) {
+	if system == "" {
+		system = "/"
+	}
+	for _, dir := range []*string{&home, &system} {
+		abs, err := filepath.Abs(*dir)
+		if err != nil {
+			return nil, fmt.Errorf("%w: %s: %w", ErrFolder, *dir, err)
+		}
+		if fi, err := os.Stat(abs); err != nil || !fi.IsDir() {
+			return nil, fmt.Errorf("%w: %s: name a folder that exists", ErrFolder, *dir)
+		}
+		*dir = abs
+	}
+	if homePath == "" {
+		rel, err := filepath.Rel(system, home)
+		if err == nil && rel != "." && rel != ".." && !strings.HasPrefix(rel, "../") {
+			homePath = "/" + filepath.ToSlash(rel)
+		} else {
+			homePath = "/home/" + filepath.Base(home)
+		}
+	}
+	return &Desk{ID: id, Title: id, Home: home, System: system, HomePath: homePath}, nil
+}
+
+// Tree returns the file tree of the desk.
+func (d *Desk) Tree() *Tree {
+	return &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath)}
+}
+
+// Name turns a path of the desk into a name of its [Tree].
+func Name(p string) string {
+	if p = strings.TrimPrefix(path.Clean("/"+p), "/"); p != "" {
+		return p
+	}
+	return "."
+}
+
+// Path turns a name of the desk's [Tree] into a path.
+func Path(name string) string { return path.Join("/", name) }
+
+// HostPath returns where a path of the desk lies on this machine; "" stays "".
+func (d *Desk) HostPath(p string) string {
+	if p == "" {
+		return ""
+	}
+	return d.Tree().host(Name(p))
+}
+
+// Show writes a path of the desk as people write it: the home as "~".
+func (d *Desk) Show(p string) string {
+	if rest, ok := below(Name(p), Name(d.HomePath)); ok {
+		return path.Join("~", rest)
+	}
+	return p
+}
+
+// Mine reports whether a path of the desk is in the home.
+func (d *Desk) Mine(p string) bool {
+	_, ok := below(Name(p), Name(d.HomePath))
+	return ok
+}
+
+// Surface returns the surface of that name.
+func (d *Desk) Surface(id string) (Surface, bool) {
+	for _, s := range d.Surfaces {
+		if s.ID == id {
+			return s, true
+		}
+	}
+	return Surface{}, false
+}
+
+// Expand replaces the place names of a descriptor in s and returns the paths
+// it stands for, in order:
+//
+//	~  {home}       the home
+//	{config}        XDG_CONFIG_HOME, else ~/.config
+//	{data}          XDG_DATA_HOME, else ~/.local/share
+//	{state}         XDG_STATE_HOME, else ~/.local/state
+//	{config-dirs}   each of XDG_CONFIG_DIRS, else /etc/xdg
+//	{config-dirs-last-first}  the same from the end
+//	{data-dirs}     each of XDG_DATA_DIRS, else /usr/local/share and /usr/share
+//
+// (XDG Base Directory Specification 0.8.) A variable that holds a relative
+// path is ignored, as the specification asks.
+func (d *Desk) Expand(s string) []string {
+	if rest, ok := strings.CutPrefix(s, "~"); ok {
+		s = "{home}" + rest
+	}
+	name, rest, ok := strings.Cut(strings.TrimPrefix(s, "{"), "}")
+	if !ok || !strings.HasPrefix(s, "{") {
+		return []string{s}
+	}
+	var out []string
+	for _, dir := range d.places(name) {
+		out = append(out, path.Join(dir, rest))
+	}
+	return out
+}
+
+func (d *Desk) places(name string) []string {
+	one := func(env, fallback string) []string {
+		if v := d.Env[env]; path.IsAbs(v) {
+			return []string{v}
+		}
+		return []string{path.Join(d.HomePath, fallback)}
+	}
+	many := func(env string, fallback ...string) []string {
+		var out []string
+		for v := range strings.SplitSeq(d.Env[env], ":") {
+			if path.IsAbs(v) {
+				out = append(out, v)
+			}
+		}
+		if out == nil {
+			return fallback
+		}
+		return out
+	}
+	switch name {
+	case "home":
+		return []string{d.HomePath}
+	case "config":
+		return one("XDG_CONFIG_HOME", ".config")
+	case "data":
+		return one("XDG_DATA_HOME", ".local/share")
+	case "state":
+		return one("XDG_STATE_HOME", ".local/state")
+	case "data-dirs":
+		return many("XDG_DATA_DIRS", "/usr/local/share", "/usr/share")
+	case "config-dirs":
+		return many("XDG_CONFIG_DIRS", "/etc/xdg")
+	case "config-dirs-last-first":
+		dirs := many("XDG_CONFIG_DIRS", "/etc/xdg")
+		out := make([]string, 0, len(dirs))
+		for i := len(dirs) - 1; i >= 0; i-- {
+			out = append(out, dirs[i])
+		}
+		return out
+	}
+	return nil
+}
+
+// Folders expands each of the templates and returns the tree names of the
+// folders, existing or not, each once.
+func (d *Desk) Folders(templates []string) []string {
+	var out []string
+	seen := map[string]bool{}
+	for _, t := range templates {
+		for _, p := range d.Expand(t) {
+			if n := Name(p); !seen[n] {
+				seen[n] = true
+				out = append(out, n)
+			}
+		}
+	}
+	return out
+}
+
+// Exists reports whether a path of the desk leads to something.
+func (d *Desk) Exists(p string) bool {
+	_, err := fs.Stat(d.Tree(), Name(p))
+	return err == nil
+}

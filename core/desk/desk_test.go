@@ -1,0 +1,135 @@
+package desk_test
+
+import (
+	"io/fs"
+	"os"
+	"path/filepath"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+)
+
+func put(t *testing.T, name, text string) {
+	t.Helper()
+	require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
+	require.NoError(t, os.WriteFile(name, []byte(text), 0o644))
+}
+
+func link(t *testing.T, to, name string) {
+	t.Helper()
+	require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
+	require.NoError(t, os.Symlink(to, name))
+}
+
+func newDesk(t *testing.T) *desk.Desk {
+	t.Helper()
+	home, system := filepath.Join(t.TempDir(), "h"), filepath.Join(t.TempDir(), "s")
+	put(t, filepath.Join(home, ".config/app.conf"), "mine")
+	put(t, filepath.Join(system, "usr/share/app.conf"), "the system's")
+	require.NoError(t, os.MkdirAll(filepath.Join(system, "home/mara"), 0o755))
+	d, err := desk.Open("d", home, system, "/home/mara")
+	require.NoError(t, err)
+	return d
+}
+
+func TestTreeIsATree(t *testing.T) {
+	d := newDesk(t)
+	link(t, "app.conf", filepath.Join(d.Home, ".config/linked.conf"))
+	link(t, "/usr/share", filepath.Join(d.Home, "share"))
+	require.NoError(t, fstest.TestFS(d.Tree(), "home/mara/.config/app.conf", "home/mara/.config/linked.conf", "usr/share/app.conf"))
+	m := desk.Mounted{FS: d.Tree(), At: "usr/share/more", Inner: fstest.MapFS{"Pack/index.theme": {Data: []byte("x")}}}
+	b, err := fs.ReadFile(m, "usr/share/more/Pack/index.theme")
+	require.NoError(t, err)
+	require.Equal(t, "x", string(b))
+	b, err = fs.ReadFile(m, "usr/share/app.conf")
+	require.NoError(t, err)
+	require.Equal(t, "the system's", string(b))
+}
+
+// TestLinksStayInsideTheDesk: no link of a desk shows a file of the machine
+// Ivelt runs on.
+func TestLinksStayInsideTheDesk(t *testing.T) {
+	d := newDesk(t)
+	outside := filepath.Join(t.TempDir(), "secret")
+	put(t, outside, "secret")
+	home := func(name string) string { return filepath.Join(d.Home, name) }
+	link(t, "/usr/share/app.conf", home("absolute"))
+	link(t, "/home/mara/.config/app.conf", home("to-home"))
+	link(t, "../../usr/share/app.conf", home("relative"))
+	link(t, "../../../../../../../usr/share/app.conf", home("climbing"))
+	link(t, "/usr/share", home("folder"))
+	link(t, "folder/app.conf", home("through"))
+	link(t, outside, home("out"))
+	link(t, filepath.Join("../../../../../../..", outside), home("out-by-climbing"))
+	link(t, "two", home("one"))
+	link(t, "one", home("two"))
+	link(t, "nothing", home("dangling"))
+	link(t, "/home/mara/.config", filepath.Join(d.System, "etc/back"))
+	for name, want := range map[string]string{
+		"home/mara/absolute": "the system's", "home/mara/to-home": "mine", "home/mara/relative": "the system's", "home/mara/climbing": "the system's",
+		"home/mara/folder/app.conf": "the system's", "home/mara/through": "the system's", "etc/back/app.conf": "mine",
+	} {
+		b, err := fs.ReadFile(d.Tree(), name)
+		require.NoError(t, err, name)
+		require.Equal(t, want, string(b), name)
+	}
+	for _, name := range []string{"out", "out-by-climbing", "one", "dangling"} {
+		_, err := fs.ReadFile(d.Tree(), "home/mara/"+name)
+		require.Error(t, err, name)
+	}
+	at, err := d.Tree().Resolve("home/mara/through")
+	require.NoError(t, err)
+	require.Equal(t, "usr/share/app.conf", at)
+	at, err = d.Tree().Resolve("home/mara/folder/new/file")
+	require.NoError(t, err, "what is missing may be made")
+	require.Equal(t, "usr/share/new/file", at)
+	require.Equal(t, filepath.Join(d.System, "usr/share/app.conf"), d.HostPath("/usr/share/app.conf"))
+	require.Equal(t, filepath.Join(d.Home, ".config"), d.HostPath("/home/mara/.config"))
+}
+
+// TestExpandFollowsTheBaseDirectorySpecification (freedesktop.org, 0.8).
+func TestExpandFollowsTheBaseDirectorySpecification(t *testing.T) {
+	d := newDesk(t)
+	require.Equal(t, []string{"/home/mara/.local/share/icons"}, d.Expand("{data}/icons"))
+	require.Equal(t, []string{"/home/mara/.icons"}, d.Expand("~/.icons"))
+	require.Equal(t, []string{"/usr/local/share/icons", "/usr/share/icons"}, d.Expand("{data-dirs}/icons"))
+	require.Equal(t, []string{"/etc/xdg/a"}, d.Expand("{config-dirs}/a"))
+	require.Equal(t, []string{"/etc/a"}, d.Expand("/etc/a"))
+	require.Empty(t, d.Expand("{nowhere}/a"))
+	d.Env = map[string]string{"XDG_DATA_HOME": "/data", "XDG_CONFIG_HOME": "relative", "XDG_DATA_DIRS": "/one:two:/three", "XDG_CONFIG_DIRS": "/x:/y"}
+	require.Equal(t, []string{"/data/icons"}, d.Expand("{data}/icons"))
+	require.Equal(t, []string{"/home/mara/.config/a"}, d.Expand("{config}/a"), "a relative path is ignored")
+	require.Equal(t, []string{"/one/icons", "/three/icons"}, d.Expand("{data-dirs}/icons"))
+	require.Equal(t, []string{"/y/a", "/x/a"}, d.Expand("{config-dirs-last-first}/a"))
+	require.Equal(t, "~/.config/a", d.Show("/home/mara/.config/a"))
+	require.Equal(t, "/home/maran", d.Show("/home/maran"))
+}
+
+func TestDescriptors(t *testing.T) {
+	require.Len(t, desk.Builtin(), 5)
+	for text, says := range map[string]string{
+		"id = ":                 "surface descriptor",
+		"id = 'x'\ntitle = 'X'": "has neither a facet nor a folder",
+		"title = 'X'":           "id and title",
+		"id='x'\ntitle='X'\n[[facet]]\nname='icons'\n[[facet.source]]\nformat='sheet'": "format \"sheet\" is not known",
+		"id='x'\ntitle='X'\n[[facet]]\nname='icons'\n[facet.lookup]\nkind='magic'":     "lookup kind \"magic\" is not known",
+	} {
+		_, err := desk.ParseSurface([]byte(text))
+		require.ErrorIs(t, err, desk.ErrDescriptor)
+		require.ErrorContains(t, err, says)
+	}
+}
+
+func TestOpenNamesTheFolder(t *testing.T) {
+	_, err := desk.Open("d", filepath.Join(t.TempDir(), "none"), "", "")
+	require.ErrorIs(t, err, desk.ErrFolder)
+	require.ErrorContains(t, err, "none")
+	system := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(system, "users/ines"), 0o755))
+	d, err := desk.Open("d", filepath.Join(system, "users/ines"), system, "")
+	require.NoError(t, err)
+	require.Equal(t, "/users/ines", d.HomePath)
+}

@@ -1,0 +1,248 @@
+package desk
+
+import (
+	"errors"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"syscall"
+)
+
+// Tree is the file tree a desk's programs see: the system folder as its root,
+// with the home folder laid in at its place. It is an [fs.FS]: names are
+// slash-separated and have no leading slash ("home/mara/.icons").
+//
+// Links are resolved inside the tree, absolute ones too: a link to /usr/share
+// leads to the desk's own usr/share, never to that of the machine Ivelt runs
+// on. Only reading goes through a Tree.
+type Tree struct {
+	system, home string // host folders
+	homeAt       string // where home is laid in, as a name of this tree
+}
+
+var (
+	_ fs.ReadDirFS  = (*Tree)(nil)
+	_ fs.ReadFileFS = (*Tree)(nil)
+	_ fs.StatFS     = (*Tree)(nil)
+	_ fs.ReadLinkFS = (*Tree)(nil)
+)
+
+const mostLinks = 40 // as Linux allows in one path
+
+var errLoop = errors.New("too many links")
+
+// Open opens the file that name leads to.
+func (t *Tree) Open(name string) (fs.File, error) {
+	host, _, err := t.resolve("open", name, true)
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.Open(host)
+	if err != nil {
+		return nil, unhost("open", name, err)
+	}
+	return treeFile{f, path.Base(name)}, nil
+}
+
+// ReadFile reads the file that name leads to.
+func (t *Tree) ReadFile(name string) ([]byte, error) {
+	host, _, err := t.resolve("read", name, true)
+	if err != nil {
+		return nil, err
+	}
+	b, err := os.ReadFile(host)
+	return b, unhost("read", name, err)
+}
+
+// ReadDir lists the folder that name leads to, sorted.
+func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
+	host, _, err := t.resolve("readdir", name, true)
+	if err != nil {
+		return nil, err
+	}
+	list, err := os.ReadDir(host)
+	return list, unhost("readdir", name, err)
+}
+
+// Stat describes what name leads to.
+func (t *Tree) Stat(name string) (fs.FileInfo, error) {
+	host, _, err := t.resolve("stat", name, true)
+	if err != nil {
+		return nil, err
+	}
+	fi, err := os.Lstat(host)
+	if err != nil {
+		return nil, unhost("stat", name, err)
+	}
+	return named{fi, path.Base(name)}, nil
+}
+
+// Lstat describes name itself, a link as a link.
+func (t *Tree) Lstat(name string) (fs.FileInfo, error) {
+	host, _, err := t.resolve("lstat", name, false)
+	if err != nil {
+		return nil, err
+	}
+	fi, err := os.Lstat(host)
+	if err != nil {
+		return nil, unhost("lstat", name, err)
+	}
+	return named{fi, path.Base(name)}, nil
+}
+
+// ReadLink returns where the link name points, as written in it.
+func (t *Tree) ReadLink(name string) (string, error) {
+	host, _, err := t.resolve("readlink", name, false)
+	if err != nil {
+		return "", err
+	}
+	target, err := os.Readlink(host)
+	return filepath.ToSlash(target), unhost("readlink", name, err)
+}
+
+// Resolve returns the name that name ends at once all links are followed. The
+// last part, or all that is missing from some point on, need not exist.
+func (t *Tree) Resolve(name string) (string, error) {
+	_, final, err := t.resolve("resolve", name, true)
+	if errors.Is(err, fs.ErrNotExist) {
+		return final, nil
+	}
+	return final, err
+}
+
+// Host returns the path on this machine that name ends at; it need not exist.
+func (t *Tree) Host(name string) (string, error) {
+	final, err := t.Resolve(name)
+	if err != nil {
+		return "", err
+	}
+	return t.host(final), nil
+}
+
+func (t *Tree) host(name string) string {
+	if rest, ok := below(name, t.homeAt); ok {
+		return filepath.Join(t.home, filepath.FromSlash(rest))
+	}
+	return filepath.Join(t.system, filepath.FromSlash(name))
+}
+
+// resolve walks name part by part. It returns the host path and the final name
+// also when the error is fs.ErrNotExist.
+func (t *Tree) resolve(op, name string, last bool) (host, final string, err error) {
+	if !fs.ValidPath(name) {
+		return "", "", &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
+	}
+	ahead := split(name)
+	done := ""
+	for links := 0; len(ahead) > 0; {
+		part := ahead[0]
+		ahead = ahead[1:]
+		switch part {
+		case "", ".":
+			continue
+		case "..":
+			done = parent(done)
+			continue
+		}
+		next := join(done, part)
+		host := t.host(next)
+		fi, err := os.Lstat(host)
+		if next == t.homeAt && err != nil {
+			fi, err = os.Lstat(t.home)
+		}
+		if errors.Is(err, fs.ErrNotExist) && strings.HasPrefix(t.homeAt, next+"/") {
+			done = next // above the home, in a system tree that has no such folder
+			continue
+		}
+		if err != nil {
+			rest := join(next, path.Join(ahead...))
+			return t.host(rest), rest, unhost(op, name, err)
+		}
+		if fi.Mode()&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) || next == t.homeAt {
+			done = next
+			continue
+		}
+		if links++; links > mostLinks {
+			return "", "", &fs.PathError{Op: op, Path: name, Err: errLoop}
+		}
+		target, err := os.Readlink(host)
+		if err != nil {
+			return "", "", unhost(op, name, err)
+		}
+		target = filepath.ToSlash(target)
+		if strings.HasPrefix(target, "/") {
+			done = ""
+		}
+		ahead = slices.Concat(split(target), ahead)
+	}
+	if done == "" {
+		done = "."
+	}
+	return t.host(done), done, nil
+}
+
+func split(name string) []string { return strings.Split(name, "/") }
+
+func join(dir, part string) string {
+	switch {
+	case dir == "":
+		return part
+	case part == "":
+		return dir
+	}
+	return dir + "/" + part
+}
+
+func parent(name string) string {
+	if i := strings.LastIndexByte(name, '/'); i >= 0 {
+		return name[:i]
+	}
+	return ""
+}
+
+// below returns the part of name under dir, "." for dir itself.
+func below(name, dir string) (string, bool) {
+	if name == dir {
+		return ".", true
+	}
+	rest, ok := strings.CutPrefix(name, dir+"/")
+	return rest, ok && dir != ""
+}
+
+// unhost puts the tree's own name into an error about a host path.
+func unhost(op, name string, err error) error {
+	if err == nil {
+		return nil
+	}
+	var pe *fs.PathError
+	if errors.As(err, &pe) {
+		err = pe.Err
+	}
+	if errors.Is(err, syscall.ENOTDIR) {
+		err = fs.ErrNotExist
+	}
+	return &fs.PathError{Op: op, Path: name, Err: err}
+}
+
+type named struct {
+	fs.FileInfo
+	name string
+}
+
+func (n named) Name() string { return n.name }
+
+type treeFile struct {
+	*os.File
+	name string
+}
+
+func (f treeFile) Stat() (fs.FileInfo, error) {
+	fi, err := f.File.Stat()
+	if err != nil {
+		return nil, err
+	}
+	return named{fi, f.name}, nil
+}

@@ -1,0 +1,143 @@
+// Package fontfile reads what font files say of themselves: family, style,
+// weight, width and slant, from the tables name, OS/2 and head of OpenType
+// (ISO/IEC 14496-22). Collections hold several faces.
+package fontfile
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"strings"
+
+	ot "github.com/go-text/typesetting/font/opentype"
+	"github.com/go-text/typesetting/font/opentype/tables"
+)
+
+// ErrFormat: the bytes are not a font, or a damaged one.
+var ErrFormat = errors.New("not a font file")
+
+// Face is one face of a font file.
+type Face struct {
+	Families []string // the typographic family first, then the one older programs use
+	Styles   []string // in the same order
+	FullName string
+	Version  string
+	Licence  string
+	Maker    string
+	Weight   int // 1 to 1000, 400 is regular (OS/2 usWeightClass)
+	Width    int // 1 to 9, 5 is normal (OS/2 usWidthClass)
+	Italic   bool
+	Oblique  bool
+	Variable bool
+	// Sharing is what the font's own flags allow: "", or "restricted" if they
+	// forbid embedding (OS/2 fsType bit 1).
+	Sharing string
+}
+
+// Family returns the name a person knows the face by.
+func (f Face) Family() string { return f.Families[0] }
+
+// Style returns the style within the family.
+func (f Face) Style() string { return f.Styles[0] }
+
+// IsFont reports whether a file that starts so may be a font.
+func IsFont(head []byte) bool {
+	if len(head) < 4 {
+		return false
+	}
+	switch string(head[:4]) {
+	case "\x00\x01\x00\x00", "OTTO", "true", "ttcf":
+		return true
+	}
+	return false
+}
+
+// Source is what a font is read from: only the tables that are needed are.
+type Source = ot.Resource
+
+// Parse reads all faces of a font held in memory.
+func Parse(b []byte) ([]Face, error) { return Read(bytes.NewReader(b)) }
+
+// Read reads all faces of a font.
+func Read(r Source) (faces []Face, err error) {
+	var head [4]byte
+	if _, err := r.ReadAt(head[:], 0); err != nil || !IsFont(head[:]) {
+		return nil, fmt.Errorf("%w: its first bytes are those of no TrueType, OpenType or collection", ErrFormat)
+	}
+	loaders, err := ot.NewLoaders(r)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrFormat, err)
+	}
+	for _, l := range loaders {
+		f, err := face(l)
+		if err != nil {
+			return nil, fmt.Errorf("%w: %w", ErrFormat, err)
+		}
+		faces = append(faces, f)
+	}
+	if len(faces) == 0 {
+		return nil, fmt.Errorf("%w: it has no face", ErrFormat)
+	}
+	return faces, nil
+}
+
+// Name IDs of the name table.
+const (
+	idFamily, idStyle, idFull, idVersion       = 1, 2, 4, 5
+	idMaker, idLicence                         = 8, 13
+	idTypographicFamily, idTypographicSubStyle = 16, 17
+)
+
+func face(l *ot.Loader) (Face, error) {
+	raw, err := l.RawTable(ot.MustNewTag("name"))
+	if err != nil {
+		return Face{}, err
+	}
+	names, _, err := tables.ParseName(raw)
+	if err != nil {
+		return Face{}, err
+	}
+	name := func(id tables.NameID) string { return strings.TrimSpace(names.Name(id)) }
+	f := Face{
+		Families: distinct(name(idTypographicFamily), name(idFamily)),
+		Styles:   distinct(name(idTypographicSubStyle), name(idStyle)),
+		FullName: name(idFull), Version: name(idVersion), Maker: name(idMaker), Licence: name(idLicence),
+		Weight: 400, Width: 5, Variable: l.HasTable(ot.MustNewTag("fvar")),
+	}
+	if len(f.Families) == 0 {
+		return Face{}, errors.New("it has no family name")
+	}
+	if len(f.Styles) == 0 {
+		f.Styles = []string{"Regular"}
+	}
+	if os2, err := l.RawTable(ot.MustNewTag("OS/2")); err == nil && len(os2) >= 64 {
+		f.Weight, f.Width = word(os2, 4), word(os2, 6)
+		f.Italic, f.Oblique = word(os2, 62)&1 != 0, word(os2, 62)&(1<<9) != 0
+		if word(os2, 8)&0xf == 2 {
+			f.Sharing = "restricted"
+		}
+	} else if head, err := l.RawTable(ot.MustNewTag("head")); err == nil && len(head) >= 46 {
+		if word(head, 44)&1 != 0 {
+			f.Weight = 700
+		}
+		f.Italic = word(head, 44)&2 != 0
+	}
+	for _, s := range f.Styles {
+		if strings.Contains(strings.ToLower(s), "oblique") {
+			f.Italic, f.Oblique = false, true
+		}
+	}
+	return f, nil
+}
+
+func distinct(names ...string) []string {
+	var out []string
+	for _, n := range names {
+		if n != "" && (len(out) == 0 || out[0] != n) {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+func word(b []byte, at int) int { return int(b[at])<<8 | int(b[at+1]) }

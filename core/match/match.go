@@ -1,0 +1,168 @@
+// Package match holds the readings of a desk against an outfit: what follows,
+// what does not, why, and what to do about it.
+package match
+
+import (
+	"fmt"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/reading"
+)
+
+// State is how a surface stands to what is wanted of it.
+type State string
+
+const (
+	Follows  State = "follows"
+	Differs  State = "differs"   // it shows something else
+	Broken   State = "broken"    // it is told a name it cannot use
+	Pending  State = "pending"   // set, and shows after a restart
+	Unasked  State = "unasked"   // nothing is wanted of this facet
+	NotHere  State = "not-here"  // the surface has no such facet
+	NotFound State = "not-found" // what is wanted is not where this surface looks
+)
+
+// Cell is one surface held against one facet.
+type Cell struct {
+	Surface desk.Surface
+	Facet   string
+	Want    string
+	State   State
+	Reading reading.Reading
+	Cause   string // one sentence; "" if the surface follows
+	Remedy  Remedy
+}
+
+// Remedy is what would mend a cell.
+type Remedy struct {
+	Kind string // "", draft, restart, install, mend
+	Text string
+}
+
+// Finding is a cell that is not as wanted, in the form the command line prints.
+type Finding struct {
+	Surface string `json:"surface"`
+	Facet   string `json:"facet"`
+	Code    string `json:"code"`
+	Cause   string `json:"cause"`
+	Remedy  string `json:"remedy"`
+}
+
+// Thread is a facet across all surfaces.
+type Thread struct {
+	Facet, Title, Want string
+	Cells              []Cell
+}
+
+// Whole reports whether every surface that has the facet follows.
+func (t Thread) Whole() bool {
+	for _, c := range t.Cells {
+		if c.State != Follows && c.State != NotHere {
+			return false
+		}
+	}
+	return true
+}
+
+// Board is the match board of a desk.
+type Board struct {
+	Threads []Thread
+}
+
+// Of holds a desk against an outfit. Facets the outfit leaves open are held
+// against themselves: they are only found wanting if a surface cannot use what
+// it is told.
+func Of(d *desk.Desk, o outfit.Outfit) Board {
+	var b Board
+	for _, f := range desk.FacetTitles {
+		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Piece(f.Name)}
+		for _, s := range d.Surfaces {
+			t.Cells = append(t.Cells, cell(d, s, f.Name, t.Want))
+		}
+		b.Threads = append(b.Threads, t)
+	}
+	return b
+}
+
+func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
+	c := Cell{Surface: s, Facet: facet, Want: want}
+	f, ok := s.Facet(facet)
+	if !ok {
+		c.State = NotHere
+		return c
+	}
+	r := reading.Of(d, s, f)
+	c.Reading = r
+	if want == "" {
+		c.State = Unasked
+		if r.Problem != nil {
+			c.State, c.Cause = Broken, r.Problem.Text
+			c.Remedy = Remedy{"draft", "Choose an icon pack that is installed."}
+		}
+		return c
+	}
+	if _, err := reading.FindIcons(d, f.Lookup, want); err != nil && f.Lookup.Kind != "" {
+		c.State = NotFound
+		c.Cause = fmt.Sprintf("%s is not in a folder that %s searches.", want, s.Title)
+		c.Remedy = Remedy{"install", "Install " + want + ", or choose another pack."}
+		return c
+	}
+	switch {
+	case r.Problem != nil && r.Problem.Code == "broken-source":
+		c.State, c.Cause = Broken, r.Problem.Text
+		c.Remedy = Remedy{"mend", fmt.Sprintf("Open %s and mend or remove the line; then look again.", brokenAt(d, r))}
+	case r.Value != want:
+		c.State = Differs
+		c.Cause = fmt.Sprintf("%s says %s.", where(d, r.Source), quoteEmpty(r.Value))
+		c.Remedy = Remedy{"draft", "Put " + want + " on the draft, review and apply."}
+	case r.Pending != "":
+		c.State = Pending
+		c.Cause = fmt.Sprintf("It still shows %s, which it loaded before the change.", quoteEmpty(r.Loaded))
+		c.Remedy = Remedy{"restart", fmt.Sprintf("Restart the %s.", r.Pending)}
+	default:
+		c.State = Follows
+	}
+	return c
+}
+
+func where(d *desk.Desk, o reading.Origin) string {
+	switch {
+	case o.Kind == "default":
+		return "Nothing is set, and the program's own default"
+	case o.Line > 0:
+		return fmt.Sprintf("%s, line %d,", d.Show(o.Path), o.Line)
+	}
+	return d.Show(o.Path)
+}
+
+func brokenAt(d *desk.Desk, r reading.Reading) string {
+	for _, s := range r.Chain {
+		if s.State == reading.Broken {
+			return fmt.Sprintf("%s at line %d", d.Show(s.Path), max(s.Line, 1))
+		}
+	}
+	return "the file"
+}
+
+func quoteEmpty(s string) string {
+	if s == "" {
+		return "nothing"
+	}
+	return s
+}
+
+// Findings lists what is not as wanted.
+func (b Board) Findings() []Finding {
+	out := []Finding{}
+	for _, t := range b.Threads {
+		for _, c := range t.Cells {
+			switch c.State {
+			case Follows, Unasked, NotHere:
+				continue
+			}
+			out = append(out, Finding{c.Surface.ID, c.Facet, string(c.State), c.Cause, c.Remedy.Text})
+		}
+	}
+	return out
+}

@@ -1,0 +1,102 @@
+package parcel
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+)
+
+// Files calls visit for each regular file below root, with its name from the
+// top, reading the archive at most once. It is the way to read many.
+func (p *Parcel) Files(ctx context.Context, root string, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+	within := func(name string) bool { return root == "." || strings.HasPrefix(name, root+"/") }
+	ready, waiting := []*node{}, map[string]*node{}
+	for name, n := range p.nodes {
+		switch {
+		case !n.mode.IsRegular() || !within(name):
+		case n.held || n.open != nil:
+			ready = append(ready, n)
+		default:
+			waiting[name] = n
+		}
+	}
+	slices.SortFunc(ready, func(a, b *node) int { return strings.Compare(a.name, b.name) })
+	for _, n := range ready {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		if err := p.visit(n, visit); err != nil {
+			return err
+		}
+	}
+	if len(waiting) == 0 {
+		return nil
+	}
+	var inner error
+	err := p.walk(ctx, func(m Member) error {
+		name, err := safeName(m.Name)
+		if err != nil {
+			return err
+		}
+		n := waiting[name]
+		if n == nil || !m.Mode.IsRegular() || m.Hard != "" {
+			return nil
+		}
+		r, err := m.Open()
+		if err != nil {
+			return err
+		}
+		defer r.Close()
+		if inner = visit(name, info{n, path.Base(name)}, exactly(r, m.Size)); inner != nil {
+			return errStop
+		}
+		delete(waiting, name)
+		if len(waiting) == 0 {
+			return errStop
+		}
+		return nil
+	})
+	if inner != nil {
+		return inner
+	}
+	return err
+}
+
+func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+	fi := info{n, path.Base(n.name)}
+	if n.held {
+		return visit(n.name, fi, bytes.NewReader(n.data))
+	}
+	r, err := n.open()
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	return visit(n.name, fi, exactly(r, n.size))
+}
+
+// contents reads one file that is not held in memory.
+func (p *Parcel) contents(n *node) (data []byte, err error) {
+	if n.open != nil {
+		return Member{Open: n.open, Size: n.size}.read(p.options.Limits.EntryBytes)
+	}
+	found := false
+	err = p.walk(context.Background(), func(m Member) error {
+		if clean, err := safeName(m.Name); err != nil || clean != n.name {
+			return err
+		}
+		found = true
+		if data, err = m.read(p.options.Limits.EntryBytes); err != nil {
+			return err
+		}
+		return errStop
+	})
+	if err == nil && !found {
+		err = fs.ErrNotExist
+	}
+	return data, err
+}

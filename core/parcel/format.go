@@ -1,0 +1,214 @@
+package parcel
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+)
+
+// Format reads one kind of archive. Those of this package are zip, tar in its
+// wrappings, and deb; others come in by [Register].
+type Format struct {
+	Name  string                                                               // as in [Parcel.Format]
+	Match func(head []byte) (name string, ok bool)                             // head is up to 1 KiB; name may be more exact than Name
+	Walk  func(ctx context.Context, a *Archive, each func(Member) error) error // each member in the archive's order, stopping at an error
+}
+
+// Archive is what a [Format] reads from.
+type Archive struct {
+	io.ReaderAt
+	Size     int64
+	Password string
+	Cache    any         // for the format's own use between walks
+	Expect   func(n int) // says how many members will come, if that is known; may be nil
+}
+
+// Member is an entry of an archive.
+type Member struct {
+	Name    string // as written; folders end in a slash
+	Mode    fs.FileMode
+	Size    int64 // unpacked, in bytes
+	ModTime time.Time
+	Link    string // target of a symbolic link; "" if it is the contents
+	Hard    string // name of the entry a hard link stands for
+	Open    func() (io.ReadCloser, error)
+	// Direct says that Open works at any time, at no more cost than reading
+	// the one member.
+	Direct bool
+}
+
+// ErrPassword: the archive is encrypted, and no password or a wrong one was
+// given.
+var ErrPassword = errors.New("the archive needs a password")
+
+var formats = []Format{zipFormat, debFormat, tarFormat}
+
+// Register adds a format; the package of the format calls it from init.
+func Register(f Format) { formats = append([]Format{f}, formats...) }
+
+// source opens the bytes of an archive.
+type source func() (at io.ReaderAt, size int64, done func() error, err error)
+
+func fileSource(name string) source {
+	return func() (io.ReaderAt, int64, func() error, error) {
+		f, err := os.Open(name)
+		if err != nil {
+			return nil, 0, nil, err
+		}
+		fi, err := f.Stat()
+		if err != nil {
+			f.Close()
+			return nil, 0, nil, err
+		}
+		return f, fi.Size(), f.Close, nil
+	}
+}
+
+// openArchive finds out what kind of archive the bytes are; their name has no
+// say in it.
+func (p *Parcel) openArchive() error {
+	at, size, done, err := p.source()
+	if err != nil {
+		return err
+	}
+	// The file stays open for as long as the parcel is in use.
+	p.done = done
+	p.archive = &Archive{ReaderAt: &counting{at, p.options.Progress, size}, Size: size, Password: p.options.Password, Expect: p.expect}
+	head := make([]byte, min(1024, size))
+	if _, err := at.ReadAt(head, 0); err != nil && !errors.Is(err, io.EOF) {
+		return err
+	}
+	for _, f := range formats {
+		if name, ok := f.Match(head); ok {
+			p.Format, p.format = name, f
+			return nil
+		}
+	}
+	return fmt.Errorf("%w: its first bytes are those of no kind of archive Ivelt reads (zip, 7z, deb, tar, and tar packed with gzip, xz, bzip2 or zstd)", ErrNotArchive)
+}
+
+// Close closes the archive file. A parcel that is not closed keeps it open
+// until the runtime finds that nobody uses it.
+func (p *Parcel) Close() error {
+	if p.done == nil {
+		return nil
+	}
+	done := p.done
+	p.done = nil
+	return done()
+}
+
+// Password returns the password the parcel was opened with.
+func (p *Parcel) Password() string { return p.options.Password }
+
+var errStop = errors.New("stop")
+
+// walk goes through the archive once, in its order.
+func (p *Parcel) walk(ctx context.Context, visit func(Member) error) error {
+	var stopped bool
+	err := p.format.Walk(ctx, p.archive, func(m Member) error {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		err := visit(m)
+		stopped = errors.Is(err, errStop)
+		return err
+	})
+	switch {
+	case stopped:
+		return nil
+	case ctx.Err() != nil:
+		return ctx.Err()
+	case err == nil, errors.Is(err, ErrNotArchive), errors.Is(err, ErrUnsafe), errors.Is(err, ErrTooLarge), errors.Is(err, ErrPassword):
+		return err
+	}
+	return fmt.Errorf("%w (%w). Fetch it again, or take an older version", ErrDamaged, err)
+}
+
+// readArchive fills the tree.
+func (p *Parcel) readArchive(ctx context.Context) error {
+	var total int64
+	return p.walk(ctx, func(m Member) error {
+		if m.Mode.IsRegular() {
+			total += m.Size
+		}
+		limits := p.options.Limits
+		switch {
+		case total > limits.TotalBytes:
+			return fmt.Errorf("%w: more than %d bytes unpacked", ErrTooLarge, limits.TotalBytes)
+		case total > 16<<20 && total > limits.Ratio*p.Bytes:
+			return fmt.Errorf("%w: it would unpack to more than %d times its size", ErrTooLarge, limits.Ratio)
+		}
+		return p.add(m)
+	})
+}
+
+func (p *Parcel) readFolder(ctx context.Context) error {
+	return filepath.WalkDir(p.Path, func(file string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		rel, err := filepath.Rel(p.Path, file)
+		if err != nil || rel == "." {
+			return err
+		}
+		fi, err := d.Info()
+		if err != nil {
+			return err
+		}
+		m := Member{Name: filepath.ToSlash(rel), Mode: fi.Mode(), Size: fi.Size(), ModTime: fi.ModTime(), Direct: true}
+		m.Open = func() (io.ReadCloser, error) { return os.Open(file) }
+		if m.Mode&fs.ModeSymlink != 0 {
+			if m.Link, err = os.Readlink(file); err != nil {
+				return err
+			}
+		}
+		if m.Mode.IsDir() {
+			m.Name += "/"
+		}
+		if m.Mode.IsRegular() {
+			p.Bytes += m.Size
+		}
+		return p.add(m)
+	})
+}
+
+// counting reports how far an archive has been read.
+type counting struct {
+	io.ReaderAt
+	progress func(done, total int64)
+	total    int64
+}
+
+func (c *counting) ReadAt(b []byte, off int64) (int, error) {
+	n, err := c.ReaderAt.ReadAt(b, off)
+	if c.progress != nil {
+		c.progress(min(off+int64(n), c.total), c.total)
+	}
+	return n, err
+}
+
+// exactly fails once more than size bytes come: an entry that is longer than
+// its header says is one that lies.
+func exactly(r io.Reader, size int64) io.Reader { return &bounded{r, size} }
+
+type bounded struct {
+	r    io.Reader
+	left int64
+}
+
+func (b *bounded) Read(p []byte) (int, error) {
+	n, err := b.r.Read(p[:min(int64(len(p)), b.left+1)])
+	if b.left -= int64(n); b.left < 0 {
+		return 0, fmt.Errorf("%w: an entry is longer than it says", ErrUnsafe)
+	}
+	return n, err
+}

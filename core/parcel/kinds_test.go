@@ -1,0 +1,174 @@
+package parcel_test
+
+import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/png"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/image/font/gofont/gobold"
+	"golang.org/x/image/font/gofont/goregular"
+
+	"ivelt/core/desk"
+	"ivelt/core/parcel"
+	"ivelt/core/xcursor"
+)
+
+func picture(w, h int) string {
+	im := image.NewRGBA(image.Rect(0, 0, w, h))
+	for i := 0; i < len(im.Pix); i += 7 { // so that it does not pack to nothing
+		im.Pix[i] = byte(i * 31)
+	}
+	var b bytes.Buffer
+	_ = png.Encode(&b, im)
+	return b.String()
+}
+
+func shape() string {
+	im := image.NewNRGBA(image.Rect(0, 0, 24, 24))
+	im.Set(1, 1, color.Black)
+	return string(xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: im}}))
+}
+
+func files(list ...string) []entry {
+	var out []entry
+	for i := 0; i+1 < len(list); i += 2 {
+		out = append(out, entry{name: list[i], text: list[i+1]})
+	}
+	return out
+}
+
+// palette16 is an X resource file with sixteen colours.
+func palette16() string {
+	var b strings.Builder
+	for _, n := range strings.Fields("0 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15") {
+		b.WriteString("*.color" + n + ": #101010\n")
+	}
+	return b.String()
+}
+
+const css = "@define-color a #fff;\n"
+
+// TestEveryShapeOfParcel is a table of parcels as they come: what each holds is
+// known, since it was made here.
+func TestEveryShapeOfParcel(t *testing.T) {
+	big, cursor := picture(1280, 800), shape()
+	icons := func(root, name string) []entry {
+		return files(root+"index.theme", index(name, "", "48/apps"), root+"48/apps/leaf.png", "x")
+	}
+	join := func(lists ...[]entry) (out []entry) {
+		for _, l := range lists {
+			out = append(out, l...)
+		}
+		return out
+	}
+	pointers := func(root string) []entry {
+		return files(root+"cursors/left_ptr", cursor, root+"cursors/hand2", cursor, root+"cursors/xterm", cursor)
+	}
+	for _, c := range []struct {
+		what    string
+		entries []entry
+		want    string // kind folder@root, …
+		codes   string // of notes, those about parts left out
+	}{
+		{"a theme for GTK 3", files("Salt/gtk-3.0/gtk.css", css, "Salt/index.theme", "[Desktop Entry]\nType=X-Theme\nName=Salt\n"), "theme Salt@Salt", ""},
+		{"a theme for all", files("Salt/gtk-2.0/gtkrc", "style", "Salt/gtk-3.0/gtk.css", css, "Salt/gtk-4.0/gtk.css", css), "theme Salt@Salt", ""},
+		{"a theme in a resource bundle", files("Salt/gtk-3.0/gtk.gresource", "GVariant"), "theme Salt@Salt", ""},
+		{"a theme with a version folder", files("Salt/gtk-3.20/gtk.css", css), "theme Salt@Salt", ""},
+		{"a theme at the top", files("gtk-3.0/gtk.css", css, "gtk-4.0/gtk.css", css), "theme x@.", ""},
+		{"a theme too deep", files("salt-main/themes/Salt/gtk-3.0/gtk.css", css), "theme Salt@salt-main/themes/Salt", "nested"},
+		{"three variants", files("Salt/gtk-3.0/gtk.css", css, "Salt-Dark/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk.css", css), "theme Salt@Salt theme Salt-Dark@Salt-Dark theme Salt-Dark-compact@Salt-Dark-compact", ""},
+		{"a shell's part only", files("Salt/quayside/bar.css", css), "theme Salt@Salt", ""},
+		{"another program's part beside", files("Salt/gtk-3.0/gtk.css", css, "Salt/frames-1/frames.xml", "<x/>"), "theme Salt@Salt", ""},
+		{"a theme and its sources", files("salt/src/gtk-3.0/gtk.css", css, "salt/src/gtk-3.0/gtk.scss", "$a", "salt/src/index.theme", "[Desktop Entry]\nName=Salt\n", "salt/dist/Salt/gtk-3.0/gtk.css", css, "salt/dist/Salt/index.theme", "[Desktop Entry]\nName=Salt\n"), "theme Salt@salt/dist/Salt", "nested source-left-out"},
+		{"sources only", files("salt/src/gtk-3.0/gtk.scss", "$a"), "", "sources-only no-piece"},
+		{"an empty part", files("Salt/gtk-3.0/readme", "x"), "", "no-piece"},
+		{"theme, icons and picture", join(files("Salt/gtk-3.0/gtk.css", css), icons("Salt-icons/", "Salt"), files("wallpapers/shore.png", big)), "theme Salt@Salt icons Salt-icons@Salt-icons backdrop shore@wallpapers", ""},
+		{"a theme and icons of one name", join(files("themes/Salt/gtk-3.0/gtk.css", css), icons("icons/Salt/", "Salt")), "theme Salt@themes/Salt icons Salt@icons/Salt", "nested nested"},
+		{"an icon pack with pointers", join(icons("Salt/", "Salt"), pointers("Salt/")), "icons Salt@Salt pointer Salt@Salt", ""},
+		{"pointers, described", join(files("Tern/index.theme", "[Icon Theme]\nName=Tern of the shore\nInherits=hicolor\n"), pointers("Tern/")), "pointer Tern@Tern", ""},
+		{"pointers, not described", pointers("Tern/"), "pointer Tern@Tern", "pointer-no-index"},
+		{"pointers at the top", pointers(""), "pointer x@.", "pointer-no-index"},
+		{"pointers, mostly links", append(pointers("Tern/"), entry{name: "Tern/cursors/default", link: "left_ptr"}, entry{name: "Tern/cursors/pointer", link: "hand2"}), "pointer Tern@Tern", "pointer-no-index"},
+		{"a folder cursors without any", files("Tern/cursors/readme.txt", "none"), "", "no-piece"},
+		{"left-handed pointers beside", join(pointers("Tern/"), pointers("Tern-Left/")), "pointer Tern@Tern pointer Tern-Left@Tern-Left", "pointer-no-index pointer-no-index"},
+		{"pointers of the other family", files("Tern/arrow.cur", "\x00\x00\x02\x00", "Tern/busy.ani", "RIFF"), "pointer Tern@Tern", "pointer-other-family"},
+		{"a font family", files("Go/Go-Regular.ttf", string(goregular.TTF), "Go/Go-Bold.ttf", string(gobold.TTF)), "font Go@Go", ""},
+		{"a font at the top", files("Go-Regular.ttf", string(goregular.TTF)), "font Go@.", ""},
+		{"a damaged font", files("a/Go.ttf", string(goregular.TTF[:2000])), "", "font-damaged no-piece"},
+		{"not a font", files("a/x.ttf", "<html>"), "", "font-damaged no-piece"},
+		{"a picture", files("shore.png", big), "backdrop shore@.", ""},
+		{"a picture in two sizes", files("w/shore-1280x800.png", big, "w/shore-2560x1600.png", big), "backdrop shore@w", ""},
+		{"a picture by day and night", files("w/shore-day.png", big, "w/shore-night.png", big), "backdrop shore@w", ""},
+		{"two pictures", files("w/shore.png", big, "w/pier.png", big), "backdrop pier@w backdrop shore@w", ""},
+		{"a small picture", files("w/logo.png", picture(200, 200)), "", "no-piece"},
+		{"a screenshot", files("screenshots/one.png", big), "", "no-piece"},
+		{"a theme's own picture", files("Salt/gtk-3.0/gtk.css", css, "Salt/gtk-3.0/bg.png", big), "theme Salt@Salt", ""},
+		{"a palette", files("p/dusk.Xresources", palette16()), "palette dusk@p", ""},
+		{"a palette of eight", files("p/dusk.Xresources", palette16()[:60]), "", "no-piece"},
+		{"a picture-based style", files("s/Salt/Salt.svg", "<svg/>", "s/Salt/Salt.conf", "[General]\nauthor=x\n"), "style Salt@s/Salt", ""},
+		{"a drawing and a text", files("s/Salt.svg", "<svg/>", "s/Salt.txt", "just words"), "", "no-piece"},
+		{"a bundle", files("look/dusk.toml", "format = 1\nname = \"Dusk\"\n[facet.icons]\npiece = \"Salt\"\n"), "bundle dusk@look", ""},
+		{"another TOML file", files("look/x.toml", "a = 1\n"), "", "no-piece"},
+		{"sounds", files("Gulls/index.theme", "[Sound Theme]\nName=Gulls\nDirectories=stereo\n[stereo]\n", "Gulls/stereo/bell.oga", "x"), "sound Gulls@Gulls", ""},
+		{"odd letters", files("Über mäßig/gtk-3.0/gtk.css", css), "theme Über mäßig@Über mäßig", ""},
+		{"nothing at all", files("readme.md", "hello"), "", "no-piece"},
+	} {
+		p, err := open(t, "x.tar", tarOf(t, c.entries), parcel.Options{})
+		require.NoError(t, err, c.what)
+		found := p.Recognise(desk.Part{Folder: "quayside", File: "*.css"})
+		var pieces, codes []string
+		notes := func(list []parcel.Note) {
+			for _, n := range list {
+				if n.Code != "theme-no-part" && n.Code != "pointer-shapes-missing" {
+					codes = append(codes, n.Code)
+				}
+			}
+		}
+		for _, pc := range found.Pieces {
+			pieces = append(pieces, string(pc.Kind)+" "+pc.Folder+"@"+pc.Root)
+			notes(pc.Notes)
+		}
+		notes(found.Notes)
+		require.Equal(t, c.want, strings.Join(pieces, " "), c.what)
+		require.Equal(t, c.codes, strings.Join(codes, " "), c.what)
+	}
+}
+
+func TestWhatIsSaidOfAPiece(t *testing.T) {
+	one := func(entries []entry) parcel.Piece {
+		p, err := open(t, "x-2.1.tar", tarOf(t, entries), parcel.Options{})
+		require.NoError(t, err)
+		found := p.Recognise(desk.Part{Folder: "quayside", File: "*.css"})
+		require.NotEmpty(t, found.Pieces)
+		return found.Pieces[len(found.Pieces)-1]
+	}
+	pc := one(files("Salt-Dark-compact/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk-dark.css", css, "Salt-Dark-compact/gtk-2.0/gtkrc", "engine \"murk\" {}\n",
+		"Salt-Dark-compact/quayside/bar.css", css, "Salt-Dark-compact/frames-1/f.xml", "x", "Salt-Dark-compact/assets/x.png", "x", "Salt-Dark-compact/LICENSE", "MIT License\n\nmore",
+		"Salt-Dark-compact/index.theme", "[Desktop Entry]\nName=Salt, dark and compact\n[X-Companions]\nIconTheme=Shingle\nCursorTheme=Tern\n", "Salt/gtk-3.0/gtk.css", css))
+	pcs := func() []parcel.Piece {
+		p, err := open(t, "x.tar", tarOf(t, files("Salt/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk.css", css, "Salt-Left/gtk-3.0/gtk.css", css)), parcel.Options{})
+		require.NoError(t, err)
+		return p.Recognise().Pieces
+	}()
+	require.Equal(t, []string{"", "dark, compact", "left-handed"}, []string{pcs[0].Variant, pcs[1].Variant, pcs[2].Variant})
+	require.Equal(t, "Salt, dark and compact", pc.Name)
+	require.Equal(t, "Salt-Dark-compact", pc.Folder)
+	require.Equal(t, []string{"frames-1", "gtk-2.0", "gtk-3.0", "quayside"}, pc.Parts)
+	require.Equal(t, []string{"icon pack Shingle", "pointer set Tern", "drawing engine murk"}, pc.Needs)
+	require.True(t, pc.Dark)
+	require.Equal(t, "MIT License", pc.Licence)
+	require.Equal(t, "2.1", pc.Version)
+
+	pc = one(append(files("Tern/cursors/left_ptr", shape(), "Tern/cursors/text", shape()), entry{name: "Tern/cursors/default", link: "left_ptr"}))
+	require.Equal(t, []int{24}, pc.Sizes)
+	require.Equal(t, 3, pc.Shapes)
+	require.Equal(t, 1, pc.Links)
+	pc = one(files("f/a/Go-Regular.ttf", string(goregular.TTF), "f/b/Go-Bold.ttf", string(gobold.TTF)))
+	require.Equal(t, []string{"Regular", "Bold"}, pc.Styles)
+	require.Equal(t, []string{"f/a/Go-Regular.ttf", "f/b/Go-Bold.ttf"}, pc.Only)
+	require.Equal(t, 2, pc.Files)
+}

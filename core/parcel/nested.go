@@ -1,0 +1,93 @@
+package parcel
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"io"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+)
+
+// archiveEndings are what an archive inside an archive is called. Only these
+// are opened: the contents of other members are left alone until asked for.
+var archiveEndings = []string{".zip", ".7z", ".deb", ".tar", ".gz", ".tgz", ".xz", ".txz", ".bz2", ".tbz2", ".tbz", ".zst"}
+
+// LooksLikeOne reports whether a file of that name is probably a parcel.
+func LooksLikeOne(name string) bool {
+	return slices.Contains(archiveEndings, strings.ToLower(path.Ext(name)))
+}
+
+// mostNested bounds an archive inside an archive, which is held in memory.
+const mostNested = 64 << 20 // bytes
+
+// openNested lays the contents of the archives inside this one into its tree,
+// each below its own name, as if it were a folder. One level is opened.
+func (p *Parcel) openNested(ctx context.Context) error {
+	if p.inner {
+		return nil
+	}
+	found := p.with(archiveEndings, func(n *node) bool { return n.mode.IsRegular() && n.size > 0 && n.size <= mostNested })
+	if len(found) > 0 {
+		p.cat = nil // there will be more names
+	}
+	for _, name := range found {
+		n := p.nodes[name]
+		if err := p.layIn(ctx, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (p *Parcel) layIn(ctx context.Context, n *node) error {
+	data := n.data
+	if !n.held {
+		var err error
+		if data, err = p.contents(n); err != nil {
+			return err
+		}
+	}
+	o := p.options
+	o.Progress = nil
+	sub := &Parcel{Path: n.name, Bytes: int64(len(data)), options: o, nodes: map[string]*node{}, inner: true}
+	sub.nodes["."] = &node{name: ".", mode: fs.ModeDir | 0o755}
+	sub.source = func() (io.ReaderAt, int64, func() error, error) {
+		return bytes.NewReader(data), int64(len(data)), func() error { return nil }, nil
+	}
+	err := sub.openArchive()
+	if err == nil {
+		err = sub.readArchive(ctx)
+	}
+	switch {
+	case errors.Is(err, ErrNotArchive):
+		return nil // a file with a misleading name
+	case errors.Is(err, ErrUnsafe), errors.Is(err, ErrTooLarge), ctx.Err() != nil:
+		return err
+	case err != nil:
+		p.problems = append(p.problems, note("nested-unreadable", n.name, err))
+		return nil
+	}
+	p.nested = append(p.nested, n.name)
+	n.mode, n.data, n.held = fs.ModeDir|0o755, nil, false
+	for name, inner := range sub.nodes {
+		if name == "." {
+			n.children = inner.children
+			continue
+		}
+		inner.name = path.Join(n.name, name)
+		if inner.mode.IsRegular() && !inner.held && inner.open == nil {
+			inner.open = func() (io.ReadCloser, error) {
+				b, err := sub.contents(&node{name: name})
+				return io.NopCloser(bytes.NewReader(b)), err
+			}
+		}
+		if rest, ok := strings.CutPrefix(inner.link, "/"); ok { // the top of the inner archive
+			inner.link = "/" + path.Join(n.name, rest)
+		}
+		p.nodes[inner.name] = inner
+	}
+	return nil
+}

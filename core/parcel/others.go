@@ -1,0 +1,305 @@
+package parcel
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	_ "image/jpeg"
+	_ "image/png"
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	_ "golang.org/x/image/webp"
+
+	"ivelt/core/fontfile"
+	"ivelt/core/keyfile"
+	"ivelt/core/outfit"
+)
+
+// fonts finds font families: all faces of one family, wherever they lie.
+func (p *Parcel) fonts() ([]Piece, []Note) {
+	type family struct {
+		files  []string
+		styles []string
+		licence,
+		sharing string
+	}
+	families := map[string]*family{}
+	var notes []Note
+	for _, name := range p.with([]string{".ttf", ".otf", ".ttc", ".otc"}, nil) {
+		faces, err := p.faces(p.nodes[name])
+		if err != nil {
+			notes = append(notes, note("font-damaged", name, err))
+			continue
+		}
+		for _, f := range faces {
+			fam := families[f.Family()]
+			if fam == nil {
+				fam = &family{licence: f.Licence}
+				families[f.Family()] = fam
+			}
+			if !slices.Contains(fam.files, name) {
+				fam.files = append(fam.files, name)
+			}
+			fam.styles = append(fam.styles, f.Style())
+			if f.Sharing != "" {
+				fam.sharing = f.Sharing
+			}
+		}
+	}
+	var out []Piece
+	for name, fam := range families {
+		pc := p.piece(Font, commonFolder(fam.files))
+		pc.Name, pc.Folder = name, strings.ReplaceAll(name, " ", "")
+		pc.Only, pc.Styles = fam.files, fam.styles
+		pc.Licence = firstLine(fam.licence)
+		if fam.sharing != "" {
+			pc.Notes = append(pc.Notes, note("font-restricted"))
+		}
+		out = append(out, p.finish(pc))
+	}
+	return out, notes
+}
+
+// faces reads a font; of one in a folder only the tables that are needed.
+func (p *Parcel) faces(n *node) ([]fontfile.Face, error) {
+	if n.open != nil {
+		r, err := n.open()
+		if err != nil {
+			return nil, err
+		}
+		defer r.Close()
+		if src, ok := r.(fontfile.Source); ok {
+			return fontfile.Read(src)
+		}
+	}
+	b, err := fs.ReadFile(p, n.name)
+	if err != nil {
+		return nil, err
+	}
+	return fontfile.Parse(b)
+}
+
+// mostPicture bounds what is looked at to learn the size of a picture, in bytes.
+const mostPicture = 64 << 20
+
+// backdrops finds pictures large enough to fill a display. Those that differ
+// only in size or time of day are one set.
+func (p *Parcel) backdrops(claimed func(string) bool) []Piece {
+	sets := map[string][]string{}
+	sizes := map[string]image.Point{}
+	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp"}, func(n *node) bool {
+		return n.size > 4<<10 && n.size < mostPicture && !claimed(n.name) && !preview.MatchString(n.name)
+	}) {
+		b, err := fs.ReadFile(p, name)
+		if err != nil {
+			continue
+		}
+		c, _, err := image.DecodeConfig(bytes.NewReader(b))
+		if err != nil || c.Width < 1024 || c.Height < 600 {
+			continue
+		}
+		stem := path.Join(path.Dir(name), setPart.ReplaceAllString(strings.TrimSuffix(path.Base(name), path.Ext(name)), ""))
+		sets[stem] = append(sets[stem], name)
+		sizes[name] = image.Pt(c.Width, c.Height)
+	}
+	var out []Piece
+	for stem, files := range sets {
+		pc := p.piece(Backdrop, path.Dir(files[0]))
+		pc.Folder = path.Base(stem)
+		if len(files) == 1 {
+			pc.Folder = strings.TrimSuffix(path.Base(files[0]), path.Ext(files[0]))
+		}
+		if pc.Folder == "" || pc.Folder == "." {
+			pc.Folder = p.stem()
+		}
+		pc.Name, pc.Only = strings.NewReplacer("-", " ", "_", " ").Replace(pc.Folder), files
+		var all []string
+		for _, f := range files {
+			all = append(all, fmt.Sprintf("%d × %d", sizes[f].X, sizes[f].Y))
+		}
+		pc.Styles = slices.Compact(all)
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+var (
+	preview = regexp.MustCompile(`(?i)(^|/)(screenshots?|previews?|thumbnails?|docs?|\.[^/]*)(/|\.|-|_|$)`)
+	setPart = regexp.MustCompile(`(?i)[-_. ]*(\d{3,5}x\d{3,5}|[248]k|day|night|morning|noon|evening|dawn|dusk|sunrise|sunset|light|dark)$`)
+)
+
+// palettes finds terminal palettes: X resource files that set color0 to
+// color15.
+func (p *Parcel) palettes(claimed func(string) bool) []Piece {
+	var out []Piece
+	for _, name := range p.with([]string{".xresources", ".xdefaults", ".ad", ".txt", ""}, func(n *node) bool {
+		return n.size > 0 && n.size < 32<<10 && !claimed(n.name) && paletteName.MatchString(n.name)
+	}) {
+		b, err := fs.ReadFile(p, name)
+		if err != nil {
+			continue
+		}
+		colours := map[string]bool{}
+		for _, m := range colourLine.FindAllStringSubmatch(string(b), -1) {
+			colours[m[1]] = true
+		}
+		if len(colours) < 16 {
+			continue
+		}
+		pc := p.piece(Palette, path.Dir(name))
+		pc.Folder = strings.TrimLeft(strings.TrimSuffix(path.Base(name), path.Ext(name)), ".")
+		if pc.Folder == "" {
+			pc.Folder = p.stem()
+		}
+		pc.Name, pc.Only = pc.Folder, []string{name}
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+var (
+	paletteName = regexp.MustCompile(`(?i)(\.(xresources|xdefaults|ad|txt)|(^|/)\.?x(resources|defaults)[^/]*)$`)
+	colourLine  = regexp.MustCompile(`(?m)^[^!\n]*[*.]color(\d{1,2})\s*:\s*\S+`)
+)
+
+// styles finds picture-based styles: an SVG with a settings file of the same
+// name beside it.
+func (p *Parcel) styles(claimed func(string) bool) []Piece {
+	var out []Piece
+	for _, name := range p.with([]string{".svg"}, func(n *node) bool { return !claimed(n.name) }) {
+		stem := strings.TrimSuffix(name, ".svg")
+		for _, c := range p.nodes[path.Dir(name)].children {
+			if c.mode.IsDir() || c.name == name || strings.TrimSuffix(c.name, path.Ext(c.name)) != stem {
+				continue
+			}
+			b, err := fs.ReadFile(p, c.name)
+			if err != nil {
+				continue
+			}
+			if kf, err := keyfile.Parse(b); err != nil || len(kf.Groups()) == 0 {
+				continue
+			}
+			pc := p.piece(Style, path.Dir(name))
+			pc.Folder, pc.Name, pc.Only = path.Base(stem), path.Base(stem), []string{name, c.name}
+			out = append(out, p.finish(pc))
+			break
+		}
+	}
+	return out
+}
+
+// bundles finds outfit files, which name other pieces.
+func (p *Parcel) bundles() []Piece {
+	var out []Piece
+	for _, name := range p.with([]string{".toml"}, func(n *node) bool { return n.size < 256<<10 }) {
+		b, err := fs.ReadFile(p, name)
+		if err != nil {
+			continue
+		}
+		o, err := outfit.Parse(b)
+		if err != nil {
+			continue
+		}
+		pc := p.piece(Bundle, path.Dir(name))
+		pc.Folder, pc.Name, pc.Only = strings.TrimSuffix(path.Base(name), ".toml"), o.Name, []string{name}
+		for _, facet := range o.Facets() {
+			pc.Parts = append(pc.Parts, facet)
+			pc.Needs = append(pc.Needs, o.Piece(facet))
+		}
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+// sounds finds sound themes (Sound Theme Specification 0.8: index.theme with a
+// section Sound Theme).
+func (p *Parcel) sounds() []Piece {
+	var out []Piece
+	for _, name := range p.with([]string{".theme"}, isIndex) {
+		kf := p.index(path.Dir(name))
+		if kf == nil || !slices.Contains(kf.Groups(), "Sound Theme") {
+			continue
+		}
+		pc := p.piece(Sound, path.Dir(name))
+		if n := kf.Get("Sound Theme", "Name"); n != "" {
+			pc.Name = n
+		}
+		pc.Inherits = append(pc.Inherits, kf.List("Sound Theme", "Inherits", ',')...)
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+// catalogue sorts the parcel's names once, so that each kind is looked for only
+// among the files that can be it.
+type catalogue struct {
+	endings map[string][]*node // files by the ending of their name, in lower case
+	folders []*node
+}
+
+func (p *Parcel) catalogue() *catalogue {
+	if p.cat != nil {
+		return p.cat
+	}
+	c := &catalogue{endings: map[string][]*node{}}
+	for _, n := range p.nodes {
+		if n.mode.IsDir() {
+			c.folders = append(c.folders, n)
+			continue
+		}
+		ext := ""
+		for i := len(n.name) - 1; i >= 0 && n.name[i] != '/'; i-- {
+			if n.name[i] == '.' {
+				ext = n.name[i:]
+				break
+			}
+		}
+		c.endings[ext] = append(c.endings[ext], n)
+	}
+	for ext, list := range c.endings {
+		if low := strings.ToLower(ext); low != ext {
+			c.endings[low] = append(c.endings[low], list...)
+			delete(c.endings, ext)
+		}
+	}
+	slices.SortFunc(c.folders, byName)
+	p.cat = c
+	return c
+}
+
+// with returns the names of the files that match, of those with the endings
+// given, in order.
+func (p *Parcel) with(endings []string, match func(*node) bool) []string {
+	var out []string
+	for _, ext := range endings {
+		for _, n := range p.catalogue().endings[ext] {
+			if match == nil || match(n) {
+				out = append(out, n.name)
+			}
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+func commonFolder(files []string) string {
+	dir := path.Dir(files[0])
+	for _, f := range files[1:] {
+		for dir != "." && !strings.HasPrefix(f, dir+"/") {
+			dir = path.Dir(dir)
+		}
+	}
+	return dir
+}
+
+func firstLine(s string) string {
+	s, _, _ = strings.Cut(strings.TrimSpace(s), "\n")
+	if len(s) > 120 {
+		return strings.ToValidUTF8(s[:120], "") + "…"
+	}
+	return s
+}

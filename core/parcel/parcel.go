@@ -1,0 +1,286 @@
+// Package parcel opens an archive or a folder as it came and looks at it as
+// one read-only file tree, without unpacking anything to disk, and recognises
+// the pieces in it.
+//
+// A parcel is not trusted: a name that would leave the parcel's own tree, or
+// more than the [Limits] allow, refuses it as a whole, and links are resolved
+// inside the tree or not at all.
+package parcel
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+)
+
+// The ways a parcel can be unusable. Errors of [Open] wrap one of them.
+var (
+	ErrNotArchive = errors.New("not an archive")
+	ErrDamaged    = errors.New("the archive is damaged or was cut off")
+	ErrUnsafe     = errors.New("the archive is not safe to open")
+	ErrTooLarge   = errors.New("the archive is larger than allowed")
+)
+
+// Limits bound what opening a parcel may cost. A zero field takes the default.
+type Limits struct {
+	Entries    int   // default 200,000
+	EntryBytes int64 // of one file unpacked, default 512 MiB
+	TotalBytes int64 // of all files unpacked, default 4 GiB
+	Ratio      int64 // unpacked to packed, default 1,000; not applied below 16 MiB
+}
+
+func (l Limits) filled() Limits {
+	for _, f := range []struct {
+		at       *int64
+		fallback int64
+	}{{&l.EntryBytes, 512 << 20}, {&l.TotalBytes, 4 << 30}, {&l.Ratio, 1000}} {
+		if *f.at == 0 {
+			*f.at = f.fallback
+		}
+	}
+	if l.Entries == 0 {
+		l.Entries = 200_000
+	}
+	return l
+}
+
+// Options for [Open]. The zero value is useful.
+type Options struct {
+	Limits   Limits
+	Password string                  // of an encrypted zip or 7z
+	Progress func(done, total int64) // bytes of the archive read so far; may be nil
+}
+
+// Parcel is an opened parcel: an [fs.FS] with the parcel's top as ".".
+type Parcel struct {
+	Path   string // as given to Open, a host path
+	Format string // "tar.xz", "zip", …, or "folder"
+	Bytes  int64  // of the archive file, or of all files of a folder
+
+	options  Options
+	entries  []string // as listed by the archive, in its order
+	source   source
+	format   Format
+	archive  *Archive
+	done     func() error
+	inner    bool     // it is an archive inside another
+	nested   []string // the archives inside it that were opened
+	problems []Note   // with what is inside it
+	nodes    map[string]*node
+	cat      *catalogue
+	spare    []node
+	last     *node // the folder inserted into last
+	kept     int64 // bytes of contents held in memory
+}
+
+// Open reads the list of entries of the archive or folder at a host path. The
+// ending of the name does not matter; the contents are sniffed.
+func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
+	o.Limits = o.Limits.filled()
+	p := &Parcel{Path: file, options: o, nodes: map[string]*node{}, source: fileSource(file)}
+	p.nodes["."] = &node{name: ".", mode: fs.ModeDir | 0o755}
+	fi, err := os.Stat(file)
+	if err != nil {
+		return nil, fmt.Errorf("open parcel: %w", err)
+	}
+	if fi.IsDir() {
+		p.Format = "folder"
+		err = p.readFolder(ctx)
+	} else {
+		p.Bytes = fi.Size()
+		if err = p.openArchive(); err == nil {
+			err = p.readArchive(ctx)
+		}
+	}
+	if err == nil {
+		err = p.openNested(ctx)
+	}
+	if err != nil {
+		_ = p.Close()
+		return nil, fmt.Errorf("%s: %w", filepath.Base(file), err)
+	}
+	p.sortFolders()
+	return p, nil
+}
+
+// OpenBytes opens an archive that is held in memory. name is only shown.
+func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, error) {
+	o.Limits = o.Limits.filled()
+	p := &Parcel{Path: name, Bytes: int64(len(b)), options: o, nodes: map[string]*node{}}
+	p.nodes["."] = &node{name: ".", mode: fs.ModeDir | 0o755}
+	p.source = func() (io.ReaderAt, int64, func() error, error) {
+		return bytes.NewReader(b), int64(len(b)), func() error { return nil }, nil
+	}
+	err := p.openArchive()
+	if err == nil {
+		err = p.readArchive(ctx)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	p.sortFolders()
+	return p, nil
+}
+
+// Entries lists the members as the archive does: in its order and with its
+// names, folders ending in a slash.
+func (p *Parcel) Entries() []string { return p.entries }
+
+// keepFile and keepAll bound the contents held in memory, in bytes: small
+// files answer at once, others are read again from the archive when opened.
+const (
+	keepFile = 64 << 10
+	keepAll  = 64 << 20
+)
+
+func (p *Parcel) add(m Member) error {
+	p.entries = append(p.entries, m.Name)
+	if len(p.entries) > p.options.Limits.Entries {
+		return fmt.Errorf("%w: more than %d entries", ErrTooLarge, p.options.Limits.Entries)
+	}
+	name, err := safeName(m.Name)
+	if err != nil || name == "." {
+		return err
+	}
+	n := p.newNode()
+	n.name, n.mode, n.size, n.modTime, n.link = name, m.Mode, m.Size, m.ModTime, m.Link
+	switch {
+	case m.Hard != "":
+		target, err := safeName(m.Hard)
+		if err != nil {
+			return err
+		}
+		n.mode, n.link = fs.ModeSymlink|0o777, "/"+target // within this tree: the parcel's top is its root
+	case n.mode&fs.ModeSymlink != 0:
+		if n.link == "" { // zip keeps the target as contents
+			b, err := m.read(4096)
+			if err != nil {
+				return err
+			}
+			n.link = string(b)
+		}
+	case n.mode.IsRegular():
+		if m.Size > p.options.Limits.EntryBytes {
+			return fmt.Errorf("%w: %s is %d bytes, the limit is %d", ErrTooLarge, m.Name, m.Size, p.options.Limits.EntryBytes)
+		}
+		if m.Direct {
+			n.open = m.Open
+		} else if m.Size <= keepFile && p.kept+m.Size <= keepAll {
+			if n.data, err = m.read(keepFile); err != nil {
+				return err
+			}
+			n.held = true
+			p.kept += int64(len(n.data))
+		}
+	case n.mode.IsDir():
+	default:
+		return nil // devices, sockets and the like are never part of a piece
+	}
+	return p.insert(n)
+}
+
+// expect makes room for n entries.
+func (p *Parcel) expect(n int) {
+	if n > len(p.nodes) && n <= p.options.Limits.Entries {
+		nodes := make(map[string]*node, n+n/4)
+		for name, old := range p.nodes {
+			nodes[name] = old
+		}
+		p.nodes, p.spare, p.entries = nodes, make([]node, n), slices.Grow(p.entries, n)
+	}
+}
+
+// newNode hands out nodes many at a time.
+func (p *Parcel) newNode() *node {
+	if len(p.spare) == 0 {
+		p.spare = make([]node, 256)
+	}
+	n := &p.spare[0]
+	p.spare = p.spare[1:]
+	return n
+}
+
+func (m Member) read(most int64) ([]byte, error) {
+	r, err := m.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	if m.Mode.IsRegular() {
+		return io.ReadAll(exactly(r, min(m.Size, most)))
+	}
+	return io.ReadAll(io.LimitReader(r, most))
+}
+
+// safeName cleans the name of an entry, or says why it is refused.
+func safeName(raw string) (string, error) {
+	refuse := func(why string) (string, error) {
+		return "", fmt.Errorf("%w: the entry %q %s; nothing was unpacked", ErrUnsafe, raw, why)
+	}
+	clean := raw != ""
+	part := 0 // where the part being read starts
+	for i := 0; i <= len(raw); i++ {
+		if i < len(raw) && raw[i] != '/' {
+			if raw[i] == '\\' || raw[i] == 0 {
+				return refuse("has a backslash or a null in its name")
+			}
+			continue
+		}
+		switch raw[part:i] {
+		case "..":
+			return refuse("climbs out of its folder")
+		case "", ".":
+			clean = false
+		}
+		part = i + 1
+	}
+	switch {
+	case strings.HasPrefix(raw, "/"):
+		return refuse("has an absolute path")
+	case len(raw) > 1 && raw[1] == ':':
+		return refuse("names a drive")
+	case clean:
+		return raw, nil
+	}
+	return path.Clean(raw), nil
+}
+
+func (p *Parcel) insert(n *node) error {
+	if old, ok := p.nodes[n.name]; ok {
+		if old.mode.IsDir() != n.mode.IsDir() {
+			return fmt.Errorf("%w: %q is both a folder and a file", ErrUnsafe, n.name)
+		}
+		n.children = old.children
+		*old = *n
+		return nil
+	}
+	dir := "."
+	if i := strings.LastIndexByte(n.name, '/'); i >= 0 {
+		dir = n.name[:i]
+	}
+	up, ok := p.last, p.last != nil && p.last.name == dir // members of a folder come together
+	if !ok {
+		up, ok = p.nodes[dir]
+	}
+	if !ok {
+		up = &node{name: dir, mode: fs.ModeDir | 0o755, modTime: n.modTime}
+		if err := p.insert(up); err != nil {
+			return err
+		}
+	}
+	if !up.mode.IsDir() {
+		return fmt.Errorf("%w: %q lies below something that is not a folder", ErrUnsafe, n.name)
+	}
+	p.last = up
+	up.children = append(up.children, n)
+	p.nodes[n.name] = n
+	return nil
+}

@@ -1,0 +1,107 @@
+package parcel
+
+import (
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/core/xcursor"
+)
+
+// pointers finds pointer sets: folders with a folder cursors that holds
+// Xcursor files, described or not, also inside an icon pack.
+func (p *Parcel) pointers() []Piece {
+	var out []Piece
+	for _, n := range p.catalogue().folders {
+		name := n.name
+		if path.Base(name) != "cursors" {
+			continue
+		}
+		shapes, first := 0, ""
+		for _, c := range n.children {
+			if c.mode.IsDir() {
+				continue
+			}
+			if p.startsWith(c, xcursor.IsXcursor) {
+				shapes++
+				if first == "" || path.Base(c.name) == "left_ptr" || path.Base(c.name) == "default" {
+					first = c.name
+				}
+			}
+		}
+		if shapes == 0 {
+			continue
+		}
+		root := path.Dir(name)
+		pc := p.piece(Pointer, root)
+		pc.Shapes = shapes
+		if b, err := fs.ReadFile(p, first); err == nil {
+			if f, err := xcursor.Parse(b); err == nil {
+				pc.Sizes = f.Sizes()
+				slices.Sort(pc.Sizes)
+			} else {
+				pc.Notes = append(pc.Notes, note("pointer-damaged", path.Base(first), err))
+			}
+		}
+		if kf := p.index(root); kf != nil {
+			if name := kf.Get("Icon Theme", "Name"); name != "" {
+				pc.Name = name
+			}
+			pc.Inherits = append(pc.Inherits, kf.List("Icon Theme", "Inherits", ',')...)
+		} else if _, err := p.Stat(path.Join(root, "cursor.theme")); err != nil {
+			pc.Notes = append(pc.Notes, note("pointer-no-index"))
+		}
+		var missing []string
+		for _, names := range needed {
+			if !slices.ContainsFunc(names, func(s string) bool { _, err := p.Stat(path.Join(name, s)); return err == nil }) {
+				missing = append(missing, names[0])
+			}
+		}
+		if len(missing) > 0 {
+			pc.Notes = append(pc.Notes, note("pointer-shapes-missing", fmt.Sprint(len(missing)), strings.Join(clipList(missing), ", ")))
+		}
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+// needed are the shapes every program uses, each with the names it goes by:
+// the CSS name first (CSS Basic User Interface Level 4, property cursor), then
+// that of the X cursor font.
+var needed = [][]string{
+	{"default", "left_ptr"}, {"pointer", "hand2", "hand1", "pointing_hand"}, {"text", "xterm", "ibeam"}, {"wait", "watch"},
+	{"progress", "left_ptr_watch"}, {"crosshair", "cross"}, {"move", "fleur"}, {"not-allowed", "crossed_circle", "forbidden"},
+	{"ns-resize", "sb_v_double_arrow", "size_ver"}, {"ew-resize", "sb_h_double_arrow", "size_hor"},
+	{"nwse-resize", "bottom_right_corner", "size_fdiag"}, {"nesw-resize", "bottom_left_corner", "size_bdiag"},
+}
+
+// startsWith reads the first bytes of a file, links followed.
+func (p *Parcel) startsWith(n *node, is func(head []byte) bool) bool {
+	f, err := p.Open(n.name)
+	if err != nil {
+		return false
+	}
+	defer f.Close()
+	var head [16]byte
+	k, _ := f.Read(head[:])
+	return is(head[:k])
+}
+
+// vendorPointers finds the pointers of the vendor-locked family: a folder of
+// .cur and .ani files.
+func (p *Parcel) vendorPointers() []Piece {
+	folders := map[string]int{}
+	for _, name := range p.with([]string{".cur", ".ani"}, nil) {
+		folders[path.Dir(name)]++
+	}
+	var out []Piece
+	for root, n := range folders {
+		pc := p.piece(Pointer, root)
+		pc.Shapes, pc.Parts = n, []string{"cur"}
+		pc.Notes = append(pc.Notes, note("pointer-other-family"))
+		out = append(out, p.finish(pc))
+	}
+	return out
+}

@@ -1,0 +1,448 @@
+package parcel
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/icontheme"
+	"ivelt/core/keyfile"
+)
+
+// Kind is what a piece is.
+type Kind string
+
+// The kinds.
+const (
+	Theme    Kind = "theme" // of windows
+	Icons    Kind = "icons"
+	Pointer  Kind = "pointer"
+	Font     Kind = "font" // a family
+	Backdrop Kind = "backdrop"
+	Palette  Kind = "palette"
+	Style    Kind = "style" // picture-based
+	Bundle   Kind = "bundle"
+	Sound    Kind = "sound"
+)
+
+var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Palette, Style, Bundle, Sound}
+
+// Title is what a kind is called on pages.
+func (k Kind) Title() string {
+	switch k {
+	case Theme:
+		return "window theme"
+	case Icons:
+		return "icon pack"
+	case Pointer:
+		return "pointer set"
+	case Font:
+		return "font family"
+	case Style:
+		return "picture-based style"
+	case Sound:
+		return "sound theme"
+	}
+	return string(k)
+}
+
+// Piece is a thing in a parcel that can be put in place.
+type Piece struct {
+	Kind     Kind     `json:"kind"`
+	Name     string   `json:"name"`   // shown to people
+	Folder   string   `json:"folder"` // what programs ask for
+	Root     string   `json:"root"`   // where it lies in the parcel
+	Parts    []string `json:"parts"`
+	Inherits []string `json:"inherits"`
+	Needs    []string `json:"needs"` // companions, engines, and what it inherits that is not in the parcel
+	Notes    []Note   `json:"notes"`
+
+	Only    []string `json:"only,omitempty"`    // the files it consists of, if it is not all of its root
+	Family  string   `json:"family,omitempty"`  // shared with its variants in the parcel
+	Variant string   `json:"variant,omitempty"` // what differs from them
+	Version string   `json:"version,omitempty"`
+	Licence string   `json:"licence,omitempty"`
+	Dark    bool     `json:"dark,omitempty"`   // a theme with a dark form in it
+	Icons   int      `json:"icons,omitempty"`  // different names
+	Shapes  int      `json:"shapes,omitempty"` // of a pointer set
+	Sizes   []int    `json:"sizes,omitempty"`  // of a pointer set, px
+	Styles  []string `json:"styles,omitempty"` // of a font family; sizes of a backdrop
+	Files   int      `json:"files"`            // regular files and links
+	Links   int      `json:"links"`            // of them links
+	Bytes   int64    `json:"bytes"`            // unpacked, links not counted
+}
+
+// Asked returns the name programs ask for the piece by, or "" if it is chosen
+// by its path.
+func (p Piece) Asked() string {
+	switch p.Kind {
+	case Theme, Icons, Pointer, Sound:
+		return p.Folder
+	case Font:
+		return p.Name
+	}
+	return ""
+}
+
+// Contents is what [Recognise] found in a parcel.
+type Contents struct {
+	Pieces []Piece `json:"pieces"`
+	Notes  []Note  `json:"notes"`
+}
+
+// Recognise finds every piece, wherever it stands in the tree. parts are those
+// that surface descriptors name besides the toolkits' own.
+func (p *Parcel) Recognise(parts ...desk.Part) Contents {
+	out := Contents{Pieces: []Piece{}, Notes: append([]Note{}, p.problems...)}
+	var described []string
+	for _, name := range p.with([]string{".theme"}, isIndex) {
+		root := path.Dir(name)
+		described = append(described, root)
+		piece, notes, ok := p.iconPack(root)
+		out.Notes = append(out.Notes, notes...)
+		if ok {
+			out.Pieces = append(out.Pieces, piece)
+		}
+	}
+	out.Notes = append(out.Notes, p.indexless(described)...)
+	out.Pieces = append(out.Pieces, p.themes(parts)...)
+	out.Pieces = append(out.Pieces, p.pointers()...)
+	out.Pieces = append(out.Pieces, p.vendorPointers()...)
+	claimed := p.claims(out.Pieces)
+	fonts, notes := p.fonts()
+	out.Notes = append(out.Notes, notes...)
+	for _, more := range [][]Piece{fonts, p.backdrops(claimed), p.palettes(claimed), p.styles(claimed), p.bundles(), p.sounds()} {
+		out.Pieces = append(out.Pieces, more...)
+	}
+	out.Pieces, notes = preferBuilt(out.Pieces)
+	out.Notes = append(out.Notes, notes...)
+	slices.SortStableFunc(out.Pieces, func(a, b Piece) int {
+		if a.Kind != b.Kind {
+			return slices.Index(kindOrder, a.Kind) - slices.Index(kindOrder, b.Kind)
+		}
+		return strings.Compare(a.Root+"\x00"+a.Folder, b.Root+"\x00"+b.Folder)
+	})
+	relate(out.Pieces)
+	tellVariants(out.Pieces)
+	if !slices.ContainsFunc(out.Pieces, func(pc Piece) bool { return pc.Kind == Theme }) && p.sourcesOnly() {
+		out.Notes = append(out.Notes, note("sources-only"))
+	}
+	if len(out.Pieces) == 0 {
+		out.Notes = append(out.Notes, note("no-piece"))
+	}
+	return out
+}
+
+func isIndex(n *node) bool { return path.Base(n.name) == "index.theme" }
+
+// claims tells whether a file belongs to a piece as a whole, and so is no piece
+// by itself: what is in the part folders of a theme, in an icon pack's
+// directories, or among pointers.
+func (p *Parcel) claims(pieces []Piece) func(string) bool {
+	var folders []string
+	for _, pc := range pieces {
+		switch pc.Kind {
+		case Theme:
+			for _, part := range pc.Parts {
+				folders = append(folders, path.Join(pc.Root, part)+"/")
+			}
+		case Icons:
+			if b, err := fs.ReadFile(p, path.Join(pc.Root, "index.theme")); err == nil {
+				if t, err := icontheme.Parse(pc.Folder, b); err == nil {
+					for _, d := range t.Directories {
+						folders = append(folders, path.Join(pc.Root, d.Path)+"/")
+					}
+				}
+			}
+		case Pointer:
+			folders = append(folders, path.Join(pc.Root, "cursors")+"/")
+		}
+	}
+	return func(name string) bool {
+		return slices.ContainsFunc(folders, func(f string) bool { return strings.HasPrefix(name, f) })
+	}
+}
+
+// preferBuilt drops a theme or icon pack that lies in a source folder when the
+// same one stands built elsewhere in the parcel.
+func preferBuilt(pieces []Piece) ([]Piece, []Note) {
+	isSource := func(root string) bool {
+		return slices.ContainsFunc(strings.Split(root, "/"), func(s string) bool { return sourceFolder.MatchString(s) })
+	}
+	var out []Piece
+	var notes []Note
+	for _, pc := range pieces {
+		built := slices.ContainsFunc(pieces, func(q Piece) bool {
+			return q.Kind == pc.Kind && q.Name == pc.Name && q.Root != pc.Root && !isSource(q.Root)
+		})
+		if built && isSource(pc.Root) && pc.Kind != Font {
+			notes = append(notes, note("source-left-out", pc.Name, pc.Root))
+			continue
+		}
+		out = append(out, pc)
+	}
+	return out, notes
+}
+
+var sourceFolder = regexp.MustCompile(`(?i)^(src|sources?)$`)
+
+// piece starts the description of a piece at root.
+func (p *Parcel) piece(kind Kind, root string) Piece {
+	folder := path.Base(root)
+	if root == "." {
+		folder = p.stem()
+	}
+	return Piece{
+		Kind: kind, Name: folder, Folder: folder, Root: root, Version: p.version(),
+		Parts: []string{}, Inherits: []string{}, Needs: []string{}, Notes: []Note{},
+	}
+}
+
+// finish measures a piece and adds what holds for any kind.
+func (p *Parcel) finish(pc Piece) Piece {
+	if depth := strings.Count(pc.Root, "/"); depth > 0 && len(pc.Only) == 0 {
+		pc.Notes = append(pc.Notes, note("nested", fmt.Sprint(depth+1)))
+	}
+	if pc.Licence == "" {
+		pc.Licence = p.licence(pc.Root)
+	}
+	p.measure(&pc)
+	return pc
+}
+
+var licenceName = regexp.MustCompile(`(?i)^(licen[cs]e|copying|copyright|ofl)(\.(txt|md))?$`)
+
+// licence returns the first line of the licence file nearest above a folder.
+func (p *Parcel) licence(root string) string {
+	for dir := root; ; dir = path.Dir(dir) {
+		if n, ok := p.nodes[dir]; ok {
+			for _, c := range n.children {
+				if !c.mode.IsDir() && c.size < 256<<10 && licenceName.MatchString(path.Base(c.name)) {
+					if b, err := fs.ReadFile(p, c.name); err == nil {
+						return firstLine(string(b))
+					}
+				}
+			}
+		}
+		if dir == "." {
+			return ""
+		}
+	}
+}
+
+func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
+	b, err := fs.ReadFile(p, path.Join(root, "index.theme"))
+	if err != nil {
+		return Piece{}, []Note{note("icon-bad-index", showRoot(root), err)}, false
+	}
+	piece := p.piece(Icons, root)
+	theme, err := icontheme.Parse(piece.Folder, b)
+	if err != nil {
+		if kf, e := keyfile.Parse(b); e == nil {
+			if _, ok := kf.Lookup("Icon Theme", "Directories"); !ok {
+				return Piece{}, nil, false // the index of another kind of theme
+			}
+		}
+		return Piece{}, []Note{note("icon-bad-index", showRoot(root), unwrapIndex(err))}, false
+	}
+	piece.Name, piece.Parts = theme.Name, []string{"icons"}
+	piece.Inherits = append(piece.Inherits, theme.Inherits...)
+	names := map[string]bool{}
+	var missing []string
+	for _, d := range theme.Directories {
+		folder, err := p.follow("readdir", path.Join(root, d.Path))
+		if err != nil || !folder.mode.IsDir() {
+			missing = append(missing, d.Path)
+			continue
+		}
+		for _, c := range folder.children {
+			if name, ok := icontheme.IconName(c.name[strings.LastIndexByte(c.name, '/')+1:]); ok {
+				names[name] = true
+			}
+		}
+	}
+	if len(names) == 0 {
+		if _, err := p.Stat(path.Join(root, "cursors")); err == nil {
+			return Piece{}, nil, false // a pointer set that lists folders it does not have
+		}
+		return Piece{}, []Note{note("icon-empty", showRoot(root))}, false
+	}
+	piece.Icons = len(names)
+	if len(missing) > 0 {
+		piece.Notes = append(piece.Notes, note("icon-missing-folders", fmt.Sprint(len(missing)), strings.Join(clipList(missing), ", ")))
+	}
+	for _, problem := range theme.Problems {
+		piece.Notes = append(piece.Notes, note("icon-index-problem", problem))
+	}
+	if _, err := p.Stat(path.Join(root, "cursors")); err == nil {
+		piece.Parts = append(piece.Parts, "cursors")
+	}
+	return p.finish(piece), nil, true
+}
+
+// unwrapIndex leaves the part of an index error that is news to a person.
+func unwrapIndex(err error) error {
+	var se *keyfile.SyntaxError
+	if errors.As(err, &se) {
+		return fmt.Errorf("index.theme, %w", se)
+	}
+	return err
+}
+
+func (p *Parcel) measure(piece *Piece) {
+	var broken, leaving []string
+	count := func(n *node) {
+		piece.Files++
+		if n.mode&fs.ModeSymlink == 0 {
+			piece.Bytes += n.size
+			return
+		}
+		piece.Links++
+		if target, err := p.follow("stat", n.name); err != nil {
+			broken = append(broken, n.name)
+		} else if piece.Root != "." && !strings.HasPrefix(target.name, piece.Root+"/") {
+			leaving = append(leaving, n.name)
+		}
+	}
+	var below func(*node)
+	below = func(n *node) {
+		for _, c := range n.children {
+			if c.mode.IsDir() {
+				below(c)
+			} else {
+				count(c)
+			}
+		}
+	}
+	if piece.Only == nil {
+		below(p.nodes[piece.Root])
+	}
+	for _, name := range piece.Only {
+		count(p.nodes[name])
+	}
+	for code, list := range map[string][]string{"links-broken": broken, "link-leaves-piece": leaving} {
+		if len(list) > 0 {
+			piece.Notes = append(piece.Notes, note(code, fmt.Sprint(len(list)), slices.Min(list)))
+		}
+	}
+	slices.SortStableFunc(piece.Notes, func(a, b Note) int { return strings.Compare(a.Code, b.Code) })
+}
+
+// indexless names the folders that look like icon packs but are not described.
+func (p *Parcel) indexless(described []string) []Note {
+	found := map[string]bool{}
+	for _, n := range p.catalogue().folders {
+		name := n.name
+		if !sizeFolder.MatchString(path.Base(name)) {
+			continue
+		}
+		for _, c := range n.children {
+			if !c.mode.IsDir() {
+				continue
+			}
+			for _, f := range c.children {
+				if _, ok := icontheme.IconName(path.Base(f.name)); ok {
+					found[path.Dir(name)] = true
+				}
+			}
+		}
+	}
+	var notes []Note
+	for root := range found {
+		if !slices.ContainsFunc(described, func(d string) bool { return d == root || d == "." || strings.HasPrefix(root, d+"/") }) {
+			notes = append(notes, note("icon-no-index", showRoot(root)))
+		}
+	}
+	slices.SortFunc(notes, func(a, b Note) int { return strings.Compare(a.Text, b.Text) })
+	return notes
+}
+
+var sizeFolder = regexp.MustCompile(`^(\d+(x\d+)?(@\d+x?)?|scalable|symbolic)$`)
+
+// relate says what the pieces of one parcel are to each other.
+func relate(pieces []Piece) {
+	inherits := map[string][]string{}
+	for _, p := range pieces {
+		if p.Kind == Icons || p.Kind == Pointer && inherits[p.Folder] == nil {
+			inherits[p.Folder] = p.Inherits
+		}
+	}
+	here := func(need string) bool { // a companion that came along
+		return slices.ContainsFunc(pieces, func(q Piece) bool { return need == q.Kind.Title()+" "+q.Folder })
+	}
+	for i := range pieces {
+		p := &pieces[i]
+		if p.Kind != Icons {
+			p.Needs = slices.DeleteFunc(p.Needs, here)
+			continue
+		}
+		for _, parent := range p.Inherits {
+			if _, here := inherits[parent]; !here && parent != icontheme.Fallback {
+				p.Needs = append(p.Needs, parent)
+			}
+		}
+		if via := cycle(p.Folder, p.Folder, inherits, map[string]bool{}); via != "" {
+			p.Notes = append(p.Notes, note("icon-inherits-cycle", via))
+		}
+		if len(p.Inherits) > 0 && !(len(p.Inherits) == 1 && p.Inherits[0] == icontheme.Fallback) {
+			p.Notes = append(p.Notes, note("icon-partial", fmt.Sprint(p.Icons), strings.Join(p.Inherits, ", ")))
+		}
+	}
+}
+
+// cycle returns the theme by which start is reached again from at, or "".
+func cycle(start, at string, inherits map[string][]string, seen map[string]bool) string {
+	for _, parent := range inherits[at] {
+		if parent == start {
+			return at
+		}
+		if seen[parent] {
+			continue
+		}
+		seen[parent] = true
+		if via := cycle(start, parent, inherits, seen); via != "" {
+			return via
+		}
+	}
+	return ""
+}
+
+var (
+	versionIn = regexp.MustCompile(`[-_ ]v?(\d+(?:\.\d+)+[a-z0-9.]*?)$`)
+	archiveIn = regexp.MustCompile(`(?i)(\.tar)?\.(zip|tar|gz|xz|bz2|zst|7z|tgz|txz)$`)
+)
+
+func (p *Parcel) bare() string {
+	return archiveIn.ReplaceAllString(path.Base(p.Path), "")
+}
+
+// stem is the parcel's name without endings and version.
+func (p *Parcel) stem() string {
+	return versionIn.ReplaceAllString(p.bare(), "")
+}
+
+func (p *Parcel) version() string {
+	if m := versionIn.FindStringSubmatch(p.bare()); m != nil {
+		return m[1]
+	}
+	return ""
+}
+
+func showRoot(root string) string {
+	if root == "." {
+		return "at the top"
+	}
+	return root
+}
+
+func clipList(list []string) []string {
+	if len(list) > 3 {
+		return append(slices.Clone(list[:3]), "…")
+	}
+	return list
+}

@@ -1,0 +1,146 @@
+package parcel
+
+import (
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/keyfile"
+)
+
+// toolkitParts are the parts that toolkits themselves look for.
+var toolkitParts = (&desk.Desk{Surfaces: desk.Builtin()}).Parts()
+
+// themes finds window themes: folders in which at least one part stands. What
+// other folders beside a part hold, is reported by their names.
+func (p *Parcel) themes(parts []desk.Part) []Piece {
+	roots := map[string][]string{}
+	for _, n := range p.catalogue().folders {
+		if n.name == "." {
+			continue
+		}
+		for _, part := range slices.Concat(toolkitParts, parts) {
+			if ok, _ := path.Match(part.Folder, path.Base(n.name)); !ok {
+				continue
+			}
+			for _, c := range n.children {
+				if ok, _ := path.Match(part.File, path.Base(c.name)); ok && !c.mode.IsDir() {
+					root := path.Dir(n.name)
+					roots[root] = append(roots[root], path.Base(n.name))
+				}
+			}
+		}
+	}
+	var out []Piece
+	for root, found := range roots {
+		out = append(out, p.theme(root, found))
+	}
+	return out
+}
+
+// beside are folders that stand in a theme without dressing anything.
+var beside = regexp.MustCompile(`(?i)^(assets|src|source|sass|scss|doc|docs|scripts|screenshots?|previews?|\..*|icons?|cursors|backgrounds?|wallpapers?)$`)
+
+func (p *Parcel) theme(root string, found []string) Piece {
+	pc := p.piece(Theme, root)
+	if kf := p.index(root); kf != nil {
+		if name := firstOf(kf, "Desktop Entry", "Name", "Icon Theme", "Name"); name != "" {
+			pc.Name = name
+		}
+		for _, g := range kf.Groups() { // a theme's description names its companions
+			for key, kind := range map[string]string{"IconTheme": "icon pack ", "CursorTheme": "pointer set "} {
+				if companion := kf.Get(g, key); companion != "" {
+					pc.Needs = append(pc.Needs, kind+companion)
+				}
+			}
+		}
+		slices.Sort(pc.Needs)
+	}
+	for _, c := range p.nodes[root].children {
+		base := path.Base(c.name)
+		if c.mode.IsDir() && (slices.Contains(found, base) || !beside.MatchString(base) && p.holdsFiles(c) && root != ".") {
+			pc.Parts = append(pc.Parts, base)
+		}
+	}
+	slices.Sort(pc.Parts)
+	for _, part := range found {
+		if _, ok := p.nodes[path.Join(root, part, "gtk-dark.css")]; ok {
+			pc.Dark = true
+		}
+	}
+	for _, want := range []struct{ part, glob, code string }{
+		{"GTK 2", "gtk-2.0", "theme-no-part"}, {"GTK 3", "gtk-3.*", "theme-no-part"}, {"GTK 4", "gtk-4.*", "theme-no-part"},
+	} {
+		if !slices.ContainsFunc(pc.Parts, func(s string) bool { ok, _ := path.Match(want.glob, s); return ok }) {
+			pc.Notes = append(pc.Notes, note(want.code, want.part))
+		}
+	}
+	for _, engine := range p.engines(root) {
+		pc.Needs = append(pc.Needs, "drawing engine "+engine)
+	}
+	return p.finish(pc)
+}
+
+var engineLine = regexp.MustCompile(`(?m)^\s*engine\s+"([^"]+)"`)
+
+// engines returns the drawing engines a theme's gtkrc asks for (GTK 2
+// reference, "Resource Files": engine "name" { … }).
+func (p *Parcel) engines(root string) []string {
+	var out []string
+	dir := path.Join(root, "gtk-2.0")
+	entries, err := p.ReadDir(dir)
+	if err != nil {
+		return nil
+	}
+	for _, e := range entries {
+		if e.IsDir() || !(strings.HasSuffix(e.Name(), "rc")) {
+			continue
+		}
+		b, err := fs.ReadFile(p, path.Join(dir, e.Name()))
+		if err != nil {
+			continue
+		}
+		for _, m := range engineLine.FindAllStringSubmatch(string(b), -1) {
+			if !slices.Contains(out, m[1]) {
+				out = append(out, m[1])
+			}
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+func (p *Parcel) holdsFiles(n *node) bool {
+	return slices.ContainsFunc(n.children, func(c *node) bool { return !c.mode.IsDir() })
+}
+
+// index returns the index.theme of a folder as a key file, or nil.
+func (p *Parcel) index(root string) *keyfile.File {
+	b, err := fs.ReadFile(p, path.Join(root, "index.theme"))
+	if err != nil {
+		return nil
+	}
+	kf, err := keyfile.Parse(b)
+	if err != nil {
+		return nil
+	}
+	return kf
+}
+
+func firstOf(kf *keyfile.File, pairs ...string) string {
+	for i := 0; i+1 < len(pairs); i += 2 {
+		if v := kf.Get(pairs[i], pairs[i+1]); v != "" {
+			return v
+		}
+	}
+	return ""
+}
+
+// sourcesOnly tells whether the parcel has the sources of a style sheet but no
+// theme made from them.
+func (p *Parcel) sourcesOnly() bool {
+	return len(p.catalogue().endings[".scss"]) > 0
+}

@@ -1,0 +1,203 @@
+package parcel
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+	"time"
+)
+
+// node is one file, folder or link of the tree.
+type node struct {
+	name     string // from the top, cleaned
+	mode     fs.FileMode
+	size     int64
+	modTime  time.Time
+	link     string
+	data     []byte
+	held     bool // data is the contents
+	open     func() (io.ReadCloser, error)
+	children []*node
+}
+
+var (
+	_ fs.ReadDirFS  = (*Parcel)(nil)
+	_ fs.StatFS     = (*Parcel)(nil)
+	_ fs.ReadLinkFS = (*Parcel)(nil)
+)
+
+var errLink = errors.New("the link leads out of the parcel or in a circle")
+
+// Open opens the file or folder that name leads to, links followed.
+func (p *Parcel) Open(name string) (fs.File, error) {
+	n, err := p.follow("open", name)
+	if err != nil {
+		return nil, err
+	}
+	if n.mode.IsDir() {
+		return &openFolder{info: info{n, path.Base(name)}, list: n.list()}, nil
+	}
+	data := n.data
+	if !n.held {
+		if data, err = p.contents(n); err != nil {
+			return nil, &fs.PathError{Op: "open", Path: name, Err: err}
+		}
+	}
+	return &openFile{info{n, path.Base(name)}, bytes.NewReader(data)}, nil
+}
+
+// ReadDir lists a folder, sorted.
+func (p *Parcel) ReadDir(name string) ([]fs.DirEntry, error) {
+	n, err := p.follow("readdir", name)
+	if err != nil {
+		return nil, err
+	}
+	if !n.mode.IsDir() {
+		return nil, &fs.PathError{Op: "readdir", Path: name, Err: errors.New("not a folder")}
+	}
+	return n.list(), nil
+}
+
+// Stat describes what name leads to.
+func (p *Parcel) Stat(name string) (fs.FileInfo, error) {
+	n, err := p.follow("stat", name)
+	if err != nil {
+		return nil, err
+	}
+	return info{n, path.Base(name)}, nil
+}
+
+// Lstat describes name itself. A hard link is shown as a link.
+func (p *Parcel) Lstat(name string) (fs.FileInfo, error) {
+	n, err := p.lookup("lstat", name, false)
+	if err != nil {
+		return nil, err
+	}
+	return info{n, path.Base(name)}, nil
+}
+
+// ReadLink returns the target of a link as written in the archive; the target
+// of a hard link starts with "/", the parcel's top.
+func (p *Parcel) ReadLink(name string) (string, error) {
+	n, err := p.lookup("readlink", name, false)
+	if err != nil {
+		return "", err
+	}
+	if n.mode&fs.ModeSymlink == 0 {
+		return "", &fs.PathError{Op: "readlink", Path: name, Err: fs.ErrInvalid}
+	}
+	return n.link, nil
+}
+
+func (p *Parcel) follow(op, name string) (*node, error) { return p.lookup(op, name, true) }
+
+// lookup finds the node of name. A link among the parents is always followed,
+// one at the end if last is set. Links are resolved inside the parcel.
+func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
+	if !fs.ValidPath(name) {
+		return nil, &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
+	}
+	fail := func(err error) (*node, error) { return nil, &fs.PathError{Op: op, Path: name, Err: err} }
+	if n, ok := p.nodes[name]; ok && (!last || n.mode&fs.ModeSymlink == 0) {
+		return n, nil
+	}
+	ahead, at := strings.Split(name, "/"), "."
+	for links := 0; len(ahead) > 0; {
+		part := ahead[0]
+		ahead = ahead[1:]
+		if part == "" || part == "." {
+			continue
+		}
+		if part == ".." {
+			if at == "." {
+				return fail(errLink)
+			}
+			at = path.Dir(at)
+			continue
+		}
+		next := path.Join(at, part)
+		n, ok := p.nodes[next]
+		if !ok {
+			return fail(fs.ErrNotExist)
+		}
+		if n.mode&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) {
+			at = next
+			continue
+		}
+		if links++; links > 40 {
+			return fail(errLink)
+		}
+		if strings.HasPrefix(n.link, "/") {
+			at = "."
+		}
+		ahead = slices.Concat(strings.Split(n.link, "/"), ahead)
+	}
+	return p.nodes[at], nil
+}
+
+func (p *Parcel) sortFolders() {
+	for _, n := range p.nodes {
+		if len(n.children) > 1 && !slices.IsSortedFunc(n.children, byName) {
+			slices.SortFunc(n.children, byName)
+		}
+	}
+}
+
+func byName(a, b *node) int { return strings.Compare(a.name, b.name) }
+
+func (n *node) list() []fs.DirEntry {
+	out := make([]fs.DirEntry, len(n.children))
+	for i, c := range n.children {
+		out[i] = fs.FileInfoToDirEntry(info{c, path.Base(c.name)})
+	}
+	return out
+}
+
+type info struct {
+	n    *node
+	name string
+}
+
+func (i info) Name() string               { return i.name }
+func (i info) Size() int64                { return i.n.size }
+func (i info) Mode() fs.FileMode          { return i.n.mode }
+func (i info) ModTime() time.Time         { return i.n.modTime }
+func (i info) IsDir() bool                { return i.n.mode.IsDir() }
+func (i info) Sys() any                   { return nil }
+func (i info) Stat() (fs.FileInfo, error) { return i, nil }
+func (i info) Close() error               { return nil }
+
+type openFile struct {
+	info
+	*bytes.Reader
+}
+
+func (f *openFile) Size() int64 { return f.info.Size() }
+
+type openFolder struct {
+	info
+	list []fs.DirEntry
+}
+
+func (f *openFolder) Read([]byte) (int, error) {
+	return 0, &fs.PathError{Op: "read", Path: f.name, Err: errors.New("is a folder")}
+}
+
+func (f *openFolder) ReadDir(n int) ([]fs.DirEntry, error) {
+	if n <= 0 {
+		list := f.list
+		f.list = nil
+		return list, nil
+	}
+	if len(f.list) == 0 {
+		return nil, io.EOF
+	}
+	n = min(n, len(f.list))
+	list := f.list[:n]
+	f.list = f.list[n:]
+	return list, nil
+}

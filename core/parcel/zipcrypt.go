@@ -1,0 +1,198 @@
+package parcel
+
+import (
+	"archive/zip"
+	"compress/flate"
+	"crypto/aes"
+	"crypto/hmac"
+	"crypto/pbkdf2"
+	"crypto/sha1"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"hash"
+	"hash/crc32"
+	"io"
+)
+
+// openEncrypted reads a member of a zip that is encrypted in one of the two
+// usual ways: the traditional PKWARE encryption (APPNOTE 6.3, section 6.1), or
+// AES as the AE-1 and AE-2 specification (version 1.04) describes it.
+func openEncrypted(h *zip.File, password string) (io.ReadCloser, error) {
+	raw, err := h.OpenRaw()
+	if err != nil {
+		return nil, err
+	}
+	size := int64(h.CompressedSize64)
+	method := h.Method
+	var plain io.Reader
+	if method == methodAES {
+		plain, method, err = newAES(h, raw, size, password)
+	} else {
+		plain, err = newTraditional(h, raw, password)
+	}
+	if err != nil {
+		return nil, err
+	}
+	switch method {
+	case zip.Store:
+	case zip.Deflate:
+		plain = flate.NewReader(plain)
+	default:
+		return nil, zip.ErrAlgorithm
+	}
+	if h.Method == methodAES {
+		return io.NopCloser(plain), nil // its own code guards the contents
+	}
+	return io.NopCloser(&checked{plain, crc32.NewIEEE(), h.CRC32}), nil
+}
+
+// checked compares the sum of what was read with the one in the directory.
+type checked struct {
+	io.Reader
+	sum  hash.Hash32
+	want uint32
+}
+
+func (c *checked) Read(b []byte) (int, error) {
+	n, err := c.Reader.Read(b)
+	c.sum.Write(b[:n])
+	if errors.Is(err, io.EOF) && c.sum.Sum32() != c.want {
+		return n, zip.ErrChecksum
+	}
+	return n, err
+}
+
+var errWrongPassword = fmt.Errorf("%w: this one does not fit", ErrPassword)
+
+// traditional is the stream cipher of APPNOTE 6.1.
+type traditional struct {
+	r    io.Reader
+	keys [3]uint32
+}
+
+func newTraditional(h *zip.File, r io.Reader, password string) (io.Reader, error) {
+	t := &traditional{r, [3]uint32{0x12345678, 0x23456789, 0x34567890}}
+	for i := range len(password) {
+		t.update(password[i])
+	}
+	var head [12]byte
+	if _, err := io.ReadFull(t, head[:]); err != nil {
+		return nil, err
+	}
+	want := byte(h.CRC32 >> 24)
+	if h.Flags&(1<<3) != 0 { // the sum comes after the data; the time stands in
+		want = byte(h.ModifiedTime >> 8) //nolint:staticcheck // the field as stored is what counts
+	}
+	if head[11] != want {
+		return nil, errWrongPassword
+	}
+	return t, nil
+}
+
+func (t *traditional) update(b byte) {
+	t.keys[0] = crcByte(t.keys[0], b)
+	t.keys[1] = (t.keys[1]+t.keys[0]&0xff)*134775813 + 1
+	t.keys[2] = crcByte(t.keys[2], byte(t.keys[1]>>24))
+}
+
+func crcByte(crc uint32, b byte) uint32 { return crc32.IEEETable[byte(crc)^b] ^ crc>>8 }
+
+func (t *traditional) Read(b []byte) (int, error) {
+	n, err := t.r.Read(b)
+	for i := range n {
+		k := uint16(t.keys[2]) | 2
+		b[i] ^= byte(k * (k ^ 1) >> 8)
+		t.update(b[i])
+	}
+	return n, err
+}
+
+const methodAES = 99
+
+// newAES checks the password and returns the decrypted data, and the method it
+// is packed with. The authentication code is checked when the data ends.
+func newAES(h *zip.File, r io.Reader, size int64, password string) (io.Reader, uint16, error) {
+	strength, method, err := aesExtra(h.Extra)
+	if err != nil {
+		return nil, 0, err
+	}
+	keyLen, saltLen := 8+8*strength, 4+4*strength
+	lead := make([]byte, saltLen+2)
+	if _, err := io.ReadFull(r, lead); err != nil {
+		return nil, 0, err
+	}
+	derived, err := pbkdf2.Key(sha1.New, password, lead[:saltLen], 1000, 2*keyLen+2)
+	if err != nil {
+		return nil, 0, err
+	}
+	if lead[saltLen] != derived[2*keyLen] || lead[saltLen+1] != derived[2*keyLen+1] {
+		return nil, 0, errWrongPassword
+	}
+	block, err := aes.NewCipher(derived[:keyLen])
+	if err != nil {
+		return nil, 0, err
+	}
+	left := size - int64(saltLen) - 2 - 10
+	if left < 0 {
+		return nil, 0, io.ErrUnexpectedEOF
+	}
+	return &aesReader{data: io.LimitReader(r, left), rest: r, block: block.Encrypt, mac: hmac.New(sha1.New, derived[keyLen:2*keyLen]), used: aes.BlockSize}, method, nil
+}
+
+func aesExtra(extra []byte) (strength int, method uint16, err error) {
+	for len(extra) >= 4 {
+		id, n := binary.LittleEndian.Uint16(extra), int(binary.LittleEndian.Uint16(extra[2:]))
+		if len(extra) < 4+n {
+			break
+		}
+		if id == 0x9901 && n >= 7 {
+			strength = int(extra[8])
+			if strength < 1 || strength > 3 {
+				break
+			}
+			return strength, binary.LittleEndian.Uint16(extra[9:]), nil
+		}
+		extra = extra[4+n:]
+	}
+	return 0, 0, errors.New("the member's encryption is not described")
+}
+
+// aesReader is AES in counter mode with a little-endian counter from 1, which
+// the standard library's counter mode does not offer.
+type aesReader struct {
+	data, rest io.Reader
+	block      func(dst, src []byte)
+	mac        hash.Hash
+	counter    [aes.BlockSize]byte
+	key        [aes.BlockSize]byte
+	used       int
+}
+
+func (a *aesReader) Read(b []byte) (int, error) {
+	n, err := a.data.Read(b)
+	a.mac.Write(b[:n])
+	for i := range n {
+		if a.used == len(a.key) {
+			for k := range a.counter {
+				if a.counter[k]++; a.counter[k] != 0 {
+					break
+				}
+			}
+			a.block(a.key[:], a.counter[:])
+			a.used = 0
+		}
+		b[i] ^= a.key[a.used]
+		a.used++
+	}
+	if errors.Is(err, io.EOF) {
+		var code [10]byte
+		if _, e := io.ReadFull(a.rest, code[:]); e != nil {
+			return n, io.ErrUnexpectedEOF
+		}
+		if !hmac.Equal(code[:], a.mac.Sum(nil)[:10]) {
+			return n, zip.ErrChecksum
+		}
+	}
+	return n, err
+}

@@ -1,0 +1,172 @@
+// Package place knows where a piece goes: the folder for its kind and for who
+// is to have it, why that one, and which surfaces of a desk look there.
+package place
+
+import (
+	"errors"
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/parcel"
+	"ivelt/core/plan"
+)
+
+// Scope is who a piece is put in place for.
+type Scope string
+
+const (
+	Mine     Scope = "mine"
+	Everyone Scope = "everyone"
+)
+
+// Placement is one folder a piece can go to.
+type Placement struct {
+	Scope  Scope    `json:"scope"`
+	Path   string   `json:"path"` // on the desk, the home written as "~"
+	Reason string   `json:"reason"`
+	SeenBy []string `json:"seen_by"`        // titles of the surfaces that look there
+	Blind  []string `json:"not_seen_by"`    // of those that show pieces of this kind
+	Link   bool     `json:"link,omitempty"` // a link to the placement before, for those who look nowhere else
+}
+
+// ErrNowhere: there is no folder for a piece of that kind and scope.
+var ErrNowhere = errors.New("no folder for it")
+
+// rule is the folder for one kind and scope. The first rule of a kind and
+// scope is where the piece goes; further ones get a link to it.
+type rule struct {
+	kind   parcel.Kind
+	scope  Scope
+	folder string
+	reason string
+}
+
+// rules are, for themes and icons, what the surface descriptors say the
+// toolkits search; for sounds the Sound Theme Specification; for fonts
+// fonts-conf(5). Backdrops and palettes have no standard: common practice, no
+// source.
+var rules = []rule{
+	{parcel.Theme, Mine, "~/.themes", "the old hidden folder of your home: every toolkit looks there, the oldest and sandboxed programs nowhere else in it"},
+	{parcel.Theme, Everyone, "/usr/local/share/themes", "the system's folder for what no package owns: everyone sees it, the login screen too, and no update writes over it"},
+	{parcel.Icons, Mine, "{data}/icons", "the data folder of your home: searched before the system's packs, and nobody else is touched"},
+	{parcel.Icons, Mine, "~/.icons", "a link, for programs that look only in the old hidden folder"},
+	{parcel.Icons, Everyone, "/usr/local/share/icons", "the system's folder for what no package owns: everyone sees it, the login screen too, and no update writes over it"},
+	{parcel.Pointer, Mine, "~/.icons", "the old hidden folder of your home: the display itself looks nowhere else in it"},
+	{parcel.Pointer, Everyone, "/usr/share/icons", "the only system folder in which the display itself looks; it is a folder of its own there, which no package owns"},
+	{parcel.Font, Mine, "{data}/fonts", "the data folder of your home, where fontconfig looks for your own fonts"},
+	{parcel.Font, Everyone, "/usr/local/share/fonts", "the system's folder for fonts that no package owns"},
+	{parcel.Backdrop, Mine, "{data}/backgrounds", "the data folder of your home; a backdrop is chosen by its path, so any readable folder does"},
+	{parcel.Backdrop, Everyone, "/usr/local/share/backgrounds", "a folder everyone can read, the login screen too"},
+	{parcel.Sound, Mine, "{data}/sounds", "the data folder of your home, as the Sound Theme Specification asks"},
+	{parcel.Sound, Everyone, "/usr/local/share/sounds", "the system's folder for what no package owns"},
+	{parcel.Palette, Mine, "{data}/palettes", "the data folder of your home; programs take the colours from it when they are told to"},
+	{parcel.Style, Mine, "{data}/styles", "the data folder of your home; its engine is told the path"},
+	{parcel.Bundle, Mine, "{data}/outfits", "the data folder of your home, beside your other outfits"},
+}
+
+// Placements lists where a piece can go on a desk, the usual one first. A nil
+// desk stands for any with the usual folders; nobody is then said to look.
+func Placements(piece parcel.Piece, d *desk.Desk) []Placement {
+	at := d
+	if at == nil {
+		at = &desk.Desk{HomePath: "/home/me"}
+	}
+	out := []Placement{}
+	if slices.Equal(piece.Parts, []string{"cur"}) {
+		return out // of another family: no surface here reads it
+	}
+	for _, r := range rules {
+		if r.kind != piece.Kind {
+			continue
+		}
+		base := at.Expand(r.folder)[0]
+		link := len(out) > 0 && out[len(out)-1].Scope == r.scope
+		if link && piece.Only != nil {
+			continue
+		}
+		p := Placement{Scope: r.scope, Path: at.Show(path.Join(base, piece.Folder)), Reason: r.reason, Link: link, SeenBy: []string{}, Blind: []string{}}
+		for _, s := range at.Surfaces {
+			folders := s.LooksIn(string(piece.Kind))
+			switch {
+			case folders == nil:
+			case slices.ContainsFunc(at.Folders(folders), func(f string) bool { return below(desk.Name(base), f) }):
+				p.SeenBy = append(p.SeenBy, s.Title)
+			default:
+				p.Blind = append(p.Blind, s.Title)
+			}
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// below reports whether a folder is one that is looked in, or lies in it:
+// fonts are looked for in folders of folders.
+func below(folder, looked string) bool {
+	return folder == looked || strings.HasPrefix(folder, looked+"/")
+}
+
+// Target returns the folder on the desk for a piece and scope. Errors wrap
+// [ErrNowhere].
+func Target(piece parcel.Piece, d *desk.Desk, scope Scope) (string, error) {
+	for _, p := range Placements(piece, d) {
+		if p.Scope == scope && !p.Link {
+			return unshow(d, p.Path), nil
+		}
+	}
+	return "", fmt.Errorf("%w: a %s has no place for scope %q on this desk", ErrNowhere, piece.Kind.Title(), scope)
+}
+
+// Links returns the further folders of the desk that may get a link to it.
+func Links(piece parcel.Piece, d *desk.Desk, scope Scope) []string {
+	var out []string
+	for _, p := range Placements(piece, d) {
+		if p.Scope == scope && p.Link {
+			out = append(out, unshow(d, p.Path))
+		}
+	}
+	return out
+}
+
+func unshow(d *desk.Desk, p string) string {
+	if rest, ok := strings.CutPrefix(p, "~"); ok {
+		return path.Join(d.HomePath, rest)
+	}
+	return p
+}
+
+// All returns where each of the pieces goes, for a plan to install them.
+func All(pieces []parcel.Piece, d *desk.Desk, scope Scope, exists plan.Exists) ([]plan.Placing, error) {
+	var out []plan.Placing
+	for _, pc := range pieces {
+		target, err := Target(pc, d, scope)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, plan.Placing{Piece: pc, Target: target, Links: Links(pc, d, scope), Exists: exists})
+	}
+	return out, nil
+}
+
+// Hides returns where the desk has other copies of a piece that one at target
+// would come before, for some surface that looks in both folders.
+func Hides(piece parcel.Piece, d *desk.Desk, target string) []string {
+	var out []string
+	for _, s := range d.Surfaces {
+		found := false
+		for _, folder := range d.Folders(s.LooksIn(string(piece.Kind))) {
+			at := path.Join(desk.Path(folder), piece.Folder)
+			if at == target {
+				found = true
+				continue
+			}
+			if found && d.Exists(at) && !slices.Contains(out, at) {
+				out = append(out, at)
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,59 @@
+package plan
+
+import (
+	"strings"
+
+	"github.com/pmezard/go-difflib/difflib"
+)
+
+// DiffLine is a line of a comparison. Old and New are line numbers, 0 where
+// the line is not in that file. Sign is ' ', '-', '+', or '…' for lines left
+// out.
+type DiffLine struct {
+	Sign     string
+	Old, New int
+	Text     string
+}
+
+// Diff compares two texts by line, with three unchanged lines around changes.
+// A carriage return before the line end is shown as "\r".
+func Diff(before, after []byte) []DiffLine {
+	a, b := difflib.SplitLines(string(before)), difflib.SplitLines(string(after))
+	var out []DiffLine
+	add := func(sign string, old, now int, text string) {
+		text = strings.TrimSuffix(text, "\n")
+		if cut, ok := strings.CutSuffix(text, "\r"); ok {
+			text = cut + `\r`
+		}
+		out = append(out, DiffLine{sign, old, now, text})
+	}
+	end := 0
+	for _, group := range difflib.NewMatcher(a, b).GetGroupedOpCodes(3) {
+		if group[0].I1 > end {
+			out = append(out, DiffLine{Sign: "…"})
+		}
+		for _, op := range group {
+			if op.Tag == 'e' {
+				for i := op.I1; i < op.I2; i++ {
+					add(" ", i+1, op.J1+i-op.I1+1, a[i])
+				}
+				continue
+			}
+			for i := op.I1; i < op.I2; i++ {
+				add("-", i+1, 0, a[i])
+			}
+			for j := op.J1; j < op.J2; j++ {
+				add("+", 0, j+1, b[j])
+			}
+		}
+		end = group[len(group)-1].I2
+	}
+	// SplitLines counts an empty line after the last line end.
+	if end < len(a)-1 {
+		out = append(out, DiffLine{Sign: "…"})
+	}
+	for len(out) > 0 && out[len(out)-1].Text == "" && out[len(out)-1].Sign == " " {
+		out = out[:len(out)-1]
+	}
+	return out
+}

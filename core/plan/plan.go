@@ -1,0 +1,151 @@
+// Package plan changes a desk. It is the only place that writes to one.
+//
+// A [Plan] is an ordered list of operations, each with what must be there
+// before ([State]) and what is there after, so each has an inverse. [Apply]
+// checks every precondition before the first byte is written, keeps the
+// originals, and rolls back by itself if an operation fails; [Recover] does the
+// same after a crash. [Back] makes the plan that undoes an applied one.
+package plan
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"time"
+
+	"ivelt/core/desk"
+)
+
+// Kind is what an operation does.
+type Kind string
+
+const (
+	Folder Kind = "folder" // make an empty folder
+	Write  Kind = "write"  // write a file anew
+	Copy   Kind = "copy"   // copy a piece out of a parcel
+	Link   Kind = "link"   // make a symbolic link
+	Remove Kind = "remove" // take away what a Copy, Write or Folder made
+)
+
+// Effect is when a change is seen.
+type Effect string
+
+// The effects, from at once to the restart of the machine.
+const (
+	AtOnce         Effect = "at once"
+	ProgramRestart Effect = "program restart"
+	ShellRestart   Effect = "shell restart"
+	SignIn         Effect = "sign-in"
+	MachineRestart Effect = "machine restart"
+)
+
+// EffectOf returns the effect that a descriptor's restart stands for.
+func EffectOf(restart string) Effect {
+	switch restart {
+	case "program":
+		return ProgramRestart
+	case "shell":
+		return ShellRestart
+	case "session":
+		return SignIn
+	case "machine":
+		return MachineRestart
+	}
+	return AtOnce
+}
+
+// State is what stands at a path. The zero value means nothing does.
+type State struct {
+	Kind    string      `json:"kind,omitempty"` // file, tree, link, or "" for nothing
+	Hash    string      `json:"hash,omitempty"` // of the contents, or of a tree's manifest; the target of a link
+	Mode    fs.FileMode `json:"mode,omitempty"`
+	ModTime time.Time   `json:"mod_time,omitzero"`
+}
+
+// Is reports whether two states are the same but for times.
+func (s State) Is(t State) bool { return s.Kind == t.Kind && s.Hash == t.Hash && s.Mode == t.Mode }
+
+// Op is one operation.
+type Op struct {
+	Kind    Kind    `json:"kind"`
+	Path    string  `json:"path"` // of the desk, links resolved
+	Before  State   `json:"before"`
+	After   State   `json:"after"`
+	Content []byte  `json:"content,omitempty"` // of a Write
+	Source  *Source `json:"source,omitempty"`  // of a Copy, and of the Remove that undoes one
+	Files   int     `json:"files,omitempty"`   // of a tree
+	Bytes   int64   `json:"bytes,omitempty"`
+	Surface string  `json:"surface,omitempty"`
+	Facet   string  `json:"facet,omitempty"`
+	Why     string  `json:"why"`
+	Effect  Effect  `json:"effect"`
+	Admin   bool    `json:"admin"` // needs an administrator
+}
+
+// isFolder reports whether the operation is about a folder of its own, not
+// about a piece.
+func (o Op) isFolder() bool {
+	return o.Source == nil && (o.Before.Is(emptyTree) || o.After.Is(emptyTree))
+}
+
+// Source is where a piece is copied from.
+type Source struct {
+	Parcel string   `json:"parcel"` // host path
+	Root   string   `json:"root"`
+	Only   []string `json:"only,omitempty"`   // the files to copy, flat; all of Root if empty
+	Secret string   `json:"secret,omitempty"` // the password of an encrypted parcel
+	Kept   string   `json:"kept,omitempty"`   // instead of a parcel: a tar that the Keeper holds, by hash
+}
+
+// Blocked is something wanted that no operation can bring about.
+type Blocked struct {
+	Surface string `json:"surface"`
+	Facet   string `json:"facet"`
+	Why     string `json:"why"`
+	Remedy  string `json:"remedy"`
+}
+
+// Plan is the ordered way from what is to what is wanted.
+type Plan struct {
+	ID      string    `json:"id"` // a hash of what it does: planning twice gives the same
+	Desk    string    `json:"desk"`
+	Title   string    `json:"title"`
+	Undoes  string    `json:"undoes,omitempty"` // the plan it goes back on
+	Ops     []Op      `json:"ops"`
+	Blocked []Blocked `json:"blocked"`
+}
+
+// The ways a plan is refused or fails.
+var (
+	ErrChanged  = errors.New("changed since the plan was made")
+	ErrReadOnly = errors.New("this desk is read-only")
+	ErrWrite    = errors.New("cannot be written")
+	ErrExists   = errors.New("already there")
+	ErrOwned    = errors.New("belongs to a package")
+	ErrParcel   = errors.New("the parcel is not what was looked at")
+)
+
+func (p *Plan) seal(d *desk.Desk) Plan {
+	p.Desk = d.ID
+	p.ID = ""
+	if p.Blocked == nil {
+		p.Blocked = []Blocked{}
+	}
+	if p.Ops == nil {
+		p.Ops = []Op{}
+	}
+	b, err := json.Marshal(p)
+	if err != nil {
+		panic(err)
+	}
+	p.ID = Digest(b)[:16]
+	return *p
+}
+
+// Digest is the hash by which contents are kept and compared: SHA-256, in hex.
+func Digest(b []byte) string {
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:])
+}

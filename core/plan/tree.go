@@ -1,0 +1,370 @@
+package plan
+
+import (
+	"archive/tar"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"maps"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"ivelt/core/desk"
+	"ivelt/core/parcel"
+)
+
+// manifest lists what a copied tree holds, relative to its root, so that two
+// trees can be told apart by one hash.
+type manifest []string
+
+func (m *manifest) folder(rel string) { *m = append(*m, "d "+rel) }
+func (m *manifest) link(rel, to string) {
+	*m = append(*m, "l "+rel+" "+to)
+}
+func (m *manifest) file(rel string, r io.Reader) error {
+	h := sha256.New()
+	if _, err := io.Copy(h, r); err != nil {
+		return err
+	}
+	*m = append(*m, "f "+rel+" "+hex.EncodeToString(h.Sum(nil)))
+	return nil
+}
+
+func (m manifest) hash() string {
+	slices.Sort(m)
+	return Digest([]byte(strings.Join(m, "\n")))
+}
+
+// piece is what of a parcel is copied: the folder at root, links that stay
+// inside it as links, hard links as files, links that leave it not at all.
+type piece struct {
+	p       *parcel.Parcel
+	root    string
+	folders []string          // relative, parents first
+	links   map[string]string // relative → target as written
+	files   map[string]bool   // names from the parcel's top
+	copies  map[string]string // hard links: relative → name from the top
+	exact   bool              // modes are kept as they are, not just whether a file can be run
+	flat    bool              // only single files are copied, without their folders
+	bytes   int64
+}
+
+func readPiece(p *parcel.Parcel, src Source) (*piece, error) {
+	root := src.Root
+	c := &piece{p: p, root: root, flat: len(src.Only) > 0, exact: src.Kept != "", links: map[string]string{}, files: map[string]bool{}, copies: map[string]string{}}
+	if c.flat {
+		return c, c.pick(src.Only)
+	}
+	err := fs.WalkDir(p, root, func(name string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		rel := c.rel(name)
+		switch {
+		case d.IsDir():
+			if rel != "." {
+				c.folders = append(c.folders, rel)
+			}
+		case d.Type()&fs.ModeSymlink != 0:
+			target, err := p.ReadLink(name)
+			if err != nil {
+				return err
+			}
+			if hard, ok := strings.CutPrefix(target, "/"); ok {
+				fi, err := p.Lstat(hard)
+				if err == nil && fi.Mode().IsRegular() {
+					c.copies[rel] = hard
+					c.bytes += fi.Size()
+				}
+				return nil
+			}
+			if inside(path.Join(path.Dir(rel), target)) {
+				c.links[rel] = target
+			}
+		default:
+			fi, err := d.Info()
+			if err != nil {
+				return err
+			}
+			c.files[name] = true
+			c.bytes += fi.Size()
+		}
+		return nil
+	})
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("%w: it has no folder %q", ErrParcel, root)
+	}
+	return c, err
+}
+
+// pick takes single files, each under its own name; two of the same name are
+// told apart by a number.
+func (c *piece) pick(names []string) error {
+	taken := map[string]bool{}
+	for _, name := range names {
+		fi, err := fs.Stat(c.p, name)
+		if err != nil {
+			return fmt.Errorf("%w: it has no file %q", ErrParcel, name)
+		}
+		base := path.Base(name)
+		for n := 2; taken[base]; n++ {
+			ext := path.Ext(name)
+			base = fmt.Sprintf("%s-%d%s", strings.TrimSuffix(path.Base(name), ext), n, ext)
+		}
+		taken[base] = true
+		c.copies[base] = name
+		c.bytes += fi.Size()
+	}
+	return nil
+}
+
+func (c *piece) rel(name string) string {
+	if c.root == "." {
+		return name
+	}
+	if name == c.root {
+		return "."
+	}
+	return strings.TrimPrefix(name, c.root+"/")
+}
+
+func inside(rel string) bool {
+	return rel != ".." && !strings.HasPrefix(rel, "../") && !path.IsAbs(rel)
+}
+
+func (c *piece) count() int { return len(c.files) + len(c.links) + len(c.copies) }
+
+// manifest reads every file once.
+func (c *piece) manifest(ctx context.Context) (manifest, error) {
+	var m manifest
+	err := c.each(ctx, func(rel string, _ fs.FileInfo, r io.Reader) error { return m.file(rel, r) })
+	if err != nil {
+		return nil, err
+	}
+	c.skeleton(&m)
+	return m, nil
+}
+
+func (c *piece) skeleton(m *manifest) {
+	for _, rel := range c.folders {
+		m.folder(rel)
+	}
+	for rel, to := range c.links {
+		m.link(rel, to)
+	}
+}
+
+// each visits the contents of every file and hard link, in the parcel's order.
+func (c *piece) each(ctx context.Context, visit func(rel string, fi fs.FileInfo, r io.Reader) error) error {
+	seen := 0
+	err := c.whole(ctx, func(name string, fi fs.FileInfo, r io.Reader) error {
+		if !c.files[name] {
+			return nil
+		}
+		seen++
+		return visit(c.rel(name), fi, r)
+	})
+	if err != nil {
+		return err
+	}
+	if seen < len(c.files) {
+		return fmt.Errorf("%w: files are missing from it", ErrParcel)
+	}
+	for _, rel := range slices.Sorted(maps.Keys(c.copies)) {
+		name := c.copies[rel]
+		f, err := c.p.Open(name)
+		if err != nil {
+			return err
+		}
+		fi, err := f.Stat()
+		if err == nil {
+			err = visit(rel, fi, f)
+		}
+		f.Close()
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// whole visits the files of a piece that is all of its root.
+func (c *piece) whole(ctx context.Context, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+	if len(c.files) == 0 {
+		return nil
+	}
+	return c.p.Files(ctx, c.root, visit)
+}
+
+// write copies the piece into the folder dir of root, which must not exist,
+// and returns the manifest of what was written.
+func (c *piece) write(ctx context.Context, root *os.Root, dir string, step func()) (manifest, error) {
+	if err := root.Mkdir(dir, 0o755); err != nil {
+		return nil, err
+	}
+	for _, rel := range c.folders {
+		if err := root.Mkdir(path.Join(dir, rel), 0o755); err != nil {
+			return nil, err
+		}
+	}
+	var m manifest
+	err := c.each(ctx, func(rel string, fi fs.FileInfo, r io.Reader) error {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		perm := fs.FileMode(0o644)
+		if fi.Mode()&0o111 != 0 {
+			perm = 0o755
+		}
+		if c.exact {
+			perm = fi.Mode().Perm()
+		}
+		f, err := root.OpenFile(path.Join(dir, rel), os.O_WRONLY|os.O_CREATE|os.O_EXCL, perm)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		step()
+		if err := m.file(rel, io.TeeReader(r, f)); err != nil {
+			return err
+		}
+		if err := f.Close(); err != nil || fi.ModTime().Unix() <= 0 {
+			return err
+		}
+		return root.Chtimes(path.Join(dir, rel), time.Time{}, fi.ModTime())
+	})
+	if err != nil {
+		return nil, err
+	}
+	for rel, to := range c.links {
+		if err := root.Symlink(to, path.Join(dir, rel)); err != nil {
+			return nil, err
+		}
+		step()
+	}
+	c.skeleton(&m)
+	return m, nil
+}
+
+// look returns what stands at a path of the desk. Links are not followed: plan
+// paths are resolved already.
+func look(d *desk.Desk, p string) (State, error) {
+	host := d.HostPath(p)
+	fi, err := os.Lstat(host)
+	switch {
+	case errors.Is(err, fs.ErrNotExist) || notFolder(err):
+		return State{}, nil
+	case err != nil:
+		return State{}, err
+	case fi.Mode().IsRegular():
+		b, err := os.ReadFile(host)
+		if err != nil {
+			return State{}, err
+		}
+		return State{"file", Digest(b), fi.Mode().Perm(), fi.ModTime()}, nil
+	case fi.IsDir():
+		m, err := hostManifest(host)
+		return State{Kind: "tree", Hash: m.hash()}, err
+	}
+	if fi.Mode()&fs.ModeSymlink != 0 {
+		to, err := os.Readlink(host)
+		return State{Kind: "link", Hash: to}, err
+	}
+	return State{Kind: "other", Mode: fi.Mode()}, nil
+}
+
+func hostManifest(top string) (manifest, error) {
+	var m manifest
+	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
+		if err != nil || file == top {
+			return err
+		}
+		rel, err := filepath.Rel(top, file)
+		if err != nil {
+			return err
+		}
+		rel = filepath.ToSlash(rel)
+		switch {
+		case d.IsDir():
+			m.folder(rel)
+			return nil
+		case d.Type()&fs.ModeSymlink != 0:
+			to, err := os.Readlink(file)
+			m.link(rel, to)
+			return err
+		case !d.Type().IsRegular():
+			m = append(m, "o "+rel)
+			return nil
+		}
+		f, err := os.Open(file)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		return m.file(rel, f)
+	})
+	return m, err
+}
+
+// tarOf packs a folder: the same tree gives the same bytes.
+func tarOf(top string) ([]byte, error) {
+	var b bytes.Buffer
+	w := tar.NewWriter(&b)
+	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
+		if err != nil || file == top {
+			return err
+		}
+		fi, err := d.Info()
+		if err != nil {
+			return err
+		}
+		rel, err := filepath.Rel(top, file)
+		if err != nil {
+			return err
+		}
+		h := &tar.Header{Name: filepath.ToSlash(rel), Mode: int64(fi.Mode().Perm()), ModTime: fi.ModTime(), Format: tar.FormatPAX, Typeflag: tar.TypeReg, Size: fi.Size()}
+		var content []byte
+		switch {
+		case d.IsDir():
+			h.Typeflag, h.Name, h.Size, h.ModTime = tar.TypeDir, h.Name+"/", 0, time.Time{}
+		case d.Type()&fs.ModeSymlink != 0:
+			h.Typeflag, h.Size, h.ModTime = tar.TypeSymlink, 0, time.Time{}
+			if h.Linkname, err = os.Readlink(file); err != nil {
+				return err
+			}
+		case !d.Type().IsRegular():
+			return nil
+		default:
+			if content, err = os.ReadFile(file); err != nil {
+				return err
+			}
+			h.Size = int64(len(content))
+		}
+		if err := w.WriteHeader(h); err != nil {
+			return err
+		}
+		_, err = w.Write(content)
+		return err
+	})
+	return b.Bytes(), errors.Join(err, w.Close())
+}
+
+var emptyTree = State{Kind: "tree", Hash: manifest{}.hash()}
+
+func notFolder(err error) bool {
+	var pe *fs.PathError
+	return errors.As(err, &pe) && pe.Err.Error() == "not a directory"
+}
+
+func fileState(content []byte, mode fs.FileMode) State {
+	return State{Kind: "file", Hash: Digest(content), Mode: mode, ModTime: time.Time{}}
+}

@@ -1,0 +1,236 @@
+package preview
+
+import (
+	"bytes"
+	"encoding/base64"
+	"fmt"
+	"image"
+	_ "image/jpeg"
+	"image/png"
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"golang.org/x/image/draw"
+	_ "golang.org/x/image/webp"
+
+	"ivelt/core/fontfile"
+	"ivelt/core/parcel"
+	"ivelt/core/xcursor"
+)
+
+const tagWidth, tagHeight = 384, 128 // px, as the icon tags
+
+// Piece draws a piece of a parcel on a tag, from its own files: pointers with
+// their motion, type in the font itself, a theme's named colours, a backdrop
+// made small, a palette's colours.
+func Piece(fsys fs.FS, pc parcel.Piece) []byte {
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, tagWidth, tagHeight, tagWidth, tagHeight)
+	drawn := false
+	switch pc.Kind {
+	case parcel.Pointer:
+		drawn = pointerTag(&b, fsys, pc)
+	case parcel.Font:
+		drawn = fontTag(&b, fsys, pc)
+	case parcel.Backdrop:
+		drawn = backdropTag(&b, fsys, pc)
+	case parcel.Theme:
+		drawn = themeTag(&b, fsys, pc)
+	case parcel.Palette:
+		drawn = paletteTag(&b, fsys, pc)
+	case parcel.Style:
+		drawn = styleTag(&b, fsys, pc)
+	}
+	if !drawn {
+		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, tagWidth/2, tagHeight/2+4, esc(pc.Kind.Title()), esc(fmt.Sprint(pc.Files, " files")))
+	}
+	b.WriteString("</svg>")
+	return []byte(b.String())
+}
+
+// shapes are the pointers shown, each by the names it goes by.
+var shapes = [][]string{
+	{"default", "left_ptr"}, {"pointer", "hand2", "hand1"}, {"text", "xterm"}, {"wait", "watch"}, {"progress", "left_ptr_watch"}, {"move", "fleur"},
+	{"not-allowed", "crossed_circle"}, {"ew-resize", "sb_h_double_arrow"}, {"ns-resize", "sb_v_double_arrow"}, {"nwse-resize", "bottom_right_corner"}, {"crosshair", "cross"}, {"help", "question_arrow"},
+}
+
+func pointerTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	n := 0
+	for _, names := range shapes {
+		for _, name := range names {
+			raw, err := fs.ReadFile(fsys, path.Join(pc.Root, "cursors", name))
+			if err != nil {
+				continue
+			}
+			f, err := xcursor.Parse(raw)
+			if err != nil {
+				continue
+			}
+			pointerShape(b, f, n)
+			n++
+			break
+		}
+	}
+	return n > 0
+}
+
+// pointerShape draws one shape in its cell; a moving one moves.
+func pointerShape(b *strings.Builder, f *xcursor.File, n int) {
+	const cell = 64
+	frames := f.Frames(f.Best(32))
+	if len(frames) > 60 {
+		frames = frames[:60]
+	}
+	total := 0.0
+	for _, im := range frames {
+		total += max(im.Delay.Seconds(), 0.01)
+	}
+	at := 0.0
+	for i, im := range frames {
+		w, h := im.Rect.Dx(), im.Rect.Dy()
+		if w > cell || h > cell {
+			continue
+		}
+		x, y := n%6*cell+(cell-w)/2, n/6*cell+(cell-h)/2
+		fmt.Fprintf(b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"`, x, y, w, h, pngURI(f.Picture(im)))
+		if len(frames) == 1 {
+			b.WriteString("/>")
+			continue
+		}
+		first, last := at/total, (at+max(im.Delay.Seconds(), 0.01))/total
+		at += max(im.Delay.Seconds(), 0.01)
+		shown := "hidden"
+		if i == 0 {
+			shown = "visible"
+		}
+		fmt.Fprintf(b, ` visibility="%s"><animate attributeName="visibility" calcMode="discrete" dur="%.2fs" repeatCount="indefinite" values="hidden;visible;hidden" keyTimes="0;%.4f;%.4f"/></image>`, shown, total, first, min(last, 1))
+	}
+}
+
+func pngURI(im image.Image) string {
+	var b bytes.Buffer
+	if err := png.Encode(&b, im); err != nil {
+		return ""
+	}
+	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
+}
+
+// mostFont bounds a font that is embedded, in bytes.
+const mostFont = 3 << 20
+
+func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	if len(pc.Only) == 0 {
+		return false
+	}
+	pick := pc.Only[0]
+	for _, name := range pc.Only {
+		raw, err := fs.ReadFile(fsys, name)
+		if err != nil {
+			continue
+		}
+		if faces, err := fontfile.Parse(raw); err == nil && faces[0].Weight == 400 && !faces[0].Italic && !faces[0].Oblique {
+			pick = name
+			break
+		}
+	}
+	raw, err := fs.ReadFile(fsys, pick)
+	if err != nil || len(raw) > mostFont {
+		return false
+	}
+	fmt.Fprintf(b, `<style>@font-face{font-family:piece;src:url(data:font/ttf;base64,%s)}</style><g font-family="piece" fill="#33363d"><rect width="%d" height="%d" fill="#fbfaf6"/>`, base64.StdEncoding.EncodeToString(raw), tagWidth, tagHeight)
+	fmt.Fprintf(b, `<text x="16" y="48" font-size="38">%s</text><text x="16" y="80" font-size="17">Salt wind over the pier, 06:40</text><text x="16" y="106" font-size="13">abcdefghijklmnopqrstuvwxyz 0123456789 Ilo0O</text></g>`, esc(shorten(pc.Name, 17)))
+	return true
+}
+
+func backdropTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	n := min(len(pc.Only), 3)
+	for i, name := range pc.Only[:n] {
+		f, err := fsys.Open(name)
+		if err != nil {
+			return false
+		}
+		im, _, err := image.Decode(f)
+		f.Close()
+		if err != nil {
+			return false
+		}
+		w := tagWidth / n
+		small := image.NewRGBA(image.Rect(0, 0, w, tagHeight))
+		draw.ApproxBiLinear.Scale(small, small.Bounds(), im, fill(im.Bounds(), w, tagHeight), draw.Src, nil)
+		fmt.Fprintf(b, `<image x="%d" y="0" width="%d" height="%d" href="%s"/>`, i*w, w, tagHeight, pngURI(small))
+	}
+	return n > 0
+}
+
+// fill returns the middle part of r that has the shape of w × h.
+func fill(r image.Rectangle, w, h int) image.Rectangle {
+	if r.Dx()*h > r.Dy()*w {
+		cut := (r.Dx() - r.Dy()*w/h) / 2
+		return image.Rect(r.Min.X+cut, r.Min.Y, r.Max.X-cut, r.Max.Y)
+	}
+	cut := (r.Dy() - r.Dx()*h/w) / 2
+	return image.Rect(r.Min.X, r.Min.Y+cut, r.Max.X, r.Max.Y-cut)
+}
+
+var namedColour = regexp.MustCompile(`@define-color\s+([\w-]+)\s+(#[0-9a-fA-F]{3,8}|rgba?\([^)]*\))\s*;`)
+
+// themeTag shows the colours a theme's style sheets name. What they are used
+// for is another matter.
+func themeTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	type swatch struct{ name, value string }
+	var found []swatch
+	for _, part := range pc.Parts {
+		raw, err := fs.ReadFile(fsys, path.Join(pc.Root, part, "gtk.css"))
+		if err != nil {
+			continue
+		}
+		for _, m := range namedColour.FindAllStringSubmatch(string(raw), -1) {
+			if !slices.ContainsFunc(found, func(s swatch) bool { return s.name == m[1] }) {
+				found = append(found, swatch{m[1], m[2]})
+			}
+		}
+	}
+	const columns, rows = 4, 3
+	if len(found) > 0 { // a ground of its own, so that the names can be read on any page
+		fmt.Fprintf(b, `<rect width="%d" height="%d" rx="3" fill="#f6f3ea"/>`, tagWidth, tagHeight)
+	}
+	for i, s := range found[:min(len(found), columns*rows)] {
+		x, y := i%columns*(tagWidth/columns), i/columns*(tagHeight/rows)
+		fmt.Fprintf(b, `<rect x="%d" y="%d" width="%d" height="%d" rx="3" fill="%s" stroke="#8a8b8f" stroke-width="0.5"/><text x="%d" y="%d" font-size="9" fill="#55575c">%s</text>`,
+			x+4, y+4, tagWidth/columns-8, tagHeight/rows-19, esc(s.value), x+5, y+tagHeight/rows-4, esc(shorten(s.name, 18)))
+	}
+	return len(found) > 0
+}
+
+var paletteLine = regexp.MustCompile(`(?m)^[^!\n]*[*.](color\d{1,2}|background|foreground)\s*:\s*(#[0-9a-fA-F]{3,8})`)
+
+func paletteTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	raw, err := fs.ReadFile(fsys, pc.Only[0])
+	if err != nil {
+		return false
+	}
+	colours := map[string]string{"background": "#111111"}
+	for _, m := range paletteLine.FindAllStringSubmatch(string(raw), -1) {
+		colours[m[1]] = m[2]
+	}
+	fmt.Fprintf(b, `<rect width="%d" height="%d" fill="%s"/>`, tagWidth, tagHeight, esc(colours["background"]))
+	for i := range 16 {
+		if c, ok := colours[fmt.Sprint("color", i)]; ok {
+			fmt.Fprintf(b, `<rect x="%d" y="%d" width="36" height="36" rx="3" fill="%s"/>`, 16+i%8*45, 22+i/8*46, esc(c))
+		}
+	}
+	return true
+}
+
+func styleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	for _, name := range pc.Only {
+		if uri, ok := DataURI(fsys, name); ok {
+			fmt.Fprintf(b, `<image x="8" y="8" width="%d" height="%d" href="%s"/>`, tagWidth-16, tagHeight-16, uri)
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,105 @@
+package preview_test
+
+import (
+	"encoding/base64"
+	"encoding/xml"
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/preview"
+)
+
+const svg = `<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script><!-- `
+
+// desk1 has two packs with a folder icon each, told apart by a comment.
+func desk1(t *testing.T) *desk.Desk {
+	t.Helper()
+	home, system := t.TempDir(), t.TempDir()
+	put := func(top, name, text string) {
+		file := filepath.Join(top, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+	}
+	for _, pack := range []string{"One", "Two"} {
+		put(system, "usr/share/icons/"+pack+"/index.theme", "[Icon Theme]\nName="+pack+"\nDirectories=48\n[48]\nSize=48\nType=Scalable\nMinSize=8\nMaxSize=512\n")
+		put(system, "usr/share/icons/"+pack+"/48/folder.svg", svg+pack+` --></svg>`)
+		put(system, "usr/share/icons/"+pack+"/48/user-trash.svg", "this is no picture")
+	}
+	put(system, "usr/share/applications/x.desktop", "[Desktop Entry]\nType=Application\nName=<script>\"&' boom\nIcon=folder\n")
+	put(home, ".config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=One\n")
+	put(home, ".config/gtk-4.0/settings.ini", "[Settings]\ngtk-icon-theme-name=One\n")
+	require.NoError(t, os.MkdirAll(filepath.Join(home, "A folder"), 0o755))
+	d, err := desk.Open("d", home, system, "/home/me")
+	require.NoError(t, err)
+	d.Surfaces = desk.Builtin()
+	return d
+}
+
+func embedded(pack string) string {
+	return base64.StdEncoding.EncodeToString([]byte(svg + pack + ` --></svg>`))
+}
+
+func TestThePictureIsMadeFromThePieces(t *testing.T) {
+	d := desk1(t)
+	for _, scene := range preview.Scenes {
+		worn := string(preview.Draw(d, preview.Worn(d), scene.Name))
+		require.Contains(t, worn, embedded("One"), scene.Name)
+		require.NotContains(t, worn, embedded("Two"), scene.Name)
+		draft := string(preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetIcons, "Two")), scene.Name))
+		require.Contains(t, draft, embedded("Two"), scene.Name)
+		require.NotContains(t, draft, embedded("One"), scene.Name)
+		missing := string(preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetIcons, "Nowhere")), scene.Name))
+		require.Equal(t, worn, missing, "a pack that nobody finds changes nothing")
+
+		// The picture differs where icons are, and nowhere else.
+		rest := strings.NewReplacer(embedded("One"), "", embedded("Two"), "", "One", "", "Two", "")
+		require.Equal(t, rest.Replace(worn), rest.Replace(draft), scene.Name)
+	}
+}
+
+// TestThePictureIsSafe: markup of parcels is embedded as a picture only, text
+// is text, and what is no picture is shown as missing.
+func TestThePictureIsSafe(t *testing.T) {
+	d := desk1(t)
+	picture := string(preview.Draw(d, preview.Worn(d), "desk"))
+	require.NotContains(t, picture, "<script>")
+	require.Contains(t, picture, "&lt;script&gt;")
+	require.Contains(t, picture, "user-trash: no icon", "a picture file that is none")
+	require.NotContains(t, picture, "06:40", "no shell is known, so no bar is made up")
+	elements := map[string]int{}
+	for x := xml.NewDecoder(strings.NewReader(picture)); ; {
+		token, err := x.Token()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		require.NoError(t, err, "well-formed")
+		if e, ok := token.(xml.StartElement); ok {
+			elements[e.Name.Local]++
+			for _, a := range e.Attr {
+				require.False(t, strings.HasPrefix(strings.ToLower(a.Name.Local), "on"), a.Name.Local)
+				if a.Name.Local == "href" {
+					require.True(t, strings.HasPrefix(a.Value, "data:image/"), a.Value)
+				}
+			}
+		}
+	}
+	require.Zero(t, elements["script"])
+	require.Equal(t, 2, elements["image"], "a folder and a program")
+}
+
+func TestMediaTypeLooksAtTheBytes(t *testing.T) {
+	for text, want := range map[string]string{
+		"\x89PNG\r\n\x1a\n rest": "image/png", "\xff\xd8\xff\xe0": "image/jpeg", "<?xml version='1.0'?>\n<!-- x --><svg>": "image/svg+xml",
+		"\xef\xbb\xbf <svg>": "image/svg+xml", "<html><p>": "", "": "", "GIF89a": "", "svg": "",
+	} {
+		require.Equal(t, want, preview.MediaType([]byte(text)), text)
+	}
+}

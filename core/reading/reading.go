@@ -1,0 +1,191 @@
+// Package reading tells what each surface of a desk shows for a facet, worked
+// out the way the surface's own program does it: which sources it asks in
+// which order, which of them decides, and where the name then leads on disk.
+package reading
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"ivelt/core/desk"
+	"ivelt/core/icontheme"
+	"ivelt/core/keyfile"
+)
+
+// Reading is what one surface shows for one facet.
+type Reading struct {
+	Surface  string   `json:"surface"`
+	Facet    string   `json:"facet"`
+	Value    string   `json:"value"`
+	Source   Origin   `json:"source"`
+	Resolved string   `json:"resolved"` // the piece's folder; "" if it is not found
+	Pending  string   `json:"pending"`  // what has to start again for Value to show; "" if nothing
+	Loaded   string   `json:"loaded,omitempty"`
+	Chain    []Step   `json:"chain"` // strongest source first
+	Problem  *Problem `json:"problem,omitempty"`
+}
+
+// Origin is where a value comes from.
+type Origin struct {
+	Kind string `json:"kind"` // file, env, setting, default
+	Path string `json:"path,omitempty"`
+	Line int    `json:"line,omitempty"` // 1-based
+	Key  string `json:"key,omitempty"`
+}
+
+// State is what a source has to say.
+type State string
+
+const (
+	Wins      State = "wins"
+	Overruled State = "overruled"
+	Silent    State = "silent" // it is there but does not name the facet
+	Absent    State = "absent" // there is no such file
+	Broken    State = "broken" // the program cannot read it and passes it over
+)
+
+// Step is one source of the chain.
+type Step struct {
+	Origin
+	State State  `json:"state"`
+	Value string `json:"value,omitempty"`
+	Note  string `json:"note,omitempty"`
+}
+
+// Problem is what keeps a surface from showing what it was told.
+type Problem struct {
+	Code string `json:"code"` // name-not-found, broken-piece, broken-source
+	Text string `json:"text"`
+}
+
+// All returns every reading of a desk, by surface and facet as the descriptors
+// list them.
+func All(d *desk.Desk) []Reading {
+	out := []Reading{}
+	for _, s := range d.Surfaces {
+		for _, f := range s.Facets {
+			out = append(out, Of(d, s, f))
+		}
+	}
+	return out
+}
+
+// Of reads one facet of one surface.
+func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
+	r := Reading{Surface: s.ID, Facet: f.Name}
+	decided := false
+	for _, src := range f.Sources {
+		for _, p := range d.Expand(src.Path) {
+			step := ask(d, src, p)
+			switch {
+			case step.State == Broken && !decided && r.Problem == nil:
+				r.Problem = &Problem{"broken-source", fmt.Sprintf("%s passes over %s: %s.", s.Title, d.Show(p), step.Note)}
+			case step.State != Wins:
+			case decided:
+				step.State = Overruled
+			default:
+				decided = true
+				r.Value, r.Source = step.Value, step.Origin
+			}
+			r.Chain = append(r.Chain, step)
+		}
+	}
+	last := Step{Origin: Origin{Kind: "default", Key: f.Name}, State: Overruled, Value: f.Default, Note: "what the program uses when nothing else is said"}
+	if !decided {
+		last.State = Wins
+		r.Value, r.Source = f.Default, last.Origin
+	}
+	r.Chain = append(r.Chain, last)
+	resolve(d, s, f, &r)
+	if f.Loaded != nil {
+		pending(d, s, *f.Loaded, &r)
+	}
+	return r
+}
+
+// ask reads one source file. A source that names the facet comes back as Wins.
+func ask(d *desk.Desk, src desk.Source, p string) Step {
+	step := Step{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
+	b, err := fs.ReadFile(d.Tree(), desk.Name(p))
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		step.State = Absent
+		return step
+	case err != nil:
+		step.State, step.Note = Broken, reason(err)
+		return step
+	}
+	kf, err := keyfile.Parse(b)
+	if err != nil {
+		step.State, step.Note = Broken, err.Error()
+		var se *keyfile.SyntaxError
+		if errors.As(err, &se) {
+			step.Line = se.Line
+		}
+		return step
+	}
+	e, ok := kf.Lookup(src.Group, src.Key)
+	if !ok {
+		step.State = Silent
+		return step
+	}
+	step.State, step.Line, step.Value = Wins, e.Line, keyfile.Unescape(e.Value)
+	return step
+}
+
+func reason(err error) string {
+	var pe *fs.PathError
+	if errors.As(err, &pe) {
+		return pe.Err.Error()
+	}
+	return err.Error()
+}
+
+func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
+	if f.Lookup.Kind != "icon-theme" {
+		return
+	}
+	folder, err := FindIcons(d, f.Lookup, r.Value)
+	if err == nil {
+		r.Resolved = folder
+		return
+	}
+	if r.Problem != nil {
+		return
+	}
+	if errors.Is(err, icontheme.ErrNoIndex) {
+		r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has an icon pack named %q.", s.Title, r.Value)}
+		return
+	}
+	r.Problem = &Problem{"broken-piece", fmt.Sprintf("The icon pack %q cannot be used: %v.", r.Value, err)}
+}
+
+// FindIcons returns the folder of the icon pack that a surface finds by a
+// name, as a path of the desk. Errors are those of [icontheme.Find].
+func FindIcons(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	_, index, err := icontheme.Find(d.Tree(), d.Folders(l.Folders), name)
+	if err != nil {
+		return "", err
+	}
+	return desk.Path(index[:len(index)-len("/index.theme")]), nil
+}
+
+func pending(d *desk.Desk, s desk.Surface, src desk.Source, r *Reading) {
+	for _, p := range d.Expand(src.Path) {
+		step := ask(d, src, p)
+		if step.State != Wins {
+			continue
+		}
+		r.Loaded = step.Value
+		if step.Value != r.Value {
+			r.Pending = s.Restart
+		}
+		return
+	}
+}
+
+// IconIndex returns the icons a surface would find with the pack of that name.
+func IconIndex(d *desk.Desk, l desk.Lookup, name string) *icontheme.Index {
+	return icontheme.NewIndex(icontheme.Config{FS: d.Tree(), Bases: d.Folders(l.Folders), Theme: name, Also: l.Also})
+}
