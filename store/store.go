@@ -1,0 +1,279 @@
+// Package store keeps what Ivelt knows in an SQLite database: the desks, the
+// parcels that were fetched, the pieces put in place, outfits, plans and
+// checkpoints. File contents lie beside the database, in a [Blobs] folder.
+package store
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+	_ "modernc.org/sqlite" // the driver "sqlite", without a C compiler
+)
+
+// ErrNone: there is no such row.
+var ErrNone = errors.New("not in the store")
+
+// Store is an open database. It is safe for concurrent use.
+type Store struct {
+	db    *gorm.DB
+	Blobs Blobs
+	Dir   string
+}
+
+// Open opens or makes the database in dir and brings it up to date.
+func Open(dir string) (*Store, error) {
+	for _, sub := range []string{"", "blobs", "parcels", "journal"} {
+		if err := os.MkdirAll(filepath.Join(dir, sub), 0o755); err != nil {
+			return nil, fmt.Errorf("the data folder: %w", err)
+		}
+	}
+	dsn := "file:" + filepath.Join(dir, "ivelt.db") +
+		"?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{
+		Logger: logger.Default.LogMode(logger.Silent),
+	})
+	if err != nil {
+		return nil, fmt.Errorf("open the store: %w", err)
+	}
+	s := &Store{db: db, Blobs: Blobs{filepath.Join(dir, "blobs")}, Dir: dir}
+	if err := s.migrate(); err != nil {
+		s.Close()
+		return nil, fmt.Errorf("bring the store up to date: %w", err)
+	}
+	return s, nil
+}
+
+// Close closes the database.
+func (s *Store) Close() error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	return db.Close()
+}
+
+// migrations are run once each, in order; the database's user_version counts
+// those that are done. Add to the end, never change one.
+var migrations = []func(*gorm.DB) error{
+	func(tx *gorm.DB) error { // the tables
+		return tx.AutoMigrate(&Desk{}, &Parcel{}, &Piece{}, &Outfit{}, &Plan{}, &Checkpoint{})
+	},
+}
+
+func (s *Store) migrate() error {
+	var done int
+	if err := s.db.Raw("PRAGMA user_version").Scan(&done).Error; err != nil {
+		return err
+	}
+	for i := done; i < len(migrations); i++ {
+		err := s.db.Transaction(func(tx *gorm.DB) error {
+			if err := migrations[i](tx); err != nil {
+				return err
+			}
+			return tx.Exec(fmt.Sprintf("PRAGMA user_version = %d", i+1)).Error
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Desk is a desk Ivelt looks after.
+type Desk struct {
+	ID, Title, Home, System, HomePath string
+	Seen                              time.Time
+}
+
+// Parcel is an archive in the library.
+type Parcel struct {
+	SHA256   string `gorm:"primaryKey;column:sha256"`
+	Name     string // the file's name
+	File     string // host path
+	Entry    string // the market entry it came from, or ""
+	Title    string
+	Maker    string
+	Licence  string
+	Version  string
+	Format   string
+	Bytes    int64
+	Entries  int
+	Password string // of an encrypted one
+	Contents []byte // JSON of what was recognised in it
+	Fetched  time.Time
+}
+
+// Piece is a piece that Ivelt put in place on a desk.
+type Piece struct {
+	ID       uint `gorm:"primaryKey"`
+	Desk     string
+	Kind     string
+	Name     string
+	Folder   string
+	Path     string // of the desk
+	Version  string
+	Parcel   string // SHA-256
+	PlanID   string
+	PlacedAt time.Time
+}
+
+// Outfit is an outfit file kept by Ivelt; each desk has one draft.
+type Outfit struct {
+	ID      uint `gorm:"primaryKey"`
+	Desk    string
+	Name    string
+	Draft   bool
+	Text    []byte
+	PlanID  string // the plan that dressed the desk in it
+	Changed time.Time
+}
+
+// Plan is a plan that was applied or is waiting for review.
+type Plan struct {
+	ID   string `gorm:"primaryKey"`
+	Desk string
+	JSON []byte
+	Made time.Time
+}
+
+// Checkpoint is an applied plan that can be gone back on.
+type Checkpoint struct {
+	ID      uint `gorm:"primaryKey"`
+	Desk    string
+	PlanID  string
+	Title   string
+	At      time.Time
+	GoneOn  *time.Time // when it was gone back on
+	IsBack  bool       // it is itself a going back
+	Changes int
+}
+
+func first[T any](q *gorm.DB) (T, error) {
+	var out T
+	err := q.First(&out).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		err = ErrNone
+	}
+	return out, err
+}
+
+// SaveDesk adds a desk or renews what is known of it.
+func (s *Store) SaveDesk(d Desk) error { return s.db.Save(&d).Error }
+
+// SaveParcel adds a parcel to the library.
+func (s *Store) SaveParcel(p Parcel) error { return s.db.Save(&p).Error }
+
+// Parcel returns the parcel with that SHA-256.
+func (s *Store) Parcel(sha string) (Parcel, error) {
+	return first[Parcel](s.db.Where("sha256 = ?", sha))
+}
+
+// Parcels returns the library, newest first.
+func (s *Store) Parcels() ([]Parcel, error) {
+	var out []Parcel
+	return out, s.db.Order("fetched desc").Find(&out).Error
+}
+
+// Pieces returns what Ivelt put in place on a desk and has not removed.
+func (s *Store) Pieces(desk string) ([]Piece, error) {
+	var out []Piece
+	return out, s.db.Where("desk = ?", desk).Order("id").Find(&out).Error
+}
+
+// Draft returns a desk's draft, or [ErrNone].
+func (s *Store) Draft(desk string) (Outfit, error) {
+	return first[Outfit](s.db.Where("desk = ? AND draft", desk))
+}
+
+// Worn returns the outfit a desk was last dressed in, or [ErrNone].
+func (s *Store) Worn(desk string) (Outfit, error) {
+	return first[Outfit](s.db.Where("desk = ? AND NOT draft", desk).Order("changed desc"))
+}
+
+// SaveOutfit adds an outfit, or replaces the one with the same ID.
+func (s *Store) SaveOutfit(o *Outfit) error {
+	o.Changed = time.Now()
+	return s.db.Save(o).Error
+}
+
+// DropDraft forgets a desk's draft.
+func (s *Store) DropDraft(desk string) error {
+	return s.db.Where("desk = ? AND draft", desk).Delete(&Outfit{}).Error
+}
+
+// SavePlan keeps a plan.
+func (s *Store) SavePlan(p Plan) error { return s.db.Save(&p).Error }
+
+// Plan returns the plan with that ID.
+func (s *Store) Plan(id string) (Plan, error) { return first[Plan](s.db.Where("id = ?", id)) }
+
+// Checkpoints returns a desk's history, newest first.
+func (s *Store) Checkpoints(desk string) ([]Checkpoint, error) {
+	var out []Checkpoint
+	return out, s.db.Where("desk = ?", desk).Order("id desc").Find(&out).Error
+}
+
+// Checkpoint returns one entry of the history.
+func (s *Store) Checkpoint(id uint) (Checkpoint, error) {
+	return first[Checkpoint](s.db.Where("id = ?", id))
+}
+
+// Committed reports whether a plan came through on a desk, at or after a time.
+func (s *Store) Committed(desk, plan string, since time.Time) bool {
+	var n int64
+	s.db.Model(&Checkpoint{}).Where("desk = ? AND plan_id = ? AND at >= ?", desk, plan, since).Count(&n)
+	return n > 0
+}
+
+// Applied is what [Store.Commit] writes down of a plan that came through.
+type Applied struct {
+	Checkpoint Checkpoint
+	Plan       Plan
+	Placed     []Piece  // put in place
+	Removed    []string // paths taken away
+	Worn       *Outfit  // what the desk wears from now on
+	GoneOn     uint     // the checkpoint that was gone back on, or 0
+	UnwornBy   string   // the plan gone back on: what it dressed the desk in is not worn any more
+}
+
+// Commit writes down, all or nothing, that a plan came through.
+func (s *Store) Commit(a *Applied) error {
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		if err := tx.Save(&a.Plan).Error; err != nil {
+			return err
+		}
+		if err := tx.Create(&a.Checkpoint).Error; err != nil {
+			return err
+		}
+		for _, p := range a.Removed {
+			if err := tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&Piece{}).Error; err != nil {
+				return err
+			}
+		}
+		for i := range a.Placed {
+			if err := tx.Create(&a.Placed[i]).Error; err != nil {
+				return err
+			}
+		}
+		if a.Worn != nil {
+			if err := tx.Create(a.Worn).Error; err != nil {
+				return err
+			}
+		}
+		if a.UnwornBy != "" {
+			if err := tx.Where("desk = ? AND plan_id = ?", a.Checkpoint.Desk, a.UnwornBy).Delete(&Outfit{}).Error; err != nil {
+				return err
+			}
+		}
+		if a.GoneOn != 0 {
+			return tx.Model(&Checkpoint{}).Where("id = ?", a.GoneOn).Update("gone_on", a.Checkpoint.At).Error
+		}
+		return nil
+	})
+}
