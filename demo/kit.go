@@ -1,0 +1,201 @@
+package demo
+
+import (
+	"bytes"
+	"fmt"
+	"image/png"
+	"strings"
+
+	"ivelt/core/xcursor"
+)
+
+// The kit Reedbed: a window theme in three variants, an icon pack, pointers and
+// a backdrop in one archive, as makers hand them out.
+
+type reedColours struct{ bg, fg, base, selected, onSelected, border, header string }
+
+var (
+	reedLight = reedColours{"#f3f0e6", "#31372f", "#fcfaf3", "#4f7f5f", "#fbfaf4", "#cfc9b6", "#e6e1d0"}
+	reedDark  = reedColours{"#262c28", "#e6e4d8", "#1f2421", "#7fb58c", "#17201a", "#3c4540", "#2e3631"}
+)
+
+func reedTheme(name string, c reedColours, pad int, dark *reedColours) files {
+	sheet := func(c reedColours) []byte {
+		return fmt.Appendf(nil, `/* %s, a window theme of reeds and still water. CC0-1.0 */
+@define-color theme_bg_color %s;
+@define-color theme_fg_color %s;
+@define-color theme_base_color %s;
+@define-color theme_text_color %s;
+@define-color theme_selected_bg_color %s;
+@define-color theme_selected_fg_color %s;
+@define-color borders %s;
+@define-color header_color %s;
+
+* { outline-color: alpha(@theme_selected_bg_color, 0.6); }
+window, .background { background-color: @theme_bg_color; color: @theme_fg_color; }
+headerbar, .titlebar { background-image: linear-gradient(to bottom, @header_color, shade(@header_color, 0.96)); border-bottom: 1px solid @borders; padding: %dpx 8px; }
+button { background-image: linear-gradient(to bottom, shade(@theme_bg_color, 1.04), shade(@theme_bg_color, 0.97)); border: 1px solid @borders; border-radius: 3px; padding: %dpx 12px; color: @theme_fg_color; }
+button:hover { background-image: none; background-color: mix(@theme_bg_color, @theme_selected_bg_color, 0.12); }
+button:active, button:checked { background-image: none; background-color: @theme_selected_bg_color; color: @theme_selected_fg_color; }
+button:disabled { color: alpha(@theme_fg_color, 0.45); }
+entry { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: 3px; padding: %dpx 8px; }
+entry:focus { border-color: @theme_selected_bg_color; }
+row:selected, *:selected { background-color: @theme_selected_bg_color; color: @theme_selected_fg_color; }
+tooltip { background-color: @theme_fg_color; color: @theme_bg_color; border-radius: 3px; }
+`, name, c.bg, c.fg, c.base, c.fg, c.selected, c.onSelected, c.border, c.header, pad, pad, pad)
+	}
+	out := files{
+		"index.theme":       fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=Reeds and still water\n\n[X-Companions]\nIconTheme=Reedmace\nCursorTheme=Sandpiper\n", name),
+		"gtk-2.0/gtkrc":     fmt.Appendf(nil, "gtk-color-scheme = \"bg_color:%s\\nfg_color:%s\\nbase_color:%s\\nselected_bg_color:%s\"\nstyle \"default\" {\n  bg[NORMAL] = \"%s\"\n  fg[NORMAL] = \"%s\"\n}\nclass \"GtkWidget\" style \"default\"\n", c.bg, c.fg, c.base, c.selected, c.bg, c.fg),
+		"gtk-3.0/gtk.css":   sheet(c),
+		"gtk-4.0/gtk.css":   sheet(c),
+		"quayside/bar.css":  fmt.Appendf(nil, ".bar { background: %s; color: %s; }\n", c.header, c.fg),
+		"quayside/menu.css": fmt.Appendf(nil, ".menu { background: %s; color: %s; }\n", c.base, c.fg),
+	}
+	if dark != nil {
+		out["gtk-3.0/gtk-dark.css"] = sheet(*dark)
+		out["gtk-4.0/gtk-dark.css"] = sheet(*dark)
+	}
+	return out
+}
+
+func reedmacePack() pack {
+	return pack{
+		folder: "Reedmace", name: "Reedmace", comment: "Brown heads over green", inherits: []string{"hicolor"}, style: marram, folderTone: "kelp",
+		sizes: append(fixed(24, 48), vector), only: inContexts("apps", "places", "mimetypes"),
+	}
+}
+
+// Sandpiper, a pointer set: pale feathers with a dark edge.
+const pointerEdge, pointerFill, pointerAccent = "#2b3440", "#fdfcf7", "#c4763c"
+
+// pointerShapes are drawings on a square of 32, with their hot spots there.
+var pointerShapes = []struct {
+	name       string
+	hotX, hotY int
+	draw       string
+	also       []string
+}{
+	{"default", 5, 3, feather("M5 3L25 14C20 15 17 16 15 18C13 20 12 23 11 28C8 20 5 12 5 3Z"), []string{"left_ptr", "arrow", "top_left_arrow"}},
+	{"pointer", 12, 4, feather("M10 5C10 2 14 2 14 5V13L23 15C26 16 26 18 25 21L23 28H13L7 20C6 18 8 17 10 18Z"), []string{"hand1", "hand2", "pointing_hand"}},
+	{"text", 16, 16, feather("M11 4H14.500C15.500 4 16 4.500 16 5C16 4.500 16.500 4 17.500 4H21V6H18C17.400 6 17 6.400 17 7V25C17 25.600 17.400 26 18 26H21V28H17.500C16.500 28 16 27.500 16 27C16 27.500 15.500 28 14.500 28H11V26H14C14.600 26 15 25.600 15 25V7C15 6.400 14.600 6 14 6H11Z"), []string{"xterm", "ibeam"}},
+	{"crosshair", 16, 16, feather("M15 3H17V15H29V17H17V29H15V17H3V15H15Z"), []string{"cross", "tcross"}},
+	{"move", 16, 16, feather("M16 2L21 8H17.500V14.500H24V11L30 16L24 21V17.500H17.500V24H21L16 30L11 24H14.500V17.500H8V21L2 16L8 11V14.500H14.500V8H11Z"), []string{"fleur", "all-scroll", "size_all"}},
+	{"not-allowed", 16, 16, feather("M16 4C23 4 28 9 28 16C28 23 23 28 16 28C9 28 4 23 4 16C4 9 9 4 16 4ZM9.500 11.300C8.500 12.700 8 14.300 8 16C8 20.400 11.600 24 16 24C17.700 24 19.300 23.500 20.700 22.500ZM11.300 9.500L22.500 20.700C23.500 19.300 24 17.700 24 16C24 11.600 20.400 8 16 8C14.300 8 12.700 8.500 11.300 9.500Z"), []string{"crossed_circle", "forbidden", "no-drop"}},
+	{"ew-resize", 16, 16, feather("M2 16L9 9V14H23V9L30 16L23 23V18H9V23Z"), []string{"sb_h_double_arrow", "size_hor", "col-resize", "e-resize", "w-resize"}},
+	{"ns-resize", 16, 16, feather("M16 2L23 9H18V23H23L16 30L9 23H14V9H9Z"), []string{"sb_v_double_arrow", "size_ver", "row-resize", "n-resize", "s-resize"}},
+	{"nwse-resize", 16, 16, feather("M5 5H14.500L11 8.500L23.500 21L27 17.500V27H17.500L21 23.500L8.500 11L5 14.500Z"), []string{"bottom_right_corner", "top_left_corner", "size_fdiag", "se-resize", "nw-resize"}},
+	{"nesw-resize", 16, 16, feather("M27 5V14.500L23.500 11L11 23.500L14.500 27H5V17.500L8.500 21L21 8.500L17.500 5Z"), []string{"bottom_left_corner", "top_right_corner", "size_bdiag", "sw-resize", "ne-resize"}},
+	{"help", 5, 3, feather("M5 3L22 12C16 13 13 16 11 24C8 17 5 10 5 3Z") + fmt.Sprintf(`<path d="M20 18C20 15 27 15 27 18.500C27 21 24.500 21 24.500 23.500H22.500C22.500 20.500 25 20.500 25 18.700C25 17.200 22 17.200 22 18.500ZM22.500 25H24.700V27.200H22.500Z" fill="%s"/>`, pointerAccent), []string{"question_arrow", "left_ptr_help"}},
+}
+
+func feather(d string) string {
+	return fmt.Sprintf(`<path d="%s" fill="%s" stroke="%s" stroke-width="1.600" stroke-linejoin="round"/>`, d, pointerFill, pointerEdge)
+}
+
+func waiting(frame, of int, ring bool) string {
+	var b strings.Builder
+	if !ring {
+		b.WriteString(feather("M5 3L20 11C15 12 12 14 10 21C7 15 5 9 5 3Z"))
+	}
+	x, y, r := 16.0, 16.0, 10.0
+	if !ring {
+		x, y, r = 22, 22, 6
+	}
+	for i := range 8 {
+		colour := pointerFill
+		if (i+frame*8/of)%8 == 0 {
+			colour = pointerAccent
+		}
+		dx := []float64{0, .707, 1, .707, 0, -.707, -1, -.707}[i]
+		dy := []float64{-1, -.707, 0, .707, 1, .707, 0, -.707}[i]
+		cx, cy, s := x+r*dx, y+r*dy, r*0.24
+		fmt.Fprintf(&b, `<path d="M%.2f %.2fC%.2f %.2f %.2f %.2f %.2f %.2fC%.2f %.2f %.2f %.2f %.2f %.2fZ" fill="%s" stroke="%s" stroke-width="0.900"/>`,
+			cx-s, cy, cx-s, cy-1.33*s, cx+s, cy-1.33*s, cx+s, cy, cx+s, cy+1.33*s, cx-s, cy+1.33*s, cx-s, cy, colour, pointerEdge)
+	}
+	return b.String()
+}
+
+func sandpiper() (files, error) {
+	out := files{"index.theme": []byte("[Icon Theme]\nName=Sandpiper\nComment=Pale feathers with a dark edge\nInherits=hicolor\n")}
+	add := func(name string, hotX, hotY, frames int, draw func(frame int) string, also []string) error {
+		var pictures []xcursor.Frame
+		for _, size := range []int{24, 32, 48} {
+			for i := range frames {
+				b, err := raster([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32">`+draw(i)+`</svg>`), size)
+				if err != nil {
+					return err
+				}
+				im, err := png.Decode(bytes.NewReader(b))
+				if err != nil {
+					return err
+				}
+				pictures = append(pictures, xcursor.Frame{Size: size, Picture: im, HotX: hotX * size / 32, HotY: hotY * size / 32, Delay: 90 * min(frames-1, 1)})
+			}
+		}
+		out["cursors/"+name] = xcursor.Encode(pictures)
+		for _, a := range also {
+			out.link("cursors/"+a, name)
+		}
+		return nil
+	}
+	for _, s := range pointerShapes {
+		if err := add(s.name, s.hotX, s.hotY, 1, func(int) string { return s.draw }, s.also); err != nil {
+			return nil, err
+		}
+	}
+	if err := add("wait", 16, 16, 8, func(i int) string { return waiting(i, 8, true) }, []string{"watch"}); err != nil {
+		return nil, err
+	}
+	return out, add("progress", 5, 3, 8, func(i int) string { return waiting(i, 8, false) }, []string{"left_ptr_watch", "half-busy"})
+}
+
+// backdrop draws reeds at dawn.
+func backdrop(w, h int) ([]byte, error) {
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1920 1200"><defs><linearGradient id="sky" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#8fb0b4"/><stop offset="0.6" stop-color="#e7d7bd"/><stop offset="1" stop-color="#e9b98a"/></linearGradient><linearGradient id="water" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#d9b48c"/><stop offset="1" stop-color="#47676a"/></linearGradient></defs>`)
+	b.WriteString(`<path d="M0 0H1920V760H0Z" fill="url(#sky)"/><path d="M0 740C400 720 900 752 1300 736C1600 724 1800 744 1920 738V1200H0Z" fill="url(#water)"/><path d="M0 742C300 700 600 728 900 716C1250 702 1500 735 1920 712V744C1500 752 700 738 0 752Z" fill="#54706a"/>`)
+	// One path for each shade: the rasteriser's cost is by path.
+	shades := []string{"#2c4038", "#38503f", "#4a6148", "#5d6f4c"}
+	reeds, heads := make([]strings.Builder, len(shades)), strings.Builder{}
+	for i := range 70 {
+		x := (i*277 + i*i*31) % 1960
+		tall := 330 + (i*83)%360
+		lean := (i*47)%90 - 45
+		fmt.Fprintf(&reeds[i%len(shades)], "M%d 1210C%d %d %d %d %d %dC%d %d %d %d %d 1210Z", x, x+lean/3, 1210-tall/2, x+lean, 1210-tall*3/4, x+lean*2, 1210-tall, x+lean+9, 1210-tall*3/4, x+lean/3+9, 1210-tall/2, x+9)
+		if i%3 == 0 {
+			hx, hy := x+lean*2, 1210-tall
+			fmt.Fprintf(&heads, "M%d %dC%d %d %d %d %d %dC%d %d %d %d %d %dZ", hx-7, hy, hx-7, hy-60, hx+7, hy-60, hx+7, hy, hx+7, hy+16, hx-7, hy+16, hx-7, hy)
+		}
+	}
+	for i, shade := range shades {
+		b.WriteString(fill(reeds[i].String(), shade))
+	}
+	b.WriteString(fill(heads.String(), "#6b4527"))
+	b.WriteString(`</svg>`)
+	return rasterWide([]byte(b.String()), w, h)
+}
+
+func kit() (files, error) {
+	const top = "reedbed-kit-0.4/"
+	light, dark := reedLight, reedDark
+	out := files{
+		top + "README.md": []byte("# Reedbed kit\n\nA window theme in three variants, icons, pointers and a picture.\n"),
+		top + "LICENSE":   []byte("CC0-1.0\n"),
+	}
+	out.add(reedTheme("Reedbed", light, 6, &dark).under(top + "themes/Reedbed"))
+	out.add(reedTheme("Reedbed Dark", dark, 6, nil).under(top + "themes/Reedbed-Dark"))
+	out.add(reedTheme("Reedbed Dark Compact", dark, 3, nil).under(top + "themes/Reedbed-Dark-Compact"))
+	icons, err := reedmacePack().make()
+	if err != nil {
+		return nil, err
+	}
+	out.add(icons.under(top + "icons/Reedmace"))
+	pointers, err := sandpiper()
+	if err != nil {
+		return nil, err
+	}
+	out.add(pointers.under(top + "pointers/Sandpiper"))
+	out[top+"backdrops/reeds-at-dawn.png"], err = backdrop(1920, 1200)
+	return out, err
+}

@@ -1,0 +1,250 @@
+// Package demo makes the demo world: the shore observatory Tidewatch, its desk
+// Avocet and the market Strandline. Everything in it is invented and drawn by
+// code, and comes out the same each time.
+package demo
+
+import (
+	_ "embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"maps"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"golang.org/x/sync/errgroup"
+
+	"ivelt/core/desk"
+	"ivelt/standin"
+)
+
+// version changes when a world made before is of no more use.
+const version = "4"
+
+// World is the demo world on disk.
+type World struct {
+	Dir    string
+	Market string // folder of Strandline
+	Avocet *desk.Desk
+	Shell  standin.Quayside
+}
+
+// ErrForeign: the folder has something else in it.
+var ErrForeign = errors.New("not a folder of the demo world")
+
+const stamp = "tidewatch.txt"
+
+// Open returns the demo world in dir, made new if it is not there yet or if
+// fresh is set. A folder that holds anything else is refused.
+func Open(dir string, fresh bool) (*World, error) {
+	old, err := os.ReadFile(filepath.Join(dir, stamp))
+	if errors.Is(err, fs.ErrNotExist) {
+		if left, e := os.ReadDir(dir); e == nil && len(left) > 0 {
+			return nil, fmt.Errorf("%w: %s is not empty; name another folder with --dir", ErrForeign, dir)
+		}
+	} else if err != nil {
+		return nil, err
+	}
+	current := strings.HasPrefix(string(old), stampText)
+	if fresh || !current {
+		if err := remake(dir); err != nil {
+			return nil, err
+		}
+	}
+	home, system := filepath.Join(dir, "avocet/home"), filepath.Join(dir, "avocet/system")
+	d, err := desk.Open("avocet", home, system, homePath)
+	if err != nil {
+		return nil, err
+	}
+	d.Title, d.Writable = "Avocet", true
+	d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
+	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}}, nil
+}
+
+const (
+	stampText = "Ivelt's demo world, version " + version + "\n"
+	homePath  = "/home/mara"
+)
+
+// remake builds everything anew. The stamp is written last, so that a world
+// cut short is made again.
+func remake(dir string) error {
+	for _, part := range []string{stamp, "avocet", "strandline", "data"} {
+		if err := os.RemoveAll(filepath.Join(dir, part)); err != nil {
+			return err
+		}
+	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	// Until the stamp is complete the folder is known as ours, but not whole.
+	if err := os.WriteFile(filepath.Join(dir, stamp), []byte("being made\n"), 0o644); err != nil {
+		return err
+	}
+	var g errgroup.Group
+	g.Go(func() error { return WriteMarket(filepath.Join(dir, "strandline")) })
+	g.Go(func() error { return makeAvocet(filepath.Join(dir, "avocet")) })
+	if err := g.Wait(); err != nil {
+		return fmt.Errorf("make the demo world: %w", err)
+	}
+	return os.WriteFile(filepath.Join(dir, stamp), []byte(stampText), 0o644)
+}
+
+//go:embed programs.csv
+var programsCSV string
+
+func makeAvocet(dir string) error {
+	home, system := filepath.Join(dir, "home"), filepath.Join(dir, "system")
+	tree := files{}
+	for i, line := range strings.Split(strings.TrimSpace(programsCSV), "\n") {
+		f := strings.Split(line, ",")
+		if i == 0 {
+			continue
+		}
+		tree["usr/share/applications/"+f[0]+".desktop"] = fmt.Appendf(nil,
+			"[Desktop Entry]\nType=Application\nName=%s\nComment=%s\nExec=%s %%F\nIcon=%s\nCategories=%s;\nTerminal=false\n", f[1], f[4], f[0], f[2], f[3])
+	}
+	for _, p := range []pack{foreshorePack(), marramPack()} {
+		f, err := p.make()
+		if err != nil {
+			return err
+		}
+		tree.add(f.under("usr/share/icons/" + p.folder))
+	}
+	hicolor, err := fallback()
+	if err != nil {
+		return err
+	}
+	tree.add(hicolor.under("usr/share/icons/hicolor"))
+	tree["etc/gtk-3.0/settings.ini"] = []byte("[Settings]\ngtk-icon-theme-name=Marram\ngtk-theme-name=Saltpan\n")
+	tree["etc/quayside/quayside.conf"] = []byte("# As the station sets its desks up.\n[Look]\nicons=Foreshore\n[Bar]\nedge=top\nthickness=34\n")
+	for _, p := range []string{"Foreshore", "Marram"} { // as the package database has it
+		list := "/.\n/usr\n/usr/share\n/usr/share/icons\n/usr/share/icons/" + p + "\n/usr/share/icons/" + p + "/index.theme\n"
+		tree["var/lib/dpkg/info/"+strings.ToLower(p)+"-icons.list"] = []byte(list)
+	}
+	for name, b := range tree {
+		if err := put(filepath.Join(system, name), b); err != nil {
+			return err
+		}
+	}
+	if err := os.MkdirAll(filepath.Join(system, homePath), 0o755); err != nil {
+		return err
+	}
+	for _, name := range slices.Sorted(maps.Keys(homeFiles)) {
+		if err := put(filepath.Join(home, name), []byte(homeFiles[name])); err != nil {
+			return err
+		}
+	}
+	for _, folder := range []string{"Desktop", "Documents", "Downloads", "Music", "Pictures", "Videos", "Projects", "Public", "Templates"} {
+		if err := os.MkdirAll(filepath.Join(home, folder), 0o755); err != nil {
+			return err
+		}
+	}
+	reeds, err := kit()
+	if err != nil {
+		return err
+	}
+	b, err := archive("reedbed-kit.zip", reeds)
+	if err != nil {
+		return err
+	}
+	if err := write(filepath.Join(home, "Downloads/reedbed-kit-0.4.zip"), b); err != nil {
+		return err
+	}
+	return standin.Quayside{Home: home, System: system}.Start()
+}
+
+// put writes a file of a tree, or the link it stands for.
+func put(name string, b []byte) error {
+	if to, ok := strings.CutPrefix(string(b), linkTo); ok {
+		if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
+			return err
+		}
+		return os.Symlink(to, name)
+	}
+	return write(name, b)
+}
+
+// fallback is the theme hicolor as the desk's own programs fill it.
+func fallback() (files, error) {
+	grey := oneColour("#5d6670", "#9aa4ad")
+	out := files{}
+	var dirs []string
+	var sections strings.Builder
+	for _, px := range []int{16, 22, 24, 32, 48, 64, 128} {
+		dir := fmt.Sprintf("%dx%d/apps", px, px)
+		dirs = append(dirs, dir)
+		fmt.Fprintf(&sections, "\n[%s]\nSize=%d\nContext=Applications\nType=Threshold\n", dir, px)
+	}
+	dirs = append(dirs, "scalable/apps", "symbolic/apps")
+	sections.WriteString("\n[scalable/apps]\nSize=128\nMinSize=1\nMaxSize=256\nContext=Applications\nType=Scalable\n")
+	sections.WriteString("\n[symbolic/apps]\nSize=16\nMinSize=8\nMaxSize=512\nContext=Applications\nType=Scalable\n")
+	for _, ic := range []icon{
+		{"tidewatch-buoy", "apps", "life-preserver", "slate"}, {"tidewatch-lamp", "apps", "sun", "slate"},
+		{"web-browser", "apps", "globe2", "slate"}, {"utilities-terminal", "apps", "terminal", "slate"},
+	} {
+		b, err := raster(grey.svg(ic, 48, "sky"), 48)
+		if err != nil {
+			return nil, err
+		}
+		out["48x48/apps/"+ic.name+".png"] = b
+		out["scalable/apps/"+ic.name+".svg"] = grey.svg(ic, 0, "sky")
+	}
+	out["index.theme"] = []byte("[Icon Theme]\nName=Hicolor\nComment=Fallback icon theme\nHidden=true\nDirectories=" + strings.Join(dirs, ",") + "\n" + sections.String())
+	return out, nil
+}
+
+// homeFiles are as a person leaves them: comments, unknown keys, blank lines,
+// one file with the line ends of another system.
+var homeFiles = map[string]string{
+	".config/gtk-3.0/settings.ini": `# mine, do not let the installer touch this
+[Settings]
+gtk-theme-name=Saltpan
+gtk-icon-theme-name = Foreshore
+gtk-font-name=Estuary Sans 10.5
+
+
+# bigger because of the far screen
+gtk-cursor-theme-size=32
+gtk-application-prefer-dark-theme=0
+x-mara-note=ask Tobias about the scroll bars
+`,
+	".config/gtk-4.0/settings.ini": strings.ReplaceAll(`[Settings]
+gtk-theme-name=Saltpan
+gtk-icon-theme-name=Marram
+# copied over from the old laptop
+
+gtk-font-name=Estuary Sans 11
+gtk-hint-font-metrics=1
+`, "\n", "\r\n"),
+	".config/quayside/quayside.conf": `# Quayside reads this when you sign in.
+
+[Look]
+# icons=Foreshore
+icons=Foreshore
+accent=kelp
+
+[Bar]
+edge=top
+thickness=36
+pinned=shore-files;shore-web;shore-mail;shore-terminal;tide-gauge;bird-log;shore-music;tidewatch-lamp
+
+[Wishes]
+seconds-in-clock=please
+`,
+	"Documents/tides-march.csv":   "day,high,low\n1,3.41,0.62\n",
+	"Documents/station-rules.txt": "Lamp before supper.\n",
+	"Pictures/turnstones.png":     "",
+	"Downloads/readme.txt":        "Old things here.\n",
+	"Projects/buoy/plan.txt":      "Paint it.\n",
+	"letter-to-the-harbour.txt":   "Dear harbour master,\n",
+	"gull-count.csv":              "day,gulls\n1,204\n",
+	"pier-at-dawn.png":            "",
+	"foghorn.mp3":                 "",
+	"winter-storm.mp4":            "",
+	"tide-tables.pdf":             "",
+	"old-charts.zip":              "",
+	"Music/swell.mp3":             "",
+}
