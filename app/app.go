@@ -1,0 +1,214 @@
+// Package app holds Ivelt's use cases: find, bring in, install, compose, apply,
+// look again, go back. It ties the rules in core to the store and the market;
+// pages and the command line call it.
+package app
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"slices"
+	"sync"
+	"time"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// App is a running Ivelt.
+type App struct {
+	Store  *store.Store
+	Market *Market // nil if there is none
+	Jobs   *Jobs
+	Log    *slog.Logger
+
+	desks   []*Desk
+	Notices []string // what was found and mended at the start
+}
+
+// Desk is a desk with what Ivelt may do to it.
+type Desk struct {
+	*desk.Desk
+	// Restart starts a surface's program again, where Ivelt can. Nil if it
+	// cannot for any.
+	Restart func(surface string) error
+
+	mu sync.Mutex // held while a plan is made and applied
+}
+
+// Config for [New].
+type Config struct {
+	Dir    string // the data folder
+	Desks  []*Desk
+	Market string // address of a market, or ""
+	Log    *slog.Logger
+}
+
+// ErrNoDesk: there is no desk of that name.
+var ErrNoDesk = errors.New("no such desk")
+
+// New opens the store and finishes what a crash may have left half-done.
+func New(c Config) (*App, error) {
+	s, err := store.Open(c.Dir)
+	if err != nil {
+		return nil, err
+	}
+	if c.Log == nil {
+		c.Log = slog.New(slog.DiscardHandler)
+	}
+	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks}
+	if c.Market != "" {
+		a.Market = NewMarket(c.Market)
+	}
+	for _, d := range c.Desks {
+		if err := s.SaveDesk(store.Desk{ID: d.ID, Title: d.Title, Home: d.Home, System: d.System, HomePath: d.HomePath, Seen: time.Now()}); err != nil {
+			s.Close()
+			return nil, err
+		}
+		if err := a.recover(d); err != nil {
+			s.Close()
+			return nil, err
+		}
+	}
+	return a, nil
+}
+
+// Close waits for running jobs to stop and closes the store.
+func (a *App) Close() error {
+	a.Jobs.Stop()
+	return a.Store.Close()
+}
+
+func (a *App) journal(d *Desk) string {
+	return filepath.Join(a.Store.Dir, "journal", d.ID+".json")
+}
+
+func (a *App) recover(d *Desk) error {
+	begun := time.Time{}
+	if fi, err := os.Stat(a.journal(d)); err == nil {
+		begun = fi.ModTime()
+	}
+	p, undone, err := plan.Recover(d.Desk, plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d)}, func(p plan.Plan) bool {
+		return a.Store.Committed(d.ID, p.ID, begun)
+	})
+	if err != nil {
+		return fmt.Errorf("%s: an interrupted change could not be undone: %w", d.Title, err)
+	}
+	if undone {
+		a.Notices = append(a.Notices, fmt.Sprintf("%s was interrupted in the middle of “%s”. Everything is as it was before it.", d.Title, p.Title))
+	}
+	return nil
+}
+
+// Desks returns the desks in the order they were given.
+func (a *App) Desks() []*Desk { return a.desks }
+
+// Desk returns the desk of that name, or [ErrNoDesk].
+func (a *App) Desk(id string) (*Desk, error) {
+	i := slices.IndexFunc(a.desks, func(d *Desk) bool { return d.ID == id })
+	if i < 0 {
+		return nil, fmt.Errorf("%w: %s", ErrNoDesk, id)
+	}
+	return a.desks[i], nil
+}
+
+// Draft returns the outfit being composed for a desk; its name is "" if there
+// is none.
+func (a *App) Draft(d *Desk) (outfit.Outfit, error) {
+	return parseOutfit(a.Store.Draft(d.ID))
+}
+
+// Worn returns the outfit the desk was last dressed in, as far as Ivelt knows.
+func (a *App) Worn(d *Desk) (outfit.Outfit, error) {
+	return parseOutfit(a.Store.Worn(d.ID))
+}
+
+func parseOutfit(row store.Outfit, err error) (outfit.Outfit, error) {
+	if errors.Is(err, store.ErrNone) {
+		return outfit.Outfit{}, nil
+	}
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	return outfit.Parse(row.Text)
+}
+
+// Choose puts a piece on the desk's draft; "" takes the facet off it.
+func (a *App) Choose(d *Desk, facet, piece string) (outfit.Outfit, error) {
+	if desk.FacetTitle(facet) == facet {
+		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	row, err := a.Store.Draft(d.ID)
+	if err != nil && !errors.Is(err, store.ErrNone) {
+		return outfit.Outfit{}, err
+	}
+	o, err := parseOutfit(row, err)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	o = o.With(facet, piece)
+	if len(o.Choices) == 0 {
+		return outfit.Outfit{}, a.Store.DropDraft(d.ID)
+	}
+	o.Name = o.Choices[o.Facets()[0]].Piece + " on " + d.Title
+	row.Desk, row.Draft, row.Name, row.Text = d.ID, true, o.Name, o.Bytes()
+	return o, a.Store.SaveOutfit(&row)
+}
+
+// DropDraft forgets the draft.
+func (a *App) DropDraft(d *Desk) error {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return a.Store.DropDraft(d.ID)
+}
+
+// Wanted is what the match board holds the desk against: the draft, or what it
+// was last dressed in.
+func (a *App) Wanted(d *Desk) (o outfit.Outfit, isDraft bool, err error) {
+	o, err = a.Draft(d)
+	if err != nil || len(o.Choices) > 0 {
+		return o, true, err
+	}
+	o, err = a.Worn(d)
+	return o, false, err
+}
+
+// Review makes the plan for the draft and keeps it until it is applied.
+func (a *App) Review(d *Desk) (plan.Plan, error) {
+	o, err := a.Draft(d)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	if len(o.Choices) == 0 {
+		return plan.Plan{}, errors.New("the draft is empty: choose something in Compose first")
+	}
+	p, err := plan.Dress(d.Desk, o)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return p, a.keepPlan(p)
+}
+
+func (a *App) keepPlan(p plan.Plan) error {
+	b, err := json.Marshal(p)
+	if err != nil {
+		return err
+	}
+	return a.Store.SavePlan(store.Plan{ID: p.ID, Desk: p.Desk, JSON: b, Made: time.Now()})
+}
+
+func (a *App) plan(d *Desk, id string) (plan.Plan, error) {
+	row, err := a.Store.Plan(id)
+	if err != nil || row.Desk != d.ID {
+		return plan.Plan{}, fmt.Errorf("the plan is not known any more; review again (%w)", errors.Join(err, store.ErrNone))
+	}
+	var p plan.Plan
+	return p, json.Unmarshal(row.JSON, &p)
+}

@@ -1,0 +1,403 @@
+package app
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"ivelt/core/desk"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// ErrChecksum: what came is not what the market announced.
+var ErrChecksum = errors.New("the checksum is not the one the market gives")
+
+// Fetch starts bringing a market entry's parcel into the library. When done the
+// job leads to then(sha256 of the parcel).
+func (a *App) Fetch(ctx context.Context, id string, then func(sha string) string) (*Job, error) {
+	if a.Market == nil {
+		return nil, fmt.Errorf("%w: there is none here", ErrMarket)
+	}
+	e, err := a.Market.Entry(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start("Fetch "+e.Name, func(ctx context.Context, j *Job) error {
+		sha, err := a.fetch(ctx, j, e)
+		if err == nil {
+			j.Then(then(sha))
+		}
+		return err
+	}), nil
+}
+
+func (a *App) fetch(ctx context.Context, j *Job, e Entry) (string, error) {
+	if p, err := a.Store.Parcel(e.SHA256); err == nil {
+		if _, err := os.Stat(p.File); err == nil {
+			return p.SHA256, nil
+		}
+	}
+	dir, err := os.MkdirTemp(filepath.Join(a.Store.Dir, "parcels"), ".coming-*")
+	if err != nil {
+		return "", err
+	}
+	defer os.RemoveAll(dir)
+	j.Step("Fetching "+filepath.Base(e.File), "bytes")
+	file := filepath.Join(dir, filepath.Base(filepath.Clean("/"+e.File)))
+	sha, err := a.download(ctx, j, e, file)
+	if err != nil {
+		return "", err
+	}
+	if sha != e.SHA256 {
+		return "", fmt.Errorf("%w: it is thrown away. Fetch it again; if that does not help, tell %s", ErrChecksum, e.Maker)
+	}
+	j.Step("Looking inside", "bytes")
+	row, err := a.inspect(ctx, file, "", j.At)
+	if err != nil {
+		if errors.Is(err, parcel.ErrDamaged) && e.Older != "" {
+			return "", &OlderError{Err: err, Entry: e.Older}
+		}
+		return "", err
+	}
+	row.SHA256, row.Entry, row.Title, row.Maker, row.Licence, row.Version, row.Fetched = sha, e.ID, e.Name, e.Maker, e.Licence, e.Version, time.Now()
+	at := filepath.Join(a.Store.Dir, "parcels", sha[:16])
+	if err := os.RemoveAll(at); err != nil {
+		return "", err
+	}
+	if err := os.Rename(dir, at); err != nil {
+		return "", err
+	}
+	row.File = filepath.Join(at, filepath.Base(file))
+	return sha, a.Store.SaveParcel(row)
+}
+
+// mostBrought bounds a parcel that a person hands over, in bytes.
+const mostBrought = 4 << 30
+
+// ErrTooBig: a parcel handed over is larger than Ivelt keeps.
+var ErrTooBig = errors.New("the parcel is larger than Ivelt keeps")
+
+// Bring starts taking a parcel that a person handed over into the library.
+// name is the file's own; of an encrypted one password is needed. When done
+// the job leads to then(sha256 of the parcel).
+func (a *App) Bring(name string, from io.ReadCloser, size int64, password string, then func(sha string) string) *Job {
+	return a.Jobs.Start("Bring in "+name, func(ctx context.Context, j *Job) error {
+		defer from.Close()
+		sha, err := a.bring(ctx, j, name, from, size, password)
+		if err == nil {
+			j.Then(then(sha))
+		}
+		return err
+	})
+}
+
+func (a *App) bring(ctx context.Context, j *Job, name string, from io.Reader, size int64, password string) (string, error) {
+	dir, err := os.MkdirTemp(filepath.Join(a.Store.Dir, "parcels"), ".coming-*")
+	if err != nil {
+		return "", err
+	}
+	defer os.RemoveAll(dir)
+	j.Step("Taking it in", "bytes")
+	file := filepath.Join(dir, filepath.Base(filepath.Clean("/"+name)))
+	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.New()
+	var done int64
+	_, err = io.Copy(io.MultiWriter(f, h), readerFunc(func(b []byte) (int, error) {
+		if err := ctx.Err(); err != nil {
+			return 0, err
+		}
+		n, err := from.Read(b)
+		if done += int64(n); done > mostBrought {
+			return 0, ErrTooBig
+		}
+		j.At(done, size)
+		return n, err
+	}))
+	if err = errors.Join(err, f.Close()); err != nil {
+		return "", err
+	}
+	sha := hex.EncodeToString(h.Sum(nil))
+	j.Step("Looking inside", "bytes")
+	row, err := a.inspect(ctx, file, password, j.At)
+	at := filepath.Join(a.Store.Dir, "parcels", sha[:16])
+	if errors.Is(err, parcel.ErrPassword) {
+		// It is kept so that only the password has to be given.
+		if e := move(dir, at); e != nil {
+			return "", e
+		}
+		return "", &LockedError{Err: err, SHA: sha, Name: filepath.Base(file)}
+	}
+	if err != nil {
+		return "", err
+	}
+	row.SHA256, row.Fetched = sha, time.Now()
+	if err := move(dir, at); err != nil {
+		return "", err
+	}
+	row.File = filepath.Join(at, filepath.Base(file))
+	return sha, a.Store.SaveParcel(row)
+}
+
+// Keep takes a file or folder of this computer into the library and returns
+// what is in it. A folder is not copied: the library refers to it.
+func (a *App) Keep(ctx context.Context, file, password string) (store.Parcel, error) {
+	fi, err := os.Stat(file)
+	if err != nil {
+		return store.Parcel{}, err
+	}
+	if !fi.IsDir() {
+		f, err := os.Open(file)
+		if err != nil {
+			return store.Parcel{}, err
+		}
+		var sha string
+		j := a.Bring(filepath.Base(file), f, fi.Size(), password, func(s string) string { sha = s; return s })
+		if err := j.Wait(); err != nil {
+			return store.Parcel{}, err
+		}
+		return a.Store.Parcel(sha)
+	}
+	row, err := a.inspect(ctx, file, password, nil)
+	if err != nil {
+		return store.Parcel{}, err
+	}
+	sum := sha256.Sum256([]byte("folder " + file))
+	row.SHA256, row.File, row.Fetched = hex.EncodeToString(sum[:]), file, time.Now()
+	return row, a.Store.SaveParcel(row)
+}
+
+func move(dir, at string) error {
+	if err := os.RemoveAll(at); err != nil {
+		return err
+	}
+	return os.Rename(dir, at)
+}
+
+// LockedError is a parcel that is kept but needs a password.
+type LockedError struct {
+	Err       error
+	SHA, Name string
+}
+
+func (e *LockedError) Error() string {
+	return e.Name + " is locked with a password. It is often printed on the page the parcel came from"
+}
+func (e *LockedError) Unwrap() error { return e.Err }
+
+// Unlock tries a password on a parcel that was kept locked.
+func (a *App) Unlock(sha, name, password string, then func(sha string) string) (*Job, error) {
+	if len(sha) != 2*sha256.Size || strings.ContainsAny(sha, "/.\\") {
+		return nil, fmt.Errorf("%q is no parcel", sha)
+	}
+	f, err := os.Open(filepath.Join(a.Store.Dir, "parcels", sha[:16], filepath.Base(filepath.Clean("/"+name))))
+	if err != nil {
+		return nil, fmt.Errorf("the parcel is not kept any more; bring it in again (%w)", errors.Unwrap(err))
+	}
+	fi, err := f.Stat()
+	if err != nil {
+		return nil, errors.Join(err, f.Close())
+	}
+	return a.Bring(name, f, fi.Size(), password, then), nil
+}
+
+// Here is a parcel in the desk's download folder.
+type Here struct {
+	Name, Path string // of the desk
+	Size       int64
+}
+
+// Downloads lists the parcels in the desk's download folder, newest first.
+func (a *App) Downloads(d *Desk) []Here {
+	folder := path.Join(d.HomePath, "Downloads")
+	entries, err := fs.ReadDir(d.Tree(), desk.Name(folder))
+	if err != nil {
+		return nil
+	}
+	var out []Here
+	var when []time.Time
+	for _, e := range entries {
+		fi, err := e.Info()
+		if err != nil || !fi.Mode().IsRegular() || !parcel.LooksLikeOne(e.Name()) {
+			continue
+		}
+		at := slices.IndexFunc(when, func(t time.Time) bool { return t.Before(fi.ModTime()) })
+		if at < 0 {
+			at = len(out)
+		}
+		when = slices.Insert(when, at, fi.ModTime())
+		out = slices.Insert(out, at, Here{e.Name(), path.Join(folder, e.Name()), fi.Size()})
+	}
+	return out
+}
+
+// BringHere starts taking a parcel of the download folder into the library.
+func (a *App) BringHere(d *Desk, name string, then func(sha string) string) (*Job, error) {
+	for _, h := range a.Downloads(d) {
+		if h.Name == name {
+			f, err := os.Open(d.HostPath(h.Path))
+			if err != nil {
+				return nil, err
+			}
+			return a.Bring(name, f, h.Size, "", then), nil
+		}
+	}
+	return nil, fmt.Errorf("there is no parcel %q in the download folder any more", name)
+}
+
+// OlderError is a damaged parcel of which the market has the version before.
+type OlderError struct {
+	Err   error
+	Entry string // the older version's
+}
+
+func (e *OlderError) Error() string { return e.Err.Error() }
+func (e *OlderError) Unwrap() error { return e.Err }
+
+func (a *App) download(ctx context.Context, j *Job, e Entry, file string) (sha string, err error) {
+	body, size, err := a.Market.get(ctx, e.File)
+	if err != nil {
+		return "", err
+	}
+	defer body.Close()
+	if size < 0 {
+		size = e.Size
+	}
+	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.New()
+	var done int64
+	_, err = io.Copy(io.MultiWriter(f, h), readerFunc(func(b []byte) (int, error) {
+		n, err := body.Read(b)
+		done += int64(n)
+		j.At(done, size)
+		return n, err
+	}))
+	if err = errors.Join(err, f.Close()); err != nil {
+		if ctx.Err() != nil {
+			return "", ctx.Err()
+		}
+		return "", fmt.Errorf("%w: the transfer broke off after %d of %d bytes. Fetch it again", ErrMarket, done, size)
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+type readerFunc func([]byte) (int, error)
+
+func (f readerFunc) Read(b []byte) (int, error) { return f(b) }
+
+func (a *App) inspect(ctx context.Context, file, password string, progress func(done, total int64)) (store.Parcel, error) {
+	p, err := parcel.Open(ctx, file, parcel.Options{Password: password, Progress: progress})
+	if err != nil {
+		return store.Parcel{}, err
+	}
+	defer p.Close()
+	var parts []desk.Part
+	for _, d := range a.desks {
+		parts = append(parts, d.Parts()...)
+	}
+	contents, err := json.Marshal(p.Recognise(parts...))
+	return store.Parcel{
+		Password: password, Title: strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)),
+		Name: filepath.Base(file), Format: p.Format, Bytes: p.Bytes, Entries: len(p.Entries()), Contents: contents,
+	}, err
+}
+
+// Contents returns what was recognised in a parcel of the library.
+func Contents(p store.Parcel) (parcel.Contents, error) {
+	var c parcel.Contents
+	return c, json.Unmarshal(p.Contents, &c)
+}
+
+// PieceKey tells a piece from the others of its parcel.
+func PieceKey(p parcel.Piece) string { return string(p.Kind) + " " + p.Folder + " " + p.Root }
+
+// PieceOf returns the piece of a parcel with that key.
+func PieceOf(row store.Parcel, key string) (parcel.Piece, error) {
+	contents, err := Contents(row)
+	if err != nil {
+		return parcel.Piece{}, err
+	}
+	for _, p := range contents.Pieces {
+		if PieceKey(p) == key {
+			return p, nil
+		}
+	}
+	return parcel.Piece{}, fmt.Errorf("%s has no such piece", row.Name)
+}
+
+// Install starts putting pieces of a parcel in place. keys says which. When
+// done the job leads to then.
+func (a *App) Install(d *Desk, sha string, keys []string, scope place.Scope, exists plan.Exists, then string) (*Job, error) {
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return nil, err
+	}
+	if len(keys) == 0 {
+		return nil, errors.New("choose at least one piece to install")
+	}
+	var pieces []parcel.Piece
+	for _, key := range keys {
+		p, err := PieceOf(row, key)
+		if err != nil {
+			return nil, err
+		}
+		pieces = append(pieces, p)
+	}
+	return a.Jobs.Start("Install "+pieces[0].Name, func(ctx context.Context, j *Job) error {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		j.Step("Planning", "")
+		p, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
+		if err != nil {
+			return err
+		}
+		placings, err := place.All(pieces, d.Desk, scope, exists)
+		if err != nil {
+			return err
+		}
+		pl, err := plan.Install(ctx, d.Desk, p, placings)
+		if err != nil {
+			return err
+		}
+		j.Then(then)
+		if len(pl.Ops) == 0 {
+			return nil
+		}
+		j.Step("Putting in place", "files")
+		return a.apply(ctx, d, pl, store.Applied{Placed: placed(d, row, pieces, pl)}, func(done, total int) { j.At(int64(done), int64(total)) })
+	}), nil
+}
+
+func placed(d *Desk, row store.Parcel, pieces []parcel.Piece, pl plan.Plan) []store.Piece {
+	var out []store.Piece
+	for _, op := range pl.Ops {
+		for _, pc := range pieces {
+			if op.Kind == plan.Copy && op.Source.Root == pc.Root && slices.Equal(op.Source.Only, pc.Only) && op.Facet == string(pc.Kind) {
+				out = append(out, store.Piece{
+					Desk: d.ID, Kind: string(pc.Kind), Name: pc.Name, Folder: pc.Folder, Path: op.Path,
+					Version: row.Version, Parcel: row.SHA256, PlanID: pl.ID, PlacedAt: time.Now(),
+				})
+			}
+		}
+	}
+	return out
+}

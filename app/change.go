@@ -1,0 +1,268 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path"
+	"strings"
+	"time"
+
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+	"ivelt/store"
+)
+
+// apply carries a plan out and writes down that it came through. The desk's
+// lock must be held.
+func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applied, progress func(done, total int)) error {
+	b, err := json.Marshal(p)
+	if err != nil {
+		return err
+	}
+	done.Plan = store.Plan{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
+	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: p.Undoes != "", Changes: len(p.Ops)}
+	return plan.Apply(ctx, d.Desk, p, plan.Config{
+		Keep: a.Store.Blobs, Journal: a.journal(d), Progress: progress,
+		Commit: func() error {
+			done.Checkpoint.At = time.Now() // after the journal, as recovery expects
+			return a.Store.Commit(&done)
+		},
+	})
+}
+
+// Apply starts carrying out a plan that was reviewed.
+func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
+	p, err := a.plan(d, planID)
+	if err != nil {
+		return nil, err
+	}
+	o, err := a.Draft(d)
+	if err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		j.Then(then)
+		j.Step("Applying", "files")
+		worn, err := a.Worn(d)
+		if err != nil {
+			return err
+		}
+		for _, f := range o.Facets() {
+			worn = worn.With(f, o.Piece(f))
+		}
+		worn.Name = o.Name
+		done := store.Applied{Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
+		if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
+			return err
+		}
+		return a.Store.DropDraft(d.ID)
+	}), nil
+}
+
+// Back starts going back on a checkpoint: what its plan touched is as before,
+// byte for byte.
+func (a *App) Back(d *Desk, checkpoint uint, then string) (*Job, error) {
+	c, err := a.Store.Checkpoint(checkpoint)
+	if err != nil || c.Desk != d.ID {
+		return nil, fmt.Errorf("there is no such checkpoint (%w)", errors.Join(err, store.ErrNone))
+	}
+	if c.GoneOn != nil {
+		return nil, errors.New("this was gone back on already")
+	}
+	p, err := a.plan(d, c.PlanID)
+	if err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start("Go back on: "+c.Title, func(ctx context.Context, j *Job) error {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		j.Then(then)
+		back, err := plan.Back(d.Desk, p, a.Store.Blobs)
+		if err != nil {
+			return err
+		}
+		j.Step("Going back", "files")
+		done := store.Applied{GoneOn: c.ID, UnwornBy: p.ID}
+		for _, op := range back.Ops {
+			switch {
+			case op.Kind == plan.Remove && op.Source != nil:
+				done.Removed = append(done.Removed, op.Path)
+			case op.Kind == plan.Copy:
+				done.Placed = append(done.Placed, store.Piece{Desk: d.ID, Kind: op.Facet, Name: path.Base(op.Path), Folder: path.Base(op.Path), Path: op.Path, PlanID: back.ID, PlacedAt: time.Now()})
+			}
+		}
+		return a.apply(ctx, d, back, done, func(n, total int) { j.At(int64(n), int64(total)) })
+	}), nil
+}
+
+// Remove starts taking away a piece, by its path. It is kept, so it can be gone
+// back on.
+func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
+	if !d.Mine(p) && d.Owner(p) != "" {
+		return nil, fmt.Errorf("%s belongs to the package %s; remove it with the package manager", d.Show(p), d.Owner(p))
+	}
+	row, known, err := a.placedAt(d, p)
+	if err != nil {
+		return nil, err
+	}
+	if err := a.named(d, p); err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start("Remove "+row.Name, func(ctx context.Context, j *Job) error {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		j.Then(then)
+		pl, err := plan.TakeAway(d.Desk, p, row.Name)
+		if known {
+			var done plan.Plan
+			if done, err = a.plan(d, row.PlanID); err == nil {
+				pl, err = plan.Uninstall(d.Desk, done, p, row.Name)
+			}
+		}
+		if err != nil {
+			return err
+		}
+		j.Step("Taking away", "files")
+		return a.apply(ctx, d, pl, store.Applied{Removed: []string{p}}, func(n, total int) { j.At(int64(n), int64(total)) })
+	}), nil
+}
+
+// named tells who still names a piece: it would be missed.
+func (a *App) named(d *Desk, p string) error {
+	var by []string
+	for _, r := range reading.All(d.Desk) {
+		if r.Resolved == p {
+			s, _ := d.Surface(r.Surface)
+			by = append(by, s.Title)
+		}
+	}
+	o, err := a.Draft(d)
+	if err != nil {
+		return err
+	}
+	for _, c := range o.Choices {
+		if c.Piece == path.Base(p) {
+			by = append(by, "the draft")
+		}
+	}
+	if len(by) == 0 {
+		return nil
+	}
+	verb := "name"
+	if len(by) == 1 && by[0] == "the draft" {
+		verb = "names"
+	}
+	return fmt.Errorf("%s %s it. Let them wear something else first", strings.Join(by, ", "), verb)
+}
+
+// placedAt returns what Ivelt knows of the piece at a path; known is false for
+// one that somebody else put there.
+func (a *App) placedAt(d *Desk, p string) (row store.Piece, known bool, err error) {
+	rows, err := a.Store.Pieces(d.ID)
+	if err != nil {
+		return store.Piece{}, false, err
+	}
+	for _, row := range rows {
+		if row.Path == p {
+			return row, true, nil
+		}
+	}
+	packs, err := a.Shelf(d)
+	if err != nil {
+		return store.Piece{}, false, err
+	}
+	for _, pack := range packs {
+		if pack.Path == p {
+			return store.Piece{Name: pack.Name}, false, nil
+		}
+	}
+	return store.Piece{}, false, fmt.Errorf("there is no piece at %s", d.Show(p))
+}
+
+// Rename gives an icon pack in the home another display name.
+func (a *App) Rename(d *Desk, p, name string) error {
+	name = strings.TrimSpace(name)
+	if name == "" || len(name) > 80 || strings.ContainsAny(name, "\n\r\x00") {
+		return errors.New("a name is one line of 1 to 80 letters")
+	}
+	if !d.Mine(p) {
+		return fmt.Errorf("%s belongs to the system; only what is in your home can be renamed", d.Show(p))
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	pl, err := plan.Rename(d.Desk, p, "Icon Theme", name)
+	if err != nil || len(pl.Ops) == 0 {
+		return err
+	}
+	return a.apply(context.Background(), d, pl, store.Applied{}, nil)
+}
+
+// Restart starts a surface's program again, if Ivelt can.
+func (a *App) Restart(d *Desk, surface string) error {
+	s, ok := d.Surface(surface)
+	if !ok {
+		return fmt.Errorf("%s has no surface %q", d.Title, surface)
+	}
+	if d.Restart == nil {
+		return fmt.Errorf("%s cannot be restarted from here; do it yourself and look again", s.Title)
+	}
+	return d.Restart(surface)
+}
+
+// History returns the desk's checkpoints with their plans, newest first.
+func (a *App) History(d *Desk) ([]Past, error) {
+	rows, err := a.Store.Checkpoints(d.ID)
+	if err != nil {
+		return nil, err
+	}
+	readings := reading.All(d.Desk)
+	var out []Past
+	for _, c := range rows {
+		p, err := a.plan(d, c.PlanID)
+		if err != nil {
+			return nil, err
+		}
+		past := Past{Checkpoint: c, Plan: p}
+		if c.GoneOn == nil {
+			past.StillNamed = stillNamed(d, p, readings)
+		}
+		out = append(out, past)
+	}
+	return out, nil
+}
+
+// Past is one entry of a desk's history.
+type Past struct {
+	store.Checkpoint
+	Plan       plan.Plan
+	StillNamed []string // surfaces that would be left naming a piece this put in place
+}
+
+func stillNamed(d *Desk, p plan.Plan, readings []reading.Reading) []string {
+	var out []string
+	for _, op := range p.Ops {
+		if op.Kind != plan.Copy {
+			continue
+		}
+		for _, r := range readings {
+			if r.Resolved == op.Path {
+				s, _ := d.Surface(r.Surface)
+				out = append(out, s.Title)
+			}
+		}
+	}
+	return out
+}
+
+// Dressed says in words what the desk wears.
+func (a *App) Dressed(d *Desk) string {
+	worn, err := a.Worn(d)
+	if err == nil && worn.Name != "" {
+		return worn.Name
+	}
+	return "as it was found"
+}
