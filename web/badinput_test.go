@@ -1,0 +1,399 @@
+package web_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/demo"
+)
+
+// visitor asks for pages as a browser without scripts does.
+type visitor struct {
+	*stage
+	client *http.Client
+}
+
+func (s *stage) visit() *visitor {
+	jar, err := cookiejar.New(nil)
+	require.NoError(s.t, err)
+	return &visitor{s, &http.Client{Jar: jar, Timeout: 30 * time.Second}}
+}
+
+func (v *visitor) read(res *http.Response, err error) (string, int) {
+	v.t.Helper()
+	require.NoError(v.t, err)
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	require.NoError(v.t, err)
+	return strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&lt;", "<").Replace(string(b)), res.StatusCode
+}
+
+func (v *visitor) get(path string) (string, int) {
+	v.t.Helper()
+	return v.read(v.client.Get(v.url + path))
+}
+
+// post follows redirects, and waits for a job if it was led to one.
+func (v *visitor) post(path string, form url.Values) (page, at string) {
+	v.t.Helper()
+	res, err := v.client.PostForm(v.url+path, form)
+	require.NoError(v.t, err)
+	at = res.Request.URL.Path
+	page, _ = v.read(res, nil)
+	for strings.HasPrefix(at, "/jobs/") && strings.Contains(page, "job-running") {
+		time.Sleep(20 * time.Millisecond)
+		res, err := v.client.Get(v.url + at + "?desk=avocet")
+		require.NoError(v.t, err)
+		at = res.Request.URL.Path
+		page, _ = v.read(res, nil)
+	}
+	return page, at
+}
+
+func (v *visitor) fetch(entry string) (page, at string) {
+	v.t.Helper()
+	return v.post("/d/avocet/fetch", url.Values{"entry": {entry}})
+}
+
+// nothingLeft checks that a refused parcel left nothing behind.
+func (v *visitor) nothingLeft() {
+	v.t.Helper()
+	left, err := os.ReadDir(filepath.Join(v.dir, "data/parcels"))
+	require.NoError(v.t, err)
+	require.Empty(v.t, left)
+}
+
+func TestDamagedParcelOffersTheVersionBefore(t *testing.T) {
+	v := newStage(t).visit()
+	page, at := v.fetch("shingle-next")
+	require.True(t, strings.HasPrefix(at, "/jobs/"))
+	require.Contains(t, page, "damaged or was cut off")
+	require.Contains(t, page, "Take the version before")
+	require.Contains(t, page, `value="shingle"`)
+	v.nothingLeft()
+}
+
+func TestWrongChecksumIsThrownAway(t *testing.T) {
+	v := newStage(t).visit()
+	v.changeMarket(func(e map[string]any) {
+		if e["id"] == "wrack" {
+			e["sha256"] = strings.Repeat("0", 64)
+		}
+	})
+	page, _ := v.fetch("wrack")
+	require.Contains(t, page, "The checksum is not the one the market gives")
+	require.Contains(t, page, "Tobias Anker")
+	v.nothingLeft()
+}
+
+// changeMarket edits Strandline's index.
+func (s *stage) changeMarket(change func(entry map[string]any)) {
+	s.t.Helper()
+	file := filepath.Join(s.world.Market, "index.json")
+	b, err := os.ReadFile(file)
+	require.NoError(s.t, err)
+	var index map[string]any
+	require.NoError(s.t, json.Unmarshal(b, &index))
+	for _, e := range index["entries"].([]any) {
+		change(e.(map[string]any))
+	}
+	b, err = json.Marshal(index)
+	require.NoError(s.t, err)
+	require.NoError(s.t, os.WriteFile(file, b, 0o644))
+}
+
+func TestParcelsThatHoldNothingToWear(t *testing.T) {
+	v := newStage(t).visit()
+	v.changeMarket(func(e map[string]any) {
+		if e["id"] == "eddy" { // what comes is a page, not an archive
+			e["file"], e["sha256"] = "index.html", "5feceb66ffc86f38d952786c6d696c79c2dbc239dd4e91b46729d73a27fb57e9"
+		}
+	})
+	require.NoError(t, os.WriteFile(filepath.Join(v.world.Market, "page"), []byte("0"), 0o644))
+	v.changeMarket(func(e map[string]any) {
+		if e["id"] == "eddy" {
+			e["file"] = "page"
+		}
+	})
+	page, _ := v.fetch("eddy")
+	require.Contains(t, page, "not an archive")
+	v.nothingLeft()
+
+	page, at := v.fetch("postcards")
+	require.Contains(t, at, "/parcel/")
+	require.Contains(t, page, "There is no piece in it")
+	require.NotContains(t, page, "Install the marked pieces")
+	page, _ = v.fetch("driftwood")
+	require.Contains(t, page, "has no index.theme, so no program can use it")
+}
+
+func TestCycleIsSaidAndCanBeInstalled(t *testing.T) {
+	v := newStage(t).visit()
+	page, at := v.fetch("eddy")
+	require.Contains(t, page, "comes back to itself by way of Eddy-Back")
+	page, at = v.post(at+"/install", url.Values{"piece": {"icons Eddy Eddy", "icons Eddy-Back Eddy-Back"}, "scope": {"mine"}})
+	require.Equal(t, "/d/avocet/shelf", at)
+	require.Contains(t, page, "Eddy, backwards")
+	_, at = v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Eddy"}})
+	require.Equal(t, "/d/avocet/compose", at)
+	_, status := v.get("/d/avocet/picture.svg?look=draft&scene=desk")
+	require.Equal(t, http.StatusOK, status, "the lookup ends")
+}
+
+func TestMarketThatIsDown(t *testing.T) {
+	v := newStage(t).visit()
+	v.market.SetDown(true)
+	page, status := v.get("/d/avocet/find")
+	require.Equal(t, http.StatusOK, status)
+	require.Contains(t, page, "The market cannot be read: it answers \"503 Service Unavailable\"")
+	require.Contains(t, page, "Look again")
+	v.market.SetDown(false)
+	page, _ = v.get("/d/avocet/find")
+	require.Contains(t, page, "Strandline has 8 parcels")
+	v.market.SetDown(true)
+	page, _ = v.get("/d/avocet/find")
+	require.Contains(t, page, "what it had when it was last seen")
+	require.Contains(t, page, "Glasswort")
+	page, _ = v.fetch("glasswort")
+	require.Contains(t, page, "The market cannot be read")
+	v.nothingLeft()
+	page, _ = v.get("/d/avocet/shelf")
+	require.Contains(t, page, "Foreshore", "the rest goes on working")
+}
+
+func TestSettingsFileThatIsNoKeyFile(t *testing.T) {
+	v := newStage(t).visit()
+	broken := "[Settings]\ngtk-icon-theme-name=Foreshore\nthis line is wrong\n"
+	require.NoError(t, os.WriteFile(v.home(gtk3File), []byte(broken), 0o644))
+	page, _ := v.get("/d/avocet/match")
+	require.Contains(t, page, "cannot be read")
+	page, _ = v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Foreshore"}})
+	require.Contains(t, page, "1 cannot follow")
+	page, _ = v.get("/d/avocet/review")
+	require.Contains(t, page, "~/.config/gtk-3.0/settings.ini is not a settings file that GTK 3 programs can read: line 3")
+	require.Contains(t, page, "Mend or remove that line")
+	_, at := v.apply(page)
+	require.Equal(t, "/d/avocet/match", at, "the others can be dressed all the same")
+	require.Equal(t, broken, v.file(gtk3File), "the file is left as it is")
+	require.Contains(t, v.file(gtk4File), "gtk-icon-theme-name=Foreshore\r\n")
+}
+
+// apply presses the button of a review page.
+func (v *visitor) apply(review string) (page, at string) {
+	v.t.Helper()
+	_, rest, ok := strings.Cut(review, `name="plan" value="`)
+	require.True(v.t, ok)
+	id, _, _ := strings.Cut(rest, `"`)
+	return v.post("/d/avocet/apply", url.Values{"plan": {id}})
+}
+
+func TestAFileChangedSinceTheReview(t *testing.T) {
+	v := newStage(t).visit()
+	v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Marram"}})
+	review, _ := v.get("/d/avocet/review")
+	require.NoError(t, os.WriteFile(v.home(gtk3File), []byte("[Settings]\ngtk-icon-theme-name=Mine\n"), 0o644))
+	before := v.snapshot()
+	page, _ := v.apply(review)
+	require.Contains(t, page, "Changed since the plan was made: ~/.config/gtk-3.0/settings.ini. Nothing was written; review again.")
+	require.Equal(t, before, v.snapshot())
+}
+
+func TestAHomeThatCannotBeWritten(t *testing.T) {
+	s := newStage(t)
+	v := s.visit()
+	_, at := v.fetch("glasswort")
+	// A file where a folder has to be: not even an administrator can write there.
+	require.NoError(t, os.WriteFile(s.home(".local/share"), []byte("in the way"), 0o644))
+	before := s.snapshot()
+	page, _ := v.post(at+"/install", url.Values{"piece": {"icons Glasswort Glasswort"}, "scope": {"mine"}})
+	require.Contains(t, page, "cannot be written")
+	require.Contains(t, page, "Everything is as it was before")
+	require.Equal(t, before, s.snapshot())
+}
+
+func TestOtherPagesCannotReachIvelt(t *testing.T) {
+	v := newStage(t).visit()
+	req, err := http.NewRequest(http.MethodGet, v.url+"/d/avocet/find", nil)
+	require.NoError(t, err)
+	req.Host = "elsewhere.example"
+	_, status := v.read(v.client.Do(req))
+	require.Equal(t, http.StatusMisdirectedRequest, status)
+
+	req, err = http.NewRequest(http.MethodPost, v.url+"/d/avocet/draft", strings.NewReader("facet=icons&piece=Marram"))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	req.Header.Set("Origin", "https://elsewhere.example")
+	req.Header.Set("Sec-Fetch-Site", "cross-site")
+	_, status = v.read(v.client.Do(req))
+	require.Equal(t, http.StatusForbidden, status)
+
+	res, err := v.client.Get(v.url + "/d/avocet/find")
+	require.NoError(t, err)
+	page, _ := v.read(res, nil)
+	require.Contains(t, res.Header.Get("Content-Security-Policy"), "script-src 'self'")
+	require.NotRegexp(t, `<script>|style="|onclick=`, page, "no inline script or style")
+	res, err = v.client.Get(v.url + "/d/avocet/picture.svg")
+	require.NoError(t, err)
+	v.read(res, nil)
+	require.Contains(t, res.Header.Get("Content-Security-Policy"), "sandbox")
+	for _, bad := range []string{"/nowhere", "/d/nobody/find", "/d/avocet/parcel/00", "/d/avocet/parcel/00/tag.svg?piece=x", "/d/avocet/tag.svg?pack=../x", "/d/avocet/bead?surface=none", "/jobs/none?desk=avocet", "/market/none/picture"} {
+		_, status := v.get(bad)
+		require.Equal(t, http.StatusNotFound, status, bad)
+	}
+	for path, form := range map[string]url.Values{
+		"/d/avocet/draft": {"facet": {"hats"}, "piece": {"x"}}, "/d/avocet/apply": {"plan": {"none"}}, "/d/avocet/back": {"checkpoint": {"99"}}, "/d/avocet/restart": {"surface": {"none"}},
+	} {
+		page, _ := v.post(path, form)
+		require.Contains(t, page, "banner-rust", path)
+	}
+}
+
+// TestInterruptedChangeIsUndoneAtTheNextStart leaves a journal as a crash
+// would.
+func TestInterruptedChangeIsUndoneAtTheNextStart(t *testing.T) {
+	s := newStage(t)
+	v := s.visit()
+	v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Marram"}})
+	before := s.snapshot()
+	d, err := s.app.Desk("avocet")
+	require.NoError(t, err)
+	p, err := s.app.Review(d)
+	require.NoError(t, err)
+	journal := filepath.Join(s.dir, "data/journal/avocet.json")
+	func() {
+		defer func() { require.Equal(t, "the power goes", recover()) }()
+		_ = plan.Apply(t.Context(), d.Desk, p, plan.Config{Keep: s.app.Store.Blobs, Journal: journal, Commit: func() error { panic("the power goes") }})
+	}()
+	require.FileExists(t, journal)
+	require.NotEqual(t, before, s.snapshot())
+	require.NoError(t, s.app.Close())
+
+	again := stageIn(t, s.dir)
+	require.Equal(t, before, again.snapshot())
+	page, _ := again.visit().get("/d/avocet/match")
+	require.Contains(t, page, "was interrupted in the middle of “Wear Marram on Avocet”. Everything is as it was before it.")
+	require.Contains(t, page, "Marram on Avocet", "the draft is still there")
+}
+
+func TestInstallRefusesWhatItCannotKnow(t *testing.T) {
+	s := newStage(t)
+	d, err := s.app.Desk("avocet")
+	require.NoError(t, err)
+	_, err = s.app.Install(d, "none", []string{"x"}, place.Mine, plan.Refuse, "")
+	require.Error(t, err)
+	job, err := s.app.Fetch(t.Context(), "glasswort", func(sha string) string { return sha })
+	require.NoError(t, err)
+	require.NoError(t, job.Wait())
+	sha := job.Progress().Then
+	for _, roots := range [][]string{nil, {"Nowhere"}} {
+		_, err = s.app.Install(d, sha, roots, place.Mine, plan.Refuse, "")
+		require.Error(t, err)
+	}
+	job, err = s.app.Install(d, sha, []string{"icons Glasswort Glasswort"}, "nobody", plan.Refuse, "")
+	require.NoError(t, err)
+	require.ErrorContains(t, job.Wait(), "no folder for it")
+	_, err = s.app.Desk("none")
+	require.ErrorIs(t, err, app.ErrNoDesk)
+}
+
+// upload hands a file over as the button on the page does.
+func (v *visitor) upload(name string, b []byte) (page, at string) {
+	v.t.Helper()
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part, err := form.CreateFormFile("parcel", name)
+	require.NoError(v.t, err)
+	_, err = part.Write(b)
+	require.NoError(v.t, err)
+	require.NoError(v.t, form.Close())
+	res, err := v.client.Post(v.url+"/d/avocet/bring", form.FormDataContentType(), &body)
+	require.NoError(v.t, err)
+	at = res.Request.URL.Path
+	page, _ = v.read(res, nil)
+	return page, at
+}
+
+func TestALockedParcelAsksForItsPassword(t *testing.T) {
+	v := newStage(t).visit()
+	dir := t.TempDir()
+	require.NoError(t, demo.WritePacks(dir, "Glasswort"))
+	c := exec.CommandContext(t.Context(), "zip", "-qr", "-P", "pier", "locked.zip", "Glasswort") // Debian: zip
+	c.Dir = dir
+	require.NoError(t, c.Run(), "zip is missing: make deps installs it")
+	b, err := os.ReadFile(filepath.Join(dir, "locked.zip"))
+	require.NoError(t, err)
+	page, at := v.upload("locked.zip", b)
+	require.True(t, strings.HasPrefix(at, "/jobs/"))
+	require.Contains(t, page, "locked.zip is locked with a password")
+	_, rest, ok := strings.Cut(page, `name="sha" value="`)
+	require.True(t, ok)
+	sha, _, _ := strings.Cut(rest, `"`)
+	page, _ = v.post("/d/avocet/bring/unlock", url.Values{"sha": {sha}, "name": {"locked.zip"}, "password": {"quay"}})
+	require.Contains(t, page, "is locked with a password", "a wrong one asks again")
+	page, at = v.post("/d/avocet/bring/unlock", url.Values{"sha": {sha}, "name": {"locked.zip"}, "password": {"pier"}})
+	require.Equal(t, "/d/avocet/parcel/"+sha, at)
+	require.Contains(t, page, "Glasswort")
+	_, at = v.post(at+"/install", url.Values{"piece": {"icons Glasswort Glasswort"}, "scope": {"mine"}})
+	require.Equal(t, "/d/avocet/shelf", at, "it is opened again with the password it was given")
+	require.FileExists(t, v.home(".local/share/icons/Glasswort/index.theme"))
+	for _, bad := range []url.Values{{"sha": {"../../x"}, "name": {"x"}}, {"sha": {strings.Repeat("0", 64)}, "name": {"x.zip"}}} {
+		page, _ = v.post("/d/avocet/bring/unlock", bad)
+		require.Contains(t, page, "banner-rust")
+	}
+}
+
+func TestWhatIsBroughtInBadly(t *testing.T) {
+	v := newStage(t).visit()
+	page, _ := v.upload("notes.zip", []byte("just words"))
+	require.Contains(t, page, "not an archive")
+	page, _ = v.upload("../../climb.zip", []byte("PK\x03\x04 cut off"))
+	require.Contains(t, page, "damaged or was cut off")
+	v.nothingLeft()
+	page, _ = v.post("/d/avocet/bring", url.Values{"x": {"y"}})
+	require.Contains(t, page, "No file came with this")
+	page, _ = v.post("/d/avocet/bring/here", url.Values{"name": {"../.config/gtk-3.0/settings.ini"}})
+	require.Contains(t, page, "There is no parcel")
+	page, at := v.post("/d/avocet/bring/here", url.Values{"name": {"reedbed-kit-0.4.zip"}})
+	require.Contains(t, at, "/parcel/")
+	require.Contains(t, page, "6 pieces inside")
+}
+
+func TestRemoveAndRename(t *testing.T) {
+	v := newStage(t).visit()
+	_, at := v.fetch("glasswort")
+	v.post(at+"/install", url.Values{"piece": {"icons Glasswort Glasswort"}, "scope": {"mine"}})
+	const home = "/home/mara/.local/share/icons/Glasswort"
+	page, _ := v.post("/d/avocet/rename", url.Values{"path": {home}, "name": {"All in red"}})
+	require.Contains(t, page, "All in red")
+	require.Contains(t, v.file(".local/share/icons/Glasswort/index.theme"), "\nName=All in red\n")
+	page, _ = v.post("/d/avocet/remove", url.Values{"path": {home}})
+	require.Contains(t, page, "is not as it was put in place", "renamed since: it is not taken away behind the person's back")
+	for _, bad := range []url.Values{{"path": {home}, "name": {" "}}, {"path": {"/usr/share/icons/Foreshore"}, "name": {"X"}}, {"path": {home + "/none"}, "name": {"X"}}} {
+		page, _ = v.post("/d/avocet/rename", bad)
+		require.Contains(t, page, "banner-rust")
+	}
+	page, _ = v.post("/d/avocet/remove", url.Values{"path": {"/usr/share/icons/Foreshore"}})
+	require.Contains(t, page, "belongs to the package foreshore-icons")
+	page, _ = v.post("/d/avocet/remove", url.Values{"path": {"/home/mara/Documents"}})
+	require.Contains(t, page, "There is no piece at ~/Documents")
+
+	v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Glasswort"}})
+	page, _ = v.post("/d/avocet/remove", url.Values{"path": {home}})
+	require.Contains(t, page, "The draft names it")
+}

@@ -1,0 +1,147 @@
+package web
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/core/desk"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+type composePage struct {
+	Frame
+	Packs []packView
+}
+
+func (s *Server) composeView(r *http.Request) (composePage, error) {
+	f, err := s.frame(r, "compose", "compose", "Compose")
+	if err != nil {
+		return composePage{}, err
+	}
+	packs, err := s.App.Shelf(f.Desk)
+	if err != nil {
+		return composePage{}, err
+	}
+	var usable []packView
+	for _, p := range packViews(f, packs) {
+		if p.Problem == "" && p.HiddenBy == "" {
+			usable = append(usable, p)
+		}
+	}
+	return composePage{Frame: f, Packs: usable}, nil
+}
+
+func (s *Server) compose(w http.ResponseWriter, r *http.Request) {
+	p, err := s.composeView(r)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "compose", p)
+}
+
+func (s *Server) choose(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if _, err := s.App.Choose(d, r.FormValue("facet"), r.FormValue("piece")); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.draftChanged(w, r)
+}
+
+func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := s.App.DropDraft(d); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	if r.FormValue("then") != "" {
+		to(w, r, "/d/"+d.ID+"/compose")
+		return
+	}
+	s.draftChanged(w, r)
+}
+
+// draftChanged swaps what shows the draft: the picture, the list beside it, the
+// strip at the foot, and the marks on the packs.
+func (s *Server) draftChanged(w http.ResponseWriter, r *http.Request) {
+	p, err := s.composeView(r)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, "/d/"+p.Desk.ID+"/compose", http.StatusSeeOther)
+		return
+	}
+	p.Swap = true
+	s.part(w, r, "compose", "draft-changed", p)
+}
+
+func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	look := preview.Worn(d.Desk)
+	if r.FormValue("look") == "draft" {
+		o, err := s.App.Draft(d)
+		if err != nil {
+			http.NotFound(w, r)
+			return
+		}
+		look = preview.Draft(d.Desk, o)
+	}
+	look.Dark = r.FormValue("shade") == "dark"
+	servePicture(w, r, "image/svg+xml", preview.Draw(d.Desk, look, r.FormValue("scene")))
+}
+
+// bead serves the icon that a surface's own lookup ends at.
+func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	surface, ok := d.Surface(r.FormValue("surface"))
+	f, has := surface.Facet(desk.FacetIcons)
+	if !ok || !has {
+		http.NotFound(w, r)
+		return
+	}
+	rd := reading.Of(d.Desk, surface, f)
+	name := rd.Value
+	if rd.Pending != "" {
+		name = rd.Loaded
+	}
+	icon, ok := reading.IconIndex(d.Desk, f.Lookup, name).Lookup("folder", 32, 1)
+	if !ok {
+		http.NotFound(w, r)
+		return
+	}
+	b, err := d.Tree().ReadFile(icon.Path)
+	t := preview.MediaType(b)
+	if err != nil || t == "" {
+		http.NotFound(w, r)
+		return
+	}
+	servePicture(w, r, t, b)
+}
+
+func etag(b []byte) string {
+	sum := sha256.Sum256(b)
+	return `"` + hex.EncodeToString(sum[:8]) + `"`
+}

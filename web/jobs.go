@@ -1,0 +1,97 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+)
+
+type jobView struct {
+	Frame
+	Job    app.Progress
+	DeskID string
+	Older  string // an older version to take instead
+	Locked *app.LockedError
+}
+
+// quick is how long a request waits for a job before it shows progress: work
+// that is done by then needs none.
+const quick = 250 * time.Millisecond
+
+// showJob answers a request that started a job: with where it leads if it was
+// quick, else with its progress.
+func (s *Server) showJob(w http.ResponseWriter, r *http.Request, deskID string, j *app.Job) {
+	ended := make(chan struct{})
+	go func() { _ = j.Wait(); close(ended) }()
+	select {
+	case <-ended:
+	case <-time.After(quick):
+	}
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, "/jobs/"+j.Progress().ID+"?desk="+deskID, http.StatusSeeOther)
+		return
+	}
+	s.jobPart(w, r, deskID, j)
+}
+
+func (s *Server) jobPart(w http.ResponseWriter, r *http.Request, deskID string, j *app.Job) {
+	v := s.jobView(deskID, j)
+	if v.Job.State == app.Done && v.Job.Then != "" {
+		to(w, r, v.Job.Then)
+		return
+	}
+	s.part(w, r, "job", "job", v)
+}
+
+func (s *Server) jobView(deskID string, j *app.Job) jobView {
+	v := jobView{Job: j.Progress(), DeskID: deskID}
+	var older *app.OlderError
+	if errors.As(v.Job.Err, &older) {
+		v.Older = older.Entry
+	}
+	errors.As(v.Job.Err, &v.Locked)
+	return v
+}
+
+func (s *Server) job(w http.ResponseWriter, r *http.Request) {
+	j := s.App.Jobs.Get(chi.URLParam(r, "job"))
+	deskID := r.FormValue("desk")
+	d, err := s.App.Desk(deskID)
+	if j == nil || err != nil {
+		s.fail(w, r, http.StatusNotFound, errors.New("this job is not known any more"))
+		return
+	}
+	if r.Header.Get("HX-Request") != "" {
+		s.jobPart(w, r, deskID, j)
+		return
+	}
+	v := s.jobView(deskID, j)
+	if v.Job.State == app.Done && v.Job.Then != "" {
+		http.Redirect(w, r, v.Job.Then, http.StatusSeeOther)
+		return
+	}
+	chi.RouteContext(r.Context()).URLParams.Add("desk", d.ID)
+	if v.Frame, err = s.frame(r, "job", "", v.Job.Title); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "job", v)
+}
+
+func (s *Server) cancelJob(w http.ResponseWriter, r *http.Request) {
+	j := s.App.Jobs.Get(chi.URLParam(r, "job"))
+	if j == nil {
+		s.fail(w, r, http.StatusNotFound, errors.New("this job is not known any more"))
+		return
+	}
+	j.Cancel()
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, "/jobs/"+j.Progress().ID+"?desk="+r.FormValue("desk"), http.StatusSeeOther)
+		return
+	}
+	s.jobPart(w, r, r.FormValue("desk"), j)
+}

@@ -1,0 +1,261 @@
+package web
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"net/http"
+	"net/url"
+	"path"
+	"slices"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/icontheme"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/core/preview"
+	"ivelt/store"
+)
+
+type parcelPage struct {
+	Frame
+	Parcel store.Parcel
+	Pieces []pieceView
+	Notes  []parcel.Note
+	Tree   *folderView
+	Others bool
+	Ready  int // pieces that are not in place yet
+}
+
+// Goes lists the folders the pieces would go to, each once, with the reason.
+func (p parcelPage) Goes(scope place.Scope) []place.Placement {
+	var out []place.Placement
+	for _, v := range p.Pieces {
+		for _, pl := range v.Placements {
+			folder := pl
+			folder.Path = path.Dir(pl.Path)
+			if pl.Scope == scope && !pl.Link && !slices.ContainsFunc(out, func(q place.Placement) bool { return q.Path == folder.Path }) {
+				out = append(out, folder)
+			}
+		}
+	}
+	return out
+}
+
+type pieceView struct {
+	parcel.Piece
+	Placements []place.Placement
+	Picture    string
+	Key        string   // tells it from the others in the parcel
+	InPlace    bool     // the same is in the home already
+	Other      bool     // something else of that name is
+	Hides      []string // places of other copies it would come before
+	LinkShare  int      // percent
+}
+
+// folderView is one folder of the parcel's tree.
+type folderView struct {
+	Name    string
+	Piece   string // the piece whose root it is
+	Open    bool
+	Count   int // of all files below
+	Bytes   int64
+	Folders []*folderView
+	Files   []fileView
+	More    int // files not listed
+}
+
+type fileView struct {
+	Name string
+	Size int64
+	Link string
+}
+
+func (s *Server) openParcel(r *http.Request) (store.Parcel, *parcel.Parcel, error) {
+	row, err := s.App.Store.Parcel(chi.URLParam(r, "sha"))
+	if err != nil {
+		return row, nil, fmt.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)
+	}
+	p, err := s.parcels.open(r.Context(), row)
+	return row, p, err
+}
+
+func (s *Server) parcel(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "parcel", "find", "")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	row, p, err := s.openParcel(r)
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	contents, err := app.Contents(row)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	f.Title = row.Title
+	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
+	roots := map[string]string{}
+	for _, pc := range contents.Pieces {
+		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Desk.Desk), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(app.PieceKey(pc))), Key: app.PieceKey(pc)}
+		if target, err := place.Target(pc, f.Desk.Desk, place.Mine); err == nil {
+			v.InPlace, v.Other = plan.Compare(r.Context(), f.Desk.Desk, p, pc, target)
+			v.Hides = place.Hides(pc, f.Desk.Desk, target)
+			page.Others = page.Others || v.Other
+		}
+		if !v.InPlace {
+			page.Ready++
+		}
+		if pc.Files > 0 {
+			v.LinkShare = 100 * pc.Links / pc.Files
+		}
+		if pc.Only == nil {
+			roots[pc.Root] = pc.Name
+		}
+		page.Pieces = append(page.Pieces, v)
+	}
+	page.Tree = folder(p, ".", roots)
+	page.Tree.Name = row.Name
+	s.page(w, r, http.StatusOK, "parcel", page)
+}
+
+const mostFiles = 12 // listed of one folder
+
+func folder(p *parcel.Parcel, name string, roots map[string]string) *folderView {
+	v := &folderView{Name: path.Base(name), Piece: roots[name]}
+	entries, err := p.ReadDir(name)
+	if err != nil {
+		return v
+	}
+	for _, e := range entries {
+		full := path.Join(name, e.Name())
+		if e.IsDir() {
+			sub := folder(p, full, roots)
+			v.Folders = append(v.Folders, sub)
+			v.Count += sub.Count
+			v.Bytes += sub.Bytes
+			continue
+		}
+		v.Count++
+		file := fileView{Name: e.Name()}
+		if fi, err := e.Info(); err == nil {
+			file.Size = fi.Size()
+			v.Bytes += fi.Size()
+		}
+		if e.Type()&fs.ModeSymlink != 0 {
+			file.Link, _ = p.ReadLink(full)
+		}
+		if len(v.Files) < mostFiles {
+			v.Files = append(v.Files, file)
+		} else {
+			v.More++
+		}
+	}
+	// Folders on the way to a piece are shown open.
+	v.Open = slices.ContainsFunc(v.Folders, func(f *folderView) bool { return f.Open || f.Piece != "" })
+	return v
+}
+
+func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	row, p, err := s.openParcel(r)
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	pc, err := app.PieceOf(row, r.FormValue("piece"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	if pc.Kind != parcel.Icons {
+		servePicture(w, r, "image/svg+xml", preview.Piece(p, pc))
+		return
+	}
+	x, tree, err := trial(d, p, pc.Root)
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	servePicture(w, r, "image/svg+xml", preview.Tag(tree, x, 6, 2, 64, 48))
+}
+
+// trial indexes an icon pack of a parcel as if it were in place on the desk,
+// so that what it inherits is found there.
+func trial(d *app.Desk, p *parcel.Parcel, root string) (*icontheme.Index, fs.FS, error) {
+	const at = ".parcel"
+	var lookup desk.Lookup
+	for _, s := range d.Surfaces {
+		if f, ok := s.Facet(desk.FacetIcons); ok {
+			lookup = f.Lookup
+			break
+		}
+	}
+	tree := desk.Mounted{FS: d.Tree(), At: at, Inner: p}
+	base, theme := path.Join(at, path.Dir(root)), path.Base(root)
+	if root == "." {
+		base, theme = at, "top"
+		tree.At = at + "/top"
+	}
+	x := icontheme.NewIndex(icontheme.Config{FS: tree, Bases: append([]string{base}, d.Folders(lookup.Folders)...), Theme: theme, Also: lookup.Also})
+	if len(x.Chain()) == 0 || x.Chain()[0].Folder != theme {
+		return nil, nil, fmt.Errorf("no icon pack at %q", root)
+	}
+	return x, tree, nil
+}
+
+func (s *Server) install(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := r.ParseForm(); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	job, err := s.App.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], place.Scope(r.FormValue("scope")), plan.Exists(r.FormValue("exists")), "/d/"+d.ID+"/shelf")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+// openParcels keeps the parcel looked at last, so that its page and pictures
+// do not read it again each.
+type openParcels struct {
+	last chan *parcel.Parcel
+}
+
+func newOpenParcels() *openParcels {
+	o := &openParcels{make(chan *parcel.Parcel, 1)}
+	o.last <- nil
+	return o
+}
+
+func (o *openParcels) open(ctx context.Context, row store.Parcel) (*parcel.Parcel, error) {
+	p := <-o.last
+	if p != nil && p.Path == row.File {
+		o.last <- p
+		return p, nil
+	}
+	fresh, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
+	if err != nil {
+		o.last <- p
+		return nil, err
+	}
+	o.last <- fresh
+	return fresh, nil
+}

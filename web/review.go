@@ -1,0 +1,192 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+)
+
+type reviewPage struct {
+	Frame
+	Plan   plan.Plan
+	Groups []opGroup
+	Admin  int
+}
+
+type opGroup struct {
+	Title string
+	Ops   []opView
+}
+
+type opView struct {
+	plan.Op
+	Shown string
+	Diff  []plan.DiffLine
+	Verb  string
+}
+
+func opViews(d *app.Desk, p plan.Plan, diff bool) []opView {
+	var out []opView
+	for _, op := range p.Ops {
+		v := opView{Op: op, Shown: d.Show(op.Path)}
+		switch op.Kind {
+		case plan.Folder:
+			v.Verb = "Make the folder"
+		case plan.Copy:
+			v.Verb = "Copy " + many(op.Files, "file") + " to"
+		case plan.Remove:
+			v.Verb = "Remove"
+		case plan.Write:
+			v.Verb = "Edit"
+			if op.Before.Kind == "" {
+				v.Verb = "Write"
+			}
+			if diff {
+				old, _ := d.Tree().ReadFile(desk.Name(op.Path))
+				v.Diff = plan.Diff(old, op.Content)
+			}
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+func (s *Server) review(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "review", "compose", "Review")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	p, err := s.App.Review(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	page := reviewPage{Frame: f, Plan: p}
+	for _, v := range opViews(f.Desk, p, true) {
+		title := "Folders"
+		if surface, ok := f.Desk.Surface(v.Surface); ok {
+			title = surface.Title
+		}
+		if v.Admin {
+			page.Admin++
+		}
+		if n := len(page.Groups); n == 0 || page.Groups[n-1].Title != title {
+			page.Groups = append(page.Groups, opGroup{Title: title})
+		}
+		g := &page.Groups[len(page.Groups)-1]
+		g.Ops = append(g.Ops, v)
+	}
+	s.page(w, r, http.StatusOK, "review", page)
+}
+
+func (s *Server) apply(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	job, err := s.App.Apply(d, r.FormValue("plan"), "/d/"+d.ID+"/match")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+type matchPage struct {
+	Frame
+	Against string // what the board holds the desk against
+	Threads []threadView
+	Open    int // cells that do not follow
+}
+
+type threadView struct {
+	match.Thread
+	Cells []cellView
+}
+
+type cellView struct {
+	match.Cell
+	Desk    *app.Desk
+	Bead    string
+	Rungs   []rungView
+	Says    string // the state in words
+	OnDraft bool   // what is wanted is on the draft already
+}
+
+type rungView struct {
+	reading.Step
+	Shown string
+}
+
+func (s *Server) match(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "match", "match", "Match")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	page, err := s.matchView(f)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "match", page)
+}
+
+func (s *Server) matchView(f Frame) (matchPage, error) {
+	o, isDraft, err := s.App.Wanted(f.Desk)
+	if err != nil {
+		return matchPage{}, err
+	}
+	page := matchPage{Frame: f}
+	switch {
+	case len(o.Choices) == 0:
+	case isDraft:
+		page.Against = "the draft, " + o.Name
+	default:
+		page.Against = o.Name
+	}
+	for _, t := range match.Of(f.Desk.Desk, o).Threads {
+		tv := threadView{Thread: t}
+		for _, c := range t.Cells {
+			if c.State == match.NotHere {
+				continue // no station
+			}
+			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
+			for _, step := range c.Reading.Chain {
+				v.Rungs = append(v.Rungs, rungView{step, f.Desk.Show(step.Path)})
+			}
+			if c.State != match.Follows && c.State != match.Unasked && c.State != match.NotHere {
+				page.Open++
+			}
+			tv.Cells = append(tv.Cells, v)
+		}
+		page.Threads = append(page.Threads, tv)
+	}
+	return page, nil
+}
+
+var says = map[match.State]string{
+	match.Follows: "follows", match.Differs: "shows something else", match.Broken: "cannot use what it is told",
+	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no icons", match.NotFound: "cannot find it",
+}
+
+func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := s.App.Restart(d, r.FormValue("surface")); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	to(w, r, "/d/"+d.ID+"/match")
+}

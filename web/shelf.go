@@ -1,0 +1,113 @@
+package web
+
+import (
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+	"ivelt/store"
+)
+
+func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "shelf", "shelf", "Shelf")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	packs, err := s.App.Shelf(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	placed, err := s.App.Placed(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	parcels, err := s.App.Store.Parcels()
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "shelf", shelfPage{f, packViews(f, packs), placed, parcels})
+}
+
+type shelfPage struct {
+	Frame
+	Packs   []packView
+	Placed  []app.Placed // other kinds that Ivelt put in place
+	Parcels []store.Parcel
+}
+
+type packView struct {
+	app.Pack
+	Frame   *Frame
+	OnDraft bool
+	Shown   string // the path as people write it
+}
+
+func packViews(f Frame, packs []app.Pack) []packView {
+	var out []packView
+	for _, p := range packs {
+		out = append(out, packView{p, &f, f.Draft.Piece(desk.FacetIcons) == p.Folder, f.Desk.Show(p.Path)})
+	}
+	return out
+}
+
+func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	name := r.FormValue("pack")
+	if strings.Contains(name, "/") {
+		http.NotFound(w, r)
+		return
+	}
+	for _, surface := range d.Surfaces {
+		f, ok := surface.Facet(desk.FacetIcons)
+		if !ok {
+			continue
+		}
+		x := reading.IconIndex(d.Desk, f.Lookup, name)
+		if chain := x.Chain(); len(chain) == 0 || chain[0].Folder != name {
+			continue
+		}
+		servePicture(w, r, "image/svg+xml", preview.Tag(d.Tree(), x, 6, 2, 64, 48))
+		return
+	}
+	http.NotFound(w, r)
+}
+
+func (s *Server) remove(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	job, err := s.App.Remove(d, r.FormValue("path"), "/d/"+d.ID+"/shelf")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+func (s *Server) rename(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := s.App.Rename(d, r.FormValue("path"), r.FormValue("name")); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	to(w, r, "/d/"+d.ID+"/shelf")
+}

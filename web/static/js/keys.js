@@ -1,0 +1,42 @@
+// One key for every action. Keys are ignored while typing.
+const typing = (el) => el.closest?.("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
+const press = (selector) => document.querySelector(selector)?.click();
+let goPending = -Infinity;
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.key === "Escape" && typing(event.target)) {
+    event.target.blur();
+    return;
+  }
+  if (typing(event.target) || document.querySelector("dialog[open]")) return;
+  const now = performance.now();
+  if (now - goPending < 1500) {
+    goPending = -Infinity;
+    const stage = document.querySelector(`[data-go-key="${CSS.escape(event.key)}"]`);
+    if (stage) {
+      event.preventDefault();
+      stage.click();
+      return;
+    }
+  }
+  const act = {
+    "g": () => { goPending = now; },
+    "/": () => document.querySelector("[data-go]")?.focus(),
+    "s": () => document.querySelector("[data-page-search]")?.focus(),
+    "?": () => document.getElementById("keys").showModal(),
+    "[": () => press('[data-look-is="worn"]'),
+    "]": () => press('[data-look-is="draft"]'),
+    "r": () => press('[data-key="r"]'),
+    "a": () => press("[data-main]:not([disabled])"),
+    "t": () => press("[data-theme-turn]"),
+    "p": () => document.body.classList.toggle("side-folded"),
+  }[event.key];
+  if (!act) return;
+  event.preventDefault();
+  act();
+});
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-keys-open]")) document.getElementById("keys").showModal();
+});

@@ -1,0 +1,42 @@
+// Lists by arrow keys: [data-list] holds [data-item]s. Enter presses the item's
+// [data-open], Space its [data-choose].
+const shown = (el) => el.offsetParent !== null;
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const at = document.activeElement;
+  const inList = at?.closest("[data-list]");
+  const item = at?.matches("[data-item]") ? at : null;
+  if (item && event.key === "Enter" && item.tagName !== "BUTTON") {
+    const open = item.querySelector("[data-open]");
+    if (open) { event.preventDefault(); open.click(); }
+    return;
+  }
+  if (item && event.key === " ") {
+    const choose = item.matches("[data-choose]") ? item : item.querySelector("[data-choose]");
+    event.preventDefault();
+    if (choose) choose.click();
+    return;
+  }
+  const step = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key];
+  if (!step || at?.closest("input, select, textarea, dialog, .diff, .tree-box")) return;
+  const list = inList ?? document.querySelector("#work [data-list]");
+  if (!list) return;
+  const items = [...list.querySelectorAll("[data-item]")].filter(shown);
+  if (!items.length) return;
+  event.preventDefault();
+  if (!inList || !item) {
+    items[0].focus();
+    return;
+  }
+  const columns = list.dataset.list === "grid" ? items.filter((i) => i.offsetTop === items[0].offsetTop).length : 1;
+  const to = items.indexOf(item) + step[0] + step[1] * columns;
+  if (items[to]) items[to].focus();
+});
+
+// htmx swaps a list in anew: keep the place.
+let place = null;
+document.addEventListener("htmx:beforeSwap", () => { place = document.activeElement?.id || null; });
+document.addEventListener("htmx:afterSettle", () => {
+  if (place && document.activeElement === document.body) document.getElementById(place)?.focus({ preventScroll: true });
+});

@@ -1,0 +1,286 @@
+package web_test
+
+import (
+	"encoding/base64"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"ivelt/demo"
+)
+
+const (
+	gtk3File  = ".config/gtk-3.0/settings.ini"
+	gtk4File  = ".config/gtk-4.0/settings.ini"
+	shellFile = ".config/quayside/quayside.conf"
+)
+
+// installed checks that a pack in the home is, byte for byte, the one its
+// maker drew.
+func (s *stage) installed(folder string) {
+	s.t.Helper()
+	drawn := s.t.TempDir()
+	require.NoError(s.t, demo.WritePacks(drawn, folder))
+	theirs, ours := treeOf(s.t, filepath.Join(drawn, folder)), treeOf(s.t, s.home(".local/share/icons/"+folder))
+	require.Greater(s.t, len(ours), 100)
+	for name, want := range theirs {
+		require.Equal(s.t, contents(want), contents(ours[name]), name)
+	}
+	for name := range ours {
+		require.True(s.t, theirs[name] != "" || name == "LICENSE", "%s was not in the pack", name)
+	}
+}
+
+// contents leaves the time out of a snapshot's line.
+func contents(line string) string {
+	f := strings.SplitN(line, " ", 3)
+	if len(f) == 3 {
+		return f[0] + " " + f[2]
+	}
+	return line
+}
+
+// dressed checks the three settings files: one line each has changed.
+func (s *stage) dressed(before map[string]string, pack string) {
+	s.t.Helper()
+	for name, change := range map[string][2]string{
+		gtk3File:  {"gtk-icon-theme-name = Foreshore\n", "gtk-icon-theme-name = " + pack + "\n"},
+		gtk4File:  {"gtk-icon-theme-name=Marram\r\n", "gtk-icon-theme-name=" + pack + "\r\n"},
+		shellFile: {"\nicons=Foreshore\n", "\nicons=" + pack + "\n"},
+	} {
+		require.Equal(s.t, 1, strings.Count(before[name], change[0]), name)
+		require.Equal(s.t, strings.Replace(before[name], change[0], change[1], 1), s.file(name), name)
+	}
+}
+
+func (s *stage) settings() map[string]string {
+	s.t.Helper()
+	return map[string]string{gtk3File: s.file(gtk3File), gtk4File: s.file(gtk4File), shellFile: s.file(shellFile)}
+}
+
+func TestStoryByMouse(t *testing.T) {
+	b := newStage(t).browse()
+	start, settings := b.snapshot(), b.settings()
+
+	b.open("/")
+	b.at("Find")
+	b.until(`document.querySelectorAll("#wall .tag").length === 8`)
+	b.keep("find")
+	b.do(chromedp.SendKeys(chromedp.CSS("[data-page-search]"), "dark"))
+	b.until(`document.querySelectorAll("#wall .tag").length === 1`)
+	require.Contains(t, b.text("#wall"), "Wrack")
+	b.press(kb.Backspace, kb.Backspace, kb.Backspace, kb.Backspace)
+	b.until(`document.querySelectorAll("#wall .tag").length === 8`)
+
+	b.click("#entry-shingle [data-open]")
+	b.at("Shingle")
+	require.Contains(t, b.text("#work"), "3 pieces inside")
+	require.Contains(t, b.text("#work"), "~/.local/share/icons")
+	require.Equal(t, start, b.snapshot(), "looking inside touches nothing")
+
+	b.click("#piece-2") // leave Heather out
+	b.click("[data-main]")
+	b.at("Shelf")
+	b.installed("Shingle")
+	b.installed("Shingle-Coral")
+	require.NoDirExists(t, b.home(".local/share/icons/Shingle-Heather"))
+	require.Equal(t, settings, b.settings(), "installing changes no setting")
+
+	b.click("#pack-Shingle [data-choose]")
+	b.at("Compose")
+	b.until(`!document.querySelector("#strip").hidden`)
+	require.Contains(t, b.text("#strip"), "3 files")
+	draft := b.picture()
+	folder := base64.StdEncoding.EncodeToString([]byte(b.file(".local/share/icons/Shingle/48x48/places/folder-documents.png")))
+	require.True(t, strings.Contains(draft, folder), "the picture shows the pack's own file")
+	b.keep("compose")
+	b.click(`[data-look-is="worn"]`)
+	require.False(t, strings.Contains(b.picture(), folder), "worn is pictured without it")
+	b.click("#pick-Shingle-Coral")
+	b.until(`document.querySelector("#pick-Shingle-Coral").ariaChecked === "true"`)
+	require.False(t, draft == b.picture(), "another choice, another picture")
+	b.click("#pick-Shingle")
+	b.until(`document.querySelector("#pick-Shingle").ariaChecked === "true"`)
+	require.True(t, draft == b.picture(), "the same choice, the same picture")
+	require.Equal(t, settings, b.settings(), "composing changes no setting")
+
+	b.click(`[data-key="r"]`)
+	b.at("Review")
+	require.Contains(t, b.text("#work"), "gtk-icon-theme-name = Shingle")
+	require.Equal(t, settings, b.settings(), "reviewing changes no setting")
+	b.keep("review")
+	b.click("[data-main]")
+	b.at("Match")
+	b.dressed(settings, "Shingle")
+	require.Equal(t, []string{"gtk3 follows", "gtk4 follows", "quayside pending"}, b.states())
+	b.keep("match")
+	b.click(`[name="surface"][value="quayside"]`)
+	b.until(`document.querySelectorAll(".is-follows").length === 3`)
+	require.Contains(t, b.text("#work"), "every surface follows")
+
+	b.click(`[data-go-key="h"]`)
+	b.at("History")
+	b.keep("history")
+	b.click(".past li:nth-child(1) [data-open]")
+	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.Equal(t, settings, b.settings(), "back byte for byte")
+	b.click(".past > li:nth-child(3) [data-open]")
+	b.until(`document.querySelectorAll(".past li.undone").length === 2`)
+	require.Equal(t, start, b.snapshot(), "the home is as it was at the start, times and modes included")
+	require.Contains(t, b.text(".head"), "as it was found")
+}
+
+func TestStoryByKeyboard(t *testing.T) {
+	b := newStage(t).browse()
+	start, settings := b.snapshot(), b.settings()
+
+	b.open("/d/avocet/history")
+	b.at("History")
+	b.press("g", "f")
+	b.at("Find")
+	b.press("s")
+	b.press("wra")
+	b.until(`document.querySelectorAll("#wall .tag").length === 1`)
+	b.press(kb.Escape, kb.ArrowRight, kb.Enter)
+	b.at("Wrack")
+	require.Contains(t, b.text("#work"), "needs Shingle")
+	b.press("a")
+	b.at("Shelf")
+	b.installed("Wrack")
+
+	b.walk(kb.ArrowRight, `el.id === "pack-Wrack"`)
+	b.press(" ")
+	b.at("Compose")
+	b.until(`!document.querySelector("#strip").hidden`)
+	draft := b.picture()
+	b.press("[")
+	require.False(t, draft == b.picture(), "worn is another picture")
+	b.press("]")
+	require.True(t, draft == b.picture(), "the same choice, the same picture")
+	b.walk(kb.ArrowDown, `el.id === "pick-Marram"`)
+	b.press(" ")
+	b.until(`document.querySelector("#pick-Marram").ariaChecked === "true"`)
+	require.True(t, b.is(`document.activeElement.id === "pick-Marram"`), "the focus stays in the list")
+	b.walk(kb.ArrowDown, `el.id === "pick-Wrack"`)
+	b.press(kb.Enter)
+	b.until(`document.querySelector("#pick-Wrack").ariaChecked === "true"`)
+	require.Equal(t, settings, b.settings())
+
+	b.press("r")
+	b.at("Review")
+	b.press("a")
+	b.at("Match")
+	b.dressed(settings, "Wrack")
+	b.walk(kb.Tab, `el.name === "surface"`)
+	b.press(kb.Enter)
+	b.until(`document.querySelectorAll(".is-follows").length === 3`)
+
+	b.press("?")
+	b.until(`document.querySelector("#keys").open`)
+	b.press(kb.Escape)
+	b.press("/")
+	b.press("hist")
+	b.until(`document.querySelectorAll("[data-go-item]").length === 1`)
+	b.press(kb.Enter)
+	b.at("History")
+	b.press(kb.ArrowDown, kb.Enter)
+	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.Equal(t, settings, b.settings())
+	b.walk(kb.ArrowDown, `el.closest("li")?.innerText.startsWith("Install Wrack")`)
+	b.press(kb.Enter)
+	b.until(`document.querySelectorAll(".past li.undone").length === 2`)
+	require.Equal(t, start, b.snapshot())
+}
+
+func TestFetchShowsProgressAndCanBeCancelled(t *testing.T) {
+	b := newStage(t).browse()
+	b.market.StallAfter(700_000)
+	b.open("/d/avocet/find")
+	b.click("#entry-shingle [data-open]")
+	b.until(`document.querySelector("#job progress")?.value > 0`)
+	require.Contains(t, b.text("#job"), "of 2.3 MB")
+	b.click("#job button")
+	b.until(`document.querySelector("#job").innerText.includes("Nothing was left behind")`)
+	left, err := os.ReadDir(filepath.Join(b.dir, "data/parcels"))
+	require.NoError(t, err)
+	require.Empty(t, left)
+}
+
+// TestPagesAreAccessible asks axe-core (npm) about every page, light and dark.
+func TestPagesAreAccessible(t *testing.T) {
+	b := newStage(t).browse()
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	require.NoError(t, err)
+	b.open("/d/avocet/find")
+	b.click("#entry-wrack [data-open]")
+	b.at("Wrack")
+	parcel := value[string](b, `location.pathname`)
+	b.press("a")
+	b.at("Shelf")
+	b.click("#pack-Wrack [data-choose]")
+	b.at("Compose")
+	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/nowhere"} {
+		for _, shade := range []string{"light", "dark"} {
+			b.open(path)
+			b.is(`document.documentElement.dataset.theme = "` + shade + `"`)
+			_, err := evaluate[chromedp.Void](b, string(axe)+"; undefined")
+			require.NoError(t, err)
+			found := value[[]string](b, `axe.run({runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}).then(r =>
+				r.violations.flatMap(v => v.nodes.map(n => v.id + ": " + n.target.join(" ") + " " + n.failureSummary)))`)
+			require.Empty(t, found, "%s in %s", path, shade)
+			require.True(t, b.is(`document.documentElement.scrollWidth <= innerWidth`), "%s scrolls sideways", path)
+		}
+	}
+}
+
+// TestStoryOfAKit brings a parcel in by the file button: three variants of a
+// theme, an icon pack, pointers and a backdrop; installs two, removes one.
+func TestStoryOfAKit(t *testing.T) {
+	b := newStage(t).browse()
+	start := b.snapshot()
+	b.open("/d/avocet/find")
+	b.at("Find")
+	require.Contains(t, b.text(".here"), "reedbed-kit-0.4.zip", "it lies in the download folder")
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), []string{b.home("Downloads/reedbed-kit-0.4.zip")}))
+	b.at("reedbed-kit")
+	page := b.text("#work")
+	require.Contains(t, page, "6 pieces inside")
+	require.Contains(t, page, "window theme, dark, compact")
+	require.True(t, b.is(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`), "every piece has its picture")
+	b.keep("parcel")
+	b.is(`document.querySelectorAll(".piece details").forEach(d => d.open = true)`)
+	require.Contains(t, b.text("#work"), "Seen by GTK 2 programs, GTK 3 programs, GTK 4 programs, Quayside")
+	require.Contains(t, b.text("#work"), "Seen by The display's pointer")
+	for _, piece := range []string{"#piece-0", "#piece-2", "#piece-3", "#piece-5"} {
+		b.is(`document.querySelector("` + piece + `").scrollIntoView({block: "center"})`)
+		b.click(piece)
+	}
+	b.click("[data-main]") // the dark theme and the pointers
+	b.at("Shelf")
+	require.FileExists(t, b.home(".themes/Reedbed-Dark/gtk-3.0/gtk.css"))
+	require.FileExists(t, b.home(".icons/Sandpiper/cursors/left_ptr"))
+	for _, left := range []string{".themes/Reedbed", ".themes/Reedbed-Dark-Compact", ".local/share/icons/Reedmace", ".local/share/backgrounds"} {
+		require.NoDirExists(t, b.home(left), "not marked, not installed")
+	}
+	require.Contains(t, b.text(".rows"), "seen by The display's pointer")
+	b.keep("shelf")
+
+	b.click(`[name="path"][value$="Sandpiper"]`)
+	b.until(`!document.querySelector("#work").innerText.includes("Sandpiper")`)
+	require.NoDirExists(t, b.home(".icons/Sandpiper"))
+	require.FileExists(t, b.home(".themes/Reedbed-Dark/gtk-3.0/gtk.css"))
+
+	b.click(`[data-go-key="h"]`)
+	b.at("History")
+	b.click(".past > li:nth-child(1) [data-open]")
+	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.FileExists(t, b.home(".icons/Sandpiper/cursors/left_ptr"), "the removal is gone back on")
+	b.click(".past > li:nth-child(3) [data-open]")
+	b.until(`document.querySelectorAll(".past li.undone").length === 2`)
+	require.Equal(t, start, b.snapshot())
+}

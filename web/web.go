@@ -1,0 +1,295 @@
+// Package web serves Ivelt's pages. Handlers are grouped by stage of the work,
+// one file a stage; pages and the parts that htmx swaps come from the same
+// templates.
+package web
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+)
+
+//go:embed templates static
+var embedded embed.FS
+
+// Server serves the pages of an [app.App].
+type Server struct {
+	App   *app.App
+	Hosts []string // further host names it answers to, besides loopback
+
+	pages   map[string]*template.Template
+	parcels *openParcels
+}
+
+// New returns a server ready to be used as a handler through [Server.Handler].
+func New(a *app.App) (*Server, error) {
+	s := &Server{App: a, pages: map[string]*template.Template{}, parcels: newOpenParcels()}
+	parts, err := template.New("").Funcs(funcs).ParseFS(embedded, "templates/parts/*.html", "templates/layout.html")
+	if err != nil {
+		return nil, err
+	}
+	names, err := fs.Glob(embedded, "templates/*.html")
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range names {
+		page := strings.TrimSuffix(strings.TrimPrefix(name, "templates/"), ".html")
+		if page == "layout" {
+			continue
+		}
+		t, err := template.Must(parts.Clone()).ParseFS(embedded, name)
+		if err != nil {
+			return nil, err
+		}
+		s.pages[page] = t
+	}
+	return s, nil
+}
+
+// Handler returns the routes.
+func (s *Server) Handler() http.Handler {
+	r := chi.NewRouter()
+	r.Use(middleware.Recoverer, KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
+	static, _ := fs.Sub(embedded, "static")
+	r.Handle("/static/*", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
+	r.Get("/", func(w http.ResponseWriter, r *http.Request) {
+		http.Redirect(w, r, "/d/"+s.App.Desks()[0].ID+"/find", http.StatusSeeOther)
+	})
+	r.Get("/jobs/{job}", s.job)
+	r.Post("/jobs/{job}/cancel", s.cancelJob)
+	r.Get("/market/{entry}/picture", s.marketPicture)
+	r.Route("/d/{desk}", func(r chi.Router) {
+		r.Get("/find", s.find)
+		r.Post("/fetch", s.fetch)
+		r.Post("/bring", s.bring)
+		r.Post("/bring/here", s.bringHere)
+		r.Post("/bring/unlock", s.unlock)
+		r.Get("/parcel/{sha}", s.parcel)
+		r.Get("/parcel/{sha}/tag.svg", s.parcelTag)
+		r.Post("/parcel/{sha}/install", s.install)
+		r.Get("/shelf", s.shelf)
+		r.Post("/remove", s.remove)
+		r.Post("/rename", s.rename)
+		r.Get("/tag.svg", s.packTag)
+		r.Get("/compose", s.compose)
+		r.Post("/draft", s.choose)
+		r.Post("/draft/drop", s.dropDraft)
+		r.Get("/picture.svg", s.picture)
+		r.Get("/bead", s.bead)
+		r.Get("/review", s.review)
+		r.Post("/apply", s.apply)
+		r.Get("/match", s.match)
+		r.Post("/restart", s.restart)
+		r.Get("/history", s.history)
+		r.Post("/back", s.back)
+		r.Get("/go", s.goAnywhere)
+	})
+	r.NotFound(func(w http.ResponseWriter, r *http.Request) {
+		s.fail(w, r, http.StatusNotFound, errors.New("there is no such page"))
+	})
+	return r
+}
+
+// Frame is what every page shows around its work.
+type Frame struct {
+	Page     string
+	Stage    string
+	Title    string
+	Theme    string // light, dark or "" for what the browser prefers
+	Desk     *app.Desk
+	Desks    []*app.Desk
+	Dressed  string
+	Draft    outfit.Outfit
+	Plan     *plan.Plan // of the draft
+	Files    int        // it would write
+	Later    int        // changes that show only after a restart
+	Picture  string     // address of the picture without look
+	Scene    string
+	Notices  []string
+	ReadOnly bool
+	Swap     bool // rendered for htmx: parts outside the work are swapped too
+}
+
+func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return Frame{}, err
+	}
+	f := Frame{
+		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Dressed(d),
+		Notices: s.App.Notices, ReadOnly: !d.Writable, Scene: "close",
+	}
+	if page == "compose" {
+		f.Scene = "desk"
+	}
+	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
+		f.Theme = c.Value
+	}
+	if f.Draft, err = s.App.Draft(d); err != nil {
+		return f, err
+	}
+	if len(f.Draft.Choices) > 0 {
+		p, err := plan.Dress(d.Desk, f.Draft)
+		if err != nil {
+			return f, err
+		}
+		f.Plan = &p
+		for _, op := range p.Ops {
+			if op.Kind == plan.Write {
+				f.Files++
+			}
+			if op.Effect != plan.AtOnce {
+				f.Later++
+			}
+		}
+	}
+	return f, nil
+}
+
+// Facets lists the facets for the draft's side list.
+func (f Frame) Facets() []FacetRow {
+	var out []FacetRow
+	for _, t := range desk.FacetTitles {
+		out = append(out, FacetRow{t.Name, t.Title, f.Draft.Piece(t.Name)})
+	}
+	return out
+}
+
+// Look is what the picture shows at first: the draft, if there is one.
+func (f Frame) Look() string {
+	if f.Plan == nil {
+		return "worn"
+	}
+	return "draft"
+}
+
+// FacetRow is one facet of the draft.
+type FacetRow struct{ Name, Title, Piece string }
+
+// page renders a whole page. data has a field Frame.
+func (s *Server) page(w http.ResponseWriter, r *http.Request, status int, page string, data any) {
+	s.render(w, r, status, page, "layout", data)
+}
+
+// part renders one named template of a page, for htmx to swap in.
+func (s *Server) part(w http.ResponseWriter, r *http.Request, page, name string, data any) {
+	s.render(w, r, http.StatusOK, page, name, data)
+}
+
+func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, page, name string, data any) {
+	var b bytes.Buffer
+	if err := s.pages[page].ExecuteTemplate(&b, name, data); err != nil {
+		s.App.Log.ErrorContext(r.Context(), "render", "page", page, "error", err)
+		http.Error(w, "Ivelt could not draw this page. This is a fault of Ivelt's own: "+err.Error(), http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(status)
+	_, _ = b.WriteTo(w)
+}
+
+// fail says what happened and what to do, as a page or, to htmx, as a message.
+func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err error) {
+	s.App.Log.LogAttrs(r.Context(), slog.LevelInfo, "refused", slog.String("path", r.URL.Path), slog.String("error", err.Error()))
+	data := struct {
+		Frame
+		Error string
+	}{Error: sentence(err)}
+	if f, ferr := s.frame(r, "error", "", "That did not work"); ferr == nil {
+		data.Frame = f
+	} else {
+		data.Frame = Frame{Page: "error", Title: "That did not work", Desk: s.App.Desks()[0], Desks: s.App.Desks()}
+	}
+	if r.Header.Get("HX-Request") != "" {
+		w.Header().Set("HX-Retarget", "#message")
+		w.Header().Set("HX-Reswap", "innerHTML")
+		s.part(w, r, "error", "message", data)
+		return
+	}
+	s.page(w, r, status, "error", data)
+}
+
+// sentence writes an error as a sentence. A name of a file at its start stays
+// as it is.
+func sentence(err error) string {
+	t := strings.ReplaceAll(err.Error(), "\n", " ")
+	if t == "" {
+		return ""
+	}
+	if first, _, _ := strings.Cut(t, " "); !strings.ContainsAny(first, "./~_") {
+		t = strings.ToUpper(t[:1]) + t[1:]
+	}
+	if !strings.HasSuffix(t, ".") {
+		t += "."
+	}
+	return t
+}
+
+// to sends a browser on, or htmx, which would swap a redirect's page in.
+func to(w http.ResponseWriter, r *http.Request, url string) {
+	if r.Header.Get("HX-Request") != "" {
+		w.Header().Set("HX-Redirect", url)
+		return
+	}
+	http.Redirect(w, r, url, http.StatusSeeOther)
+}
+
+func cached(h http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "max-age=300")
+		h.ServeHTTP(w, r)
+	})
+}
+
+var funcs = template.FuncMap{
+	"size":  size,
+	"list":  func(items []string) string { return strings.Join(items, ", ") },
+	"clock": func(t time.Time) string { return t.Format("15:04") },
+	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
+	"many":  many,
+	"short": func(sha string) string { return sha[:min(12, len(sha))] },
+	"sentence": func(err error) string {
+		if err == nil {
+			return ""
+		}
+		return sentence(err)
+	},
+}
+
+// size writes bytes as people read them.
+func size(n int64) string {
+	switch {
+	case n < 1000:
+		return fmt.Sprintf("%d B", n)
+	case n < 1000*1000:
+		return fmt.Sprintf("%.0f kB", float64(n)/1000)
+	}
+	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
+}
+
+// many writes a number with its noun, "1 file", "3 files".
+func many(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	if strings.HasSuffix(one, "y") {
+		return fmt.Sprintf("%d %sies", n, strings.TrimSuffix(one, "y"))
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}
