@@ -1,0 +1,143 @@
+package main
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/demo"
+)
+
+func installCommand() *cobra.Command {
+	var flags deskFlags
+	var scope, password, exists string
+	var wanted []string
+	c := &cobra.Command{
+		Use:   "install PATH",
+		Short: "Put the pieces of a parcel in place",
+		Long:  "Put the pieces of a parcel in place on a desk: all of them, or those named with --piece\nby their name or folder. A checkpoint is made first.",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			a, d, err := flags.openToWrite()
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			file, err := filepath.Abs(args[0])
+			if err != nil {
+				return err
+			}
+			row, err := a.Keep(c.Context(), file, password)
+			if err != nil {
+				return err
+			}
+			contents, err := app.Contents(row)
+			if err != nil {
+				return err
+			}
+			keys, chosen, err := choose(contents.Pieces, wanted, d, place.Scope(scope))
+			if err != nil {
+				return err
+			}
+			job, err := a.Install(d, row.SHA256, keys, place.Scope(scope), plan.Exists(exists), "")
+			if err != nil {
+				return err
+			}
+			if err := job.Wait(); err != nil {
+				return err
+			}
+			for _, p := range chosen {
+				target, err := place.Target(p, d.Desk, place.Scope(scope))
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(c.OutOrStdout(), "%s %s: %s\n", p.Kind, p.Name, d.HostPath(target))
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&scope, "scope", string(place.Mine), "who it is for: mine or everyone")
+	c.Flags().StringArrayVar(&wanted, "piece", nil, "name or folder of a piece; may be repeated")
+	c.Flags().StringVar(&exists, "exists", "", "if something else is in its place: leave, replace or both (default: refuse)")
+	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
+	flags.add(c)
+	return c
+}
+
+// choose returns the pieces named, or all that have a place.
+func choose(all []parcel.Piece, wanted []string, d *app.Desk, scope place.Scope) (keys []string, chosen []parcel.Piece, err error) {
+	if scope != place.Mine && scope != place.Everyone {
+		return nil, nil, fmt.Errorf("--scope is mine or everyone, not %q", scope)
+	}
+	left := slices.Clone(wanted)
+	for _, p := range all {
+		named := slices.Contains(wanted, p.Name) || slices.Contains(wanted, p.Folder)
+		left = slices.DeleteFunc(left, func(w string) bool { return w == p.Name || w == p.Folder })
+		if len(wanted) > 0 && !named {
+			continue
+		}
+		if _, err := place.Target(p, d.Desk, scope); err != nil {
+			if named {
+				return nil, nil, err
+			}
+			continue
+		}
+		keys, chosen = append(keys, app.PieceKey(p)), append(chosen, p)
+	}
+	switch {
+	case len(left) > 0:
+		return nil, nil, fmt.Errorf("there is no piece %q in it; ivelt inspect lists them", left[0])
+	case len(keys) == 0:
+		return nil, nil, errors.New("there is no piece in it that has a place on this desk")
+	}
+	return keys, chosen, nil
+}
+
+// openToWrite opens a desk that was named, to change it.
+func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
+	d, err := f.open()
+	if err != nil {
+		return nil, nil, err
+	}
+	var data string
+	switch {
+	case f.name != "":
+		dir, err := demoDir()
+		if err != nil {
+			return nil, nil, err
+		}
+		w, err := demo.Open(dir, false)
+		if err != nil {
+			return nil, nil, err
+		}
+		own := DemoDesk(w)
+		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{own}})
+		return a, own, err
+	case f.home != "":
+		base, err := dataDir()
+		if err != nil {
+			return nil, nil, err
+		}
+		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
+		data = filepath.Join(base, "desks", hex.EncodeToString(sum[:8]))
+	default:
+		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
+	}
+	if err := os.MkdirAll(data, 0o755); err != nil {
+		return nil, nil, err
+	}
+	d.Writable = true
+	own := &app.Desk{Desk: d}
+	a, err := app.New(app.Config{Dir: data, Desks: []*app.Desk{own}})
+	return a, own, err
+}

@@ -1,0 +1,53 @@
+// Command ivelt dresses a desktop. See `ivelt help`.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	_ "ivelt/sevenzip" // 7z parcels
+)
+
+// Exit codes of the command line contract.
+const (
+	exitFine     = 0
+	exitFindings = 1
+	exitBad      = 2
+)
+
+// errFindings ends a command that did its work and found something amiss.
+var errFindings = errors.New("findings")
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	code := run(ctx, os.Args[1:])
+	stop()
+	os.Exit(code)
+}
+
+func run(ctx context.Context, args []string) int {
+	root := &cobra.Command{
+		Use:           "ivelt",
+		Short:         "Ivelt dresses a desktop: find, look inside, put in place, try on, apply, look again, go back.",
+		SilenceErrors: true,
+		SilenceUsage:  true,
+	}
+	root.CompletionOptions.HiddenDefaultCmd = true
+	root.AddCommand(demoCommand(), serveCommand(), inspectCommand(), installCommand(), readCommand(), iconCommand())
+	root.SetArgs(args)
+	switch err := root.ExecuteContext(ctx); {
+	case err == nil:
+		return exitFine
+	case errors.Is(err, errFindings):
+		return exitFindings
+	default:
+		fmt.Fprintln(os.Stderr, "ivelt:", err)
+		return exitBad
+	}
+}

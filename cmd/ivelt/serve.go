@@ -1,0 +1,169 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+	"ivelt/demo"
+	"ivelt/standin"
+	"ivelt/web"
+)
+
+const defaultAddr = "127.0.0.1:8410"
+
+func demoCommand() *cobra.Command {
+	var addr, dir string
+	var fresh bool
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Start with the demo world: the desk Avocet and the market Strandline",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			l, err := listen(addr)
+			if err != nil {
+				return err
+			}
+			defer l.Close()
+			if dir == "" {
+				if dir, err = demoDir(); err != nil {
+					return err
+				}
+			}
+			begun := time.Now()
+			w, err := demo.Open(dir, fresh)
+			if err != nil {
+				return err
+			}
+			market, err := net.Listen("tcp", "127.0.0.1:0")
+			if err != nil {
+				return err
+			}
+			strandline := &http.Server{Handler: &standin.Market{Dir: w.Market}, ReadHeaderTimeout: 5 * time.Second}
+			go func() { _ = strandline.Serve(market) }()
+			defer strandline.Close()
+			a, err := app.New(app.Config{
+				Dir:    filepath.Join(dir, "data"),
+				Desks:  []*app.Desk{DemoDesk(w)},
+				Market: "http://" + market.Addr().String(),
+			})
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			fmt.Fprintf(c.OutOrStdout(), "The demo world is in %s (ready in %.1f s).\nStrandline, the market, is at http://%s\nOpen http://%s — Ctrl-C stops it.\n",
+				dir, time.Since(begun).Seconds(), market.Addr(), l.Addr())
+			return serve(c.Context(), l, a)
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	c.Flags().StringVar(&dir, "dir", "", "folder of the demo world (default: in your data folder)")
+	c.Flags().BoolVar(&fresh, "fresh", false, "make the demo world anew")
+	return c
+}
+
+// DemoDesk is Avocet with what the demo can restart on it.
+func DemoDesk(w *demo.World) *app.Desk {
+	return &app.Desk{Desk: w.Avocet, Restart: func(surface string) error {
+		if surface == "quayside" {
+			return w.Shell.Start()
+		}
+		return errors.New("programs of a toolkit are not running in the demo: they read their settings when they start")
+	}}
+}
+
+func serveCommand() *cobra.Command {
+	var addr, dir string
+	c := &cobra.Command{
+		Use:   "serve",
+		Short: "Start on this computer's own desk, read-only",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			l, err := listen(addr)
+			if err != nil {
+				return err
+			}
+			defer l.Close()
+			d, err := ownDesk()
+			if err != nil {
+				return err
+			}
+			if dir == "" {
+				base, err := dataDir()
+				if err != nil {
+					return err
+				}
+				dir = filepath.Join(base, "own")
+			}
+			a, err := app.New(app.Config{Dir: dir, Desks: []*app.Desk{{Desk: d}}})
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			fmt.Fprintf(c.OutOrStdout(), "Open http://%s — Ctrl-C stops it. Nothing on this computer is changed.\n", l.Addr())
+			return serve(c.Context(), l, a)
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	c.Flags().StringVar(&dir, "dir", "", "folder for Ivelt's own data (default: in your data folder)")
+	return c
+}
+
+func listen(addr string) (net.Listener, error) {
+	l, err := net.Listen("tcp", addr)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("%s is in use, perhaps by another Ivelt. Stop that one, or choose another port with --addr 127.0.0.1:8411", addr)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("cannot listen on %s: %w", addr, err)
+	}
+	return l, nil
+}
+
+// serve answers requests until the context ends, then lets open ones finish.
+func serve(ctx context.Context, l net.Listener, a *app.App) error {
+	w, err := web.New(a)
+	if err != nil {
+		return err
+	}
+	srv := &http.Server{Handler: w.Handler(), ReadHeaderTimeout: 10 * time.Second}
+	ended := make(chan error, 1)
+	go func() { ended <- srv.Serve(l) }()
+	select {
+	case err := <-ended:
+		return err
+	case <-ctx.Done():
+	}
+	stop, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+	defer cancel()
+	if err := srv.Shutdown(stop); err != nil {
+		return srv.Close()
+	}
+	return nil
+}
+
+// dataDir is Ivelt's folder in the person's data home.
+func dataDir() (string, error) {
+	if dir := os.Getenv("XDG_DATA_HOME"); filepath.IsAbs(dir) {
+		return filepath.Join(dir, "ivelt"), nil
+	}
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return "", fmt.Errorf("where is your home? %w. Name a folder with --dir", err)
+	}
+	return filepath.Join(home, ".local/share/ivelt"), nil
+}
+
+func demoDir() (string, error) {
+	dir, err := dataDir()
+	return filepath.Join(dir, "demo"), err
+}
