@@ -1,0 +1,194 @@
+package truth
+
+import (
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+	"ivelt/demo"
+)
+
+// bigPack is an icon theme of about 9,000 files: the demo's packs side by side
+// in one folder.
+func bigPack(b *testing.B) string {
+	b.Helper()
+	dir := filepath.Join(b.TempDir(), "Big")
+	packs := b.TempDir()
+	require.NoError(b, demo.WritePacks(packs, "Shingle"))
+	index, err := os.ReadFile(filepath.Join(packs, "Shingle/index.theme"))
+	require.NoError(b, err)
+	require.NoError(b, os.CopyFS(dir, os.DirFS(filepath.Join(packs, "Shingle"))))
+	// More names: each directory's files again under other names.
+	for n := range 3 {
+		require.NoError(b, filepath.WalkDir(filepath.Join(packs, "Shingle"), func(p string, d os.DirEntry, err error) error {
+			if err != nil || !d.Type().IsRegular() || d.Name() == "index.theme" {
+				return err
+			}
+			rel, _ := filepath.Rel(filepath.Join(packs, "Shingle"), p)
+			text, err := os.ReadFile(p)
+			require.NoError(b, err)
+			return os.WriteFile(filepath.Join(dir, filepath.Dir(rel), fmt.Sprint("x", n, "-", filepath.Base(rel))), text, 0o644)
+		}))
+	}
+	require.NoError(b, os.WriteFile(filepath.Join(dir, "index.theme"), index, 0o644))
+	return dir
+}
+
+// against runs a command of Debian's once for each round and reports ours as
+// a multiple of theirs.
+func against(b *testing.B, theirs func() *exec.Cmd, ours func()) {
+	b.Helper()
+	var us, them time.Duration
+	for b.Loop() {
+		begun := time.Now()
+		require.NoError(b, theirs().Run())
+		them += time.Since(begun)
+		begun = time.Now()
+		ours()
+		us += time.Since(begun)
+	}
+	b.ReportMetric(float64(us)/float64(them), "x-theirs")
+	b.ReportMetric(float64(us.Milliseconds())/float64(b.N), "ms-ours")
+	b.ReportMetric(float64(them.Milliseconds())/float64(b.N), "ms-theirs")
+}
+
+func benchInspect(b *testing.B, pack, list []string) {
+	dir := bigPack(b)
+	file := filepath.Join(b.TempDir(), "Big"+pack[0])
+	c := exec.CommandContext(b.Context(), pack[1], append(pack[2:], file, "Big")...)
+	c.Dir = filepath.Dir(dir)
+	require.NoError(b, c.Run())
+	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), list[0], append(list[1:], file)...) }, func() {
+		p, err := parcel.Open(b.Context(), file, parcel.Options{})
+		require.NoError(b, err)
+		require.Len(b, p.Recognise().Pieces, 1)
+		require.Greater(b, len(p.Entries()), 8000)
+	})
+}
+
+func BenchmarkInspectTarXz(b *testing.B) {
+	benchInspect(b, []string{".tar.xz", "tar", "-cJf"}, []string{"tar", "-tJf"})
+}
+
+func BenchmarkInspectZip(b *testing.B) {
+	benchInspect(b, []string{".zip", "zip", "-qr"}, []string{"unzip", "-Z1"})
+}
+
+// BenchmarkFonts looks into about 270 fonts: those of the Debian packages,
+// several times over.
+func BenchmarkFonts(b *testing.B) {
+	dir := b.TempDir()
+	n := 0
+	for n < 270 {
+		for _, from := range []string{"/usr/share/fonts/truetype/dejavu", "/usr/share/fonts/truetype/liberation", "/usr/share/fonts/truetype/lato"} {
+			files, err := filepath.Glob(from + "/*")
+			require.NoError(b, err)
+			for _, f := range files {
+				text, err := os.ReadFile(f)
+				require.NoError(b, err)
+				require.NoError(b, os.WriteFile(filepath.Join(dir, fmt.Sprint(n, "-", filepath.Base(f))), text, 0o644))
+				n++
+			}
+		}
+	}
+	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "fc-scan", "--format", "%{family}\n", dir) }, func() {
+		p, err := parcel.Open(b.Context(), dir, parcel.Options{})
+		require.NoError(b, err)
+		require.Greater(b, len(p.Recognise().Pieces), 8)
+	})
+}
+
+// BenchmarkIndexTheme starts the whole program, as gtk-update-icon-cache does.
+func BenchmarkIndexTheme(b *testing.B) {
+	ivelt := filepath.Join(b.TempDir(), "ivelt")
+	require.NoError(b, exec.CommandContext(b.Context(), "go", "build", "-o", ivelt, "ivelt/cmd/ivelt").Run())
+	dir := bigPack(b)
+	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "gtk-update-icon-cache", "-f", "-q", dir) }, func() {
+		require.NoError(b, exec.CommandContext(b.Context(), ivelt, "icon", "--theme", "Big", "--path", filepath.Dir(dir), "folder").Run())
+	})
+}
+
+// BenchmarkLookups asks 10,000 times, the index warm on both sides: the time
+// GTK's program takes for one lookup is taken off its time for 10,000.
+func BenchmarkLookups(b *testing.B) {
+	packs := b.TempDir()
+	require.NoError(b, demo.WritePacks(packs, "Wrack", "Shingle"))
+	flags, err := exec.CommandContext(b.Context(), "pkg-config", "--cflags", "--libs", "gtk+-3.0").Output()
+	require.NoError(b, err)
+	program := filepath.Join(b.TempDir(), "iconlookup")
+	require.NoError(b, exec.CommandContext(b.Context(), "cc", append([]string{"-O2", "-Wno-deprecated-declarations", "-o", program, "reference/iconlookup.c"}, strings.Fields(string(flags))...)...).Run())
+	x := ourIndex([]string{packs}, "Wrack")
+	names := x.Names(0)
+	var in strings.Builder
+	for i := range 10_000 {
+		fmt.Fprintf(&in, "%s %d 1\n", names[i%len(names)], 16+i/len(names)*3)
+	}
+	ask := func(text string) time.Duration {
+		c := exec.CommandContext(b.Context(), program, "Wrack", packs)
+		c.Stdin = strings.NewReader(text)
+		begun := time.Now()
+		require.NoError(b, c.Run())
+		return time.Since(begun)
+	}
+	var us, them time.Duration
+	for b.Loop() {
+		them += ask(in.String()) - ask("folder 16 1\n")
+		begun := time.Now()
+		for i := range 10_000 {
+			x.Lookup(names[i%len(names)], 16+i/len(names)*3, 1)
+		}
+		us += time.Since(begun)
+	}
+	b.ReportMetric(float64(us)/float64(them), "x-theirs")
+}
+
+func avocet(b *testing.B) *desk.Desk {
+	b.Helper()
+	w, err := demo.Open(filepath.Join(b.TempDir(), "world"), false)
+	require.NoError(b, err)
+	return w.Avocet
+}
+
+func BenchmarkReadings(b *testing.B) {
+	d := avocet(b)
+	for b.Loop() {
+		require.Len(b, reading.All(d), 3)
+	}
+}
+
+func BenchmarkMatchBoard(b *testing.B) {
+	d := avocet(b)
+	for b.Loop() {
+		require.Len(b, match.Of(d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")).Findings(), 2)
+	}
+}
+
+func BenchmarkPicture(b *testing.B) {
+	d := avocet(b)
+	for _, scene := range preview.Scenes {
+		b.Run(scene.Name, func(b *testing.B) {
+			for b.Loop() {
+				require.NotEmpty(b, preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")), scene.Name))
+			}
+		})
+	}
+}
+
+func BenchmarkMakeTheDemoWorld(b *testing.B) {
+	for b.Loop() {
+		_, err := demo.Open(filepath.Join(b.TempDir(), "world"), true)
+		require.NoError(b, err)
+	}
+}

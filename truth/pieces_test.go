@@ -1,0 +1,103 @@
+package truth
+
+import (
+	"fmt"
+	"io/fs"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/fontfile"
+	"ivelt/core/xcursor"
+)
+
+// TestPointersAgreeWithLibXcursor reads every shape of real pointer sets
+// (Debian: libxcursor-dev, dmz-cursor-theme, xcursor-themes).
+func TestPointersAgreeWithLibXcursor(t *testing.T) {
+	program := build(t, "xcursors", "xcursor", "libxcursor-dev")
+	total := 0
+	for _, set := range []string{"DMZ-White", "DMZ-Black", "redglass", "whiteglass", "handhelds"} {
+		files, err := filepath.Glob("/usr/share/icons/" + set + "/cursors/*")
+		require.NoError(t, err)
+		require.NotEmpty(t, files, "%s is missing: make deps installs it", set)
+		theirs := lines(output(t, exec.CommandContext(t.Context(), program, files...)))
+		var ours []string
+		for _, file := range files {
+			b, err := os.ReadFile(file)
+			require.NoError(t, err)
+			f, err := xcursor.Parse(b)
+			require.NoError(t, err, file)
+			for _, im := range f.Images {
+				p := f.Picture(im)
+				var sum uint64
+				for n := range uint64(im.Rect.Dx() * im.Rect.Dy()) {
+					c := p.Pix[4*n:]
+					sum += (uint64(c[3])<<24 | uint64(c[0])<<16 | uint64(c[1])<<8 | uint64(c[2])) * (n + 1)
+				}
+				ours = append(ours, fmt.Sprint(file, " ", im.Size, " ", im.Rect.Dx(), " ", im.Rect.Dy(), " ", im.HotX, " ", im.HotY, " ", im.Delay.Milliseconds(), " ", sum))
+			}
+		}
+		require.Equal(t, theirs, ours, set)
+		t.Logf("%-12s %3d files, %4d pictures as libXcursor reads them", set, len(files), len(theirs))
+		total += len(theirs)
+	}
+	t.Logf("%-12s %4d pictures", "together", total)
+}
+
+// fcWeight is fontconfig's scale for a weight of OpenType (fcweight.c, the
+// table in FcWeightFromOpenTypeDouble).
+func fcWeight(w int) int {
+	table := []struct{ ot, fc int }{{0, 0}, {100, 0}, {200, 40}, {300, 50}, {350, 55}, {380, 75}, {400, 80}, {500, 100}, {600, 180}, {700, 200}, {800, 205}, {900, 210}, {1000, 215}}
+	for i, row := range table[1:] {
+		if w <= row.ot {
+			low := table[i]
+			return low.fc + (w-low.ot)*(row.fc-low.fc)/(row.ot-low.ot)
+		}
+	}
+	return 215
+}
+
+// TestFontsAgreeWithFcScan (Debian: fontconfig, fonts-dejavu-core,
+// fonts-liberation, fonts-lato).
+func TestFontsAgreeWithFcScan(t *testing.T) {
+	total := 0
+	for _, dir := range []string{"/usr/share/fonts/truetype/dejavu", "/usr/share/fonts/truetype/liberation", "/usr/share/fonts/truetype/lato"} {
+		var files []string
+		require.NoError(t, filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
+			if err == nil && !d.IsDir() {
+				files = append(files, p)
+			}
+			return err
+		}), "%s is missing: make deps installs it", dir)
+		for _, file := range files {
+			theirs := lines(output(t, tool(t, "fc-scan", "fontconfig", "--format", "%{family}|%{style}|%{weight}|%{slant}|%{variable}\n", file)))
+			b, err := os.ReadFile(file)
+			require.NoError(t, err)
+			faces, err := fontfile.Parse(b)
+			require.NoError(t, err, file)
+			var ours []string
+			for _, f := range faces {
+				slant := 0
+				switch {
+				case f.Oblique:
+					slant = 110
+				case f.Italic:
+					slant = 100
+				}
+				variable := "False"
+				if f.Variable {
+					variable = "True"
+				}
+				ours = append(ours, fmt.Sprintf("%s|%s|%d|%d|%s", strings.Join(f.Families, ","), strings.Join(f.Styles, ","), fcWeight(f.Weight), slant, variable))
+			}
+			require.Equal(t, theirs, ours, file)
+			total += len(theirs)
+		}
+		t.Logf("%-44s %2d files", dir, len(files))
+	}
+	t.Logf("%d faces: families, styles, weights and slants as fc-scan reads them", total)
+}

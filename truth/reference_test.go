@@ -1,0 +1,69 @@
+// Package truth holds Ivelt against programs it did not write: GTK itself and
+// the usual tools. All of them come from Debian's packages; `make deps`
+// installs them. A missing one is a failure, not a skip: an unchecked reading
+// is worth nothing.
+package truth
+
+import (
+	"bytes"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// tool returns a command of a Debian package.
+func tool(t *testing.T, name, debian string, args ...string) *exec.Cmd {
+	t.Helper()
+	path, err := exec.LookPath(name)
+	require.NoError(t, err, "%s is missing: make deps installs it (Debian package %s)", name, debian)
+	return exec.CommandContext(t.Context(), path, args...)
+}
+
+func output(t *testing.T, c *exec.Cmd) string {
+	t.Helper()
+	var out, complaints bytes.Buffer
+	c.Stdout, c.Stderr = &out, &complaints
+	require.NoError(t, c.Run(), "%s\n%s", c, complaints.String())
+	return out.String()
+}
+
+func lines(s string) []string {
+	if s = strings.TrimSuffix(s, "\n"); s == "" {
+		return nil
+	}
+	return strings.Split(s, "\n")
+}
+
+// build compiles reference/name.c against libraries.
+func build(t *testing.T, name, library, debian string) string {
+	t.Helper()
+	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, "+debian, append([]string{"--cflags", "--libs"}, strings.Fields(library)...)...)))
+	binary := filepath.Join(t.TempDir(), name)
+	args := append([]string{"-O1", "-Wno-deprecated-declarations", "-o", binary, filepath.Join("reference", name+".c")}, flags...)
+	output(t, tool(t, "cc", "gcc", args...))
+	return binary
+}
+
+// display starts a display without a screen and returns its name.
+func display(t *testing.T) string {
+	t.Helper()
+	r, w, err := os.Pipe()
+	require.NoError(t, err)
+	defer r.Close()
+	c := tool(t, "Xvfb", "xvfb", "-displayfd", "3", "-screen", "0", "640x480x24", "-nolisten", "tcp")
+	c.ExtraFiles = []*os.File{w}
+	require.NoError(t, c.Start())
+	w.Close()
+	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	require.NoError(t, r.SetReadDeadline(time.Now().Add(20*time.Second)))
+	var n int
+	_, err = fmt.Fscan(r, &n)
+	require.NoError(t, err, "Xvfb did not come up")
+	return fmt.Sprintf(":%d", n)
+}

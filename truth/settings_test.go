@@ -1,0 +1,162 @@
+package truth
+
+import (
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+	"ivelt/demo"
+	"ivelt/store"
+)
+
+// toolkits are the programs that print what GTK makes of its settings files
+// (Debian: libgtk-3-bin, libgtk-4-bin).
+var toolkits = []struct{ surface, program, debian, folder string }{
+	{"gtk3", "gtk-query-settings", "libgtk-3-bin", "gtk-3.0"},
+	{"gtk4", "gtk4-query-settings", "libgtk-4-bin", "gtk-4.0"},
+}
+
+var iconSetting = regexp.MustCompile(`(?m)^\s*gtk-icon-theme-name: "(.*)"$`)
+
+// shown asks a toolkit which icon theme it uses in a home.
+func shown(t *testing.T, program, debian, display, home string, configDirs ...string) string {
+	t.Helper()
+	c := tool(t, program, debian)
+	c.Env = []string{
+		"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + display, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1",
+		"GSETTINGS_BACKEND=memory", "XDG_CONFIG_DIRS=" + strings.Join(configDirs, ":"), "XDG_RUNTIME_DIR=" + t.TempDir(),
+	}
+	m := iconSetting.FindStringSubmatch(output(t, c))
+	require.NotNil(t, m, "%s prints no icon theme", program)
+	value, err := strconv.Unquote(`"` + m[1] + `"`) // printed by g_strescape
+	require.NoError(t, err)
+	return value
+}
+
+func reads(t *testing.T, d *desk.Desk, surface string) reading.Reading {
+	t.Helper()
+	s, ok := d.Surface(surface)
+	require.True(t, ok)
+	f, ok := s.Facet(desk.FacetIcons)
+	require.True(t, ok)
+	return reading.Of(d, s, f)
+}
+
+// TestReadingsAgreeWithGTK makes homes with settings files as messy as people
+// leave them, and as broken, and compares readings with what GTK says.
+func TestReadingsAgreeWithGTK(t *testing.T) {
+	screen := display(t)
+	for _, kit := range toolkits {
+		n := 0
+		for seed := range uint64(40) {
+			r := rand.New(rand.NewPCG(seed, 11))
+			home, one, two := t.TempDir(), t.TempDir(), t.TempDir()
+			for i, dir := range []string{filepath.Join(home, ".config"), one, two} {
+				if r.IntN(3) < 2-min(i, 1) {
+					write(t, filepath.Join(dir, kit.folder, "settings.ini"), messy(r))
+				}
+			}
+			d, err := desk.Open("t", home, "/", "")
+			require.NoError(t, err)
+			d.Surfaces, d.Env = desk.Builtin(), map[string]string{"XDG_CONFIG_DIRS": one + ":" + two}
+			theirs := shown(t, kit.program, kit.debian, screen, home, one, two)
+			ours := reads(t, d, kit.surface).Value
+			if ours != theirs {
+				b, _ := os.ReadFile(filepath.Join(home, ".config", kit.folder, "settings.ini"))
+				t.Errorf("seed %d, %s: GTK %q, Ivelt %q\n%s", seed, kit.surface, theirs, ours, b)
+			}
+			n++
+		}
+		t.Logf("%s: %d homes (seeds 0 to 39) read as the toolkit reads them", kit.surface, n)
+	}
+}
+
+func messy(r *rand.Rand) string {
+	pick := func(options ...string) string { return options[r.IntN(len(options))] }
+	end := pick("\n", "\n", "\r\n")
+	var b strings.Builder
+	line := func(s string) { b.WriteString(s + end) }
+	if r.IntN(12) == 0 {
+		b.WriteString("\ufeff")
+	}
+	for range r.IntN(3) {
+		line(pick("# a comment", "", "   ", "  # another"))
+	}
+	line(pick("[Settings]", "[Settings]", "[Settings]", "[Settings]  ", "[settings]", " [Settings]"))
+	for range 1 + r.IntN(6) {
+		line(pick(
+			"gtk-icon-theme-name=Alpha", "gtk-icon-theme-name = Beta", "  gtk-icon-theme-name=Gamma", "gtk-icon-theme-name=Delta  ",
+			`gtk-icon-theme-name="Quoted"`, "gtk-icon-theme-name=Two Words", `gtk-icon-theme-name=Tab\tbed`, "gtk-icon-theme-name=",
+			"#gtk-icon-theme-name=Off", "gtk-icon-theme-name\t=\tEta", "Gtk-Icon-Theme-Name=Loud", "gtk-icon-theme-name[de]=Deutsch",
+			"gtk-font-name=Sans 10", "x-mine=yes", "", "# note", "[Other]", "[Settings]", "gtk-cursor-theme-size=24",
+		))
+	}
+	if r.IntN(10) == 0 {
+		line(pick("just words", "[unfinished", "=value", "key before = [x", "[]"))
+	}
+	s := b.String()
+	if r.IntN(3) == 0 {
+		s = strings.TrimSuffix(s, end)
+	}
+	return s
+}
+
+func write(t *testing.T, name, text string) {
+	t.Helper()
+	require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
+	require.NoError(t, os.WriteFile(name, []byte(text), 0o644))
+}
+
+// TestGTKShowsWhatWasApplied dresses homes and asks the toolkits, then goes
+// back and asks again.
+func TestGTKShowsWhatWasApplied(t *testing.T) {
+	screen := display(t)
+	dir := filepath.Join(t.TempDir(), "world")
+	w, err := demo.Open(dir, false)
+	require.NoError(t, err)
+	starts := map[string]func(home string){
+		"as the demo leaves it": func(string) {},
+		"no settings files":     func(home string) { require.NoError(t, os.RemoveAll(filepath.Join(home, ".config/gtk-3.0"))) },
+		"another home, empty":   func(home string) { require.NoError(t, os.RemoveAll(filepath.Join(home, ".config"))) },
+		"no final line end": func(home string) {
+			write(t, filepath.Join(home, ".config/gtk-3.0/settings.ini"), "[Settings]\ngtk-font-name=Sans 9")
+			write(t, filepath.Join(home, ".config/gtk-4.0/settings.ini"), "# nothing but this")
+		},
+		"told twice": func(home string) {
+			write(t, filepath.Join(home, ".config/gtk-3.0/settings.ini"), "[Settings]\ngtk-icon-theme-name=A\n[Other]\nk=v\n[Settings]\n gtk-icon-theme-name =B \n")
+		},
+	}
+	for name, start := range starts {
+		t.Run(name, func(t *testing.T) {
+			start(w.Avocet.Home)
+			before := map[string]string{}
+			for _, kit := range toolkits {
+				before[kit.surface] = shown(t, kit.program, kit.debian, screen, w.Avocet.Home)
+			}
+			keep := store.Blobs{Dir: t.TempDir()}
+			p, err := plan.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore"))
+			require.NoError(t, err)
+			require.NoError(t, plan.Apply(t.Context(), w.Avocet, p, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+			for _, kit := range toolkits {
+				require.Equal(t, "Foreshore", shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
+				require.Equal(t, "Foreshore", reads(t, w.Avocet, kit.surface).Value)
+			}
+			back, err := plan.Back(w.Avocet, p, keep)
+			require.NoError(t, err)
+			require.NoError(t, plan.Apply(t.Context(), w.Avocet, back, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+			for _, kit := range toolkits {
+				require.Equal(t, before[kit.surface], shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
+			}
+		})
+	}
+}
