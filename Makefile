@@ -1,0 +1,36 @@
+# `make test` installs what the tests need and passes them.
+
+GO ?= go
+export CGO_ENABLED ?= 0
+
+.PHONY: test lint bench deps screenshots vendor-web fuzz
+
+test: deps
+	$(GO) build ./...
+	$(GO) test $$($(GO) list ./... | grep -v /truth)
+	$(GO) test -v ./truth # says how much was compared
+
+lint:
+	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }
+	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
+
+# What the tests hold Ivelt against, from Debian's packages.
+deps:
+	@sh scripts/deps
+
+bench:
+	sh scripts/bench
+
+# Every parser that reads strangers' bytes, 60 s each.
+fuzz:
+	for p in keyfile icontheme xcursor fontfile; do $(GO) test ./core/$$p -run '^$$' -fuzz FuzzParse -fuzztime 60s || exit 1; done
+	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzOpen -fuzztime 60s
+
+# One current picture of each main view, from the demo data.
+screenshots: deps
+	mkdir -p docs/screenshots
+	$(GO) test ./web -count 1 -run 'TestStoryByMouse|TestStoryOfAKit' -args -screenshots $(CURDIR)/docs/screenshots
+
+vendor-web:
+	node scripts/vendor-web.mjs
