@@ -235,6 +235,27 @@ func (b *browser) press(keys ...string) {
 	}
 }
 
+// leads presses keys and waits for the page they lead to. On a machine that is
+// busy Chromium may lose a key: it is pressed once more then, and that is said.
+func (b *browser) leads(title string, keys ...string) {
+	b.t.Helper()
+	for range 2 {
+		b.press(keys...)
+		for end := time.Now().Add(8 * time.Second); time.Now().Before(end); time.Sleep(25 * time.Millisecond) {
+			if yes, err := evaluate[bool](b, fmt.Sprintf("document.title.startsWith(%q)", title)); err == nil && yes {
+				b.at(title)
+				return
+			}
+		}
+		state, _ := evaluate[string](b, `document.hasFocus() + " " + document.activeElement?.id + " " + document.querySelector("#strip")?.outerHTML`)
+		if running, _ := evaluate[bool](b, `!!document.querySelector(".job-running")`); running {
+			break
+		}
+		b.t.Logf("pressed %v, and %s did not come: %s", keys, title, state)
+	}
+	b.at(title)
+}
+
 // walk presses a key until a JavaScript condition on "el", the focused
 // element, holds.
 func (b *browser) walk(key, condition string) {
