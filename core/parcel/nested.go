@@ -60,6 +60,7 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 	err := sub.openArchive()
 	if err == nil {
 		err = sub.readArchive(ctx)
+		sub.sortFolders()
 	}
 	switch {
 	case errors.Is(err, ErrNotArchive):

@@ -88,11 +88,11 @@ const mostPicture = 64 << 20
 
 // backdrops finds pictures large enough to fill a display. Those that differ
 // only in size or time of day are one set.
-func (p *Parcel) backdrops(claimed func(string) bool) []Piece {
+func (p *Parcel) backdrops() []Piece {
 	sets := map[string][]string{}
 	sizes := map[string]image.Point{}
 	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp"}, func(n *node) bool {
-		return n.size > 4<<10 && n.size < mostPicture && !claimed(n.name) && !preview.MatchString(n.name)
+		return n.size > 4<<10 && n.size < mostPicture && !n.claimed && !preview.MatchString(n.name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
@@ -134,10 +134,10 @@ var (
 
 // palettes finds terminal palettes: X resource files that set color0 to
 // color15.
-func (p *Parcel) palettes(claimed func(string) bool) []Piece {
+func (p *Parcel) palettes() []Piece {
 	var out []Piece
 	for _, name := range p.with([]string{".xresources", ".xdefaults", ".ad", ".txt", ""}, func(n *node) bool {
-		return n.size > 0 && n.size < 32<<10 && !claimed(n.name) && paletteName.MatchString(n.name)
+		return n.size > 0 && n.size < 32<<10 && !n.claimed && paletteName.MatchString(n.name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
@@ -168,9 +168,9 @@ var (
 
 // styles finds picture-based styles: an SVG with a settings file of the same
 // name beside it.
-func (p *Parcel) styles(claimed func(string) bool) []Piece {
+func (p *Parcel) styles() []Piece {
 	var out []Piece
-	for _, name := range p.with([]string{".svg"}, func(n *node) bool { return !claimed(n.name) }) {
+	for _, name := range p.with([]string{".svg"}, func(n *node) bool { return !n.claimed }) {
 		stem := strings.TrimSuffix(name, ".svg")
 		for _, c := range p.nodes[path.Dir(name)].children {
 			if c.mode.IsDir() || c.name == name || strings.TrimSuffix(c.name, path.Ext(c.name)) != stem {
@@ -246,25 +246,36 @@ func (p *Parcel) catalogue() *catalogue {
 		return p.cat
 	}
 	c := &catalogue{endings: map[string][]*node{}}
-	for _, n := range p.nodes {
-		if n.mode.IsDir() {
-			c.folders = append(c.folders, n)
-			continue
-		}
-		ext := ""
-		for i := len(n.name) - 1; i >= 0 && n.name[i] != '/'; i-- {
-			if n.name[i] == '.' {
-				ext = n.name[i:]
-				break
+	lists := map[string]*[]*node{}
+	last, list := "\x00", (*[]*node)(nil)
+	var walk func(*node)
+	walk = func(folder *node) {
+		c.folders = append(c.folders, folder)
+		for _, n := range folder.children {
+			if n.mode.IsDir() {
+				walk(n)
+				continue
 			}
+			ext := ""
+			for i := len(n.name) - 1; i >= 0 && n.name[i] != '/'; i-- {
+				if n.name[i] == '.' {
+					ext = n.name[i:]
+					break
+				}
+			}
+			if ext != last {
+				if last, list = ext, lists[ext]; list == nil {
+					list = new([]*node)
+					lists[ext] = list
+				}
+			}
+			*list = append(*list, n)
 		}
-		c.endings[ext] = append(c.endings[ext], n)
 	}
-	for ext, list := range c.endings {
-		if low := strings.ToLower(ext); low != ext {
-			c.endings[low] = append(c.endings[low], list...)
-			delete(c.endings, ext)
-		}
+	walk(p.nodes["."])
+	for ext, list := range lists {
+		low := strings.ToLower(ext)
+		c.endings[low] = append(c.endings[low], *list...)
 	}
 	slices.SortFunc(c.folders, byName)
 	p.cat = c

@@ -101,13 +101,13 @@ func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
 		}
 	}
 	if err == nil {
+		p.sortFolders()
 		err = p.openNested(ctx)
 	}
 	if err != nil {
 		_ = p.Close()
 		return nil, fmt.Errorf("%s: %w", filepath.Base(file), err)
 	}
-	p.sortFolders()
 	return p, nil
 }
 

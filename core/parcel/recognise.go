@@ -113,10 +113,10 @@ func (p *Parcel) Recognise(parts ...desk.Part) Contents {
 	out.Pieces = append(out.Pieces, p.themes(parts)...)
 	out.Pieces = append(out.Pieces, p.pointers()...)
 	out.Pieces = append(out.Pieces, p.vendorPointers()...)
-	claimed := p.claims(out.Pieces)
+	p.claim(out.Pieces)
 	fonts, notes := p.fonts()
 	out.Notes = append(out.Notes, notes...)
-	for _, more := range [][]Piece{fonts, p.backdrops(claimed), p.palettes(claimed), p.styles(claimed), p.bundles(), p.sounds()} {
+	for _, more := range [][]Piece{fonts, p.backdrops(), p.palettes(), p.styles(), p.bundles(), p.sounds()} {
 		out.Pieces = append(out.Pieces, more...)
 	}
 	out.Pieces, notes = preferBuilt(out.Pieces)
@@ -140,31 +140,41 @@ func (p *Parcel) Recognise(parts ...desk.Part) Contents {
 
 func isIndex(n *node) bool { return path.Base(n.name) == "index.theme" }
 
-// claims tells whether a file belongs to a piece as a whole, and so is no piece
-// by itself: what is in the part folders of a theme, in an icon pack's
+// claim marks the files that belong to a piece as a whole, and so are no pieces
+// by themselves: what is in the part folders of a theme, in an icon pack's
 // directories, or among pointers.
-func (p *Parcel) claims(pieces []Piece) func(string) bool {
-	var folders []string
+func (p *Parcel) claim(pieces []Piece) {
 	for _, pc := range pieces {
 		switch pc.Kind {
 		case Theme:
 			for _, part := range pc.Parts {
-				folders = append(folders, path.Join(pc.Root, part)+"/")
+				p.claimBelow(path.Join(pc.Root, part))
 			}
 		case Icons:
 			if b, err := fs.ReadFile(p, path.Join(pc.Root, "index.theme")); err == nil {
 				if t, err := icontheme.Parse(pc.Folder, b); err == nil {
 					for _, d := range t.Directories {
-						folders = append(folders, path.Join(pc.Root, d.Path)+"/")
+						p.claimBelow(path.Join(pc.Root, d.Path))
 					}
 				}
 			}
 		case Pointer:
-			folders = append(folders, path.Join(pc.Root, "cursors")+"/")
+			p.claimBelow(path.Join(pc.Root, "cursors"))
 		}
 	}
-	return func(name string) bool {
-		return slices.ContainsFunc(folders, func(f string) bool { return strings.HasPrefix(name, f) })
+}
+
+func (p *Parcel) claimBelow(folder string) {
+	n, ok := p.nodes[folder]
+	if !ok || n.claimed || !n.mode.IsDir() {
+		return
+	}
+	n.claimed = true
+	for _, c := range n.children {
+		if c.mode.IsDir() {
+			p.claimBelow(c.name)
+		}
+		c.claimed = true
 	}
 }
 
@@ -252,7 +262,7 @@ func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
 	}
 	piece.Name, piece.Parts = theme.Name, []string{"icons"}
 	piece.Inherits = append(piece.Inherits, theme.Inherits...)
-	names := map[string]bool{}
+	names := make(map[string]bool, len(p.nodes)/4)
 	var missing []string
 	for _, d := range theme.Directories {
 		folder, err := p.follow("readdir", path.Join(root, d.Path))
@@ -335,31 +345,28 @@ func (p *Parcel) measure(piece *Piece) {
 
 // indexless names the folders that look like icon packs but are not described.
 func (p *Parcel) indexless(described []string) []Note {
-	found := map[string]bool{}
+	var notes []Note
+	noted := map[string]bool{}
 	for _, n := range p.catalogue().folders {
-		name := n.name
-		if !sizeFolder.MatchString(path.Base(name)) {
+		root := path.Dir(n.name)
+		if noted[root] || !sizeFolder.MatchString(path.Base(n.name)) ||
+			slices.ContainsFunc(described, func(d string) bool { return d == root || d == "." || strings.HasPrefix(root, d+"/") }) {
 			continue
 		}
-		for _, c := range n.children {
-			if !c.mode.IsDir() {
-				continue
-			}
-			for _, f := range c.children {
-				if _, ok := icontheme.IconName(path.Base(f.name)); ok {
-					found[path.Dir(name)] = true
-				}
-			}
-		}
-	}
-	var notes []Note
-	for root := range found {
-		if !slices.ContainsFunc(described, func(d string) bool { return d == root || d == "." || strings.HasPrefix(root, d+"/") }) {
+		if slices.ContainsFunc(n.children, holdsIcons) {
+			noted[root] = true
 			notes = append(notes, note("icon-no-index", showRoot(root)))
 		}
 	}
 	slices.SortFunc(notes, func(a, b Note) int { return strings.Compare(a.Text, b.Text) })
 	return notes
+}
+
+func holdsIcons(n *node) bool {
+	return n.mode.IsDir() && slices.ContainsFunc(n.children, func(f *node) bool {
+		_, ok := icontheme.IconName(path.Base(f.name))
+		return ok
+	})
 }
 
 var sizeFolder = regexp.MustCompile(`^(\d+(x\d+)?(@\d+x?)?|scalable|symbolic)$`)

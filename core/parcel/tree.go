@@ -21,6 +21,7 @@ type node struct {
 	data     []byte
 	held     bool // data is the contents
 	open     func() (io.ReadCloser, error)
+	claimed  bool // it belongs to a piece as a whole
 	children []*node
 }
 
@@ -139,10 +140,21 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 	return p.nodes[at], nil
 }
 
-func (p *Parcel) sortFolders() {
-	for _, n := range p.nodes {
-		if len(n.children) > 1 && !slices.IsSortedFunc(n.children, byName) {
-			slices.SortFunc(n.children, byName)
+func (p *Parcel) sortFolders() { p.nodes["."].sort() }
+
+func (n *node) sort() {
+	// All that lies in one folder has the folder's name before its own.
+	skip := len(n.name) + 1
+	if n.name == "." {
+		skip = 0
+	}
+	own := func(a, b *node) int { return strings.Compare(a.name[skip:], b.name[skip:]) }
+	if len(n.children) > 1 && !slices.IsSortedFunc(n.children, own) {
+		slices.SortFunc(n.children, own)
+	}
+	for _, c := range n.children {
+		if c.children != nil {
+			c.sort()
 		}
 	}
 }

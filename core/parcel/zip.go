@@ -1,11 +1,9 @@
 package parcel
 
 import (
-	"archive/zip"
 	"bytes"
 	"context"
 	"io"
-	"math"
 )
 
 var zipFormat = Format{
@@ -16,26 +14,30 @@ var zipFormat = Format{
 	Walk: walkZip,
 }
 
-const zipEncrypted = 1 << 0 // general purpose bit 0 (APPNOTE 6.3, section 4.4.4)
+const (
+	zipEncrypted = 1 << 0 // general purpose bit 0 (APPNOTE 6.3, section 4.4.4)
+	zipSumLater  = 1 << 3 // the sum comes after the data
+)
 
 func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
-	z, ok := a.Cache.(*zip.Reader)
+	files, ok := a.Cache.([]zipFile)
 	if !ok {
 		var err error
-		if z, err = zip.NewReader(a, a.Size); err != nil {
+		if files, err = readZip(a, a.Size); err != nil {
 			return err
 		}
-		if err := tryPassword(z, a.Password); err != nil {
+		if err := tryPassword(files, a.Password); err != nil {
 			return err
 		}
-		a.Cache = z
+		a.Cache = files
 		if a.Expect != nil {
-			a.Expect(len(z.File))
+			a.Expect(len(files))
 		}
 	}
-	for _, h := range z.File {
-		m := Member{Name: h.Name, Mode: h.Mode(), Size: int64(min(h.UncompressedSize64, math.MaxInt64)), ModTime: h.Modified, Open: h.Open, Direct: true}
-		if h.Flags&zipEncrypted != 0 {
+	for i := range files {
+		h := &files[i]
+		m := Member{Name: h.name, Mode: h.fileMode(), Size: h.size, ModTime: h.modTime(), Open: h.open, Direct: true}
+		if h.flags&zipEncrypted != 0 {
 			m.Open = func() (io.ReadCloser, error) { return openEncrypted(h, a.Password) }
 		}
 		if err := each(m); err != nil {
@@ -47,10 +49,10 @@ func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
 
 // tryPassword reads the smallest encrypted member. The traditional check of a
 // password is one byte; the sum over the contents tells for certain.
-func tryPassword(z *zip.Reader, password string) error {
-	var least *zip.File
-	for _, h := range z.File {
-		if h.Flags&zipEncrypted != 0 && h.Mode().IsRegular() && (least == nil || h.UncompressedSize64 < least.UncompressedSize64) {
+func tryPassword(files []zipFile, password string) error {
+	var least *zipFile
+	for i := range files {
+		if h := &files[i]; h.flags&zipEncrypted != 0 && h.fileMode().IsRegular() && (least == nil || h.size < least.size) {
 			least = h
 		}
 	}
@@ -65,7 +67,7 @@ func tryPassword(z *zip.Reader, password string) error {
 		return err
 	}
 	defer r.Close()
-	if _, err := io.Copy(io.Discard, exactly(r, int64(min(least.UncompressedSize64, mostNested)))); err != nil {
+	if _, err := io.Copy(io.Discard, exactly(r, min(least.size, mostNested))); err != nil {
 		return errWrongPassword
 	}
 	return nil

@@ -1,8 +1,6 @@
 package parcel
 
 import (
-	"archive/zip"
-	"compress/flate"
 	"crypto/aes"
 	"crypto/hmac"
 	"crypto/pbkdf2"
@@ -18,49 +16,28 @@ import (
 // openEncrypted reads a member of a zip that is encrypted in one of the two
 // usual ways: the traditional PKWARE encryption (APPNOTE 6.3, section 6.1), or
 // AES as the AE-1 and AE-2 specification (version 1.04) describes it.
-func openEncrypted(h *zip.File, password string) (io.ReadCloser, error) {
-	raw, err := h.OpenRaw()
+func openEncrypted(h *zipFile, password string) (io.ReadCloser, error) {
+	raw, err := h.raw()
 	if err != nil {
 		return nil, err
 	}
-	size := int64(h.CompressedSize64)
-	method := h.Method
+	method := h.method
 	var plain io.Reader
 	if method == methodAES {
-		plain, method, err = newAES(h, raw, size, password)
+		plain, method, err = newAES(h, raw, password)
 	} else {
 		plain, err = newTraditional(h, raw, password)
 	}
 	if err != nil {
 		return nil, err
 	}
-	switch method {
-	case zip.Store:
-	case zip.Deflate:
-		plain = flate.NewReader(plain)
-	default:
-		return nil, zip.ErrAlgorithm
+	if plain, err = unpackZip(plain, method); err != nil {
+		return nil, err
 	}
-	if h.Method == methodAES {
+	if h.method == methodAES {
 		return io.NopCloser(plain), nil // its own code guards the contents
 	}
-	return io.NopCloser(&checked{plain, crc32.NewIEEE(), h.CRC32}), nil
-}
-
-// checked compares the sum of what was read with the one in the directory.
-type checked struct {
-	io.Reader
-	sum  hash.Hash32
-	want uint32
-}
-
-func (c *checked) Read(b []byte) (int, error) {
-	n, err := c.Reader.Read(b)
-	c.sum.Write(b[:n])
-	if errors.Is(err, io.EOF) && c.sum.Sum32() != c.want {
-		return n, zip.ErrChecksum
-	}
-	return n, err
+	return io.NopCloser(&checked{Reader: plain, sum: crc32.NewIEEE(), want: h.crc, left: h.size}), nil
 }
 
 var errWrongPassword = fmt.Errorf("%w: this one does not fit", ErrPassword)
@@ -71,7 +48,7 @@ type traditional struct {
 	keys [3]uint32
 }
 
-func newTraditional(h *zip.File, r io.Reader, password string) (io.Reader, error) {
+func newTraditional(h *zipFile, r io.Reader, password string) (io.Reader, error) {
 	t := &traditional{r, [3]uint32{0x12345678, 0x23456789, 0x34567890}}
 	for i := range len(password) {
 		t.update(password[i])
@@ -80,9 +57,9 @@ func newTraditional(h *zip.File, r io.Reader, password string) (io.Reader, error
 	if _, err := io.ReadFull(t, head[:]); err != nil {
 		return nil, err
 	}
-	want := byte(h.CRC32 >> 24)
-	if h.Flags&(1<<3) != 0 { // the sum comes after the data; the time stands in
-		want = byte(h.ModifiedTime >> 8) //nolint:staticcheck // the field as stored is what counts
+	want := byte(h.crc >> 24)
+	if h.flags&zipSumLater != 0 { // the time stands in
+		want = byte(h.dosTime >> 8)
 	}
 	if head[11] != want {
 		return nil, errWrongPassword
@@ -112,8 +89,8 @@ const methodAES = 99
 
 // newAES checks the password and returns the decrypted data, and the method it
 // is packed with. The authentication code is checked when the data ends.
-func newAES(h *zip.File, r io.Reader, size int64, password string) (io.Reader, uint16, error) {
-	strength, method, err := aesExtra(h.Extra)
+func newAES(h *zipFile, r io.Reader, password string) (io.Reader, uint16, error) {
+	strength, method, err := aesExtra(h.field(0x9901))
 	if err != nil {
 		return nil, 0, err
 	}
@@ -133,27 +110,16 @@ func newAES(h *zip.File, r io.Reader, size int64, password string) (io.Reader, u
 	if err != nil {
 		return nil, 0, err
 	}
-	left := size - int64(saltLen) - 2 - 10
+	left := h.packed - int64(saltLen) - 2 - 10
 	if left < 0 {
 		return nil, 0, io.ErrUnexpectedEOF
 	}
 	return &aesReader{data: io.LimitReader(r, left), rest: r, block: block.Encrypt, mac: hmac.New(sha1.New, derived[keyLen:2*keyLen]), used: aes.BlockSize}, method, nil
 }
 
-func aesExtra(extra []byte) (strength int, method uint16, err error) {
-	for len(extra) >= 4 {
-		id, n := binary.LittleEndian.Uint16(extra), int(binary.LittleEndian.Uint16(extra[2:]))
-		if len(extra) < 4+n {
-			break
-		}
-		if id == 0x9901 && n >= 7 {
-			strength = int(extra[8])
-			if strength < 1 || strength > 3 {
-				break
-			}
-			return strength, binary.LittleEndian.Uint16(extra[9:]), nil
-		}
-		extra = extra[4+n:]
+func aesExtra(field []byte) (strength int, method uint16, err error) {
+	if len(field) >= 7 && field[4] >= 1 && field[4] <= 3 {
+		return int(field[4]), binary.LittleEndian.Uint16(field[5:]), nil
 	}
 	return 0, 0, errors.New("the member's encryption is not described")
 }
@@ -191,7 +157,7 @@ func (a *aesReader) Read(b []byte) (int, error) {
 			return n, io.ErrUnexpectedEOF
 		}
 		if !hmac.Equal(code[:], a.mac.Sum(nil)[:10]) {
-			return n, zip.ErrChecksum
+			return n, errZipChecksum
 		}
 	}
 	return n, err
