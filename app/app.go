@@ -4,6 +4,7 @@
 package app
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -37,6 +38,10 @@ type Desk struct {
 	// Restart starts a surface's program again, where Ivelt can. Nil if it
 	// cannot for any.
 	Restart func(surface string) error
+	// Refresh makes the desk's programs look into folders anew, where they
+	// keep a cache of what is in them; kind is that of the pieces there. Nil
+	// if nothing keeps one.
+	Refresh func(ctx context.Context, kind, folder string) error
 
 	mu sync.Mutex // held while a plan is made and applied
 }

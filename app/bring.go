@@ -344,9 +344,17 @@ func PieceOf(row store.Parcel, key string) (parcel.Piece, error) {
 	return parcel.Piece{}, fmt.Errorf("%s has no such piece", row.Name)
 }
 
+// How says in which way pieces are put in place. The zero value but for Scope is
+// the usual one.
+type How struct {
+	Scope  place.Scope
+	Exists plan.Exists // if something else is there
+	Second plan.Second // what a second folder gets, where one cannot serve all
+}
+
 // Install starts putting pieces of a parcel in place. keys says which. When
 // done the job leads to then.
-func (a *App) Install(d *Desk, sha string, keys []string, scope place.Scope, exists plan.Exists, then string) (*Job, error) {
+func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) (*Job, error) {
 	row, err := a.Store.Parcel(sha)
 	if err != nil {
 		return nil, err
@@ -370,7 +378,7 @@ func (a *App) Install(d *Desk, sha string, keys []string, scope place.Scope, exi
 		if err != nil {
 			return err
 		}
-		placings, err := place.All(pieces, d.Desk, scope, exists)
+		placings, err := place.All(pieces, d.Desk, how.Scope, how.Exists, how.Second)
 		if err != nil {
 			return err
 		}
@@ -383,7 +391,11 @@ func (a *App) Install(d *Desk, sha string, keys []string, scope place.Scope, exi
 			return nil
 		}
 		j.Step("Putting in place", "files")
-		return a.apply(ctx, d, pl, store.Applied{Placed: placed(d, row, pieces, pl)}, func(done, total int) { j.At(int64(done), int64(total)) })
+		err = a.apply(ctx, d, pl, store.Applied{Placed: placed(d, row, pieces, pl)}, func(done, total int) { j.At(int64(done), int64(total)) })
+		if err != nil {
+			return err
+		}
+		return a.refresh(ctx, d, j, pl)
 	}), nil
 }
 

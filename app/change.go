@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
 	"ivelt/store"
@@ -95,7 +96,10 @@ func (a *App) Back(d *Desk, checkpoint uint, then string) (*Job, error) {
 				done.Placed = append(done.Placed, store.Piece{Desk: d.ID, Kind: op.Facet, Name: path.Base(op.Path), Folder: path.Base(op.Path), Path: op.Path, PlanID: back.ID, PlacedAt: time.Now()})
 			}
 		}
-		return a.apply(ctx, d, back, done, func(n, total int) { j.At(int64(n), int64(total)) })
+		if err := a.apply(ctx, d, back, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
+			return err
+		}
+		return a.refresh(ctx, d, j, back)
 	}), nil
 }
 
@@ -116,7 +120,7 @@ func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Then(then)
-		pl, err := plan.TakeAway(d.Desk, p, row.Name)
+		pl, err := plan.TakeAway(d.Desk, p, row.Name, row.Kind)
 		if known {
 			var done plan.Plan
 			if done, err = a.plan(d, row.PlanID); err == nil {
@@ -127,7 +131,10 @@ func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
 			return err
 		}
 		j.Step("Taking away", "files")
-		return a.apply(ctx, d, pl, store.Applied{Removed: []string{p}}, func(n, total int) { j.At(int64(n), int64(total)) })
+		if err := a.apply(ctx, d, pl, store.Applied{Removed: []string{p}}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
+			return err
+		}
+		return a.refresh(ctx, d, j, pl)
 	}), nil
 }
 
@@ -177,7 +184,7 @@ func (a *App) placedAt(d *Desk, p string) (row store.Piece, known bool, err erro
 	}
 	for _, pack := range packs {
 		if pack.Path == p {
-			return store.Piece{Name: pack.Name}, false, nil
+			return store.Piece{Name: pack.Name, Kind: string(parcel.Icons)}, false, nil
 		}
 	}
 	return store.Piece{}, false, fmt.Errorf("there is no piece at %s", d.Show(p))

@@ -130,6 +130,7 @@ type Placed struct {
 	Shown  string   // the path as people write it
 	SeenBy []string // titles of the surfaces that look there
 	Gone   bool     // it is not there any more
+	Named  []string // settings and outfits that name it
 }
 
 // Placed lists what Ivelt put in place on a desk besides icon packs.
@@ -151,6 +152,9 @@ func (a *App) Placed(d *Desk) ([]Placed, error) {
 					break
 				}
 			}
+		}
+		if p.Named, err = a.NamedBy(d, row); err != nil {
+			return nil, err
 		}
 		out = append(out, p)
 	}

@@ -21,7 +21,7 @@ import (
 )
 
 // version changes when a world made before is of no more use.
-const version = "4"
+const version = "5"
 
 // World is the demo world on disk.
 type World struct {
@@ -29,6 +29,7 @@ type World struct {
 	Market string // folder of Strandline
 	Avocet *desk.Desk
 	Shell  standin.Quayside
+	Caches standin.Caches
 }
 
 // ErrForeign: the folder has something else in it.
@@ -60,7 +61,7 @@ func Open(dir string, fresh bool) (*World, error) {
 	}
 	d.Title, d.Writable = "Avocet", true
 	d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
-	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}}, nil
+	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}, standin.Caches{Home: home, Host: d.HostPath}}, nil
 }
 
 const (

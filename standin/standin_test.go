@@ -95,3 +95,17 @@ func TestStrandlineMisbehavesWhenAsked(t *testing.T) {
 	res.Body.Close()
 	require.Equal(t, http.StatusMethodNotAllowed, res.StatusCode)
 }
+
+func TestCachesKnowAFolderOnceLookedInto(t *testing.T) {
+	home := t.TempDir()
+	c := standin.Caches{Home: home, Host: func(p string) string { return filepath.Join(home, p) }}
+	require.NoError(t, os.MkdirAll(filepath.Join(home, "fonts/Tern"), 0o755))
+	require.False(t, c.Knows("font", "/fonts", "Tern"))
+	require.NoError(t, c.Refresh(t.Context(), "font", "/fonts"))
+	require.NoError(t, c.Refresh(t.Context(), "font", "/other"))
+	require.True(t, c.Knows("font", "/fonts", "Tern"))
+	require.NoError(t, os.Remove(filepath.Join(home, "fonts/Tern")))
+	require.True(t, c.Knows("font", "/fonts", "Tern"), "until it is looked into anew")
+	require.NoError(t, c.Refresh(t.Context(), "font", "/fonts"))
+	require.False(t, c.Knows("font", "/fonts", "Tern"))
+}

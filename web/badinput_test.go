@@ -3,6 +3,7 @@ package web_test
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 	"net/url"
 	"os"
 	"os/exec"
+	"path"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -295,17 +297,17 @@ func TestInstallRefusesWhatItCannotKnow(t *testing.T) {
 	s := newStage(t)
 	d, err := s.app.Desk("avocet")
 	require.NoError(t, err)
-	_, err = s.app.Install(d, "none", []string{"x"}, place.Mine, plan.Refuse, "")
+	_, err = s.app.Install(d, "none", []string{"x"}, app.How{Scope: place.Mine}, "")
 	require.Error(t, err)
 	job, err := s.app.Fetch(t.Context(), "glasswort", func(sha string) string { return sha })
 	require.NoError(t, err)
 	require.NoError(t, job.Wait())
 	sha := job.Progress().Then
 	for _, roots := range [][]string{nil, {"Nowhere"}} {
-		_, err = s.app.Install(d, sha, roots, place.Mine, plan.Refuse, "")
+		_, err = s.app.Install(d, sha, roots, app.How{Scope: place.Mine}, "")
 		require.Error(t, err)
 	}
-	job, err = s.app.Install(d, sha, []string{"icons Glasswort Glasswort"}, "nobody", plan.Refuse, "")
+	job, err = s.app.Install(d, sha, []string{"icons Glasswort Glasswort"}, app.How{Scope: "nobody"}, "")
 	require.NoError(t, err)
 	require.ErrorContains(t, job.Wait(), "no folder for it")
 	_, err = s.app.Desk("none")
@@ -382,8 +384,6 @@ func TestRemoveAndRename(t *testing.T) {
 	page, _ := v.post("/d/avocet/rename", url.Values{"path": {home}, "name": {"All in red"}})
 	require.Contains(t, page, "All in red")
 	require.Contains(t, v.file(".local/share/icons/Glasswort/index.theme"), "\nName=All in red\n")
-	page, _ = v.post("/d/avocet/remove", url.Values{"path": {home}})
-	require.Contains(t, page, "is not as it was put in place", "renamed since: it is not taken away behind the person's back")
 	for _, bad := range []url.Values{{"path": {home}, "name": {" "}}, {"path": {"/usr/share/icons/Foreshore"}, "name": {"X"}}, {"path": {home + "/none"}, "name": {"X"}}} {
 		page, _ = v.post("/d/avocet/rename", bad)
 		require.Contains(t, page, "banner-rust")
@@ -396,4 +396,13 @@ func TestRemoveAndRename(t *testing.T) {
 	v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Glasswort"}})
 	page, _ = v.post("/d/avocet/remove", url.Values{"path": {home}})
 	require.Contains(t, page, "The draft names it")
+	v.post("/d/avocet/draft/drop", nil)
+	require.True(t, v.world.Caches.Knows("icons", path.Dir(home), "Glasswort"))
+	v.post("/d/avocet/remove", url.Values{"path": {home}})
+	require.NoDirExists(t, v.home(".local/share/icons/Glasswort"), "renamed since, and kept under its new name")
+	require.False(t, v.world.Caches.Knows("icons", path.Dir(home), "Glasswort"))
+	last, err := v.app.History(v.app.Desks()[0])
+	require.NoError(t, err)
+	v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(last[0].Checkpoint.ID)}})
+	require.Contains(t, v.file(".local/share/icons/Glasswort/index.theme"), "\nName=All in red\n")
 }

@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"path"
 	"slices"
+	"sync"
 
 	"github.com/go-chi/chi/v5"
 
@@ -28,7 +29,9 @@ type parcelPage struct {
 	Notes  []parcel.Note
 	Tree   *folderView
 	Others bool
-	Ready  int // pieces that are not in place yet
+	Second bool     // one folder does not serve all who look
+	Sealed []string // surfaces that follow no link
+	Ready  int      // pieces that are not in place yet
 }
 
 // Goes lists the folders the pieces would go to, each once, with the reason.
@@ -109,6 +112,14 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) {
 			v.InPlace, v.Other = plan.Compare(r.Context(), f.Desk.Desk, p, pc, target)
 			v.Hides = place.Hides(pc, f.Desk.Desk, target)
 			page.Others = page.Others || v.Other
+		}
+		for _, pl := range v.Placements {
+			page.Second = page.Second || pl.Link
+			for _, s := range pl.Copy {
+				if !slices.Contains(page.Sealed, s) {
+					page.Sealed = append(page.Sealed, s)
+				}
+			}
 		}
 		if !v.InPlace {
 			page.Ready++
@@ -225,7 +236,8 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	job, err := s.App.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], place.Scope(r.FormValue("scope")), plan.Exists(r.FormValue("exists")), "/d/"+d.ID+"/shelf")
+	how := app.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second"))}
+	job, err := s.App.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
@@ -236,26 +248,19 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) {
 // openParcels keeps the parcel looked at last, so that its page and pictures
 // do not read it again each.
 type openParcels struct {
-	last chan *parcel.Parcel
-}
-
-func newOpenParcels() *openParcels {
-	o := &openParcels{make(chan *parcel.Parcel, 1)}
-	o.last <- nil
-	return o
+	mu   sync.Mutex
+	last *parcel.Parcel
 }
 
 func (o *openParcels) open(ctx context.Context, row store.Parcel) (*parcel.Parcel, error) {
-	p := <-o.last
-	if p != nil && p.Path == row.File {
-		o.last <- p
-		return p, nil
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.last != nil && o.last.Path == row.File {
+		return o.last, nil
 	}
-	fresh, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
-	if err != nil {
-		o.last <- p
-		return nil, err
+	p, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
+	if err == nil {
+		o.last = p
 	}
-	o.last <- fresh
-	return fresh, nil
+	return p, err
 }

@@ -247,7 +247,7 @@ func TestStoryOfAKit(t *testing.T) {
 	require.True(t, b.is(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`), "every piece has its picture")
 	b.keep("parcel")
 	b.is(`document.querySelectorAll(".piece details").forEach(d => d.open = true)`)
-	require.Contains(t, b.text("#work"), "Seen by GTK 2 programs, GTK 3 programs, GTK 4 programs, Quayside")
+	require.Contains(t, b.text("#work"), "Seen by GTK 2 programs, GTK 3 programs, GTK 4 programs, Programs in Coracle, Quayside. Not seen by Lantern")
 	require.Contains(t, b.text("#work"), "Seen by The display's pointer")
 	for _, piece := range []string{"#piece-0", "#piece-2", "#piece-3", "#piece-5"} {
 		b.is(`document.querySelector("` + piece + `").scrollIntoView({block: "center"})`)
@@ -257,6 +257,7 @@ func TestStoryOfAKit(t *testing.T) {
 	b.at("Shelf")
 	require.FileExists(t, b.home(".themes/Reedbed-Dark/gtk-3.0/gtk.css"))
 	require.FileExists(t, b.home(".icons/Sandpiper/cursors/left_ptr"))
+	require.Contains(t, b.text("#work"), "seen by GTK 2 programs, GTK 3 programs, GTK 4 programs, Programs in Coracle, Quayside")
 	for _, left := range []string{".themes/Reedbed", ".themes/Reedbed-Dark-Compact", ".local/share/icons/Reedmace", ".local/share/backgrounds"} {
 		require.NoDirExists(t, b.home(left), "not marked, not installed")
 	}

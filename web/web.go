@@ -33,12 +33,12 @@ type Server struct {
 	Hosts []string // further host names it answers to, besides loopback
 
 	pages   map[string]*template.Template
-	parcels *openParcels
+	parcels openParcels
 }
 
 // New returns a server ready to be used as a handler through [Server.Handler].
 func New(a *app.App) (*Server, error) {
-	s := &Server{App: a, pages: map[string]*template.Template{}, parcels: newOpenParcels()}
+	s := &Server{App: a, pages: map[string]*template.Template{}}
 	parts, err := template.New("").Funcs(funcs).ParseFS(embedded, "templates/parts/*.html", "templates/layout.html")
 	if err != nil {
 		return nil, err

@@ -20,7 +20,7 @@ import (
 
 func installCommand() *cobra.Command {
 	var flags deskFlags
-	var scope, password, exists string
+	var scope, password, exists, second string
 	var wanted []string
 	c := &cobra.Command{
 		Use:   "install PATH",
@@ -49,7 +49,7 @@ func installCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			job, err := a.Install(d, row.SHA256, keys, place.Scope(scope), plan.Exists(exists), "")
+			job, err := a.Install(d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second)}, "")
 			if err != nil {
 				return err
 			}
@@ -69,6 +69,7 @@ func installCommand() *cobra.Command {
 	c.Flags().StringVar(&scope, "scope", string(place.Mine), "who it is for: mine or everyone")
 	c.Flags().StringArrayVar(&wanted, "piece", nil, "name or folder of a piece; may be repeated")
 	c.Flags().StringVar(&exists, "exists", "", "if something else is in its place: leave, replace or both (default: refuse)")
+	c.Flags().StringVar(&second, "second", "", "where one folder cannot serve every program, the second gets a link, or with copy a copy, or with none nothing")
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
 	flags.add(c)
 	return c
@@ -138,6 +139,9 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 	}
 	d.Writable = true
 	own := &app.Desk{Desk: d}
+	if f.system == "" || f.system == "/" {
+		own.Refresh = app.SystemCaches(d)
+	}
 	a, err := app.New(app.Config{Dir: data, Desks: []*app.Desk{own}})
 	return a, own, err
 }

@@ -73,7 +73,7 @@ func demoCommand() *cobra.Command {
 
 // DemoDesk is Avocet with what the demo can restart on it.
 func DemoDesk(w *demo.World) *app.Desk {
-	return &app.Desk{Desk: w.Avocet, Restart: func(surface string) error {
+	return &app.Desk{Desk: w.Avocet, Refresh: w.Caches.Refresh, Restart: func(surface string) error {
 		if surface == "quayside" {
 			return w.Shell.Start()
 		}

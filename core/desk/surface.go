@@ -27,6 +27,9 @@ type Surface struct {
 type Look struct {
 	Kind    string   `toml:"kind"`
 	Folders []string `toml:"folders"` // in order, with the place names of [Desk.Expand]
+	// Sealed: it sees these folders alone, so a link that leads out of them
+	// leads nowhere for it.
+	Sealed bool `toml:"sealed"`
 }
 
 // Part is a folder in a theme that dresses a surface, and a file by which it is
@@ -48,15 +51,21 @@ func (d *Desk) Parts() []Part {
 // LooksIn returns the folders, in order, in which the surface looks for pieces
 // of a kind.
 func (s Surface) LooksIn(kind string) []string {
+	folders, _ := s.Look(kind)
+	return folders
+}
+
+// Look returns the same, and whether the surface is sealed in these folders.
+func (s Surface) Look(kind string) (folders []string, sealed bool) {
 	for _, l := range s.Looks {
 		if l.Kind == kind {
-			return l.Folders
+			return l.Folders, l.Sealed
 		}
 	}
 	if f, ok := s.Facet(FacetIcons); ok && kind == "icons" {
-		return f.Lookup.Folders
+		return f.Lookup.Folders, false
 	}
-	return nil
+	return nil, false
 }
 
 // Bar says where a shell's bar is described, and under which keys.

@@ -24,13 +24,14 @@ const (
 	Pointer  Kind = "pointer"
 	Font     Kind = "font" // a family
 	Backdrop Kind = "backdrop"
+	Login    Kind = "login" // of a login screen
 	Palette  Kind = "palette"
 	Style    Kind = "style" // picture-based
 	Bundle   Kind = "bundle"
 	Sound    Kind = "sound"
 )
 
-var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Palette, Style, Bundle, Sound}
+var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Login, Palette, Style, Bundle, Sound}
 
 // Title is what a kind is called on pages.
 func (k Kind) Title() string {
@@ -43,6 +44,8 @@ func (k Kind) Title() string {
 		return "pointer set"
 	case Font:
 		return "font family"
+	case Login:
+		return "login theme"
 	case Style:
 		return "picture-based style"
 	case Sound:
@@ -81,7 +84,7 @@ type Piece struct {
 // by its path.
 func (p Piece) Asked() string {
 	switch p.Kind {
-	case Theme, Icons, Pointer, Sound:
+	case Theme, Icons, Pointer, Login, Sound:
 		return p.Folder
 	case Font:
 		return p.Name
@@ -113,6 +116,8 @@ func (p *Parcel) Recognise(parts ...desk.Part) Contents {
 	out.Pieces = append(out.Pieces, p.themes(parts)...)
 	out.Pieces = append(out.Pieces, p.pointers()...)
 	out.Pieces = append(out.Pieces, p.vendorPointers()...)
+	out.Pieces = append(out.Pieces, p.vendorThemes()...)
+	out.Pieces = append(out.Pieces, p.logins()...)
 	p.claim(out.Pieces)
 	fonts, notes := p.fonts()
 	out.Notes = append(out.Notes, notes...)
@@ -158,6 +163,8 @@ func (p *Parcel) claim(pieces []Piece) {
 					}
 				}
 			}
+		case Login:
+			p.claimBelow(pc.Root)
 		case Pointer:
 			p.claimBelow(path.Join(pc.Root, "cursors"))
 		}

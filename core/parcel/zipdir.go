@@ -53,7 +53,7 @@ const (
 	zipStore   = 0
 	zipDeflate = 8
 
-	zipUnix, zipMacOS = 3, 19 // section 4.4.2.2
+	zipUnix, zipDarwin = 3, 19 // section 4.4.2.2
 )
 
 var little = binary.LittleEndian
@@ -207,7 +207,7 @@ func (f *zipFile) widen() error {
 func (f *zipFile) fileMode() fs.FileMode {
 	var mode fs.FileMode
 	switch unix := f.mode >> 16; f.made {
-	case zipUnix, zipMacOS:
+	case zipUnix, zipDarwin:
 		mode = fs.FileMode(unix & 0o777)
 		switch unix & 0o170000 { // stat(2)
 		case 0o040000:

@@ -27,9 +27,10 @@ type Placement struct {
 	Scope  Scope    `json:"scope"`
 	Path   string   `json:"path"` // on the desk, the home written as "~"
 	Reason string   `json:"reason"`
-	SeenBy []string `json:"seen_by"`        // titles of the surfaces that look there
-	Blind  []string `json:"not_seen_by"`    // of those that show pieces of this kind
-	Link   bool     `json:"link,omitempty"` // a link to the placement before, for those who look nowhere else
+	SeenBy []string `json:"seen_by"`              // titles of the surfaces that look there
+	Blind  []string `json:"not_seen_by"`          // of those that show pieces of this kind
+	Link   bool     `json:"link,omitempty"`       // a link to the placement before, for those who look nowhere else
+	Copy   []string `json:"needs_copy,omitempty"` // surfaces that would see a copy here, but cannot follow the link
 }
 
 // ErrNowhere: there is no folder for a piece of that kind and scope.
@@ -60,6 +61,7 @@ var rules = []rule{
 	{parcel.Font, Everyone, "/usr/local/share/fonts", "the system's folder for fonts that no package owns"},
 	{parcel.Backdrop, Mine, "{data}/backgrounds", "the data folder of your home; a backdrop is chosen by its path, so any readable folder does"},
 	{parcel.Backdrop, Everyone, "/usr/local/share/backgrounds", "a folder everyone can read, the login screen too"},
+	{parcel.Login, Everyone, "{login}", "the folder where this desk's login screen looks for what no package owns: it runs before anyone has signed in and reads no home"},
 	{parcel.Sound, Mine, "{data}/sounds", "the data folder of your home, as the Sound Theme Specification asks"},
 	{parcel.Sound, Everyone, "/usr/local/share/sounds", "the system's folder for what no package owns"},
 	{parcel.Palette, Mine, "{data}/palettes", "the data folder of your home; programs take the colours from it when they are told to"},
@@ -75,24 +77,31 @@ func Placements(piece parcel.Piece, d *desk.Desk) []Placement {
 		at = &desk.Desk{HomePath: "/home/me"}
 	}
 	out := []Placement{}
-	if slices.Equal(piece.Parts, []string{"cur"}) {
+	if slices.Equal(piece.Parts, []string{"cur"}) || slices.Equal(piece.Parts, []string{"description"}) {
 		return out // of another family: no surface here reads it
 	}
 	for _, r := range rules {
 		if r.kind != piece.Kind {
 			continue
 		}
-		base := at.Expand(r.folder)[0]
+		folder := r.folder
+		if folder == "{login}" {
+			folder = loginFolder(at)
+		}
+		base := at.Expand(folder)[0]
 		link := len(out) > 0 && out[len(out)-1].Scope == r.scope
 		if link && piece.Only != nil {
 			continue
 		}
 		p := Placement{Scope: r.scope, Path: at.Show(path.Join(base, piece.Folder)), Reason: r.reason, Link: link, SeenBy: []string{}, Blind: []string{}}
 		for _, s := range at.Surfaces {
-			folders := s.LooksIn(string(piece.Kind))
+			folders, sealed := s.Look(string(piece.Kind))
+			looks := slices.ContainsFunc(at.Folders(folders), func(f string) bool { return below(desk.Name(base), f) })
 			switch {
 			case folders == nil:
-			case slices.ContainsFunc(at.Folders(folders), func(f string) bool { return below(desk.Name(base), f) }):
+			case looks && link && sealed:
+				p.Copy = append(p.Copy, s.Title)
+			case looks:
 				p.SeenBy = append(p.SeenBy, s.Title)
 			default:
 				p.Blind = append(p.Blind, s.Title)
@@ -101,6 +110,17 @@ func Placements(piece parcel.Piece, d *desk.Desk) []Placement {
 		out = append(out, p)
 	}
 	return out
+}
+
+// loginFolder is where the desk's login screen looks: the first folder of its
+// own that is not the packages', or what other login screens use.
+func loginFolder(d *desk.Desk) string {
+	for _, s := range d.Surfaces {
+		for _, f := range s.LooksIn(string(parcel.Login)) {
+			return f
+		}
+	}
+	return "/usr/local/share/login-themes"
 }
 
 // below reports whether a folder is one that is looked in, or lies in it:
@@ -139,14 +159,14 @@ func unshow(d *desk.Desk, p string) string {
 }
 
 // All returns where each of the pieces goes, for a plan to install them.
-func All(pieces []parcel.Piece, d *desk.Desk, scope Scope, exists plan.Exists) ([]plan.Placing, error) {
+func All(pieces []parcel.Piece, d *desk.Desk, scope Scope, exists plan.Exists, second plan.Second) ([]plan.Placing, error) {
 	var out []plan.Placing
 	for _, pc := range pieces {
 		target, err := Target(pc, d, scope)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, plan.Placing{Piece: pc, Target: target, Links: Links(pc, d, scope), Exists: exists})
+		out = append(out, plan.Placing{Piece: pc, Target: target, Links: Links(pc, d, scope), Second: second, Exists: exists})
 	}
 	return out, nil
 }

@@ -35,6 +35,7 @@ func TestWhereEachKindGoesAndWhoSeesIt(t *testing.T) {
 		{parcel.Backdrop, "mine ~/.local/share/backgrounds/P - / -; everyone /usr/local/share/backgrounds/P - / -"},
 		{parcel.Sound, "mine ~/.local/share/sounds/P - / -; everyone /usr/local/share/sounds/P - / -"},
 		{parcel.Palette, "mine ~/.local/share/palettes/P - / -"},
+		{parcel.Login, "everyone /usr/local/share/login-themes/P - / -"},
 	} {
 		var got []string
 		for _, p := range place.Placements(parcel.Piece{Kind: c.kind, Folder: "P"}, d) {
@@ -51,14 +52,29 @@ func TestWhereEachKindGoesAndWhoSeesIt(t *testing.T) {
 		require.Equal(t, c.want, strings.Join(got, "; "))
 	}
 	require.Empty(t, place.Placements(parcel.Piece{Kind: parcel.Pointer, Folder: "P", Parts: []string{"cur"}}, d), "of another family")
+	require.Empty(t, place.Placements(parcel.Piece{Kind: parcel.Theme, Folder: "P", Parts: []string{"description"}}, d), "of another family")
 	_, err := place.Target(parcel.Piece{Kind: parcel.Palette, Folder: "P"}, d, place.Everyone)
 	require.ErrorIs(t, err, place.ErrNowhere)
+}
+
+// TestSealedSurfacesNeedACopy has a runtime whose programs see nothing that a
+// link leads to, and a login screen with a folder of its own.
+func TestSealedSurfacesNeedACopy(t *testing.T) {
+	d := newDesk(t)
+	d.Surfaces = append(d.Surfaces, desk.Surface{ID: "box", Title: "The box", Looks: []desk.Look{{Kind: "icons", Folders: []string{"~/.icons"}, Sealed: true}}},
+		desk.Surface{ID: "gate", Title: "The gate", Looks: []desk.Look{{Kind: "login", Folders: []string{"/usr/share/gate"}}, {Kind: "icons", Folders: []string{"/usr/local/share/icons"}}}})
+	mine := place.Placements(parcel.Piece{Kind: parcel.Icons, Folder: "P"}, d)
+	require.Equal(t, []string{"The box", "The gate"}, mine[0].Blind)
+	require.Equal(t, []string{"The box"}, mine[1].Copy)
+	require.Equal(t, []string{"The gate"}, mine[1].Blind)
+	require.Contains(t, mine[2].SeenBy, "The gate")
+	require.Equal(t, "/usr/share/gate/P", place.Placements(parcel.Piece{Kind: parcel.Login, Folder: "P"}, d)[0].Path)
 }
 
 func TestADataHomeElsewhere(t *testing.T) {
 	d := newDesk(t)
 	d.Env = map[string]string{"XDG_DATA_HOME": "/home/me/data"}
-	all, err := place.All([]parcel.Piece{{Kind: parcel.Icons, Folder: "P"}}, d, place.Mine, plan.Leave)
+	all, err := place.All([]parcel.Piece{{Kind: parcel.Icons, Folder: "P"}}, d, place.Mine, plan.Leave, plan.ByLink)
 	require.NoError(t, err)
 	require.Equal(t, "/home/me/data/icons/P", all[0].Target)
 	require.Equal(t, []string{"/home/me/.icons/P"}, all[0].Links)

@@ -21,7 +21,8 @@ import (
 type Placing struct {
 	Piece  parcel.Piece
 	Target string   // a folder of the desk that is not there yet
-	Links  []string // further paths that get a link to it
+	Links  []string // further paths that programs look in and nowhere else
+	Second Second   // what these get
 	Exists Exists   // what to do if something else is at Target
 }
 
@@ -33,6 +34,15 @@ const (
 	Leave   Exists = "leave"   // leave what is there, and the piece out
 	Replace Exists = "replace" // put the piece in its stead; what was there is kept
 	Both    Exists = "both"    // put the piece beside it, with a number behind its name
+)
+
+// Second is what a further folder gets when one cannot serve every program.
+type Second string
+
+const (
+	ByLink Second = ""     // a link: takes no room, and leads nowhere for a program that sees that folder alone
+	ByCopy Second = "copy" // the piece once more: seen by all, and to be updated with the first
+	None   Second = "none" // nothing: programs that look only there go without
 )
 
 // Install plans to put pieces of a parcel in place. A piece that is there
@@ -90,7 +100,7 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 			}
 			pl.Links = nil
 		case Replace:
-			if err := b.takeAway(to, now); err != nil {
+			if err := b.takeAway(to, string(pc.Kind), now); err != nil {
 				return false, err
 			}
 			now = State{}
@@ -109,6 +119,9 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 		})
 		added = true
 	}
+	if pl.Second == None {
+		pl.Links = nil
+	}
 	for _, link := range pl.Links {
 		at, err := b.resolve(path.Dir(link))
 		if err != nil {
@@ -118,6 +131,15 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 		now, err := look(b.d, at)
 		if err != nil || now.Kind != "" || at == to {
 			continue // there already, or one of the folders is a link to the other
+		}
+		if pl.Second == ByCopy {
+			b.parents(at, string(pc.Kind))
+			b.add(Op{
+				Kind: Copy, Path: at, After: after, Source: &src, Files: c.count(), Bytes: c.bytes,
+				Facet: string(pc.Kind), Why: "show it to programs that look only here and follow no link out of it", Effect: AtOnce,
+			})
+			added = true
+			continue
 		}
 		target, err := filepath.Rel(path.Dir(at), to)
 		if err != nil {
@@ -155,7 +177,7 @@ func Compare(ctx context.Context, d *desk.Desk, p *parcel.Parcel, pc parcel.Piec
 
 // takeAway adds the operation that removes what is at a path, whoever put it
 // there, so that it can come back.
-func (b *builder) takeAway(p string, now State) error {
+func (b *builder) takeAway(p, facet string, now State) error {
 	if now.Kind != "tree" {
 		return fmt.Errorf("%w: %s is no folder; move it away yourself", ErrExists, b.d.Show(p))
 	}
@@ -167,7 +189,7 @@ func (b *builder) takeAway(p string, now State) error {
 		return err
 	}
 	b.add(Op{
-		Kind: Remove, Path: p, Before: now, Source: &Source{Root: ".", Kept: Digest(kept)}, Bytes: int64(len(kept)),
+		Kind: Remove, Path: p, Before: now, Source: &Source{Root: ".", Kept: Digest(kept)}, Bytes: int64(len(kept)), Facet: facet,
 		Why: "something else is to be here; this is kept, and comes back when this is gone back on", Effect: AtOnce,
 	})
 	return nil
@@ -181,8 +203,8 @@ func (b *builder) owner(p string) string {
 	return b.d.Owner(p)
 }
 
-// TakeAway plans to remove a piece that nobody knows the parcel of.
-func TakeAway(d *desk.Desk, p, name string) (Plan, error) {
+// TakeAway plans to remove a piece of a kind that nobody knows the parcel of.
+func TakeAway(d *desk.Desk, p, name, kind string) (Plan, error) {
 	out := Plan{Title: "Remove " + name}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
 	to, err := b.resolve(p)
@@ -191,7 +213,7 @@ func TakeAway(d *desk.Desk, p, name string) (Plan, error) {
 	}
 	now, err := look(d, to)
 	if err == nil {
-		err = b.takeAway(to, now)
+		err = b.takeAway(to, kind, now)
 	}
 	if err != nil {
 		return Plan{}, err
@@ -200,14 +222,20 @@ func TakeAway(d *desk.Desk, p, name string) (Plan, error) {
 }
 
 // Uninstall plans to take away a piece that a plan put in place: what it copied
-// to p, and the links that lead there. A piece that was changed since is
-// [ErrChanged], because what was done to it would be lost.
+// to p, the copies of it in second folders, and the links that lead there. A
+// piece that was changed since is kept as it is now.
 func Uninstall(d *desk.Desk, done Plan, p, name string) (Plan, error) {
 	out := Plan{Title: "Remove " + name}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	of, facet := "", "" // the piece, as the parcel has it
+	for _, op := range done.Ops {
+		if op.Kind == Copy && op.Path == p && op.Source.Only == nil && op.Source.Root != "." {
+			of, facet = op.Source.Root, op.Facet
+		}
+	}
 	for _, op := range slices.Backward(done.Ops) {
 		leads := op.Kind == Link && path.Join(path.Dir(op.Path), op.After.Hash) == p
-		if !leads && (op.Kind != Copy || op.Path != p) {
+		if !leads && (op.Kind != Copy || op.Path != p && (op.Source.Root != of || op.Facet != facet)) {
 			continue
 		}
 		now, err := look(d, op.Path)
@@ -218,8 +246,11 @@ func Uninstall(d *desk.Desk, done Plan, p, name string) (Plan, error) {
 			continue
 		case !now.Is(op.After) && leads:
 			continue // the link leads elsewhere by now
-		case !now.Is(op.After):
-			return Plan{}, fmt.Errorf("%w: %s is not as it was put in place. Ivelt leaves it, so that nothing is lost", ErrChanged, d.Show(op.Path))
+		case !now.Is(op.After): // what was done to it since is kept with it
+			if err := b.takeAway(op.Path, op.Facet, now); err != nil {
+				return Plan{}, err
+			}
+			continue
 		}
 		why := "the piece itself"
 		if leads {

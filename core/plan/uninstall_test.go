@@ -38,8 +38,44 @@ func TestUninstallTakesExactlyWhatWasPlaced(t *testing.T) {
 		require.Contains(t, restored, name)
 	}
 	b.put(".data/icons/Salt/mine.png", "added by hand", 0o644)
-	_, err = plan.Uninstall(b.d, done, "/home/me/.data/icons/Salt", "Salt")
-	require.ErrorIs(t, err, plan.ErrChanged)
+	changed := b.tree()
+	p, err = plan.Uninstall(b.d, done, "/home/me/.data/icons/Salt", "Salt")
+	require.NoError(t, err)
+	require.NoError(t, b.apply(p))
+	require.NoDirExists(t, filepath.Join(b.dir, "home/.data/icons/Salt"))
+	back, err = plan.Back(b.d, p, b)
+	require.NoError(t, err)
+	require.NoError(t, b.apply(back))
+	require.Equal(t, changed, b.tree(), "what was done to it since is kept")
+}
+
+// TestACopyInTheSecondFolder goes with the first when the piece is removed.
+func TestACopyInTheSecondFolder(t *testing.T) {
+	b := newBench(t)
+	b.install()
+	start := b.tree()
+	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
+	require.NoError(t, err)
+	placing := plan.Placing{Piece: p.Recognise().Pieces[0], Target: "/home/me/.data/icons/Salt", Links: []string{"/home/me/.icons/Salt"}, Second: plan.ByCopy}
+	done, err := plan.Install(t.Context(), b.d, p, []plan.Placing{placing})
+	require.NoError(t, err)
+	require.NoError(t, b.apply(done))
+	require.Equal(t, "xxxx", b.file(".icons/Salt/16/4.png"))
+	gone, err := plan.Uninstall(b.d, done, placing.Target, "Salt")
+	require.NoError(t, err)
+	require.NoError(t, b.apply(gone))
+	require.NoDirExists(t, filepath.Join(b.dir, "home/.icons/Salt"))
+	for _, x := range []plan.Plan{gone, done} {
+		back, err := plan.Back(b.d, x, b)
+		require.NoError(t, err)
+		require.NoError(t, b.apply(back))
+	}
+	require.Equal(t, start, b.tree())
+	placing.Second = plan.None
+	only, err := plan.Install(t.Context(), b.d, p, []plan.Placing{placing})
+	require.NoError(t, err)
+	require.NoError(t, b.apply(only))
+	require.NoDirExists(t, filepath.Join(b.dir, "home/.icons/Salt"))
 }
 
 func TestRenameChangesTheNameOnly(t *testing.T) {
@@ -108,7 +144,7 @@ func TestSomethingElseInPlace(t *testing.T) {
 	require.Equal(t, before, b.tree())
 
 	b, before = start()
-	p, err = plan.TakeAway(b.d, at, "my own salt")
+	p, err = plan.TakeAway(b.d, at, "my own salt", "icons")
 	require.NoError(t, err)
 	require.NoError(t, b.apply(p))
 	require.NoDirExists(t, filepath.Join(b.dir, "home/.data/icons/Salt"))

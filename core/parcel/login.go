@@ -1,0 +1,137 @@
+package parcel
+
+import (
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"ivelt/core/keyfile"
+)
+
+var loginGroup = regexp.MustCompile(`(?i)(greeter|log-?in)`)
+
+// logins finds login themes: folders whose description, a key file, has a
+// group for a login screen. Login screens differ in the name of the group and
+// agree on its being there (common practice, no source); which one a theme is
+// for, its surface descriptor tells by where it looks.
+func (p *Parcel) logins() []Piece {
+	var out []Piece
+	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *node) bool { return n.size > 0 && n.size < 64<<10 && !n.claimed }) {
+		root := path.Dir(name)
+		if slices.ContainsFunc(out, func(pc Piece) bool { return pc.Root == root }) {
+			continue
+		}
+		kf := p.keyFile(name)
+		if kf == nil {
+			continue
+		}
+		i := slices.IndexFunc(kf.Groups(), loginGroup.MatchString)
+		if i < 0 || len(p.nodes[root].children) < 2 { // a description of nothing
+			continue
+		}
+		group := kf.Groups()[i]
+		pc := p.piece(Login, root)
+		if n := firstOf(kf, group, "Name", "Desktop Entry", "Name"); n != "" {
+			pc.Name = n
+		}
+		if v := firstOf(kf, group, "Version"); v != "" {
+			pc.Version = v
+		}
+		if l := firstOf(kf, group, "License", group, "Licence"); l != "" {
+			pc.Licence = l
+		}
+		pc.Parts = append(pc.Parts, "login")
+		pc.Notes = append(pc.Notes, note("login-system-only"))
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+func (p *Parcel) keyFile(name string) *keyfile.File {
+	b, err := fs.ReadFile(p, name)
+	if err != nil {
+		return nil
+	}
+	kf, err := keyfile.Parse(b)
+	if err != nil {
+		return nil
+	}
+	return kf
+}
+
+// vendorThemes finds the themes of the vendor-locked family: a description,
+// NAME.theme with a group Theme, that names the pointers, pictures and the
+// style it puts together. It is one piece with the files it names.
+func (p *Parcel) vendorThemes() []Piece {
+	var out []Piece
+	for _, name := range p.with([]string{".theme"}, func(n *node) bool { return !isIndex(n) && n.size < 64<<10 && !n.claimed }) {
+		kf := p.keyFile(name)
+		if kf == nil || !slices.ContainsFunc(kf.Groups(), func(g string) bool { return strings.EqualFold(g, "theme") }) {
+			continue
+		}
+		pc := p.piece(Theme, path.Dir(name))
+		pc.Folder = strings.TrimSuffix(path.Base(name), path.Ext(name))
+		pc.Name, pc.Parts, pc.Only = pc.Folder, []string{"description"}, []string{name}
+		var missing []string
+		for _, group := range kf.Groups() {
+			for _, e := range kf.Entries(group) {
+				key, value := e.Key, e.Value
+				if strings.EqualFold(group, "theme") && strings.EqualFold(key, "DisplayName") && !strings.HasPrefix(value, "@") {
+					pc.Name = value
+				}
+				file, outside := vendorFile(value)
+				if file == "" {
+					continue
+				}
+				if found := p.below(pc.Root, file); found != "" {
+					if !slices.Contains(pc.Only, found) {
+						pc.Only = append(pc.Only, found)
+					}
+				} else if !outside && !slices.Contains(missing, file) {
+					missing = append(missing, file)
+				}
+			}
+		}
+		pc.Needs = append(pc.Needs, missing...)
+		pc.Notes = append(pc.Notes, note("theme-other-family"))
+		out = append(out, p.finish(pc))
+	}
+	return out
+}
+
+var vendorEnding = regexp.MustCompile(`(?i)\.(cur|ani|png|jpe?g|bmp|webp|wav|[a-z]*styles)$`)
+
+// vendorFile returns the path a value of such a description names, its parts
+// separated by slashes, "" if it names none. One that starts with a variable of
+// the system lies outside the parcel unless it is found in it.
+func vendorFile(value string) (file string, outside bool) {
+	value = strings.Trim(strings.ReplaceAll(value, "\\", "/"), `" `)
+	if !vendorEnding.MatchString(value) {
+		return "", false
+	}
+	if strings.HasPrefix(value, "%") || len(value) > 1 && value[1] == ':' {
+		return path.Base(value), true
+	}
+	return path.Clean(strings.TrimLeft(value, "/")), false
+}
+
+// below finds a file at or below a folder by its path's end, letters' case
+// ignored, as that family's file systems do.
+func (p *Parcel) below(root, file string) string {
+	for _, name := range p.with([]string{strings.ToLower(path.Ext(file))}, nil) {
+		if rest, ok := within(root, name); ok && (strings.EqualFold(rest, file) || strings.HasSuffix(strings.ToLower(rest), "/"+strings.ToLower(file))) {
+			return name
+		}
+	}
+	return ""
+}
+
+// within returns the part of name below root.
+func within(root, name string) (string, bool) {
+	if root == "." {
+		return name, true
+	}
+	return strings.CutPrefix(name, root+"/")
+}
