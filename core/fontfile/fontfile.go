@@ -5,8 +5,10 @@ package fontfile
 
 import (
 	"bytes"
+	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
 	"strings"
 
 	ot "github.com/go-text/typesetting/font/opentype"
@@ -64,6 +66,9 @@ func Read(r Source) (faces []Face, err error) {
 	if _, err := r.ReadAt(head[:], 0); err != nil || !IsFont(head[:]) {
 		return nil, fmt.Errorf("%w: its first bytes are those of no TrueType, OpenType or collection", ErrFormat)
 	}
+	if err := checkSizes(r); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrFormat, err)
+	}
 	loaders, err := ot.NewLoaders(r)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrFormat, err)
@@ -80,6 +85,61 @@ func Read(r Source) (faces []Face, err error) {
 	}
 	return faces, nil
 }
+
+var errSizes = errors.New("its table directory names more than the file holds")
+
+// checkSizes holds the sizes a font's directories claim (OpenType 1.9, "Table
+// Directory" and "TTC Header") against that of the file, so that reading a
+// table takes no more memory than there are bytes.
+func checkSizes(r Source) error {
+	size, err := r.Seek(0, io.SeekEnd)
+	if err != nil {
+		return err
+	}
+	if _, err := r.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	head := make([]byte, 12)
+	if _, err := r.ReadAt(head, 0); err != nil {
+		return err
+	}
+	fonts := []int64{0}
+	if string(head[:4]) == "ttcf" {
+		count := int64(binary.BigEndian.Uint32(head[8:]))
+		if count > mostFaces || 12+4*count > size {
+			return errSizes
+		}
+		offsets := make([]byte, 4*count)
+		if _, err := r.ReadAt(offsets, 12); err != nil {
+			return err
+		}
+		fonts = nil
+		for i := range count {
+			fonts = append(fonts, int64(binary.BigEndian.Uint32(offsets[4*i:])))
+		}
+	}
+	for _, at := range fonts {
+		if _, err := r.ReadAt(head, at); err != nil {
+			return err
+		}
+		records := make([]byte, 16*int64(binary.BigEndian.Uint16(head[4:])))
+		if at+12+int64(len(records)) > size {
+			return errSizes
+		}
+		if _, err := r.ReadAt(records, at+12); err != nil {
+			return err
+		}
+		for ; len(records) > 0; records = records[16:] {
+			if int64(binary.BigEndian.Uint32(records[12:])) > size {
+				return errSizes
+			}
+		}
+	}
+	return nil
+}
+
+// mostFaces bounds a collection; the largest there are have a few dozen.
+const mostFaces = 1024
 
 // Name IDs of the name table.
 const (

@@ -28,6 +28,7 @@ func TestAFaceSaysWhatItIs(t *testing.T) {
 func FuzzParse(f *testing.F) {
 	f.Add(goregular.TTF[:4096])
 	f.Add([]byte("ttcf\x00\x01\x00\x00\x00\x00\x00\x01\x00\x00\x00\x0c"))
+	f.Add([]byte("\x00\x01\x00\x00\x00\x02\x05\x14\x00\x00\x00\x20name\x00\x00\x00\x00\x00\x00\x00\x20\xa5\x00\x02\x20")) // a table of 2.7 GB
 	f.Fuzz(func(t *testing.T, b []byte) {
 		faces, err := fontfile.Parse(b)
 		if err != nil {

@@ -19,6 +19,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"unicode/utf8"
 )
 
 // The ways a parcel can be unusable. Errors of [Open] wrap one of them.
@@ -247,6 +248,9 @@ func safeName(raw string) (string, error) {
 		return refuse("has an absolute path")
 	case len(raw) > 1 && raw[1] == ':':
 		return refuse("names a drive")
+	case !utf8.ValidString(raw):
+		// Of an older alphabet that nothing names: readable, if not right.
+		return path.Clean(strings.ToValidUTF8(raw, "\uFFFD")), nil
 	case clean:
 		return raw, nil
 	}

@@ -324,6 +324,8 @@ func FuzzOpen(f *testing.F) {
 	f.Add(zipOf(f, small))
 	f.Add(tarOf(f, []entry{{name: "../x", text: "x"}, {name: "a", hard: "b"}, {name: "b", link: "/"}}))
 	f.Add([]byte("PK\x03\x04"))
+	f.Add(zipOf(f, []entry{{name: "Stra\xe1e/index.theme", text: "x"}}))
+	f.Add(tarOf(f, []entry{{name: "Stra\xdfe/index.theme", text: "x"}}))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		p, err := open(t, "x", b, parcel.Options{Limits: parcel.Limits{TotalBytes: 8 << 20, EntryBytes: 4 << 20}})
 		if err != nil {
@@ -338,4 +340,22 @@ func FuzzOpen(f *testing.F) {
 			return nil
 		})
 	})
+}
+
+// TestNamesInOlderAlphabets: a zip without the mark of UTF-8 is in code page
+// 437 (APPNOTE 6.3, appendix D.1); a tar does not say.
+func TestNamesInOlderAlphabets(t *testing.T) {
+	for _, c := range []struct {
+		b    []byte
+		want string
+	}{
+		{zipOf(t, []entry{{name: "Stra\xe1e/a", text: "x"}}), "Straße/a"},
+		{tarOf(t, []entry{{name: "Stra\xdfe/a", text: "x"}}), "Stra\uFFFDe/a"},
+	} {
+		p, err := open(t, "x", c.b, parcel.Options{})
+		require.NoError(t, err)
+		text, err := fs.ReadFile(p, c.want)
+		require.NoError(t, err)
+		require.Equal(t, "x", string(text))
+	}
 }

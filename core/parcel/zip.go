@@ -17,6 +17,7 @@ var zipFormat = Format{
 const (
 	zipEncrypted = 1 << 0 // general purpose bit 0 (APPNOTE 6.3, section 4.4.4)
 	zipSumLater  = 1 << 3 // the sum comes after the data
+	zipUTF8      = 1 << 11
 )
 
 func walkZip(_ context.Context, a *Archive, each func(Member) error) error {

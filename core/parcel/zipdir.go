@@ -13,6 +13,9 @@ import (
 	"math"
 	"strings"
 	"time"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/charmap"
 )
 
 // zipFile is one header of a zip's central directory (APPNOTE 6.3, section
@@ -153,6 +156,9 @@ func readHeaders(r io.ReaderAt, dir []byte, count int, base int64) ([]zipFile, e
 			dosTime: little.Uint16(h[12:]), dosDate: little.Uint16(h[14:]), crc: little.Uint32(h[16:]),
 			packed: int64(little.Uint32(h[20:])), size: int64(little.Uint32(h[24:])), mode: little.Uint32(h[38:]),
 			extra: dir[nameEnd:extraEnd:extraEnd], at: int64(little.Uint32(h[42:])), from: r,
+		}
+		if f.flags&zipUTF8 == 0 && !utf8.ValidString(f.name) {
+			f.name, _ = charmap.CodePage437.NewDecoder().String(f.name) // appendix D.1
 		}
 		if err := f.widen(); err != nil {
 			return nil, err
