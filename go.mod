@@ -10,9 +10,11 @@ require (
 	github.com/go-text/typesetting v0.3.5
 	github.com/klauspost/compress v1.20.4
 	github.com/klauspost/readahead v1.4.0
+	github.com/lucasb-eyer/go-colorful v1.4.1
 	github.com/mikelolasagasti/xz v1.0.1
 	github.com/pelletier/go-toml/v2 v2.4.3
 	github.com/pmezard/go-difflib v1.0.0
+	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/spf13/cobra v1.10.2
 	github.com/srwiley/oksvg v0.0.0-20221011165216-be6e8873101c
 	github.com/srwiley/rasterx v0.0.0-20220730225603-2ab79fcdd4ef

@@ -23,13 +23,14 @@ import (
 
 // App is a running Ivelt.
 type App struct {
-	Store  *store.Store
-	Market *Market // nil if there is none
-	Jobs   *Jobs
-	Log    *slog.Logger
+	Store   *store.Store
+	Markets *Markets
+	Jobs    *Jobs
+	Log     *slog.Logger
 
 	desks   []*Desk
-	Notices []string // what was found and mended at the start
+	turns   chan struct{} // a place each for the transfers that run at a time
+	Notices []string      // what was found and mended at the start
 }
 
 // Desk is a desk with what Ivelt may do to it.
@@ -66,9 +67,10 @@ func New(c Config) (*App, error) {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks}
-	if c.Market != "" {
-		a.Market = NewMarket(c.Market)
+	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2)}
+	if a.Markets, err = newMarkets(a, c.Market); err != nil {
+		s.Close()
+		return nil, err
 	}
 	for _, d := range c.Desks {
 		if err := s.SaveDesk(store.Desk{ID: d.ID, Title: d.Title, Home: d.Home, System: d.System, HomePath: d.HomePath, Seen: time.Now()}); err != nil {

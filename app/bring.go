@@ -23,68 +23,6 @@ import (
 	"ivelt/store"
 )
 
-// ErrChecksum: what came is not what the market announced.
-var ErrChecksum = errors.New("the checksum is not the one the market gives")
-
-// Fetch starts bringing a market entry's parcel into the library. When done the
-// job leads to then(sha256 of the parcel).
-func (a *App) Fetch(ctx context.Context, id string, then func(sha string) string) (*Job, error) {
-	if a.Market == nil {
-		return nil, fmt.Errorf("%w: there is none here", ErrMarket)
-	}
-	e, err := a.Market.Entry(ctx, id)
-	if err != nil {
-		return nil, err
-	}
-	return a.Jobs.Start("Fetch "+e.Name, func(ctx context.Context, j *Job) error {
-		sha, err := a.fetch(ctx, j, e)
-		if err == nil {
-			j.Then(then(sha))
-		}
-		return err
-	}), nil
-}
-
-func (a *App) fetch(ctx context.Context, j *Job, e Entry) (string, error) {
-	if p, err := a.Store.Parcel(e.SHA256); err == nil {
-		if _, err := os.Stat(p.File); err == nil {
-			return p.SHA256, nil
-		}
-	}
-	dir, err := os.MkdirTemp(filepath.Join(a.Store.Dir, "parcels"), ".coming-*")
-	if err != nil {
-		return "", err
-	}
-	defer os.RemoveAll(dir)
-	j.Step("Fetching "+filepath.Base(e.File), "bytes")
-	file := filepath.Join(dir, filepath.Base(filepath.Clean("/"+e.File)))
-	sha, err := a.download(ctx, j, e, file)
-	if err != nil {
-		return "", err
-	}
-	if sha != e.SHA256 {
-		return "", fmt.Errorf("%w: it is thrown away. Fetch it again; if that does not help, tell %s", ErrChecksum, e.Maker)
-	}
-	j.Step("Looking inside", "bytes")
-	row, err := a.inspect(ctx, file, "", j.At)
-	if err != nil {
-		if errors.Is(err, parcel.ErrDamaged) && e.Older != "" {
-			return "", &OlderError{Err: err, Entry: e.Older}
-		}
-		return "", err
-	}
-	row.SHA256, row.Entry, row.Title, row.Maker, row.Licence, row.Version, row.Fetched = sha, e.ID, e.Name, e.Maker, e.Licence, e.Version, time.Now()
-	at := filepath.Join(a.Store.Dir, "parcels", sha[:16])
-	if err := os.RemoveAll(at); err != nil {
-		return "", err
-	}
-	if err := os.Rename(dir, at); err != nil {
-		return "", err
-	}
-	row.File = filepath.Join(at, filepath.Base(file))
-	return sha, a.Store.SaveParcel(row)
-}
-
 // mostBrought bounds a parcel that a person hands over, in bytes.
 const mostBrought = 4 << 30
 
@@ -259,45 +197,6 @@ func (a *App) BringHere(d *Desk, name string, then func(sha string) string) (*Jo
 		}
 	}
 	return nil, fmt.Errorf("there is no parcel %q in the download folder any more", name)
-}
-
-// OlderError is a damaged parcel of which the market has the version before.
-type OlderError struct {
-	Err   error
-	Entry string // the older version's
-}
-
-func (e *OlderError) Error() string { return e.Err.Error() }
-func (e *OlderError) Unwrap() error { return e.Err }
-
-func (a *App) download(ctx context.Context, j *Job, e Entry, file string) (sha string, err error) {
-	body, size, err := a.Market.get(ctx, e.File)
-	if err != nil {
-		return "", err
-	}
-	defer body.Close()
-	if size < 0 {
-		size = e.Size
-	}
-	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
-	if err != nil {
-		return "", err
-	}
-	h := sha256.New()
-	var done int64
-	_, err = io.Copy(io.MultiWriter(f, h), readerFunc(func(b []byte) (int, error) {
-		n, err := body.Read(b)
-		done += int64(n)
-		j.At(done, size)
-		return n, err
-	}))
-	if err = errors.Join(err, f.Close()); err != nil {
-		if ctx.Err() != nil {
-			return "", ctx.Err()
-		}
-		return "", fmt.Errorf("%w: the transfer broke off after %d of %d bytes. Fetch it again", ErrMarket, done, size)
-	}
-	return hex.EncodeToString(h.Sum(nil)), nil
 }
 
 type readerFunc func([]byte) (int, error)

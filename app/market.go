@@ -2,191 +2,306 @@ package app
 
 import (
 	"context"
-	"encoding/json"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
-	"net/http"
-	"net/url"
-	"path"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"sync"
 	"time"
+
+	"ivelt/core/market"
+	"ivelt/store"
 )
 
-// Entry is what a market says of one parcel. The format is in docs/market.md.
-type Entry struct {
-	ID      string   `json:"id"`
-	Kind    string   `json:"kind"`
-	Name    string   `json:"name"`
-	Maker   string   `json:"maker"`
-	Licence string   `json:"licence"`
-	Version string   `json:"version"`
-	Date    string   `json:"date"`
-	Summary string   `json:"summary"`
-	Tags    []string `json:"tags"`
-	Likes   int      `json:"likes"`
-	Pieces  int      `json:"pieces"` // how many it holds; 0 if it does not say
-	Picture string   `json:"picture"`
-	File    string   `json:"file"`
-	Size    int64    `json:"size"`
-	SHA256  string   `json:"sha256"`
-	Older   string   `json:"older"` // the entry of the version before
-}
+// Markets are the markets that are looked through. What they have is kept in
+// the store, so that it can be searched while one is down.
+type Markets struct {
+	Fresh   time.Duration // how long an index is taken as it was last seen
+	Backoff time.Duration // after which a broken transfer is first taken up again; each time twice as long
 
-// Market is a catalogue of parcels at an address.
-type Market struct {
-	Fresh time.Duration // how long the catalogue is taken as it was last seen
-
-	base   string
-	client *http.Client
+	app    *App
+	client source // with no base
 
 	mu      sync.Mutex
-	name    string
-	entries []Entry // as last seen
-	seen    time.Time
+	reading *Job // that reads the indexes now
+	read    time.Time
+	cards   *catalogue // as of the last change; nil if that is not known
 }
 
-// NewMarket returns the market at base.
-func NewMarket(base string) *Market {
-	return &Market{Fresh: 2 * time.Second, base: strings.TrimSuffix(base, "/"), name: "the market", client: &http.Client{Transport: &http.Transport{
-		ResponseHeaderTimeout: 5 * time.Second,
-	}}}
+// ErrNoMarket: there is no market to look through.
+var ErrNoMarket = errors.New("there is no market here")
+
+func newMarkets(a *App, own string) (*Markets, error) {
+	m := &Markets{Fresh: 30 * time.Second, Backoff: time.Second, app: a, client: source{client: marketClient}}
+	if own == "" {
+		return m, nil
+	}
+	rows, err := a.Store.Markets()
+	if err != nil {
+		return nil, err
+	}
+	row := store.Market{On: true, Own: true, Name: "the market"}
+	if i := slices.IndexFunc(rows, func(r store.Market) bool { return r.Own }); i >= 0 {
+		row = rows[i]
+	}
+	row.Base = strings.TrimSuffix(own, "/")
+	return m, a.Store.SaveMarket(&row)
 }
 
-// ErrMarket: the market cannot be reached or does not speak our format.
-var ErrMarket = errors.New("the market cannot be read")
+// List returns the markets in the order they were added.
+func (m *Markets) List() ([]store.Market, error) { return m.app.Store.Markets() }
 
-const mostIndex = 64 << 20 // bytes
+// Add adds a market at an address or in a folder, once its index was read.
+func (m *Markets) Add(ctx context.Context, base string) error {
+	base = strings.TrimSuffix(strings.TrimSpace(base), "/")
+	switch {
+	case base == "":
+		return errors.New("say where the market is: an address that starts with http:// or https://, or a folder")
+	case !isAddress(base) && !filepath.IsAbs(base):
+		return fmt.Errorf("%q is neither an address that starts with http:// or https:// nor the full path of a folder", base)
+	}
+	rows, err := m.List()
+	if err != nil {
+		return err
+	}
+	if slices.ContainsFunc(rows, func(r store.Market) bool { return r.Base == base }) {
+		return fmt.Errorf("the market at %s is here already", base)
+	}
+	x, _, err := m.index(ctx, source{base, m.client.client}, market.IndexFile, asked{})
+	if err != nil {
+		return err
+	}
+	row := store.Market{Base: base, Name: x.Name, About: x.About, On: true}
+	if row.Name == "" {
+		row.Name = base
+	}
+	if err := m.app.Store.SaveMarket(&row); err != nil {
+		return err
+	}
+	m.stale()
+	return nil
+}
 
-// Entries returns the catalogue. If the market cannot be reached the error
-// says so and the entries are those last seen, perhaps none.
-func (m *Market) Entries(ctx context.Context) ([]Entry, error) {
+// Turn turns a market on or off: one that is off is kept and not searched.
+func (m *Markets) Turn(id uint, on bool) error {
+	row, err := m.market(id)
+	if err != nil {
+		return err
+	}
+	row.On = on
+	defer m.stale()
+	return m.app.Store.SaveMarket(&row)
+}
+
+// Drop forgets a market. What was fetched from it stays.
+func (m *Markets) Drop(id uint) error {
+	row, err := m.market(id)
+	if err != nil {
+		return err
+	}
+	if row.Own {
+		return fmt.Errorf("%s came with Ivelt; turn it off instead", row.Name)
+	}
+	defer m.stale()
+	return m.app.Store.DropMarket(id)
+}
+
+func (m *Markets) market(id uint) (store.Market, error) {
+	rows, err := m.List()
+	if err != nil {
+		return store.Market{}, err
+	}
+	i := slices.IndexFunc(rows, func(r store.Market) bool { return r.ID == id })
+	if i < 0 {
+		return store.Market{}, fmt.Errorf("there is no such market any more (%w)", store.ErrNone)
+	}
+	return rows[i], nil
+}
+
+// stale makes the next look read the indexes and what is kept of them anew.
+func (m *Markets) stale() {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	if time.Since(m.seen) < m.Fresh {
-		return m.entries, nil
-	}
-	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
-	defer cancel()
-	body, _, err := m.get(ctx, "index.json")
-	if err != nil {
-		return m.entries, err
-	}
-	defer body.Close()
-	var index struct {
-		Format  int     `json:"format"`
-		Name    string  `json:"name"`
-		Entries []Entry `json:"entries"`
-	}
-	if err := json.NewDecoder(io.LimitReader(body, mostIndex)).Decode(&index); err != nil {
-		return m.entries, fmt.Errorf("%w: its index.json is damaged (%w)", ErrMarket, err)
-	}
-	if index.Format != 1 {
-		return m.entries, fmt.Errorf("%w: its index has format %d; this Ivelt reads format 1", ErrMarket, index.Format)
-	}
-	m.name, m.entries, m.seen = index.Name, index.Entries, time.Now()
-	return m.entries, nil
+	m.read, m.cards = time.Time{}, nil
 }
 
-// Name returns what the market calls itself.
-func (m *Market) Name() string {
+// Look makes sure that the indexes have been read lately: it starts reading
+// them if not. The job is nil if they are fresh.
+func (m *Markets) Look() *Job {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	return m.name
-}
-
-// Entry returns one entry of the catalogue.
-func (m *Market) Entry(ctx context.Context, id string) (Entry, error) {
-	entries, err := m.Entries(ctx)
-	if i := slices.IndexFunc(entries, func(e Entry) bool { return e.ID == id }); i >= 0 {
-		return entries[i], nil
+	if m.reading != nil && m.reading.Progress().State == Running {
+		return m.reading
 	}
-	if err == nil {
-		err = fmt.Errorf("%s has no entry %q", m.Name(), id)
+	if !m.read.IsZero() && time.Since(m.read) < m.Fresh {
+		return nil
 	}
-	return Entry{}, err
-}
-
-// get asks for a file below the market's address; nothing outside it is asked
-// for, whatever an index says.
-func (m *Market) get(ctx context.Context, name string) (io.ReadCloser, int64, error) {
-	clean := path.Clean("/" + name)
-	ref, err := url.Parse(m.base)
-	if err != nil {
-		return nil, 0, fmt.Errorf("%w: %w", ErrMarket, err)
-	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, ref.JoinPath(clean).String(), nil)
-	if err != nil {
-		return nil, 0, fmt.Errorf("%w: %w", ErrMarket, err)
-	}
-	res, err := m.client.Do(req)
-	if err != nil {
-		if ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded) {
-			return nil, 0, ctx.Err()
+	m.reading = m.app.Jobs.Start("Read the markets", func(ctx context.Context, j *Job) error {
+		rows, err := m.List()
+		if err != nil {
+			return err
 		}
-		return nil, 0, fmt.Errorf("%w: it does not answer (%w)", ErrMarket, short(err))
-	}
-	if res.StatusCode != http.StatusOK {
-		res.Body.Close()
-		return nil, 0, fmt.Errorf("%w: it answers %q for %s", ErrMarket, res.Status, clean)
-	}
-	return res.Body, res.ContentLength, nil
+		changed := false
+		for _, row := range rows {
+			if !row.On {
+				continue
+			}
+			did, err := m.renew(ctx, j, &row)
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			row.Trouble = ""
+			if err != nil {
+				row.Trouble = err.Error()
+			}
+			if err := m.app.Store.SaveMarket(&row); err != nil {
+				return err
+			}
+			changed = changed || did
+		}
+		m.mu.Lock()
+		defer m.mu.Unlock()
+		m.read = time.Now()
+		if changed {
+			m.cards = nil
+		}
+		return nil
+	})
+	return m.reading
 }
 
-// short takes the address out of an error, which people cannot act on.
-func short(err error) error {
-	var ue *url.Error
-	if errors.As(err, &ue) {
-		return ue.Err
-	}
-	return err
-}
-
-// Picture returns the picture an entry is shown with.
-func (m *Market) Picture(ctx context.Context, id string) ([]byte, error) {
-	e, err := m.Entry(ctx, id)
+// renew reads a market's index and those of its pages that have changed.
+func (m *Markets) renew(ctx context.Context, j *Job, row *store.Market) (changed bool, err error) {
+	src := source{row.Base, m.client.client}
+	known := map[string]store.MarketPage{}
+	pages, err := m.app.Store.MarketPages(row.ID)
 	if err != nil {
-		return nil, err
+		return false, err
 	}
-	if e.Picture == "" {
-		return nil, fmt.Errorf("%s has no picture", e.Name)
+	for _, p := range pages {
+		known[p.File] = p
 	}
-	body, _, err := m.get(ctx, e.Picture)
+	j.Step("Reading "+row.Name, "entries")
+	top, err := m.page(ctx, j, src, row.ID, known, market.IndexFile)
 	if err != nil {
-		return nil, err
+		return false, err
 	}
-	defer body.Close()
-	return io.ReadAll(io.LimitReader(body, 4<<20))
-}
-
-// Find returns the entries whose words start with every word of the query,
-// sorted as asked: liked, newest or name.
-func Find(entries []Entry, query, order string) []Entry {
-	words := strings.Fields(strings.ToLower(query))
-	var out []Entry
-	for _, e := range entries {
-		text := strings.ToLower(strings.Join(append([]string{e.Name, e.Maker, e.Kind, e.Summary, e.Licence}, e.Tags...), " "))
-		fields := strings.FieldsFunc(text, func(r rune) bool { return !('a' <= r && r <= 'z' || '0' <= r && r <= '9' || r > 127) })
-		hits := 0
-		for _, w := range words {
-			if slices.ContainsFunc(fields, func(f string) bool { return strings.HasPrefix(f, w) }) {
-				hits++
+	changed = top.new
+	if top.new {
+		row.Name, row.About = top.index.Name, top.index.About
+		if row.Name == "" {
+			row.Name = row.Base
+		}
+	}
+	named := strings.Fields(top.Pages)
+	for _, file := range named {
+		p, err := m.page(ctx, j, src, row.ID, known, file)
+		if err != nil {
+			return changed, err
+		}
+		changed = changed || p.new
+	}
+	for file := range known {
+		if file != market.IndexFile && !slices.Contains(named, file) {
+			changed = true
+			if err := m.app.Store.DropMarketPage(row.ID, file); err != nil {
+				return changed, err
 			}
 		}
-		if hits == len(words) {
-			out = append(out, e)
-		}
 	}
-	slices.SortStableFunc(out, func(a, b Entry) int {
-		switch order {
-		case "newest":
-			return strings.Compare(b.Date, a.Date)
-		case "name":
-			return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name))
-		}
-		return b.Likes - a.Likes
-	})
-	return out
+	row.Seen = time.Now()
+	return changed, nil
+}
+
+type readPage struct {
+	store.MarketPage
+	index market.Index
+	new   bool
+}
+
+func (m *Markets) page(ctx context.Context, j *Job, src source, id uint, known map[string]store.MarketPage, file string) (readPage, error) {
+	old := known[file]
+	x, a, err := m.index(ctx, src, file, asked{etag: old.ETag, when: old.When})
+	if err != nil {
+		return readPage{}, err
+	}
+	if a.unchanged {
+		return readPage{MarketPage: old}, nil
+	}
+	p := store.MarketPage{Market: id, File: file, ETag: a.etag, When: a.when, Pages: strings.Join(x.Pages, "\n")}
+	total := int64(len(x.Entries))
+	err = m.app.Store.SaveMarketPage(p, x.Entries, func(done int) { j.At(int64(done), total) })
+	return readPage{p, x, true}, err
+}
+
+func (m *Markets) index(ctx context.Context, src source, file string, want asked) (market.Index, answer, error) {
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
+	defer cancel()
+	a, err := src.get(ctx, file, want)
+	if err != nil || a.unchanged {
+		return market.Index{}, a, err
+	}
+	defer a.Close()
+	x, _, err := market.Read(a)
+	if err != nil {
+		return market.Index{}, a, fmt.Errorf("%w: %w", ErrMarket, err)
+	}
+	return x, a, nil
+}
+
+// Entry returns an entry by its id, of the market with that number, or of any
+// if it is 0.
+func (m *Markets) Entry(id uint, key string) (store.MarketEntry, market.Entry, error) {
+	row, err := m.app.Store.MarketEntryByKey(id, key)
+	if errors.Is(err, store.ErrNone) {
+		return row, market.Entry{}, fmt.Errorf("no market has an entry %q any more", key)
+	}
+	if err != nil {
+		return row, market.Entry{}, err
+	}
+	e, err := row.Entry()
+	return row, e, err
+}
+
+// mostPicture bounds a picture of an entry, in bytes.
+const mostEntryPicture = 4 << 20
+
+// Picture returns the picture an entry is shown with in a state, "" for the
+// first. It is kept, and so is there while the market is not.
+func (m *Markets) Picture(ctx context.Context, id uint, key, state string) ([]byte, error) {
+	row, e, err := m.Entry(id, key)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(e.Pictures, func(p market.Picture) bool { return state == "" || p.State == state })
+	if i < 0 {
+		return nil, fmt.Errorf("%s has no such picture", e.Name)
+	}
+	owner, err := m.market(row.Market)
+	if err != nil {
+		return nil, err
+	}
+	sum := sha256.Sum256(fmt.Appendf(nil, "%d %s %s %d", row.Market, row.Key, e.Pictures[i].File, row.Date))
+	kept := filepath.Join(m.app.Store.Dir, "pictures", hex.EncodeToString(sum[:12]))
+	if b, err := os.ReadFile(kept); err == nil {
+		return b, nil
+	}
+	a, err := source{owner.Base, m.client.client}.get(ctx, e.Pictures[i].File, asked{})
+	if err != nil {
+		return nil, err
+	}
+	defer a.Close()
+	b, err := io.ReadAll(io.LimitReader(a, mostEntryPicture))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrMarket, err)
+	}
+	if err := os.MkdirAll(filepath.Dir(kept), 0o755); err == nil {
+		_ = os.WriteFile(kept, b, 0o644) // only a cache
+	}
+	return b, nil
 }

@@ -12,16 +12,22 @@ import (
 // The kit Reedbed: a window theme in three variants, an icon pack, pointers and
 // a backdrop in one archive, as makers hand them out.
 
-type reedColours struct{ bg, fg, base, selected, onSelected, border, header string }
+// themeColours are what a demo theme is made from; radius is in px.
+type themeColours struct {
+	bg, fg, base, selected, onSelected, border, header string
+	radius                                             int
+}
 
 var (
-	reedLight = reedColours{"#f3f0e6", "#31372f", "#fcfaf3", "#4f7f5f", "#fbfaf4", "#cfc9b6", "#e6e1d0"}
-	reedDark  = reedColours{"#262c28", "#e6e4d8", "#1f2421", "#7fb58c", "#17201a", "#3c4540", "#2e3631"}
+	reedLight = themeColours{"#f3f0e6", "#31372f", "#fcfaf3", "#4f7f5f", "#fbfaf4", "#cfc9b6", "#e6e1d0", 3}
+	reedDark  = themeColours{"#262c28", "#e6e4d8", "#1f2421", "#7fb58c", "#17201a", "#3c4540", "#2e3631", 3}
 )
 
-func reedTheme(name string, c reedColours, pad int, dark *reedColours) files {
-	sheet := func(c reedColours) []byte {
-		return fmt.Appendf(nil, `/* %s, a window theme of reeds and still water. CC0-1.0 */
+// windowTheme makes a theme for every toolkit. companions are the icon pack and
+// the pointer set it goes with.
+func windowTheme(name, about string, c themeColours, pad int, dark *themeColours, companions ...string) files {
+	sheet := func(c themeColours) []byte {
+		return fmt.Appendf(nil, `/* %s, a window theme. CC0-1.0 */
 @define-color theme_bg_color %s;
 @define-color theme_fg_color %s;
 @define-color theme_base_color %s;
@@ -34,18 +40,18 @@ func reedTheme(name string, c reedColours, pad int, dark *reedColours) files {
 * { outline-color: alpha(@theme_selected_bg_color, 0.6); }
 window, .background { background-color: @theme_bg_color; color: @theme_fg_color; }
 headerbar, .titlebar { background-image: linear-gradient(to bottom, @header_color, shade(@header_color, 0.96)); border-bottom: 1px solid @borders; padding: %dpx 8px; }
-button { background-image: linear-gradient(to bottom, shade(@theme_bg_color, 1.04), shade(@theme_bg_color, 0.97)); border: 1px solid @borders; border-radius: 3px; padding: %dpx 12px; color: @theme_fg_color; }
+button { background-image: linear-gradient(to bottom, shade(@theme_bg_color, 1.04), shade(@theme_bg_color, 0.97)); border: 1px solid @borders; border-radius: %dpx; padding: %dpx 12px; color: @theme_fg_color; }
 button:hover { background-image: none; background-color: mix(@theme_bg_color, @theme_selected_bg_color, 0.12); }
 button:active, button:checked { background-image: none; background-color: @theme_selected_bg_color; color: @theme_selected_fg_color; }
 button:disabled { color: alpha(@theme_fg_color, 0.45); }
-entry { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: 3px; padding: %dpx 8px; }
+entry { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: %dpx; padding: %dpx 8px; }
 entry:focus { border-color: @theme_selected_bg_color; }
 row:selected, *:selected { background-color: @theme_selected_bg_color; color: @theme_selected_fg_color; }
-tooltip { background-color: @theme_fg_color; color: @theme_bg_color; border-radius: 3px; }
-`, name, c.bg, c.fg, c.base, c.fg, c.selected, c.onSelected, c.border, c.header, pad, pad, pad)
+tooltip { background-color: @theme_fg_color; color: @theme_bg_color; border-radius: %dpx; }
+`, name, c.bg, c.fg, c.base, c.fg, c.selected, c.onSelected, c.border, c.header, pad, c.radius, pad, c.radius, pad, c.radius)
 	}
 	out := files{
-		"index.theme":       fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=Reeds and still water\n\n[X-Companions]\nIconTheme=Reedmace\nCursorTheme=Sandpiper\n", name),
+		"index.theme":       fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
 		"gtk-2.0/gtkrc":     fmt.Appendf(nil, "gtk-color-scheme = \"bg_color:%s\\nfg_color:%s\\nbase_color:%s\\nselected_bg_color:%s\"\nstyle \"default\" {\n  bg[NORMAL] = \"%s\"\n  fg[NORMAL] = \"%s\"\n}\nclass \"GtkWidget\" style \"default\"\n", c.bg, c.fg, c.base, c.selected, c.bg, c.fg),
 		"gtk-3.0/gtk.css":   sheet(c),
 		"gtk-4.0/gtk.css":   sheet(c),
@@ -68,6 +74,9 @@ func reedmacePack() pack {
 
 // Sandpiper, a pointer set: pale feathers with a dark edge.
 const pointerEdge, pointerFill, pointerAccent = "#2b3440", "#fdfcf7", "#c4763c"
+
+// limpet has other colours in the same drawings, and lacks the resizing shapes.
+var limpetDyes = strings.NewReplacer(pointerEdge, "#f2e8d8", pointerFill, "#2a2f3a", pointerAccent, "#e0a458")
 
 // pointerShapes are drawings on a square of 32, with their hot spots there.
 var pointerShapes = []struct {
@@ -117,12 +126,21 @@ func waiting(frame, of int, ring bool) string {
 }
 
 func sandpiper() (files, error) {
-	out := files{"index.theme": []byte("[Icon Theme]\nName=Sandpiper\nComment=Pale feathers with a dark edge\nInherits=hicolor\n")}
+	return pointerSet("Sandpiper", "Pale feathers with a dark edge", nil, 99)
+}
+
+// pointerSet draws the first shapes of the list, in other dyes if there are any.
+func pointerSet(name, about string, dyes *strings.Replacer, most int) (files, error) {
+	out := files{"index.theme": fmt.Appendf(nil, "[Icon Theme]\nName=%s\nComment=%s\nInherits=hicolor\n", name, about)}
 	add := func(name string, hotX, hotY, frames int, draw func(frame int) string, also []string) error {
 		var pictures []xcursor.Frame
 		for _, size := range []int{24, 32, 48} {
 			for i := range frames {
-				b, err := raster([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32">`+draw(i)+`</svg>`), size)
+				drawing := draw(i)
+				if dyes != nil {
+					drawing = dyes.Replace(drawing)
+				}
+				b, err := raster([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32">`+drawing+`</svg>`), size)
 				if err != nil {
 					return err
 				}
@@ -139,7 +157,7 @@ func sandpiper() (files, error) {
 		}
 		return nil
 	}
-	for _, s := range pointerShapes {
+	for _, s := range pointerShapes[:min(most, len(pointerShapes))] {
 		if err := add(s.name, s.hotX, s.hotY, 1, func(int) string { return s.draw }, s.also); err != nil {
 			return nil, err
 		}
@@ -176,6 +194,10 @@ func backdrop(w, h int) ([]byte, error) {
 	return rasterWide([]byte(b.String()), w, h)
 }
 
+func reedbed(name string, c themeColours, pad int, dark *themeColours) files {
+	return windowTheme(name, "Reeds and still water", c, pad, dark, "Reedmace", "Sandpiper")
+}
+
 func kit() (files, error) {
 	const top = "reedbed-kit-0.4/"
 	light, dark := reedLight, reedDark
@@ -183,9 +205,9 @@ func kit() (files, error) {
 		top + "README.md": []byte("# Reedbed kit\n\nA window theme in three variants, icons, pointers and a picture.\n"),
 		top + "LICENSE":   []byte("CC0-1.0\n"),
 	}
-	out.add(reedTheme("Reedbed", light, 6, &dark).under(top + "themes/Reedbed"))
-	out.add(reedTheme("Reedbed Dark", dark, 6, nil).under(top + "themes/Reedbed-Dark"))
-	out.add(reedTheme("Reedbed Dark Compact", dark, 3, nil).under(top + "themes/Reedbed-Dark-Compact"))
+	out.add(reedbed("Reedbed", light, 6, &dark).under(top + "themes/Reedbed"))
+	out.add(reedbed("Reedbed Dark", dark, 6, nil).under(top + "themes/Reedbed-Dark"))
+	out.add(reedbed("Reedbed Dark Compact", dark, 3, nil).under(top + "themes/Reedbed-Dark-Compact"))
 	icons, err := reedmacePack().make()
 	if err != nil {
 		return nil, err

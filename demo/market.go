@@ -1,42 +1,48 @@
 package demo
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
+
+	"ivelt/core/desk"
+	"ivelt/core/market"
+	"ivelt/core/parcel"
+	"ivelt/core/preview"
+	"ivelt/core/taste"
+	"ivelt/standin"
 )
 
-// offer is one entry of Strandline's index. The format is described in
-// docs/market.md.
+// offer is one entry of Strandline's index, and how its parcels are made.
 type offer struct {
-	ID      string   `json:"id"`
-	Kind    string   `json:"kind"`
-	Name    string   `json:"name"`
-	Maker   string   `json:"maker"`
-	Licence string   `json:"licence"`
-	Version string   `json:"version"`
-	Date    string   `json:"date"`
-	Summary string   `json:"summary"`
-	Tags    []string `json:"tags,omitempty"`
-	Likes   int      `json:"likes"`
-	Pieces  int      `json:"pieces,omitempty"` // if it holds more than one
-	Picture string   `json:"picture,omitempty"`
-	File    string   `json:"file"`
-	Size    int      `json:"size"`
-	SHA256  string   `json:"sha256"`
-	Older   string   `json:"older,omitempty"` // the entry of the version before
+	market.Entry
+	parcels []parcelOf // as the entry's versions, newest first
+}
 
+// parcelOf is one version of an offer.
+type parcelOf struct {
+	file  string
 	build func() (files, error)
-	pack  *pack
+	lock  string // a password
 	spoil func([]byte) []byte
 }
+
+// grown spreads likes over the months before the demo's date, so that some
+// rise and some do not.
+func grown(now, lately int) []market.Likes {
+	return []market.Likes{{Date: "2026-01-01", Count: (now - lately) / 2}, {Date: "2026-02-18", Count: now - lately}, {Date: "2026-03-20", Count: now}}
+}
+
+func version(v, date string) market.Version { return market.Version{Version: v, Date: date} }
 
 func offers() []offer {
 	one := func(p pack, extra files) func() (files, error) {
@@ -49,97 +55,193 @@ func offers() []offer {
 	sp, wp, gp, cp := shinglePack(), wrackPack(), glasswortPack(), cocklePack()
 	shingleFiles := sync.OnceValues(sp.make) // in two parcels
 	heather, coral := shingleColour("Heather", "heather"), shingleColour("Coral", "coral")
+	shingle := func() (files, error) {
+		out := licence("Shingle", "Shingle is by Maud Pell, under CC-BY-SA-4.0.\n")
+		f, err := shingleFiles()
+		if err != nil {
+			return nil, err
+		}
+		out.add(f.under(sp.folder))
+		for _, p := range []pack{heather, coral} {
+			f, err := p.make()
+			if err != nil {
+				return nil, err
+			}
+			out.add(f.under(p.folder))
+		}
+		return out, nil
+	}
+	theme := func(folder, name, about string, c themeColours, pad int, dark *themeColours, companions ...string) func() (files, error) {
+		return func() (files, error) {
+			return windowTheme(name, about, c, pad, dark, companions...).under(folder).add(licence(folder, "CC0-1.0\n")), nil
+		}
+	}
+	all := []string{"gtk-2.0", "gtk-3.0", "gtk-4.0", "quayside"}
+	reedmace, sand := market.Companion{Kind: "icons", Name: "Reedmace", Entry: "reedmace"}, market.Companion{Kind: "pointer", Name: "Sandpiper", Entry: "sandpiper"}
+	wrackTo, limpetTo := market.Companion{Kind: "icons", Name: "Wrack", Entry: "wrack"}, market.Companion{Kind: "pointer", Name: "Limpet", Entry: "limpet"}
 	return []offer{
-		{
-			ID: "shingle", Kind: "icons", Name: "Shingle", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Version: "2.1", Date: "2026-03-02", Likes: 1840, Pieces: 3,
+		{market.Entry{
+			ID: "shingle", Kind: "icons", Name: "Shingle", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Pieces: 3, Family: "Shore", Likes: grown(1840, 40),
 			Summary: "Pebbles and tide lines, every standard name, folders in three colours.", Tags: []string{"complete", "soft", "three folder colours"},
-			File: "Shingle-2.1.tar.xz", pack: &sp,
-			build: func() (files, error) {
-				out := licence("Shingle", "Shingle is by Maud Pell, under CC-BY-SA-4.0.\n")
-				f, err := shingleFiles()
-				if err != nil {
-					return nil, err
-				}
-				out.add(f.under(sp.folder))
-				for _, p := range []pack{heather, coral} {
-					f, err := p.make()
-					if err != nil {
-						return nil, err
-					}
-					out.add(f.under(p.folder))
-				}
-				return out, nil
-			},
-		},
-		{
-			ID: "shingle-next", Kind: "icons", Name: "Shingle 2.2", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Version: "2.2", Date: "2026-05-18", Likes: 96,
-			Summary: "The newest Shingle, with rounder folders.", Tags: []string{"newest"}, Older: "shingle", File: "Shingle-2.2.tar.xz", pack: &heather,
-			build: func() (files, error) {
-				f, err := shingleFiles()
-				return f.only("48x48/").under(sp.folder), err
-			},
-			spoil: func(b []byte) []byte { return b[:len(b)*3/5] },
-		},
-		{
-			ID: "wrack", Kind: "icons", Name: "Wrack", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Version: "1.4", Date: "2026-01-12", Likes: 1210,
-			Summary: "Dark weed and bright water. Programs, places and devices; the rest comes from Shingle.", Tags: []string{"dark", "partial", "needs Shingle"},
-			File: "Wrack-1.4.tar.gz", pack: &wp, build: one(wp, licence("Wrack", "GPL-3.0-or-later\n")),
-		},
-		{
-			ID: "glasswort", Kind: "icons", Name: "Glasswort", Maker: "Ines Hallig", Licence: "CC0-1.0", Version: "0.9", Date: "2025-11-30", Likes: 655,
-			Summary: "Everything drawn in one red, sharp at any size.", Tags: []string{"one colour", "vector only"},
-			File: "Glasswort-0.9.zip", pack: &gp, build: one(gp, nil),
-		},
-		{
-			ID: "cockle", Kind: "icons", Name: "Cockle", Maker: "Rui Sallow", Licence: "MIT", Version: "3.0", Date: "2026-02-08", Likes: 402,
+			Versions: []market.Version{version("2.1", "2026-03-02")},
+		}, []parcelOf{{file: "Shingle-2.1.tar.xz", build: shingle}}},
+		{market.Entry{
+			ID: "shingle-next", Kind: "icons", Name: "Shingle 2.2", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Family: "Shore", Likes: grown(96, 90),
+			Summary: "The newest Shingle, with rounder folders.", Tags: []string{"newest"}, VariantOf: "shingle", Differs: "rounder folders", Stability: "testing",
+			Versions: []market.Version{version("2.2", "2026-05-18"), version("2.1", "2026-03-02")},
+		}, []parcelOf{{file: "Shingle-2.2.tar.xz", build: func() (files, error) {
+			f, err := shingleFiles()
+			return f.only("48x48/").under(sp.folder), err
+		}, spoil: func(b []byte) []byte { return b[:len(b)*3/5] }}, {file: "Shingle-2.1.tar.xz", build: shingle}}},
+		{market.Entry{
+			ID: "wrack", Kind: "icons", Name: "Wrack", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(1210, 130),
+			Summary: "Dark weed and bright water. Programs, places and devices; the rest comes from Shingle.", Tags: []string{"dark", "partial"},
+			Companions: []market.Companion{{Kind: "icons", Name: "Shingle", Entry: "shingle"}}, Versions: []market.Version{version("1.4", "2026-01-12")},
+		}, []parcelOf{{file: "Wrack-1.4.tar.gz", build: one(wp, licence("Wrack", "GPL-3.0-or-later\n"))}}},
+		{market.Entry{
+			ID: "glasswort", Kind: "icons", Name: "Glasswort", Maker: "Ines Hallig", Licence: "CC0-1.0", Likes: grown(655, 12),
+			Summary: "Everything drawn in one red, sharp at any size.", Tags: []string{"one colour", "vector only"}, Versions: []market.Version{version("0.9", "2025-11-30")},
+		}, []parcelOf{{file: "Glasswort-0.9.zip", build: one(gp, nil)}}},
+		{market.Entry{
+			ID: "cockle", Kind: "icons", Name: "Cockle", Maker: "Rui Sallow", Licence: "MIT", Likes: grown(402, 25), Packaged: "cockle-icons",
 			Summary: "Ribbed shells in pinks and greys. The maker's whole repository in one archive.", Tags: []string{"light", "source repository"},
-			File: "cockle-icons-3.0.tar.gz", pack: &cp,
-			build: func() (files, error) {
-				f, err := cp.make()
-				out := f.under("cockle-icons-3.0/build/share/icons/Cockle")
-				return out.add(files{
-					"cockle-icons-3.0/README.md":           []byte("# Cockle\n\nRun `make` to draw the pack into build/.\n"),
-					"cockle-icons-3.0/LICENSE":             []byte("MIT\n"),
-					"cockle-icons-3.0/Makefile":            []byte("all:\n\t./draw.sh\n"),
-					"cockle-icons-3.0/draw.sh":             []byte("#!/bin/sh\necho drawing\n"),
-					"cockle-icons-3.0/src/folder.svg":      []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64"/>`),
-					"cockle-icons-3.0/src/palette.csv":     []byte("name,light,mid,deep\n"),
-					"cockle-icons-3.0/docs/how-to-help.md": []byte("Pictures are welcome.\n"),
-				}), err
-			},
-		},
-		{
-			ID: "eddy", Kind: "icons", Name: "Eddy", Maker: "Jonna Priel", Licence: "CC-BY-4.0", Version: "1.0", Date: "2026-04-01", Likes: 61, Pieces: 2,
-			Summary: "Two small packs that lean on each other.", Tags: []string{"partial"}, File: "Eddy-1.0.zip",
-			build: func() (files, error) {
-				a, b := marramPack(), marramPack()
-				a.folder, a.name, a.inherits, a.only = "Eddy", "Eddy", []string{"Eddy-Back"}, onlyFolders
-				b.folder, b.name, b.inherits, b.only = "Eddy-Back", "Eddy, backwards", []string{"Eddy"}, inContexts("devices")
-				fa, err := a.make()
-				if err != nil {
-					return nil, err
-				}
-				fb, err := b.make()
-				return fa.under("Eddy").add(fb.under("Eddy-Back")), err
-			},
-		},
-		{
-			ID: "driftwood", Kind: "icons", Name: "Driftwood", Maker: "Ole Strand", Licence: "CC-BY-SA-4.0", Version: "0.3", Date: "2024-09-14", Likes: 17,
-			Summary: "An early try; its maker forgot the description file.", Tags: []string{"unfinished"}, File: "Driftwood-0.3.tar.gz",
-			build: func() (files, error) {
-				p := marramPack()
-				p.folder, p.only, p.noIndex = "Driftwood", onlyFolders, true
-				f, err := p.make()
-				return f.under("Driftwood"), err
-			},
-		},
-		{
-			ID: "postcards", Kind: "icons", Name: "Postcards from the pier", Maker: "Ole Strand", Licence: "CC0-1.0", Version: "1", Date: "2025-06-06", Likes: 8,
-			Summary: "Filed under icons by mistake: a few notes, nothing to wear.", File: "postcards.zip",
-			build: func() (files, error) {
-				return files{"postcards/1.txt": []byte("Dear all, the gulls are loud today.\n"), "postcards/2.txt": []byte("Rain.\n")}, nil
-			},
-		},
+			Versions: []market.Version{version("3.0", "2026-02-08")},
+		}, []parcelOf{{file: "cockle-icons-3.0.tar.gz", build: func() (files, error) {
+			f, err := cp.make()
+			out := f.under("cockle-icons-3.0/build/share/icons/Cockle")
+			return out.add(files{
+				"cockle-icons-3.0/README.md":           []byte("# Cockle\n\nRun `make` to draw the pack into build/.\n"),
+				"cockle-icons-3.0/LICENSE":             []byte("MIT\n"),
+				"cockle-icons-3.0/Makefile":            []byte("all:\n\t./draw.sh\n"),
+				"cockle-icons-3.0/draw.sh":             []byte("#!/bin/sh\necho drawing\n"),
+				"cockle-icons-3.0/src/folder.svg":      []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64"/>`),
+				"cockle-icons-3.0/src/palette.csv":     []byte("name,light,mid,deep\n"),
+				"cockle-icons-3.0/docs/how-to-help.md": []byte("Pictures are welcome.\n"),
+			}), err
+		}}}},
+		{market.Entry{
+			ID: "cockle-nightly", Kind: "icons", Name: "Cockle, last night's", Maker: "Rui Sallow", Licence: "MIT", VariantOf: "cockle", Differs: "built anew each night", Stability: "nightly", Likes: grown(14, 6),
+			Summary: "What Rui drew until midnight.", Versions: []market.Version{version("2026.03.20", "2026-03-20")},
+		}, []parcelOf{{file: "cockle-nightly.zip", build: func() (files, error) {
+			p := cocklePack()
+			p.only = onlyFolders
+			f, err := p.make()
+			return f.under("Cockle-Nightly"), err
+		}}}},
+		{market.Entry{
+			ID: "reedmace", Kind: "icons", Name: "Reedmace", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(318, 44),
+			Summary: "Brown heads over green, made to go with Reedbed.", Tags: []string{"green", "quiet"}, Versions: []market.Version{version("0.4", "2026-03-11")},
+		}, []parcelOf{{file: "Reedmace-0.4.zip", build: one(reedmacePack(), nil)}}},
+		{market.Entry{
+			ID: "whelk", Kind: "icons", Name: "Whelk", Maker: "Jonna Priel", Licence: "CC-BY-NC-4.0", Likes: grown(41, 2),
+			Summary: "Folders only. The archive is locked; the password stands on the maker's page.", Tags: []string{"folders"},
+			Versions: []market.Version{{Version: "1.1", Date: "2025-08-02", Password: "spiral", Note: "Password: spiral"}},
+		}, []parcelOf{{file: "Whelk-1.1.zip", lock: "spiral", build: func() (files, error) {
+			p := marramPack()
+			p.folder, p.name, p.only = "Whelk", "Whelk", onlyFolders
+			f, err := p.make()
+			return f.under("Whelk"), err
+		}}}},
+		{market.Entry{
+			ID: "eddy", Kind: "icons", Name: "Eddy", Maker: "Jonna Priel", Licence: "CC-BY-4.0", Pieces: 2, Likes: grown(61, 1),
+			Summary: "Two small packs that lean on each other.", Tags: []string{"partial"}, Versions: []market.Version{version("1.0", "2026-04-01")},
+		}, []parcelOf{{file: "Eddy-1.0.zip", build: func() (files, error) {
+			a, b := marramPack(), marramPack()
+			a.folder, a.name, a.inherits, a.only = "Eddy", "Eddy", []string{"Eddy-Back"}, onlyFolders
+			b.folder, b.name, b.inherits, b.only = "Eddy-Back", "Eddy, backwards", []string{"Eddy"}, inContexts("devices")
+			fa, err := a.make()
+			if err != nil {
+				return nil, err
+			}
+			fb, err := b.make()
+			return fa.under("Eddy").add(fb.under("Eddy-Back")), err
+		}}}},
+		{market.Entry{
+			ID: "driftwood", Kind: "icons", Name: "Driftwood", Maker: "Ole Strand", Licence: "CC-BY-SA-4.0", Likes: grown(17, 0),
+			Summary: "An early try; its maker forgot the description file.", Tags: []string{"unfinished"}, Versions: []market.Version{version("0.3", "2024-03-14")},
+		}, []parcelOf{{file: "Driftwood-0.3.tar.gz", build: func() (files, error) {
+			p := marramPack()
+			p.folder, p.only, p.noIndex = "Driftwood", onlyFolders, true
+			f, err := p.make()
+			return f.under("Driftwood"), err
+		}}}},
+		{market.Entry{
+			ID: "postcards", Kind: "icons", Name: "Postcards from the pier", Maker: "Ole Strand", Licence: "CC0-1.0", Likes: grown(8, 0), Packaged: "pier-theme-postcards",
+			Summary: "Filed under icons by mistake: a few notes, nothing to wear.", Versions: []market.Version{version("1", "2025-06-06")},
+		}, []parcelOf{{file: "postcards.zip", build: func() (files, error) {
+			return files{"postcards/1.txt": []byte("Dear all, the gulls are loud today.\n"), "postcards/2.txt": []byte("Rain.\n")}, nil
+		}}}},
+
+		{market.Entry{
+			ID: "reedbed", Kind: "theme", Name: "Reedbed", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Dresses: all, Companions: []market.Companion{reedmace, sand}, Likes: grown(940, 85),
+			Summary: "Reeds and still water: warm paper, quiet green.", Tags: []string{"light", "warm"}, Versions: []market.Version{version("0.4", "2026-03-11")},
+		}, []parcelOf{{file: "Reedbed-0.4.tar.xz", build: theme("Reedbed", "Reedbed", "Reeds and still water", reedLight, 6, &reedDark, "Reedmace", "Sandpiper")}}},
+		{market.Entry{
+			ID: "reedbed-dark", Kind: "theme", Name: "Reedbed Dark", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Dresses: all, Companions: []market.Companion{reedmace, sand}, Likes: grown(1105, 160),
+			VariantOf: "reedbed", Differs: "dark", Summary: "Reedbed after sunset.", Tags: []string{"dark", "warm"}, Versions: []market.Version{version("0.4", "2026-03-11")},
+		}, []parcelOf{{file: "Reedbed-Dark-0.4.tar.xz", build: theme("Reedbed-Dark", "Reedbed Dark", "Reeds and still water", reedDark, 6, nil, "Reedmace", "Sandpiper")}}},
+		{market.Entry{
+			ID: "reedbed-dark-compact", Kind: "theme", Name: "Reedbed Dark Compact", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Dresses: all, Companions: []market.Companion{reedmace, sand}, Likes: grown(212, 30),
+			VariantOf: "reedbed", Differs: "dark, less room round controls", Summary: "Reedbed after sunset, drawn closer.", Tags: []string{"dark", "warm", "compact"}, Versions: []market.Version{version("0.4", "2026-03-11")},
+		}, []parcelOf{{file: "Reedbed-Dark-Compact-0.4.tar.xz", build: theme("Reedbed-Dark-Compact", "Reedbed Dark Compact", "Reeds and still water", reedDark, 3, nil, "Reedmace", "Sandpiper")}}},
+		{market.Entry{
+			ID: "saltpan", Kind: "theme", Name: "Saltpan", Maker: "Rui Sallow", Licence: "MIT", Family: "Saltpan", Dresses: all, Likes: grown(1530, 20),
+			Summary: "White crust and a cold blue, square and plain.", Tags: []string{"light", "square"}, MadeFor: map[string]string{"quayside": "3"}, Packaged: "saltpan-theme",
+			Versions: []market.Version{version("1.6", "2025-12-19")},
+		}, []parcelOf{{file: "Saltpan-1.6.tar.gz", build: theme("Saltpan", "Saltpan", "White crust and cold blue", saltLight, 8, nil, "Shingle", "Sandpiper")}}},
+		{market.Entry{
+			ID: "saltpan-glass", Kind: "theme", Name: "Saltpan Glass", Maker: "Rui Sallow", Licence: "MIT", Family: "Saltpan", Dresses: all, Likes: grown(377, 210), VariantOf: "saltpan", Differs: "see-through, dark",
+			Summary: "Saltpan at night, seen through.", Tags: []string{"dark", "see-through"}, Stability: "crashes", MadeFor: map[string]string{"quayside": "2"},
+			Versions: []market.Version{{Version: "1.6", Date: "2025-12-19", Note: "Buggy: may take the shell down with it."}},
+		}, []parcelOf{{file: "Saltpan-Glass-1.6.tar.gz", build: theme("Saltpan-Glass", "Saltpan Glass", "White crust at night", saltDark, 8, nil, "Shingle", "Sandpiper")}}},
+		{market.Entry{
+			ID: "groyne", Kind: "theme", Name: "Groyne", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Dresses: all, Companions: []market.Companion{wrackTo, limpetTo}, Likes: grown(866, 190),
+			Summary: "Wet stone, tarred wood and one lamp of amber.", Tags: []string{"dark", "soft"}, Versions: []market.Version{version("2.0", "2026-02-27")},
+		}, []parcelOf{{file: "Groyne-2.0.tar.xz", build: theme("Groyne", "Groyne", "Wet stone and tarred wood", groyneDark, 7, nil, "Wrack", "Limpet")}}},
+
+		{market.Entry{
+			ID: "sandpiper", Kind: "pointer", Name: "Sandpiper", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(520, 35),
+			Summary: "Pale feathers with a dark edge, in three sizes.", Tags: []string{"light", "animated"}, Versions: []market.Version{version("1.2", "2026-01-30")},
+		}, []parcelOf{{file: "Sandpiper-1.2.tar.gz", build: func() (files, error) {
+			f, err := sandpiper()
+			return f.under("Sandpiper"), err
+		}}}},
+		{market.Entry{
+			ID: "limpet", Kind: "pointer", Name: "Limpet", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(230, 60),
+			Summary: "Dark shells with a pale rim. The resizing shapes are still to come.", Tags: []string{"dark", "incomplete"}, Versions: []market.Version{version("0.7", "2026-02-27")},
+		}, []parcelOf{{file: "Limpet-0.7.tar.gz", build: func() (files, error) {
+			f, err := pointerSet("Limpet", "Dark shells with a pale rim", limpetDyes, 6)
+			return f.under("Limpet"), err
+		}}}},
+
+		{market.Entry{
+			ID: "estuary-sans", Kind: "font", Name: "Estuary Sans", Maker: "Maud Pell", Licence: "BSD-3-Clause", Family: "Shore", Likes: grown(702, 18),
+			Summary: "A plain text face in four styles, drawn for small sizes.", Tags: []string{"sans", "text"}, Versions: []market.Version{version("1.0", "2025-10-04")},
+		}, []parcelOf{{file: "estuary-sans-1.0.zip", build: func() (files, error) { return estuary("Estuary Sans") }}}},
+		{market.Entry{
+			ID: "estuary-mono", Kind: "font", Name: "Estuary Mono", Maker: "Maud Pell", Licence: "BSD-3-Clause", Family: "Shore", Likes: grown(488, 22),
+			Summary: "Every letter as wide as the next, for terminals.", Tags: []string{"monospaced", "terminal"}, Versions: []market.Version{version("1.0", "2025-10-04")},
+		}, []parcelOf{{file: "estuary-mono-1.0.zip", build: func() (files, error) { return estuary("Estuary Mono") }}}},
+
+		{market.Entry{
+			ID: "reeds-at-dawn", Kind: "backdrop", Name: "Reeds at dawn", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(611, 58),
+			Summary: "First light over the reeds, for wide and for tall displays.", Tags: []string{"warm", "morning"}, Versions: []market.Version{version("1", "2026-03-11")},
+		}, []parcelOf{{file: "reeds-at-dawn.zip", build: func() (files, error) {
+			wide, err := backdrop(1920, 1200)
+			return files{"backdrops/reeds-at-dawn.png": wide}, err
+		}}}},
+		{market.Entry{
+			ID: "ebb", Kind: "palette", Name: "Ebb", Maker: "Tobias Anker", Licence: "CC0-1.0", Family: "Undertow", Likes: grown(190, 33),
+			Summary: "Sixteen colours on wet stone.", Tags: []string{"dark", "terminal"}, Versions: []market.Version{version("1.1", "2026-02-27")},
+		}, []parcelOf{{file: "ebb-1.1.zip", build: func() (files, error) { return palette("ebb", "#1d2127", "#d9d4c7"), nil }}}},
+		{market.Entry{
+			ID: "foam", Kind: "palette", Name: "Foam", Maker: "Rui Sallow", Licence: "CC0-1.0", Likes: grown(120, 4),
+			Summary: "Sixteen colours on white crust.", Tags: []string{"light", "terminal"}, Versions: []market.Version{version("1.0", "2025-07-01")},
+		}, []parcelOf{{file: "foam-1.0.zip", build: func() (files, error) { return palette("foam", "#f7f8f8", "#2c3640"), nil }}}},
+		{market.Entry{
+			ID: "lamplight", Kind: "login", Name: "Lamplight", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(88, 9), Dresses: []string{"lantern"},
+			Summary: "The reeds by the light of one lamp, for Lantern.", Tags: []string{"dark", "warm"}, Versions: []market.Version{version("0.2", "2026-03-11")},
+		}, []parcelOf{{file: "Lamplight-0.2.tar.gz", build: lamplight}}},
 	}
 }
 
@@ -160,11 +262,10 @@ func WriteMarket(dir string) error {
 	if err := g.Wait(); err != nil {
 		return err
 	}
-	index := struct {
-		Format  int     `json:"format"`
-		Name    string  `json:"name"`
-		Entries []offer `json:"entries"`
-	}{1, "Strandline", all}
+	index := market.Index{Format: market.Format, Name: "Strandline", About: "What the tide brought in."}
+	for _, o := range all {
+		index.Entries = append(index.Entries, o.Entry)
+	}
 	b, err := json.MarshalIndent(index, "", "  ")
 	if err != nil {
 		return err
@@ -173,32 +274,61 @@ func WriteMarket(dir string) error {
 }
 
 func (o *offer) write(dir string) error {
-	tree, err := o.build()
-	if err != nil {
-		return err
-	}
-	b, err := archive(o.File, tree)
-	if err != nil {
-		return err
-	}
-	if o.spoil != nil {
-		b = o.spoil(b)
-	}
-	sum := sha256.Sum256(b)
-	o.Size, o.SHA256 = len(b), hex.EncodeToString(sum[:])
-	if o.pack != nil {
-		sheet, err := o.pack.sheet()
+	for i := range o.parcels {
+		p, v := &o.parcels[i], &o.Versions[i]
+		v.File = "parcels/" + p.file
+		name := filepath.Join(dir, v.File)
+		tree, err := p.build()
 		if err != nil {
 			return err
 		}
-		o.Picture = "pictures/" + o.ID + ".png"
-		if err := write(filepath.Join(dir, o.Picture), sheet); err != nil {
+		b, err := archive(p.file, tree)
+		if p.lock != "" {
+			b, err = lockedZip(tree, p.lock)
+		}
+		if err != nil {
+			return err
+		}
+		if i == 0 || len(o.Pictures) == 0 {
+			if err := o.look(dir, p.file, b, p.lock); err != nil {
+				return err
+			}
+		}
+		if p.spoil != nil {
+			b = p.spoil(b)
+		}
+		sum := sha256.Sum256(b)
+		v.Size, v.SHA256 = int64(len(b)), hex.EncodeToString(sum[:])
+		if err := write(name, b); err != nil {
 			return err
 		}
 	}
-	name := filepath.Join(dir, "parcels", o.File)
-	o.File = "parcels/" + o.File
-	return write(name, b)
+	return nil
+}
+
+// look measures the first piece of a parcel and draws its picture, as a market
+// does that shows what is in its parcels.
+func (o *offer) look(dir, name string, b []byte, password string) error {
+	p, err := parcel.OpenBytes(context.Background(), name, b, parcel.Options{Password: password})
+	if err != nil {
+		return err
+	}
+	var parts []desk.Part
+	for _, s := range standin.Surfaces() {
+		parts = append(parts, s.Parts...)
+	}
+	found := p.Recognise(parts...)
+	i := slices.IndexFunc(found.Pieces, func(pc parcel.Piece) bool { return string(pc.Kind) == o.Kind })
+	if i < 0 {
+		return nil // one of those that hold nothing
+	}
+	pc := found.Pieces[i]
+	if l, ok := taste.Of(p, pc); ok {
+		o.Looks = &l
+	}
+	file := "pictures/" + o.ID + ".svg"
+	o.Pictures = []market.Picture{{State: "normal", File: file, From: "pieces"}}
+	return write(filepath.Join(dir, file), preview.Piece(p, pc))
 }
 
 // write makes a file of the demo world, with its date.

@@ -20,8 +20,8 @@ import (
 	"ivelt/standin"
 )
 
-// version changes when a world made before is of no more use.
-const version = "5"
+// worldVersion changes when a world made before is of no more use.
+const worldVersion = "5"
 
 // World is the demo world on disk.
 type World struct {
@@ -65,7 +65,7 @@ func Open(dir string, fresh bool) (*World, error) {
 }
 
 const (
-	stampText = "Ivelt's demo world, version " + version + "\n"
+	stampText = "Ivelt's demo world, version " + worldVersion + "\n"
 	homePath  = "/home/mara"
 )
 

@@ -64,6 +64,9 @@ var migrations = []func(*gorm.DB) error{
 	func(tx *gorm.DB) error { // the tables
 		return tx.AutoMigrate(&Desk{}, &Parcel{}, &Piece{}, &Outfit{}, &Plan{}, &Checkpoint{})
 	},
+	func(tx *gorm.DB) error { return tx.AutoMigrate(&Parcel{}) }, // its market
+	marketTables,
+	vocabulary,
 }
 
 func (s *Store) migrate() error {
@@ -97,6 +100,7 @@ type Parcel struct {
 	Name     string // the file's name
 	File     string // host path
 	Entry    string // the market entry it came from, or ""
+	Market   uint
 	Title    string
 	Maker    string
 	Licence  string

@@ -86,8 +86,8 @@ func TestDamagedParcelOffersTheVersionBefore(t *testing.T) {
 	page, at := v.fetch("shingle-next")
 	require.True(t, strings.HasPrefix(at, "/jobs/"))
 	require.Contains(t, page, "damaged or was cut off")
-	require.Contains(t, page, "Take the version before")
-	require.Contains(t, page, `value="shingle"`)
+	require.Contains(t, page, "Take version 2.1 instead")
+	require.Contains(t, page, `value="shingle-next"`)
 	v.nothingLeft()
 }
 
@@ -95,7 +95,7 @@ func TestWrongChecksumIsThrownAway(t *testing.T) {
 	v := newStage(t).visit()
 	v.changeMarket(func(e map[string]any) {
 		if e["id"] == "wrack" {
-			e["sha256"] = strings.Repeat("0", 64)
+			newest(e)["sha256"] = strings.Repeat("0", 64)
 		}
 	})
 	page, _ := v.fetch("wrack")
@@ -103,6 +103,8 @@ func TestWrongChecksumIsThrownAway(t *testing.T) {
 	require.Contains(t, page, "Tobias Anker")
 	v.nothingLeft()
 }
+
+func newest(entry map[string]any) map[string]any { return entry["versions"].([]any)[0].(map[string]any) }
 
 // changeMarket edits Strandline's index.
 func (s *stage) changeMarket(change func(entry map[string]any)) {
@@ -124,13 +126,13 @@ func TestParcelsThatHoldNothingToWear(t *testing.T) {
 	v := newStage(t).visit()
 	v.changeMarket(func(e map[string]any) {
 		if e["id"] == "eddy" { // what comes is a page, not an archive
-			e["file"], e["sha256"] = "index.html", "5feceb66ffc86f38d952786c6d696c79c2dbc239dd4e91b46729d73a27fb57e9"
+			newest(e)["size"], newest(e)["sha256"] = 1, "5feceb66ffc86f38d952786c6d696c79c2dbc239dd4e91b46729d73a27fb57e9"
 		}
 	})
 	require.NoError(t, os.WriteFile(filepath.Join(v.world.Market, "page"), []byte("0"), 0o644))
 	v.changeMarket(func(e map[string]any) {
 		if e["id"] == "eddy" {
-			e["file"] = "page"
+			newest(e)["file"] = "page"
 		}
 	})
 	page, _ := v.fetch("eddy")
@@ -254,7 +256,7 @@ func TestOtherPagesCannotReachIvelt(t *testing.T) {
 	require.NoError(t, err)
 	v.read(res, nil)
 	require.Contains(t, res.Header.Get("Content-Security-Policy"), "sandbox")
-	for _, bad := range []string{"/nowhere", "/d/nobody/find", "/d/avocet/parcel/00", "/d/avocet/parcel/00/tag.svg?piece=x", "/d/avocet/tag.svg?pack=../x", "/d/avocet/bead?surface=none", "/jobs/none?desk=avocet", "/market/none/picture"} {
+	for _, bad := range []string{"/nowhere", "/d/nobody/find", "/d/avocet/parcel/00", "/d/avocet/parcel/00/tag.svg?piece=x", "/d/avocet/tag.svg?pack=../x", "/d/avocet/bead?surface=none", "/jobs/none?desk=avocet", "/market/1/none/picture"} {
 		_, status := v.get(bad)
 		require.Equal(t, http.StatusNotFound, status, bad)
 	}
@@ -299,7 +301,8 @@ func TestInstallRefusesWhatItCannotKnow(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.app.Install(d, "none", []string{"x"}, app.How{Scope: place.Mine}, "")
 	require.Error(t, err)
-	job, err := s.app.Fetch(t.Context(), "glasswort", func(sha string) string { return sha })
+	require.NoError(t, s.app.Markets.Look().Wait())
+	job, err := s.app.Fetch(app.Wanted{Entry: "glasswort"}, func(sha string) string { return sha })
 	require.NoError(t, err)
 	require.NoError(t, job.Wait())
 	sha := job.Progress().Then

@@ -80,7 +80,7 @@ func stageIn(t *testing.T, dir string) *stage {
 	s.app, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.app.Close() })
-	s.app.Market.Fresh = 0
+	s.app.Markets.Fresh, s.app.Markets.Backoff = 0, 10*time.Millisecond
 	server, err := web.New(s.app)
 	require.NoError(t, err)
 	pages := httptest.NewServer(server.Handler())

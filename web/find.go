@@ -1,31 +1,86 @@
 package web
 
 import (
-	"context"
+	"fmt"
 	"net/http"
+	"net/url"
+	"strconv"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/core/colour"
+	"ivelt/core/market"
+	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/store"
 )
 
 type findPage struct {
 	Frame
-	Query, Order string
-	Market       string
-	Entries      []findTag
-	Total        int
-	Here         []app.Here
-	Down         string // why the market cannot be read
+	app.Result
+	Query   app.Query
+	Tags    []findTag
+	Kinds   []choice
+	Shades  []choice
+	Hues    []choice
+	Shapes  []choice
+	Kits    []choice
+	Sorts   []choice
+	Markets []store.Market
+	Reading *app.Progress // the indexes are being read
+	Here    []app.Here
+	More    string // address of what comes after, "" if this is all
+	Trouble []string
+	First   bool // these are the first, not some to be added
+}
+
+// choice is one of a list to choose from.
+type choice struct {
+	Value, Title string
+	Count        int // -1 if it is not counted
+	Chosen       bool
+	Address      string
 }
 
 type findTag struct {
-	app.Entry
+	store.MarketEntry
+	market.Entry
 	Fetched bool
-	Desk    string
+	DeskID  string
 }
+
+// ID is unique among the markets.
+func (t findTag) ID() string { return t.Key }
+
+// Where is the entry's address below a desk's.
+func (t findTag) Where() string {
+	return fmt.Sprintf("/d/%s/find/%d/%s", t.DeskID, t.Market, url.PathEscape(t.Key))
+}
+
+// KindTitle is what the entry's kind is called.
+func (t findTag) KindTitle() string { return parcel.Kind(t.MarketEntry.Kind).Title() }
+
+// Risk says why an entry may do harm, or "".
+func (t findTag) Risk() string { return risk(t.Entry, t.Newest()) }
+
+func risk(e market.Entry, v market.Version) string {
+	for _, s := range []string{v.Stability, e.Stability} {
+		switch s {
+		case "crashes":
+			return "its maker says it may crash programs"
+		case "nightly":
+			return "built anew each night, not tried out"
+		case "testing":
+			return "still being tried out"
+		}
+	}
+	return ""
+}
+
+// quickLook is how long a page waits for indexes that are being read.
+const quickLook = 1500 * time.Millisecond
 
 func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 	f, err := s.frame(r, "find", "find", "Find")
@@ -33,38 +88,144 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	p := findPage{Frame: f, Query: r.FormValue("q"), Order: r.FormValue("order"), Here: s.App.Downloads(f.Desk)}
-	if s.App.Market != nil {
-		ctx, cancel := context.WithTimeout(r.Context(), 6*time.Second)
-		defer cancel()
-		entries, err := s.App.Market.Entries(ctx)
-		if err != nil {
-			p.Down = sentence(err)
-		}
-		p.Market, p.Total = s.App.Market.Name(), len(entries)
-		have := map[string]bool{}
-		if rows, err := s.App.Store.Parcels(); err == nil {
-			for _, row := range rows {
-				have[row.SHA256] = true
-			}
-		}
-		for _, e := range app.Find(entries, p.Query, p.Order) {
-			p.Entries = append(p.Entries, findTag{e, have[e.SHA256], f.Desk.ID})
+	p := findPage{Frame: f, Query: query(r), Here: s.App.Downloads(f.Desk)}
+	p.First = p.Query.From == 0
+	if job := s.App.Markets.Look(); job != nil {
+		select {
+		case <-waited(job):
+		case <-time.After(quickLook):
+			now := job.Progress()
+			p.Reading = &now
 		}
 	}
-	if r.Header.Get("HX-Target") == "wall" {
-		s.part(w, r, "find", "wall", p)
+	if p.Markets, err = s.App.Markets.List(); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
 		return
 	}
-	s.page(w, r, http.StatusOK, "find", p)
+	for _, m := range p.Markets {
+		if m.On && m.Trouble != "" {
+			p.Trouble = append(p.Trouble, m.Name+": "+m.Trouble)
+		}
+	}
+	if p.Result, err = s.App.Markets.Search(p.Query); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	p.fill(s, r)
+	switch {
+	case r.Header.Get("HX-Target") == "found":
+		s.part(w, r, "find", "found", p)
+	case r.Header.Get("HX-Target") == "more":
+		s.part(w, r, "find", "tags", p)
+	default:
+		s.page(w, r, http.StatusOK, "find", p)
+	}
+}
+
+func waited(j *app.Job) <-chan struct{} {
+	ended := make(chan struct{})
+	go func() { _ = j.Wait(); close(ended) }()
+	return ended
+}
+
+// query reads what is looked for from a request.
+func query(r *http.Request) app.Query {
+	q := app.Query{
+		Words: r.FormValue("q"), Kind: r.FormValue("kind"), Shade: r.FormValue("shade"), Hue: r.FormValue("hue"), Shape: r.FormValue("shape"),
+		Dresses: r.FormValue("dresses"), Licence: r.FormValue("licence"), Packaged: r.FormValue("packaged") != "", Kept: r.FormValue("kept") != "",
+		Safe: r.FormValue("safe") != "", Sort: r.FormValue("sort"),
+	}
+	if n, err := strconv.Atoi(r.FormValue("from")); err == nil && n > 0 {
+		q.From = n
+	}
+	return q
+}
+
+// address writes the query as an address, with one wish changed.
+func (p findPage) address(name, value string) string {
+	v := url.Values{}
+	for key, now := range map[string]string{
+		"q": p.Query.Words, "kind": p.Query.Kind, "shade": p.Query.Shade, "hue": p.Query.Hue, "shape": p.Query.Shape, "dresses": p.Query.Dresses,
+		"licence": p.Query.Licence, "sort": p.Query.Sort, "packaged": yes(p.Query.Packaged), "kept": yes(p.Query.Kept), "safe": yes(p.Query.Safe),
+	} {
+		if key == name {
+			now = value
+		}
+		if now != "" {
+			v.Set(key, now)
+		}
+	}
+	if name == "from" {
+		v.Set(name, value)
+	}
+	return "/d/" + p.Desk.ID + "/find?" + v.Encode()
+}
+
+func yes(b bool) string {
+	if b {
+		return "1"
+	}
+	return ""
+}
+
+func (p *findPage) fill(s *Server, r *http.Request) {
+	have := map[string]bool{}
+	if rows, err := s.App.Store.Parcels(); err == nil {
+		for _, row := range rows {
+			have[row.SHA256] = true
+		}
+	}
+	for _, row := range p.Entries {
+		e, err := row.Entry()
+		if err != nil {
+			continue
+		}
+		p.Tags = append(p.Tags, findTag{row, e, have[e.Newest().SHA256], p.Desk.ID})
+	}
+	if shown := p.Query.From + len(p.Entries); shown < p.Total {
+		p.More = p.address("from", strconv.Itoa(shown))
+	}
+	list := func(name, now string, pairs ...string) (out []choice) {
+		for i := 0; i+1 < len(pairs); i += 2 {
+			out = append(out, choice{Value: pairs[i], Title: pairs[i+1], Count: -1, Chosen: now == pairs[i], Address: p.address(name, pairs[i])})
+		}
+		return out
+	}
+	all := 0
+	for _, n := range p.Result.Kinds {
+		all += n
+	}
+	p.Kinds = []choice{{"", "Everything", all, p.Query.Kind == "", p.address("kind", "")}}
+	for _, k := range parcel.Kinds() {
+		if n := p.Result.Kinds[string(k)]; n > 0 || p.Query.Kind == string(k) {
+			p.Kinds = append(p.Kinds, choice{string(k), plural(k.Title()), n, p.Query.Kind == string(k), p.address("kind", string(k))})
+		}
+	}
+	p.Shades = list("shade", p.Query.Shade, "", "any", "light", "light", "dark", "dark")
+	p.Shapes = list("shape", p.Query.Shape, "", "any", "round", "round", "square", "square")
+	p.Kits = list("dresses", p.Query.Dresses, "", "any", "gtk-2", "GTK 2", "gtk-3", "GTK 3", "gtk-4", "GTK 4")
+	p.Sorts = list("sort", p.Query.Sort, "liked", "most liked", "rising", "rising", "newest", "newest")
+	p.Hues = list("hue", p.Query.Hue, "", "any", "grey", "grey")
+	for _, h := range colour.Hues {
+		p.Hues = append(p.Hues, choice{h, h, -1, p.Query.Hue == h, p.address("hue", h)})
+	}
+}
+
+func plural(title string) string {
+	title = capital(title)
+	if n := len(title); title[n-1] == 'y' {
+		return title[:n-1] + "ies"
+	}
+	return title + "s"
 }
 
 func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) {
-	if s.App.Market == nil {
+	id, err := strconv.ParseUint(chi.URLParam(r, "market"), 10, 32)
+	if err != nil {
 		http.NotFound(w, r)
 		return
 	}
-	b, err := s.App.Market.Picture(r.Context(), chi.URLParam(r, "entry"))
+	b, err := s.App.Markets.Picture(r.Context(), uint(id), chi.URLParam(r, "entry"), r.FormValue("state"))
 	t := preview.MediaType(b)
 	if err != nil || t == "" {
 		http.NotFound(w, r)
@@ -79,7 +240,9 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	job, err := s.App.Fetch(r.Context(), r.FormValue("entry"), func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha })
+	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
+	wanted := app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
+	job, err := s.App.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha })
 	if err != nil {
 		s.fail(w, r, http.StatusBadGateway, err)
 		return

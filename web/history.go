@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -84,13 +85,13 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) {
 			all = append(all, destination{p.Name, "on the shelf", base + "/shelf#pack-" + p.Folder})
 		}
 	}
-	if s.App.Market != nil {
-		if entries, err := s.App.Market.Entries(r.Context()); err == nil {
-			for _, e := range entries {
-				all = append(all, destination{e.Name, "in " + s.App.Market.Name(), base + "/find#entry-" + e.ID})
+	all = slices.DeleteFunc(all, func(t destination) bool { return q == "" || !strings.Contains(strings.ToLower(t.Title), q) })
+	if q != "" {
+		if found, err := s.App.Markets.Search(app.Query{Words: q, Most: 9, Exact: true}); err == nil {
+			for _, e := range found.Entries {
+				all = append(all, destination{e.Name, "in the market", base + "/find?q=" + url.QueryEscape(e.Name)})
 			}
 		}
 	}
-	all = slices.DeleteFunc(all, func(t destination) bool { return q == "" || !strings.Contains(strings.ToLower(t.Title), q) })
 	s.part(w, r, "find", "destinations", all[:min(len(all), 9)])
 }

@@ -14,7 +14,7 @@ type jobView struct {
 	Frame
 	Job    app.Progress
 	DeskID string
-	Older  string // an older version to take instead
+	Older  *app.Wanted // an older version to take instead
 	Locked *app.LockedError
 }
 
@@ -51,7 +51,7 @@ func (s *Server) jobView(deskID string, j *app.Job) jobView {
 	v := jobView{Job: j.Progress(), DeskID: deskID}
 	var older *app.OlderError
 	if errors.As(v.Job.Err, &older) {
-		v.Older = older.Entry
+		v.Older = &older.Take
 	}
 	errors.As(v.Job.Err, &v.Locked)
 	return v
@@ -83,12 +83,20 @@ func (s *Server) job(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *Server) cancelJob(w http.ResponseWriter, r *http.Request) {
+	s.tellJob(w, r, (*app.Job).Cancel)
+}
+func (s *Server) pauseJob(w http.ResponseWriter, r *http.Request) { s.tellJob(w, r, (*app.Job).Pause) }
+func (s *Server) resumeJob(w http.ResponseWriter, r *http.Request) {
+	s.tellJob(w, r, s.App.Jobs.Resume)
+}
+
+func (s *Server) tellJob(w http.ResponseWriter, r *http.Request, tell func(*app.Job)) {
 	j := s.App.Jobs.Get(chi.URLParam(r, "job"))
 	if j == nil {
 		s.fail(w, r, http.StatusNotFound, errors.New("this job is not known any more"))
 		return
 	}
-	j.Cancel()
+	tell(j)
 	if r.Header.Get("HX-Request") == "" {
 		http.Redirect(w, r, "/jobs/"+j.Progress().ID+"?desk="+r.FormValue("desk"), http.StatusSeeOther)
 		return

@@ -72,10 +72,14 @@ func (s *Server) Handler() http.Handler {
 	})
 	r.Get("/jobs/{job}", s.job)
 	r.Post("/jobs/{job}/cancel", s.cancelJob)
-	r.Get("/market/{entry}/picture", s.marketPicture)
+	r.Post("/jobs/{job}/pause", s.pauseJob)
+	r.Post("/jobs/{job}/resume", s.resumeJob)
+	r.Get("/market/{market}/{entry}/picture", s.marketPicture)
 	r.Route("/d/{desk}", func(r chi.Router) {
 		r.Get("/find", s.find)
 		r.Post("/fetch", s.fetch)
+		r.Get("/markets", s.markets)
+		r.Post("/markets", s.changeMarkets)
 		r.Post("/bring", s.bring)
 		r.Post("/bring/here", s.bringHere)
 		r.Post("/bring/unlock", s.unlock)
@@ -233,13 +237,17 @@ func sentence(err error) string {
 		return ""
 	}
 	if first, _, _ := strings.Cut(t, " "); !strings.ContainsAny(first, "./~_") {
-		t = strings.ToUpper(t[:1]) + t[1:]
+		t = capital(t)
 	}
 	if !strings.HasSuffix(t, ".") {
 		t += "."
 	}
 	return t
 }
+
+func capital(t string) string { return strings.ToUpper(t[:1]) + t[1:] }
+
+var errNothingToDo = errors.New("the request does not say what to do")
 
 // to sends a browser on, or htmx, which would swap a redirect's page in.
 func to(w http.ResponseWriter, r *http.Request, url string) {
@@ -263,6 +271,8 @@ var funcs = template.FuncMap{
 	"clock": func(t time.Time) string { return t.Format("15:04") },
 	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
 	"many":  many,
+	"left":  left,
+	"rate":  func(r float64) string { return size(int64(r)) + "/s" },
 	"short": func(sha string) string { return sha[:min(12, len(sha))] },
 	"sentence": func(err error) string {
 		if err == nil {
@@ -292,4 +302,16 @@ func many(n int, one string) string {
 		return fmt.Sprintf("%d %sies", n, strings.TrimSuffix(one, "y"))
 	}
 	return fmt.Sprintf("%d %ss", n, one)
+}
+
+// left writes how long a job will take at its rate.
+func left(p app.Progress) string {
+	if p.Rate <= 0 || p.Total <= p.Done {
+		return ""
+	}
+	t := time.Duration(float64(p.Total-p.Done)/p.Rate) * time.Second
+	if t < time.Second {
+		return "less than a second"
+	}
+	return t.Round(time.Second).String()
 }

@@ -33,6 +33,9 @@ const (
 
 var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Login, Palette, Style, Bundle, Sound}
 
+// Kinds returns the kinds in the order they are shown.
+func Kinds() []Kind { return slices.Clone(kindOrder) }
+
 // Title is what a kind is called on pages.
 func (k Kind) Title() string {
 	switch k {

@@ -17,16 +17,21 @@ import (
 	_ "golang.org/x/image/webp"
 
 	"ivelt/core/fontfile"
+	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
 	"ivelt/core/xcursor"
 )
 
 const tagWidth, tagHeight = 384, 128 // px, as the icon tags
 
-// Piece draws a piece of a parcel on a tag, from its own files: pointers with
+// Piece draws a piece of a parcel on a tag, from its own files: icons, pointers with
 // their motion, type in the font itself, a theme's named colours, a backdrop
 // made small, a palette's colours.
 func Piece(fsys fs.FS, pc parcel.Piece) []byte {
+	if pc.Kind == parcel.Icons && pc.Root != "." {
+		x := icontheme.NewIndex(icontheme.Config{FS: fsys, Bases: []string{path.Dir(pc.Root)}, Theme: path.Base(pc.Root)})
+		return Tag(fsys, x, 6, 2, 64, 48)
+	}
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, tagWidth, tagHeight, tagWidth, tagHeight)
 	drawn := false

@@ -1,0 +1,71 @@
+package colour_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/colour"
+)
+
+func hex(t *testing.T, s string) colour.Colour {
+	t.Helper()
+	c, err := colour.Parse(s)
+	require.NoError(t, err)
+	return c
+}
+
+// TestAgainstPublishedValues takes OKLCH of the sRGB primaries and secondaries
+// from CSS Color Module Level 4 (the table of named colours in its test suite
+// gives them to these digits; from memory), and OKLab's own table of white.
+func TestAgainstPublishedValues(t *testing.T) {
+	for _, c := range []struct {
+		hex     string
+		l, c, h float64
+	}{
+		{"#ff0000", 0.62796, 0.25768, 29.234}, {"#00ff00", 0.86644, 0.29483, 142.495}, {"#0000ff", 0.45201, 0.31321, 264.052},
+		{"#ffff00", 0.96798, 0.21101, 109.769}, {"#00ffff", 0.90540, 0.15455, 194.769}, {"#ff00ff", 0.70167, 0.32249, 328.363},
+		{"#800080", 0.42091, 0.19347, 328.363}, {"#ffffff", 1, 0, 0}, {"#000000", 0, 0, 0}, {"#808080", 0.59987, 0, 0},
+	} {
+		l, ch, h := hex(t, c.hex).LCH()
+		require.InDelta(t, c.l, l, 0.0005, c.hex)
+		require.InDelta(t, c.c, ch, 0.0005, c.hex)
+		if c.c > 0 {
+			require.InDelta(t, c.h, h, 0.05, c.hex)
+			require.Less(t, colour.Distance(hex(t, c.hex), colour.OfLCH(l, ch, h)), 0.005, "and back")
+		}
+	}
+	require.InDelta(t, 1, colour.Distance(hex(t, "#000"), hex(t, "#fff")), 0.001)
+}
+
+// TestContrastExamples are from WCAG 2.2 (1.4.3, 1.4.6 and their Understanding
+// documents): the extremes, and #767676 on white as the lightest grey of 4.5:1,
+// #949494 of 3:1 and #595959 of 7:1.
+func TestContrastExamples(t *testing.T) {
+	white := hex(t, "#ffffff")
+	require.InDelta(t, 21, colour.Contrast(white, hex(t, "#000000")), 0.001)
+	require.InDelta(t, 1, colour.Contrast(white, white), 0.001)
+	for _, c := range []struct {
+		passes, fails string
+		ratio         float64
+	}{{"#767676", "#777777", 4.5}, {"#949494", "#959595", 3}, {"#595959", "#5a5a5a", 7}} {
+		require.GreaterOrEqual(t, colour.Contrast(hex(t, c.passes), white), c.ratio)
+		require.Less(t, colour.Contrast(white, hex(t, c.fails)), c.ratio)
+	}
+}
+
+func TestHueNamesGoRoundTheCircle(t *testing.T) {
+	for text, want := range map[string]string{
+		"#ff0000": "red", "#ff8800": "orange", "#ffdd00": "yellow", "#22aa33": "green", "#00aaaa": "teal", "#2255dd": "blue",
+		"#8833cc": "violet", "#ff44aa": "pink", "#777777": "grey", "#7a7674": "grey",
+	} {
+		_, ch, h := hex(t, text).LCH()
+		require.Equal(t, want, colour.HueName(ch, h), text)
+	}
+	require.InDelta(t, 20, colour.HueDistance(350, 10), 1e-9)
+	require.InDelta(t, 180, colour.HueDistance(0, 180), 1e-9)
+	for _, bad := range []string{"", "red", "#12", "#12345g"} {
+		_, err := colour.Parse(bad)
+		require.ErrorIs(t, err, colour.ErrColour)
+	}
+}

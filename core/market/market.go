@@ -1,0 +1,182 @@
+// Package market reads the open format of a market: a folder behind any file
+// server, or on disk, with index.json at its top and, below it, the pages,
+// pictures and parcels that the index names. The format is described in
+// docs/market.md and, for machines, in the JSON Schema of this package.
+package market
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"strings"
+)
+
+// Format is the number of the format this package reads.
+const Format = 1
+
+// IndexFile is the name of the index at a market's top.
+const IndexFile = "index.json"
+
+// The ways an index can be unusable. Errors of [Read] wrap one of them.
+var (
+	ErrDamaged = errors.New("its index is damaged")
+	ErrFormat  = errors.New("its index is of another format")
+)
+
+// Index is a market's index.json, or one of the pages it is split into.
+type Index struct {
+	Format  int      `json:"format"`
+	Name    string   `json:"name,omitempty"`
+	About   string   `json:"about,omitempty"`
+	Pages   []string `json:"pages,omitempty"` // further files with entries
+	Entries []Entry  `json:"entries,omitempty"`
+}
+
+// Entry is what a market says of one parcel.
+type Entry struct {
+	ID         string            `json:"id"` // unique in its market
+	Kind       string            `json:"kind"`
+	Name       string            `json:"name"`
+	Maker      string            `json:"maker,omitempty"`
+	Licence    string            `json:"licence,omitempty"` // SPDX where it has one
+	Summary    string            `json:"summary,omitempty"`
+	Family     string            `json:"family,omitempty"` // pieces made to go together
+	Tags       []string          `json:"tags,omitempty"`
+	VariantOf  string            `json:"variant_of,omitempty"` // the entry this is a variant of
+	Differs    string            `json:"differs,omitempty"`    // from it, in words
+	Pieces     int               `json:"pieces,omitempty"`     // how many it holds, if more than one
+	Dresses    []string          `json:"dresses,omitempty"`    // part folders
+	MadeFor    map[string]string `json:"made_for,omitempty"`   // surface to versions
+	Companions []Companion       `json:"companions,omitempty"`
+	Needs      []string          `json:"needs,omitempty"`     // engines and the like
+	Packaged   string            `json:"packaged,omitempty"`  // the system package that has it
+	Stability  string            `json:"stability,omitempty"` // stable, testing, nightly, crashes
+	Likes      []Likes           `json:"likes,omitempty"`     // oldest first
+	Pictures   []Picture         `json:"pictures,omitempty"`
+	Looks      *Looks            `json:"looks,omitempty"`
+	Versions   []Version         `json:"versions"` // newest first
+}
+
+// Companion is another piece an entry is made to go with.
+type Companion struct {
+	Kind  string `json:"kind"`
+	Name  string `json:"name"`
+	Entry string `json:"entry,omitempty"` // in the same market
+}
+
+// Likes is how many people liked an entry up to a day.
+type Likes struct {
+	Date  string `json:"date"`
+	Count int    `json:"count"`
+}
+
+// Picture shows an entry in one state.
+type Picture struct {
+	State string `json:"state"` // normal, pressed, dark, shapes …
+	File  string `json:"file"`
+	From  string `json:"from,omitempty"` // pieces, if it was computed from them, or maker
+}
+
+// Looks are measures of how a piece looks, computed from it (docs/taste.md).
+type Looks struct {
+	Colours   []string `json:"colours,omitempty"` // the strongest first, #rrggbb
+	Lightness float64  `json:"lightness"`         // 0–1, OKLab
+	Chroma    float64  `json:"chroma"`            // OKLCH
+	Hue       float64  `json:"hue"`               // degrees, OKLCH; of no meaning at low chroma
+	Contrast  float64  `json:"contrast"`          // 1–21, WCAG
+	Roundness float64  `json:"roundness"`         // 0–1
+	Density   float64  `json:"density"`           // 0–1
+}
+
+// Version is one state of an entry's parcel.
+type Version struct {
+	Version   string `json:"version"`
+	Date      string `json:"date"` // ISO 8601
+	File      string `json:"file"` // below the market's top
+	Size      int64  `json:"size"` // bytes
+	SHA256    string `json:"sha256"`
+	Stability string `json:"stability,omitempty"`
+	Note      string `json:"note,omitempty"`     // what its maker says of it
+	Password  string `json:"password,omitempty"` // as printed on its page
+}
+
+// Liked is how many people like the entry now.
+func (e Entry) Liked() int {
+	if len(e.Likes) == 0 {
+		return 0
+	}
+	return e.Likes[len(e.Likes)-1].Count
+}
+
+// Rising is how many came to like it in the last stretch that the market
+// counts.
+func (e Entry) Rising() int {
+	if n := len(e.Likes); n > 1 {
+		return e.Likes[n-1].Count - e.Likes[n-2].Count
+	}
+	return 0
+}
+
+// Newest returns the newest version, which every entry has.
+func (e Entry) Newest() Version {
+	if len(e.Versions) == 0 {
+		return Version{}
+	}
+	return e.Versions[0]
+}
+
+// Find returns a version by its name; "" is the newest.
+func (e Entry) Find(version string) (Version, bool) {
+	if version == "" && len(e.Versions) > 0 {
+		return e.Versions[0], true
+	}
+	i := slices.IndexFunc(e.Versions, func(v Version) bool { return v.Version == version })
+	if i < 0 {
+		return Version{}, false
+	}
+	return e.Versions[i], true
+}
+
+// Before returns the version before one, or "".
+func (e Entry) Before(version string) string {
+	for i, v := range e.Versions {
+		if v.Version == version && i+1 < len(e.Versions) {
+			return e.Versions[i+1].Version
+		}
+	}
+	return ""
+}
+
+// MostIndex bounds one file of an index, in bytes.
+const MostIndex = 256 << 20
+
+// Read reads an index or a page of one. Entries without what every entry needs
+// are left out, and counted.
+func Read(r io.Reader) (x Index, skipped int, err error) {
+	if err := json.NewDecoder(io.LimitReader(r, MostIndex)).Decode(&x); err != nil {
+		return Index{}, 0, fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	if x.Format != Format {
+		return Index{}, 0, fmt.Errorf("%w: %d; this Ivelt reads %d", ErrFormat, x.Format, Format)
+	}
+	whole := x.Entries[:0]
+	for _, e := range x.Entries {
+		if e.ID == "" || e.Name == "" || len(e.Versions) == 0 || !slices.ContainsFunc(e.Versions, func(v Version) bool { return Inside(v.File) && len(v.SHA256) == 64 }) {
+			skipped++
+			continue
+		}
+		whole = append(whole, e)
+	}
+	x.Entries = whole
+	x.Pages = slices.DeleteFunc(x.Pages, func(p string) bool { return !Inside(p) })
+	return x, skipped, nil
+}
+
+// Inside reports whether a name stays below the market's top.
+func Inside(name string) bool {
+	return name != "" && !strings.HasPrefix(name, "/") && !strings.ContainsAny(name, "\\\x00") && !strings.Contains(name, "://") &&
+		path.Clean("/"+name) == "/"+path.Clean(name)
+}

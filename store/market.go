@@ -1,0 +1,267 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"ivelt/core/market"
+)
+
+// Market is a market that is looked through.
+type Market struct {
+	ID      uint   `gorm:"primaryKey"`
+	Base    string `gorm:"uniqueIndex"` // address, or a folder
+	Name    string
+	About   string
+	On      bool
+	Own     bool      // it came with Ivelt, and where it is may change
+	Seen    time.Time // when its index was last read
+	Trouble string    // why it could not be read last time, or ""
+}
+
+// MarketPage is a file of a market's index as it was last read.
+type MarketPage struct {
+	Market uint   `gorm:"primaryKey;autoIncrement:false"`
+	File   string `gorm:"primaryKey"`
+	ETag   string // for asking whether it has changed (RFC 9110, section 13)
+	When   string // the same, its Last-Modified
+	Pages  string // for the top: further files, by line
+}
+
+// MarketEntry is an entry of a market. Its words are searched through the
+// table market_words.
+type MarketEntry struct {
+	ID                                uint   `gorm:"primaryKey"`
+	Market                            uint   `gorm:"index:place,priority:1"`
+	Page                              string `gorm:"index:place,priority:2"`
+	Key                               string `gorm:"index"` // the entry's id in its market
+	Kind, Name, Maker, Family         string
+	Tags, Summary                     string
+	Date                              int // of the newest version, 20261125
+	Likes, Rising                     int
+	Lightness, Chroma, Hue            float64
+	Contrast, Roundness, Density      float64
+	Measured, Packaged, Risky, Picced bool
+	Licence, Dresses, VariantOf       string
+	JSON                              []byte
+}
+
+// Entry returns what the market says.
+func (m MarketEntry) Entry() (market.Entry, error) {
+	var e market.Entry
+	return e, json.Unmarshal(m.JSON, &e)
+}
+
+func marketTables(tx *gorm.DB) error {
+	if err := tx.AutoMigrate(&Market{}, &MarketPage{}, &MarketEntry{}); err != nil {
+		return err
+	}
+	return tx.Exec(`CREATE VIRTUAL TABLE market_words USING fts5(name, maker, family, tags, summary, kind,
+		content='', contentless_delete=1, detail=none, tokenize='unicode61 remove_diacritics 2', prefix='1 2 3')`).Error
+}
+
+func vocabulary(tx *gorm.DB) error {
+	return tx.Exec(`CREATE VIRTUAL TABLE market_terms USING fts5vocab(market_words, row)`).Error
+}
+
+// Markets returns the markets in the order they were added.
+func (s *Store) Markets() ([]Market, error) {
+	var out []Market
+	return out, s.db.Order("id").Find(&out).Error
+}
+
+// SaveMarket adds a market, or renews what is known of it.
+func (s *Store) SaveMarket(m *Market) error { return s.db.Save(m).Error }
+
+// DropMarket forgets a market and its entries.
+func (s *Store) DropMarket(id uint) error {
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		var pages []MarketPage
+		if err := tx.Where("market = ?", id).Find(&pages).Error; err != nil {
+			return err
+		}
+		for _, p := range pages {
+			if err := dropPage(tx, id, p.File); err != nil {
+				return err
+			}
+		}
+		return tx.Delete(&Market{}, id).Error
+	})
+}
+
+// MarketPages returns the files of a market's index as they were last read.
+func (s *Store) MarketPages(id uint) ([]MarketPage, error) {
+	var out []MarketPage
+	return out, s.db.Where("market = ?", id).Find(&out).Error
+}
+
+// DropMarketPage forgets a page that the index does not name any more.
+func (s *Store) DropMarketPage(id uint, file string) error {
+	return s.db.Transaction(func(tx *gorm.DB) error { return dropPage(tx, id, file) })
+}
+
+func dropPage(tx *gorm.DB, id uint, file string) error {
+	for _, sql := range []string{
+		"DELETE FROM market_words WHERE rowid IN (SELECT id FROM market_entries WHERE market = ? AND page = ?)",
+		"DELETE FROM market_entries WHERE market = ? AND page = ?",
+		"DELETE FROM market_pages WHERE market = ? AND file = ?",
+	} {
+		if err := tx.Exec(sql, id, file).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+const batch = 500
+
+// SaveMarketPage replaces the entries of one page, all or none. progress is
+// told how many are written; it may be nil.
+func (s *Store) SaveMarketPage(p MarketPage, entries []market.Entry, progress func(done int)) error {
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		if err := dropPage(tx, p.Market, p.File); err != nil {
+			return err
+		}
+		rows := make([]MarketEntry, 0, batch)
+		for i, e := range entries {
+			row, err := marketRow(p, e)
+			if err != nil {
+				return err
+			}
+			rows = append(rows, row)
+			if len(rows) < batch && i < len(entries)-1 {
+				continue
+			}
+			if err := tx.CreateInBatches(rows, batch).Error; err != nil {
+				return err
+			}
+			rows = rows[:0]
+			if progress != nil {
+				progress(i + 1)
+			}
+		}
+		err := tx.Exec(`INSERT INTO market_words(rowid, name, maker, family, tags, summary, kind)
+			SELECT id, name, maker, family, tags, summary, kind FROM market_entries WHERE market = ? AND page = ?`, p.Market, p.File).Error
+		if err != nil {
+			return err
+		}
+		return tx.Create(&p).Error
+	})
+}
+
+func marketRow(p MarketPage, e market.Entry) (MarketEntry, error) {
+	b, err := json.Marshal(e)
+	if err != nil {
+		return MarketEntry{}, err
+	}
+	date, _ := strconv.Atoi(strings.ReplaceAll(e.Newest().Date, "-", ""))
+	row := MarketEntry{
+		Market: p.Market, Page: p.File, Key: e.ID, Kind: e.Kind, Name: e.Name, Maker: e.Maker, Family: e.Family,
+		Tags: strings.Join(e.Tags, " "), Summary: e.Summary, Date: date, Likes: e.Liked(), Rising: e.Rising(),
+		Packaged: e.Packaged != "", Risky: risky(e.Stability) || risky(e.Newest().Stability), Picced: len(e.Pictures) > 0,
+		Licence: e.Licence, Dresses: strings.Join(e.Dresses, " "), VariantOf: e.VariantOf, JSON: b,
+	}
+	if l := e.Looks; l != nil {
+		row.Measured = true
+		row.Lightness, row.Chroma, row.Hue, row.Contrast, row.Roundness, row.Density = l.Lightness, l.Chroma, l.Hue, l.Contrast, l.Roundness, l.Density
+	}
+	return row, nil
+}
+
+func risky(stability string) bool { return stability == "crashes" || stability == "nightly" }
+
+// MarketRows calls visit for each entry of the markets that are on, without
+// its JSON, its words and its texts.
+func (s *Store) MarketRows(visit func(MarketEntry)) error {
+	rows, err := s.db.Model(&MarketEntry{}).
+		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, licence, dresses, variant_of <> ''").
+		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var e MarketEntry
+		var variant bool
+		if err := rows.Scan(&e.ID, &e.Market, &e.Kind, &e.Date, &e.Likes, &e.Rising, &e.Lightness, &e.Chroma, &e.Hue, &e.Contrast, &e.Roundness, &e.Density,
+			&e.Measured, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &variant); err != nil {
+			return err
+		}
+		if variant {
+			e.VariantOf = "-"
+		}
+		visit(e)
+	}
+	return rows.Err()
+}
+
+// MarketEntries returns entries by their row numbers, in that order.
+func (s *Store) MarketEntries(ids []uint) ([]MarketEntry, error) {
+	var found []MarketEntry
+	if err := s.db.Where("id IN ?", ids).Find(&found).Error; err != nil {
+		return nil, err
+	}
+	at := map[uint]MarketEntry{}
+	for _, e := range found {
+		at[e.ID] = e
+	}
+	var out []MarketEntry
+	for _, id := range ids {
+		if e, ok := at[id]; ok {
+			out = append(out, e)
+		}
+	}
+	return out, nil
+}
+
+// MarketEntryByKey returns an entry by its id in its market; market 0 stands
+// for any that is on.
+func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntry, error) {
+	q := s.db.Where("key = ?", key).Order("id")
+	if id != 0 {
+		q = q.Where("market = ?", id)
+	} else {
+		q = q.Where("market IN (SELECT id FROM markets WHERE `on`)")
+	}
+	return first[MarketEntry](q)
+}
+
+// Match returns the row numbers of the entries that match an FTS5 expression
+// (sqlite.org/fts5.html, section 3), in order.
+func (s *Store) Match(expression string) ([]uint, error) {
+	// One long text instead of a row each: several times as fast.
+	var text *string
+	if err := s.db.Raw("SELECT group_concat(rowid) FROM market_words WHERE market_words MATCH ?", expression).Scan(&text).Error; err != nil {
+		return nil, fmt.Errorf("search: %w", err)
+	}
+	if text == nil {
+		return nil, nil
+	}
+	out := make([]uint, 0, len(*text)/6+1)
+	n := uint(0)
+	for i := range len(*text) {
+		if c := (*text)[i]; c == ',' {
+			out = append(out, n)
+			n = 0
+		} else {
+			n = n*10 + uint(c-'0')
+		}
+	}
+	return append(out, n), nil
+}
+
+// MarketTerms returns the words that entries are found by, sorted.
+func (s *Store) MarketTerms() ([]string, error) {
+	var out []string
+	err := s.db.Raw("SELECT term FROM market_terms ORDER BY term").Scan(&out).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		err = nil
+	}
+	return out, err
+}
