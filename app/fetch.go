@@ -112,7 +112,10 @@ func (t *transfer) run(ctx context.Context, j *Job) (string, error) {
 	case errors.Is(err, errPaused), errors.Is(err, errStopping):
 		return "", err
 	case errors.Is(err, ErrMarket) && !errors.Is(err, ErrMoved):
-		return "", err // what has come is kept for another try
+		if fi, e := os.Stat(part); e == nil && fi.Size() > 0 {
+			return "", fmt.Errorf("%w. What has come is kept: fetching it again goes on from there", err)
+		}
+		return "", errors.Join(err, t.forget(part))
 	case err != nil:
 		return "", errors.Join(t.older(err), t.forget(part))
 	}
@@ -187,7 +190,7 @@ func (t *transfer) download(ctx context.Context, j *Job, part string) error {
 			return context.Cause(ctx)
 		}
 	}
-	return fmt.Errorf("%w. What has come is kept: fetching it again goes on from there", err)
+	return err
 }
 
 // attempt is one request for what is missing.

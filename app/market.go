@@ -257,8 +257,18 @@ func (m *Markets) index(ctx context.Context, src source, file string, want asked
 // Entry returns an entry by its id, of the market with that number, or of any
 // if it is 0.
 func (m *Markets) Entry(id uint, key string) (store.MarketEntry, market.Entry, error) {
+	if m.never() {
+		if j := m.Look(); j != nil {
+			_ = j.Wait() // what is wrong with a market is kept with it
+		}
+	}
 	row, err := m.app.Store.MarketEntryByKey(id, key)
 	if errors.Is(err, store.ErrNone) {
+		if rows, e := m.List(); e == nil {
+			if i := slices.IndexFunc(rows, func(r store.Market) bool { return r.On && r.Trouble != "" }); i >= 0 {
+				return row, market.Entry{}, errors.New(rows[i].Trouble)
+			}
+		}
 		return row, market.Entry{}, fmt.Errorf("no market has an entry %q any more", key)
 	}
 	if err != nil {
@@ -268,7 +278,14 @@ func (m *Markets) Entry(id uint, key string) (store.MarketEntry, market.Entry, e
 	return row, e, err
 }
 
-// mostPicture bounds a picture of an entry, in bytes.
+// never tells whether no index was read since the start.
+func (m *Markets) never() bool {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return m.read.IsZero()
+}
+
+// mostEntryPicture bounds a picture of an entry, in bytes.
 const mostEntryPicture = 4 << 20
 
 // Picture returns the picture an entry is shown with in a state, "" for the

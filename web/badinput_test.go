@@ -169,7 +169,7 @@ func TestMarketThatIsDown(t *testing.T) {
 	require.Contains(t, page, "Look again")
 	v.market.SetDown(false)
 	page, _ = v.get("/d/avocet/find")
-	require.Contains(t, page, "Strandline has 8 parcels")
+	require.Contains(t, page, "in Strandline")
 	v.market.SetDown(true)
 	page, _ = v.get("/d/avocet/find")
 	require.Contains(t, page, "what it had when it was last seen")

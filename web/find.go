@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -104,7 +105,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 	}
 	for _, m := range p.Markets {
 		if m.On && m.Trouble != "" {
-			p.Trouble = append(p.Trouble, m.Name+": "+m.Trouble)
+			p.Trouble = append(p.Trouble, capital(m.Name+strings.TrimPrefix(m.Trouble, "the market")))
 		}
 	}
 	if p.Result, err = s.App.Markets.Search(p.Query); err != nil {

@@ -38,7 +38,7 @@ type Mistake struct {
 // what only a look at the files can tell: one that is missing, has another size
 // or sum, a picture that is none, an entry named twice or named but not there.
 // inspect looks into a parcel; nil skips that.
-func Check(ctx context.Context, fsys fs.FS, inspect func(file string) error) ([]Mistake, error) {
+func Check(ctx context.Context, fsys fs.FS, inspect func(Version) error) ([]Mistake, error) {
 	schema, err := compile()
 	if err != nil {
 		return nil, err
@@ -75,7 +75,7 @@ func compile() (*jsonschema.Schema, error) {
 type checker struct {
 	fsys    fs.FS
 	schema  *jsonschema.Schema
-	inspect func(string) error
+	inspect func(Version) error
 	found   []Mistake
 	ids     map[string]string // to the file they are in
 	entries []located
@@ -219,7 +219,7 @@ func (c *checker) version(file, at, id string, v Version) {
 		return
 	}
 	if c.inspect != nil {
-		if err := c.inspect(v.File); err != nil {
+		if err := c.inspect(v); err != nil {
 			c.say(file, at+"/file", id, "%v", err)
 		}
 	}

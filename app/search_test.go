@@ -1,0 +1,125 @@
+package app_test
+
+import (
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app"
+	"ivelt/core/market"
+)
+
+func errorsAs[T error](err error, target *T) bool { return errors.As(err, target) }
+
+func of(id, kind, name, maker, summary string, likes, before int, date, licence string, looks *market.Looks) market.Entry {
+	return market.Entry{
+		ID: id, Kind: kind, Name: name, Maker: maker, Summary: summary, Licence: licence, Looks: looks,
+		Likes:    []market.Likes{{Date: "2026-01-01", Count: before}, {Date: "2026-02-01", Count: likes}},
+		Versions: []market.Version{{Version: "1", Date: date, File: "x.zip", Size: 1, SHA256: strings.Repeat("0", 64)}},
+	}
+}
+
+func TestSearch(t *testing.T) {
+	s := newShop(t)
+	dark, light := &market.Looks{Lightness: 0.3, Chroma: 0.08, Hue: 70, Contrast: 9, Roundness: 0.7}, &market.Looks{Lightness: 0.9, Chroma: 0.02, Hue: 250, Contrast: 12}
+	lastYear := time.Now().AddDate(-1, 0, 0).Format(time.DateOnly)
+	risky := of("d", "theme", "Saltpan Glass", "Rui", "see-through and dark", 50, 0, lastYear, "MIT", dark)
+	risky.Stability, risky.Dresses = "crashes", []string{"gtk-4.0"}
+	packaged := of("c", "pointer", "Sandpiper", "Hanne Riet", "pale feathers", 10, 9, "2019-01-01", "CC-BY-NC-4.0", light)
+	packaged.Packaged = "sandpiper-pointers"
+	s.index(
+		of("a", "icons", "Shingle", "Maud Pell", "pebbles, soft", 90, 85, "2026-01-01", "CC0-1.0", light),
+		of("b", "icons", "Wrack", "Tobias Anker", "dark weed", 70, 10, lastYear, "GPL-3.0-or-later", dark),
+		packaged, risky,
+		of("e", "font", "Estuary Über", "Maud Pell", "a face", 5, 5, "2025-01-01", "", nil),
+	)
+	require.NoError(t, s.app.Markets.Look().Wait())
+	for _, c := range []struct {
+		what string
+		q    app.Query
+		want string
+	}{
+		{"all, most liked first", app.Query{}, "abdce"},
+		{"rising", app.Query{Sort: "rising"}, "bdace"},
+		{"newest", app.Query{Sort: "newest", Kind: "icons"}, "ab"},
+		{"one word", app.Query{Words: "SOFT"}, "a"},
+		{"the beginnings of two", app.Query{Words: "dar see"}, "d"},
+		{"marks over letters", app.Query{Words: "uber"}, "e"},
+		{"the kind is a word too", app.Query{Words: "pointer"}, "c"},
+		{"what no FTS expression may be", app.Query{Words: `"OR* (NEAR^`}, ""},
+		{"dark", app.Query{Shade: "dark"}, "bd"},
+		{"a hue", app.Query{Hue: "orange"}, "bd"},
+		{"round", app.Query{Shape: "round"}, "bd"},
+		{"for GTK 4", app.Query{Dresses: "gtk-4"}, "d"},
+		{"free", app.Query{Licence: "free"}, "abd"},
+		{"packaged", app.Query{Packaged: true}, "c"},
+		{"kept up", app.Query{Kept: true}, "abde"},
+		{"tried out", app.Query{Safe: true}, "abce"},
+		{"by taste", app.Query{Taste: &market.Looks{Lightness: 0.35, Chroma: 0.07, Hue: 60, Contrast: 8, Roundness: 0.6}}, "bdace"},
+		{"some", app.Query{From: 1, Most: 2}, "bd"},
+	} {
+		found, err := s.app.Markets.Search(c.q)
+		require.NoError(t, err, c.what)
+		got := ""
+		for _, e := range found.Entries {
+			got += e.Key
+		}
+		require.Equal(t, c.want, got, c.what)
+	}
+	found, err := s.app.Markets.Search(app.Query{Words: "shinlge"})
+	require.NoError(t, err)
+	require.Equal(t, "shingle", found.Spelling)
+	require.Equal(t, 1, found.Total)
+	exact, err := s.app.Markets.Search(app.Query{Words: "shinlge", Exact: true})
+	require.NoError(t, err)
+	require.Zero(t, exact.Total)
+	counts, err := s.app.Markets.Search(app.Query{Kind: "icons", Shade: "dark"})
+	require.NoError(t, err)
+	require.Equal(t, map[string]int{"icons": 1, "theme": 1}, counts.Kinds, "kinds are counted as if none was asked for")
+}
+
+func TestMisspelt(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		want int
+	}{{"tern", "tern", 0}, {"tern", "turn", 1}, {"tern", "tren", 1}, {"tern", "terns", 1}, {"tern", "ern", 1}, {"sandpiper", "sandpipper", 1}, {"tern", "gull", 3}, {"über", "uber", 1}} {
+		require.Equal(t, c.want, min(app.Misspelt(c.a, c.b, 2), 3), c.a+" "+c.b)
+		require.Equal(t, c.want, min(app.Misspelt(c.b, c.a, 2), 3), c.a+" "+c.b)
+	}
+}
+
+// generated makes n entries of invented words.
+func generated(n int) []market.Entry {
+	r := rand.New(rand.NewPCG(1, 2))
+	start := strings.Fields("ash bay brine cor dune ebb fern gale gorse har hol ist jet kel lar marsh mur nor oar pel quay reed sal shin tarn tide urch vell wrack yarrow")
+	end := strings.Fields("a en el in or um ling wick ford mere ness holm by gate low wold den ley ton stead sand rock gull fin")
+	word := func() string { return start[r.IntN(len(start))] + end[r.IntN(len(end))] }
+	kinds := []string{"theme", "icons", "pointer", "font", "backdrop", "palette", "login"}
+	licences := []string{"CC0-1.0", "MIT", "GPL-3.0-or-later", "CC-BY-NC-4.0"}
+	makers := make([]string, 3000)
+	for i := range makers {
+		makers[i] = word() + " " + word()
+	}
+	out := make([]market.Entry, n)
+	for i := range out {
+		likes := int(r.ExpFloat64() * 300)
+		e := of(fmt.Sprint("e", i), kinds[r.IntN(len(kinds))], word()+" "+word(), makers[r.IntN(len(makers))], word()+" and "+word()+" over a "+word()+", in "+word(), likes, likes*r.IntN(100)/100,
+			fmt.Sprintf("20%02d-%02d-%02d", 16+r.IntN(11), 1+r.IntN(12), 1+r.IntN(28)), licences[r.IntN(4)],
+			&market.Looks{Lightness: r.Float64(), Chroma: r.Float64() / 5, Hue: r.Float64() * 360, Contrast: 1 + 20*r.Float64(), Roundness: r.Float64(), Density: r.Float64()})
+		e.Tags = []string{word(), []string{"dark", "light", "soft", "square"}[r.IntN(4)]}
+		e.Dresses = []string{"gtk-3.0", "gtk-4.0"}[:r.IntN(3)]
+		e.Pictures = []market.Picture{{State: "normal", File: "pictures/p.png", From: "pieces"}}
+		out[i] = e
+	}
+	return out
+}
+
+// BenchmarkMarketOf100000 reads such a market, and searches it as one types.
+func BenchmarkMarketOf100000(b *testing.B) {
+	benchMarket(b, 100_000)
+}
