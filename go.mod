@@ -19,6 +19,7 @@ require (
 	github.com/srwiley/oksvg v0.0.0-20221011165216-be6e8873101c
 	github.com/srwiley/rasterx v0.0.0-20220730225603-2ab79fcdd4ef
 	github.com/stretchr/testify v1.12.1
+	github.com/tdewolff/parse/v2 v2.8.20
 	github.com/ulikunitz/xz v0.5.15
 	golang.org/x/image v0.47.0
 	golang.org/x/sync v0.25.0

@@ -341,3 +341,23 @@ func write(name string, b []byte) error {
 	}
 	return os.Chtimes(name, time.Time{}, made)
 }
+
+// WriteThemes writes the demo's window themes into dir, as they are once
+// installed.
+func WriteThemes(dir string) error {
+	dark := reedDark
+	for folder, tree := range map[string]files{
+		"Reedbed":              reedbed("Reedbed", reedLight, 6, &dark),
+		"Reedbed-Dark-Compact": reedbed("Reedbed Dark Compact", reedDark, 3, nil),
+		"Saltpan":              windowTheme("Saltpan", "White crust and cold blue", saltLight, 8, nil, "Shingle", "Sandpiper"),
+		"Saltpan-Glass":        windowTheme("Saltpan Glass", "White crust at night", saltDark, 8, nil, "Shingle", "Sandpiper"),
+		"Groyne":               windowTheme("Groyne", "Wet stone and tarred wood", groyneDark, 7, nil, "Wrack", "Limpet"),
+	} {
+		for name, b := range tree {
+			if err := put(filepath.Join(dir, folder, name), b); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
