@@ -10,7 +10,6 @@ import (
 	"io/fs"
 	"path"
 	"regexp"
-	"slices"
 	"strings"
 
 	"golang.org/x/image/draw"
@@ -25,7 +24,8 @@ import (
 const tagWidth, tagHeight = 384, 128 // px, as the icon tags
 
 // Piece draws a piece of a parcel on a tag, from its own files: icons, pointers with
-// their motion, type in the font itself, a theme's named colours, a backdrop
+// their motion, type in the font itself, a window under a theme's own
+// style sheet, a backdrop
 // made small, a palette's colours.
 func Piece(fsys fs.FS, pc parcel.Piece) []byte {
 	if pc.Kind == parcel.Icons && pc.Root != "." {
@@ -178,36 +178,6 @@ func fill(r image.Rectangle, w, h int) image.Rectangle {
 	}
 	cut := (r.Dy() - r.Dx()*h/w) / 2
 	return image.Rect(r.Min.X, r.Min.Y+cut, r.Max.X, r.Max.Y-cut)
-}
-
-var namedColour = regexp.MustCompile(`@define-color\s+([\w-]+)\s+(#[0-9a-fA-F]{3,8}|rgba?\([^)]*\))\s*;`)
-
-// themeTag shows the colours a theme's style sheets name. What they are used
-// for is another matter.
-func themeTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
-	type swatch struct{ name, value string }
-	var found []swatch
-	for _, part := range pc.Parts {
-		raw, err := fs.ReadFile(fsys, path.Join(pc.Root, part, "gtk.css"))
-		if err != nil {
-			continue
-		}
-		for _, m := range namedColour.FindAllStringSubmatch(string(raw), -1) {
-			if !slices.ContainsFunc(found, func(s swatch) bool { return s.name == m[1] }) {
-				found = append(found, swatch{m[1], m[2]})
-			}
-		}
-	}
-	const columns, rows = 4, 3
-	if len(found) > 0 { // a ground of its own, so that the names can be read on any page
-		fmt.Fprintf(b, `<rect width="%d" height="%d" rx="3" fill="#f6f3ea"/>`, tagWidth, tagHeight)
-	}
-	for i, s := range found[:min(len(found), columns*rows)] {
-		x, y := i%columns*(tagWidth/columns), i/columns*(tagHeight/rows)
-		fmt.Fprintf(b, `<rect x="%d" y="%d" width="%d" height="%d" rx="3" fill="%s" stroke="#8a8b8f" stroke-width="0.5"/><text x="%d" y="%d" font-size="9" fill="#55575c">%s</text>`,
-			x+4, y+4, tagWidth/columns-8, tagHeight/rows-19, esc(s.value), x+5, y+tagHeight/rows-4, esc(shorten(s.name, 18)))
-	}
-	return len(found) > 0
 }
 
 var paletteLine = regexp.MustCompile(`(?m)^[^!\n]*[*.](color\d{1,2}|background|foreground)\s*:\s*(#[0-9a-fA-F]{3,8})`)

@@ -32,7 +32,7 @@ func TestEveryKindIsDrawnFromItsOwnFiles(t *testing.T) {
 	moving := xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.White), Delay: 100}, {Size: 24, Picture: plain(24, 24, color.Black), Delay: 300}})
 	still := xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.Black)}})
 	files := fstest.MapFS{
-		"T/gtk-3.0/gtk.css": {Data: []byte("@define-color ground #123456;\n@define-color x url(evil);\n@define-color mist rgba(1,2,3,0.5);\n")},
+		"T/gtk-3.0/gtk.css": {Data: []byte("@define-color ground #123456;\nwindow { background: url(evil); background-color: @ground; }\nbutton:active { background-image: linear-gradient(to right, rgba(1,2,3,0.5), \"><script>); }\n")},
 		"P/cursors/wait":    {Data: moving}, "P/cursors/default": {Data: still}, "P/cursors/text": {Data: []byte("Xcur broken")},
 		"f/Go.ttf": {Data: goregular.TTF}, "shore.png": {Data: shore.Bytes()},
 		"dusk.Xresources": {Data: []byte("*.background: #010203\n*.color0: #0a0b0c\n! *.color1: #ffffff\n*.color15: #fafbfc\n")},
@@ -40,9 +40,13 @@ func TestEveryKindIsDrawnFromItsOwnFiles(t *testing.T) {
 	draw := func(pc parcel.Piece) string { return string(preview.Piece(files, pc)) }
 
 	theme := draw(parcel.Piece{Kind: parcel.Theme, Root: "T", Parts: []string{"gtk-3.0"}})
-	require.Contains(t, theme, `fill="#123456"`)
-	require.Contains(t, theme, `fill="rgba(1,2,3,0.5)"`)
+	require.Contains(t, theme, `fill="rgba(18,52,86,1)"`)
+	require.Contains(t, theme, `stop-color="rgba(1,2,3,0.5)"`)
 	require.NotContains(t, theme, "evil")
+	require.NotContains(t, theme, "script")
+	files["T/gtk-3.0/gtk-dark.css"] = &fstest.MapFile{Data: []byte("window { background-color: #070809; }")}
+	require.Contains(t, draw(parcel.Piece{Kind: parcel.Theme, Root: "T", Parts: []string{"gtk-3.0"}}), `fill="rgba(7,8,9,1)"`, "the dark form beside it")
+	require.Contains(t, draw(parcel.Piece{Kind: parcel.Theme, Root: "U", Files: 2}), "window theme, 2 files")
 
 	pointer := draw(parcel.Piece{Kind: parcel.Pointer, Root: "P"})
 	require.Equal(t, 3, strings.Count(pointer, "<image"), "one still, two of the moving one, the broken one left out")
