@@ -41,14 +41,16 @@ type MarketEntry struct {
 	Market                            uint   `gorm:"index:place,priority:1"`
 	Page                              string `gorm:"index:place,priority:2"`
 	Key                               string `gorm:"index"` // the entry's id in its market
-	Kind, Name, Maker, Family         string
+	Kind, Name, Maker                 string
+	Family                            string `gorm:"index"`
 	Tags, Summary                     string
 	Date                              int // of the newest version, 20261125
 	Likes, Rising                     int
 	Lightness, Chroma, Hue            float64
 	Contrast, Roundness, Density      float64
 	Measured, Packaged, Risky, Picced bool
-	Licence, Dresses, VariantOf       string
+	Licence, Dresses                  string
+	VariantOf                         string `gorm:"index"`
 	JSON                              []byte
 }
 
@@ -264,4 +266,18 @@ func (s *Store) MarketTerms() ([]string, error) {
 		err = nil
 	}
 	return out, err
+}
+
+// MarketVariants returns an entry of a market and those that are variants of
+// it, the entry itself first.
+func (s *Store) MarketVariants(id uint, key string) ([]MarketEntry, error) {
+	var out []MarketEntry
+	return out, s.db.Where("market = ? AND (key = ? OR variant_of = ?)", id, key, key).Order("variant_of, id").Find(&out).Error
+}
+
+// MarketFamily returns the entries of a market that are of one family, most
+// liked first.
+func (s *Store) MarketFamily(id uint, family string) ([]MarketEntry, error) {
+	var out []MarketEntry
+	return out, s.db.Where("market = ? AND family = ?", id, family).Order("likes DESC").Limit(40).Find(&out).Error
 }

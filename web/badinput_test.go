@@ -104,7 +104,9 @@ func TestWrongChecksumIsThrownAway(t *testing.T) {
 	v.nothingLeft()
 }
 
-func newest(entry map[string]any) map[string]any { return entry["versions"].([]any)[0].(map[string]any) }
+func newest(entry map[string]any) map[string]any {
+	return entry["versions"].([]any)[0].(map[string]any)
+}
 
 // changeMarket edits Strandline's index.
 func (s *stage) changeMarket(change func(entry map[string]any)) {
@@ -320,16 +322,24 @@ func TestInstallRefusesWhatItCannotKnow(t *testing.T) {
 // upload hands a file over as the button on the page does.
 func (v *visitor) upload(name string, b []byte) (page, at string) {
 	v.t.Helper()
+	page, at = v.send("/d/avocet/bring", "parcel", name, b)
+	at, _, _ = strings.Cut(at, "?")
+	return page, at
+}
+
+// send uploads a file as a field of a form.
+func (v *visitor) send(to, field, name string, b []byte) (page, at string) {
+	v.t.Helper()
 	var body bytes.Buffer
 	form := multipart.NewWriter(&body)
-	part, err := form.CreateFormFile("parcel", name)
+	part, err := form.CreateFormFile(field, name)
 	require.NoError(v.t, err)
 	_, err = part.Write(b)
 	require.NoError(v.t, err)
 	require.NoError(v.t, form.Close())
-	res, err := v.client.Post(v.url+"/d/avocet/bring", form.FormDataContentType(), &body)
+	res, err := v.client.Post(v.url+to, form.FormDataContentType(), &body)
 	require.NoError(v.t, err)
-	at = res.Request.URL.Path
+	at = res.Request.URL.RequestURI()
 	page, _ = v.read(res, nil)
 	return page, at
 }

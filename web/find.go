@@ -1,7 +1,11 @@
 package web
 
 import (
+	"bytes"
+	"errors"
 	"fmt"
+	"image"
+	"io"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -15,26 +19,29 @@ import (
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/core/taste"
 	"ivelt/store"
 )
 
 type findPage struct {
 	Frame
 	app.Result
-	Query   app.Query
-	Tags    []findTag
-	Kinds   []choice
-	Shades  []choice
-	Hues    []choice
-	Shapes  []choice
-	Kits    []choice
-	Sorts   []choice
-	Markets []store.Market
-	Reading *app.Progress // the indexes are being read
-	Here    []app.Here
-	More    string // address of what comes after, "" if this is all
-	Trouble []string
-	First   bool // these are the first, not some to be added
+	Query                  app.Query
+	hue, mood, like, looks string // where the taste comes from
+	Tags                   []findTag
+	Kinds                  []choice
+	Shades                 []choice
+	Hues                   []choice
+	Shapes                 []choice
+	Kits                   []choice
+	Sorts                  []choice
+	Markets                []store.Market
+	Reading                *app.Progress // the indexes are being read
+	Here                   []app.Here
+	More                   string // address of what comes after, "" if this is all
+	Trouble                []string
+	Moods                  []choice
+	Like                   string // what the looks wished for are taken from, in words
 }
 
 // choice is one of a list to choose from.
@@ -50,6 +57,7 @@ type findTag struct {
 	market.Entry
 	Fetched bool
 	DeskID  string
+	Why     string // how near it is to the looks wished for
 }
 
 // ID is unique among the markets.
@@ -90,7 +98,11 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	p := findPage{Frame: f, Query: query(r), Here: s.App.Downloads(f.Desk)}
-	p.First = p.Query.From == 0
+	p.hue, p.mood, p.like, p.looks = p.Query.Hue, r.FormValue("mood"), r.FormValue("like"), r.FormValue("looks")
+	if err := p.taste(s); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
 	if job := s.App.Markets.Look(); job != nil {
 		select {
 		case <-waited(job):
@@ -146,8 +158,8 @@ func query(r *http.Request) app.Query {
 func (p findPage) address(name, value string) string {
 	v := url.Values{}
 	for key, now := range map[string]string{
-		"q": p.Query.Words, "kind": p.Query.Kind, "shade": p.Query.Shade, "hue": p.Query.Hue, "shape": p.Query.Shape, "dresses": p.Query.Dresses,
-		"licence": p.Query.Licence, "sort": p.Query.Sort, "packaged": yes(p.Query.Packaged), "kept": yes(p.Query.Kept), "safe": yes(p.Query.Safe),
+		"q": p.Query.Words, "kind": p.Query.Kind, "shade": p.Query.Shade, "hue": p.hue, "shape": p.Query.Shape, "dresses": p.Query.Dresses,
+		"mood": p.mood, "like": p.like, "looks": p.looks, "licence": p.Query.Licence, "sort": p.Query.Sort, "packaged": yes(p.Query.Packaged), "kept": yes(p.Query.Kept), "safe": yes(p.Query.Safe),
 	} {
 		if key == name {
 			now = value
@@ -160,6 +172,88 @@ func (p findPage) address(name, value string) string {
 		v.Set(name, value)
 	}
 	return "/d/" + p.Desk.ID + "/find?" + v.Encode()
+}
+
+// taste works out which looks are wished for: those of a mood, of another entry,
+// or of a picture. A hue then turns them instead of sorting out.
+func (p *findPage) taste(s *Server) error {
+	var want market.Looks
+	switch {
+	case p.like != "":
+		id, key, _ := strings.Cut(p.like, "/")
+		n, _ := strconv.ParseUint(id, 10, 32)
+		row, e, err := s.App.Markets.Entry(uint(n), key)
+		if err != nil {
+			return err
+		}
+		if !row.Measured {
+			return fmt.Errorf("%s has no looks that were measured", e.Name)
+		}
+		want, p.Like = app.LooksOf(row), "like "+e.Name
+	case p.looks != "":
+		if _, err := fmt.Sscanf(p.looks, "%f,%f,%f,%f", &want.Lightness, &want.Chroma, &want.Hue, &want.Contrast); err != nil {
+			return fmt.Errorf("%q are no looks: four numbers, lightness, chroma, hue and contrast", p.looks)
+		}
+		want.Roundness, want.Density = 0.5, 0.5
+		p.Like = "like the picture"
+	case p.mood != "":
+		m, ok := taste.FindMood(p.mood)
+		if !ok {
+			return fmt.Errorf("there is no mood %q", p.mood)
+		}
+		want, p.Like = m.Looks, m.Name+", "+m.Means
+	default:
+		return nil
+	}
+	if p.hue != "" {
+		want = taste.WithHue(want, p.hue)
+		p.Query.Hue = ""
+	}
+	p.Query.Taste = &want
+	return nil
+}
+
+// mostTaste bounds a picture that looks are taken from, in bytes and pixels.
+const mostTaste, mostTastePixels = 20 << 20, 60_000_000
+
+func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) {
+	file, _, err := r.FormFile("picture")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, errors.New("no picture came with this; choose a PNG, JPEG or WebP"))
+		return
+	}
+	defer file.Close()
+	b, err := io.ReadAll(io.LimitReader(file, mostTaste))
+	if err == nil {
+		var c image.Config
+		if c, _, err = image.DecodeConfig(bytes.NewReader(b)); err == nil && c.Width*c.Height > mostTastePixels {
+			err = errors.New("it has too many pixels")
+		}
+	}
+	var im image.Image
+	if err == nil {
+		im, _, err = image.Decode(bytes.NewReader(b))
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, fmt.Errorf("this cannot be read as a picture (%w); choose a PNG, JPEG or WebP", err))
+		return
+	}
+	l, ok := taste.OfPicture(im)
+	if !ok {
+		s.fail(w, r, http.StatusBadRequest, errors.New("there is nothing to be seen on this picture"))
+		return
+	}
+	to(w, r, fmt.Sprintf("/d/%s/find?looks=%.3f,%.3f,%.1f,%.1f", chi.URLParam(r, "desk"), l.Lightness, l.Chroma, l.Hue, l.Contrast))
+}
+
+// LikeValue and LooksValue go along with the next wish.
+func (p findPage) LikeValue() string  { return p.like }
+func (p findPage) LooksValue() string { return p.looks }
+
+// Plain is the address of the same without any taste.
+func (p findPage) Plain() string {
+	p.mood, p.like, p.looks = "", "", ""
+	return p.address("", "")
 }
 
 func yes(b bool) string {
@@ -181,7 +275,11 @@ func (p *findPage) fill(s *Server, r *http.Request) {
 		if err != nil {
 			continue
 		}
-		p.Tags = append(p.Tags, findTag{row, e, have[e.Newest().SHA256], p.Desk.ID})
+		t := findTag{MarketEntry: row, Entry: e, Fetched: have[e.Newest().SHA256], DeskID: p.Desk.ID}
+		if p.Query.Taste != nil && row.Measured {
+			t.Why = taste.Why(*p.Query.Taste, app.LooksOf(row))
+		}
+		p.Tags = append(p.Tags, t)
 	}
 	if shown := p.Query.From + len(p.Entries); shown < p.Total {
 		p.More = p.address("from", strconv.Itoa(shown))
@@ -206,9 +304,13 @@ func (p *findPage) fill(s *Server, r *http.Request) {
 	p.Shapes = list("shape", p.Query.Shape, "", "any", "round", "round", "square", "square")
 	p.Kits = list("dresses", p.Query.Dresses, "", "any", "gtk-2", "GTK 2", "gtk-3", "GTK 3", "gtk-4", "GTK 4")
 	p.Sorts = list("sort", p.Query.Sort, "liked", "most liked", "rising", "rising", "newest", "newest")
-	p.Hues = list("hue", p.Query.Hue, "", "any", "grey", "grey")
+	p.Moods = list("mood", p.mood, "", "any looks")
+	for _, m := range taste.Moods {
+		p.Moods = append(p.Moods, choice{m.Name, m.Name + ": " + m.Means, -1, p.mood == m.Name, p.address("mood", m.Name)})
+	}
+	p.Hues = list("hue", p.hue, "", "any", "grey", "grey")
 	for _, h := range colour.Hues {
-		p.Hues = append(p.Hues, choice{h, h, -1, p.Query.Hue == h, p.address("hue", h)})
+		p.Hues = append(p.Hues, choice{h, h, -1, p.hue == h, p.address("hue", h)})
 	}
 }
 

@@ -78,6 +78,8 @@ func (s *Server) Handler() http.Handler {
 	r.Route("/d/{desk}", func(r chi.Router) {
 		r.Get("/find", s.find)
 		r.Post("/fetch", s.fetch)
+		r.Get("/find/{market}/{entry}", s.closer)
+		r.Post("/taste", s.tasteOfPicture)
 		r.Get("/markets", s.markets)
 		r.Post("/markets", s.changeMarkets)
 		r.Post("/bring", s.bring)

@@ -15,6 +15,7 @@ import (
 type Surface struct {
 	ID      string  `toml:"id"`
 	Title   string  `toml:"title"`
+	Version string  `toml:"version"` // of the program, where pieces are made for one
 	Kind    string  `toml:"kind"`    // toolkit, shell …
 	Restart string  `toml:"restart"` // what has to start again for a change to show: program, shell, session, machine
 	Facets  []Facet `toml:"facet"`

@@ -103,7 +103,7 @@ func Why(want, got market.Looks) string {
 	case len(unlike) == 0:
 		return strings.Join(alike, ", ")
 	case len(alike) == 0:
-		return "but " + strings.Join(unlike, ", ")
+		return "near in the rest, but " + strings.Join(unlike, ", ")
 	}
 	return fmt.Sprintf("%s; but %s", strings.Join(alike, ", "), strings.Join(unlike, ", "))
 }

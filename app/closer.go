@@ -1,0 +1,171 @@
+package app
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/market"
+	"ivelt/core/parcel"
+	"ivelt/core/taste"
+	"ivelt/store"
+)
+
+// Closer is what is told of one entry of a market, before anything is fetched.
+type Closer struct {
+	Row        store.MarketEntry
+	Entry      market.Entry
+	Fit        []Fit
+	Companions []Companion
+	Variants   []store.MarketEntry // of the same piece, this one among them
+	With       []Near              // what goes with it
+}
+
+// Fit is how an entry stands to one surface of a desk.
+type Fit struct {
+	Surface string // title
+	Dresses bool
+	Why     string
+	Risk    bool // it was made for another version of the surface
+}
+
+// Companion is a piece that an entry is made to go with.
+type Companion struct {
+	market.Companion
+	Market uint
+	Here   string // where it is in place already, or ""
+}
+
+// Near is an entry and the reason it is named.
+type Near struct {
+	Row store.MarketEntry
+	Why string
+}
+
+// Closer looks at one entry, for a desk.
+func (a *App) Closer(d *Desk, id uint, key string) (Closer, error) {
+	row, e, err := a.Markets.Entry(id, key)
+	if err != nil {
+		return Closer{}, err
+	}
+	c := Closer{Row: row, Entry: e, Fit: FitOf(d.Desk, e)}
+	for _, m := range e.Companions {
+		c.Companions = append(c.Companions, Companion{m, row.Market, here(d, m)})
+	}
+	base := e.VariantOf
+	if base == "" {
+		base = e.ID
+	}
+	if c.Variants, err = a.Store.MarketVariants(row.Market, base); err != nil {
+		return Closer{}, err
+	}
+	if len(c.Variants) < 2 {
+		c.Variants = nil
+	}
+	c.With, err = a.goesWith(row, e)
+	return c, err
+}
+
+// FitOf tells for each surface of a desk that shows pieces of the entry's kind
+// whether it would be dressed.
+func FitOf(d *desk.Desk, e market.Entry) []Fit {
+	var out []Fit
+	for _, s := range d.Surfaces {
+		f := Fit{Surface: s.Title}
+		switch kind := parcel.Kind(e.Kind); {
+		case kind == parcel.Theme && len(s.Parts) > 0:
+			part := ""
+			for _, p := range s.Parts {
+				for _, have := range e.Dresses {
+					if ok, _ := path.Match(p.Folder, have); ok {
+						part = have
+					}
+				}
+			}
+			f.Dresses = part != ""
+			f.Why = "it has no part for them"
+			if f.Dresses {
+				f.Why = "by its part " + part
+			}
+		case kind != parcel.Theme && s.LooksIn(e.Kind) != nil:
+			f.Dresses = true
+			f.Why = "it looks for such pieces"
+			if !slices.ContainsFunc(s.LooksIn(e.Kind), func(folder string) bool { return strings.HasPrefix(folder, "~") || strings.HasPrefix(folder, "{data}") }) {
+				f.Why = "if it is put in place for everyone"
+			}
+		default:
+			continue
+		}
+		if made := e.MadeFor[s.ID]; made != "" && s.Version != "" && made != s.Version {
+			f.Risk, f.Why = true, fmt.Sprintf("it was made for %s %s, and this desk has %s: it may not fit, or take the program down", s.Title, made, s.Version)
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+// here returns where the desk has a piece of that kind and name, or "".
+func here(d *Desk, m market.Companion) string {
+	for _, s := range d.Surfaces {
+		for _, folder := range d.Folders(s.LooksIn(m.Kind)) {
+			at := desk.Path(path.Join(folder, m.Name))
+			if real, err := d.Tree().Resolve(desk.Name(at)); err == nil && d.Exists(at) {
+				return d.Show(desk.Path(real))
+			}
+		}
+	}
+	return ""
+}
+
+// mostWith is how many entries are named to go with one.
+const mostWith = 6
+
+// goesWith names what goes with an entry: its family first, then what is
+// nearest in looks, one of each other kind.
+func (a *App) goesWith(row store.MarketEntry, e market.Entry) ([]Near, error) {
+	var out []Near
+	kinds := map[string]bool{e.Kind: true}
+	if e.Family != "" {
+		family, err := a.Store.MarketFamily(row.Market, e.Family)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range family {
+			if f.ID != row.ID && !kinds[f.Kind] && len(out) < mostWith {
+				kinds[f.Kind] = true
+				out = append(out, Near{f, "of the same family, " + e.Family})
+			}
+		}
+	}
+	if e.Looks == nil {
+		return out, nil
+	}
+	for _, kind := range []parcel.Kind{parcel.Theme, parcel.Icons, parcel.Pointer, parcel.Backdrop, parcel.Palette} {
+		if kinds[string(kind)] || len(out) >= mostWith {
+			continue
+		}
+		// Icons lie on a theme's ground, and a theme is the ground of icons: the
+		// hue across the circle makes them stand out.
+		across := kind == parcel.Icons && e.Kind == string(parcel.Theme) || kind == parcel.Theme && e.Kind == string(parcel.Icons)
+		want := taste.Companion(*e.Looks, across)
+		found, err := a.Markets.Search(Query{Kind: string(kind), Taste: &want, Safe: true, Most: 1})
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range found.Entries {
+			why := taste.Why(want, LooksOf(f))
+			if across {
+				why = "its colour across the circle, so that it stands out: " + why
+			}
+			out = append(out, Near{f, why})
+		}
+	}
+	return out, nil
+}
+
+// LooksOf returns the measures of an entry's row.
+func LooksOf(e store.MarketEntry) market.Looks {
+	return market.Looks{Lightness: e.Lightness, Chroma: e.Chroma, Hue: e.Hue, Contrast: e.Contrast, Roundness: e.Roundness, Density: e.Density}
+}

@@ -1,0 +1,195 @@
+package web_test
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app"
+	"ivelt/standin"
+)
+
+// TestStoryOfFinding looks for a dark theme with icons and pointers to match,
+// by taste and by word, as a person does who reads before each step, and
+// brings all three in. The pauses count: it has to be done in two minutes.
+func TestStoryOfFinding(t *testing.T) {
+	b := newStage(t).browse()
+	begun := time.Now()
+	pause := func(d time.Duration) { time.Sleep(d) }
+	b.open("/d/avocet/find")
+	b.at("Find")
+	pause(2 * time.Second)
+
+	// By taste: dusk, and then only window themes.
+	b.do(chromedp.SetValue(chromedp.CSS("select[name=mood]"), "dusk"))
+	b.is(`document.querySelector("select[name=mood]").dispatchEvent(new Event("change", {bubbles: true}))`)
+	b.until(`document.querySelector("#found").innerText.includes("the nearest first")`)
+	pause(time.Second)
+	b.click(`.kinds a[href*="kind=theme"]`)
+	b.until(`document.querySelector("#wall .tag:first-child")?.id === "entry-groyne"`)
+	require.Contains(t, b.text("#entry-groyne"), "as dark, a near orange")
+	require.Equal(t, "dusk", value[string](b, `new URLSearchParams(location.search).get("mood")`), "the address can be kept")
+	pause(2 * time.Second)
+
+	// Closer: what it dresses here, what it goes with.
+	b.walk(kb.ArrowRight, `el.id === "entry-groyne"`)
+	b.press(kb.Enter)
+	b.until(`document.querySelector("#closer").open`)
+	closer := b.text("#closer")
+	for _, says := range []string{"GTK 2 programs: dressed, by its part gtk-2.0", "Quayside: dressed, by its part quayside", "made to go with Limpet, which is not on this desk", "of the same family, Undertow"} {
+		require.Contains(t, closer, says)
+	}
+	b.until(`[...document.querySelectorAll("#closer img")].every(i => i.complete && i.naturalWidth > 0)`)
+	b.keep("closer")
+	pause(3 * time.Second)
+	b.click("#closer [data-fetch]")
+	b.at("Groyne")
+	pause(2 * time.Second)
+	b.leads("Shelf", "a")
+	require.FileExists(t, b.home(".themes/Groyne/gtk-4.0/gtk.css"))
+
+	// By word, with a slip: its icons; and what the theme names: its pointers.
+	b.leads("Find", "g", "f")
+	b.press("s")
+	b.press("wrakc")
+	b.until(`document.querySelector("#found").innerText.includes("“wrack”")`)
+	pause(time.Second)
+	b.click("#entry-wrack [data-fetch]")
+	b.at("Wrack")
+	pause(time.Second)
+	b.leads("Shelf", "a")
+	b.open("/d/avocet/find/1/groyne")
+	b.until(`document.querySelector(".closer")?.innerText.includes("made to go with Wrack, in place in ~/.local/share/icons/Wrack")`)
+	b.open("/d/avocet/find/1/limpet")
+	pause(time.Second)
+	b.click("[data-fetch]")
+	b.at("Limpet")
+	require.Contains(t, b.text("#work"), "of the shapes every program uses are missing")
+	pause(time.Second)
+	b.leads("Shelf", "a")
+	require.FileExists(t, b.home(".icons/Limpet/cursors/default"))
+	b.walk(kb.ArrowRight, `el.id === "pack-Wrack"`)
+	b.press(" ")
+	b.at("Compose")
+	require.Less(t, time.Since(begun), 2*time.Minute)
+	t.Logf("found, fetched and put in place in %s, pauses counted", time.Since(begun).Round(time.Second))
+}
+
+// TestLikeAPicture gives a picture and an entry to find what is like them.
+func TestLikeAPicture(t *testing.T) {
+	v := newStage(t).visit()
+	v.get("/d/avocet/find")
+	picture, err := os.ReadFile(filepath.Join(v.world.Avocet.Home, "Downloads/reedbed-kit-0.4.zip"))
+	require.NoError(t, err)
+	page, _ := v.send("/d/avocet/taste", "picture", "x.png", picture)
+	require.Contains(t, page, "cannot be read as a picture")
+	page, at := v.send("/d/avocet/taste", "picture", "dusk.png", v.picture(0x20, 0x1c, 0x1a, 0xe0, 0x98, 0x40))
+	require.Contains(t, at, "looks=")
+	require.Contains(t, page, "like the picture")
+	require.Regexp(t, `(?s)id="wall".*?id="entry-groyne"`, page)
+	page, status := v.get("/d/avocet/find?like=1/sandpiper&kind=pointer")
+	require.Equal(t, http.StatusOK, status)
+	require.Contains(t, page, "like Sandpiper")
+	for _, bad := range []string{"like=1/none", "like=1/estuary-sans", "looks=x", "mood=none"} {
+		page, status = v.get("/d/avocet/find?" + bad)
+		require.Equal(t, http.StatusBadRequest, status, bad)
+		require.Contains(t, page, "banner-rust", bad)
+	}
+	page, status = v.get("/d/avocet/find?from=-4&hue=purple&kind=hats&sort=sideways&dresses=all")
+	require.Equal(t, http.StatusOK, status)
+	require.Contains(t, page, "Nothing like that")
+}
+
+// picture is a PNG of two colours, a fifth of it the second.
+func (v *visitor) picture(r, g, b, r2, g2, b2 uint8) []byte {
+	v.t.Helper()
+	im := image.NewRGBA(image.Rect(0, 0, 100, 100))
+	for i := range 100 * 100 {
+		c := color.RGBA{r, g, b, 255}
+		if i%5 == 0 {
+			c = color.RGBA{r2, g2, b2, 255}
+		}
+		im.Set(i%100, i/100, c)
+	}
+	var out bytes.Buffer
+	require.NoError(v.t, png.Encode(&out, im))
+	return out.Bytes()
+}
+
+// TestWhatIsSaidBeforeFetching: the risk, the other version, the password.
+func TestWhatIsSaidBeforeFetching(t *testing.T) {
+	v := newStage(t).visit()
+	page, _ := v.get("/d/avocet/find/0/saltpan-glass")
+	for _, says := range []string{"its maker says it may crash programs", "Buggy: may take the shell down with it.", "was made for Quayside 2, and this desk has 3", "differs: see-through, dark"} {
+		require.Contains(t, page, says)
+	}
+	page, _ = v.get("/d/avocet/find/0/cockle-nightly")
+	require.Contains(t, page, "built anew each night")
+	page, _ = v.get("/d/avocet/find/0/cockle")
+	require.Contains(t, page, "packages have it as")
+	page, _ = v.get("/d/avocet/find/0/lamplight")
+	require.Contains(t, page, "if it is put in place for everyone")
+	page, at := v.fetch("whelk")
+	require.Contains(t, at, "/parcel/", "the password its page prints is tried")
+	require.Contains(t, page, "Whelk")
+	_, status := v.get("/d/avocet/find/0/none")
+	require.Equal(t, http.StatusNotFound, status)
+}
+
+// TestEachTroubleIsSaid turns on Strandline's switches one by one.
+func TestEachTroubleIsSaid(t *testing.T) {
+	v := newStage(t).visit()
+	v.get("/d/avocet/find")
+	for trouble, says := range map[string]string{"down": "503", "wrong": "The checksum is not the one the market gives", "gone": "Open http://"} {
+		v.market.Switch(trouble, true)
+		page, at := v.fetch("glasswort")
+		require.NotContains(t, at, "/parcel/", trouble)
+		require.Contains(t, page, says, trouble)
+		v.market.Switch(trouble, false)
+		v.nothingLeft()
+	}
+	for _, trouble := range []string{"cut", "moved", "whole"} {
+		v.market.Switch(trouble, true)
+		_, at := v.fetch("whelk")
+		require.Contains(t, at, "/parcel/", trouble)
+		v.market.Switch(trouble, false)
+	}
+	require.Len(t, standin.Troubles, 7)
+}
+
+func TestMarketsPage(t *testing.T) {
+	v := newStage(t).visit()
+	v.get("/d/avocet/find")
+	hand := t.TempDir()
+	require.NoError(t, os.CopyFS(hand, os.DirFS(v.world.Market)))
+	page, _ := v.get("/d/avocet/markets")
+	require.Contains(t, page, "Strandline")
+	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"add"}, "base": {"shore"}})
+	require.Contains(t, page, "neither an address")
+	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"add"}, "base": {hand}})
+	require.Contains(t, page, hand)
+	page, _ = v.get("/d/avocet/find?q=wrack")
+	require.Contains(t, page, "Icon packs <span class=\"quiet\">2</span>", "one of each market")
+	rows, err := v.app.Markets.List()
+	require.NoError(t, err)
+	v.post("/d/avocet/markets", url.Values{"do": {"drop"}, "market": {fmt.Sprint(rows[1].ID)}})
+	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"drop"}, "market": {fmt.Sprint(rows[0].ID)}})
+	require.Contains(t, page, "turn it off instead")
+	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"off"}, "market": {fmt.Sprint(rows[0].ID)}})
+	require.Contains(t, page, "off: not looked through")
+	found, err := v.app.Markets.Search(app.Query{})
+	require.NoError(t, err)
+	require.Zero(t, found.Total)
+}
