@@ -281,3 +281,27 @@ func (s *Store) MarketFamily(id uint, family string) ([]MarketEntry, error) {
 	var out []MarketEntry
 	return out, s.db.Where("market = ? AND family = ?", id, family).Order("likes DESC").Limit(40).Find(&out).Error
 }
+
+// Pin is an entry on the shortlist.
+type Pin struct {
+	Market uint   `gorm:"primaryKey;autoIncrement:false"`
+	Key    string `gorm:"primaryKey"`
+	At     time.Time
+}
+
+// Pins returns the shortlist's entries that are still there, oldest first.
+func (s *Store) Pins() ([]MarketEntry, error) {
+	var out []MarketEntry
+	return out, s.db.Joins("JOIN pins ON pins.market = market_entries.market AND pins.key = market_entries.key").Order("pins.at").Find(&out).Error
+}
+
+// TurnPin puts an entry on the shortlist, or takes it off if it is on it.
+func (s *Store) TurnPin(id uint, key string) error {
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		done := tx.Where("market = ? AND key = ?", id, key).Delete(&Pin{})
+		if done.Error != nil || done.RowsAffected > 0 {
+			return done.Error
+		}
+		return tx.Create(&Pin{id, key, time.Now()}).Error
+	})
+}

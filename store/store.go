@@ -67,6 +67,7 @@ var migrations = []func(*gorm.DB) error{
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Parcel{}) }, // its market
 	marketTables,
 	vocabulary,
+	func(tx *gorm.DB) error { return tx.AutoMigrate(&Pin{}) },
 }
 
 func (s *Store) migrate() error {

@@ -45,19 +45,14 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) {
 			p.Has[row.SHA256] = true
 		}
 	}
-	tag := func(row store.MarketEntry) findTag {
-		e, err := row.Entry()
-		if err != nil {
-			return findTag{MarketEntry: row, DeskID: f.Desk.ID}
-		}
-		return findTag{MarketEntry: row, Entry: e, Fetched: p.Has[e.Newest().SHA256], DeskID: f.Desk.ID}
+	if tags := s.tags([]store.MarketEntry{c.Row}, f.Desk.ID); len(tags) == 1 {
+		p.Tag = tags[0]
 	}
-	p.Tag = tag(c.Row)
-	for _, v := range c.Variants {
-		p.Variants = append(p.Variants, tag(v))
-	}
+	p.Variants = s.tags(c.Variants, f.Desk.ID)
 	for _, n := range c.With {
-		p.With = append(p.With, nearTag{tag(n.Row), n.Why})
+		for _, t := range s.tags([]store.MarketEntry{n.Row}, f.Desk.ID) {
+			p.With = append(p.With, nearTag{t, n.Why})
+		}
 	}
 	if l := c.Entry.Looks; l != nil {
 		shade, shape := "light", "square"

@@ -29,6 +29,7 @@ type findPage struct {
 	Query                  app.Query
 	hue, mood, like, looks string // where the taste comes from
 	Tags                   []findTag
+	Pins                   []findTag // the shortlist
 	Kinds                  []choice
 	Shades                 []choice
 	Hues                   []choice
@@ -56,6 +57,7 @@ type findTag struct {
 	store.MarketEntry
 	market.Entry
 	Fetched bool
+	Pinned  bool
 	DeskID  string
 	Why     string // how near it is to the looks wished for
 }
@@ -124,7 +126,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return
 	}
-	p.fill(s, r)
+	p.fill(s)
 	switch {
 	case r.Header.Get("HX-Target") == "found":
 		s.part(w, r, "find", "found", p)
@@ -263,23 +265,15 @@ func yes(b bool) string {
 	return ""
 }
 
-func (p *findPage) fill(s *Server, r *http.Request) {
-	have := map[string]bool{}
-	if rows, err := s.App.Store.Parcels(); err == nil {
-		for _, row := range rows {
-			have[row.SHA256] = true
+func (p *findPage) fill(s *Server) {
+	p.Tags = s.tags(p.Entries, p.Desk.ID)
+	for i, t := range p.Tags {
+		if p.Query.Taste != nil && t.Measured {
+			p.Tags[i].Why = taste.Why(*p.Query.Taste, app.LooksOf(t.MarketEntry))
 		}
 	}
-	for _, row := range p.Entries {
-		e, err := row.Entry()
-		if err != nil {
-			continue
-		}
-		t := findTag{MarketEntry: row, Entry: e, Fetched: have[e.Newest().SHA256], DeskID: p.Desk.ID}
-		if p.Query.Taste != nil && row.Measured {
-			t.Why = taste.Why(*p.Query.Taste, app.LooksOf(row))
-		}
-		p.Tags = append(p.Tags, t)
+	if pins, err := s.App.Store.Pins(); err == nil {
+		p.Pins = s.tags(pins, p.Desk.ID)
 	}
 	if shown := p.Query.From + len(p.Entries); shown < p.Total {
 		p.More = p.address("from", strconv.Itoa(shown))

@@ -75,7 +75,7 @@ func TestStoryOfFinding(t *testing.T) {
 	b.open("/d/avocet/find/1/limpet")
 	pause(time.Second)
 	b.click("[data-fetch]")
-	b.at("Limpet")
+	b.until(`location.pathname.includes("/parcel/") && document.readyState === "complete"`)
 	require.Contains(t, b.text("#work"), "of the shapes every program uses are missing")
 	pause(time.Second)
 	b.leads("Shelf", "a")
@@ -192,4 +192,28 @@ func TestMarketsPage(t *testing.T) {
 	found, err := v.app.Markets.Search(app.Query{})
 	require.NoError(t, err)
 	require.Zero(t, found.Total)
+}
+
+// TestShortlistAndCompare pins by key and by mouse, and compares.
+func TestShortlistAndCompare(t *testing.T) {
+	b := newStage(t).browse()
+	b.open("/d/avocet/find?kind=theme")
+	b.at("Find")
+	b.walk(kb.ArrowRight, `el.id === "entry-groyne"`)
+	b.press("x")
+	b.until(`document.querySelector("#pins").innerText.includes("Groyne")`)
+	b.click(`#entry-saltpan [data-mark]`)
+	b.until(`document.querySelectorAll("#pins .pin-chip").length === 2`)
+	b.click("#pins .act")
+	b.at("Compare")
+	b.until(`[...document.querySelectorAll(".side-by-side img")].every(i => i.complete && i.naturalWidth > 0)`)
+	text := b.text(".side-by-side")
+	for _, says := range []string{"Groyne", "Saltpan", "dark", "light", "orange", "blue", "10.9 : 1"} {
+		require.Contains(t, text, says)
+	}
+	require.True(t, b.is(`document.querySelectorAll(".unalike").length >= 8`), "what is not alike is marked")
+	b.keep("compare")
+	b.click(`.side-by-side .act-plain`)
+	b.at("Find")
+	require.NotContains(t, b.text("#pins"), "Groyne")
 }

@@ -80,6 +80,8 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/fetch", s.fetch)
 		r.Get("/find/{market}/{entry}", s.closer)
 		r.Post("/taste", s.tasteOfPicture)
+		r.Post("/pin", s.pin)
+		r.Get("/compare", s.compare)
 		r.Get("/markets", s.markets)
 		r.Post("/markets", s.changeMarkets)
 		r.Post("/bring", s.bring)

@@ -18,6 +18,10 @@ document.addEventListener("keydown", (event) => {
     if (choose) choose.click();
     return;
   }
+  if (item && event.key === "x") {
+    item.querySelector("[data-mark]")?.click();
+    return;
+  }
   const step = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key];
   if (!step || at?.closest("input, select, textarea, dialog, .diff, .tree-box")) return;
   const list = inList ?? document.querySelector("#work [data-list]");

@@ -1,0 +1,157 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"strconv"
+
+	"ivelt/app"
+	"ivelt/store"
+)
+
+// mostCompared is how many entries stand side by side.
+const mostCompared = 4
+
+type comparePage struct {
+	Frame
+	Columns []compared
+	Left    int // on the shortlist, and not shown
+}
+
+type compared struct {
+	findTag
+	Fit     []app.Fit
+	Unalike map[string]bool // the rows in which it is not like the others
+}
+
+// Row returns what a row of the comparison says of an entry.
+func (c compared) Row(name string) string {
+	l := c.Looks
+	switch name {
+	case "shade":
+		if l != nil && l.Dark() {
+			return "dark"
+		}
+		if l != nil {
+			return "light"
+		}
+	case "hue":
+		if l != nil {
+			return l.HueName()
+		}
+	case "shape":
+		if l != nil && l.Roundness >= 0.5 {
+			return "round"
+		}
+		if l != nil {
+			return "square"
+		}
+	case "contrast":
+		if l != nil {
+			return strconv.FormatFloat(l.Contrast, 'f', 1, 64) + " : 1"
+		}
+	case "licence":
+		return c.Entry.Licence
+	case "version":
+		return c.Newest().Version + ", " + c.Newest().Date
+	case "differs":
+		return c.Differs
+	case "care":
+		return c.Risk()
+	}
+	return ""
+}
+
+// Rows are the rows of the comparison, with what they are called.
+func (comparePage) Rows() []choice {
+	return []choice{
+		{Value: "shade", Title: "shade"}, {Value: "hue", Title: "hue"}, {Value: "shape", Title: "shape"}, {Value: "contrast", Title: "contrast"},
+		{Value: "differs", Title: "differs by"}, {Value: "licence", Title: "licence"}, {Value: "version", Title: "newest"}, {Value: "care", Title: "care"},
+	}
+}
+
+// compare shows the shortlist side by side, in the same states.
+func (s *Server) compare(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "compare", "find", "Compare")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	rows, err := s.App.Store.Pins()
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	p := comparePage{Frame: f, Left: max(0, len(rows)-mostCompared)}
+	for _, t := range s.tags(rows[max(0, len(rows)-mostCompared):], f.Desk.ID) {
+		p.Columns = append(p.Columns, compared{t, app.FitOf(f.Desk.Desk, t.Entry), map[string]bool{}})
+	}
+	for _, row := range p.Rows() {
+		for i := range p.Columns {
+			p.Columns[i].Unalike[row.Value] = p.Columns[i].Row(row.Value) != p.Columns[0].Row(row.Value) || i == 0 && len(p.Columns) > 1 && p.Columns[1].Row(row.Value) != p.Columns[0].Row(row.Value)
+		}
+	}
+	s.page(w, r, http.StatusOK, "compare", p)
+}
+
+// tags reads rows of the market as they are shown.
+func (s *Server) tags(rows []store.MarketEntry, deskID string) []findTag {
+	have, pinned := map[string]bool{}, map[uint]bool{}
+	if parcels, err := s.App.Store.Parcels(); err == nil {
+		for _, row := range parcels {
+			have[row.SHA256] = true
+		}
+	}
+	if pins, err := s.App.Store.Pins(); err == nil {
+		for _, row := range pins {
+			pinned[row.ID] = true
+		}
+	}
+	var out []findTag
+	for _, row := range rows {
+		if e, err := row.Entry(); err == nil {
+			out = append(out, findTag{MarketEntry: row, Entry: e, Fetched: have[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID})
+		}
+	}
+	return out
+}
+
+// pin puts an entry on the shortlist or takes it off.
+func (s *Server) pin(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "find", "find", "Find")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
+	row, _, err := s.App.Markets.Entry(uint(id), r.FormValue("entry"))
+	if err == nil {
+		err = s.App.Store.TurnPin(row.Market, row.Key)
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	if r.Header.Get("HX-Request") == "" {
+		to(w, r, "/d/"+f.Desk.ID+"/find")
+		return
+	}
+	rows, err := s.App.Store.Pins()
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	tags := s.tags([]store.MarketEntry{row}, f.Desk.ID)
+	if len(tags) == 0 {
+		s.fail(w, r, http.StatusInternalServerError, errors.New("the entry cannot be read any more"))
+		return
+	}
+	s.part(w, r, "find", "pinned", pinnedPart{findPage{Frame: swapped(f), Pins: s.tags(rows, f.Desk.ID)}, tags[0]})
+}
+
+func swapped(f Frame) Frame { f.Swap = true; return f }
+
+type pinnedPart struct {
+	findPage
+	Tag findTag
+}
