@@ -290,7 +290,13 @@ func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) 
 			return nil
 		}
 		j.Step("Putting in place", "files")
-		err = a.apply(ctx, d, pl, store.Applied{Placed: placed(d, row, pieces, pl)}, func(done, total int) { j.At(int64(done), int64(total)) })
+		done := store.Applied{Placed: placed(d, row, pieces, pl)}
+		for _, op := range pl.Ops {
+			if op.Kind == plan.Remove { // replaced
+				done.Removed = append(done.Removed, op.Path)
+			}
+		}
+		err = a.apply(ctx, d, pl, done, func(done, total int) { j.At(int64(done), int64(total)) })
 		if err != nil {
 			return err
 		}

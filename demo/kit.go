@@ -129,6 +129,14 @@ func sandpiper() (files, error) {
 	return pointerSet("Sandpiper", "Pale feathers with a dark edge", nil, 99)
 }
 
+// limpet draws the first shapes of Limpet.
+func limpet(shapes int) func() (files, error) {
+	return func() (files, error) {
+		f, err := pointerSet("Limpet", "Dark shells with a pale rim", limpetDyes, shapes)
+		return f.under("Limpet"), err
+	}
+}
+
 // pointerSet draws the first shapes of the list, in other dyes if there are any.
 func pointerSet(name, about string, dyes *strings.Replacer, most int) (files, error) {
 	out := files{"index.theme": fmt.Appendf(nil, "[Icon Theme]\nName=%s\nComment=%s\nInherits=hicolor\n", name, about)}

@@ -208,11 +208,8 @@ func offers() []offer {
 		}}}},
 		{market.Entry{
 			ID: "limpet", Kind: "pointer", Name: "Limpet", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(230, 60),
-			Summary: "Dark shells with a pale rim. The resizing shapes are still to come.", Tags: []string{"dark", "incomplete"}, Versions: []market.Version{version("0.7", "2026-02-27")},
-		}, []parcelOf{{file: "Limpet-0.7.tar.gz", build: func() (files, error) {
-			f, err := pointerSet("Limpet", "Dark shells with a pale rim", limpetDyes, 6)
-			return f.under("Limpet"), err
-		}}}},
+			Summary: "Dark shells with a pale rim. The resizing shapes are still to come.", Tags: []string{"dark", "incomplete"}, Versions: []market.Version{version("0.7", "2026-02-27"), version("0.6", "2025-09-12")},
+		}, []parcelOf{{file: "Limpet-0.7.tar.gz", build: limpet(6)}, {file: "Limpet-0.6.tar.gz", build: limpet(4)}}},
 
 		{market.Entry{
 			ID: "estuary-sans", Kind: "font", Name: "Estuary Sans", Maker: "Maud Pell", Licence: "BSD-3-Clause", Family: "Shore", Likes: grown(702, 18),

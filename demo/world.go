@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "7"
+const worldVersion = "8"
 
 // World is the demo world on disk.
 type World struct {

@@ -217,3 +217,36 @@ func TestShortlistAndCompare(t *testing.T) {
 	b.at("Find")
 	require.NotContains(t, b.text("#pins"), "Groyne")
 }
+
+// TestANewerVersion puts an older one in place, sees what the newer brings, and
+// updates and goes back through plans.
+func TestANewerVersion(t *testing.T) {
+	v := newStage(t).visit()
+	start := v.snapshot()
+	v.get("/d/avocet/find")
+	_, at := v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}, "version": {"0.6"}})
+	require.Contains(t, at, "/parcel/")
+	v.post(at+"/install", url.Values{"piece": {"pointer Limpet Limpet"}, "scope": {"mine"}})
+	require.NoFileExists(t, v.home(".icons/Limpet/cursors/move"))
+	page, _ := v.get("/d/avocet/shelf")
+	require.Contains(t, page, "0.6 is in place, 0.7 is out")
+	page, at = v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}})
+	require.Contains(t, page, "an older version is in place")
+	require.Contains(t, page, "added: all-scroll, crossed_circle, fleur, forbidden, move and 3 more")
+	require.Contains(t, page, `value="replace" checked`)
+	v.post(at+"/install", url.Values{"piece": {"pointer Limpet Limpet"}, "scope": {"mine"}, "exists": {"replace"}})
+	require.FileExists(t, v.home(".icons/Limpet/cursors/move"))
+	page, _ = v.get("/d/avocet/shelf")
+	require.NotContains(t, page, "is out")
+	for range 2 {
+		past, err := v.app.History(v.app.Desks()[0])
+		require.NoError(t, err)
+		for _, p := range past {
+			if p.GoneOn == nil && !p.IsBack {
+				v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(p.Checkpoint.ID)}})
+				break
+			}
+		}
+	}
+	require.Equal(t, start, v.snapshot())
+}

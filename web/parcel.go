@@ -29,6 +29,7 @@ type parcelPage struct {
 	Notes  []parcel.Note
 	Tree   *folderView
 	Others bool
+	Update bool     // what is in place is an older version
 	Second bool     // one folder does not serve all who look
 	Sealed []string // surfaces that follow no link
 	Ready  int      // pieces that are not in place yet
@@ -53,11 +54,12 @@ type pieceView struct {
 	parcel.Piece
 	Placements []place.Placement
 	Picture    string
-	Key        string   // tells it from the others in the parcel
-	InPlace    bool     // the same is in the home already
-	Other      bool     // something else of that name is
-	Hides      []string // places of other copies it would come before
-	LinkShare  int      // percent
+	Key        string         // tells it from the others in the parcel
+	InPlace    bool           // the same is in the home already
+	Other      bool           // something else of that name is
+	Difference app.Difference // to it
+	Hides      []string       // places of other copies it would come before
+	LinkShare  int            // percent
 }
 
 // folderView is one folder of the parcel's tree.
@@ -112,6 +114,12 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) {
 			v.InPlace, v.Other = plan.Compare(r.Context(), f.Desk.Desk, p, pc, target)
 			v.Hides = place.Hides(pc, f.Desk.Desk, target)
 			page.Others = page.Others || v.Other
+			if v.Other {
+				if d, err := s.App.Differences(f.Desk, row, p, pc, target); err == nil {
+					v.Difference = d
+					page.Update = page.Update || d.Update
+				}
+			}
 		}
 		for _, pl := range v.Placements {
 			page.Second = page.Second || pl.Link

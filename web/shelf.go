@@ -29,18 +29,24 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return
 	}
+	newer, err := s.App.Newer(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
 	parcels, err := s.App.Store.Parcels()
 	if err != nil {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return
 	}
-	s.page(w, r, http.StatusOK, "shelf", shelfPage{f, packViews(f, packs), placed, parcels})
+	s.page(w, r, http.StatusOK, "shelf", shelfPage{f, packViews(f, packs), placed, newer, parcels})
 }
 
 type shelfPage struct {
 	Frame
 	Packs   []packView
 	Placed  []app.Placed // other kinds that Ivelt put in place
+	Newer   []app.Newer  // versions of what is in place
 	Parcels []store.Parcel
 }
 

@@ -275,6 +275,7 @@ var funcs = template.FuncMap{
 	"clock": func(t time.Time) string { return t.Format("15:04") },
 	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
 	"many":  many,
+	"some":  some,
 	"left":  left,
 	"rate":  func(r float64) string { return size(int64(r)) + "/s" },
 	"short": func(sha string) string { return sha[:min(12, len(sha))] },
@@ -318,4 +319,12 @@ func left(p app.Progress) string {
 		return "less than a second"
 	}
 	return t.Round(time.Second).String()
+}
+
+// some lists the first few of many.
+func some(items []string) string {
+	if len(items) > 6 {
+		return strings.Join(items[:5], ", ") + fmt.Sprintf(" and %d more", len(items)-5)
+	}
+	return strings.Join(items, ", ")
 }
