@@ -212,9 +212,20 @@ func (b *browser) click(selector string) {
 	b.do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
 }
 
+// idle waits, for a while, until no part of the page is being swapped: what is
+// focused then stays.
+func (b *browser) idle() {
+	for end := time.Now().Add(3 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		if quiet, err := evaluate[bool](b, `!document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling")`); err == nil && quiet {
+			return
+		}
+	}
+}
+
 // press sends keys, one after the other, to whatever has the focus.
 func (b *browser) press(keys ...string) {
 	b.t.Helper()
+	b.idle()
 	for _, key := range keys {
 		for _, r := range key {
 			b.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
@@ -294,7 +305,7 @@ func (b *browser) keep(name string) {
 	if *screenshots == "" {
 		return
 	}
-	b.until(`[...document.images].every(i => i.complete)`)
+	b.until(`[...document.images].every(i => i.complete || i.loading === "lazy" && i.getBoundingClientRect().top > innerHeight)`)
 	b.is(`document.activeElement?.blur()`)
 	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
 	require.NoError(b.t, err)

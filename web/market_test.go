@@ -65,6 +65,7 @@ func TestStoryOfFinding(t *testing.T) {
 	b.press("s")
 	b.press("wrakc")
 	b.until(`document.querySelector("#found").innerText.includes("“wrack”")`)
+	b.idle()
 	pause(time.Second)
 	b.click("#entry-wrack [data-fetch]")
 	b.at("Wrack")
