@@ -1,8 +1,6 @@
 package app_test
 
 import (
-	"encoding/json"
-	"fmt"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -17,24 +15,14 @@ import (
 	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/market"
+	"ivelt/demo"
 )
 
-func benchMarket(b *testing.B, n int) {
+// BenchmarkMarketOf100000 reads such a market, and searches it as one types.
+func BenchmarkMarketOf100000(b *testing.B) {
+	const n = 100_000
 	dir := b.TempDir()
-	entries := generated(n)
-	top := market.Index{Format: 1, Name: "Large"}
-	for i := 0; i < n; i += 20_000 {
-		page := fmt.Sprintf("page-%d.json", i)
-		top.Pages = append(top.Pages, page)
-		text, err := json.Marshal(market.Index{Format: 1, Entries: entries[i:min(n, i+20_000)]})
-		require.NoError(b, err)
-		require.NoError(b, os.WriteFile(filepath.Join(dir, page), text, 0o644))
-	}
-	text, err := json.Marshal(top)
-	require.NoError(b, err)
-	require.NoError(b, os.WriteFile(filepath.Join(dir, "index.json"), text, 0o644))
-	entries = nil
-
+	require.NoError(b, demo.WriteLargeMarket(dir, n))
 	d, err := desk.Open("d", b.TempDir(), b.TempDir(), "/home/me")
 	require.NoError(b, err)
 	data := b.TempDir()

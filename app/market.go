@@ -165,12 +165,13 @@ func (m *Markets) Look() *Job {
 			changed = changed || did
 		}
 		m.mu.Lock()
-		defer m.mu.Unlock()
 		m.read = time.Now()
 		if changed {
 			m.cards = nil
 		}
-		return nil
+		m.mu.Unlock()
+		_, err = m.catalogue() // ready for the first search
+		return err
 	})
 	return m.reading
 }

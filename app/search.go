@@ -51,7 +51,7 @@ type card struct {
 	dresses       uint8 // toolkits, a bit each
 	date          int32
 	likes, rising int32
-	looks         [6]float32 // lightness, chroma, hue, contrast, roundness, density
+	looks         [6]float32 // as a point, see [market.Looks.Point]
 }
 
 const (
@@ -113,8 +113,10 @@ func (m *Markets) catalogue() (*catalogue, error) {
 }
 
 func cardOf(e store.MarketEntry, kind uint8) card {
-	c := card{id: e.ID, kind: kind, date: int32(e.Date), likes: int32(e.Likes), rising: int32(e.Rising),
-		looks: [6]float32{float32(e.Lightness), float32(e.Chroma), float32(e.Hue), float32(e.Contrast), float32(e.Roundness), float32(e.Density)}}
+	c := card{id: e.ID, kind: kind, date: int32(e.Date), likes: int32(e.Likes), rising: int32(e.Rising)}
+	for i, f := range LooksOf(e).Point() {
+		c.looks[i] = float32(f)
+	}
 	if e.Measured {
 		c.flags |= flagMeasured
 		c.shade, c.shape = 2, 2
@@ -218,26 +220,38 @@ func (c *catalogue) wants(q Query) func(*card) bool {
 	}
 }
 
-// nearest sorts what was found by how near its looks are, as far as they are
-// to be shown. What was not measured comes last.
+// nearest returns the most entries of those found whose looks are nearest, in
+// that order. What was not measured comes last.
 func (c *catalogue) nearest(found []int32, to market.Looks, most int) []int32 {
 	type near struct {
 		at int32
 		d  float64
 	}
-	list := make([]near, len(found))
-	for n, i := range found {
+	best := make([]near, 0, most+1)
+	want := to.Point()
+	for _, i := range found {
 		d := math.Inf(1)
 		if e := &c.cards[i]; e.flags&flagMeasured != 0 {
-			l := e.looks
-			d = to.Distance(market.Looks{Lightness: float64(l[0]), Chroma: float64(l[1]), Hue: float64(l[2]), Contrast: float64(l[3]), Roundness: float64(l[4]), Density: float64(l[5])})
+			d = 0
+			for n, f := range e.looks {
+				d += (want[n] - float64(f)) * (want[n] - float64(f))
+			}
 		}
-		list[n] = near{i, d}
+		if len(best) == most && d >= best[most-1].d {
+			continue
+		}
+		place, _ := slices.BinarySearchFunc(best, d, func(n near, d float64) int {
+			if n.d <= d { // after those that are as near
+				return -1
+			}
+			return 1
+		})
+		best = slices.Insert(best, place, near{i, d})
+		best = best[:min(len(best), most)]
 	}
-	slices.SortStableFunc(list, func(a, b near) int { return cmp.Compare(a.d, b.d) })
-	out := make([]int32, 0, min(most, len(list)))
-	for _, n := range list[:min(most, len(list))] {
-		out = append(out, n.at)
+	out := make([]int32, len(best))
+	for n, b := range best {
+		out[n] = b.at
 	}
 	return out
 }

@@ -2,8 +2,6 @@ package app_test
 
 import (
 	"errors"
-	"fmt"
-	"math/rand/v2"
 	"strings"
 	"testing"
 	"time"
@@ -91,35 +89,4 @@ func TestMisspelt(t *testing.T) {
 		require.Equal(t, c.want, min(app.Misspelt(c.a, c.b, 2), 3), c.a+" "+c.b)
 		require.Equal(t, c.want, min(app.Misspelt(c.b, c.a, 2), 3), c.a+" "+c.b)
 	}
-}
-
-// generated makes n entries of invented words.
-func generated(n int) []market.Entry {
-	r := rand.New(rand.NewPCG(1, 2))
-	start := strings.Fields("ash bay brine cor dune ebb fern gale gorse har hol ist jet kel lar marsh mur nor oar pel quay reed sal shin tarn tide urch vell wrack yarrow")
-	end := strings.Fields("a en el in or um ling wick ford mere ness holm by gate low wold den ley ton stead sand rock gull fin")
-	word := func() string { return start[r.IntN(len(start))] + end[r.IntN(len(end))] }
-	kinds := []string{"theme", "icons", "pointer", "font", "backdrop", "palette", "login"}
-	licences := []string{"CC0-1.0", "MIT", "GPL-3.0-or-later", "CC-BY-NC-4.0"}
-	makers := make([]string, 3000)
-	for i := range makers {
-		makers[i] = word() + " " + word()
-	}
-	out := make([]market.Entry, n)
-	for i := range out {
-		likes := int(r.ExpFloat64() * 300)
-		e := of(fmt.Sprint("e", i), kinds[r.IntN(len(kinds))], word()+" "+word(), makers[r.IntN(len(makers))], word()+" and "+word()+" over a "+word()+", in "+word(), likes, likes*r.IntN(100)/100,
-			fmt.Sprintf("20%02d-%02d-%02d", 16+r.IntN(11), 1+r.IntN(12), 1+r.IntN(28)), licences[r.IntN(4)],
-			&market.Looks{Lightness: r.Float64(), Chroma: r.Float64() / 5, Hue: r.Float64() * 360, Contrast: 1 + 20*r.Float64(), Roundness: r.Float64(), Density: r.Float64()})
-		e.Tags = []string{word(), []string{"dark", "light", "soft", "square"}[r.IntN(4)]}
-		e.Dresses = []string{"gtk-3.0", "gtk-4.0"}[:r.IntN(3)]
-		e.Pictures = []market.Picture{{State: "normal", File: "pictures/p.png", From: "pieces"}}
-		out[i] = e
-	}
-	return out
-}
-
-// BenchmarkMarketOf100000 reads such a market, and searches it as one types.
-func BenchmarkMarketOf100000(b *testing.B) {
-	benchMarket(b, 100_000)
 }

@@ -83,7 +83,7 @@ func (s source) ask(ctx context.Context, address, shown string, want asked) (ans
 	res, err := s.client.Do(req)
 	if err != nil {
 		if ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded) {
-			return answer{}, ctx.Err()
+			return answer{}, context.Cause(ctx)
 		}
 		return answer{}, fmt.Errorf("%w: it does not answer (%w)", ErrMarket, short(err))
 	}

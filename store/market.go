@@ -227,9 +227,9 @@ func (s *Store) MarketEntries(ids []uint) ([]MarketEntry, error) {
 func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntry, error) {
 	q := s.db.Where("key = ?", key).Order("id")
 	if id != 0 {
-		q = q.Where("market = ?", id)
+		q = q.Where("+market = ?", id)
 	} else {
-		q = q.Where("market IN (SELECT id FROM markets WHERE `on`)")
+		q = q.Where("+market IN (SELECT id FROM markets WHERE `on`)")
 	}
 	return first[MarketEntry](q)
 }
@@ -272,14 +272,21 @@ func (s *Store) MarketTerms() ([]string, error) {
 // it, the entry itself first.
 func (s *Store) MarketVariants(id uint, key string) ([]MarketEntry, error) {
 	var out []MarketEntry
-	return out, s.db.Where("market = ? AND (key = ? OR variant_of = ?)", id, key, key).Order("variant_of, id").Find(&out).Error
+	for _, where := range []string{"key = ? AND +market = ?", "variant_of = ? AND +market = ?"} { // by the small index, not the market's
+		var found []MarketEntry
+		if err := s.db.Where(where, key, id).Order("id").Find(&found).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, found...)
+	}
+	return out, nil
 }
 
 // MarketFamily returns the entries of a market that are of one family, most
 // liked first.
 func (s *Store) MarketFamily(id uint, family string) ([]MarketEntry, error) {
 	var out []MarketEntry
-	return out, s.db.Where("market = ? AND family = ?", id, family).Order("likes DESC").Limit(40).Find(&out).Error
+	return out, s.db.Where("family = ? AND +market = ?", family, id).Order("likes DESC").Limit(40).Find(&out).Error
 }
 
 // Pin is an entry on the shortlist.
@@ -291,8 +298,21 @@ type Pin struct {
 
 // Pins returns the shortlist's entries that are still there, oldest first.
 func (s *Store) Pins() ([]MarketEntry, error) {
+	var pins []Pin
+	if err := s.db.Order("at").Find(&pins).Error; err != nil {
+		return nil, err
+	}
 	var out []MarketEntry
-	return out, s.db.Joins("JOIN pins ON pins.market = market_entries.market AND pins.key = market_entries.key").Order("pins.at").Find(&out).Error
+	for _, p := range pins {
+		e, err := s.MarketEntryByKey(p.Market, p.Key)
+		if err != nil && !errors.Is(err, ErrNone) {
+			return nil, err
+		}
+		if err == nil {
+			out = append(out, e)
+		}
+	}
+	return out, nil
 }
 
 // TurnPin puts an entry on the shortlist, or takes it off if it is on it.

@@ -38,7 +38,7 @@ func listing(t *testing.T, file string) []string {
 }
 
 func TestEntriesAgreeWithTarAndUnzip(t *testing.T) {
-	dir := market(t)
+	dir := strandline(t)
 	files, err := filepath.Glob(filepath.Join(dir, "parcels", "*"))
 	require.NoError(t, err)
 	files = append(files, packTango(t))
@@ -180,7 +180,7 @@ func packTango(t *testing.T) string {
 func TestCommandLineContract(t *testing.T) {
 	ivelt := filepath.Join(t.TempDir(), "ivelt")
 	output(t, tool(t, "go", "golang", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
-	market, home, system := market(t), t.TempDir(), t.TempDir()
+	market, home, system := strandline(t), t.TempDir(), t.TempDir()
 	run := func(in string, args ...string) (out, complaint string, code int) {
 		c := exec.CommandContext(t.Context(), ivelt, args...)
 		c.Stdin = strings.NewReader(in)
@@ -301,8 +301,8 @@ func relative(dir string, files []string) []string {
 	return out
 }
 
-// market is the demo's market, made once for all tests.
-func market(t *testing.T) string {
+// strandline is the demo's market, made once for all tests.
+func strandline(t *testing.T) string {
 	t.Helper()
 	dir, err := madeMarket()
 	require.NoError(t, err)

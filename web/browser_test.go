@@ -154,7 +154,7 @@ func (s *stage) browse() *browser {
 	s.t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewContext(ctx)
 	s.t.Cleanup(cancel)
-	ctx, cancel = context.WithTimeout(ctx, 2*time.Minute)
+	ctx, cancel = context.WithTimeout(ctx, 6*time.Minute)
 	s.t.Cleanup(cancel)
 	b := &browser{s, ctx}
 	b.do(chromedp.EmulateViewport(1280, 800))
@@ -199,7 +199,7 @@ func (b *browser) at(title string) {
 // until waits until a JavaScript condition holds, also across pages.
 func (b *browser) until(condition string) {
 	b.t.Helper()
-	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); time.Sleep(25 * time.Millisecond) {
+	for end := time.Now().Add(45 * time.Second); time.Now().Before(end); time.Sleep(25 * time.Millisecond) {
 		if yes, err := evaluate[bool](b, "!!("+condition+")"); err == nil && yes {
 			return
 		}

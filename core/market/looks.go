@@ -6,14 +6,24 @@ import (
 	"ivelt/core/colour"
 )
 
-// Distance is how far apart two looks are, 0 for the same. It adds up what
-// tells first: lightness, colour, shape; each part is scaled so that a plain
-// difference counts about 1 (docs/taste.md; the weights are our own).
+// Point places looks in a space in which the straight line between two is how
+// far apart they are: what tells first weighs most, and a plain difference is
+// about 1 (docs/taste.md; the weights are our own). Colour is a point of the
+// plane of chroma and hue, so that the hue of a grey counts nothing.
+func (l Looks) Point() [6]float64 {
+	h := l.Hue * math.Pi / 180
+	return [6]float64{
+		2.5 * l.Lightness, 6 * l.Chroma * math.Cos(h), 6 * l.Chroma * math.Sin(h),
+		0.5 * math.Log2(max(l.Contrast, 1)), 0.8 * l.Roundness, 0.6 * l.Density,
+	}
+}
+
+// Distance is how far apart two looks are, 0 for the same.
 func (l Looks) Distance(m Looks) float64 {
-	p := l.parts(m)
+	p, q := l.Point(), m.Point()
 	sum := 0.0
-	for _, d := range p {
-		sum += d * d
+	for i := range p {
+		sum += (p[i] - q[i]) * (p[i] - q[i])
 	}
 	return math.Sqrt(sum)
 }
@@ -31,25 +41,15 @@ const (
 )
 
 // Apart returns how far apart two looks are in each part.
-func (l Looks) Apart(m Looks) [5]float64 { return l.parts(m) }
-
-func (l Looks) parts(m Looks) [5]float64 {
-	// Colour as a point of the plane of chroma and hue, so that the hue of a
-	// grey counts nothing.
-	a1, b1 := polar(l.Chroma, l.Hue)
-	a2, b2 := polar(m.Chroma, m.Hue)
+func (l Looks) Apart(m Looks) [5]float64 {
+	p, q := l.Point(), m.Point()
 	return [5]float64{
-		PartLightness: 2.5 * (l.Lightness - m.Lightness),
-		PartColour:    6 * math.Hypot(a1-a2, b1-b2),
-		PartContrast:  0.5 * math.Abs(math.Log2(max(l.Contrast, 1)/max(m.Contrast, 1))),
-		PartRoundness: 0.8 * (l.Roundness - m.Roundness),
-		PartDensity:   0.6 * (l.Density - m.Density),
+		PartLightness: math.Abs(p[0] - q[0]),
+		PartColour:    math.Hypot(p[1]-q[1], p[2]-q[2]),
+		PartContrast:  math.Abs(p[3] - q[3]),
+		PartRoundness: math.Abs(p[4] - q[4]),
+		PartDensity:   math.Abs(p[5] - q[5]),
 	}
-}
-
-func polar(chroma, hue float64) (a, b float64) {
-	h := hue * math.Pi / 180
-	return chroma * math.Cos(h), chroma * math.Sin(h)
 }
 
 // Dark tells whether the looks are dark.

@@ -64,7 +64,7 @@ func Why(want, got market.Looks) string {
 	apart := want.Apart(got)
 	var alike, unlike []string
 	say := func(part market.Part, near, far string) {
-		switch d := math.Abs(apart[part]); {
+		switch d := apart[part]; {
 		case d < 0.3:
 			alike = append(alike, near)
 		case d > 0.7:
@@ -82,9 +82,9 @@ func Why(want, got market.Looks) string {
 	switch hue := got.HueName(); {
 	case hue == "grey" && want.HueName() == "grey":
 		alike = append(alike, "without colour")
-	case hue == want.HueName() && math.Abs(apart[market.PartColour]) < 0.6:
+	case hue == want.HueName() && apart[market.PartColour] < 0.6:
 		alike = append(alike, "a near "+hue)
-	case math.Abs(apart[market.PartColour]) > 0.6:
+	case apart[market.PartColour] > 0.6:
 		unlike = append(unlike, hue)
 	}
 	contrast := "less contrast"

@@ -1,0 +1,136 @@
+package taste_test
+
+import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/png"
+	"math"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/colour"
+	"ivelt/core/market"
+	"ivelt/core/parcel"
+	"ivelt/core/taste"
+)
+
+// drawing is a picture of 64 × 64 whose pixels at returns.
+func drawing(at func(x, y float64) color.Color) *image.NRGBA {
+	im := image.NewNRGBA(image.Rect(0, 0, 64, 64))
+	for y := range 64 {
+		for x := range 64 {
+			im.Set(x, y, at(float64(x)-31.5, float64(y)-31.5))
+		}
+	}
+	return im
+}
+
+func square(c color.Color) func(x, y float64) color.Color {
+	return func(x, y float64) color.Color {
+		if math.Abs(x) < 24 && math.Abs(y) < 24 {
+			return c
+		}
+		return color.Transparent
+	}
+}
+
+func disc(c color.Color) func(x, y float64) color.Color {
+	return func(x, y float64) color.Color {
+		if math.Hypot(x, y) < 24 {
+			return c
+		}
+		return color.Transparent
+	}
+}
+
+func TestAPictureIsMeasuredAsItLooks(t *testing.T) {
+	orange := color.NRGBA{0xdd, 0x9a, 0x45, 255}
+	l, c, h := colour.Of8(0xdd, 0x9a, 0x45).LCH()
+	sq, ok := taste.OfPicture(drawing(square(orange)))
+	require.True(t, ok)
+	require.InDelta(t, l, sq.Lightness, 0.001)
+	require.InDelta(t, c, sq.Chroma, 0.001)
+	require.InDelta(t, h, sq.Hue, 2.6, "hues are counted in steps of five degrees")
+	require.Equal(t, []string{"#dd9a45"}, sq.Colours)
+	require.Zero(t, sq.Roundness)
+	require.InDelta(t, 48.0*48/64/64, sq.Density, 0.001)
+	require.InDelta(t, 1, sq.Contrast, 0.001)
+	round, ok := taste.OfPicture(drawing(disc(orange)))
+	require.True(t, ok)
+	require.Greater(t, round.Roundness, 0.9)
+
+	half, ok := taste.OfPicture(drawing(func(x, _ float64) color.Color {
+		if x < 0 {
+			return color.Black
+		}
+		return color.White
+	}))
+	require.True(t, ok)
+	require.InDelta(t, 21, half.Contrast, 0.01, "black and white, as WCAG has it")
+	require.InDelta(t, 0.5, half.Lightness, 0.01)
+	require.Equal(t, "grey", half.HueName())
+	_, ok = taste.OfPicture(drawing(func(float64, float64) color.Color { return color.Transparent }))
+	require.False(t, ok, "nothing is seen")
+	two, _ := taste.OfPicture(drawing(func(x, _ float64) color.Color { // two thirds blue, one third orange
+		if x < 10 {
+			return color.NRGBA{0x33, 0x66, 0xdd, 255}
+		}
+		return orange
+	}))
+	require.Equal(t, "blue", two.HueName(), "two hues do not add up to a third")
+}
+
+func TestEachKindFromItsOwnFiles(t *testing.T) {
+	var icon bytes.Buffer
+	require.NoError(t, png.Encode(&icon, drawing(disc(color.NRGBA{0x20, 0x60, 0x30, 255}))))
+	fsys := fstest.MapFS{
+		"T/gtk-3.0/gtk.css": {Data: []byte("@define-color theme_bg_color #fff;\n")},
+		"T/gtk-4.0/gtk.css": {Data: []byte("@define-color theme_bg_color #222;\n@define-color theme_fg_color #eeeeee;\n@define-color theme_selected_bg_color #3366dd;\nbutton { border-radius: 12px; padding: 0px 3px; }\n")},
+		"I/index.theme":     {Data: []byte("[Icon Theme]\nName=I\nDirectories=48\n[48]\nSize=48\nType=Fixed\n")},
+		"I/48/folder.png":   {Data: icon.Bytes()},
+		"I/48/broken.svg":   {Data: []byte("<svg")},
+		"p.Xresources":      {Data: []byte("*.background: #101010\r\n*.foreground: #ffffff\r\n*.color1: #ff0000\r\n")},
+	}
+	theme, ok := taste.Of(fsys, parcel.Piece{Kind: parcel.Theme, Root: "T", Parts: []string{"gtk-3.0", "gtk-4.0", "quayside"}})
+	require.True(t, ok)
+	require.True(t, theme.Dark(), "the newest part counts")
+	require.Equal(t, "blue", theme.HueName(), "known by its accent")
+	require.InDelta(t, colour.Contrast(colour.Of8(0xee, 0xee, 0xee), colour.Of8(0x22, 0x22, 0x22)), theme.Contrast, 0.001)
+	require.InDelta(t, 1, theme.Roundness, 1e-9)
+	require.InDelta(t, 1, theme.Density, 1e-9)
+	icons, ok := taste.Of(fsys, parcel.Piece{Kind: parcel.Icons, Root: "I", Folder: "I"})
+	require.True(t, ok)
+	require.Equal(t, "green", icons.HueName())
+	require.Greater(t, icons.Roundness, 0.9)
+	palette, ok := taste.Of(fsys, parcel.Piece{Kind: parcel.Palette, Only: []string{"p.Xresources"}})
+	require.True(t, ok)
+	require.True(t, palette.Dark())
+	for _, none := range []parcel.Piece{{Kind: parcel.Font}, {Kind: parcel.Theme, Root: "none", Parts: []string{"gtk-3.0"}}, {Kind: parcel.Palette}, {Kind: parcel.Pointer, Root: "I"}, {Kind: parcel.Icons, Root: "T"}} {
+		_, ok := taste.Of(fsys, none)
+		require.False(t, ok, none.Kind)
+	}
+}
+
+func TestReasonsInWords(t *testing.T) {
+	dusk, ok := taste.FindMood("dusk")
+	require.True(t, ok)
+	near := dusk.Looks
+	near.Hue += 8
+	require.Equal(t, "as dark, a near orange, about the contrast, as round", taste.Why(dusk.Looks, near))
+	far := market.Looks{Lightness: 0.95, Chroma: 0.2, Hue: 260, Contrast: 21, Roundness: 0.5}
+	require.Equal(t, "as round; but lighter, blue", taste.Why(dusk.Looks, far))
+	require.Less(t, dusk.Looks.Distance(near), dusk.Looks.Distance(far))
+	require.Zero(t, dusk.Looks.Distance(dusk.Looks))
+	for _, name := range colour.Hues {
+		turned := taste.WithHue(dusk.Looks, name)
+		require.Equal(t, name, turned.HueName())
+		require.Equal(t, dusk.Looks.Lightness, turned.Lightness)
+	}
+	require.Equal(t, "grey", taste.WithHue(dusk.Looks, "grey").HueName())
+	require.InDelta(t, 235, taste.Companion(dusk.Looks, true).Hue, 1e-9, "across the circle")
+	_, ok = taste.FindMood("grumpy")
+	require.False(t, ok)
+}
