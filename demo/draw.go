@@ -5,7 +5,6 @@ import (
 	_ "embed"
 	"fmt"
 	"image"
-	"image/draw"
 	"image/png"
 	"strings"
 
@@ -323,24 +322,4 @@ var cockle = style{
 	},
 	bare:  func(t tone) string { return t.mid },
 	scale: 1.7,
-}
-
-// montage lays pictures out on a see-through grid.
-func montage(columns, rows, cell, size int, picture func(i int) ([]byte, error)) ([]byte, error) {
-	out := image.NewNRGBA(image.Rect(0, 0, columns*cell, rows*cell))
-	for i := range columns * rows {
-		b, err := picture(i)
-		if err != nil {
-			return nil, err
-		}
-		img, err := png.Decode(bytes.NewReader(b))
-		if err != nil {
-			return nil, err
-		}
-		at := image.Pt(i%columns*cell+(cell-size)/2, i/columns*cell+(cell-size)/2)
-		draw.Draw(out, image.Rectangle{at, at.Add(image.Pt(size, size))}, img, image.Point{}, draw.Over)
-	}
-	var b bytes.Buffer
-	err := png.Encode(&b, out)
-	return b.Bytes(), err
 }

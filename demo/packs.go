@@ -280,28 +280,6 @@ func cocklePack() pack {
 	}
 }
 
-// sheet draws a strip of a pack's own icons, as a market shows it.
-func (p pack) sheet() ([]byte, error) {
-	const cell, columns, rows, size = 84, 5, 2, 64
-	show := []string{
-		"folder", "folder-pictures", "system-file-manager", "internet-mail", "science-tide",
-		"user-home", "graphics-painting", "office-calendar", "multimedia-music", "science-birdlog",
-	}
-	if p.only != nil && !p.only(icon{context: "apps"}) {
-		show = []string{
-			"folder", "folder-documents", "folder-download", "folder-music", "folder-pictures",
-			"folder-videos", "folder-code", "folder-mail", "folder-favourites", "user-home",
-		}
-	}
-	pictures := map[string]icon{}
-	for _, ic := range icons {
-		pictures[ic.name] = ic
-	}
-	return montage(columns, rows, cell, size, func(i int) ([]byte, error) {
-		return raster(p.style.svg(pictures[show[i]], size, p.folderTone), size)
-	})
-}
-
 // WritePacks draws the packs of those folder names into dir, as they are once
 // installed.
 func WritePacks(dir string, names ...string) error {

@@ -1,0 +1,96 @@
+package store_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/market"
+	"ivelt/store"
+)
+
+func offer(id, name, family, variantOf string, likes int) market.Entry {
+	return market.Entry{
+		ID: id, Kind: "icons", Name: name, Family: family, VariantOf: variantOf, Likes: []market.Likes{{Date: "2026-01-01", Count: likes}},
+		Versions: []market.Version{{Version: "1", Date: "2026-11-25", File: "x", Size: 1, SHA256: strings.Repeat("0", 64)}},
+	}
+}
+
+func keys(rows []store.MarketEntry) string {
+	var out []string
+	for _, r := range rows {
+		out = append(out, r.Key)
+	}
+	return strings.Join(out, " ")
+}
+
+// TestAPageIsReplacedAsAWhole: what the page does not have any more is not
+// found any more, by words either, and other pages and markets stay.
+func TestAPageIsReplacedAsAWhole(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	a, b := store.Market{Base: "/a", Name: "A", On: true}, store.Market{Base: "/b", Name: "B", On: true}
+	require.NoError(t, s.SaveMarket(&a))
+	require.NoError(t, s.SaveMarket(&b))
+	require.Error(t, s.SaveMarket(&store.Market{Base: "/a"}), "one market at a place")
+	put := func(m store.Market, page string, entries ...market.Entry) {
+		t.Helper()
+		told := 0
+		require.NoError(t, s.SaveMarketPage(store.MarketPage{Market: m.ID, File: page, ETag: "x"}, entries, func(n int) { told = n }))
+		require.Equal(t, len(entries), told)
+	}
+	find := func(expression string) string {
+		t.Helper()
+		ids, err := s.Match(expression)
+		require.NoError(t, err)
+		rows, err := s.MarketEntries(ids)
+		require.NoError(t, err)
+		return keys(rows)
+	}
+	put(a, "index.json", offer("one", "Tern and gull", "Shore", "", 5), offer("two", "Curlew", "Shore", "one", 9))
+	put(a, "more.json", offer("three", "Tern alone", "", "", 1))
+	put(b, "index.json", offer("one", "Tern elsewhere", "Shore", "", 1))
+	require.Equal(t, "one three one", find(`"ter"*`))
+	put(a, "index.json", offer("two", "Curlew", "Shore", "one", 9), offer("four", "Gull", "Shore", "", 20))
+	require.Equal(t, "three one", find(`"ter"*`))
+	require.Equal(t, "four", find(`"gull"`))
+	terms, err := s.MarketTerms()
+	require.NoError(t, err)
+	require.Equal(t, []string{"alone", "curlew", "elsewhere", "gull", "icons", "shore", "tern"}, terms)
+
+	family, err := s.MarketFamily(a.ID, "Shore")
+	require.NoError(t, err)
+	require.Equal(t, "four two", keys(family), "of this market, most liked first")
+	variants, err := s.MarketVariants(a.ID, "one")
+	require.NoError(t, err)
+	require.Equal(t, "two", keys(variants))
+	row, err := s.MarketEntryByKey(0, "one")
+	require.NoError(t, err)
+	require.Equal(t, b.ID, row.Market)
+	require.Equal(t, 20261125, row.Date)
+	_, err = s.MarketEntryByKey(a.ID, "one")
+	require.ErrorIs(t, err, store.ErrNone)
+
+	// The shortlist is by what an entry is called, so it outlives a new reading.
+	require.NoError(t, s.TurnPin(a.ID, "four"))
+	require.NoError(t, s.TurnPin(b.ID, "one"))
+	require.NoError(t, s.TurnPin(a.ID, "three"))
+	require.NoError(t, s.TurnPin(a.ID, "three"))
+	put(a, "index.json", offer("four", "Gull", "Shore", "", 21))
+	pins, err := s.Pins()
+	require.NoError(t, err)
+	require.Equal(t, "four one", keys(pins))
+
+	b.On = false
+	require.NoError(t, s.SaveMarket(&b))
+	seen := 0
+	require.NoError(t, s.MarketRows(func(store.MarketEntry) { seen++ }))
+	require.Equal(t, 2, seen, "those of markets that are on")
+	require.NoError(t, s.DropMarket(a.ID))
+	require.Equal(t, "one", find(`"ter"*`))
+	pages, err := s.MarketPages(a.ID)
+	require.NoError(t, err)
+	require.Empty(t, pages)
+}
