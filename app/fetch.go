@@ -55,10 +55,39 @@ func (e *MovedError) Error() string {
 }
 func (e *MovedError) Unwrap() error { return ErrMoved }
 
-// Fetch starts bringing a market entry's parcel into the library. It can be
-// paused; what has come is kept, and a later try goes on from there. When done
-// the job leads to then(sha256 of the parcel).
-func (a *App) Fetch(w Wanted, then func(sha string) string) (*Job, error) {
+// Fetch starts bringing a market entry's parcel into the library, and with it
+// those of its companions that are asked for. It can be paused; what has come is
+// kept, and a later try goes on from there. When done the job leads to
+// then(sha256 of the first parcel).
+func (a *App) Fetch(w Wanted, then func(sha string) string, also ...Wanted) (*Job, error) {
+	var all []*transfer
+	for _, w := range append([]Wanted{w}, also...) {
+		t, err := a.transfer(w)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, t)
+	}
+	title := "Fetch " + all[0].entry.Name
+	if len(all) > 1 {
+		title += fmt.Sprintf(" and %d more", len(all)-1)
+	}
+	return a.Jobs.Start(title, func(ctx context.Context, j *Job) error {
+		j.MayPause()
+		for i, t := range all {
+			sha, err := t.run(ctx, j)
+			if err != nil {
+				return err
+			}
+			if i == 0 {
+				j.Then(then(sha))
+			}
+		}
+		return nil
+	}), nil
+}
+
+func (a *App) transfer(w Wanted) (*transfer, error) {
 	row, e, err := a.Markets.Entry(w.Market, w.Entry)
 	if err != nil {
 		return nil, err
@@ -71,15 +100,7 @@ func (a *App) Fetch(w Wanted, then func(sha string) string) (*Job, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := &transfer{app: a, src: source{owner.Base, a.Markets.client.client}, row: row, entry: e, version: v}
-	return a.Jobs.Start("Fetch "+e.Name, func(ctx context.Context, j *Job) error {
-		j.MayPause()
-		sha, err := t.run(ctx, j)
-		if err == nil {
-			j.Then(then(sha))
-		}
-		return err
-	}), nil
+	return &transfer{app: a, src: source{owner.Base, a.Markets.client.client}, row: row, entry: e, version: v}, nil
 }
 
 // transfer is one version of an entry on its way into the library.

@@ -10,6 +10,7 @@ import (
 
 	"ivelt/core/colour"
 	"ivelt/core/market"
+	"ivelt/core/parcel"
 	"ivelt/store"
 )
 
@@ -24,8 +25,9 @@ type Query struct {
 	Dresses  string // a toolkit's part, for example gtk-4
 	Licence  string // free: one that lets it be changed and passed on
 	Packaged bool
-	Kept     bool // a version of the last two years
-	Safe     bool // none that may crash, and no nightly one
+	Kept     bool  // a version of the last two years
+	Safe     bool  // none that may crash, and no nightly one
+	Fits     *Desk // some surface of it would be dressed, and none was made for another version
 	Sort     string
 	Taste    *market.Looks // ranks by nearness to these looks
 	From     int           // of the results, how many to leave out
@@ -68,6 +70,7 @@ type catalogue struct {
 	kinds  []string
 	orders map[string][]int32 // places in cards, sorted
 	terms  []string           // that entries are found by, sorted
+	made   map[uint]string    // what versions those entries were made for that say so
 }
 
 var toolkits = []string{"gtk-2", "gtk-3", "gtk-4"}
@@ -80,7 +83,7 @@ func (m *Markets) catalogue() (*catalogue, error) {
 	if m.cards != nil {
 		return m.cards, nil
 	}
-	c := &catalogue{orders: map[string][]int32{}}
+	c := &catalogue{orders: map[string][]int32{}, made: map[uint]string{}}
 	kinds := map[string]uint8{}
 	err := m.app.Store.MarketRows(func(e store.MarketEntry) {
 		k, ok := kinds[e.Kind]
@@ -89,6 +92,9 @@ func (m *Markets) catalogue() (*catalogue, error) {
 			kinds[e.Kind], c.kinds = k, append(c.kinds, e.Kind)
 		}
 		c.cards = append(c.cards, cardOf(e, k))
+		if e.MadeFor != "" {
+			c.made[e.ID] = e.MadeFor
+		}
 	})
 	if err != nil {
 		return nil, err
@@ -211,12 +217,51 @@ func (c *catalogue) wants(q Query) func(*card) bool {
 	if q.Kept {
 		since = int32(twoYearsAgo())
 	}
+	fits := func(*card) bool { return true }
+	if q.Fits != nil {
+		fits = c.fits(q.Fits)
+	}
 	return func(e *card) bool {
-		return (q.Shade == "" || e.shade == shade) && (q.Shape == "" || e.shape == shape) &&
+		return fits(e) && (q.Shade == "" || e.shade == shade) && (q.Shape == "" || e.shape == shape) &&
 			(q.Hue == "" || e.flags&flagMeasured != 0 && int(e.hue) == hue) &&
 			(q.Dresses == "" || kit >= 0 && e.dresses&(1<<kit) != 0) &&
 			(q.Licence == "" || e.flags&flagFree != 0) && (!q.Packaged || e.flags&flagPackaged != 0) &&
 			(!q.Safe || e.flags&flagRisky == 0) && e.date >= since
+	}
+}
+
+// fits returns whether some surface of a desk would be dressed by an entry, and
+// none of them needs another version.
+func (c *catalogue) fits(d *Desk) func(*card) bool {
+	kits, kinds, versions := uint8(0), make([]bool, len(c.kinds)), map[string]string{}
+	for _, s := range d.Surfaces {
+		versions[s.ID] = s.Version
+		for i, kit := range toolkits {
+			for _, p := range s.Parts {
+				if strings.HasPrefix(p.Folder, kit) {
+					kits |= 1 << i
+				}
+			}
+		}
+		for k, name := range c.kinds {
+			kinds[k] = kinds[k] || s.LooksIn(name) != nil
+		}
+	}
+	theme := slices.Index(c.kinds, string(parcel.Theme))
+	for k, name := range c.kinds { // these are told to programs by their path
+		kinds[k] = kinds[k] || slices.Contains([]parcel.Kind{parcel.Backdrop, parcel.Palette, parcel.Style, parcel.Bundle}, parcel.Kind(name))
+	}
+	return func(e *card) bool {
+		if int(e.kind) == theme && e.dresses&kits == 0 || !kinds[e.kind] {
+			return false
+		}
+		for _, made := range strings.Fields(c.made[e.id]) {
+			surface, version, _ := strings.Cut(made, "=")
+			if have := versions[surface]; have != "" && have != version {
+				return false
+			}
+		}
+		return true
 	}
 }
 

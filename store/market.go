@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -24,6 +26,9 @@ type Market struct {
 	Seen    time.Time // when its index was last read
 	Trouble string    // why it could not be read last time, or ""
 }
+
+// Address tells whether the market is at an address, not in a folder.
+func (m Market) Address() bool { return strings.HasPrefix(m.Base, "http") }
 
 // MarketPage is a file of a market's index as it was last read.
 type MarketPage struct {
@@ -51,6 +56,7 @@ type MarketEntry struct {
 	Measured, Packaged, Risky, Picced bool
 	Licence, Dresses                  string
 	VariantOf                         string `gorm:"index"`
+	MadeFor                           string // surface=version, by blanks
 	JSON                              []byte
 }
 
@@ -167,7 +173,7 @@ func marketRow(p MarketPage, e market.Entry) (MarketEntry, error) {
 		Market: p.Market, Page: p.File, Key: e.ID, Kind: e.Kind, Name: e.Name, Maker: e.Maker, Family: e.Family,
 		Tags: strings.Join(e.Tags, " "), Summary: e.Summary, Date: date, Likes: e.Liked(), Rising: e.Rising(),
 		Packaged: e.Packaged != "", Risky: risky(e.Stability) || risky(e.Newest().Stability), Picced: len(e.Pictures) > 0,
-		Licence: e.Licence, Dresses: strings.Join(e.Dresses, " "), VariantOf: e.VariantOf, JSON: b,
+		Licence: e.Licence, Dresses: strings.Join(e.Dresses, " "), VariantOf: e.VariantOf, MadeFor: madeFor(e.MadeFor), JSON: b,
 	}
 	if l := e.Looks; l != nil {
 		row.Measured = true
@@ -176,13 +182,21 @@ func marketRow(p MarketPage, e market.Entry) (MarketEntry, error) {
 	return row, nil
 }
 
+func madeFor(versions map[string]string) string {
+	var out []string
+	for _, surface := range slices.Sorted(maps.Keys(versions)) {
+		out = append(out, surface+"="+versions[surface])
+	}
+	return strings.Join(out, " ")
+}
+
 func risky(stability string) bool { return stability == "crashes" || stability == "nightly" }
 
 // MarketRows calls visit for each entry of the markets that are on, without
 // its JSON, its words and its texts.
 func (s *Store) MarketRows(visit func(MarketEntry)) error {
 	rows, err := s.db.Model(&MarketEntry{}).
-		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, licence, dresses, variant_of <> ''").
+		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, licence, dresses, made_for, variant_of <> ''").
 		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
 	if err != nil {
 		return err
@@ -192,7 +206,7 @@ func (s *Store) MarketRows(visit func(MarketEntry)) error {
 		var e MarketEntry
 		var variant bool
 		if err := rows.Scan(&e.ID, &e.Market, &e.Kind, &e.Date, &e.Likes, &e.Rising, &e.Lightness, &e.Chroma, &e.Hue, &e.Contrast, &e.Roundness, &e.Density,
-			&e.Measured, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &variant); err != nil {
+			&e.Measured, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &e.MadeFor, &variant); err != nil {
 			return err
 		}
 		if variant {

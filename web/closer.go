@@ -25,6 +25,17 @@ type nearTag struct {
 	Why string
 }
 
+// Missing are the companions that are not on the desk and can be fetched along.
+func (p closerPage) Missing() []app.Companion {
+	var out []app.Companion
+	for _, c := range p.Companions {
+		if c.Here == "" && c.Entry != "" {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
 // closer shows one entry, laid over the wall or as a page of its own.
 func (s *Server) closer(w http.ResponseWriter, r *http.Request) {
 	f, err := s.frame(r, "closer", "find", "")

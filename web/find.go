@@ -100,6 +100,9 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	p := findPage{Frame: f, Query: query(r), Here: s.App.Downloads(f.Desk)}
+	if r.FormValue("fits") != "" {
+		p.Query.Fits = f.Desk
+	}
 	p.hue, p.mood, p.like, p.looks = p.Query.Hue, r.FormValue("mood"), r.FormValue("like"), r.FormValue("looks")
 	if err := p.taste(s); err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
@@ -161,7 +164,7 @@ func (p findPage) address(name, value string) string {
 	v := url.Values{}
 	for key, now := range map[string]string{
 		"q": p.Query.Words, "kind": p.Query.Kind, "shade": p.Query.Shade, "hue": p.hue, "shape": p.Query.Shape, "dresses": p.Query.Dresses,
-		"mood": p.mood, "like": p.like, "looks": p.looks, "licence": p.Query.Licence, "sort": p.Query.Sort, "packaged": yes(p.Query.Packaged), "kept": yes(p.Query.Kept), "safe": yes(p.Query.Safe),
+		"mood": p.mood, "like": p.like, "looks": p.looks, "licence": p.Query.Licence, "sort": p.Query.Sort, "packaged": yes(p.Query.Packaged), "kept": yes(p.Query.Kept), "safe": yes(p.Query.Safe), "fits": yes(p.Query.Fits != nil),
 	} {
 		if key == name {
 			now = value
@@ -339,7 +342,11 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) {
 	}
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 	wanted := app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
-	job, err := s.App.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha })
+	var also []app.Wanted
+	for _, entry := range r.Form["with"] {
+		also = append(also, app.Wanted{Market: uint(id), Entry: entry})
+	}
+	job, err := s.App.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }, also...)
 	if err != nil {
 		s.fail(w, r, http.StatusBadGateway, err)
 		return
