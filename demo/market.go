@@ -8,7 +8,6 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
-	"slices"
 	"sync"
 	"time"
 
@@ -17,8 +16,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
-	"ivelt/core/preview"
-	"ivelt/core/taste"
+	"ivelt/core/showcase"
 	"ivelt/standin"
 )
 
@@ -303,8 +301,7 @@ func (o *offer) write(dir string) error {
 	return nil
 }
 
-// look measures the first piece of a parcel and draws its picture, as a market
-// does that shows what is in its parcels.
+// look measures and draws what is in a parcel, as a market does that shows it.
 func (o *offer) look(dir, name string, b []byte, password string) error {
 	p, err := parcel.OpenBytes(context.Background(), name, b, parcel.Options{Password: password})
 	if err != nil {
@@ -314,18 +311,13 @@ func (o *offer) look(dir, name string, b []byte, password string) error {
 	for _, s := range standin.Surfaces() {
 		parts = append(parts, s.Parts...)
 	}
-	found := p.Recognise(parts...)
-	i := slices.IndexFunc(found.Pieces, func(pc parcel.Piece) bool { return string(pc.Kind) == o.Kind })
-	if i < 0 {
+	picture, ok := showcase.Of(p, &o.Entry, parts)
+	if !ok {
 		return nil // one of those that hold nothing
 	}
-	pc := found.Pieces[i]
-	if l, ok := taste.Of(p, pc); ok {
-		o.Looks = &l
-	}
 	file := "pictures/" + o.ID + ".svg"
-	o.Pictures = []market.Picture{{State: "normal", File: file, From: "pieces"}}
-	return write(filepath.Join(dir, file), preview.Piece(p, pc))
+	o.Pictures = showcase.Pictures(o.Entry, file)
+	return write(filepath.Join(dir, file), picture)
 }
 
 // write makes a file of the demo world, with its date.

@@ -1,7 +1,10 @@
 package main
 
 import (
+	"encoding/json"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 
@@ -9,11 +12,12 @@ import (
 
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/showcase"
 )
 
 func marketCommand() *cobra.Command {
 	c := &cobra.Command{Use: "market", Short: "For those who publish a market"}
-	c.AddCommand(marketCheckCommand(), &cobra.Command{
+	c.AddCommand(marketCheckCommand(), marketDrawCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the format of a market's index as a JSON Schema", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(market.Schema)
@@ -78,4 +82,80 @@ func marketCheckCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	return c
+}
+
+func marketDrawCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "draw DIR",
+		Short: "Draw and measure a market's pieces from its parcels",
+		Long: "Draw and measure the pieces in a market's parcels. Each entry gets a picture computed from its\n" +
+			"newest parcel, in pictures/, and its looks; its index and pages are written anew.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			top, err := drawIndex(c, args[0], market.IndexFile)
+			if err != nil {
+				return err
+			}
+			for _, page := range top.Pages {
+				if !market.Inside(page) {
+					return fmt.Errorf("%s leads out of the market", page)
+				}
+				if _, err := drawIndex(c, args[0], page); err != nil {
+					return err
+				}
+			}
+			return nil
+		},
+	}
+}
+
+// drawIndex draws the entries of one file of an index. What it does not know of
+// an entry stays as it is.
+func drawIndex(c *cobra.Command, dir, name string) (market.Index, error) {
+	var x market.Index
+	file := filepath.Join(dir, filepath.FromSlash(name))
+	b, err := os.ReadFile(file)
+	if err != nil {
+		return x, err
+	}
+	var raw map[string]any
+	if err := errors.Join(json.Unmarshal(b, &x), json.Unmarshal(b, &raw)); err != nil {
+		return x, fmt.Errorf("%s: %w", file, err)
+	}
+	list, _ := raw["entries"].([]any)
+	for i := range x.Entries {
+		e := &x.Entries[i]
+		entry, ok := list[i].(map[string]any)
+		if !ok || len(e.Versions) == 0 || !market.Inside(e.Versions[0].File) || !fs.ValidPath(e.ID) {
+			continue
+		}
+		p, err := parcel.Open(c.Context(), filepath.Join(dir, filepath.FromSlash(e.Versions[0].File)), parcel.Options{Password: e.Versions[0].Password})
+		if err != nil {
+			fmt.Fprintf(c.OutOrStdout(), "%s: %v\n", e.ID, err)
+			continue
+		}
+		picture, ok := showcase.Of(p, e, nil)
+		_ = p.Close()
+		if !ok {
+			fmt.Fprintf(c.OutOrStdout(), "%s: its parcel has no piece of the kind %s\n", e.ID, e.Kind)
+			continue
+		}
+		at := "pictures/" + e.ID + ".svg"
+		if err := errors.Join(os.MkdirAll(filepath.Join(dir, "pictures"), 0o755), os.WriteFile(filepath.Join(dir, filepath.FromSlash(at)), picture, 0o644)); err != nil {
+			return x, err
+		}
+		entry["pictures"] = showcase.Pictures(*e, at)
+		for key, v := range map[string]any{"looks": e.Looks, "pieces": e.Pieces, "dresses": e.Dresses} {
+			if s, _ := json.Marshal(v); string(s) != "null" && string(s) != "0" {
+				entry[key] = v
+			}
+		}
+		fmt.Fprintf(c.OutOrStdout(), "%s: drawn\n", e.ID)
+	}
+	out, err := json.MarshalIndent(raw, "", "  ")
+	if err != nil {
+		return x, err
+	}
+	temp := file + ".new"
+	return x, errors.Join(os.WriteFile(temp, out, 0o644), os.Rename(temp, file))
 }
