@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"image/png"
 	"strings"
+	"sync"
 
 	"ivelt/core/xcursor"
 )
@@ -176,6 +177,9 @@ func pointerSet(name, about string, dyes *strings.Replacer, most int) (files, er
 	return out, add("progress", 5, 3, 8, func(i int) string { return waiting(i, 8, false) }, []string{"left_ptr_watch", "half-busy"})
 }
 
+// reedsAtDawn is the backdrop as several parcels have it.
+var reedsAtDawn = sync.OnceValues(func() ([]byte, error) { return backdrop(1920, 1200) })
+
 // backdrop draws reeds at dawn.
 func backdrop(w, h int) ([]byte, error) {
 	var b strings.Builder
@@ -226,6 +230,6 @@ func kit() (files, error) {
 		return nil, err
 	}
 	out.add(pointers.under(top + "pointers/Sandpiper"))
-	out[top+"backdrops/reeds-at-dawn.png"], err = backdrop(1920, 1200)
+	out[top+"backdrops/reeds-at-dawn.png"], err = reedsAtDawn()
 	return out, err
 }

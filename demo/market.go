@@ -29,8 +29,8 @@ type offer struct {
 // parcelOf is one version of an offer.
 type parcelOf struct {
 	file  string
-	build func() (files, error)
-	lock  string // a password
+	build func() (files, error) // nil if another offer has the same parcel
+	lock  string                // a password
 	spoil func([]byte) []byte
 }
 
@@ -90,7 +90,7 @@ func offers() []offer {
 		}, []parcelOf{{file: "Shingle-2.2.tar.xz", build: func() (files, error) {
 			f, err := shingleFiles()
 			return f.only("48x48/").under(sp.folder), err
-		}, spoil: func(b []byte) []byte { return b[:len(b)*3/5] }}, {file: "Shingle-2.1.tar.xz", build: shingle}}},
+		}, spoil: func(b []byte) []byte { return b[:len(b)*3/5] }}, {file: "Shingle-2.1.tar.xz"}}},
 		{market.Entry{
 			ID: "wrack", Kind: "icons", Name: "Wrack", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(1210, 130),
 			Summary: "Dark weed and bright water. Programs, places and devices; the rest comes from Shingle.", Tags: []string{"dark", "partial"},
@@ -222,7 +222,7 @@ func offers() []offer {
 			ID: "reeds-at-dawn", Kind: "backdrop", Name: "Reeds at dawn", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(611, 58),
 			Summary: "First light over the reeds, for wide and for tall displays.", Tags: []string{"warm", "morning"}, Versions: []market.Version{version("1", "2026-03-11")},
 		}, []parcelOf{{file: "reeds-at-dawn.zip", build: func() (files, error) {
-			wide, err := backdrop(1920, 1200)
+			wide, err := reedsAtDawn()
 			return files{"backdrops/reeds-at-dawn.png": wide}, err
 		}}}},
 		{market.Entry{
@@ -257,6 +257,21 @@ func WriteMarket(dir string) error {
 	if err := g.Wait(); err != nil {
 		return err
 	}
+	made := map[string]market.Version{}
+	for _, o := range all {
+		for _, v := range o.Versions {
+			if v.SHA256 != "" {
+				made[v.File] = v
+			}
+		}
+	}
+	for _, o := range all {
+		for i, v := range o.Versions {
+			if v.SHA256 == "" {
+				o.Versions[i].Size, o.Versions[i].SHA256 = made[v.File].Size, made[v.File].SHA256
+			}
+		}
+	}
 	index := market.Index{Format: market.Format, Name: "Strandline", About: "What the tide brought in."}
 	for _, o := range all {
 		index.Entries = append(index.Entries, o.Entry)
@@ -272,6 +287,9 @@ func (o *offer) write(dir string) error {
 	for i := range o.parcels {
 		p, v := &o.parcels[i], &o.Versions[i]
 		v.File = "parcels/" + p.file
+		if p.build == nil {
+			continue
+		}
 		name := filepath.Join(dir, v.File)
 		tree, err := p.build()
 		if err != nil {

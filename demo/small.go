@@ -32,7 +32,7 @@ func palette(name, ground, ink string) files {
 
 // lamplight is a theme for Lantern, the login screen.
 func lamplight() (files, error) {
-	picture, err := backdrop(1920, 1200)
+	picture, err := reedsAtDawn()
 	return files{
 		"Lamplight/login.theme": []byte("[Login Theme]\nName=Lamplight\nVersion=0.2\nLicence=CC0-1.0\nBackdrop=reeds.png\nInk=#f3f0e6\nPanel=#262c28\n"),
 		"Lamplight/reeds.png":   picture,
