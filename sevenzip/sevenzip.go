@@ -34,7 +34,7 @@ func walk(_ context.Context, a *parcel.Archive, each func(parcel.Member) error) 
 	}
 	for _, f := range z.File {
 		fi := f.FileInfo()
-		m := parcel.Member{Name: f.Name, Mode: fi.Mode(), Size: fi.Size(), ModTime: f.Modified, Open: f.Open}
+		m := parcel.Member{Name: f.Name, Mode: fi.Mode(), Size: fi.Size(), ModTime: f.Modified, Body: f}
 		if fi.IsDir() && !strings.HasSuffix(m.Name, "/") {
 			m.Name += "/"
 		}

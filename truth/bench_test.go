@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 	"testing"
 	"time"
@@ -70,6 +71,7 @@ func benchInspect(b *testing.B, pack, list []string) {
 	c := exec.CommandContext(b.Context(), pack[1], append(pack[2:], file, "Big")...)
 	c.Dir = filepath.Dir(dir)
 	require.NoError(b, c.Run())
+	defer debug.SetGCPercent(debug.SetGCPercent(400)) // as the command does
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), list[0], append(list[1:], file)...) }, func() {
 		p, err := parcel.Open(b.Context(), file, parcel.Options{})
 		require.NoError(b, err)

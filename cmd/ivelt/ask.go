@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"path/filepath"
+	"runtime/debug"
 	"strconv"
 	"strings"
 
@@ -86,7 +87,15 @@ func inspectCommand() *cobra.Command {
 	return c
 }
 
+// briefly lets garbage lie in a command that soon ends, as long as there is
+// little of it.
+func briefly() {
+	debug.SetGCPercent(400)
+	debug.SetMemoryLimit(150 << 20)
+}
+
 func inspect(c *cobra.Command, path, password string, d *desk.Desk) (report, error) {
+	briefly()
 	p, err := parcel.Open(c.Context(), path, parcel.Options{Password: password})
 	if err != nil {
 		return report{}, err

@@ -15,13 +15,13 @@ import (
 func (p *Parcel) Files(ctx context.Context, root string, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
 	within := func(name string) bool { return root == "." || strings.HasPrefix(name, root+"/") }
 	ready, waiting := []*node{}, map[string]*node{}
-	for name, n := range p.nodes {
+	for n := range p.all() {
 		switch {
-		case !n.mode.IsRegular() || !within(name):
-		case n.held || n.open != nil:
+		case !n.mode.IsRegular() || !within(n.name):
+		case n.held || n.body != nil:
 			ready = append(ready, n)
 		default:
-			waiting[name] = n
+			waiting[n.name] = n
 		}
 	}
 	slices.SortFunc(ready, func(a, b *node) int { return strings.Compare(a.name, b.name) })
@@ -46,7 +46,7 @@ func (p *Parcel) Files(ctx context.Context, root string, visit func(name string,
 		if n == nil || !m.Mode.IsRegular() || m.Hard != "" {
 			return nil
 		}
-		r, err := m.Open()
+		r, err := m.Body.Open()
 		if err != nil {
 			return err
 		}
@@ -71,7 +71,7 @@ func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Rea
 	if n.held {
 		return visit(n.name, fi, bytes.NewReader(n.data))
 	}
-	r, err := n.open()
+	r, err := n.body.Open()
 	if err != nil {
 		return err
 	}
@@ -80,13 +80,18 @@ func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Rea
 }
 
 // contents reads one file that is not held in memory.
-func (p *Parcel) contents(n *node) (data []byte, err error) {
-	if n.open != nil {
-		return Member{Open: n.open, Size: n.size}.read(p.options.Limits.EntryBytes)
+func (p *Parcel) contents(n *node) ([]byte, error) {
+	if n.body != nil {
+		return Member{Body: n.body, Size: n.size}.read(p.options.Limits.EntryBytes)
 	}
+	return p.read(n.name)
+}
+
+// read goes through the archive for one file.
+func (p *Parcel) read(name string) (data []byte, err error) {
 	found := false
 	err = p.walk(context.Background(), func(m Member) error {
-		if clean, err := safeName(m.Name); err != nil || clean != n.name {
+		if clean, err := safeName(m.Name); err != nil || clean != name {
 			return err
 		}
 		found = true

@@ -36,11 +36,22 @@ type Member struct {
 	ModTime time.Time
 	Link    string // target of a symbolic link; "" if it is the contents
 	Hard    string // name of the entry a hard link stands for
-	Open    func() (io.ReadCloser, error)
-	// Direct says that Open works at any time, at no more cost than reading
-	// the one member.
+	// Body is what a regular file holds, or a link that has no Link.
+	Body Opener
+	// Direct says that Body can be opened at any time, at no more cost than
+	// reading the one member.
 	Direct bool
 }
+
+// Opener opens bytes to be read.
+type Opener interface {
+	Open() (io.ReadCloser, error)
+}
+
+// hostFile is a file outside an archive.
+type hostFile string
+
+func (f hostFile) Open() (io.ReadCloser, error) { return os.Open(string(f)) }
 
 // ErrPassword: the archive is encrypted, and no password or a wrong one was
 // given.
@@ -133,7 +144,7 @@ func (p *Parcel) walk(ctx context.Context, visit func(Member) error) error {
 // readArchive fills the tree.
 func (p *Parcel) readArchive(ctx context.Context) error {
 	var total int64
-	return p.walk(ctx, func(m Member) error {
+	err := p.walk(ctx, func(m Member) error {
 		if m.Mode.IsRegular() {
 			total += m.Size
 		}
@@ -146,10 +157,14 @@ func (p *Parcel) readArchive(ctx context.Context) error {
 		}
 		return p.add(m)
 	})
+	if err != nil {
+		return err
+	}
+	return p.sortFolders()
 }
 
 func (p *Parcel) readFolder(ctx context.Context) error {
-	return filepath.WalkDir(p.Path, func(file string, d fs.DirEntry, err error) error {
+	err := filepath.WalkDir(p.Path, func(file string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
@@ -164,8 +179,7 @@ func (p *Parcel) readFolder(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		m := Member{Name: filepath.ToSlash(rel), Mode: fi.Mode(), Size: fi.Size(), ModTime: fi.ModTime(), Direct: true}
-		m.Open = func() (io.ReadCloser, error) { return os.Open(file) }
+		m := Member{Name: filepath.ToSlash(rel), Mode: fi.Mode(), Size: fi.Size(), ModTime: fi.ModTime(), Body: hostFile(file), Direct: true}
 		if m.Mode&fs.ModeSymlink != 0 {
 			if m.Link, err = os.Readlink(file); err != nil {
 				return err
@@ -179,6 +193,10 @@ func (p *Parcel) readFolder(ctx context.Context) error {
 		}
 		return p.add(m)
 	})
+	if err != nil {
+		return err
+	}
+	return p.sortFolders()
 }
 
 // counting reports how far an archive has been read.

@@ -28,7 +28,7 @@ func (p *Parcel) logins() []Piece {
 			continue
 		}
 		i := slices.IndexFunc(kf.Groups(), loginGroup.MatchString)
-		if i < 0 || len(p.nodes[root].children) < 2 { // a description of nothing
+		if i < 0 || len(p.at(root).children) < 2 { // a description of nothing
 			continue
 		}
 		group := kf.Groups()[i]

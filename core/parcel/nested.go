@@ -34,7 +34,7 @@ func (p *Parcel) openNested(ctx context.Context) error {
 		p.cat = nil // there will be more names
 	}
 	for _, name := range found {
-		n := p.nodes[name]
+		n := p.at(name)
 		if err := p.layIn(ctx, n); err != nil {
 			return err
 		}
@@ -52,15 +52,12 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 	}
 	o := p.options
 	o.Progress = nil
-	sub := &Parcel{Path: n.name, Bytes: int64(len(data)), options: o, nodes: map[string]*node{}, inner: true}
-	sub.nodes["."] = &node{name: ".", mode: fs.ModeDir | 0o755}
-	sub.source = func() (io.ReaderAt, int64, func() error, error) {
-		return bytes.NewReader(data), int64(len(data)), func() error { return nil }, nil
-	}
+	sub := newParcel(n.name, o)
+	sub.inner = true
+	sub.holds(data)
 	err := sub.openArchive()
 	if err == nil {
 		err = sub.readArchive(ctx)
-		sub.sortFolders()
 	}
 	switch {
 	case errors.Is(err, ErrNotArchive):
@@ -73,22 +70,31 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 	}
 	p.nested = append(p.nested, n.name)
 	n.mode, n.data, n.held = fs.ModeDir|0o755, nil, false
-	for name, inner := range sub.nodes {
-		if name == "." {
-			n.children = inner.children
-			continue
+	n.children = sub.top.children
+	p.folders[n.name] = n
+	for inner := range sub.all() {
+		if inner.mode.IsRegular() && !inner.held && inner.body == nil {
+			inner.body = insideOf{sub, inner.name}
 		}
-		inner.name = path.Join(n.name, name)
-		if inner.mode.IsRegular() && !inner.held && inner.open == nil {
-			inner.open = func() (io.ReadCloser, error) {
-				b, err := sub.contents(&node{name: name})
-				return io.NopCloser(bytes.NewReader(b)), err
-			}
-		}
+		inner.name = path.Join(n.name, inner.name)
 		if rest, ok := strings.CutPrefix(inner.link, "/"); ok { // the top of the inner archive
 			inner.link = "/" + path.Join(n.name, rest)
 		}
-		p.nodes[inner.name] = inner
+		if inner.mode.IsDir() {
+			p.folders[inner.name] = inner
+		}
 	}
 	return nil
+}
+
+// insideOf is a file of an archive inside an archive that can only be read by
+// going through it.
+type insideOf struct {
+	parcel *Parcel
+	name   string
+}
+
+func (i insideOf) Open() (io.ReadCloser, error) {
+	b, err := i.parcel.read(i.name)
+	return io.NopCloser(bytes.NewReader(b)), err
 }

@@ -30,7 +30,7 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 	families := map[string]*family{}
 	var notes []Note
 	for _, name := range p.with([]string{".ttf", ".otf", ".ttc", ".otc"}, nil) {
-		faces, err := p.faces(p.nodes[name])
+		faces, err := p.faces(p.at(name))
 		if err != nil {
 			notes = append(notes, note("font-damaged", name, err))
 			continue
@@ -66,8 +66,8 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 
 // faces reads a font; of one in a folder only the tables that are needed.
 func (p *Parcel) faces(n *node) ([]fontfile.Face, error) {
-	if n.open != nil {
-		r, err := n.open()
+	if n.body != nil {
+		r, err := n.body.Open()
 		if err != nil {
 			return nil, err
 		}
@@ -172,7 +172,7 @@ func (p *Parcel) styles() []Piece {
 	var out []Piece
 	for _, name := range p.with([]string{".svg"}, func(n *node) bool { return !n.claimed }) {
 		stem := strings.TrimSuffix(name, ".svg")
-		for _, c := range p.nodes[path.Dir(name)].children {
+		for _, c := range p.at(path.Dir(name)).children {
 			if c.mode.IsDir() || c.name == name || strings.TrimSuffix(c.name, path.Ext(c.name)) != stem {
 				continue
 			}
@@ -272,7 +272,7 @@ func (p *Parcel) catalogue() *catalogue {
 			*list = append(*list, n)
 		}
 	}
-	walk(p.nodes["."])
+	walk(p.top)
 	for ext, list := range lists {
 		low := strings.ToLower(ext)
 		c.endings[low] = append(c.endings[low], *list...)

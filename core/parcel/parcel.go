@@ -75,10 +75,12 @@ type Parcel struct {
 	inner    bool     // it is an archive inside another
 	nested   []string // the archives inside it that were opened
 	problems []Note   // with what is inside it
-	nodes    map[string]*node
+	top      *node
+	folders  map[string]*node
 	cat      *catalogue
 	spare    []node
 	last     *node // the folder inserted into last
+	inserted int32
 	kept     int64 // bytes of contents held in memory
 }
 
@@ -86,8 +88,8 @@ type Parcel struct {
 // ending of the name does not matter; the contents are sniffed.
 func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
 	o.Limits = o.Limits.filled()
-	p := &Parcel{Path: file, options: o, nodes: map[string]*node{}, source: fileSource(file)}
-	p.nodes["."] = &node{name: ".", mode: fs.ModeDir | 0o755}
+	p := newParcel(file, o)
+	p.source = fileSource(file)
 	fi, err := os.Stat(file)
 	if err != nil {
 		return nil, fmt.Errorf("open parcel: %w", err)
@@ -102,7 +104,6 @@ func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
 		}
 	}
 	if err == nil {
-		p.sortFolders()
 		err = p.openNested(ctx)
 	}
 	if err != nil {
@@ -115,11 +116,8 @@ func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
 // OpenBytes opens an archive that is held in memory. name is only shown.
 func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, error) {
 	o.Limits = o.Limits.filled()
-	p := &Parcel{Path: name, Bytes: int64(len(b)), options: o, nodes: map[string]*node{}}
-	p.nodes["."] = &node{name: ".", mode: fs.ModeDir | 0o755}
-	p.source = func() (io.ReaderAt, int64, func() error, error) {
-		return bytes.NewReader(b), int64(len(b)), func() error { return nil }, nil
-	}
+	p := newParcel(name, o)
+	p.holds(b)
 	err := p.openArchive()
 	if err == nil {
 		err = p.readArchive(ctx)
@@ -127,8 +125,20 @@ func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, 
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
-	p.sortFolders()
 	return p, nil
+}
+
+func newParcel(file string, o Options) *Parcel {
+	top := &node{name: ".", mode: fs.ModeDir | 0o755}
+	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}}
+}
+
+// holds makes an archive in memory the source.
+func (p *Parcel) holds(b []byte) {
+	p.Bytes = int64(len(b))
+	p.source = func() (io.ReaderAt, int64, func() error, error) {
+		return bytes.NewReader(b), int64(len(b)), func() error { return nil }, nil
+	}
 }
 
 // Entries lists the members as the archive does: in its order and with its
@@ -173,7 +183,7 @@ func (p *Parcel) add(m Member) error {
 			return fmt.Errorf("%w: %s is %d bytes, the limit is %d", ErrTooLarge, m.Name, m.Size, p.options.Limits.EntryBytes)
 		}
 		if m.Direct {
-			n.open = m.Open
+			n.body = m.Body
 		} else if m.Size <= keepFile && p.kept+m.Size <= keepAll {
 			if n.data, err = m.read(keepFile); err != nil {
 				return err
@@ -190,12 +200,8 @@ func (p *Parcel) add(m Member) error {
 
 // expect makes room for n entries.
 func (p *Parcel) expect(n int) {
-	if n > len(p.nodes) && n <= p.options.Limits.Entries {
-		nodes := make(map[string]*node, n+n/4)
-		for name, old := range p.nodes {
-			nodes[name] = old
-		}
-		p.nodes, p.spare, p.entries = nodes, make([]node, n), slices.Grow(p.entries, n)
+	if n <= p.options.Limits.Entries {
+		p.spare, p.entries = make([]node, n), slices.Grow(p.entries, n)
 	}
 }
 
@@ -210,7 +216,7 @@ func (p *Parcel) newNode() *node {
 }
 
 func (m Member) read(most int64) ([]byte, error) {
-	r, err := m.Open()
+	r, err := m.Body.Open()
 	if err != nil {
 		return nil, err
 	}
@@ -226,45 +232,39 @@ func safeName(raw string) (string, error) {
 	refuse := func(why string) (string, error) {
 		return "", fmt.Errorf("%w: the entry %q %s; nothing was unpacked", ErrUnsafe, raw, why)
 	}
-	clean := raw != ""
-	part := 0 // where the part being read starts
-	for i := 0; i <= len(raw); i++ {
-		if i < len(raw) && raw[i] != '/' {
-			if raw[i] == '\\' || raw[i] == 0 {
-				return refuse("has a backslash or a null in its name")
-			}
-			continue
-		}
-		switch raw[part:i] {
-		case "..":
-			return refuse("climbs out of its folder")
-		case "", ".":
-			clean = false
-		}
-		part = i + 1
-	}
 	switch {
+	case strings.IndexByte(raw, '\\') >= 0 || strings.IndexByte(raw, 0) >= 0:
+		return refuse("has a backslash or a null in its name")
 	case strings.HasPrefix(raw, "/"):
 		return refuse("has an absolute path")
 	case len(raw) > 1 && raw[1] == ':':
 		return refuse("names a drive")
 	case !utf8.ValidString(raw):
 		// Of an older alphabet that nothing names: readable, if not right.
-		return path.Clean(strings.ToValidUTF8(raw, "\uFFFD")), nil
-	case clean:
-		return raw, nil
+		raw = strings.ToValidUTF8(raw, "\uFFFD")
+	}
+	clean := strings.TrimSuffix(raw, "/")
+	if clean != "" && clean[0] != '.' && !strings.Contains(clean, "//") && !strings.Contains(clean, "/.") && !strings.HasSuffix(clean, "/") {
+		return clean, nil
+	}
+	if slices.Contains(strings.Split(raw, "/"), "..") {
+		return refuse("climbs out of its folder")
 	}
 	return path.Clean(raw), nil
 }
 
+// insert adds an entry to its folder. That a name is there twice shows when
+// the folders are sorted.
 func (p *Parcel) insert(n *node) error {
-	if old, ok := p.nodes[n.name]; ok {
-		if old.mode.IsDir() != n.mode.IsDir() {
-			return fmt.Errorf("%w: %q is both a folder and a file", ErrUnsafe, n.name)
+	p.inserted++
+	n.order = p.inserted
+	if n.mode.IsDir() {
+		if old, ok := p.folders[n.name]; ok {
+			n.children = old.children
+			*old = *n
+			return nil
 		}
-		n.children = old.children
-		*old = *n
-		return nil
+		p.folders[n.name] = n
 	}
 	dir := "."
 	if i := strings.LastIndexByte(n.name, '/'); i >= 0 {
@@ -272,7 +272,7 @@ func (p *Parcel) insert(n *node) error {
 	}
 	up, ok := p.last, p.last != nil && p.last.name == dir // members of a folder come together
 	if !ok {
-		up, ok = p.nodes[dir]
+		up, ok = p.folders[dir]
 	}
 	if !ok {
 		up = &node{name: dir, mode: fs.ModeDir | 0o755, modTime: n.modTime}
@@ -280,11 +280,7 @@ func (p *Parcel) insert(n *node) error {
 			return err
 		}
 	}
-	if !up.mode.IsDir() {
-		return fmt.Errorf("%w: %q lies below something that is not a folder", ErrUnsafe, n.name)
-	}
 	p.last = up
 	up.children = append(up.children, n)
-	p.nodes[n.name] = n
 	return nil
 }

@@ -175,8 +175,8 @@ func (p *Parcel) claim(pieces []Piece) {
 }
 
 func (p *Parcel) claimBelow(folder string) {
-	n, ok := p.nodes[folder]
-	if !ok || n.claimed || !n.mode.IsDir() {
+	n := p.folders[folder]
+	if n == nil || n.claimed || !n.mode.IsDir() {
 		return
 	}
 	n.claimed = true
@@ -240,7 +240,7 @@ var licenceName = regexp.MustCompile(`(?i)^(licen[cs]e|copying|copyright|ofl)(\.
 // licence returns the first line of the licence file nearest above a folder.
 func (p *Parcel) licence(root string) string {
 	for dir := root; ; dir = path.Dir(dir) {
-		if n, ok := p.nodes[dir]; ok {
+		if n := p.folders[dir]; n != nil {
 			for _, c := range n.children {
 				if !c.mode.IsDir() && c.size < 256<<10 && licenceName.MatchString(path.Base(c.name)) {
 					if b, err := fs.ReadFile(p, c.name); err == nil {
@@ -272,7 +272,7 @@ func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
 	}
 	piece.Name, piece.Parts = theme.Name, []string{"icons"}
 	piece.Inherits = append(piece.Inherits, theme.Inherits...)
-	names := make(map[string]bool, len(p.nodes)/4)
+	names := make(map[string]bool, len(p.entries)/4)
 	var missing []string
 	for _, d := range theme.Directories {
 		folder, err := p.follow("readdir", path.Join(root, d.Path))
@@ -340,10 +340,10 @@ func (p *Parcel) measure(piece *Piece) {
 		}
 	}
 	if piece.Only == nil {
-		below(p.nodes[piece.Root])
+		below(p.at(piece.Root))
 	}
 	for _, name := range piece.Only {
-		count(p.nodes[name])
+		count(p.at(name))
 	}
 	for code, list := range map[string][]string{"links-broken": broken, "link-leaves-piece": leaving} {
 		if len(list) > 0 {

@@ -97,6 +97,11 @@ func walkTar(_ context.Context, a *Archive, each func(Member) error) error {
 	return readTar(r, each)
 }
 
+// passing is the member the reader stands at.
+type passing struct{ *tar.Reader }
+
+func (t passing) Open() (io.ReadCloser, error) { return io.NopCloser(t.Reader), nil }
+
 func readTar(r io.Reader, each func(Member) error) error {
 	t := tar.NewReader(r)
 	for {
@@ -110,7 +115,7 @@ func readTar(r io.Reader, each func(Member) error) error {
 		}
 		m := Member{
 			Name: h.Name, Mode: h.FileInfo().Mode(), Size: h.Size, ModTime: h.ModTime,
-			Open: func() (io.ReadCloser, error) { return io.NopCloser(t), nil },
+			Body: passing{t},
 		}
 		switch h.Typeflag {
 		case tar.TypeXGlobalHeader:

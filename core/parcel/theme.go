@@ -59,7 +59,7 @@ func (p *Parcel) theme(root string, found []string) Piece {
 		}
 		slices.Sort(pc.Needs)
 	}
-	for _, c := range p.nodes[root].children {
+	for _, c := range p.at(root).children {
 		base := path.Base(c.name)
 		if c.mode.IsDir() && (slices.Contains(found, base) || !beside.MatchString(base) && p.holdsFiles(c) && root != ".") {
 			pc.Parts = append(pc.Parts, base)
@@ -67,7 +67,7 @@ func (p *Parcel) theme(root string, found []string) Piece {
 	}
 	slices.Sort(pc.Parts)
 	for _, part := range found {
-		if _, ok := p.nodes[path.Join(root, part, "gtk-dark.css")]; ok {
+		if p.at(path.Join(root, part, "gtk-dark.css")) != nil {
 			pc.Dark = true
 		}
 	}

@@ -2,9 +2,12 @@ package parcel
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
+	"iter"
 	"path"
 	"slices"
 	"strings"
@@ -20,8 +23,9 @@ type node struct {
 	link     string
 	data     []byte
 	held     bool // data is the contents
-	open     func() (io.ReadCloser, error)
-	claimed  bool // it belongs to a piece as a whole
+	body     Opener
+	claimed  bool  // it belongs to a piece as a whole
+	order    int32 // in which it came; of two with one name the later holds
 	children []*node
 }
 
@@ -103,7 +107,7 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 		return nil, &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
 	}
 	fail := func(err error) (*node, error) { return nil, &fs.PathError{Op: op, Path: name, Err: err} }
-	if n, ok := p.nodes[name]; ok && (!last || n.mode&fs.ModeSymlink == 0) {
+	if n := p.at(name); n != nil && (!last || n.mode&fs.ModeSymlink == 0) {
 		return n, nil
 	}
 	ahead, at := strings.Split(name, "/"), "."
@@ -121,8 +125,8 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 			continue
 		}
 		next := path.Join(at, part)
-		n, ok := p.nodes[next]
-		if !ok {
+		n := p.at(next)
+		if n == nil {
 			return fail(fs.ErrNotExist)
 		}
 		if n.mode&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) {
@@ -137,26 +141,80 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 		}
 		ahead = slices.Concat(strings.Split(n.link, "/"), ahead)
 	}
-	return p.nodes[at], nil
+	return p.at(at), nil
 }
 
-func (p *Parcel) sortFolders() { p.nodes["."].sort() }
+// at returns the node of exactly that name, links not followed, or nil. The
+// folders are sorted.
+func (p *Parcel) at(name string) *node {
+	if n := p.folders[name]; n != nil {
+		return n
+	}
+	up := p.folders[path.Dir(name)]
+	if up == nil {
+		return nil
+	}
+	if i, ok := slices.BinarySearchFunc(up.children, name, func(n *node, name string) int { return strings.Compare(n.name, name) }); ok {
+		return up.children[i]
+	}
+	return nil
+}
 
-func (n *node) sort() {
+// all goes through the tree below the top, folders before what they hold.
+func (p *Parcel) all() iter.Seq[*node] {
+	return func(yield func(*node) bool) {
+		var below func(*node) bool
+		below = func(n *node) bool {
+			for _, c := range n.children {
+				if !yield(c) || !below(c) {
+					return false
+				}
+			}
+			return true
+		}
+		below(p.top)
+	}
+}
+
+// sortFolders sorts every folder.
+func (p *Parcel) sortFolders() error {
+	for _, n := range p.folders {
+		if err := n.sort(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// sort brings the entries of a folder into order and drops those that came
+// again later. A name that is both a folder and something else is refused.
+func (n *node) sort() error {
 	// All that lies in one folder has the folder's name before its own.
 	skip := len(n.name) + 1
 	if n.name == "." {
 		skip = 0
 	}
-	own := func(a, b *node) int { return strings.Compare(a.name[skip:], b.name[skip:]) }
+	twice := false
+	own := func(a, b *node) int {
+		order := strings.Compare(a.name[skip:], b.name[skip:])
+		if order == 0 && a != b {
+			twice = true
+			return cmp.Compare(b.order, a.order)
+		}
+		return order
+	}
 	if len(n.children) > 1 && !slices.IsSortedFunc(n.children, own) {
 		slices.SortFunc(n.children, own)
 	}
-	for _, c := range n.children {
-		if c.children != nil {
-			c.sort()
+	if twice {
+		for i, c := range n.children[1:] {
+			if before := n.children[i]; before.name == c.name && before.mode.IsDir() != c.mode.IsDir() {
+				return fmt.Errorf("%w: %q is both a folder and a file", ErrUnsafe, c.name)
+			}
 		}
+		n.children = slices.CompactFunc(n.children, func(a, b *node) bool { return a.name == b.name })
 	}
+	return nil
 }
 
 func byName(a, b *node) int { return strings.Compare(a.name, b.name) }

@@ -37,9 +37,9 @@ func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
 	}
 	for i := range files {
 		h := &files[i]
-		m := Member{Name: h.name, Mode: h.fileMode(), Size: h.size, ModTime: h.modTime(), Open: h.open, Direct: true}
+		m := Member{Name: h.name, Mode: h.fileMode(), Size: h.size, ModTime: h.modTime(), Body: h, Direct: true}
 		if h.flags&zipEncrypted != 0 {
-			m.Open = func() (io.ReadCloser, error) { return openEncrypted(h, a.Password) }
+			m.Body = locked{h, a.Password}
 		}
 		if err := each(m); err != nil {
 			return err
@@ -47,6 +47,14 @@ func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
 	}
 	return nil
 }
+
+// locked is a member that is encrypted.
+type locked struct {
+	*zipFile
+	password string
+}
+
+func (l locked) Open() (io.ReadCloser, error) { return openEncrypted(l.zipFile, l.password) }
 
 // tryPassword reads the smallest encrypted member. The traditional check of a
 // password is one byte; the sum over the contents tells for certain.

@@ -266,8 +266,8 @@ func (f *zipFile) raw() (io.Reader, error) {
 	return io.NewSectionReader(f.from, at, f.packed), nil
 }
 
-// open reads a member that is not encrypted.
-func (f *zipFile) open() (io.ReadCloser, error) {
+// Open reads a member that is not encrypted.
+func (f *zipFile) Open() (io.ReadCloser, error) {
 	r, err := f.raw()
 	if err != nil {
 		return nil, err
