@@ -133,3 +133,41 @@ func TestOpenNamesTheFolder(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "/users/ines", d.HomePath)
 }
+
+// TestPackagesAndMonitors: plain text as dpkg-query(1), apt's lists and the
+// kernel write it; a package that was removed but left its settings does not
+// count.
+func TestPackagesAndMonitors(t *testing.T) {
+	d := newDesk(t)
+	require.Empty(t, d.Monitors())
+	require.Empty(t, d.Packages())
+	put(t, filepath.Join(d.System, "var/lib/dpkg/status"), "Package: oar-cursor-theme\nStatus: install ok installed\nVersion: 1.0\nDescription: oars\n Package: not this\n\nPackage: gone-icon-theme\nStatus: deinstall ok config-files\nVersion: 3\n")
+	first := d.PackageStamp()
+	put(t, filepath.Join(d.System, "var/lib/apt/lists/a_b_Packages"), "Package: oar-cursor-theme\nVersion: 1.1\n\nPackage: fonts-deep-sea\nVersion: 2\n\nPackage: kelp\nVersion: 7")
+	require.NotEqual(t, first, d.PackageStamp())
+	p := d.Packages()
+	require.Equal(t, desk.Packages{
+		"oar-cursor-theme": {Name: "oar-cursor-theme", Version: "1.1", Installed: true},
+		"fonts-deep-sea":   {Name: "fonts-deep-sea", Version: "2"},
+		"kelp":             {Name: "kelp", Version: "7"},
+	}, p)
+	for _, c := range []struct{ kind, name, called, want string }{
+		{"pointer", "Oar", "", "oar-cursor-theme"}, {"icons", "Oar", "", ""}, {"font", "Deep Sea", "", "fonts-deep-sea"},
+		{"theme", "Kelp", "", ""}, {"theme", "Forest", "kelp", "kelp"}, {"icons", "Gone", "", ""}, {"icons", "海", "", ""},
+	} {
+		got, ok := p.Find(c.kind, c.name, c.called)
+		require.Equal(t, c.want, got.Name, c)
+		require.Equal(t, c.want != "", ok, c)
+	}
+
+	socket := func(name, status, modes string) {
+		put(t, filepath.Join(d.System, "sys/devices/pci/drm/card1", name, "status"), status)
+		put(t, filepath.Join(d.System, "sys/devices/pci/drm/card1", name, "modes"), modes)
+		link(t, "../../devices/pci/drm/card1/"+name, filepath.Join(d.System, "sys/class/drm", name))
+	}
+	socket("card1-eDP-1", "connected\n", "1920x1200\n1280x800\n")
+	socket("card1-HDMI-A-1", "disconnected\n", "")
+	socket("card1-DP-1", "connected\n", "")
+	socket("card1-DP-2", "connected\n", "3440x1440i\n")
+	require.Equal(t, []desk.Monitor{{Name: "DP-2", Width: 3440, Height: 1440}, {Name: "eDP-1", Width: 1920, Height: 1200}}, d.Monitors())
+}

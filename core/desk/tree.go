@@ -36,7 +36,7 @@ var errLoop = errors.New("too many links")
 
 // Open opens the file that name leads to.
 func (t *Tree) Open(name string) (fs.File, error) {
-	host, _, err := t.resolve("open", name, true)
+	host, final, err := t.resolve("open", name, true)
 	if err != nil {
 		return nil, err
 	}
@@ -44,7 +44,7 @@ func (t *Tree) Open(name string) (fs.File, error) {
 	if err != nil {
 		return nil, unhost("open", name, err)
 	}
-	return treeFile{f, path.Base(name)}, nil
+	return treeFile{f, path.Base(name), t, final}, nil
 }
 
 // ReadFile reads the file that name leads to.
@@ -59,12 +59,28 @@ func (t *Tree) ReadFile(name string) ([]byte, error) {
 
 // ReadDir lists the folder that name leads to, sorted.
 func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
-	host, _, err := t.resolve("readdir", name, true)
+	host, final, err := t.resolve("readdir", name, true)
 	if err != nil {
 		return nil, err
 	}
 	list, err := os.ReadDir(host)
-	return list, unhost("readdir", name, err)
+	return t.withHome(final, list), unhost("readdir", name, err)
+}
+
+// withHome puts the home in the stead of the folder it is laid over.
+func (t *Tree) withHome(folder string, list []fs.DirEntry) []fs.DirEntry {
+	if path.Dir(t.homeAt) != folder {
+		return list
+	}
+	for i, e := range list {
+		if e.Name() != path.Base(t.homeAt) {
+			continue
+		}
+		if fi, err := t.Lstat(t.homeAt); err == nil {
+			list[i] = fs.FileInfoToDirEntry(fi)
+		}
+	}
+	return list
 }
 
 // Stat describes what name leads to.
@@ -237,6 +253,13 @@ func (n named) Name() string { return n.name }
 type treeFile struct {
 	*os.File
 	name string
+	tree *Tree
+	at   string // where it is, links followed
+}
+
+func (f treeFile) ReadDir(n int) ([]fs.DirEntry, error) {
+	list, err := f.File.ReadDir(n)
+	return f.tree.withHome(f.at, list), err
 }
 
 func (f treeFile) Stat() (fs.FileInfo, error) {

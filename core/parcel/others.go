@@ -99,7 +99,7 @@ func (p *Parcel) backdrops() []Piece {
 			continue
 		}
 		c, _, err := image.DecodeConfig(bytes.NewReader(b))
-		if err != nil || c.Width < 1024 || c.Height < 600 {
+		if err != nil || max(c.Width, c.Height) < 1024 || min(c.Width, c.Height) < 600 {
 			continue
 		}
 		stem := path.Join(path.Dir(name), setPart.ReplaceAllString(strings.TrimSuffix(path.Base(name), path.Ext(name)), ""))
