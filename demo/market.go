@@ -223,7 +223,11 @@ func offers() []offer {
 			Summary: "First light over the reeds, for wide and for tall displays.", Tags: []string{"warm", "morning"}, Versions: []market.Version{version("1", "2026-03-11")},
 		}, []parcelOf{{file: "reeds-at-dawn.zip", build: func() (files, error) {
 			wide, err := reedsAtDawn()
-			return files{"backdrops/reeds-at-dawn.png": wide}, err
+			if err != nil {
+				return nil, err
+			}
+			tall, err := backdrop(800, 1280)
+			return files{"reeds-at-dawn/reeds-1920x1200.png": wide, "reeds-at-dawn/reeds-800x1280.png": tall}, err
 		}}}},
 		{market.Entry{
 			ID: "ebb", Kind: "palette", Name: "Ebb", Maker: "Tobias Anker", Licence: "CC0-1.0", Family: "Undertow", Likes: grown(190, 33),
@@ -329,13 +333,8 @@ func (o *offer) look(dir, name string, b []byte, password string) error {
 	for _, s := range standin.Surfaces() {
 		parts = append(parts, s.Parts...)
 	}
-	picture, ok := showcase.Of(p, &o.Entry, parts)
-	if !ok {
-		return nil // one of those that hold nothing
-	}
-	file := "pictures/" + o.ID + ".svg"
-	o.Pictures = showcase.Pictures(o.Entry, file)
-	return write(filepath.Join(dir, file), picture)
+	pictures := showcase.Of(p, &o.Entry, parts) // of some that hold nothing there are none
+	return showcase.Hang(&o.Entry, pictures, func(file string, svg []byte) error { return write(filepath.Join(dir, file), svg) })
 }
 
 // write makes a file of the demo world, with its date.

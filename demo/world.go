@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "8"
+const worldVersion = "9"
 
 // World is the demo world on disk.
 type World struct {
@@ -125,6 +125,15 @@ func makeAvocet(dir string) error {
 		list := "/.\n/usr\n/usr/share\n/usr/share/icons\n/usr/share/icons/" + p + "\n/usr/share/icons/" + p + "/index.theme\n"
 		tree["var/lib/dpkg/info/"+strings.ToLower(p)+"-icons.list"] = []byte(list)
 	}
+	tree["var/lib/dpkg/status"] = []byte(installedPackages)
+	tree["var/lib/apt/lists/packages.tidewatch.example_dists_spring_main_binary-all_Packages"] = []byte(sourcePackages)
+	for socket, mode := range map[string]string{"eDP-1": "1920x1200\n1280x800\n", "DP-2": "2560x1080\n1920x1080\n", "HDMI-A-1": ""} {
+		status := "connected\n"
+		if mode == "" {
+			status = "disconnected\n"
+		}
+		tree["sys/class/drm/card0-"+socket+"/status"], tree["sys/class/drm/card0-"+socket+"/modes"] = []byte(status), []byte(mode)
+	}
 	for name, b := range tree {
 		if err := put(filepath.Join(system, name), b); err != nil {
 			return err
@@ -156,6 +165,40 @@ func makeAvocet(dir string) error {
 	}
 	return standin.Quayside{Home: home, System: system}.Start()
 }
+
+// What the package database of the desk has and can have.
+const (
+	installedPackages = `Package: foreshore-icons
+Status: install ok installed
+Version: 3.2-1
+Description: icons as the station sets its desks up
+
+Package: marram-icons
+Status: install ok installed
+Version: 1.9-2
+
+Package: tide-gauge
+Status: deinstall ok config-files
+Version: 0.8-1
+`
+	sourcePackages = `Package: cockle-icons
+Version: 1.1-2
+Architecture: all
+Description: icons like small shells
+
+Package: foreshore-icons
+Version: 3.2-1
+Architecture: all
+
+Package: saltpan-theme
+Version: 1.4-1
+Architecture: all
+
+Package: sandpiper-cursor-theme
+Version: 2.0-1
+Architecture: all
+`
+)
 
 // put writes a file of a tree, or the link it stands for.
 func put(name string, b []byte) error {

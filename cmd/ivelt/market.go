@@ -134,17 +134,19 @@ func drawIndex(c *cobra.Command, dir, name string) (market.Index, error) {
 			fmt.Fprintf(c.OutOrStdout(), "%s: %v\n", e.ID, err)
 			continue
 		}
-		picture, ok := showcase.Of(p, e, nil)
+		pictures := showcase.Of(p, e, nil)
 		_ = p.Close()
-		if !ok {
+		if pictures == nil {
 			fmt.Fprintf(c.OutOrStdout(), "%s: its parcel has no piece of the kind %s\n", e.ID, e.Kind)
 			continue
 		}
-		at := "pictures/" + e.ID + ".svg"
-		if err := errors.Join(os.MkdirAll(filepath.Join(dir, "pictures"), 0o755), os.WriteFile(filepath.Join(dir, filepath.FromSlash(at)), picture, 0o644)); err != nil {
+		if err := showcase.Hang(e, pictures, func(at string, svg []byte) error {
+			to := filepath.Join(dir, filepath.FromSlash(at))
+			return errors.Join(os.MkdirAll(filepath.Dir(to), 0o755), os.WriteFile(to, svg, 0o644))
+		}); err != nil {
 			return x, err
 		}
-		entry["pictures"] = showcase.Pictures(*e, at)
+		entry["pictures"] = e.Pictures
 		for key, v := range map[string]any{"looks": e.Looks, "pieces": e.Pieces, "dresses": e.Dresses} {
 			if s, _ := json.Marshal(v); string(s) != "null" && string(s) != "0" {
 				entry[key] = v

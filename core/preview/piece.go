@@ -5,7 +5,7 @@ import (
 	"encoding/base64"
 	"fmt"
 	"image"
-	_ "image/jpeg"
+	"image/jpeg"
 	"image/png"
 	"io/fs"
 	"path"
@@ -56,6 +56,106 @@ func Piece(fsys fs.FS, pc parcel.Piece) []byte {
 	return []byte(b.String())
 }
 
+// Picture is a picture of a piece in one state.
+type Picture struct {
+	State string // normal, real size, whole
+	SVG   []byte
+}
+
+// Pictures draws a piece as one wants to see it before taking it: the tag, then
+// pointers at their real size on light and dark ground, or each picture of a
+// backdrop whole, to be cropped to a monitor.
+func Pictures(fsys fs.FS, pc parcel.Piece) []Picture {
+	out := []Picture{{"normal", Piece(fsys, pc)}}
+	switch pc.Kind {
+	case parcel.Pointer:
+		if svg := pointersAtSize(fsys, pc); svg != nil {
+			out = append(out, Picture{"real size", svg})
+		}
+	case parcel.Backdrop:
+		for i, name := range pc.Only[:min(len(pc.Only), mostWhole)] {
+			state := "whole"
+			if i > 0 {
+				state = fmt.Sprint("whole ", i+1)
+			}
+			if svg := whole(fsys, name); svg != nil {
+				out = append(out, Picture{state, svg})
+			}
+		}
+	}
+	return out
+}
+
+const (
+	mostWhole  = 4
+	wholeWidth = 960 // px
+)
+
+// whole draws one picture of a backdrop uncropped, made smaller.
+func whole(fsys fs.FS, name string) []byte {
+	f, err := fsys.Open(name)
+	if err != nil {
+		return nil
+	}
+	defer f.Close()
+	im, _, err := image.Decode(f)
+	if err != nil {
+		return nil
+	}
+	w, h := im.Bounds().Dx(), im.Bounds().Dy()
+	if w > wholeWidth {
+		w, h = wholeWidth, max(h*wholeWidth/w, 1)
+	}
+	small := image.NewRGBA(image.Rect(0, 0, w, h))
+	draw.ApproxBiLinear.Scale(small, small.Bounds(), im, im.Bounds(), draw.Src, nil)
+	var b bytes.Buffer
+	if err := jpeg.Encode(&b, small, &jpeg.Options{Quality: 85}); err != nil {
+		return nil
+	}
+	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"><image width="%d" height="%d" href="data:image/jpeg;base64,%s"/></svg>`,
+		w, h, w, h, w, h, base64.StdEncoding.EncodeToString(b.Bytes()))
+}
+
+// pointersAtSize draws the shapes of a pointer set at their usual size, one
+// pixel for one, on light and on dark ground.
+func pointersAtSize(fsys fs.FS, pc parcel.Piece) []byte {
+	const width, height, cell, usual = 720, 48, 30, 24
+	var b strings.Builder
+	n := 0
+	for _, names := range shapes {
+		f := pointer(fsys, pc, names)
+		if f == nil {
+			continue
+		}
+		im := f.Frames(f.Best(usual))[0]
+		w, h := im.Rect.Dx(), im.Rect.Dy()
+		uri := pngURI(f.Picture(im))
+		for half := range 2 {
+			fmt.Fprintf(&b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"/>`, half*width/2+n*cell+(cell-w)/2, (height-h)/2, w, h, uri)
+		}
+		n++
+	}
+	if n == 0 {
+		return nil
+	}
+	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"><rect width="%d" height="%d" fill="#fafaf7"/><rect x="%d" width="%d" height="%d" fill="#23252b"/>%s</svg>`,
+		width, height, width, height, width/2, height, width/2, width/2, height, b.String())
+}
+
+// pointer reads the shape that goes by one of the names, or returns nil.
+func pointer(fsys fs.FS, pc parcel.Piece, names []string) *xcursor.File {
+	for _, name := range names {
+		raw, err := fs.ReadFile(fsys, path.Join(pc.Root, "cursors", name))
+		if err != nil {
+			continue
+		}
+		if f, err := xcursor.Parse(raw); err == nil && len(f.Images) > 0 {
+			return f
+		}
+	}
+	return nil
+}
+
 // shapes are the pointers shown, each by the names it goes by.
 var shapes = [][]string{
 	{"default", "left_ptr"}, {"pointer", "hand2", "hand1"}, {"text", "xterm"}, {"wait", "watch"}, {"progress", "left_ptr_watch"}, {"move", "fleur"},
@@ -65,18 +165,9 @@ var shapes = [][]string{
 func pointerTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	n := 0
 	for _, names := range shapes {
-		for _, name := range names {
-			raw, err := fs.ReadFile(fsys, path.Join(pc.Root, "cursors", name))
-			if err != nil {
-				continue
-			}
-			f, err := xcursor.Parse(raw)
-			if err != nil {
-				continue
-			}
+		if f := pointer(fsys, pc, names); f != nil {
 			pointerShape(b, f, n)
 			n++
-			break
 		}
 	}
 	return n > 0

@@ -4,6 +4,7 @@ package showcase
 
 import (
 	"slices"
+	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/market"
@@ -13,14 +14,14 @@ import (
 )
 
 // Of looks at the first piece of the entry's kind in a parcel and returns its
-// picture, an SVG. It fills in what can be read off the piece: its looks, and,
-// where the entry says nothing, how many there are and which parts it has. ok is
-// false if the parcel has no such piece.
-func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) (picture []byte, ok bool) {
+// pictures. It fills in what can be read off the piece: its looks, and, where
+// the entry says nothing, how many there are and which parts it has. It returns
+// nil if the parcel has no such piece.
+func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture {
 	found := p.Recognise(parts...)
 	same := slices.DeleteFunc(found.Pieces, func(pc parcel.Piece) bool { return string(pc.Kind) != e.Kind })
 	if len(same) == 0 {
-		return nil, false
+		return nil
 	}
 	pc := same[0]
 	if l, ok := taste.Of(p, pc); ok {
@@ -32,13 +33,30 @@ func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) (picture []byte, o
 	if len(e.Dresses) == 0 && pc.Kind == parcel.Theme {
 		e.Dresses = pc.Parts
 	}
-	return preview.Piece(p, pc), true
+	return preview.Pictures(p, pc)
 }
 
-// Pictures returns the entry's pictures with the one computed from its pieces
-// in the stead of any other of that state.
-func Pictures(e market.Entry, file string) []market.Picture {
-	const state = "normal"
-	kept := slices.DeleteFunc(slices.Clone(e.Pictures), func(p market.Picture) bool { return p.State == state })
-	return append([]market.Picture{{State: state, File: file, From: "pieces"}}, kept...)
+// Hang gives the entry the pictures that were computed from its pieces, in the
+// stead of others of those states, and hands each to put with the name of its
+// file below the market's top.
+func Hang(e *market.Entry, pictures []preview.Picture, put func(file string, svg []byte) error) error {
+	var out []market.Picture
+	for i, p := range pictures {
+		file := "pictures/" + e.ID
+		if i > 0 {
+			file += "-" + strings.ReplaceAll(p.State, " ", "-")
+		}
+		file += ".svg"
+		if err := put(file, p.SVG); err != nil {
+			return err
+		}
+		out = append(out, market.Picture{State: p.State, File: file, From: "pieces"})
+	}
+	for _, old := range e.Pictures {
+		if !slices.ContainsFunc(out, func(p market.Picture) bool { return p.State == old.State }) {
+			out = append(out, old)
+		}
+	}
+	e.Pictures = out
+	return nil
 }
