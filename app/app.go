@@ -45,6 +45,21 @@ type Desk struct {
 	Refresh func(ctx context.Context, kind, folder string) error
 
 	mu sync.Mutex // held while a plan is made and applied
+
+	listing  sync.Mutex
+	stamp    string // of the package lists that were read
+	packaged desk.Packages
+}
+
+// packages are those of the desk's package database; its lists can be long and
+// are read again only if they changed.
+func (d *Desk) packages() desk.Packages {
+	d.listing.Lock()
+	defer d.listing.Unlock()
+	if now := d.PackageStamp(); d.packaged == nil || now != d.stamp {
+		d.stamp, d.packaged = now, d.Packages()
+	}
+	return d.packaged
 }
 
 // Config for [New].

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"context"
 	"fmt"
 	"path"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/preview"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -21,6 +23,8 @@ type Closer struct {
 	Companions []Companion
 	Variants   []store.MarketEntry // of the same piece, this one among them
 	With       []Near              // what goes with it
+	Package    desk.Package        // of the desk's package database that has it; its Name is "" if none has
+	Screens    []Screen            // of the desk, with what a backdrop would show on each
 }
 
 // Fit is how an entry stands to one surface of a desk.
@@ -45,12 +49,13 @@ type Near struct {
 }
 
 // Closer looks at one entry, for a desk.
-func (a *App) Closer(d *Desk, id uint, key string) (Closer, error) {
+func (a *App) Closer(ctx context.Context, d *Desk, id uint, key string) (Closer, error) {
 	row, e, err := a.Markets.Entry(id, key)
 	if err != nil {
 		return Closer{}, err
 	}
 	c := Closer{Row: row, Entry: e, Fit: FitOf(d.Desk, e)}
+	c.Package, _ = d.packages().Find(e.Kind, e.Name, e.Packaged)
 	for _, m := range e.Companions {
 		c.Companions = append(c.Companions, Companion{m, row.Market, here(d, m)})
 	}
@@ -64,8 +69,43 @@ func (a *App) Closer(d *Desk, id uint, key string) (Closer, error) {
 	if len(c.Variants) < 2 {
 		c.Variants = nil
 	}
+	c.Screens = a.screens(ctx, d, row, e)
 	c.With, err = a.goesWith(row, e)
 	return c, err
+}
+
+// Screen is a monitor and the picture of a backdrop it would show.
+type Screen struct {
+	desk.Monitor
+	State string // of the entry's pictures
+	W, H  int    // of that picture, px
+	Lost  int    // percent of the picture that is cut off
+}
+
+// screens chooses for each monitor of the desk the picture that loses least
+// when it fills the monitor.
+func (a *App) screens(ctx context.Context, d *Desk, row store.MarketEntry, e market.Entry) []Screen {
+	var out []Screen
+	for _, m := range d.Monitors() {
+		best := Screen{Monitor: m, Lost: 101}
+		for _, p := range e.Pictures {
+			if !strings.HasPrefix(p.State, "whole") {
+				continue
+			}
+			svg, err := a.Markets.Picture(ctx, row.Market, row.Key, p.State)
+			if err != nil {
+				continue
+			}
+			w, h, ok := preview.Size(svg)
+			if lost := preview.Cropped(w, h, m.Width, m.Height); ok && lost < best.Lost {
+				best = Screen{m, p.State, w, h, lost}
+			}
+		}
+		if best.State != "" {
+			out = append(out, best)
+		}
+	}
+	return out
 }
 
 // FitOf tells for each surface of a desk that shows pieces of the entry's kind

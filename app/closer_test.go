@@ -66,7 +66,7 @@ func TestWhatGoesWithAnEntry(t *testing.T) {
 	d := s.app.Desks()[0]
 	d.Surfaces = desk.Builtin()
 	require.NoError(t, os.MkdirAll(filepath.Join(d.Home, ".icons/Oar"), 0o755))
-	c, err := s.app.Closer(d, 0, "sea")
+	c, err := s.app.Closer(t.Context(), d, 0, "sea")
 	require.NoError(t, err)
 	require.Len(t, c.With, 2)
 	require.Equal(t, "kelp", c.With[0].Row.Key)
@@ -75,10 +75,10 @@ func TestWhatGoesWithAnEntry(t *testing.T) {
 	require.Contains(t, c.With[1].Why, "as dark, a near blue")
 	require.Empty(t, c.Companions[0].Here)
 	require.Equal(t, "~/.icons/Oar", c.Companions[1].Here)
-	c, err = s.app.Closer(d, 0, "sand")
+	c, err = s.app.Closer(t.Context(), d, 0, "sand")
 	require.NoError(t, err)
 	require.Equal(t, "sea", c.With[0].Row.Key)
 	require.Contains(t, c.With[0].Why, "across the circle, so that it stands out")
-	_, err = s.app.Closer(d, 0, "none")
+	_, err = s.app.Closer(t.Context(), d, 0, "none")
 	require.Error(t, err)
 }

@@ -2,11 +2,14 @@ package web
 
 import (
 	"net/http"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/core/market"
 	"ivelt/store"
 )
 
@@ -23,6 +26,48 @@ type closerPage struct {
 type nearTag struct {
 	findTag
 	Why string
+}
+
+// Shown are the pictures that are not for the screens.
+func (p closerPage) Shown() []market.Picture {
+	return slices.DeleteFunc(slices.Clone(p.Entry.Pictures), func(m market.Picture) bool {
+		return strings.HasPrefix(m.State, "whole") || len(p.Closer.Screens) > 0 && m.State == "normal"
+	})
+}
+
+// screenPlace is where a monitor stands in the picture of the desk's monitors,
+// and, from its corner, the backdrop that fills it.
+type screenPlace struct {
+	app.Screen
+	X, Y, Wide, High     int
+	PX, PY, PWide, PHigh int
+}
+
+// The picture of the monitors, px.
+const screensWidth, mostScreensHeight, screenGap = 716.0, 240.0, 20.0
+
+// Screens lays the monitors side by side, at one scale.
+func (p closerPage) Screens() (out struct {
+	Height int
+	List   []screenPlace
+}) {
+	var wide, high float64
+	for _, s := range p.Closer.Screens {
+		wide += float64(s.Width)
+		high = max(high, float64(s.Height))
+	}
+	gaps := screenGap * float64(len(p.Closer.Screens)-1)
+	scale := min((screensWidth-gaps)/wide, mostScreensHeight/high)
+	out.Height = int(high*scale) + 4
+	x := 2 + (screensWidth-wide*scale-gaps)/2
+	for _, s := range p.Closer.Screens {
+		w, h := float64(s.Width)*scale, float64(s.Height)*scale
+		cover := max(w/float64(s.W), h/float64(s.H))
+		pw, ph := float64(s.W)*cover, float64(s.H)*cover
+		out.List = append(out.List, screenPlace{s, int(x), int(high*scale-h) + 2, int(w), int(h), int((w - pw) / 2), int((h - ph) / 2), int(pw) + 1, int(ph) + 1})
+		x += w + screenGap
+	}
+	return out
 }
 
 // Missing are the companions that are not on the desk and can be fetched along.
@@ -44,7 +89,7 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	id, _ := strconv.ParseUint(chi.URLParam(r, "market"), 10, 32)
-	c, err := s.App.Closer(f.Desk, uint(id), chi.URLParam(r, "entry"))
+	c, err := s.App.Closer(r.Context(), f.Desk, uint(id), chi.URLParam(r, "entry"))
 	if err != nil {
 		s.fail(w, r, http.StatusNotFound, err)
 		return

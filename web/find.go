@@ -343,7 +343,15 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) {
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 	wanted := app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
 	var also []app.Wanted
-	for _, entry := range r.Form["with"] {
+	with := r.Form["with"]
+	if wanted.Entry == "" && len(with) > 0 { // several were picked, none before the others
+		wanted.Entry, with = with[0], with[1:]
+	}
+	if wanted.Entry == "" {
+		s.fail(w, r, http.StatusBadRequest, errors.New("nothing was picked: tick what to fetch"))
+		return
+	}
+	for _, entry := range with {
 		also = append(also, app.Wanted{Market: uint(id), Entry: entry})
 	}
 	job, err := s.App.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }, also...)

@@ -261,3 +261,50 @@ func TestANewerVersion(t *testing.T) {
 	}
 	require.Equal(t, start, v.snapshot())
 }
+
+// TestVariants: the closer view shows where their pictures differ, and several
+// are fetched in one go.
+func TestVariants(t *testing.T) {
+	b := newStage(t).browse()
+	b.open("/d/avocet/find")
+	b.at("Find")
+	b.open("/d/avocet/find/1/reedbed")
+	picked := `[...document.querySelectorAll(".variants [name=with]:checked")].map(c => c.value).join()`
+	require.Equal(t, "reedbed", value[string](b, picked))
+	over := `[...document.querySelectorAll(".less")].filter(i => getComputedStyle(i).display === "block").length`
+	require.Zero(t, value[int](b, over))
+	b.click("[data-differs]")
+	b.until(over + ` > 0 && [...document.querySelectorAll(".over img")].every(i => i.complete && i.naturalWidth > 0)`)
+	b.click(".variants [name=with]:not(:checked)")
+	require.Equal(t, "reedbed,reedbed-dark", value[string](b, picked))
+	b.click("[data-fetch-picked]")
+	b.until(`!location.pathname.includes("/find/") && document.readyState === "complete"`)
+	rows, err := b.app.Store.Parcels()
+	require.NoError(t, err)
+	var names []string
+	for _, r := range rows {
+		names = append(names, r.Name)
+	}
+	require.Subset(t, names, []string{"Reedbed-0.4.tar.xz", "Reedbed-Dark-0.4.tar.xz"}, "%v", names)
+	v := b.visit()
+	v.get("/d/avocet/find")
+	page, _ := v.post("/d/avocet/fetch", url.Values{"market": {"1"}})
+	require.Contains(t, page, "Nothing was picked: tick what to fetch")
+}
+
+// TestABackdropOnTheDesksMonitors: each shows the picture that loses least.
+func TestABackdropOnTheDesksMonitors(t *testing.T) {
+	v := newStage(t).visit()
+	v.get("/d/avocet/find")
+	page, _ := v.get("/d/avocet/find/1/reeds-at-dawn")
+	require.Contains(t, page, "DP-2, 2560 × 1080: 32 % cut off")
+	require.Contains(t, page, "eDP-1, 1920 × 1200: all of it")
+	require.NoError(t, os.WriteFile(filepath.Join(v.world.Avocet.System, "sys/class/drm/card0-DP-2/modes"), []byte("800x1280\n"), 0o644))
+	page, _ = v.get("/d/avocet/find/1/reeds-at-dawn")
+	require.Contains(t, page, "DP-2, 800 × 1280: all of it", "the tall one of the two")
+	page, _ = v.get("/d/avocet/find/1/sandpiper")
+	require.Contains(t, page, "at real size, on light and on dark")
+	require.Contains(t, page, `as <span class="mono">sandpiper-cursor-theme</span> 2.0-1`)
+	page, _ = v.get("/d/avocet/find/1/postcards")
+	require.Contains(t, page, "those of Avocet do not")
+}
