@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"net/http"
+	"strconv"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -43,6 +44,13 @@ func (s *Server) jobPart(w http.ResponseWriter, r *http.Request, deskID string, 
 	if v.Job.State == app.Done && v.Job.Then != "" {
 		to(w, r, v.Job.Then)
 		return
+	}
+	if r.Header.Get("HX-Target") == "job-now" {
+		if v.Job.State == app.Running && r.FormValue("pauses") == strconv.FormatBool(v.Job.Pauses) {
+			s.part(w, r, "job", "job-now", v)
+			return
+		}
+		w.Header().Set("HX-Retarget", "#job")
 	}
 	s.part(w, r, "job", "job", v)
 }
