@@ -62,7 +62,7 @@ entry:focus:not(:disabled) { border-color: @ink; border-width: 1px 2px; border-s
 		for i, node := range nodes {
 			st := s.Compute(node)
 			ours := fmt.Sprintf("%s color=%s background-color=%s border-top-color=%s radius=%.0f width=%.0f padding=%.0f,%.0f,%.0f,%.0f", node,
-				st.Colour, st.Background, st.Border[0], st.Radius, st.BorderWidth[0], st.Padding[0], st.Padding[1], st.Padding[2], st.Padding[3])
+				st.Colour("color"), st.Colour("background-color"), st.Colour("border-top-color"), st.Length("border-top-left-radius"), st.Length("border-top-width"), st.Padding()[0], st.Padding()[1], st.Padding()[2], st.Padding()[3])
 			require.Equal(t, theirs[i], ours, file)
 			compared++
 		}

@@ -1,142 +1,390 @@
 package gtkcss
 
 import (
+	"errors"
+	"fmt"
 	"slices"
+	"strconv"
 	"strings"
+
+	"github.com/tdewolff/parse/v2/css"
 )
 
-// Node is one widget's node, as GTK matches selectors against it.
+// Node is one widget's node in a tree, as selectors see it.
 type Node struct {
 	Name    string
 	ID      string
 	Classes []string
 	States  []string // hover, active, checked, disabled, focus, selected, backdrop …
+	Hidden  bool     // it does not count among its siblings
+
+	parent   *Node
+	children []*Node
+	index    int
+	loose    bool // its place among its siblings is not known
 }
 
-// ParsePath reads a path from the window down: its nodes separated by blanks,
-// each a name with classes, states and an ID, "button.suggested-action:hover".
-func ParsePath(text string) []Node {
-	var out []Node
-	for _, part := range strings.Fields(text) {
-		c := parseCompound(part)
-		out = append(out, Node{Name: c.name, ID: c.id, Classes: c.classes, States: c.states})
+// Add puts nodes under this one, after those that are there, and returns it.
+func (n *Node) Add(children ...*Node) *Node {
+	for _, c := range children {
+		c.parent, c.index, c.loose = n, len(n.children), false
+		n.children = append(n.children, c)
 	}
-	return out
+	return n
 }
 
-// selector is a list of compounds, the last one for the node itself.
-type selector struct {
-	parts []compound
-	never bool // it asks for what is not known here
-}
+// Children are the nodes under this one.
+func (n *Node) Children() []*Node { return n.children }
 
-// compound is what is asked of one node, and how it stands to the one before.
-type compound struct {
-	name, id        string
-	classes, states []string
-	not             []compound
-	child           bool // the one before is its parent, not just above it
-	never           bool
-}
+// Parent is the node above, nil at the top.
+func (n *Node) Parent() *Node { return n.parent }
 
-func parseSelectors(list string) []selector {
-	var out []selector
-	for _, text := range split(list, ',') {
-		if text = strings.TrimSpace(text); text != "" {
-			out = append(out, parseSelector(text))
-		}
-	}
-	return out
-}
+// Is tells whether the node is in a state.
+func (n *Node) Is(state string) bool { return slices.Contains(n.States, state) }
 
-func parseSelector(text string) selector {
-	var s selector
-	child := false
-	text = strings.NewReplacer(">", " > ", "+", " + ", "~", " ~ ").Replace(outside(text))
-	for _, part := range strings.Fields(text) {
-		switch part {
-		case ">":
-			child = true
-			continue
-		case "+", "~":
-			s.never = true // siblings are not part of a path
-			continue
-		}
-		c := parseCompound(part)
-		c.child, child = child, false
-		s.never = s.never || c.never
-		s.parts = append(s.parts, c)
-	}
-	return s
-}
-
-// outside takes blanks out of what stands in brackets, so that a compound is
-// one field.
-func outside(text string) string {
-	deep := 0
-	return strings.Map(func(r rune) rune {
-		switch {
-		case r == '(':
-			deep++
-		case r == ')':
-			deep--
-		case deep > 0 && r == ' ':
-			return -1
-		}
-		return r
-	}, text)
-}
-
-func parseCompound(text string) compound {
-	var c compound
+// New reads one node: a name with classes, states and an ID,
+// "button.suggested-action:hover".
+func New(text string) *Node {
+	n := &Node{}
 	for text != "" {
 		end := 1
 		for end < len(text) && !strings.ContainsRune(".:#", rune(text[end])) {
 			if text[end] == '(' {
-				end += max(closing(text[end:]), 0)
+				end += max(strings.IndexByte(text[end:], ')'), 0)
 			}
 			end++
 		}
 		end = min(end, len(text))
 		word := text[:end]
 		text = text[end:]
-		switch {
-		case word[0] == '.':
-			c.classes = append(c.classes, word[1:])
-		case word[0] == '#':
-			c.id = word[1:]
-		case strings.HasPrefix(word, ":not("):
-			c.not = append(c.not, parseCompound(strings.TrimSuffix(word[5:], ")")))
-		case word == ":":
-		case word[0] == ':' && (strings.Contains(word, "(") || word == ":first-child" || word == ":last-child" || word == ":only-child"):
-			c.never = true // places among siblings are not part of a path
-		case word[0] == ':':
-			c.states = append(c.states, word[1:])
-		case word != "*":
-			c.name = word
-		}
-	}
-	return c
-}
-
-// closing returns where the bracket that text starts with is closed, or -1.
-func closing(text string) int {
-	deep := 0
-	for i, r := range text {
-		switch r {
-		case '(':
-			deep++
-		case ')':
-			if deep--; deep == 0 {
-				return i
+		switch word[0] {
+		case '.':
+			n.Classes = append(n.Classes, word[1:])
+		case '#':
+			n.ID = word[1:]
+		case ':':
+			if state, ok := stateNames[word[1:]]; ok {
+				n.States = append(n.States, state)
+			} else {
+				n.States = append(n.States, word[1:])
 			}
+		default:
+			n.Name = word
 		}
 	}
-	return -1
+	if !n.Is("dir(rtl)") && !n.Is("dir(ltr)") {
+		n.States = append(n.States, "dir(ltr)")
+	}
+	return n
 }
 
-func (c compound) matches(n Node) bool {
-	if c.never || c.name != "" && c.name != n.Name || c.id != "" && c.id != n.ID {
+// Path reads a path from the window down, "window.background box button:hover",
+// and returns its last node, nil if there is none. A "+" puts the next node
+// beside the one before instead of under it. What else stands beside a node is
+// not said: under GTK 3 it has no place among its siblings, as in a widget
+// path; under GTK 4 it is the only one.
+func Path(text string) *Node {
+	var last *Node
+	beside := false
+	for _, part := range strings.Fields(strings.ReplaceAll(text, ">", " ")) {
+		if part == "+" {
+			beside = true
+			continue
+		}
+		n := New(part)
+		switch {
+		case last == nil:
+			n.loose = true
+		case beside && last.parent != nil:
+			last.loose = false
+			last.parent.Add(n)
+		default:
+			last.Add(n)
+			n.loose = true
+		}
+		last, beside = n, false
+	}
+	return last
+}
+
+// selector is a chain of compounds, the first one for the node itself, the
+// others for those before and above it.
+type selector struct {
+	parts  []compound
+	weight int
+}
+
+// compound is what is asked of one node, and how it stands to the next one.
+type compound struct {
+	name, id        string
+	classes, states []string
+	places          []place
+	not             []compound
+	less            int  // places that count as one with another
+	before          byte // how the node stands to what is asked next: ' ', '>', '+', '~'
+}
+
+// place is a·n+b among the siblings.
+type place struct {
+	a, b int
+	last bool // counted from the end
+}
+
+var errSelector = errors.New("is no selector")
+
+// stateNames are the state pseudo-classes; the values are how they are called
+// today.
+var stateNames = map[string]string{
+	"active": "active", "hover": "hover", "prelight": "hover", "selected": "selected", "disabled": "disabled", "insensitive": "disabled",
+	"indeterminate": "indeterminate", "inconsistent": "indeterminate", "focus": "focus", "focused": "focus", "backdrop": "backdrop", "link": "link",
+	"visited": "visited", "checked": "checked", "focus-visible": "focus-visible", "focus-within": "focus-within",
+}
+
+// only3 and only4 are known to one generation alone (gtkcssselector.c of each).
+var only3 = []string{"prelight", "insensitive", "inconsistent", "focused"}
+var only4 = []string{"focus-visible", "focus-within"}
+
+func readSelectors(r *reader) ([]selector, error) {
+	var out []selector
+	for {
+		s, err := readSelector(r)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, s)
+		if r.done() {
+			return out, nil
+		}
+		if !r.take(",") {
+			return nil, errSelector
+		}
+	}
+}
+
+func readSelector(r *reader) (selector, error) {
+	var s selector
+	var before byte
+	for {
+		c, err := readCompound(r)
+		if err != nil {
+			return s, err
+		}
+		if len(s.parts) > 0 {
+			c.before = before
+		}
+		s.parts = append(s.parts, c)
+		s.weight += c.weight()
+		if r.done() || r.peek().is(",") {
+			break
+		}
+		switch t := r.peek(); {
+		case t.is(">") || t.is("+") || t.is("~"):
+			before = t.text[0]
+			r.at++
+		case t.spaced:
+			before = ' '
+		default:
+			return s, errSelector
+		}
+	}
+	// From the node itself upwards; "before" then says how it stands to the next.
+	slices.Reverse(s.parts)
+	return s, nil
+}
+
+func readCompound(r *reader) (compound, error) {
+	var c compound
+	for first := true; ; first = false {
+		t := r.peek()
+		if r.done() || !first && t.spaced {
+			if first {
+				return c, errSelector
+			}
+			return c, nil
+		}
+		switch {
+		case t.is("*") && first:
+			r.at++
+		case t.kind == css.IdentToken && first:
+			c.name = t.text
+			r.at++
+		case t.kind == css.HashToken:
+			c.id = t.text[1:]
+			r.at++
+		case t.is("."):
+			r.at++
+			if t := r.peek(); t.kind == css.IdentToken && !t.spaced {
+				c.classes = append(c.classes, t.text)
+				r.at++
+			} else { // a class without a name, which nothing has: GTK goes on
+				c.classes = append(c.classes, "")
+			}
+		case t.is(":"):
+			r.at++
+			if err := c.pseudo(r); err != nil {
+				return c, err
+			}
+		default:
+			if first {
+				return c, errSelector
+			}
+			return c, nil
+		}
+	}
+}
+
+func (c *compound) pseudo(r *reader) error {
+	t := r.next()
+	unknown := fmt.Errorf("%w: ‘:%s’ is not known", errSelector, t.text)
+	switch t.kind {
+	case css.IdentToken:
+		if r.gtk == 4 && slices.Contains(only3, t.text) || r.gtk == 3 && slices.Contains(only4, t.text) {
+			return unknown
+		}
+		switch t.text {
+		case "first-child":
+			c.places = append(c.places, place{0, 1, false})
+		case "last-child":
+			c.places = append(c.places, place{0, 1, true})
+		case "only-child":
+			c.places = append(c.places, place{0, 1, false}, place{0, 1, true})
+			c.less++
+		case "root":
+			if r.gtk == 3 {
+				return unknown
+			}
+			c.states = append(c.states, "root")
+		default:
+			state, ok := stateNames[t.text]
+			if !ok {
+				return unknown
+			}
+			c.states = append(c.states, state)
+		}
+		return nil
+	case css.FunctionToken:
+		switch name := strings.TrimSuffix(t.text, "("); name {
+		case "not":
+			inner, err := readSimple(r)
+			if err != nil || !r.take(")") {
+				return errSelector
+			}
+			c.not = append(c.not, inner)
+			return nil
+		case "dir", "drop":
+			word := r.next()
+			if word.kind != css.IdentToken || !r.take(")") {
+				return errSelector
+			}
+			c.states = append(c.states, name+"("+word.text+")")
+			return nil
+		case "nth-child", "nth-last-child":
+			a, b, ok := readPlace(r)
+			if !ok {
+				return errSelector
+			}
+			c.places = append(c.places, place{a, b, name == "nth-last-child"})
+			return nil
+		}
+	}
+	return unknown
+}
+
+// readSimple reads what stands in :not(…): one thing only.
+func readSimple(r *reader) (compound, error) {
+	var c compound
+	switch t := r.next(); {
+	case t.is("*"):
+	case t.kind == css.IdentToken:
+		c.name = t.text
+	case t.kind == css.HashToken:
+		c.id = t.text[1:]
+	case t.is("."):
+		class := r.next()
+		if class.kind != css.IdentToken {
+			return c, errSelector
+		}
+		c.classes = []string{class.text}
+	case t.is(":"):
+		return c, c.pseudo(r)
+	default:
+		return c, errSelector
+	}
+	return c, nil
+}
+
+// readPlace reads "2n+1", "odd", "3" and its bracket.
+func readPlace(r *reader) (a, b int, ok bool) {
+	var text strings.Builder
+	for !r.done() && !r.peek().is(")") {
+		text.WriteString(r.next().text)
+	}
+	if !r.take(")") {
+		return 0, 0, false
+	}
+	return nth(strings.ToLower(text.String()))
+}
+
+func nth(s string) (a, b int, ok bool) {
+	switch s {
+	case "odd":
+		return 2, 1, true
+	case "even":
+		return 2, 0, true
+	}
+	before, after, has := strings.Cut(s, "n")
+	if !has {
+		b, err := strconv.Atoi(s)
+		return 0, b, err == nil
+	}
+	switch before {
+	case "", "+":
+		a = 1
+	case "-":
+		a = -1
+	default:
+		n, err := strconv.Atoi(before)
+		if err != nil {
+			return 0, 0, false
+		}
+		a = n
+	}
+	if after == "" {
+		return a, 0, true
+	}
+	b, err := strconv.Atoi(after)
+	return a, b, err == nil && (after[0] == '+' || after[0] == '-')
+}
+
+func (p place) holds(n *Node, gtk int) bool {
+	at := 1
+	switch {
+	case n.loose && gtk == 3:
+		return false
+	case n.parent == nil || n.loose:
+	case p.last:
+		at = 1 + shown(n.parent.children[n.index+1:])
+	default:
+		at = 1 + shown(n.parent.children[:n.index])
+	}
+	if p.a == 0 {
+		return at == p.b
+	}
+	return (at-p.b)%p.a == 0 && (at-p.b)/p.a >= 0
+}
+
+func shown(nodes []*Node) int {
+	count := 0
+	for _, n := range nodes {
+		if !n.Hidden {
+			count++
+		}
+	}
+	return count
+}
+
+func (c *compound) matches(n *Node, gtk int) bool {
+	if c.name != "" && c.name != n.Name || c.id != "" && c.id != n.ID {
 		return false
 	}
 	for _, class := range c.classes {
@@ -145,79 +393,85 @@ func (c compound) matches(n Node) bool {
 		}
 	}
 	for _, state := range c.states {
-		if !slices.Contains(n.States, state) {
+		if state == "root" {
+			if n.parent != nil {
+				return false
+			}
+		} else if !slices.Contains(n.States, state) {
 			return false
 		}
 	}
-	return !slices.ContainsFunc(c.not, func(not compound) bool { return not.matches(n) })
+	for _, p := range c.places {
+		if !p.holds(n, gtk) {
+			return false
+		}
+	}
+	for i := range c.not {
+		if c.not[i].matches(n, gtk) {
+			return false
+		}
+	}
+	return true
 }
 
-// matches tells whether the selector is about the last node of a path.
-func (s selector) matches(nodes []Node) bool {
-	if s.never || len(s.parts) == 0 {
-		return false
-	}
-	return matchFrom(s.parts, nodes)
-}
+// matches tells whether the selector is about a node.
+func (s *selector) matches(n *Node, gtk int) bool { return matchFrom(s.parts, n, gtk) }
 
-func matchFrom(parts []compound, nodes []Node) bool {
-	last := parts[len(parts)-1]
-	if len(nodes) == 0 || !last.matches(nodes[len(nodes)-1]) {
+func matchFrom(parts []compound, n *Node, gtk int) bool {
+	if n == nil || !parts[0].matches(n, gtk) {
 		return false
 	}
-	rest, above := parts[:len(parts)-1], nodes[:len(nodes)-1]
+	rest := parts[1:]
 	if len(rest) == 0 {
 		return true
 	}
-	if last.child {
-		return matchFrom(rest, above)
+	switch parts[0].before {
+	case '>':
+		return matchFrom(rest, n.parent, gtk)
+	case '+':
+		before := n.before()
+		return before != nil && matchFrom(rest, before, gtk)
+	case '~':
+		for before := n.before(); before != nil; before = before.before() {
+			if matchFrom(rest, before, gtk) {
+				return true
+			}
+		}
+		return false
 	}
-	for n := len(above); n > 0; n-- {
-		if matchFrom(rest, above[:n]) {
+	for above := n.parent; above != nil; above = above.parent {
+		if matchFrom(rest, above, gtk) {
 			return true
 		}
 	}
 	return false
 }
 
-// weight is the specificity (Selectors Level 3, section 9): IDs, then classes
-// and states, then names.
-func (s selector) weight() int {
-	w := 0
-	for _, c := range s.parts {
-		w += c.weight()
+// before is the sibling before, nil if there is none.
+func (n *Node) before() *Node {
+	if n.parent == nil {
+		return nil
 	}
-	return w
+	for i := n.index - 1; i >= 0; i-- {
+		if b := n.parent.children[i]; !b.Hidden {
+			return b
+		}
+	}
+	return nil
 }
 
-func (c compound) weight() int {
-	w := 1_000 * (len(c.classes) + len(c.states))
+// weight is the specificity (Selectors Level 3, section 9): IDs, then classes
+// and states, then names.
+func (c *compound) weight() int {
+	w := 1_000 * (len(c.classes) + len(c.states) + len(c.places) - c.less)
 	if c.id != "" {
 		w += 1_000_000
 	}
 	if c.name != "" {
 		w++
 	}
-	for _, n := range c.not {
-		w += n.weight()
+	for i := range c.not {
+		w += c.not[i].weight()
 	}
 	return w
-}
-
-// split cuts text at a separator that stands outside brackets.
-func split(text string, at rune) []string {
-	var out []string
-	deep, from := 0, 0
-	for i, r := range text {
-		switch {
-		case r == '(':
-			deep++
-		case r == ')':
-			deep--
-		case r == at && deep <= 0:
-			out = append(out, text[from:i])
-			from = i + 1
-		}
-	}
-	return append(out, text[from:])
 }

@@ -1,279 +1,315 @@
 package gtkcss
 
 import (
-	"cmp"
 	"slices"
 	"strings"
 )
 
-// Style is the computed style of a node. Lengths are in px; the four of a box
-// are top, right, bottom, left.
+// Style is the computed style of a node. Lengths are in px.
 type Style struct {
-	Colour      Colour
-	Background  Colour
-	Gradient    []Stop // over the background, nil if there is none
-	Across      bool   // the gradient runs to the right instead of down
-	Border      [4]Colour
-	BorderWidth [4]float64
-	Radius      float64 // of the first corner
-	Padding     [4]float64
-	MinHeight   float64
-	MinWidth    float64
-	Opacity     float64
-
-	drawn [4]bool // the border has a style other than none
+	values []value
+	told   []*declaration
+	gtk    int
 }
 
-// Stop is a colour of a gradient and where it stands, 0–1.
+// Box is a value for each side: top, right, bottom, left.
+type Box [4]float64
+
+// Stop is a colour of a gradient and where it stands, 0–1 of its line.
 type Stop struct {
 	At     float64
 	Colour Colour
 }
 
-// Fill is the one colour that stands for what the node is filled with: the
-// middle of its gradient over its background.
-func (s Style) Fill() Colour {
-	if len(s.Gradient) == 0 {
-		return s.Background
-	}
-	a, b := s.Gradient[0].Colour, s.Gradient[len(s.Gradient)-1].Colour
-	return Colour{(a.R + b.R) / 2, (a.G + b.G) / 2, (a.B + b.B) / 2, (a.A + b.A) / 2}
+// Image is one picture of a background or a border.
+type Image struct {
+	Kind      string // none, url, icon, colour, linear, radial, conic, other
+	Text      string // as it is computed
+	File      string // of url: its path in the tree, or resource://…
+	Colour    Colour
+	Repeating bool
+	Side      string  // of linear: "to right"; empty if Angle counts
+	Angle     float64 // degrees, 0 is up
+	Circle    bool
+	Size      string     // of radial: closest-side …, or lengths as written
+	At        [2]float64 // of radial: the middle, 0–1
+	Stops     []Stop     // their places are filled in
 }
 
-// Compute returns the style of the last node of a path. Sheets are in the order
-// they win: a later one over an earlier one.
-func Compute(nodes []Node, sheets ...*Sheet) Style {
-	style := Style{Colour: Colour{A: 1}, Opacity: 1}
-	for i := range nodes {
-		style = computeOne(nodes[:i+1], style, sheets)
-	}
-	return style
+// Layer is one layer of a background, the topmost first.
+type Layer struct {
+	Image          Image
+	Repeat         string
+	Position, Size string // as they are computed
+	Clip           string
 }
 
-// Compute returns the style of a node by its path.
-func (s *Sheet) Compute(path string) Style { return Compute(ParsePath(path), s) }
-
-func computeOne(nodes []Node, parent Style, sheets []*Sheet) Style {
-	style := Style{Colour: parent.Colour, Opacity: 1} // only the colour of text is inherited
-	won := make([][]rule, len(sheets))
-	for i, s := range sheets {
-		for _, r := range s.rules {
-			if r.selector.matches(nodes) {
-				won[i] = append(won[i], r)
-			}
-		}
-		slices.SortStableFunc(won[i], func(a, b rule) int {
-			return cmp.Or(cmp.Compare(a.selector.weight(), b.selector.weight()), cmp.Compare(a.order, b.order))
-		})
-	}
-	set := func(text bool) {
-		for i, s := range sheets {
-			for _, r := range won[i] {
-				if (r.name == "color") == text {
-					style.set(s, r.name, r.value, parent)
-				}
-			}
-		}
-	}
-	set(true) // text first: currentColor is that of the node itself
-	for i := range style.Border {
-		style.Border[i] = style.Colour // CSS Backgrounds and Borders 3, section 4.1
-	}
-	set(false)
-	for i, drawn := range style.drawn {
-		if !drawn { // section 4.3
-			style.BorderWidth[i] = 0
-		}
-	}
-	return style
+// Shadow is one shadow.
+type Shadow struct {
+	X, Y, Blur, Spread float64
+	Colour             Colour
+	Inset              bool
 }
 
-var drawnStyle = map[string]bool{"solid": true, "dashed": true, "dotted": true, "double": true, "groove": true, "ridge": true, "inset": true, "outset": true}
-
-var sides = map[string]int{"top": 0, "right": 1, "bottom": 2, "left": 3}
-
-func (st *Style) set(s *Sheet, name, value string, parent Style) {
-	value = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(value), "!important"))
-	colour := func(text string) (Colour, bool) {
-		switch text {
-		case "inherit":
-			return parent.Colour, true
-		case "initial", "unset":
-			return Colour{A: 1}, true
-		}
-		return s.colour(text, st.Colour, 0)
+// Told tells whether a sheet says something of a property, and where: "" and 0
+// if none does.
+func (s *Style) Told(name string) (file string, line int, ok bool) {
+	id, known := byName[name]
+	if !known || s.told[id] == nil {
+		return "", 0, false
 	}
-	switch name {
-	case "color":
-		if c, ok := colour(value); ok {
-			st.Colour = c
-		}
-	case "background-color":
-		if value == "inherit" {
-			st.Background = parent.Background
-		} else if c, ok := colour(value); ok {
-			st.Background = c
-		}
-	case "background-image":
-		st.gradient(s, value)
-	case "background":
-		st.Background, st.Gradient = Colour{}, nil
-		for _, layer := range split(value, ',') {
-			for _, word := range fields(layer) {
-				if strings.Contains(word, "gradient(") {
-					st.gradient(s, word)
-				} else if c, ok := colour(word); ok {
-					st.Background = c
-				}
-			}
-		}
-	case "border-color":
-		box(fields(value), func(i int, word string) {
-			if c, ok := colour(word); ok {
-				st.Border[i] = c
-			}
-		})
-	case "border-style":
-		box(fields(value), func(i int, word string) { st.drawn[i] = drawnStyle[word] })
-	case "border-width":
-		box(fields(value), func(i int, word string) { st.BorderWidth[i] = px(word) })
-	case "border", "border-top", "border-right", "border-bottom", "border-left":
-		at := []int{0, 1, 2, 3}
-		if _, side, ok := strings.Cut(name, "-"); ok {
-			at = []int{sides[side]}
-		}
-		for _, i := range at {
-			st.BorderWidth[i], st.Border[i], st.drawn[i] = 0, st.Colour, false
-			for _, word := range fields(value) {
-				st.drawn[i] = st.drawn[i] || drawnStyle[word]
-				if c, ok := colour(word); ok {
-					st.Border[i] = c
-				} else if isLength(word) {
-					st.BorderWidth[i] = px(word)
-				}
-			}
-		}
-	case "border-radius", "border-top-left-radius":
-		if f := fields(value); len(f) > 0 {
-			st.Radius = px(f[0])
-		}
-	case "padding":
-		box(fields(value), func(i int, word string) { st.Padding[i] = px(word) })
-	case "min-height":
-		st.MinHeight = px(value)
-	case "min-width":
-		st.MinWidth = px(value)
-	case "opacity":
-		if f, ok := number(value); ok {
-			st.Opacity = f
-		}
-	default:
-		st.side(name, value, colour)
-	}
+	return s.told[id].file, s.told[id].line, true
 }
 
-// side sets what is about one side only: border-top-color, padding-left …
-func (st *Style) side(name, value string, colour func(string) (Colour, bool)) {
-	parts := strings.Split(name, "-")
-	i, ok := 0, false
-	if len(parts) > 1 {
-		i, ok = sides[parts[1]]
-	}
-	switch {
-	case !ok:
-	case parts[0] == "padding" && len(parts) == 2:
-		st.Padding[i] = px(value)
-	case parts[0] == "border" && len(parts) == 3 && parts[2] == "width":
-		st.BorderWidth[i] = px(value)
-	case parts[0] == "border" && len(parts) == 3 && parts[2] == "style":
-		st.drawn[i] = drawnStyle[value]
-	case parts[0] == "border" && len(parts) == 3 && parts[2] == "color":
-		if c, ok := colour(value); ok {
-			st.Border[i] = c
-		}
-	}
-}
-
-func (st *Style) gradient(s *Sheet, value string) {
-	st.Gradient, st.Across = nil, false
-	value = strings.TrimSpace(split(value, ',')[0]) // the topmost picture
-	inner, ok := strings.CutPrefix(value, "linear-gradient(")
-	if !ok {
-		return
-	}
-	args := split(strings.TrimSuffix(inner, ")"), ',')
-	up := false
-	if first := strings.TrimSpace(args[0]); strings.HasPrefix(first, "to ") || strings.HasSuffix(first, "deg") {
-		st.Across = strings.HasPrefix(first, "to right") || strings.HasPrefix(first, "to left") || first == "90deg" || first == "270deg"
-		up = strings.HasPrefix(first, "to top") || strings.HasPrefix(first, "to left") || first == "0deg" || first == "270deg"
-		args = args[1:]
-	}
-	for i, a := range args {
-		words := fields(a)
-		if len(words) == 0 {
-			continue
-		}
-		c, ok := s.colour(words[0], st.Colour, 0)
-		if !ok {
-			continue
-		}
-		at := float64(i) / float64(max(len(args)-1, 1))
-		if len(words) > 1 {
-			if f, ok := number(words[1]); ok && strings.HasSuffix(words[1], "%") {
-				at = f
-			}
-		}
-		if up {
-			at = 1 - at
-		}
-		st.Gradient = append(st.Gradient, Stop{at, c})
-	}
-	if up {
-		slices.Reverse(st.Gradient)
-	}
-}
-
-// box hands one to four values to the four sides, as CSS does.
-func box(words []string, set func(i int, word string)) {
-	if len(words) == 0 {
-		return
-	}
-	for i, from := range [4][4]int{{0, 0, 0, 0}, {0, 1, 0, 1}, {0, 1, 2, 1}, {0, 1, 2, 3}}[min(len(words), 4)-1] {
-		set(i, words[from])
-	}
-}
-
-func isLength(word string) bool {
-	return word == "0" || strings.HasSuffix(word, "px") || strings.HasSuffix(word, "em") || strings.HasSuffix(word, "pt")
-}
-
-// px reads a length. One em is 13.333 px, 10 pt at 96 dpi, GTK's usual font.
-func px(word string) float64 {
-	k := 1.0
-	switch {
-	case strings.HasSuffix(word, "px"):
-		word = strings.TrimSuffix(word, "px")
-	case strings.HasSuffix(word, "rem"):
-		word, k = strings.TrimSuffix(word, "rem"), 40.0/3
-	case strings.HasSuffix(word, "em"):
-		word, k = strings.TrimSuffix(word, "em"), 40.0/3
-	case strings.HasSuffix(word, "pt"):
-		word, k = strings.TrimSuffix(word, "pt"), 4.0/3
-	}
-	f, ok := number(word)
-	if !ok {
-		return 0
-	}
-	return f * k
-}
-
-// fields splits at blanks outside brackets.
-func fields(text string) []string {
+// Properties are the names of all properties of a generation, in a fixed order.
+func Properties(gtk int) []string {
 	var out []string
-	for _, f := range split(strings.TrimSpace(text), ' ') {
-		if f != "" {
-			out = append(out, f)
+	for _, p := range properties {
+		if p.only == 0 || p.only == gtk {
+			out = append(out, p.name)
 		}
 	}
 	return out
+}
+
+// Text is a computed value as GTK writes it.
+func (s *Style) Text(name string) string {
+	id, ok := byName[name]
+	if !ok {
+		return ""
+	}
+	v := s.values[id]
+	if n, is := v.(number); is && name == "font-weight" && s.gtk == 3 {
+		if w, ok := map[float64]string{400: "normal", 700: "bold"}[n.n]; ok {
+			return w
+		}
+	}
+	return v.text()
+}
+
+// Colour of a property whose value is one: color, background-color,
+// border-top-color …
+func (s *Style) Colour(name string) Colour {
+	c, _ := s.values[byName[name]].(Colour)
+	return c
+}
+
+// Length of a property whose value is one, percent taken of nothing.
+func (s *Style) Length(name string) float64 {
+	switch v := s.values[byName[name]].(type) {
+	case number:
+		return v.px + v.n
+	case corner:
+		return v.x.px
+	case words:
+		if n, ok := v[0].(number); ok {
+			return n.px + n.n
+		}
+	}
+	return 0
+}
+
+func (s *Style) box(pattern string) Box {
+	var out Box
+	for i, side := range sideNames {
+		out[i] = s.Length(strings.Replace(pattern, "*", side, 1))
+	}
+	return out
+}
+
+// Padding, Margin and BorderWidth are those of the four sides.
+func (s *Style) Padding() Box     { return s.box("padding-*") }
+func (s *Style) Margin() Box      { return s.box("margin-*") }
+func (s *Style) BorderWidth() Box { return s.box("border-*-width") }
+
+// Borders are the colours of the four sides.
+func (s *Style) Borders() [4]Colour {
+	var out [4]Colour
+	for i, side := range sideNames {
+		out[i] = s.Colour("border-" + side + "-color")
+	}
+	return out
+}
+
+// Radii are those of the four corners, from the top left clockwise, in a box of
+// a size, made smaller together where they would meet (css-backgrounds-3,
+// section 5.5).
+func (s *Style) Radii(width, height float64) [4][2]float64 {
+	var out [4][2]float64
+	for i, name := range cornerNames {
+		if c, ok := s.values[byName["border-"+name+"-radius"]].(corner); ok {
+			out[i] = [2]float64{max(c.x.Px(width), 0), max(c.y.Px(height), 0)}
+		}
+	}
+	k := 1.0
+	for _, pair := range [][3]int{{0, 1, 0}, {3, 2, 0}, {0, 3, 1}, {1, 2, 1}} {
+		whole := width
+		if pair[2] == 1 {
+			whole = height
+		}
+		if sum := out[pair[0]][pair[2]] + out[pair[1]][pair[2]]; sum > whole && sum > 0 {
+			k = min(k, max(whole, 0)/sum)
+		}
+	}
+	for i := range out {
+		out[i][0], out[i][1] = out[i][0]*k, out[i][1]*k
+	}
+	return out
+}
+
+// Opacity is 0–1.
+func (s *Style) Opacity() float64 { return min(max(s.Length("opacity"), 0), 1) }
+
+// Shadows of a property: box-shadow, text-shadow, -gtk-icon-shadow.
+func (s *Style) Shadows(name string) []Shadow {
+	l, _ := s.values[byName[name]].(list)
+	var out []Shadow
+	for _, v := range l {
+		if sh, ok := v.(shadow); ok {
+			c, _ := sh.colour.(Colour)
+			out = append(out, Shadow{sh.x.px, sh.y.px, sh.blur.px, sh.spread.px, c, sh.inset})
+		}
+	}
+	return out
+}
+
+// Layers are the pictures of the background, the topmost first.
+func (s *Style) Layers() []Layer {
+	images, _ := s.values[byName["background-image"]].(list)
+	nth := func(name string, i int) string {
+		l, _ := s.values[byName[name]].(list)
+		if len(l) == 0 {
+			return ""
+		}
+		return l[i%len(l)].text()
+	}
+	var out []Layer
+	for i, v := range images {
+		if v == keyword("none") {
+			continue
+		}
+		out = append(out, Layer{s.image(v, "background-image"), nth("background-repeat", i), nth("background-position", i), nth("background-size", i), nth("background-clip", i)})
+	}
+	return out
+}
+
+// Image of a property whose value is one: border-image-source, -gtk-icon-source.
+func (s *Style) Image(name string) Image { return s.image(s.values[byName[name]], name) }
+
+func (s *Style) image(v value, property string) Image {
+	out := Image{Kind: "other", Text: v.text()}
+	switch v := v.(type) {
+	case keyword:
+		out.Kind = "none"
+	case gradient:
+		out.Kind, out.Repeating, out.Side = v.form, v.repeating, v.side
+		if !v.angled && v.side == "" {
+			out.Side = "to bottom"
+		}
+		out.Angle, out.Circle = v.angle.n, v.shape == "circle"
+		if v.size != nil {
+			out.Size = v.size.text()
+		}
+		out.At = [2]float64{0.5, 0.5}
+		if p, ok := v.position.(position); ok {
+			out.At = [2]float64{p.x.pct / 100, p.y.pct / 100}
+		}
+		out.Stops = placed(v.stops)
+	case picture:
+		switch {
+		case v.how == "url" || v.how == "-gtk-recolor":
+			out.Kind = "url"
+			file, _, _ := s.Told(property)
+			out.File = beside(file, v.file)
+		case v.how == "-gtk-icontheme":
+			out.Kind, out.File = "icon", v.file
+		case v.how == "image" && len(v.of) > 0:
+			if c, ok := v.of[0].(Colour); ok {
+				out.Kind, out.Colour = "colour", c
+			} else {
+				return s.image(v.of[0], property)
+			}
+		case v.how == "-gtk-scaled" && len(v.of) > 0:
+			return s.image(v.of[0], property)
+		}
+	}
+	return out
+}
+
+// placed fills in where stops without a place stand (css-images-3, section
+// 3.4.3).
+func placed(stops []stop) []Stop {
+	out := make([]Stop, len(stops))
+	known := make([]bool, len(stops))
+	for i, s := range stops {
+		c, _ := s.colour.(Colour)
+		out[i].Colour = c
+		if s.placed {
+			out[i].At, known[i] = s.at.pct/100, true
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	if !known[0] {
+		known[0] = true
+	}
+	if last := len(out) - 1; !known[last] {
+		out[last].At, known[last] = 1, true
+	}
+	most := 0.0
+	for i := range out {
+		if known[i] {
+			out[i].At = max(out[i].At, most)
+			most = out[i].At
+		}
+	}
+	for i := 0; i < len(out); i++ {
+		if known[i] {
+			continue
+		}
+		next := i + slices.Index(known[i:], true)
+		from := out[i-1].At
+		for j := i; j < next; j++ {
+			out[j].At = from + (out[next].At-from)*float64(j-i+1)/float64(next-i+1)
+		}
+		i = next
+	}
+	return out
+}
+
+// Fill is the one colour that stands for what the node is filled with: its
+// background with the middle of the gradients over it.
+func (s *Style) Fill() Colour {
+	out := s.Colour("background-color")
+	for _, l := range slices.Backward(s.Layers()) {
+		switch {
+		case l.Image.Kind == "colour":
+			out = l.Image.Colour.Over(out)
+		case len(l.Image.Stops) > 0:
+			a, b := l.Image.Stops[0].Colour, l.Image.Stops[len(l.Image.Stops)-1].Colour
+			out = mixColours(a, b, 0.5).Over(out)
+		}
+	}
+	return out
+}
+
+// Font is what text is set in.
+type Font struct {
+	Families []string
+	Size     float64 // px
+	Weight   float64
+	Italic   bool
+}
+
+// Font returns the node's.
+func (s *Style) Font() Font {
+	f := Font{Size: s.Length("font-size"), Weight: s.Length("font-weight"), Italic: s.Text("font-style") != "normal"}
+	l, _ := s.values[byName["font-family"]].(list)
+	for _, v := range l {
+		if q, ok := v.(quoted); ok {
+			f.Families = append(f.Families, string(q))
+		}
+	}
+	return f
 }

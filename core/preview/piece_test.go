@@ -32,7 +32,7 @@ func TestEveryKindIsDrawnFromItsOwnFiles(t *testing.T) {
 	moving := xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.White), Delay: 100}, {Size: 24, Picture: plain(24, 24, color.Black), Delay: 300}})
 	still := xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.Black)}})
 	files := fstest.MapFS{
-		"T/gtk-3.0/gtk.css": {Data: []byte("@define-color ground #123456;\nwindow { background: url(evil); background-color: @ground; }\nbutton:active { background-image: linear-gradient(to right, rgba(1,2,3,0.5), \"><script>); }\n")},
+		"T/gtk-3.0/gtk.css": {Data: []byte("@define-color ground #123456;\nwindow { background: url(evil); background-color: @ground; }\nbutton:active { background-image: linear-gradient(to right, rgba(1,2,3,0.5), red); background-image: linear-gradient(red, \"><script>); }\n")},
 		"P/cursors/wait":    {Data: moving}, "P/cursors/default": {Data: still}, "P/cursors/text": {Data: []byte("Xcur broken")},
 		"f/Go.ttf": {Data: goregular.TTF}, "shore.png": {Data: shore.Bytes()},
 		"dusk.Xresources": {Data: []byte("*.background: #010203\n*.color0: #0a0b0c\n! *.color1: #ffffff\n*.color15: #fafbfc\n")},

@@ -1,0 +1,206 @@
+package gtkcss
+
+import (
+	"cmp"
+	"slices"
+)
+
+// Cascade computes styles under several sheets.
+type Cascade struct {
+	Generation int
+
+	sheets  []*Sheet
+	entries []entry // in the order they win
+	by      struct{ id, class, name map[string][]int }
+	any     []int
+	styles  map[*Node]*Style
+	size    float64
+}
+
+// entry is one selector and what it is told.
+type entry struct {
+	selector *selector
+	tells    []declaration
+}
+
+// NewCascade puts sheets over each other: a later one wins over an earlier one.
+// The first one's generation counts.
+func NewCascade(sheets ...*Sheet) *Cascade {
+	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, size: usualSize}
+	if len(sheets) > 0 {
+		c.Generation = sheets[0].Generation
+	}
+	for _, s := range sheets {
+		from := len(c.entries)
+		for i := range s.rules {
+			for j := range s.rules[i].selectors {
+				c.entries = append(c.entries, entry{&s.rules[i].selectors[j], s.rules[i].tells})
+			}
+		}
+		slices.SortStableFunc(c.entries[from:], func(a, b entry) int { return cmp.Compare(a.selector.weight, b.selector.weight) })
+	}
+	c.by.id, c.by.class, c.by.name = map[string][]int{}, map[string][]int{}, map[string][]int{}
+	for i, e := range c.entries {
+		switch own := e.selector.parts[0]; {
+		case own.id != "":
+			c.by.id[own.id] = append(c.by.id[own.id], i)
+		case len(own.classes) > 0:
+			c.by.class[own.classes[0]] = append(c.by.class[own.classes[0]], i)
+		case own.name != "":
+			c.by.name[own.name] = append(c.by.name[own.name], i)
+		default:
+			c.any = append(c.any, i)
+		}
+	}
+	return c
+}
+
+// TextSize sets the size of text where no sheet says another, in px.
+func (c *Cascade) TextSize(px float64) { c.size = px }
+
+// Colour returns what a named colour stands for; a later sheet's wins.
+func (c *Cascade) Colour(name string) (Colour, bool) {
+	return namedColour(name).resolve(colourContext{named: c.named})
+}
+
+func (c *Cascade) named(name string) (colour, bool) {
+	for _, s := range slices.Backward(c.sheets) {
+		if v, ok := s.colours[name]; ok {
+			return v, true
+		}
+	}
+	return nil, false
+}
+
+// Compute returns the style of a node by its path.
+func (c *Cascade) Compute(path string) *Style { return c.Style(Path(path)) }
+
+// Compute returns the style of a node by its path under this sheet alone.
+func (s *Sheet) Compute(path string) *Style { return NewCascade(s).Compute(path) }
+
+// Style returns the computed style of a node of a tree, nil for none. It is
+// kept: a node whose states change needs Forget.
+func (c *Cascade) Style(n *Node) *Style {
+	if n == nil {
+		return nil
+	}
+	if st, ok := c.styles[n]; ok {
+		return st
+	}
+	st := c.compute(n, c.Style(n.parent))
+	c.styles[n] = st
+	return st
+}
+
+// Forget drops what was computed.
+func (c *Cascade) Forget() { clear(c.styles) }
+
+// told returns what wins for a node, by property.
+func (c *Cascade) told(n *Node) []*declaration {
+	var at []int
+	pick := func(of []int) {
+		for _, i := range of {
+			if c.entries[i].selector.matches(n, c.Generation) {
+				at = append(at, i)
+			}
+		}
+	}
+	pick(c.any)
+	pick(c.by.name[n.Name])
+	if n.ID != "" {
+		pick(c.by.id[n.ID])
+	}
+	for i, class := range n.Classes {
+		if !slices.Contains(n.Classes[:i], class) {
+			pick(c.by.class[class])
+		}
+	}
+	slices.Sort(at)
+	won := make([]*declaration, len(properties))
+	for _, i := range at {
+		tells := c.entries[i].tells
+		for j := range tells {
+			won[tells[j].property] = &tells[j]
+		}
+	}
+	return won
+}
+
+func (c *Cascade) compute(n *Node, parent *Style) *Style {
+	st := &Style{values: make([]value, len(properties)), told: c.told(n), gtk: c.Generation}
+	k := &context{parent: parent, own: st, rootSize: c.size, colours: colourContext{named: c.named}}
+	above := func(id int) value {
+		switch {
+		case parent != nil:
+			return parent.values[id]
+		case id == idFontSize:
+			return px(c.size)
+		}
+		return properties[id].initial
+	}
+	set := func(id int) {
+		p := &properties[id]
+		v := p.initial
+		if id == idFontSize {
+			v = px(c.size)
+		}
+		k.fallback = Colour{}
+		if col, is := p.initial.(Colour); is {
+			k.fallback = col
+		}
+		switch d := st.told[id]; {
+		case d == nil && p.inherited:
+			st.values[id] = computed(above(id), k)
+			return
+		case d != nil:
+			switch d.value.(type) {
+			case inherit:
+				st.values[id] = computed(above(id), k)
+				return
+			case initial:
+			case unset:
+				if p.inherited {
+					st.values[id] = computed(above(id), k)
+					return
+				}
+			default:
+				v = d.value
+				if k.fallback == (Colour{}) && fallsToText[p.name] {
+					k.fallback = k.colours.current
+				}
+			}
+		}
+		st.values[id] = v.compute(k)
+	}
+	// Sizes of text are of the size above, all else is of the node's own; the
+	// same goes for currentColor.
+	k.fontSize = computed(above(idFontSize), k).(number).px
+	set(idFontSize)
+	k.fontSize = st.values[idFontSize].(number).px
+	k.colours.current = computed(above(idColour), k).(Colour)
+	set(idColour)
+	k.colours.current = st.values[idColour].(Colour)
+	for id := range properties {
+		if id != idFontSize && id != idColour {
+			set(id)
+		}
+	}
+	for _, line := range borderLines { // css-backgrounds-3, section 4.3
+		if style := st.values[line.style]; style == keyword("none") || style == keyword("hidden") {
+			st.values[line.width] = px(0)
+		}
+	}
+	return st
+}
+
+// fallsToText are the colours that are the text's if what they are told is not
+// defined: their first value is currentColor.
+var fallsToText = map[string]bool{
+	"border-top-color": true, "border-right-color": true, "border-bottom-color": true, "border-left-color": true,
+	"outline-color": true, "caret-color": true, "-gtk-secondary-caret-color": true, "-gtk-icon-palette": true,
+}
+
+// borderLines are the styles and widths that belong together.
+var borderLines []struct{ style, width int }
+
+func computed(v value, k *context) value { return v.compute(k) }

@@ -1,0 +1,509 @@
+package gtkcss
+
+import (
+	"path"
+	"strings"
+
+	"github.com/tdewolff/parse/v2/css"
+)
+
+// gradient is a linear, radial or conic gradient (css-images-3, section 3).
+type gradient struct {
+	form      string // linear, radial, conic
+	repeating bool
+	side      string // "to right"; empty if an angle is given or nothing
+	angle     number
+	angled    bool
+	shape     string // of a radial one: "circle", "ellipse"
+	size      value  // closest-side …, or lengths
+	position  value
+	stops     []stop
+	old       string // the head of one in GTK 3's older form
+}
+
+type stop struct {
+	colour value
+	at     number
+	placed bool
+}
+
+func (g gradient) compute(c *context) value {
+	g.angle = g.angle.compute(c).(number)
+	if g.size != nil {
+		g.size = g.size.compute(c)
+	}
+	if g.position != nil {
+		g.position = g.position.compute(c)
+	}
+	stops := make([]stop, len(g.stops))
+	for i, s := range g.stops {
+		stops[i] = stop{s.colour.compute(c), s.at.compute(c).(number), s.placed}
+	}
+	g.stops = stops
+	return g
+}
+
+func (g gradient) text() string {
+	var b strings.Builder
+	if g.old != "" {
+		b.WriteString("-gtk-gradient (" + g.old)
+		for _, s := range g.stops {
+			switch s.at.pct {
+			case 0:
+				b.WriteString(", from (" + s.colour.text() + ")")
+			case 100:
+				b.WriteString(", to (" + s.colour.text() + ")")
+			default:
+				b.WriteString(", color-stop (" + number{n: s.at.pct / 100}.text() + ", " + s.colour.text() + ")")
+			}
+		}
+		return b.String() + ")"
+	}
+	if g.repeating {
+		b.WriteString("repeating-")
+	}
+	b.WriteString(g.form + "-gradient(")
+	head := ""
+	switch {
+	case g.form == "linear" && g.side != "" && g.side != "to bottom":
+		head = g.side
+	case g.form == "linear" && g.angled:
+		head = g.angle.text()
+	case g.form == "radial":
+		head = g.shape
+		if g.size != nil {
+			head = strings.TrimSpace(head + " " + g.size.text())
+		}
+		if g.position != nil {
+			head += " at " + g.position.text()
+		}
+	case g.form == "conic":
+		if g.angled {
+			head = "from " + g.angle.text()
+		}
+		if g.position != nil {
+			head = strings.TrimSpace(head + " at " + g.position.text())
+		}
+	}
+	b.WriteString(head)
+	for i, s := range g.stops {
+		if i > 0 || head != "" {
+			b.WriteString(", ")
+		}
+		b.WriteString(s.colour.text())
+		if s.placed {
+			b.WriteString(" " + s.at.text())
+		}
+	}
+	return b.String() + ")"
+}
+
+// picture is an image that is a file, an icon or one colour, or made from
+// others.
+type picture struct {
+	how   string  // url, image, -gtk-icontheme, -gtk-scaled, -gtk-recolor, cross-fade
+	file  string  // of url and -gtk-recolor: where the sheet that says it stands, and the address
+	of    []value // of the others
+	share number  // of cross-fade
+	has   bool
+}
+
+func (p picture) compute(c *context) value {
+	p.of = computeAll(p.of, c)
+	return p
+}
+
+func (p picture) text() string {
+	switch p.how {
+	case "url", "-gtk-icontheme":
+		return p.how + `("` + p.file + `")`
+	case "-gtk-recolor":
+		out := `-gtk-recolor(url("` + p.file + `")`
+		if len(p.of) > 0 {
+			out += ", " + joined(p.of, ", ")
+		}
+		return out + ")"
+	case "cross-fade":
+		out := "cross-fade("
+		if p.has {
+			out += p.share.text() + " "
+		}
+		return out + joined(p.of, ", ") + ")"
+	}
+	return p.how + "(" + joined(p.of, ",") + ")"
+}
+
+// readImage reads one image, or none.
+func readImage(r *reader) (value, bool) {
+	if _, ok := r.word("none"); ok {
+		return keyword("none"), true
+	}
+	return try(r, readPicture)
+}
+
+func readPicture(r *reader) (value, bool) {
+	if r.peek().kind == css.URLToken {
+		file, ok := r.text()
+		return picture{how: "url", file: file}, ok
+	}
+	name, ok := r.function()
+	if !ok {
+		return nil, false
+	}
+	switch name {
+	case "url":
+		file, ok := r.text()
+		return picture{how: "url", file: file}, ok && r.take(")")
+	case "linear-gradient", "repeating-linear-gradient", "radial-gradient", "repeating-radial-gradient", "conic-gradient":
+		if name == "conic-gradient" && r.gtk == 3 {
+			return nil, false
+		}
+		g := gradient{form: strings.TrimSuffix(strings.TrimPrefix(name, "repeating-"), "-gradient"), repeating: strings.HasPrefix(name, "repeating-")}
+		ok := g.read(r) && r.take(")")
+		return g, ok
+	case "-gtk-gradient":
+		g, ok := oldGradient(r)
+		return g, ok && r.gtk == 3 && r.take(")")
+	case "-gtk-icontheme":
+		file, ok := r.text()
+		return picture{how: name, file: file}, ok && r.take(")")
+	case "-gtk-recolor":
+		var file string
+		if r.peek().kind == css.URLToken {
+			file, ok = r.text()
+		} else if f, is := r.function(); is && f == "url" {
+			file, ok = r.text()
+			ok = ok && r.take(")")
+		} else {
+			return nil, false
+		}
+		p := picture{how: name, file: file}
+		if ok && r.take(",") {
+			p.of, ok = commas(r, readPaletteEntry)
+		}
+		return p, ok && r.take(")")
+	case "-gtk-scaled":
+		of, ok := commas(r, func(r *reader) (value, bool) {
+			v, ok := readImage(r)
+			if !ok { // GTK 4 tells the scale too
+				v, ok = readNumber(r, takesNumber)
+			}
+			return v, ok
+		})
+		return picture{how: name, of: of}, ok && r.take(")")
+	case "image":
+		var of []value
+		if c, ok := readColour(r); ok {
+			return picture{how: name, of: []value{asWritten{c}}}, r.take(")")
+		}
+		of, ok := commas(r, func(r *reader) (value, bool) {
+			if c, ok := readColour(r); ok {
+				return asWritten{c}, true
+			}
+			return readPicture(r)
+		})
+		return picture{how: name, of: of}, ok && r.take(")")
+	case "cross-fade":
+		p := picture{how: name}
+		p.share, p.has = readNumber(r, takesPercent)
+		of, ok := commas(r, func(r *reader) (value, bool) {
+			n, has := readNumber(r, takesPercent)
+			if c, ok := readColour(r); ok {
+				return asWritten{c}, true
+			}
+			v, ok := readImage(r)
+			if ok && has {
+				return words{n, v}, true
+			}
+			return v, ok
+		})
+		p.of = of
+		return p, ok && r.take(")")
+	}
+	return nil, false
+}
+
+func readPaletteEntry(r *reader) (value, bool) {
+	t := r.next()
+	if t.kind != css.IdentToken {
+		return nil, false
+	}
+	c, ok := readColour(r)
+	return words{keyword(t.text), asWritten{c}}, ok
+}
+
+func (g *gradient) read(r *reader) bool {
+	headed := false
+	switch g.form {
+	case "linear":
+		if t := r.peek(); r.gtk == 3 && t.kind == css.IdentToken && strings.HasPrefix(t.text, "to") && t.text != "to" {
+			return false // it takes tomato for a direction
+		}
+		if _, ok := r.word("to"); ok {
+			headed = true
+			var across, down string
+			for range 2 {
+				if w, ok := r.word("left", "right"); ok && across == "" {
+					across = w
+				} else if w, ok := r.word("top", "bottom"); ok && down == "" {
+					down = w
+				}
+			}
+			if across == "" && down == "" {
+				return false
+			}
+			g.side = strings.TrimSpace(strings.Join(strings.Fields("to "+down+" "+across), " "))
+		} else if a, ok := readNumber(r, takesAngle); ok {
+			headed, g.angle, g.angled = true, a, true
+		}
+	case "conic":
+		if _, ok := r.word("from"); ok {
+			a, ok := readNumber(r, takesAngle)
+			if !ok {
+				return false
+			}
+			headed, g.angle, g.angled = true, a, true
+		}
+	case "radial":
+		for more := true; more; {
+			more = false
+			if w, ok := r.word("circle", "ellipse"); ok {
+				g.shape, more, headed = w, true, true
+			}
+			if w, ok := r.word("closest-side", "farthest-side", "closest-corner", "farthest-corner"); ok && g.size == nil {
+				g.size, more, headed = keyword(w), true, true
+			} else if a, ok := readNumber(r, takesLength|takesPercent); ok {
+				if g.size != nil {
+					return false
+				}
+				more, headed = true, true
+				if b, ok := readNumber(r, takesLength|takesPercent); ok {
+					g.size = words{a, b}
+				} else {
+					g.size = words{a}
+				}
+			}
+		}
+		if g.shape == "" {
+			g.shape = "ellipse"
+			if w, ok := g.size.(words); ok && len(w) == 1 {
+				g.shape = "circle"
+			}
+		}
+		if g.size == nil {
+			g.size = keyword("farthest-corner")
+		}
+	}
+	if g.form != "linear" {
+		if _, ok := r.word("at"); ok {
+			p, ok := readPosition(r)
+			if !ok {
+				return false
+			}
+			g.position, headed = p, true
+		} else {
+			g.position = position{px(0).half(), px(0).half()}
+		}
+	}
+	if headed && !r.take(",") {
+		return false
+	}
+	t := takes(takesPercent | takesLength)
+	if g.form == "conic" {
+		t = takesPercent | takesAngle
+	}
+	for {
+		at, before := readNumber(r, t)
+		c, ok := readColour(r)
+		if !ok {
+			return false
+		}
+		s := stop{colour: asWritten{c}, at: at, placed: before}
+		if at, ok := readNumber(r, t); ok && !before {
+			s.at, s.placed = at, true
+		}
+		g.stops = append(g.stops, s)
+		if at, ok := readNumber(r, t); ok { // a stop in two places
+			g.stops = append(g.stops, stop{colour: s.colour, at: at, placed: true})
+		}
+		if !r.take(",") {
+			return len(g.stops) > 0
+		}
+	}
+}
+
+// half is the middle of a box.
+func (number) half() number { return number{pct: 50, sort: aPercent} }
+
+// oldGradient reads -gtk-gradient(linear, from, to, stops…) and -gtk-gradient(
+// radial, from, radius, to, radius, stops…), GTK 3's older form (GTK 3 reference,
+// "GTK CSS Properties").
+func oldGradient(r *reader) (value, bool) {
+	form, ok := r.word("linear", "radial")
+	if !ok || !r.take(",") {
+		return nil, false
+	}
+	var ends [2][2]float64
+	var radii [2]float64
+	head := form
+	for i := range ends {
+		for j := range ends[i] {
+			if w, ok := r.word("left", "right", "center", "top", "bottom"); ok {
+				ends[i][j] = map[string]float64{"left": 0, "top": 0, "center": 0.5, "right": 1, "bottom": 1}[w]
+			} else if f, ok := plain(r); ok {
+				ends[i][j] = f
+			} else {
+				return nil, false
+			}
+		}
+		head += ", " + pointName(ends[i])
+		if form == "radial" {
+			if !r.take(",") {
+				return nil, false
+			}
+			if radii[i], ok = plain(r); !ok {
+				return nil, false
+			}
+			head += ", " + number{n: radii[i]}.text()
+		}
+		if i == 0 && !r.take(",") {
+			return nil, false
+		}
+	}
+	percent := func(f float64) number { return number{pct: f * 100, sort: aPercent} }
+	g := gradient{form: form, old: head}
+	if form == "radial" {
+		g.shape, g.size, g.position = "ellipse", words{percent(radii[1]), percent(radii[1])}, position{percent(ends[1][0]), percent(ends[1][1])}
+	} else {
+		var side []string
+		if ends[1][1] != ends[0][1] {
+			side = append(side, map[bool]string{true: "bottom", false: "top"}[ends[1][1] > ends[0][1]])
+		}
+		if ends[1][0] != ends[0][0] {
+			side = append(side, map[bool]string{true: "right", false: "left"}[ends[1][0] > ends[0][0]])
+		}
+		if len(side) > 0 {
+			g.side = "to " + strings.Join(side, " ")
+		}
+	}
+	for r.take(",") {
+		name, ok := r.function()
+		if !ok {
+			return nil, false
+		}
+		at := 0.0
+		switch name {
+		case "from":
+		case "to":
+			at = 1
+		case "color-stop":
+			if at, ok = plain(r); !ok || !r.take(",") {
+				return nil, false
+			}
+		default:
+			return nil, false
+		}
+		c, ok := readColour(r)
+		if !ok || !r.take(")") {
+			return nil, false
+		}
+		g.stops = append(g.stops, stop{asWritten{c}, percent(at), true})
+	}
+	return g, len(g.stops) > 0
+}
+
+func pointName(p [2]float64) string {
+	one := func(f float64, names [3]string) string {
+		switch f {
+		case 0:
+			return names[0]
+		case 0.5:
+			return names[1]
+		case 1:
+			return names[2]
+		}
+		return number{n: f}.text()
+	}
+	return one(p[0], [3]string{"left", "center", "right"}) + " " + one(p[1], [3]string{"top", "center", "bottom"})
+}
+
+// position is a place in a box.
+type position struct{ x, y number }
+
+func (p position) compute(c *context) value {
+	return position{p.x.compute(c).(number), p.y.compute(c).(number)}
+}
+
+func (p position) text() string {
+	name := func(n number, names [3]string) (string, bool) {
+		if n.px != 0 || n.sort != aPercent {
+			return n.text(), false
+		}
+		switch n.pct {
+		case 0:
+			return names[0], true
+		case 50:
+			return names[1], true
+		case 100:
+			return names[2], true
+		}
+		return n.text(), false
+	}
+	x, _ := name(p.x, [3]string{"left", "center", "right"})
+	y, _ := name(p.y, [3]string{"top", "center", "bottom"})
+	if x == "center" && y == "center" {
+		return "center"
+	}
+	switch {
+	case y == "center":
+		return x
+	case x == "center" && (y == "top" || y == "bottom"):
+		return y
+	}
+	return x + " " + y
+}
+
+func readPosition(r *reader) (value, bool) {
+	return try(r, func(r *reader) (value, bool) {
+		percent := func(f float64) number { return number{pct: f, sort: aPercent} }
+		var p position
+		if w, ok := r.word("top", "bottom"); ok {
+			p.y = percent(map[string]float64{"top": 0, "bottom": 100}[w])
+			p.x = percent(50)
+			if w, ok := r.word("left", "center", "right"); ok {
+				p.x = percent(map[string]float64{"left": 0, "center": 50, "right": 100}[w])
+			}
+			return p, true
+		}
+		if w, ok := r.word("left", "center", "right"); ok {
+			p.x = percent(map[string]float64{"left": 0, "center": 50, "right": 100}[w])
+			if w == "center" { // it may be about y, with x after it
+				if w, ok := r.word("left", "right"); ok {
+					return position{percent(map[string]float64{"left": 0, "right": 100}[w]), percent(50)}, true
+				}
+			}
+		} else if n, ok := readNumber(r, takesPercent|takesLength); ok {
+			p.x = n
+		} else {
+			return nil, false
+		}
+		p.y = percent(50)
+		if w, ok := r.word("top", "center", "bottom"); ok {
+			p.y = percent(map[string]float64{"top": 0, "center": 50, "bottom": 100}[w])
+		} else if n, ok := readNumber(r, takesPercent|takesLength); ok {
+			p.y = n
+		}
+		return p, true
+	})
+}
+
+// beside gives the address of a picture relative to the tree.
+func beside(sheet, address string) string {
+	if strings.Contains(address, ":") {
+		return address
+	}
+	if dir, ok := strings.CutPrefix(sheet, "resource://"); ok {
+		return "resource://" + path.Join(path.Dir(dir), address)
+	}
+	return path.Join(path.Dir(sheet), address)
+}

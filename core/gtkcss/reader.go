@@ -1,0 +1,167 @@
+package gtkcss
+
+import (
+	"bytes"
+	"strings"
+
+	"github.com/tdewolff/parse/v2"
+	"github.com/tdewolff/parse/v2/css"
+)
+
+// token is a word of a style sheet and the line it stands in.
+type token struct {
+	kind   css.TokenType
+	text   string
+	line   int
+	spaced bool // a blank or a comment stands before it
+}
+
+func (t token) is(delim string) bool { return t.text == delim && t.kind != css.StringToken }
+
+// tokens splits a style sheet into its words (css-syntax-3).
+func tokens(text []byte) []token {
+	lexer := css.NewLexer(parse.NewInputBytes(bytes.Clone(text)))
+	out := make([]token, 0, len(text)/4)
+	line, spaced := 1, false
+	for {
+		kind, data := lexer.Next()
+		switch kind {
+		case css.ErrorToken:
+			return out
+		case css.WhitespaceToken, css.CommentToken, css.CDOToken, css.CDCToken:
+			spaced = true
+		default:
+			out = append(out, token{kind, string(data), line, spaced})
+			spaced = false
+		}
+		line += bytes.Count(data, []byte("\n"))
+	}
+}
+
+// reader takes the words of a value one after the other.
+type reader struct {
+	tokens []token
+	at     int
+	gtk    int // the generation whose rules count: 3 or 4
+}
+
+func (r *reader) done() bool { return r.at >= len(r.tokens) }
+
+func (r *reader) peek() token {
+	if r.done() {
+		return token{kind: css.ErrorToken}
+	}
+	return r.tokens[r.at]
+}
+
+func (r *reader) next() token {
+	t := r.peek()
+	r.at++
+	return t
+}
+
+// take goes on past a delimiter if it is the next word.
+func (r *reader) take(delim string) bool {
+	if !r.done() && r.peek().is(delim) {
+		r.at++
+		return true
+	}
+	return false
+}
+
+// word goes on past a keyword if the next one is among those given.
+func (r *reader) word(of ...string) (string, bool) {
+	if t := r.peek(); t.kind == css.IdentToken {
+		for _, w := range of {
+			if strings.EqualFold(t.text, w) {
+				r.at++
+				return w, true
+			}
+		}
+	}
+	return "", false
+}
+
+// function goes on past a function's name and bracket and returns the name.
+func (r *reader) function() (string, bool) {
+	if t := r.peek(); t.kind == css.FunctionToken {
+		r.at++
+		return strings.ToLower(strings.TrimSuffix(t.text, "(")), true
+	}
+	return "", false
+}
+
+// try reads something or leaves the reader where it was.
+func try[T any](r *reader, read func(*reader) (T, bool)) (T, bool) {
+	from := *r
+	v, ok := read(r)
+	if !ok {
+		*r = from
+	}
+	return v, ok
+}
+
+// commas reads one thing or more, with commas between.
+func commas[T any](r *reader, read func(*reader) (T, bool)) ([]T, bool) {
+	var out []T
+	for {
+		v, ok := read(r)
+		if !ok {
+			return nil, false
+		}
+		out = append(out, v)
+		if !r.take(",") {
+			return out, true
+		}
+	}
+}
+
+// text reads a string or the address in url(…).
+func (r *reader) text() (string, bool) {
+	switch t := r.peek(); t.kind {
+	case css.StringToken:
+		r.at++
+		return unquote(t.text), true
+	case css.URLToken:
+		r.at++
+		return unquote(strings.TrimSpace(strings.TrimSuffix(t.text[4:], ")"))), true
+	}
+	return "", false
+}
+
+// unquote takes the quotes and the escapes off a string.
+func unquote(s string) string {
+	if len(s) >= 2 && (s[0] == '"' || s[0] == '\'') {
+		s = s[1 : len(s)-1]
+	}
+	if !strings.Contains(s, `\`) {
+		return s
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); i++ {
+		if s[i] != '\\' || i+1 == len(s) {
+			b.WriteByte(s[i])
+			continue
+		}
+		n, digits := rune(0), 0
+		for digits < 6 && i+1+digits < len(s) {
+			d := strings.IndexByte("0123456789abcdef", s[i+1+digits]|0x20)
+			if d < 0 || s[i+1+digits] < '0' {
+				break
+			}
+			n, digits = n*16+rune(d), digits+1
+		}
+		if digits == 0 {
+			i++
+			if s[i] != '\n' {
+				b.WriteByte(s[i])
+			}
+			continue
+		}
+		b.WriteRune(n)
+		if i += digits; i+1 < len(s) && s[i+1] == ' ' {
+			i++
+		}
+	}
+	return b.String()
+}

@@ -1,0 +1,457 @@
+package gtkcss
+
+import (
+	"slices"
+	"strings"
+
+	"github.com/tdewolff/parse/v2/css"
+)
+
+// shorthand sets several properties at once.
+type shorthand struct {
+	of   func(gtk int) []string
+	read func(*reader) ([]told, bool)
+	only int
+}
+
+var shorthands map[string]shorthand
+
+func names(of ...string) func(int) []string { return func(int) []string { return of } }
+
+func sidesOf(pattern string) []string {
+	var out []string
+	for _, s := range sideNames {
+		out = append(out, strings.Replace(pattern, "*", s, 1))
+	}
+	return out
+}
+
+func cornersOf(pattern string) []string {
+	var out []string
+	for _, s := range cornerNames {
+		out = append(out, strings.Replace(pattern, "*", s, 1))
+	}
+	return out
+}
+
+var borderImage = []string{"border-image-source", "border-image-repeat", "border-image-slice", "border-image-width"}
+
+func init() {
+	shorthands = map[string]shorthand{}
+	add := func(name string, of []string, read func(*reader) ([]told, bool), only ...int) {
+		s := shorthand{of: names(of...), read: read}
+		if len(only) > 0 {
+			s.only = only[0]
+		}
+		shorthands[name] = s
+	}
+	for name, pattern := range map[string]string{"margin": "margin-*", "padding": "padding-*", "border-width": "border-*-width", "border-style": "border-*-style", "border-color": "border-*-color"} {
+		of := sidesOf(pattern)
+		add(name, of, fourSides(of))
+	}
+	add("border-radius", cornersOf("border-*-radius"), fourCorners(cornersOf("border-*-radius")))
+	for _, name := range []string{"-gtk-outline-radius", "outline-radius"} {
+		add(name, cornersOf("-gtk-outline-*-radius"), fourCorners(cornersOf("-gtk-outline-*-radius")), 3)
+	}
+	for _, side := range sideNames {
+		of := []string{"border-" + side + "-width", "border-" + side + "-style", "border-" + side + "-color"}
+		add("border-"+side, of, line(of, nil))
+	}
+	all := slices.Concat(sidesOf("border-*-width"), sidesOf("border-*-style"), sidesOf("border-*-color"))
+	add("border", slices.Concat(all, borderImage), func(r *reader) ([]told, bool) {
+		one, ok := line([]string{"w", "s", "c"}, []string{"border-top-width", "border-top-style", "border-top-color"})(r)
+		if !ok {
+			return nil, false
+		}
+		var out []told
+		for i, part := range one {
+			for _, name := range all[i*4 : i*4+4] {
+				out = append(out, told{byName[name], part.value})
+			}
+		}
+		for _, name := range borderImage {
+			out = append(out, told{byName[name], initial{}})
+		}
+		return out, true
+	})
+	outline := []string{"outline-width", "outline-style", "outline-color"}
+	add("outline", outline, line(outline, nil))
+	add("border-image", borderImage, readBorderImage)
+	backgrounds := []string{"background-image", "background-position", "background-size", "background-repeat", "background-clip", "background-origin", "background-color"}
+	add("background", backgrounds, readBackground)
+	fonts := func(gtk int) []string {
+		if gtk == 3 {
+			return []string{"font-family", "font-style", "font-variant", "font-weight", "font-stretch", "font-size"}
+		}
+		return []string{"font-family", "font-style", "font-variant-caps", "font-weight", "font-stretch", "font-size"}
+	}
+	shorthands["font"] = shorthand{of: fonts, read: readFont}
+	add("font-variant", []string{"font-variant-caps"}, func(r *reader) ([]told, bool) {
+		v, ok := properties[byName["font-variant-caps"]].read(r)
+		return []told{{byName["font-variant-caps"], v}}, ok
+	}, 4)
+	decoration := []string{"text-decoration-line", "text-decoration-style", "text-decoration-color"}
+	add("text-decoration", decoration, anyOrder(decoration))
+	for _, of := range []struct {
+		name  string
+		parts []string
+	}{{"transition", []string{"transition-property", "transition-duration", "transition-timing-function", "transition-delay"}},
+		{"animation", []string{"animation-iteration-count", "animation-direction", "animation-fill-mode", "animation-duration", "animation-timing-function", "animation-delay", "animation-name"}}} {
+		add(of.name, of.parts, movement(of.parts))
+	}
+	shorthands["all"] = shorthand{of: func(gtk int) []string {
+		var out []string
+		for _, p := range properties {
+			if p.only == 0 || p.only == gtk {
+				out = append(out, p.name)
+			}
+		}
+		return out
+	}, read: func(*reader) ([]told, bool) { return nil, false }}
+}
+
+// fourSides reads one to four values, top, right, bottom, left.
+func fourSides(of []string) func(*reader) ([]told, bool) {
+	return func(r *reader) ([]told, bool) {
+		var v []value
+		for len(v) < 4 {
+			one, ok := try(r, properties[byName[of[0]]].read)
+			if !ok {
+				break
+			}
+			v = append(v, one)
+		}
+		if len(v) == 0 {
+			return nil, false
+		}
+		var out []told
+		for i, from := range spread[len(v)-1] {
+			out = append(out, told{byName[of[i]], v[from]})
+		}
+		return out, true
+	}
+}
+
+// spread hands one to four values to four sides.
+var spread = [4][4]int{{0, 0, 0, 0}, {0, 1, 0, 1}, {0, 1, 2, 1}, {0, 1, 2, 3}}
+
+func fourCorners(of []string) func(*reader) ([]told, bool) {
+	read := func(r *reader) ([]number, bool) {
+		var v []number
+		for len(v) < 4 {
+			n, ok := readNumber(r, cornerTakes)
+			if !ok {
+				break
+			}
+			v = append(v, n)
+		}
+		return v, len(v) > 0
+	}
+	return func(r *reader) ([]told, bool) {
+		x, ok := read(r)
+		if !ok {
+			return nil, false
+		}
+		y := x
+		if r.take("/") {
+			if y, ok = read(r); !ok {
+				return nil, false
+			}
+		}
+		var out []told
+		for i := range of {
+			out = append(out, told{byName[of[i]], corner{x[spread[len(x)-1][i]], y[spread[len(y)-1][i]]}})
+		}
+		return out, true
+	}
+}
+
+// anyOrder reads each of some properties at most once, in any order; those that
+// are not told are set to what they are at first.
+func anyOrder(of []string) func(*reader) ([]told, bool) { return line(of, nil) }
+
+// line is anyOrder; like names the properties whose readers count, if others.
+func line(of, like []string) func(*reader) ([]told, bool) {
+	if like == nil {
+		like = of
+	}
+	return func(r *reader) ([]told, bool) {
+		found := make([]value, len(of))
+		n := 0
+		for more := true; more && !r.done(); {
+			more = false
+			for i := range of {
+				if found[i] != nil {
+					continue
+				}
+				if v, ok := try(r, properties[byName[like[i]]].read); ok {
+					found[i], more = v, true
+					n++
+					break
+				}
+			}
+		}
+		out := make([]told, len(of))
+		for i := range of {
+			out[i] = told{byName[of[i]], initial{}}
+			if found[i] != nil {
+				out[i].value = found[i]
+			}
+		}
+		return out, n > 0
+	}
+}
+
+func readBorderImage(r *reader) ([]told, bool) {
+	var source, repeat, slice, width value
+	for !r.done() {
+		if v, ok := readImage(r); ok && source == nil {
+			source = v
+		} else if v, ok := try(r, readBorderRepeat); ok && repeat == nil {
+			repeat = v
+		} else if v, ok := try(r, readSlice); ok && slice == nil {
+			slice = v
+			if r.take("/") {
+				if width, ok = properties[byName["border-image-width"]].read(r); !ok {
+					return nil, false
+				}
+			}
+		} else {
+			return nil, false
+		}
+	}
+	var out []told
+	for i, v := range []value{source, repeat, slice, width} {
+		if v == nil {
+			v = initial{}
+		}
+		out = append(out, told{byName[borderImage[i]], v})
+	}
+	return out, source != nil || repeat != nil || slice != nil
+}
+
+func readBackground(r *reader) ([]told, bool) {
+	var images, positions, sizes, repeats, clips, origins list
+	var ground value = initial{}
+	for {
+		var image, position, size, repeat, clip, origin value
+		n := 0
+		for !r.done() && !r.peek().is(",") {
+			if v, ok := readImage(r); ok && image == nil {
+				image = v
+			} else if v, ok := readPosition(r); ok && position == nil {
+				position = v
+				if r.take("/") {
+					if size, ok = readSize(r); !ok {
+						return nil, false
+					}
+				}
+			} else if v, ok := try(r, readRepeat); ok && repeat == nil {
+				repeat = v
+			} else if v, ok := try(r, func(r *reader) (value, bool) {
+				v, ok := keywords("border-box", "padding-box", "content-box")(r)
+				return v, ok
+			}); ok && clip == nil {
+				origin, clip = v, v
+				if v, ok := try(r, keywords("border-box", "padding-box", "content-box")); ok {
+					clip = v
+				}
+			} else if c, ok := readColour(r); ok && ground == (initial{}) {
+				ground = asWritten{c}
+			} else {
+				return nil, false
+			}
+			n++
+		}
+		if n == 0 {
+			return nil, false
+		}
+		or := func(v value, other value) value {
+			if v == nil {
+				return other
+			}
+			return v
+		}
+		first := func(name string) value { return properties[byName[name]].initial.(list)[0] }
+		images = append(images, or(image, keyword("none")))
+		positions = append(positions, or(position, first("background-position")))
+		sizes = append(sizes, or(size, first("background-size")))
+		repeats = append(repeats, or(repeat, keyword("repeat")))
+		clips = append(clips, or(clip, first("background-clip")))
+		origins = append(origins, or(origin, first("background-origin")))
+		if !r.take(",") {
+			break
+		}
+		ground = initial{} // only the last one's counts
+	}
+	set := func(name string, v value) told { return told{byName[name], v} }
+	return []told{set("background-image", images), set("background-position", positions), set("background-size", sizes), set("background-repeat", repeats),
+		set("background-clip", clips), set("background-origin", origins), set("background-color", ground)}, true
+}
+
+// readFont reads a font as CSS writes it, "bold 12px Sans"; GTK 3 also takes the
+// size at the end, "Sans Bold 12".
+func readFont(r *reader) ([]told, bool) {
+	v := map[string]value{}
+	caps := "font-variant"
+	if r.gtk == 4 {
+		caps = "font-variant-caps"
+	}
+	var families []string
+	var quotedFamilies list
+	for !r.done() {
+		if r.gtk == 4 && len(quotedFamilies) > 0 { // the families come last
+			return nil, false
+		}
+		if r.take("/") { // line height is no part of it here
+			if _, ok := readNumber(r, takesNumber|takesLength|takesPercent); !ok {
+				return nil, false
+			}
+			continue
+		}
+		if r.take(",") {
+			continue
+		}
+		if _, ok := r.word("normal"); ok {
+			continue
+		}
+		taken := false
+		for _, name := range []string{"font-style", caps, "font-weight", "font-stretch"} {
+			if v[name] != nil {
+				continue
+			}
+			if one, ok := try(r, properties[byName[name]].read); ok {
+				v[name], taken = one, true
+				break
+			}
+		}
+		if taken {
+			continue
+		}
+		if size, ok := try(r, readFontSize); ok {
+			v["font-size"] = size
+			continue
+		}
+		if r.gtk == 4 && r.peek().kind == css.NumberToken {
+			return nil, false
+		}
+		switch t := r.next(); t.kind {
+		case css.StringToken:
+			quotedFamilies = append(quotedFamilies, quoted(unquote(t.text)))
+			for r.gtk == 4 && r.take(",") {
+				more, ok := readFamily(r)
+				if !ok {
+					return nil, false
+				}
+				quotedFamilies = append(quotedFamilies, more)
+			}
+		case css.IdentToken:
+			families = append(families, t.text)
+			for r.peek().kind == css.IdentToken && !slices.Contains([]string{"bold", "italic", "light"}, strings.ToLower(r.peek().text)) {
+				families = append(families, r.next().text)
+			}
+			quotedFamilies = append(quotedFamilies, quoted(strings.Join(families, " ")))
+			families = nil
+		default:
+			return nil, false
+		}
+	}
+	if len(quotedFamilies) > 0 {
+		v["font-family"] = quotedFamilies
+	}
+	if v["font-family"] == nil && v["font-size"] == nil {
+		return nil, false
+	}
+	var out []told
+	for _, name := range shorthands["font"].of(r.gtk) {
+		if v[name] == nil {
+			v[name] = initial{}
+		}
+		out = append(out, told{byName[name], v[name]})
+	}
+	return out, true
+}
+
+// movement reads transitions or animations; only that they are there shows.
+func movement(of []string) func(*reader) ([]told, bool) {
+	return func(r *reader) ([]told, bool) {
+		lists := make([]list, len(of))
+		if _, ok := r.word("none"); ok {
+			var out []told
+			for _, name := range of {
+				v := value(initial{})
+				if name == "transition-property" || name == "animation-name" {
+					v = list{keyword("none")}
+				}
+				out = append(out, told{byName[name], v})
+			}
+			return out, true
+		}
+		for {
+			one := make([]value, len(of))
+			n := 0
+			for more := true; more && !r.done() && !r.peek().is(","); {
+				more = false
+				for _, i := range readingOrder(of) {
+					if one[i] != nil {
+						continue
+					}
+					v, ok := try(r, func(r *reader) (value, bool) {
+						// One of the list only: the comma is between movements.
+						from := &reader{tokens: r.tokens, at: r.at, gtk: r.gtk}
+						for deep, i := 0, from.at; i < len(from.tokens); i++ {
+							if t := from.tokens[i]; t.kind == css.FunctionToken {
+								deep++
+							} else if t.is(")") {
+								deep--
+							} else if t.is(",") && deep == 0 {
+								from.tokens = from.tokens[:i]
+							}
+						}
+						v, ok := properties[byName[of[i]]].read(from)
+						r.at = from.at
+						if ok {
+							v = v.(list)[0]
+						}
+						return v, ok
+					})
+					if ok {
+						one[i], more = v, true
+						n++
+						break
+					}
+				}
+			}
+			if n == 0 || !r.done() && !r.peek().is(",") {
+				return nil, false
+			}
+			for i := range of {
+				if one[i] == nil {
+					one[i] = properties[byName[of[i]]].initial.(list)[0]
+				}
+				lists[i] = append(lists[i], one[i])
+			}
+			if !r.take(",") {
+				break
+			}
+		}
+		var out []told
+		for i, name := range of {
+			out = append(out, told{byName[name], lists[i]})
+		}
+		return out, true
+	}
+}
+
+// readingOrder tries names last: any word may be one.
+func readingOrder(of []string) []int {
+	var out, last []int
+	for i, name := range of {
+		if name == "transition-property" || name == "animation-name" {
+			last = append(last, i)
+		} else {
+			out = append(out, i)
+		}
+	}
+	return append(out, last...)
+}

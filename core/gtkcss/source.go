@@ -1,0 +1,63 @@
+package gtkcss
+
+import (
+	"io/fs"
+	"path"
+
+	"ivelt/core/gresource"
+)
+
+// Bundle is the name of the resource bundle that lies beside a style sheet
+// (gtkcssprovider.c, gtk_css_provider_load_named).
+const Bundle = "gtk.gresource"
+
+// folder is a tree as a source of sheets.
+type folder struct {
+	fsys   fs.FS
+	dir    string // of the sheet that is loaded
+	opened bool
+	bundle *gresource.Bundle
+	err    error
+}
+
+func (f *folder) Read(name string, resource bool) ([]byte, error) {
+	if resource {
+		return f.inBundle(name)
+	}
+	if name = path.Clean(name); !fs.ValidPath(name) {
+		return nil, fs.ErrInvalid
+	}
+	return fs.ReadFile(f.fsys, name)
+}
+
+func (f *folder) inBundle(name string) ([]byte, error) {
+	if !f.opened {
+		f.opened = true
+		var data []byte
+		if data, f.err = fs.ReadFile(f.fsys, path.Join(f.dir, Bundle)); f.err == nil {
+			f.bundle, f.err = gresource.Open(data)
+		}
+	}
+	if f.err != nil {
+		return nil, f.err
+	}
+	return f.bundle.Read(name)
+}
+
+// ReadFile returns a file that a style names: a path in the tree, or
+// resource://… from the bundle beside the sheet.
+func ReadFile(fsys fs.FS, sheet, name string) ([]byte, error) {
+	f := &folder{fsys: fsys, dir: path.Dir(sheet)}
+	if inside, ok := cutResource(name); ok {
+		return f.Read(inside, true)
+	}
+	return f.Read(name, false)
+}
+
+func cutResource(name string) (string, bool) {
+	const scheme = "resource://"
+	if len(name) > len(scheme) && name[:len(scheme)] == scheme {
+		return name[len(scheme):], true
+	}
+	return name, false
+}

@@ -1,0 +1,441 @@
+package preview
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"ivelt/core/gtkcss"
+)
+
+// painter draws boxes in a computed style as SVG. Everything it writes comes
+// from numbers and colours; no text of a piece is passed on.
+type painter struct {
+	b    *strings.Builder
+	id   string // of what it defines, unique in the picture
+	defs int
+	// picture returns a file of the piece as a data address and its size in px.
+	picture func(file string) (address string, width, height float64, ok bool)
+}
+
+func (p *painter) name() string {
+	p.defs++
+	return fmt.Sprint(p.id, p.defs)
+}
+
+func (p *painter) printf(format string, args ...any) { fmt.Fprintf(p.b, format, args...) }
+
+// rect is a box with corners, from the top left clockwise, each across and down.
+type rect struct {
+	x, y, w, h float64
+	r          [4][2]float64
+}
+
+// in makes a rect smaller by the four sides, its corners too (css-backgrounds-3,
+// section 5.2).
+func (a rect) in(by gtkcss.Box) rect {
+	out := rect{a.x + by[3], a.y + by[0], max(a.w-by[1]-by[3], 0), max(a.h-by[0]-by[2], 0), a.r}
+	for i, sides := range [4][2]int{{3, 0}, {1, 0}, {1, 2}, {3, 2}} {
+		if a.r[i][0] == 0 || a.r[i][1] == 0 {
+			out.r[i] = [2]float64{}
+			continue
+		}
+		out.r[i] = [2]float64{max(a.r[i][0]-by[sides[0]], 0), max(a.r[i][1]-by[sides[1]], 0)}
+	}
+	return out
+}
+
+func all(f float64) gtkcss.Box { return gtkcss.Box{f, f, f, f} }
+
+// n writes a length.
+func n(f float64) string {
+	s := fmt.Sprintf("%.2f", f)
+	s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	if s == "-0" {
+		return "0"
+	}
+	return s
+}
+
+// path is the outline of a rect.
+func (a rect) path() string {
+	r := a.r
+	if r == ([4][2]float64{}) {
+		return fmt.Sprintf("M%s %sh%sv%sh-%sZ", n(a.x), n(a.y), n(a.w), n(a.h), n(a.w))
+	}
+	var b strings.Builder
+	arc := func(c [2]float64, dx, dy float64) {
+		if c[0] > 0 && c[1] > 0 {
+			fmt.Fprintf(&b, "a%s %s 0 0 1 %s %s", n(c[0]), n(c[1]), n(dx*c[0]), n(dy*c[1]))
+		}
+	}
+	fmt.Fprintf(&b, "M%s %sH%s", n(a.x+r[0][0]), n(a.y), n(a.x+a.w-r[1][0]))
+	arc(r[1], 1, 1)
+	fmt.Fprintf(&b, "V%s", n(a.y+a.h-r[2][1]))
+	arc(r[2], -1, 1)
+	fmt.Fprintf(&b, "H%s", n(a.x+r[3][0]))
+	arc(r[3], -1, -1)
+	fmt.Fprintf(&b, "V%s", n(a.y+r[0][1]))
+	arc(r[0], 1, -1)
+	return b.String() + "Z"
+}
+
+// box draws a node's box: shadows, background, border, outline.
+func (p *painter) box(x, y, w, h float64, st *gtkcss.Style) {
+	if w <= 0 || h <= 0 {
+		return
+	}
+	faded := st.Opacity() < 1
+	if faded {
+		p.printf(`<g opacity="%s">`, n(st.Opacity()))
+	}
+	outer := rect{x, y, w, h, st.Radii(w, h)}
+	shadows := st.Shadows("box-shadow")
+	for _, s := range slices.Backward(shadows) {
+		if !s.Inset {
+			p.outerShadow(outer, s)
+		}
+	}
+	p.background(outer, st)
+	inner := outer.in(st.BorderWidth())
+	for _, s := range slices.Backward(shadows) {
+		if s.Inset {
+			p.insetShadow(inner, s)
+		}
+	}
+	p.border(outer, inner, st)
+	if faded {
+		p.b.WriteString(`</g>`)
+	}
+}
+
+// blur defines a blur and returns the attribute that uses it. CSS's blur is
+// twice the standard deviation (css-backgrounds-3, section 7.2).
+func (p *painter) blur(a rect, by float64) string {
+	if by <= 0 {
+		return ""
+	}
+	id, room := p.name(), by*2
+	p.printf(`<filter id="%s" filterUnits="userSpaceOnUse" x="%s" y="%s" width="%s" height="%s"><feGaussianBlur stdDeviation="%s"/></filter>`,
+		id, n(a.x-room), n(a.y-room), n(a.w+2*room), n(a.h+2*room), n(by/2))
+	return ` filter="url(#` + id + `)"`
+}
+
+const far = 4000
+
+func (p *painter) outerShadow(box rect, s gtkcss.Shadow) {
+	if s.Colour.A == 0 {
+		return
+	}
+	cast := box.in(all(-s.Spread))
+	for i, c := range box.r {
+		if c[0] > 0 && c[1] > 0 {
+			cast.r[i] = [2]float64{max(c[0]+s.Spread, 0), max(c[1]+s.Spread, 0)}
+		}
+	}
+	cast.x, cast.y = cast.x+s.X, cast.y+s.Y
+	clip := p.name()
+	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="M%s %sh%dv%dh-%dZ%s"/></clipPath>`, clip, n(box.x-far/2), n(box.y-far/2), far, far, far, box.path())
+	blur := p.blur(cast, s.Blur)
+	p.printf(`<g clip-path="url(#%s)"><path d="%s" fill="%s"%s/></g>`, clip, cast.path(), s.Colour.CSS(), blur)
+}
+
+func (p *painter) insetShadow(box rect, s gtkcss.Shadow) {
+	if s.Colour.A == 0 || box.w <= 0 || box.h <= 0 {
+		return
+	}
+	hole := box.in(all(s.Spread))
+	hole.x, hole.y = hole.x+s.X, hole.y+s.Y
+	clip := p.name()
+	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath>`, clip, box.path())
+	blur := p.blur(box.in(all(-s.Blur)), s.Blur)
+	p.printf(`<g clip-path="url(#%s)"><path fill-rule="evenodd" d="M%s %sh%sv%sh-%sZ%s" fill="%s"%s/></g>`, clip,
+		n(box.x-60), n(box.y-60), n(box.w+120), n(box.h+120), n(box.w+120), hole.path(), s.Colour.CSS(), blur)
+}
+
+func (p *painter) background(outer rect, st *gtkcss.Style) {
+	area := func(name string) rect {
+		switch name {
+		case "padding-box":
+			return outer.in(st.BorderWidth())
+		case "content-box":
+			return outer.in(st.BorderWidth()).in(st.Padding())
+		}
+		return outer
+	}
+	layers := st.Layers()
+	clip := st.Text("background-clip")
+	if at := strings.LastIndex(clip, ", "); at >= 0 {
+		clip = clip[at+2:]
+	}
+	if c := st.Colour("background-color"); c.A > 0 {
+		p.printf(`<path d="%s" fill="%s"/>`, area(clip).path(), c.CSS())
+	}
+	for _, l := range slices.Backward(layers) {
+		p.layer(area(l.Clip), outer.in(st.BorderWidth()), l)
+	}
+}
+
+// layer draws one picture of a background. on is what it covers, in what it is
+// placed in.
+func (p *painter) layer(on, in rect, l gtkcss.Layer) {
+	w, h := in.w, in.h
+	address := ""
+	if l.Image.Kind == "url" {
+		if p.picture == nil {
+			return
+		}
+		var ok bool
+		if address, w, h, ok = p.picture(l.Image.File); !ok {
+			return
+		}
+	}
+	w, h = sized(l.Size, w, h, in)
+	x, y := placedAt(l.Position, w, h, in)
+	if w <= 0 || h <= 0 {
+		return
+	}
+	tile := rect{x: x, y: y, w: w, h: h}
+	whole := l.Image.Kind != "url" && w >= in.w && h >= in.h
+	if whole { // it fills the box: what is beyond the padding is its edge
+		if fill := p.fill(l.Image, tile); fill != "" {
+			p.printf(`<path d="%s" fill="%s"/>`, on.path(), fill)
+		}
+		return
+	}
+	clip := p.name()
+	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath><g clip-path="url(#%s)">`, clip, on.path(), clip)
+	for i, at := range tiles(l.Repeat, tile, on) {
+		if i > 400 {
+			break
+		}
+		if address != "" {
+			p.printf(`<image href="%s" x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none"/>`, address, n(at.x), n(at.y), n(w), n(h))
+		} else if fill := p.fill(l.Image, at); fill != "" {
+			p.printf(`<path d="%s" fill="%s"/>`, at.path(), fill)
+		}
+	}
+	p.b.WriteString(`</g>`)
+}
+
+func measure(word string, whole float64) (float64, bool) {
+	var f float64
+	if _, err := fmt.Sscanf(word, "%f%%", &f); err == nil && strings.HasSuffix(word, "%") {
+		return f / 100 * whole, true
+	}
+	_, err := fmt.Sscanf(word, "%f", &f)
+	return f, err == nil
+}
+
+func sized(size string, w, h float64, in rect) (float64, float64) {
+	f := strings.Fields(size)
+	switch {
+	case len(f) == 0 || w <= 0 || h <= 0:
+		return w, h
+	case f[0] == "cover":
+		k := max(in.w/w, in.h/h)
+		return w * k, h * k
+	case f[0] == "contain":
+		k := min(in.w/w, in.h/h)
+		return w * k, h * k
+	}
+	nw, ok1 := measure(f[0], in.w)
+	nh, ok2 := 0.0, false
+	if len(f) > 1 {
+		nh, ok2 = measure(f[1], in.h)
+	}
+	switch {
+	case ok1 && ok2:
+		return nw, nh
+	case ok1:
+		return nw, nw * h / w
+	case ok2:
+		return nh * w / h, nh
+	}
+	return w, h
+}
+
+func placedAt(position string, w, h float64, in rect) (x, y float64) {
+	f := strings.Fields(position)
+	if len(f) == 1 {
+		f = append(f, "center")
+	}
+	if len(f) < 2 {
+		return in.x, in.y
+	}
+	one := func(word string, room float64) float64 {
+		switch word {
+		case "left", "top":
+			return 0
+		case "center":
+			return room / 2
+		case "right", "bottom":
+			return room
+		}
+		v, _ := measure(word, room)
+		return v
+	}
+	return in.x + one(f[0], in.w-w), in.y + one(f[1], in.h-h)
+}
+
+// tiles are where a picture is repeated to.
+func tiles(repeat string, tile, on rect) []rect {
+	across, down := repeat == "repeat" || repeat == "repeat-x" || repeat == "round" || repeat == "space", repeat == "repeat" || repeat == "repeat-y" || repeat == "round" || repeat == "space"
+	from := func(at, size, edge float64) float64 { return at - math.Ceil(max(at-edge, 0)/size)*size }
+	x0, y0, x1, y1 := tile.x, tile.y, tile.x+1e-3, tile.y+1e-3
+	if across {
+		x0, x1 = from(tile.x, tile.w, on.x), on.x+on.w
+	}
+	if down {
+		y0, y1 = from(tile.y, tile.h, on.y), on.y+on.h
+	}
+	var out []rect
+	for y := y0; y < y1; y += tile.h {
+		for x := x0; x < x1; x += tile.w {
+			out = append(out, rect{x: x, y: y, w: tile.w, h: tile.h})
+			if len(out) > 400 {
+				return out
+			}
+		}
+	}
+	return out
+}
+
+// fill defines what an image fills a box with.
+func (p *painter) fill(i gtkcss.Image, in rect) string {
+	if i.Kind == "colour" {
+		return i.Colour.CSS()
+	}
+	if len(i.Stops) == 0 {
+		return ""
+	}
+	id := p.name()
+	spread := ""
+	if i.Repeating {
+		spread = ` spreadMethod="repeat"`
+	}
+	cx, cy := in.x+in.w/2, in.y+in.h/2
+	switch i.Kind {
+	case "linear":
+		dx, dy := direction(i, in)
+		p.printf(`<linearGradient id="%s" gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s"%s>`, id, n(cx-dx), n(cy-dy), n(cx+dx), n(cy+dy), spread)
+		defer p.b.WriteString(`</linearGradient>`)
+	default:
+		x, y := in.x+in.w*i.At[0], in.y+in.h*i.At[1]
+		rx, ry := reach(i, in)
+		p.printf(`<radialGradient id="%s" gradientUnits="userSpaceOnUse" cx="0" cy="0" r="1" gradientTransform="translate(%s %s) scale(%s %s)"%s>`, id, n(x), n(y), n(max(rx, 0.01)), n(max(ry, 0.01)), spread)
+		defer p.b.WriteString(`</radialGradient>`)
+	}
+	for _, s := range i.Stops {
+		p.printf(`<stop offset="%s" stop-color="%s"/>`, n(s.At), s.Colour.CSS())
+	}
+	return "url(#" + id + ")"
+}
+
+// direction is half the line of a linear gradient (css-images-3, section 3.1).
+func direction(i gtkcss.Image, in rect) (dx, dy float64) {
+	angle := i.Angle * math.Pi / 180
+	if i.Side != "" {
+		right, left := strings.Contains(i.Side, "right"), strings.Contains(i.Side, "left")
+		top, bottom := strings.Contains(i.Side, "top"), strings.Contains(i.Side, "bottom")
+		x, y := 0.0, 0.0
+		if right {
+			x = 1
+		} else if left {
+			x = -1
+		}
+		if bottom {
+			y = 1
+		} else if top {
+			y = -1
+		}
+		if x != 0 && y != 0 { // towards a corner: the middle line goes through the other two
+			x, y = x*in.h, y*in.w
+		}
+		angle = math.Atan2(x, -y)
+	}
+	sin, cos := math.Sin(angle), math.Cos(angle)
+	half := (math.Abs(in.w*sin) + math.Abs(in.h*cos)) / 2
+	return sin * half, -cos * half
+}
+
+// reach is how far a radial gradient goes, across and down (section 3.2).
+func reach(i gtkcss.Image, in rect) (rx, ry float64) {
+	left, right, top, bottom := in.w*i.At[0], in.w*(1-i.At[0]), in.h*i.At[1], in.h*(1-i.At[1])
+	if f := strings.Fields(i.Size); len(f) > 0 {
+		if a, ok := measure(f[0], in.w); ok && !strings.Contains(f[0], "-") {
+			if len(f) > 1 {
+				b, _ := measure(f[1], in.h)
+				return a, b
+			}
+			return a, a
+		}
+	}
+	near := strings.HasPrefix(i.Size, "closest")
+	if near {
+		rx, ry = min(left, right), min(top, bottom)
+	} else {
+		rx, ry = max(left, right), max(top, bottom)
+	}
+	if strings.HasSuffix(i.Size, "corner") {
+		if i.Circle {
+			r := math.Hypot(rx, ry)
+			return r, r
+		}
+		return rx * math.Sqrt2, ry * math.Sqrt2
+	}
+	if i.Circle {
+		r := max(rx, ry)
+		if near {
+			r = min(rx, ry)
+		}
+		return r, r
+	}
+	return rx, ry
+}
+
+func (p *painter) border(outer, inner rect, st *gtkcss.Style) {
+	widths, colours := st.BorderWidth(), st.Borders()
+	if widths == (gtkcss.Box{}) {
+		return
+	}
+	one := true
+	for i := range widths {
+		one = one && (widths[i] == 0 || colours[i] == colours[firstSide(widths)])
+	}
+	if one {
+		if c := colours[firstSide(widths)]; c.A > 0 {
+			p.printf(`<path fill-rule="evenodd" d="%s%s" fill="%s"/>`, outer.path(), inner.path(), c.CSS())
+		}
+		return
+	}
+	ring := p.name()
+	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="%s%s"/></clipPath><g clip-path="url(#%s)">`, ring, outer.path(), inner.path(), ring)
+	x0, y0, x1, y1 := outer.x, outer.y, outer.x+outer.w, outer.y+outer.h
+	a0, b0, a1, b1 := x0+widths[3], y0+widths[0], x1-widths[1], y1-widths[2]
+	// Where two sides meet they are cut at the corner's slant, carried on inwards.
+	mx, my := (x0+x1)/2, (y0+y1)/2
+	reach := func(ox, oy, ix, iy float64) (float64, float64) {
+		if ix == ox && iy == oy {
+			return mx, my
+		}
+		k := max(math.Abs(mx-ox), math.Abs(my-oy))
+		d := math.Hypot(ix-ox, iy-oy)
+		return ox + (ix-ox)/d*k, oy + (iy-oy)/d*k
+	}
+	tlx, tly := reach(x0, y0, a0, b0)
+	trx, try := reach(x1, y0, a1, b0)
+	brx, bry := reach(x1, y1, a1, b1)
+	blx, bly := reach(x0, y1, a0, b1)
+	for i, q := range [4][8]float64{{x0, y0, x1, y0, trx, try, tlx, tly}, {x1, y0, x1, y1, brx, bry, trx, try}, {x1, y1, x0, y1, blx, bly, brx, bry}, {x0, y1, x0, y0, tlx, tly, blx, bly}} {
+		if widths[i] > 0 && colours[i].A > 0 {
+			p.printf(`<path d="M%s %sL%s %sL%s %sL%s %sZ" fill="%s"/>`, n(q[0]), n(q[1]), n(q[2]), n(q[3]), n(q[4]), n(q[5]), n(q[6]), n(q[7]), colours[i].CSS())
+		}
+	}
+	p.b.WriteString(`</g>`)
+}
+
+func firstSide(w gtkcss.Box) int {
+	return max(slices.IndexFunc(w[:], func(f float64) bool { return f > 0 }), 0)
+}
