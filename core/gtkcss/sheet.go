@@ -82,11 +82,7 @@ func Parse(text []byte, generation int) *Sheet {
 // beside the sheet, as gtk.gresource. The generation is told by the folder's
 // name, gtk-4.0 or else 3.
 func Load(fsys fs.FS, name string) (*Sheet, error) {
-	generation := 3
-	if strings.Contains(path.Dir(name), "gtk-4") {
-		generation = 4
-	}
-	return LoadFrom(&folder{fsys: fsys, dir: path.Dir(name)}, name, generation)
+	return LoadFrom(&folder{fsys: fsys, dir: path.Dir(name)}, name, generationOf(name))
 }
 
 // LoadFrom reads a style sheet and those it imports from a source.
@@ -216,6 +212,7 @@ func (s *Sheet) include(name, from string, line int) {
 		s.note(from, line, "import of %q is not followed", name)
 		return
 	}
+	name = strings.TrimPrefix(name, "file://")
 	at, resource := name, false
 	if inside, ok := strings.CutPrefix(name, "resource://"); ok {
 		at, resource = inside, true
@@ -224,7 +221,7 @@ func (s *Sheet) include(name, from string, line int) {
 	} else if strings.Contains(name, ":") {
 		s.note(from, line, "import of %q leaves the piece", name)
 		return
-	} else {
+	} else if !path.IsAbs(name) {
 		at = path.Join(path.Dir(from), name)
 	}
 	file := at

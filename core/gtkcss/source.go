@@ -2,7 +2,10 @@ package gtkcss
 
 import (
 	"io/fs"
+	"os"
 	"path"
+	"path/filepath"
+	"strings"
 
 	"ivelt/core/gresource"
 )
@@ -11,20 +14,46 @@ import (
 // (gtkcssprovider.c, gtk_css_provider_load_named).
 const Bundle = "gtk.gresource"
 
+// LoadFile reads a style sheet from disk, where imports may lead anywhere.
+// generation is 3 or 4, or 0 to tell it by the folder's name.
+func LoadFile(file string, generation int) (*Sheet, error) {
+	whole, err := filepath.Abs(file)
+	if err != nil {
+		return nil, err
+	}
+	if generation == 0 {
+		generation = generationOf(filepath.ToSlash(whole))
+	}
+	return LoadFrom(&folder{fsys: disk{}, dir: filepath.Dir(whole), anywhere: true}, filepath.ToSlash(whole), generation)
+}
+
+// disk is the whole of it, by absolute paths.
+type disk struct{}
+
+func (disk) Open(name string) (fs.File, error) { return os.Open(name) }
+
+func generationOf(file string) int {
+	if strings.Contains(path.Dir(file), "gtk-4") {
+		return 4
+	}
+	return 3
+}
+
 // folder is a tree as a source of sheets.
 type folder struct {
-	fsys   fs.FS
-	dir    string // of the sheet that is loaded
-	opened bool
-	bundle *gresource.Bundle
-	err    error
+	fsys     fs.FS
+	dir      string // of the sheet that is loaded
+	anywhere bool   // names may be absolute
+	opened   bool
+	bundle   *gresource.Bundle
+	err      error
 }
 
 func (f *folder) Read(name string, resource bool) ([]byte, error) {
 	if resource {
 		return f.inBundle(name)
 	}
-	if name = path.Clean(name); !fs.ValidPath(name) {
+	if name = path.Clean(name); !f.anywhere && !fs.ValidPath(name) {
 		return nil, fs.ErrInvalid
 	}
 	return fs.ReadFile(f.fsys, name)

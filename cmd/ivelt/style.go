@@ -1,0 +1,138 @@
+package main
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/core/gtkcss"
+)
+
+// styleReport is one object of `style --json`.
+type styleReport struct {
+	Node       string         `json:"node"`
+	Properties map[string]any `json:"properties"`
+}
+
+func styleCommand() *cobra.Command {
+	var dark, asJSON bool
+	var generation int
+	c := &cobra.Command{
+		Use:   "style FILE.css NODE…",
+		Short: "Print the computed style of nodes under a style sheet",
+		Long: `Print the computed style of nodes under a GTK style sheet.
+
+A node is its path from the window down: 'window.background box button:hover'.
+A "+" puts a node beside the one before: 'list row + row:selected'. Paths are
+read from standard input, one a line, if none is given.`,
+		Args: cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			file := args[0]
+			if dark {
+				file = darkOf(file)
+			}
+			if generation != 0 && generation != 3 && generation != 4 {
+				return errors.New("--gtk is 3 or 4")
+			}
+			s, err := gtkcss.LoadFile(file, generation)
+			if err != nil {
+				return err
+			}
+			nodes := args[1:]
+			if len(nodes) == 0 {
+				if nodes, err = linesOf(c.InOrStdin()); err != nil {
+					return err
+				}
+			}
+			styles := gtkcss.NewCascade(s)
+			reports := []styleReport{}
+			for _, path := range nodes {
+				n := gtkcss.Path(path)
+				if n == nil {
+					return fmt.Errorf("%q names no node", path)
+				}
+				st := styles.Style(n)
+				if asJSON {
+					reports = append(reports, styleReport{path, properties(st, s.Generation)})
+				} else {
+					printStyle(c.OutOrStdout(), path, st, s.Generation)
+				}
+			}
+			for i, n := range s.Notes {
+				if i == 20 {
+					fmt.Fprintf(c.ErrOrStderr(), "and %d more\n", len(s.Notes)-i)
+					break
+				}
+				fmt.Fprintln(c.ErrOrStderr(), n)
+			}
+			if asJSON {
+				return printJSON(c.OutOrStdout(), reports)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&dark, "dark", false, "the dark form beside the sheet, if there is one")
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().IntVar(&generation, "gtk", 0, "generation whose rules count, 3 or 4 (default: by the folder's name)")
+	return c
+}
+
+// darkOf is the dark form of a sheet, or the sheet itself if it has none, as the
+// toolkits take it.
+func darkOf(file string) string {
+	dark := strings.TrimSuffix(file, ".css") + "-dark.css"
+	if _, err := os.Stat(dark); err == nil {
+		return dark
+	}
+	return file
+}
+
+func linesOf(r io.Reader) ([]string, error) {
+	var out []string
+	in := bufio.NewScanner(r)
+	for in.Scan() {
+		if line := strings.TrimSpace(in.Text()); line != "" {
+			out = append(out, line)
+		}
+	}
+	return out, in.Err()
+}
+
+// Those that are told as numbers, in px where they are lengths.
+var (
+	colourProperties = []string{"color", "background-color", "border-top-color", "border-right-color", "border-bottom-color", "border-left-color", "outline-color", "caret-color"}
+	numberProperties = []string{"border-top-width", "border-right-width", "border-bottom-width", "border-left-width", "padding-top", "padding-right", "padding-bottom", "padding-left",
+		"margin-top", "margin-right", "margin-bottom", "margin-left", "min-width", "min-height", "border-top-left-radius", "border-top-right-radius", "border-bottom-right-radius",
+		"border-bottom-left-radius", "outline-width", "outline-offset", "font-size", "letter-spacing", "font-weight", "opacity"}
+)
+
+func properties(st *gtkcss.Style, generation int) map[string]any {
+	out := map[string]any{"border-radius": st.Length("border-top-left-radius")}
+	for _, name := range gtkcss.Properties(generation) {
+		switch {
+		case slices.Contains(colourProperties, name):
+			out[name] = st.Colour(name).String()
+		case slices.Contains(numberProperties, name):
+			out[name] = st.Length(name)
+		default:
+			out[name] = st.Text(name)
+		}
+	}
+	return out
+}
+
+func printStyle(w io.Writer, path string, st *gtkcss.Style, generation int) {
+	fmt.Fprintln(w, path)
+	for _, name := range gtkcss.Properties(generation) {
+		if file, line, told := st.Told(name); told {
+			fmt.Fprintf(w, "  %s: %s;  (%s:%d)\n", name, st.Text(name), filepath.Base(file), line)
+		}
+	}
+}
