@@ -1,0 +1,155 @@
+// Package typeset sets a line of text in a font file: it shapes the text as
+// HarfBuzz does (through its port to Go) and gives glyphs, widths and outlines.
+package typeset
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+
+	"github.com/go-text/typesetting/di"
+	"github.com/go-text/typesetting/font"
+	ot "github.com/go-text/typesetting/font/opentype"
+	"github.com/go-text/typesetting/language"
+	"github.com/go-text/typesetting/shaping"
+	"golang.org/x/image/math/fixed"
+)
+
+// ErrFont: the bytes are no font, or a damaged one.
+var ErrFont = errors.New("this font cannot be used")
+
+// Face is one face of a font file, ready to set text in. It may be used from
+// several goroutines.
+type Face struct {
+	mu       sync.Mutex
+	face     *font.Face
+	shaper   shaping.HarfbuzzShaper
+	upem     float64
+	outlines map[font.GID]string
+}
+
+// Load reads a face of a font file; index counts in collections.
+func Load(b []byte, index int) (f *Face, err error) {
+	defer func() { // a damaged font must not end the program
+		if p := recover(); p != nil {
+			f, err = nil, fmt.Errorf("%w: %v", ErrFont, p)
+		}
+	}()
+	faces, err := font.ParseTTC(bytes.NewReader(b))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrFont, err)
+	}
+	if index < 0 || index >= len(faces) {
+		return nil, fmt.Errorf("%w: it has no face %d", ErrFont, index)
+	}
+	face := faces[index]
+	if face.Upem() == 0 {
+		return nil, fmt.Errorf("%w: it has no size", ErrFont)
+	}
+	return &Face{face: face, upem: float64(face.Upem()), outlines: map[font.GID]string{}}, nil
+}
+
+// Glyph is one glyph of a line.
+type Glyph struct {
+	ID   uint32
+	X, Y float64 // px from where the line begins, on its base line; down is positive
+}
+
+// Line is a line of text that was set.
+type Line struct {
+	Width  float64 // px
+	Glyphs []Glyph
+}
+
+// Set shapes a line of text from left to right at a size in px.
+func (f *Face) Set(text string, size float64) (line Line) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	defer func() {
+		if recover() != nil {
+			line = Line{}
+		}
+	}()
+	runes := []rune(text)
+	if len(runes) == 0 {
+		return Line{}
+	}
+	script := language.Latin
+	for _, r := range runes {
+		if s := language.LookupScript(r); s != language.Common && s != language.Inherited && s != language.Unknown {
+			script = s
+			break
+		}
+	}
+	out := f.shaper.Shape(shaping.Input{
+		Text: runes, RunEnd: len(runes), Direction: di.DirectionLTR, Face: f.face, Size: fixed.I(int(f.upem)), Script: script, Language: language.NewLanguage("en"),
+	})
+	k := size / f.upem
+	x := 0.0
+	for _, g := range out.Glyphs {
+		line.Glyphs = append(line.Glyphs, Glyph{uint32(g.GlyphID), (x + px(g.XOffset)) * k, -px(g.YOffset) * k})
+		x += px(g.Advance)
+	}
+	line.Width = x * k
+	return line
+}
+
+func px(v fixed.Int26_6) float64 { return float64(v) / 64 }
+
+// Heights returns how far the face reaches over and under its base line at a
+// size, in px.
+func (f *Face) Heights(size float64) (ascent, descent float64) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	e, ok := f.face.FontHExtents()
+	if !ok {
+		return size * 0.8, size * 0.2
+	}
+	k := size / f.upem
+	return float64(e.Ascender) * k, -float64(e.Descender) * k
+}
+
+// Upem is how many units of the outlines one size is.
+func (f *Face) Upem() float64 { return f.upem }
+
+// Outline returns a glyph's outline as an SVG path in the font's units, y up;
+// "" for a blank one.
+func (f *Face) Outline(id uint32) (d string) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if d, ok := f.outlines[font.GID(id)]; ok {
+		return d
+	}
+	defer func() {
+		if recover() != nil {
+			d = ""
+		}
+		f.outlines[font.GID(id)] = d
+	}()
+	outline, ok := f.face.GlyphData(font.GID(id)).(font.GlyphOutline)
+	if !ok {
+		return ""
+	}
+	var b strings.Builder
+	for _, s := range outline.Segments {
+		switch s.Op {
+		case ot.SegmentOpMoveTo:
+			if b.Len() > 0 {
+				b.WriteByte('Z')
+			}
+			fmt.Fprintf(&b, "M%g %g", s.Args[0].X, s.Args[0].Y)
+		case ot.SegmentOpLineTo:
+			fmt.Fprintf(&b, "L%g %g", s.Args[0].X, s.Args[0].Y)
+		case ot.SegmentOpQuadTo:
+			fmt.Fprintf(&b, "Q%g %g %g %g", s.Args[0].X, s.Args[0].Y, s.Args[1].X, s.Args[1].Y)
+		case ot.SegmentOpCubeTo:
+			fmt.Fprintf(&b, "C%g %g %g %g %g %g", s.Args[0].X, s.Args[0].Y, s.Args[1].X, s.Args[1].Y, s.Args[2].X, s.Args[2].Y)
+		}
+	}
+	if b.Len() > 0 {
+		b.WriteByte('Z')
+	}
+	return b.String()
+}
