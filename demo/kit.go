@@ -2,6 +2,7 @@ package demo
 
 import (
 	"bytes"
+	_ "embed"
 	"fmt"
 	"image/png"
 	"strings"
@@ -14,6 +15,12 @@ import (
 // a backdrop in one archive, as makers hand them out.
 
 // themeColours are what a demo theme is made from; radius is in px.
+// themeSheet is what the demo's window themes share; words in capitals are
+// theirs.
+//
+//go:embed theme.css
+var themeSheet string
+
 type themeColours struct {
 	bg, fg, base, selected, onSelected, border, header string
 	radius                                             int
@@ -28,28 +35,8 @@ var (
 // the pointer set it goes with.
 func windowTheme(name, about string, c themeColours, pad int, dark *themeColours, companions ...string) files {
 	sheet := func(c themeColours) []byte {
-		return fmt.Appendf(nil, `/* %s, a window theme. CC0-1.0 */
-@define-color theme_bg_color %s;
-@define-color theme_fg_color %s;
-@define-color theme_base_color %s;
-@define-color theme_text_color %s;
-@define-color theme_selected_bg_color %s;
-@define-color theme_selected_fg_color %s;
-@define-color borders %s;
-@define-color header_color %s;
-
-* { outline-color: alpha(@theme_selected_bg_color, 0.6); }
-window, .background { background-color: @theme_bg_color; color: @theme_fg_color; }
-headerbar, .titlebar { background-image: linear-gradient(to bottom, @header_color, shade(@header_color, 0.96)); border-bottom: 1px solid @borders; padding: %dpx 8px; }
-button { background-image: linear-gradient(to bottom, shade(@theme_bg_color, 1.04), shade(@theme_bg_color, 0.97)); border: 1px solid @borders; border-radius: %dpx; padding: %dpx 12px; color: @theme_fg_color; }
-button:hover { background-image: none; background-color: mix(@theme_bg_color, @theme_selected_bg_color, 0.12); }
-button:active, button:checked { background-image: none; background-color: @theme_selected_bg_color; color: @theme_selected_fg_color; }
-button:disabled { color: alpha(@theme_fg_color, 0.45); }
-entry { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: %dpx; padding: %dpx 8px; }
-entry:focus { border-color: @theme_selected_bg_color; }
-row:selected, *:selected { background-color: @theme_selected_bg_color; color: @theme_selected_fg_color; }
-tooltip { background-color: @theme_fg_color; color: @theme_bg_color; border-radius: %dpx; }
-`, name, c.bg, c.fg, c.base, c.fg, c.selected, c.onSelected, c.border, c.header, pad, c.radius, pad, c.radius, pad, c.radius)
+		return []byte(strings.NewReplacer("NAME", name, "ONCHOSEN", c.onSelected, "CHOSEN", c.selected, "BASE", c.base, "BG", c.bg, "FG", c.fg, "LINE", c.border,
+			"HEAD", c.header, "RADIUS", fmt.Sprintf("%dpx", c.radius), "PAD", fmt.Sprint(pad)).Replace(themeSheet))
 	}
 	out := files{
 		"index.theme":       fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),

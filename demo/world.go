@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "9"
+const worldVersion = "10"
 
 // World is the demo world on disk.
 type World struct {
@@ -114,6 +114,12 @@ func makeAvocet(dir string) error {
 		}
 		tree.add(f.under("usr/share/icons/" + p.folder))
 	}
+	tree.add(windowTheme("Saltpan", "White crust and cold blue", saltLight, 6, &saltDark, "Shingle", "Sandpiper").under("usr/share/themes/Saltpan"))
+	letters, err := estuary("Estuary Sans")
+	if err != nil {
+		return err
+	}
+	tree.add(letters.under("usr/share/fonts/truetype"))
 	hicolor, err := fallback()
 	if err != nil {
 		return err

@@ -1,11 +1,15 @@
 package desk
 
-// FacetIcons is the facet of the icon pack a surface shows.
-const FacetIcons = "icons"
+// Facets that Ivelt can set.
+const (
+	FacetWidgets = "widgets" // the window theme a toolkit's programs wear
+	FacetIcons   = "icons"   // the icon pack a surface shows
+)
 
 // FacetTitles are the facets Ivelt can set, in the order they are shown, with
 // what they are called on pages.
 var FacetTitles = []struct{ Name, Title string }{
+	{FacetWidgets, "Windows"},
 	{FacetIcons, "Icons"},
 }
 

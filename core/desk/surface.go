@@ -99,9 +99,13 @@ type Source struct {
 
 // Lookup says how the surface finds the piece a value names.
 type Lookup struct {
-	Kind    string   `toml:"kind"`    // icon-theme
-	Folders []string `toml:"folders"` // base folders in order, with the place names of [Desk.Expand]
-	Also    []string `toml:"also"`    // names the surface adds to the one it was told
+	Kind    string   `toml:"kind"`     // icon-theme, theme
+	Folders []string `toml:"folders"`  // base folders in order, with the place names of [Desk.Expand]
+	Also    []string `toml:"also"`     // names the surface adds to the one it was told
+	Parts   []string `toml:"parts"`    // of a theme: the folders in it that serve, the best first
+	File    string   `toml:"file"`     // of a theme: what such a folder has to hold
+	BuiltIn []string `toml:"built-in"` // names that need no folder
+	Own     string   `toml:"own"`      // of a theme: the person's own sheet, which goes over it
 }
 
 // ErrDescriptor: a surface's descriptor is not usable.
@@ -159,8 +163,10 @@ func ParseSurface(b []byte) (Surface, error) {
 				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile", ErrDescriptor, s.ID, f.Name, src.Format)
 			}
 		}
-		if f.Lookup.Kind != "" && f.Lookup.Kind != "icon-theme" {
-			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
+		switch f.Lookup.Kind {
+		case "", "icon-theme", "theme":
+		default:
+			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme or theme", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
 		}
 	}
 	return s, nil

@@ -70,6 +70,16 @@ type Board struct {
 	Threads []Thread
 }
 
+// Thread returns the thread of a facet.
+func (b Board) Thread(facet string) Thread {
+	for _, t := range b.Threads {
+		if t.Facet == facet {
+			return t
+		}
+	}
+	return Thread{}
+}
+
 // Of holds a desk against an outfit. Facets the outfit leaves open are held
 // against themselves: they are only found wanting if a surface cannot use what
 // it is told.
@@ -98,14 +108,14 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Unasked
 		if r.Problem != nil {
 			c.State, c.Cause = Broken, r.Problem.Text
-			c.Remedy = Remedy{"draft", "Choose an icon pack that is installed."}
+			c.Remedy = Remedy{"draft", "Choose "+kindOf(facet)+" that is installed."}
 		}
 		return c
 	}
-	if _, err := reading.FindIcons(d, f.Lookup, want); err != nil && f.Lookup.Kind != "" {
+	if _, err := reading.Find(d, f.Lookup, want); f.Lookup.Kind != "" && err != nil {
 		c.State = NotFound
 		c.Cause = fmt.Sprintf("%s is not in a folder that %s searches.", want, s.Title)
-		c.Remedy = Remedy{"install", "Install " + want + ", or choose another pack."}
+		c.Remedy = Remedy{"install", "Install " + want + ", or choose another."}
 		return c
 	}
 	switch {
@@ -124,6 +134,14 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Follows
 	}
 	return c
+}
+
+// kindOf is what a facet takes, as one writes it.
+func kindOf(facet string) string {
+	if facet == desk.FacetWidgets {
+		return "a theme"
+	}
+	return "an icon pack"
 }
 
 func where(d *desk.Desk, o reading.Origin) string {

@@ -131,7 +131,7 @@ func TestEveryState(t *testing.T) {
 		d := deskWith(t, c.files)
 		board := match.Of(d, outfit.Outfit{}.With(desk.FacetIcons, c.want))
 		var cell match.Cell
-		for _, x := range board.Threads[0].Cells {
+		for _, x := range board.Thread(desk.FacetIcons).Cells {
 			if x.Surface.ID == c.surface {
 				cell = x
 			}

@@ -323,8 +323,8 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		return nil
 	}
 	if f.Lookup.Kind != "" {
-		if _, err := reading.FindIcons(b.d, f.Lookup, want); err != nil {
-			return block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another pack.")
+		if _, err := reading.Find(b.d, f.Lookup, want); err != nil {
+			return block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another.")
 		}
 	}
 	r := reading.Of(b.d, s, f)

@@ -3,6 +3,9 @@ package preview
 import (
 	"bytes"
 	"encoding/base64"
+	"image"
+	_ "image/jpeg"
+	_ "image/png"
 	"io/fs"
 	"path"
 	"regexp"
@@ -66,3 +69,24 @@ func DataURI(fsys fs.FS, name string) (string, bool) {
 	}
 	return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), true
 }
+
+// pictureSize returns the size of a PNG, JPEG or SVG in px, 0 if it cannot be
+// told.
+func pictureSize(b []byte) (w, h float64) {
+	if c, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
+		return float64(c.Width), float64(c.Height)
+	}
+	head := b[:min(len(b), 4096)]
+	if m := svgWidth.FindSubmatch(head); m != nil {
+		w, _ = strconv.ParseFloat(string(m[1]), 64)
+	}
+	if m := svgHeight.FindSubmatch(head); m != nil {
+		h, _ = strconv.ParseFloat(string(m[1]), 64)
+	}
+	return w, h
+}
+
+var (
+	svgWidth  = regexp.MustCompile(`<svg[^>]*?\swidth="([\d.]+)(?:px)?"`)
+	svgHeight = regexp.MustCompile(`<svg[^>]*?\sheight="([\d.]+)(?:px)?"`)
+)

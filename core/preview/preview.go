@@ -22,22 +22,30 @@ import (
 
 // Look is what is to be pictured.
 type Look struct {
-	Icons map[string]string // for each surface the name of its icon pack
+	Names map[string]map[string]string // by facet and surface, the piece's name
 	Dark  bool
+}
+
+// Of returns the name of the piece that a surface shows for a facet.
+func (l Look) Of(facet, surface string) string { return l.Names[facet][surface] }
+
+func (l Look) set(facet, surface, name string) {
+	if l.Names[facet] == nil {
+		l.Names[facet] = map[string]string{}
+	}
+	l.Names[facet][surface] = name
 }
 
 // Worn is the look of a desk as it is: what each surface reads, or still has
 // loaded.
 func Worn(d *desk.Desk) Look {
-	l := Look{Icons: map[string]string{}}
+	l := Look{Names: map[string]map[string]string{}}
 	for _, r := range reading.All(d) {
-		if r.Facet != desk.FacetIcons {
-			continue
-		}
-		l.Icons[r.Surface] = r.Value
+		name := r.Value
 		if r.Pending != "" {
-			l.Icons[r.Surface] = r.Loaded
+			name = r.Loaded
 		}
+		l.set(r.Facet, r.Surface, name)
 	}
 	return l
 }
@@ -46,17 +54,16 @@ func Worn(d *desk.Desk) Look {
 // not find a piece keeps what it shows.
 func Draft(d *desk.Desk, o outfit.Outfit) Look {
 	l := Worn(d)
-	want := o.Piece(desk.FacetIcons)
-	if want == "" {
-		return l
-	}
-	for _, s := range d.Surfaces {
-		f, ok := s.Facet(desk.FacetIcons)
-		if !ok {
-			continue
-		}
-		if _, err := reading.FindIcons(d, f.Lookup, want); err == nil {
-			l.Icons[s.ID] = want
+	for _, facet := range o.Facets() {
+		want := o.Piece(facet)
+		for _, s := range d.Surfaces {
+			f, ok := s.Facet(facet)
+			if !ok {
+				continue
+			}
+			if _, err := reading.Find(d, f.Lookup, want); err == nil {
+				l.set(facet, s.ID, want)
+			}
 		}
 	}
 	return l
@@ -73,18 +80,22 @@ type Scene struct {
 var Scenes = []Scene{
 	{"desk", "Whole desk", 1280, 800, drawDesk},
 	{"close", "Close up", 560, 640, drawClose},
+	{"controls", "Controls", 1280, 800, drawControls},
 }
 
 // Draw pictures a scene of the desk as SVG.
 func Draw(d *desk.Desk, look Look, scene string) []byte {
 	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == scene })
 	s := Scenes[max(i, 0)]
-	c := &canvas{d: d, look: look, w: s.Width, h: s.Height, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}}
+	c := &canvas{d: d, look: look, w: s.Width, h: s.Height, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, fonts: fontsOf(d), family: familyOf(d)}
 	if look.Dark {
 		c.ink = darkInk
 	}
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="'Hanken Grotesk','Noto Sans','DejaVu Sans',sans-serif" font-size="12.5">`, c.w, c.h, c.w, c.h)
 	s.draw(c)
+	if c.defs.Len() > 0 {
+		c.WriteString("<defs>" + c.defs.String() + "</defs>")
+	}
 	c.WriteString("</svg>")
 	return []byte(c.String())
 }
@@ -98,6 +109,11 @@ type canvas struct {
 	indexes map[string]*icontheme.Index
 	shell   string // the surface that draws the bar
 	ids     int
+	stages  map[string]*stage
+	fonts   *fontbook
+	family  string              // that programs are told to use
+	drawn   map[glyphKey]string // outlines in defs
+	defs    strings.Builder
 }
 
 // inks are the colours of what no piece dresses yet.
@@ -109,7 +125,7 @@ var (
 )
 
 func (c *canvas) index(surface string) *icontheme.Index {
-	name := c.look.Icons[surface]
+	name := c.look.Of(desk.FacetIcons, surface)
 	key := surface + "\x00" + name
 	if x, ok := c.indexes[key]; ok {
 		return x
@@ -138,26 +154,46 @@ func (c *canvas) icon(surface string, x, y, size int, names ...string) {
 
 // symbolic draws a symbolic icon in one colour, as a shell recolours it.
 func (c *canvas) symbolic(surface string, x, y, size int, colour, name string) {
-	icon, _, ok := c.index(surface).LookupBest([]string{name + "-symbolic", name}, size, 1)
+	c.symbolicAt(surface, float64(x), float64(y), float64(size), colour, name)
+}
+
+func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name string) {
+	plain := strings.TrimSuffix(name, "-symbolic")
+	names := []string{name}
+	if plain == name {
+		names = []string{name + "-symbolic", name}
+	} else {
+		names = append(names, plain)
+	}
+	icon, _, ok := c.index(surface).LookupBest(names, int(size), 1)
 	uri := ""
 	if ok {
 		uri, ok = DataURI(c.d.Tree(), icon.Path)
 	}
 	if !ok || !strings.Contains(icon.Path, "-symbolic.") {
-		c.icon(surface, x, y, size, name+"-symbolic", name)
+		c.icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return
 	}
 	c.ids++
-	fmt.Fprintf(c, `<mask id="m%d" mask-type="alpha"><image x="%d" y="%d" width="%d" height="%d" href="%s"/></mask><rect x="%d" y="%d" width="%d" height="%d" fill="%s" mask="url(#m%d)"><title>%s</title></rect>`,
-		c.ids, x, y, size, size, uri, x, y, size, size, colour, c.ids, esc(name+" · "+icon.Theme))
+	c.printf(`<mask id="m%d" mask-type="alpha"><image x="%s" y="%s" width="%s" height="%s" href="%s"/></mask><rect x="%s" y="%s" width="%s" height="%s" fill="%s" mask="url(#m%d)"><title>%s</title></rect>`,
+		c.ids, n(x), n(y), n(size), n(size), uri, n(x), n(y), n(size), n(size), colour, c.ids, esc(plain+" · "+icon.Theme))
 }
 
 func (c *canvas) rect(x, y, w, h, r int, fill string, more ...string) {
 	fmt.Fprintf(c, `<rect x="%d" y="%d" width="%d" height="%d" rx="%d" fill="%s" %s/>`, x, y, w, h, r, fill, strings.Join(more, " "))
 }
 
-func (c *canvas) text(x, y int, fill, anchor, s string, more ...string) {
-	fmt.Fprintf(c, `<text x="%d" y="%d" fill="%s" text-anchor="%s" %s>%s</text>`, x, y, fill, anchor, strings.Join(more, " "), esc(s))
+// words writes a line in the desk's own font; anchor is start, middle or end.
+func (c *canvas) words(x, y float64, fill, anchor, s string, size, weight float64) {
+	face := c.fonts.find(c.d, []string{c.family}, weight, false)
+	line := face.Set(s, size)
+	switch anchor {
+	case "middle":
+		x -= line.Width / 2
+	case "end":
+		x -= line.Width
+	}
+	c.glyphs(face, line, size, x, y, fill)
 }
 
 func esc(s string) string {

@@ -23,7 +23,7 @@ func drawDesk(c *canvas) {
 		}
 		y := top + 26 + i*104
 		c.icon(c.shell, 34, y, 64, thing.icon)
-		c.text(66, y+82, c.ink.text, "middle", thing.name)
+		c.words(66, float64(y+82), c.ink.text, "middle", thing.name, 13, 400)
 	}
 	c.files(132, top+22, 640, 408)
 	c.grid(520, top+270, 720, bottom-top-270-28)
@@ -85,53 +85,11 @@ func (c *canvas) drawBar(b bar, width int) {
 		x += size + 10
 	}
 	right := width - 14
-	c.text(right, y+b.thickness/2+5, c.ink.barText, "end", "Sat 21 Mar  06:40")
+	c.words(float64(right), float64(y+b.thickness/2+5), c.ink.barText, "end", "Sat 21 Mar  06:40", 13.5, 400)
 	right -= 130
 	for _, name := range []string{"battery-full", "audio-volume-high", "network-wireless", "mail-unread"} {
 		c.symbolic(c.shell, right, y+(b.thickness-16)/2, 16, c.ink.barText, name)
 		right -= 26
-	}
-}
-
-// frame draws a window and says which surface it belongs to.
-func (c *canvas) frame(surface, title string, x, y, w, h int) {
-	c.rect(x+3, y+5, w, h, 6, c.ink.shade, `opacity="0.14"`)
-	c.rect(x, y, w, h, 6, c.ink.window, fmt.Sprintf(`stroke="%s"`, c.ink.line))
-	fmt.Fprintf(c, `<path d="M%d %dV%dQ%d %d %d %dH%dQ%d %d %d %dV%dZ" fill="%s"/>`, x, y+34, y+6, x, y, x+6, y, x+w-6, x+w, y, x+w, y+6, y+34, c.ink.header)
-	fmt.Fprintf(c, `<path d="M%d %dH%d" stroke="%s"/>`, x, y+34, x+w, c.ink.line)
-	c.text(x+14, y+22, c.ink.text, "start", title, `font-weight="600"`)
-	s, _ := c.d.Surface(surface)
-	c.text(x+w-44, y+22, c.ink.quiet, "end", s.Title+" · "+c.look.Icons[surface], `font-size="11.5"`)
-	c.symbolic(surface, x+w-30, y+9, 16, c.ink.text, "window-close")
-}
-
-// files is a file manager of GTK 3 that shows the desk's own home.
-func (c *canvas) files(x, y, w, h int) {
-	const surface, side = "gtk3", 132
-	c.frame(surface, "Files", x, y, w, h)
-	for i, name := range []string{"go-previous", "go-next", "go-up", "view-refresh", "folder-new", "edit-find"} {
-		if bx := x + 12 + i*36; bx < x+w-40 {
-			c.icon(surface, bx, y+40, 24, name)
-		}
-	}
-	fmt.Fprintf(c, `<path d="M%d %dH%dM%d %dV%d" stroke="%s"/>`, x, y+70, x+w, x+side, y+70, y+h, c.ink.line)
-	for i, place := range []struct{ icon, name string }{{"user-home", "Home"}, {"user-desktop", "Desktop"}, {"folder-documents", "Documents"}, {"folder-download", "Downloads"}, {"folder-music", "Music"}, {"folder-pictures", "Pictures"}, {"folder-videos", "Videos"}, {"network-workgroup", "Station"}, {"user-trash", "Rubbish"}} {
-		py := y + 80 + i*27
-		if py+20 > y+h {
-			break
-		}
-		c.icon(surface, x+12, py, 16, place.icon)
-		c.text(x+36, py+13, c.ink.text, "start", place.name)
-	}
-	cellW, cellH := 84, 84
-	columns := max(1, (w-side-12)/cellW)
-	for i, e := range c.homeEntries() {
-		cx, cy := x+side+8+i%columns*cellW, y+80+i/columns*cellH
-		if cy+cellH-6 > y+h {
-			break
-		}
-		c.icon(surface, cx+18, cy, 48, iconsFor(e)...)
-		c.text(cx+42, cy+64, c.ink.text, "middle", shorten(e.Name(), 13), `font-size="11.5"`)
 	}
 }
 
@@ -178,39 +136,6 @@ func iconsFor(e fs.DirEntry) []string {
 		return append(slices.Clone(names), "text-x-generic")
 	}
 	return []string{"text-x-generic", "unknown"}
-}
-
-// grid is a program of GTK 4 that shows every installed program.
-func (c *canvas) grid(x, y, w, h int) {
-	const surface = "gtk4"
-	programs := c.programs()
-	cellW, cellH := 86, 82
-	columns := max(1, (w-16)/cellW)
-	rows := min(max(1, (h-44)/cellH), (len(programs)+columns-1)/columns)
-	c.frame(surface, "Programs", x, y, w, 50+rows*cellH)
-	for i, p := range programs {
-		if i >= columns*rows {
-			break
-		}
-		cx, cy := x+8+i%columns*cellW+(w-16-columns*cellW)/2, y+46+i/columns*cellH
-		c.icon(surface, cx+19, cy, 48, p.Icon)
-		c.text(cx+43, cy+64, c.ink.text, "middle", shorten(p.Name, 13), `font-size="11.5"`)
-	}
-}
-
-// dialog is a question of a GTK 3 program.
-func (c *canvas) dialog(x, y, w, h int) {
-	const surface = "gtk3"
-	c.frame(surface, "Lamp Watch", x, y, w, h)
-	c.icon(surface, x+20, y+50, 48, "dialog-warning")
-	c.text(x+84, y+66, c.ink.text, "start", "The harbour lamp is still dark.", `font-weight="600"`)
-	c.text(x+84, y+86, c.ink.quiet, "start", "Sunset was 12 minutes ago.")
-	for i, button := range []struct{ icon, label string }{{"process-stop", "Leave it"}, {"system-run", "Light it"}} {
-		bx := x + w - 250 + i*120
-		c.rect(bx, y+h-48, 110, 32, 4, c.ink.header, fmt.Sprintf(`stroke="%s"`, c.ink.line))
-		c.icon(surface, bx+10, y+h-40, 16, button.icon)
-		c.text(bx+34, y+h-27, c.ink.text, "start", button.label)
-	}
 }
 
 func shorten(s string, most int) string {

@@ -7,6 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"path"
+	"slices"
+	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
@@ -143,10 +146,10 @@ func reason(err error) string {
 }
 
 func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
-	if f.Lookup.Kind != "icon-theme" {
+	if f.Lookup.Kind == "" {
 		return
 	}
-	folder, err := FindIcons(d, f.Lookup, r.Value)
+	folder, err := Find(d, f.Lookup, r.Value)
 	if err == nil {
 		r.Resolved = folder
 		return
@@ -154,11 +157,52 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 	if r.Problem != nil {
 		return
 	}
-	if errors.Is(err, icontheme.ErrNoIndex) {
-		r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has an icon pack named %q.", s.Title, r.Value)}
+	what := "an icon pack"
+	if f.Lookup.Kind == "theme" {
+		what = "a theme for it"
+	}
+	if errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere) {
+		r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has %s named %q.", s.Title, what, r.Value)}
 		return
 	}
 	r.Problem = &Problem{"broken-piece", fmt.Sprintf("The icon pack %q cannot be used: %v.", r.Value, err)}
+}
+
+// ErrNotThere: no folder that is searched has a piece of that name.
+var ErrNotThere = errors.New("it is in no folder that is searched")
+
+// Find returns the folder of the piece that a lookup ends at by a name, as a
+// path of the desk; "" for one that the program has in itself. Errors are those
+// of [icontheme.Find], and [ErrNotThere].
+func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	if l.Kind == "theme" {
+		part, err := FindTheme(d, l, name)
+		if err != nil || part == "" {
+			return "", err
+		}
+		return path.Dir(part), nil
+	}
+	return FindIcons(d, l, name)
+}
+
+// FindTheme returns the part of a window theme that serves a surface, as a path
+// of the desk; "" if the program has the theme in itself.
+func FindTheme(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	if name == "" || strings.Contains(name, "/") {
+		return "", ErrNotThere
+	}
+	if slices.Contains(l.BuiltIn, name) {
+		return "", nil
+	}
+	for _, base := range d.Folders(l.Folders) {
+		for _, part := range l.Parts {
+			at := path.Join(base, name, part)
+			if _, err := fs.Stat(d.Tree(), path.Join(at, l.File)); err == nil {
+				return desk.Path(at), nil
+			}
+		}
+	}
+	return "", ErrNotThere
 }
 
 // FindIcons returns the folder of the icon pack that a surface finds by a

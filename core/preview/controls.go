@@ -1,0 +1,320 @@
+package preview
+
+import (
+	"fmt"
+	"strings"
+
+	"ivelt/core/gtkcss"
+	"ivelt/core/typeset"
+)
+
+// part is a control, or a piece of one, to be laid out and painted in the style
+// that a theme computes for its node.
+type part struct {
+	node  *gtkcss.Node
+	label string
+	icon  string  // of the icon pack, at size; the first of several names that is found
+	size  float64 // of the icon, px
+	kids  []*part
+	down  bool       // kids stand under each other, not beside
+	gap   float64    // between kids
+	grow  bool       // takes the room that is left, along its parent
+	over  bool       // kids lie over each other
+	cell  [2]float64 // kids stand in rows of such cells; those that find no room are left out
+	w, h  float64    // at least, of the content
+	align float64    // where content stands that is smaller than its room, 0–1
+	aside bool       // it keeps its own size across its parent, in the middle
+	paint func(s *stage, x, y, w, h float64)
+	// Over the others of its parent: it fills the first portion of it, or stands
+	// at it.
+	shared, standing bool
+	portion          float64
+
+	st             *gtkcss.Style
+	minW, minH     float64 // of the border box
+	x, y, bw, bh   float64 // border box, once placed
+	line           typeset.Line
+	face           *typeset.Face
+	ascent, height float64
+}
+
+// node makes a part of a node; kids are put under it in the order given.
+func node(selector string, kids ...*part) *part {
+	p := &part{node: gtkcss.New(selector), kids: kids}
+	for _, k := range kids {
+		p.node.Add(k.node)
+	}
+	return p
+}
+
+func text(selector, label string) *part {
+	p := node(selector)
+	p.label = label
+	return p
+}
+
+func picture(selector, icon string, size float64) *part {
+	p := node(selector)
+	p.icon, p.size = icon, size
+	return p
+}
+
+func (p *part) with(change func(*part)) *part { change(p); return p }
+func (p *part) column(gap float64) *part      { p.down, p.gap = true, gap; return p }
+func (p *part) row(gap float64) *part         { p.gap = gap; return p }
+func (p *part) growing() *part                { p.grow = true; return p }
+func (p *part) sized(w, h float64) *part      { p.w, p.h = w, h; return p }
+func (p *part) middle() *part                 { p.align = 0.5; return p }
+func (p *part) small() *part                  { p.aside = true; return p }
+
+// stage paints parts under one surface's theme.
+type stage struct {
+	*canvas
+	surface string
+	styles  *gtkcss.Cascade
+	painter *painter
+}
+
+func edges(st *gtkcss.Style) gtkcss.Box {
+	b, p := st.BorderWidth(), st.Padding()
+	return gtkcss.Box{b[0] + p[0], b[1] + p[1], b[2] + p[2], b[3] + p[3]}
+}
+
+// measure computes the least size of a part and of all under it.
+func (s *stage) measure(p *part) {
+	p.st = s.styles.Style(p.node)
+	w, h := p.w, p.h
+	if p.label != "" {
+		f := p.st.Font()
+		p.face = s.font(f)
+		p.line = p.face.Set(p.label, f.Size)
+		up, below := p.face.Heights(f.Size)
+		p.ascent, p.height = up, up+below
+		w, h = max(w, p.line.Width), max(h, p.height)
+	}
+	if p.icon != "" {
+		w, h = max(w, p.size), max(h, p.size)
+	}
+	along, across := 0.0, 0.0
+	for i, k := range p.kids {
+		s.measure(k)
+		m := k.st.Margin()
+		kw, kh := k.minW+m[1]+m[3], k.minH+m[0]+m[2]
+		switch {
+		case p.over:
+			along, across = max(along, kw), max(across, kh)
+		case p.down:
+			along, across = along+kh, max(across, kw)
+		default:
+			along, across = along+kw, max(across, kh)
+		}
+		if i > 0 && !p.over {
+			along += p.gap
+		}
+	}
+	if p.cell[0] > 0 {
+		along, across = p.cell[0], p.cell[1]
+	}
+	if p.down {
+		w, h = max(w, across), max(h, along)
+	} else {
+		w, h = max(w, along), max(h, across)
+	}
+	e := edges(p.st)
+	p.minW = max(w, p.st.Length("min-width")) + e[1] + e[3]
+	p.minH = max(h, p.st.Length("min-height")) + e[0] + e[2]
+}
+
+// place gives a part its border box and lays out what is under it.
+func (s *stage) place(p *part, x, y, w, h float64) {
+	p.x, p.y, p.bw, p.bh = x, y, w, h
+	e := edges(p.st)
+	x, y, w, h = x+e[3], y+e[0], max(w-e[1]-e[3], 0), max(h-e[0]-e[2], 0)
+	left, growing := w, 0
+	if p.down {
+		left = h
+	}
+	for i, k := range p.kids {
+		m := k.st.Margin()
+		if p.down {
+			left -= k.minH + m[0] + m[2]
+		} else {
+			left -= k.minW + m[1] + m[3]
+		}
+		if i > 0 {
+			left -= p.gap
+		}
+		if k.grow {
+			growing++
+		}
+	}
+	if p.cell[0] > 0 {
+		columns := max(int(w/p.cell[0]), 1)
+		spare := (w - float64(columns)*p.cell[0]) / 2
+		for i, k := range p.kids {
+			kx, ky := x+spare+float64(i%columns)*p.cell[0], y+float64(i/columns)*p.cell[1]
+			if ky+p.cell[1] > y+h+1 {
+				p.kids = p.kids[:i]
+				return
+			}
+			m := k.st.Margin()
+			s.place(k, kx+m[3], ky+m[0], p.cell[0]-m[1]-m[3], p.cell[1]-m[0]-m[2])
+		}
+		return
+	}
+	at := 0.0
+	if growing == 0 {
+		at = max(left, 0) * p.align
+	}
+	for _, k := range p.kids {
+		m := k.st.Margin()
+		more := 0.0
+		if k.grow && growing > 0 {
+			more = max(left, 0) / float64(growing)
+		}
+		kx, ky, kw, kh := x+m[3], y+m[0], w-m[1]-m[3], h-m[0]-m[2]
+		switch {
+		case p.over:
+			if k.shared {
+				kw *= k.portion
+			}
+			if k.standing {
+				kx, kw = kx+(kw-k.minW)*k.portion, k.minW
+			}
+		case p.down:
+			ky, kh = y+at+m[0], k.minH+more
+			if k.aside {
+				kx, kw = kx+(kw-k.minW)/2, k.minW
+			}
+			at += kh + m[0] + m[2] + p.gap
+		default:
+			kx, kw = x+at+m[3], k.minW+more
+			if k.aside {
+				ky, kh = ky+(kh-k.minH)/2, k.minH
+			}
+			at += kw + m[1] + m[3] + p.gap
+		}
+		s.place(k, kx, ky, max(kw, 0), max(kh, 0))
+	}
+}
+
+// show paints a part that was placed and what is under it.
+func (s *stage) show(p *part) {
+	s.painter.box(p.x, p.y, p.bw, p.bh, p.st)
+	e := edges(p.st)
+	x, y, w, h := p.x+e[3], p.y+e[0], p.bw-e[1]-e[3], p.bh-e[0]-e[2]
+	opacity := p.st.Opacity()
+	if opacity < 1 {
+		s.printf(`<g opacity="%s">`, n(opacity))
+	}
+	if p.icon != "" {
+		ix, iy := x+(w-p.size)/2, y+(h-p.size)/2
+		if p.align == 0 && p.label != "" {
+			ix = x
+		}
+		s.themed(p.icon, ix, iy, p.size, p.st)
+	}
+	if p.label != "" {
+		s.line(p.face, p.line, p.st, x+(w-p.line.Width)*p.align, y+(h-p.height)/2+p.ascent)
+	}
+	if p.paint != nil {
+		p.paint(s, x, y, w, h)
+	}
+	for _, k := range p.kids {
+		s.show(k)
+	}
+	if opacity < 1 {
+		s.WriteString(`</g>`)
+	}
+	s.outline(p)
+}
+
+// outline draws the line around what has the focus.
+func (s *stage) outline(p *part) {
+	wide, c := p.st.Length("outline-width"), p.st.Colour("outline-color")
+	if wide <= 0 || c.A == 0 || !p.node.Is("focus") {
+		return
+	}
+	off := p.st.Length("outline-offset") + wide/2
+	box := rect{p.x - off, p.y - off, p.bw + 2*off, p.bh + 2*off, p.st.Radii(p.bw, p.bh)}
+	dash := ""
+	if p.st.Text("outline-style") == "dashed" || p.st.Text("outline-style") == "dotted" {
+		dash = fmt.Sprintf(` stroke-dasharray="%s"`, n(max(wide, 1)))
+	}
+	s.printf(`<path d="%s" fill="none" stroke="%s" stroke-width="%s"%s/>`, box.path(), c.CSS(), n(wide), dash)
+}
+
+// put lays a tree of parts out in a box and paints it.
+func (s *stage) put(p *part, x, y, w, h float64) {
+	s.measure(p)
+	if w <= 0 {
+		w = p.minW
+	}
+	if h <= 0 {
+		h = p.minH
+	}
+	s.place(p, x, y, w, h)
+	s.show(p)
+}
+
+func (c *canvas) printf(format string, args ...any) { fmt.Fprintf(c, format, args...) }
+
+// line draws a line of text as outlines of its font.
+func (c *canvas) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
+	size := st.Length("font-size")
+	for _, sh := range st.Shadows("text-shadow") {
+		if sh.Colour.A > 0 && sh.Blur <= 4 {
+			c.glyphs(face, line, size, x+sh.X, y+sh.Y, sh.Colour.CSS())
+		}
+	}
+	c.glyphs(face, line, size, x, y, st.Colour("color").CSS())
+}
+
+func (c *canvas) glyphs(face *typeset.Face, line typeset.Line, size, x, y float64, fill string) {
+	k := size / face.Upem()
+	c.printf(`<g fill="%s">`, fill)
+	for _, g := range line.Glyphs {
+		key := glyphKey{face, g.ID}
+		id, ok := c.drawn[key]
+		if !ok {
+			d := face.Outline(g.ID)
+			if d == "" {
+				c.drawn[key] = ""
+				continue
+			}
+			c.ids++
+			id = fmt.Sprint("y", c.ids)
+			c.drawn[key] = id
+			c.defs.WriteString(fmt.Sprintf(`<path id="%s" d="%s"/>`, id, d))
+		}
+		if id != "" {
+			c.printf(`<use href="#%s" transform="matrix(%.5g 0 0 %.5g %s %s)"/>`, id, k, -k, n(x+g.X), n(y+g.Y))
+		}
+	}
+	c.WriteString(`</g>`)
+}
+
+type glyphKey struct {
+	face *typeset.Face
+	id   uint32
+}
+
+// font returns the face for a computed font; the desk's own font stands for
+// families that are only names of kinds.
+func (c *canvas) font(f gtkcss.Font) *typeset.Face {
+	families := f.Families
+	if len(families) == 0 || len(families) == 1 && families[0] == "Sans" {
+		families = []string{c.family}
+	}
+	return c.fonts.find(c.d, families, f.Weight, f.Italic)
+}
+
+// themed draws an icon in the colour of the text if it is a symbolic one, else
+// as it is.
+func (s *stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
+	if strings.HasSuffix(name, "-symbolic") {
+		s.symbolicAt(s.surface, x, y, size, st.Colour("color").CSS(), name)
+		return
+	}
+	s.canvas.icon(s.surface, int(x+0.5), int(y+0.5), int(size), strings.Split(name, " ")...)
+}

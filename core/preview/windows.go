@@ -1,0 +1,313 @@
+package preview
+
+import (
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+)
+
+// window makes the tree of a window of a toolkit: its frame, its header bar,
+// and what is in it.
+func (s *stage) window(title, note string, tools []*part, content *part) *part {
+	heading := text("label.title", title)
+	sub := text("label.subtitle", note)
+	name := node("box.vertical", heading, sub).column(0).growing().with(func(p *part) { p.align = 0.5 })
+	heading.align, sub.align = 0.5, 0.5
+	if s.surface == "gtk4" {
+		start := node("box.start", tools...).row(6)
+		close := node("button.close", picture("image", "window-close-symbolic", 16)).small()
+		end := node("windowcontrols.end", close).row(3)
+		bar := node("headerbar.titlebar", node("windowhandle", node("box", start, name, end).row(6).growing()).growing())
+		return node("window.background.csd", bar, content.growing()).column(0)
+	}
+	close := node("button.titlebutton.close", picture("image", "window-close-symbolic", 16)).small()
+	kids := append(tools, name, close)
+	bar := node("headerbar.titlebar", kids...).row(6)
+	return node("window.background.csd", bar, content.growing()).column(0)
+}
+
+// paintWindow places a window and paints it with its frame, in the state that
+// an inactive one has if it is not the active one.
+func (s *stage) paintWindow(w *part, x, y, width, height float64, active bool) {
+	if s.surface != "gtk4" {
+		frame := gtkcss.New("decoration")
+		w.node.Add(frame)
+		if !active {
+			mark(w, "backdrop")
+			frame.States = append(frame.States, "backdrop")
+		}
+		st := s.styles.Style(frame)
+		s.painter.box(x, y, width, height, st)
+	} else if !active {
+		mark(w, "backdrop")
+	}
+	s.put(w, x, y, width, height)
+}
+
+// mark puts all of a tree in a state.
+func mark(p *part, state string) {
+	p.node.States = append(p.node.States, state)
+	for _, k := range p.kids {
+		mark(k, state)
+	}
+}
+
+func (s *stage) button(classes, label string) *part {
+	b := node("button.text-button"+classes, text("label", label).middle().growing())
+	return b.small()
+}
+
+func (s *stage) iconButton(classes, icon string) *part {
+	return node("button.image-button"+classes, picture("image", icon, 16)).small()
+}
+
+// whose says which surface a window belongs to.
+func (c *canvas) whose(surface string) string {
+	s, _ := c.d.Surface(surface)
+	return s.Title
+}
+
+// files is a file manager of GTK 3 that shows the desk's own home.
+func (c *canvas) files(x, y, w, h int) {
+	s := c.stage("gtk3")
+	tools := []*part{
+		node("box.linked", s.iconButton("", "go-previous-symbolic"), s.iconButton("", "go-next-symbolic").with(func(p *part) { mark(p, "disabled") })).row(0).small(),
+		s.iconButton("", "go-up-symbolic"),
+	}
+	var places []*part
+	for i, place := range []struct{ icon, name string }{{"user-home", "Home"}, {"user-desktop", "Desktop"}, {"folder-documents", "Documents"}, {"folder-download folder-downloads", "Downloads"}, {"folder-music", "Music"}, {"folder-pictures", "Pictures"}, {"folder-videos", "Videos"}, {"network-workgroup", "Station"}, {"user-trash", "Rubbish"}} {
+		row := node("row.sidebar-row.activatable", node("box.horizontal", picture("image.sidebar-icon", place.icon, 16).small(), text("label.sidebar-label", place.name)).row(8).growing())
+		if i == 0 {
+			mark(row, "selected")
+		}
+		places = append(places, row)
+	}
+	side := node("placessidebar.sidebar", node("list", places...).column(0).growing()).column(0).sized(112, 0)
+	var cells []*part
+	for i, e := range c.homeEntries() {
+		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", shorten(e.Name(), 12)).middle()).column(4).growing())
+		if i == 2 {
+			mark(cell, "selected")
+		}
+		cells = append(cells, cell)
+	}
+	view := node("flowbox.view", cells...).growing().with(func(p *part) { p.cell = [2]float64{88, 84} })
+	root := s.window("Files", c.whose("gtk3"), tools, node("box.horizontal", side, view).row(0))
+	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h), true)
+}
+
+// grid is a program of GTK 4 that shows every installed program.
+func (c *canvas) grid(x, y, w, h int) {
+	const cellW, cellH = 88, 84
+	s := c.stage("gtk4")
+	var cells []*part
+	for i, p := range c.programs() {
+		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", shorten(p.Name, 12)).middle()).column(4).growing())
+		if i == 1 {
+			mark(cell, "hover")
+		}
+		cells = append(cells, cell)
+	}
+	view := node("flowbox", cells...).growing().with(func(p *part) { p.cell = [2]float64{cellW, cellH} })
+	tools := []*part{s.iconButton("", "edit-find-symbolic")}
+	rows := (len(cells) + w/cellW - 1) / max(w/cellW, 1)
+	root := s.window("Programs", c.whose("gtk4"), tools, node("box.vertical", view).column(0))
+	s.measure(root)
+	s.paintWindow(root, float64(x), float64(y), float64(w), min(float64(h), root.minH+float64(rows-1)*cellH+6), false)
+}
+
+// dialog is a question of a GTK 3 program.
+func (c *canvas) dialog(x, y, w, h int) {
+	s := c.stage("gtk3")
+	words := node("box.vertical", text("label.title", "The harbour lamp is still dark."), text("label.dim-label", "Sunset was 12 minutes ago."),
+		s.tick("check", "Tell the keeper too", "checked").with(func(p *part) { p.aside = false })).column(6).growing()
+	body := node("box.horizontal.dialog-vbox", picture("image", "dialog-warning", 48).small(), words).row(16).growing()
+	body = node("box.vertical", body, node("box.horizontal.dialog-action-area", node("box").growing(), s.button("", "Leave it"), s.button(".suggested-action", "Light it")).row(8)).column(14)
+	inside := node("box.vertical", body.growing()).column(0)
+	root := s.window("Lamp Watch", "", nil, padded(inside, 16))
+	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h), true)
+}
+
+// padded keeps a part away from the edges of its parent, as a program does that
+// sets a border of its own.
+func padded(p *part, by float64) *part {
+	gap := func() *part { return node("box").sized(by, by) }
+	return node("box.horizontal", gap(), node("box.vertical", gap(), p.growing(), gap()).column(0).growing(), gap()).row(0)
+}
+
+// drawControls shows every usual control of GTK 3 and GTK 4 in its states.
+func drawControls(c *canvas) {
+	c.backdrop()
+	b, top, bottom := c.room()
+	half := float64(c.w-60) / 2
+	for i, surface := range []string{"gtk3", "gtk4"} {
+		s := c.stage(surface)
+		t, _ := c.d.Surface(surface)
+		root := s.window(t.Title, c.look.Of(desk.FacetWidgets, surface), []*part{s.iconButton("", "go-previous-symbolic"), s.button(".suggested-action", "Do it")}, s.sampler())
+		s.measure(root)
+		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, min(float64(bottom-top-36), root.minH), true)
+	}
+	c.drawBar(b, c.w)
+}
+
+// focused has the keyboard; what is inside it has not.
+func focused(p *part) *part {
+	p.node.States = append(p.node.States, "focus", "focus-visible", "focus-within")
+	return p
+}
+
+func in(state string, p *part) *part { mark(p, state); return p }
+
+// sampler is a page with the usual controls.
+func (s *stage) sampler() *part {
+	line := func(kids ...*part) *part { return node("box.horizontal", kids...).row(10) }
+	buttons := line(s.button("", "Plain"), in("hover", s.button("", "Over")), in("active", s.button("", "Pressed")), in("checked", s.button(".toggle", "Chosen")), in("disabled", s.button("", "Off")))
+	acts := line(s.button(".suggested-action", "Suggested"), s.button(".destructive-action", "Destructive"), s.button(".flat", "Flat"), focused(s.button("", "In focus")), node("button.text-button.link", in("link", text("label", "A link"))).small())
+	entries := line(s.entry("", "Low water 06:40"), s.spin("12"), focused(s.entry("", "being typed")), in("disabled", s.entry("", "not now")))
+	marks := line(s.tick("check", "Off", ""), s.tick("check", "On", "checked"), s.tick("radio", "One", ""), s.tick("radio", "Other", "checked"), in("disabled", s.tick("check", "Not now", "checked")), node("box").growing(), s.toggle(""), s.toggle("checked"))
+	sliders := line(s.scale(0.4).growing(), s.progress(0.6).growing())
+	tabs := s.notebook()
+	rows := node("list.frame", s.row("A line", ""), s.row("The pointer is over it", "hover"), s.row("A chosen line", "selected"), s.row("A line that is off", "disabled")).column(0).growing()
+	menu := s.menu()
+	info := s.infobar("warning", "The tide turns in ten minutes.", "Show")
+	fail := s.infobar("error", "The tide gauge does not answer.", "Again")
+	tip := s.tooltip("A tip beside the pointer")
+	return padded(node("box.vertical", buttons, acts, entries, marks, sliders, node("box.horizontal", tabs.growing(), menu).row(14), node("box.horizontal", rows, tip).row(14), info, fail).column(13), 16)
+}
+
+func (s *stage) entry(classes, label string) *part {
+	inner := text("text", label)
+	if s.surface != "gtk4" {
+		e := text("entry"+classes, label)
+		return e.growing().sized(90, 0).small()
+	}
+	return node("entry"+classes, inner.growing()).growing().sized(90, 0).small()
+}
+
+func (s *stage) spin(value string) *part {
+	down, up := node("button.image-button.down", picture("image", "list-remove-symbolic", 16)), node("button.image-button.up", picture("image", "list-add-symbolic", 16))
+	inner := text("entry", value)
+	if s.surface == "gtk4" {
+		inner = text("text", value)
+	}
+	return node("spinbutton.horizontal", inner.growing().sized(34, 0), down, up).row(0).small()
+}
+
+func (s *stage) tick(kind, label, state string) *part {
+	box := node(kind)
+	if state != "" {
+		box.node.States = append(box.node.States, state)
+	}
+	box.paint = func(s *stage, x, y, w, h float64) {
+		if !box.node.Is("checked") {
+			return
+		}
+		c := box.st.Colour("color").CSS()
+		if kind == "radio" {
+			s.printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, n(x+w/2), n(y+h/2), n(w/5), c)
+			return
+		}
+		s.printf(`<path d="M%s %sL%s %sL%s %s" fill="none" stroke="%s" stroke-width="1.8"/>`, n(x+w*0.2), n(y+h*0.52), n(x+w*0.42), n(y+h*0.74), n(x+w*0.82), n(y+h*0.28), c)
+	}
+	holder := kind + "button"
+	if s.surface == "gtk4" {
+		holder = "checkbutton"
+	}
+	p := node(holder+".text-button", box.small(), text("label", label)).row(6)
+	if state != "" {
+		p.node.States = append(p.node.States, state)
+	}
+	return p.small()
+}
+
+func (s *stage) toggle(state string) *part {
+	slider := node("slider")
+	on := node("switch", slider).small()
+	if state != "" {
+		on.node.States = append(on.node.States, state)
+		slider.node.States = append(slider.node.States, state)
+		on.align = 1
+	}
+	if s.surface != "gtk4" { // GTK 3's is twice as wide as its slider
+		s.measure(on)
+		on.w = 2 * slider.minW
+	} else {
+		s.measure(on)
+		on.w = max(on.st.Length("min-width"), 2*slider.minW)
+	}
+	return on
+}
+
+func (s *stage) scale(at float64) *part {
+	highlight, slider := node("highlight.top"), node("slider")
+	trough := node("trough", highlight, slider).growing().small()
+	holder := node("scale.horizontal", trough).sized(120, 0).small()
+	if s.surface != "gtk4" {
+		holder = node("scale.horizontal", node("contents", trough).growing().small()).sized(120, 0).small()
+	}
+	trough.over = true
+	highlight.share(at)
+	slider.at(at)
+	return holder
+}
+
+func (s *stage) progress(at float64) *part {
+	done := node("progress.left")
+	trough := node("trough", done).growing()
+	trough.over = true
+	done.share(at)
+	return node("progressbar.horizontal", trough).sized(120, 0).small()
+}
+
+// share makes a part fill the first part of its parent; at stands it there.
+func (p *part) share(of float64) { p.shared, p.portion = true, of }
+func (p *part) at(of float64)    { p.standing, p.portion = true, of }
+
+func (s *stage) notebook() *part {
+	var tabs []*part
+	for i, name := range []string{"Tides", "Winds", "Lamps"} {
+		t := node("tab", text("label", name).middle().growing())
+		switch i {
+		case 0:
+			mark(t, "checked")
+		case 1:
+			mark(t, "hover")
+		}
+		tabs = append(tabs, t)
+	}
+	page := node("box.vertical", text("label", "High water 00:20 and 12:48"), text("label.dim-label", "Height 4.2 m over the datum")).column(4)
+	return node("notebook.frame", node("header.top", node("tabs", tabs...).row(0)), node("stack", padded(page, 10)).column(0)).column(0)
+}
+
+func (s *stage) row(label, state string) *part {
+	r := node("row.activatable", text("label", label).growing())
+	if state != "" {
+		mark(r, state)
+	}
+	return r
+}
+
+func (s *stage) menu() *part {
+	item := "menuitem"
+	if s.surface == "gtk4" {
+		item = "modelbutton.flat"
+	}
+	open, over := node(item, text("label", "Open").growing()), node(item, text("label", "Open with…").growing())
+	mark(over, "hover")
+	off := in("disabled", node(item, text("label", "Move").growing()))
+	kids := []*part{open, over, node("separator.horizontal"), off}
+	if s.surface == "gtk4" {
+		return node("popover.background.menu", node("contents", node("box.vertical", kids...).column(0).sized(110, 0)).column(0)).column(0)
+	}
+	return node("menu.background.context-menu", kids...).column(0).sized(110, 0)
+}
+
+func (s *stage) infobar(kind, label, act string) *part {
+	content := node("box.horizontal", text("label", label).growing(), s.button("", act)).row(8).growing()
+	return node("infobar."+kind, node("revealer", content).growing()).small().with(func(p *part) { p.aside = false })
+}
+
+func (s *stage) tooltip(label string) *part {
+	return node("tooltip.background", node("box.horizontal", text("label", label))).small()
+}
