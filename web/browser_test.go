@@ -287,10 +287,10 @@ func (b *browser) text(selector string) string {
 	return strings.Join(strings.Fields(value[string](b, fmt.Sprintf("document.querySelector(%q).innerText", selector))), " ")
 }
 
-// states returns how each surface stands on the match board.
+// states returns how each surface stands on the match board for icons.
 func (b *browser) states() []string {
 	b.t.Helper()
-	return value[[]string](b, `[...document.querySelectorAll(".station")].map(s => s.dataset.surface + " " + s.dataset.state)`)
+	return value[[]string](b, `[...document.querySelectorAll(".station[data-facet=icons]")].map(s => s.dataset.surface + " " + s.dataset.state)`)
 }
 
 // picture returns the SVG that the frame shows.

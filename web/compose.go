@@ -7,6 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
@@ -14,7 +15,13 @@ import (
 
 type composePage struct {
 	Frame
-	Packs []packView
+	Themes []wearView
+	Packs  []packView
+}
+
+type wearView struct {
+	app.Wear
+	OnDraft bool
 }
 
 func (s *Server) composeView(r *http.Request) (composePage, error) {
@@ -32,7 +39,11 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 			usable = append(usable, p)
 		}
 	}
-	return composePage{Frame: f, Packs: usable}, nil
+	var themes []wearView
+	for _, w := range s.App.Themes(f.Desk) {
+		themes = append(themes, wearView{w, f.Draft.Piece(desk.FacetWidgets) == w.Folder})
+	}
+	return composePage{Frame: f, Themes: themes, Packs: usable}, nil
 }
 
 func (s *Server) compose(w http.ResponseWriter, r *http.Request) {
@@ -109,7 +120,8 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 	servePicture(w, r, "image/svg+xml", preview.Draw(d.Desk, look, r.FormValue("scene")))
 }
 
-// bead serves the icon that a surface's own lookup ends at.
+// bead serves what stands for what a surface shows: the icon that its own lookup
+// ends at, or its windows' colours.
 func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
@@ -117,6 +129,10 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	surface, ok := d.Surface(r.FormValue("surface"))
+	if r.FormValue("facet") == desk.FacetWidgets && ok {
+		servePicture(w, r, "image/svg+xml", preview.Swatch(d.Desk, preview.Worn(d.Desk), surface.ID))
+		return
+	}
 	f, has := surface.Facet(desk.FacetIcons)
 	if !ok || !has {
 		http.NotFound(w, r)

@@ -159,7 +159,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 			if c.State == match.NotHere {
 				continue // no station
 			}
-			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
+			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?facet=" + t.Facet + "&surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
 			for _, step := range c.Reading.Chain {
 				v.Rungs = append(v.Rungs, rungView{step, f.Desk.Show(step.Path)})
 			}
@@ -175,7 +175,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 
 var says = map[match.State]string{
 	match.Follows: "follows", match.Differs: "shows something else", match.Broken: "cannot use what it is told",
-	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no icons", match.NotFound: "cannot find it",
+	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no such thing", match.NotFound: "cannot find it",
 }
 
 func (s *Server) restart(w http.ResponseWriter, r *http.Request) {

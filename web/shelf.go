@@ -71,6 +71,15 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
+	if theme := r.FormValue("theme"); theme != "" {
+		wear, ok := s.App.Theme(d, theme)
+		if !ok {
+			http.NotFound(w, r)
+			return
+		}
+		servePicture(w, r, "image/svg+xml", preview.Piece(d.Tree(), wear.Piece))
+		return
+	}
 	name := r.FormValue("pack")
 	if strings.Contains(name, "/") {
 		http.NotFound(w, r)

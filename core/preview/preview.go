@@ -87,10 +87,7 @@ var Scenes = []Scene{
 func Draw(d *desk.Desk, look Look, scene string) []byte {
 	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == scene })
 	s := Scenes[max(i, 0)]
-	c := &canvas{d: d, look: look, w: s.Width, h: s.Height, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, fonts: fontsOf(d), family: familyOf(d)}
-	if look.Dark {
-		c.ink = darkInk
-	}
+	c := newCanvas(d, look, s.Width, s.Height)
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="'Hanken Grotesk','Noto Sans','DejaVu Sans',sans-serif" font-size="12.5">`, c.w, c.h, c.w, c.h)
 	s.draw(c)
 	if c.defs.Len() > 0 {
@@ -98,6 +95,14 @@ func Draw(d *desk.Desk, look Look, scene string) []byte {
 	}
 	c.WriteString("</svg>")
 	return []byte(c.String())
+}
+
+func newCanvas(d *desk.Desk, look Look, w, h int) *canvas {
+	c := &canvas{d: d, look: look, w: w, h: h, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, fonts: fontsOf(d), family: familyOf(d)}
+	if look.Dark {
+		c.ink = darkInk
+	}
+	return c
 }
 
 type canvas struct {

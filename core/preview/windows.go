@@ -27,20 +27,12 @@ func (s *stage) window(title, note string, tools []*part, content *part) *part {
 	return node("window.background.csd", bar, content.growing()).column(0)
 }
 
-// paintWindow places a window and paints it with its frame, in the state that
-// an inactive one has if it is not the active one.
-func (s *stage) paintWindow(w *part, x, y, width, height float64, active bool) {
-	if s.surface != "gtk4" {
+// paintWindow places a window and paints it with its frame.
+func (s *stage) paintWindow(w *part, x, y, width, height float64) {
+	if s.surface != "gtk4" { // GTK 4's windows cast their shadow themselves
 		frame := gtkcss.New("decoration")
 		w.node.Add(frame)
-		if !active {
-			mark(w, "backdrop")
-			frame.States = append(frame.States, "backdrop")
-		}
-		st := s.styles.Style(frame)
-		s.painter.box(x, y, width, height, st)
-	} else if !active {
-		mark(w, "backdrop")
+		s.painter.box(x, y, width, height, s.styles.Style(frame))
 	}
 	s.put(w, x, y, width, height)
 }
@@ -94,7 +86,7 @@ func (c *canvas) files(x, y, w, h int) {
 	}
 	view := node("flowbox.view", cells...).growing().with(func(p *part) { p.cell = [2]float64{88, 84} })
 	root := s.window("Files", c.whose("gtk3"), tools, node("box.horizontal", side, view).row(0))
-	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h), true)
+	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
 }
 
 // grid is a program of GTK 4 that shows every installed program.
@@ -113,8 +105,9 @@ func (c *canvas) grid(x, y, w, h int) {
 	tools := []*part{s.iconButton("", "edit-find-symbolic")}
 	rows := (len(cells) + w/cellW - 1) / max(w/cellW, 1)
 	root := s.window("Programs", c.whose("gtk4"), tools, node("box.vertical", view).column(0))
+	mark(root, "backdrop") // another window is the active one
 	s.measure(root)
-	s.paintWindow(root, float64(x), float64(y), float64(w), min(float64(h), root.minH+float64(rows-1)*cellH+6), false)
+	s.paintWindow(root, float64(x), float64(y), float64(w), min(float64(h), root.minH+float64(rows-1)*cellH+6))
 }
 
 // dialog is a question of a GTK 3 program.
@@ -126,7 +119,7 @@ func (c *canvas) dialog(x, y, w, h int) {
 	body = node("box.vertical", body, node("box.horizontal.dialog-action-area", node("box").growing(), s.button("", "Leave it"), s.button(".suggested-action", "Light it")).row(8)).column(14)
 	inside := node("box.vertical", body.growing()).column(0)
 	root := s.window("Lamp Watch", "", nil, padded(inside, 16))
-	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h), true)
+	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
 }
 
 // padded keeps a part away from the edges of its parent, as a program does that
@@ -146,7 +139,7 @@ func drawControls(c *canvas) {
 		t, _ := c.d.Surface(surface)
 		root := s.window(t.Title, c.look.Of(desk.FacetWidgets, surface), []*part{s.iconButton("", "go-previous-symbolic"), s.button(".suggested-action", "Do it")}, s.sampler())
 		s.measure(root)
-		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, min(float64(bottom-top-36), root.minH), true)
+		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, min(float64(bottom-top-36), root.minH))
 	}
 	c.drawBar(b, c.w)
 }
