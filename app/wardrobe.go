@@ -23,11 +23,12 @@ type Wear struct {
 	UsedBy  []string     // of those that wear it now
 }
 
-// Themes lists the window themes that some surface of the desk finds.
-func (a *App) Themes(d *Desk) []Wear {
+// Wardrobe lists the window themes or the pointer sets that some surface of the
+// desk finds.
+func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 	byName := map[string]*Wear{}
 	for _, s := range d.Surfaces {
-		f, ok := s.Facet(desk.FacetWidgets)
+		f, ok := s.Facet(facet)
 		if !ok {
 			continue
 		}
@@ -40,11 +41,9 @@ func (a *App) Themes(d *Desk) []Wear {
 				if byName[e.Name()] != nil {
 					continue
 				}
-				part, err := reading.FindTheme(d.Desk, f.Lookup, e.Name())
-				if err != nil || part == "" {
-					continue
+				if at, err := reading.Find(d.Desk, f.Lookup, e.Name()); err == nil && at != "" {
+					byName[e.Name()] = readWear(d.Tree(), desk.Name(at), facet)
 				}
-				byName[e.Name()] = readTheme(d.Tree(), path.Dir(desk.Name(part)))
 			}
 		}
 	}
@@ -52,17 +51,17 @@ func (a *App) Themes(d *Desk) []Wear {
 	var out []Wear
 	for name, w := range byName {
 		for _, s := range d.Surfaces {
-			f, ok := s.Facet(desk.FacetWidgets)
+			f, ok := s.Facet(facet)
 			if !ok {
 				continue
 			}
-			if _, err := reading.FindTheme(d.Desk, f.Lookup, name); err != nil {
+			if _, err := reading.Find(d.Desk, f.Lookup, name); err != nil {
 				w.Misses = append(w.Misses, s.Title)
 				continue
 			}
 			w.Serves = append(w.Serves, s.Title)
 			for _, r := range readings {
-				if r.Surface == s.ID && r.Facet == desk.FacetWidgets && r.Value == name && r.Resolved != "" {
+				if r.Surface == s.ID && r.Facet == facet && r.Value == name && r.Resolved != "" {
 					w.UsedBy = append(w.UsedBy, s.Title)
 				}
 			}
@@ -73,9 +72,9 @@ func (a *App) Themes(d *Desk) []Wear {
 	return out
 }
 
-// Theme returns one of them.
-func (a *App) Theme(d *Desk, folder string) (Wear, bool) {
-	all := a.Themes(d)
+// Wear returns one of them by its folder.
+func (a *App) Wear(d *Desk, facet, folder string) (Wear, bool) {
+	all := a.Wardrobe(d, facet)
 	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
 	if i < 0 {
 		return Wear{}, false
@@ -83,17 +82,25 @@ func (a *App) Theme(d *Desk, folder string) (Wear, bool) {
 	return all[i], true
 }
 
-func readTheme(tree fs.FS, dir string) *Wear {
+func readWear(tree fs.FS, dir, facet string) *Wear {
 	w := &Wear{Folder: path.Base(dir), Name: path.Base(dir)}
 	if b, err := fs.ReadFile(tree, path.Join(dir, "index.theme")); err == nil {
 		if kf, err := keyfile.Parse(b); err == nil {
-			if name := kf.Get("Desktop Entry", "Name"); name != "" {
+			group := "Desktop Entry"
+			if facet == desk.FacetPointer {
+				group = "Icon Theme"
+			}
+			if name := kf.Get(group, "Name"); name != "" {
 				w.Name = name
 			}
-			w.Comment = kf.Get("Desktop Entry", "Comment")
+			w.Comment = kf.Get(group, "Comment")
 		}
 	}
 	w.Piece = parcel.Piece{Kind: parcel.Theme, Name: w.Name, Folder: w.Folder, Root: dir}
+	if facet == desk.FacetPointer {
+		w.Piece.Kind = parcel.Pointer
+		return w
+	}
 	entries, err := fs.ReadDir(tree, dir)
 	if err != nil {
 		return w

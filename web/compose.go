@@ -15,8 +15,14 @@ import (
 
 type composePage struct {
 	Frame
-	Themes []wearView
-	Packs  []packView
+	Wardrobe []wardrobeView
+	Packs    []packView
+}
+
+// wardrobeView is what there is to choose from for one facet.
+type wardrobeView struct {
+	Facet, Title, Kind string
+	Pieces             []wearView
 }
 
 type wearView struct {
@@ -39,11 +45,15 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 			usable = append(usable, p)
 		}
 	}
-	var themes []wearView
-	for _, w := range s.App.Themes(f.Desk) {
-		themes = append(themes, wearView{w, f.Draft.Piece(desk.FacetWidgets) == w.Folder})
+	page := composePage{Frame: f, Packs: usable}
+	for _, of := range []struct{ facet, kind string }{{desk.FacetWidgets, "theme"}, {desk.FacetPointer, "pointer"}} {
+		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind}
+		for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
+			v.Pieces = append(v.Pieces, wearView{w, f.Draft.Piece(of.facet) == w.Folder})
+		}
+		page.Wardrobe = append(page.Wardrobe, v)
 	}
-	return composePage{Frame: f, Themes: themes, Packs: usable}, nil
+	return page, nil
 }
 
 func (s *Server) compose(w http.ResponseWriter, r *http.Request) {
@@ -129,8 +139,13 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	surface, ok := d.Surface(r.FormValue("surface"))
-	if r.FormValue("facet") == desk.FacetWidgets && ok {
+	switch facet := r.FormValue("facet"); {
+	case !ok:
+	case facet == desk.FacetWidgets:
 		servePicture(w, r, "image/svg+xml", preview.Swatch(d.Desk, preview.Worn(d.Desk), surface.ID))
+		return
+	case facet == desk.FacetPointer:
+		servePicture(w, r, "image/svg+xml", preview.Arrow(d.Desk, preview.Worn(d.Desk), surface.ID))
 		return
 	}
 	f, has := surface.Facet(desk.FacetIcons)

@@ -71,8 +71,8 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	if theme := r.FormValue("theme"); theme != "" {
-		wear, ok := s.App.Theme(d, theme)
+	if facet := r.FormValue("facet"); facet != "" {
+		wear, ok := s.App.Wear(d, facet, r.FormValue("piece"))
 		if !ok {
 			http.NotFound(w, r)
 			return

@@ -287,3 +287,51 @@ func TestStoryOfAKit(t *testing.T) {
 	b.until(`document.querySelectorAll(".past li.undone").length === 2`)
 	require.Equal(t, start, b.snapshot())
 }
+
+// TestStoryOfAWholeLook fetches a theme and pointers from two makers, puts both
+// on the draft, sees the picture follow, applies, and reads the same again.
+func TestStoryOfAWholeLook(t *testing.T) {
+	b := newStage(t).browse()
+	before := b.settings()
+	b.open("/d/avocet/find")
+	b.at("Find")
+	for _, key := range []string{"groyne", "limpet"} {
+		b.open("/d/avocet/find/1/" + key)
+		b.click("[data-fetch]")
+		b.until(`location.pathname.includes("/parcel/") && document.readyState === "complete"`)
+		b.leads("Shelf", "a")
+	}
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	b.click(`[data-scene-is="controls"]`)
+	worn := b.picture()
+	require.Contains(t, b.text("#picks"), "worn by GTK 3 programs, GTK 4 programs", "Saltpan")
+
+	// By keyboard: from one list on to the next.
+	b.walk(kb.ArrowDown, `el.id === "widgets-Groyne"`)
+	b.press(" ")
+	b.until(`document.querySelector("#widgets-Groyne").ariaChecked === "true"`)
+	groyne := b.picture()
+	require.True(t, strings.Contains(groyne, "rgba(43,42,45,1)") && !strings.Contains(worn, "rgba(43,42,45,1)"), "its ground")
+	pointers := strings.Count(groyne, "data:image/png")
+	b.walk(kb.ArrowDown, `el.id === "pointer-Limpet"`)
+	b.press(" ")
+	b.until(`document.querySelector("#pointer-Limpet").ariaChecked === "true"`)
+	require.Greater(t, strings.Count(b.picture(), "data:image/png"), pointers, "pointers lie over the controls")
+	b.keep("controls")
+
+	b.leads("Review", "r")
+	require.Contains(t, b.text("#work"), "gtk-cursor-theme-name")
+	b.leads("Match", "a")
+	require.True(t, b.is(`[...document.querySelectorAll(".station:not([data-facet=icons])")].every(s => s.dataset.state === "follows")`))
+	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Groyne")
+	require.Contains(t, b.file(".icons/default/index.theme"), "Inherits=Limpet")
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	b.click(`[data-scene-is="controls"]`)
+	require.True(t, strings.Contains(b.picture(), "rgba(43,42,45,1)"), "what is read again is what was pictured")
+	b.leads("History", "g", "h")
+	b.press(kb.ArrowDown, kb.Enter)
+	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.Equal(t, before, b.settings(), "back byte for byte")
+}

@@ -275,6 +275,7 @@ var funcs = template.FuncMap{
 	"clock": func(t time.Time) string { return t.Format("15:04") },
 	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
 	"many":  many,
+	"of":    func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
 	"some":  some,
 	"left":  left,
 	"rate":  func(r float64) string { return size(int64(r)) + "/s" },

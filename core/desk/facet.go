@@ -4,6 +4,7 @@ package desk
 const (
 	FacetWidgets = "widgets" // the window theme a toolkit's programs wear
 	FacetIcons   = "icons"   // the icon pack a surface shows
+	FacetPointer = "pointer" // the pointer set
 )
 
 // FacetTitles are the facets Ivelt can set, in the order they are shown, with
@@ -11,6 +12,7 @@ const (
 var FacetTitles = []struct{ Name, Title string }{
 	{FacetWidgets, "Windows"},
 	{FacetIcons, "Icons"},
+	{FacetPointer, "Pointer"},
 }
 
 // FacetTitle returns what a facet is called on pages.

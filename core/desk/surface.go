@@ -99,7 +99,7 @@ type Source struct {
 
 // Lookup says how the surface finds the piece a value names.
 type Lookup struct {
-	Kind    string   `toml:"kind"`     // icon-theme, theme
+	Kind    string   `toml:"kind"`     // icon-theme, theme, pointer
 	Folders []string `toml:"folders"`  // base folders in order, with the place names of [Desk.Expand]
 	Also    []string `toml:"also"`     // names the surface adds to the one it was told
 	Parts   []string `toml:"parts"`    // of a theme: the folders in it that serve, the best first
@@ -164,9 +164,9 @@ func ParseSurface(b []byte) (Surface, error) {
 			}
 		}
 		switch f.Lookup.Kind {
-		case "", "icon-theme", "theme":
+		case "", "icon-theme", "theme", "pointer":
 		default:
-			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme or theme", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
+			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme, theme or pointer", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
 		}
 	}
 	return s, nil

@@ -108,7 +108,7 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Unasked
 		if r.Problem != nil {
 			c.State, c.Cause = Broken, r.Problem.Text
-			c.Remedy = Remedy{"draft", "Choose "+kindOf(facet)+" that is installed."}
+			c.Remedy = Remedy{"draft", "Choose " + kindOf(facet) + " that is installed."}
 		}
 		return c
 	}
@@ -138,8 +138,11 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 
 // kindOf is what a facet takes, as one writes it.
 func kindOf(facet string) string {
-	if facet == desk.FacetWidgets {
+	switch facet {
+	case desk.FacetWidgets:
 		return "a theme"
+	case desk.FacetPointer:
+		return "a pointer set"
 	}
 	return "an icon pack"
 }

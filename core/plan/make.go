@@ -346,6 +346,20 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	if err != nil {
 		return err
 	}
+	why := fmt.Sprintf("tell %s to use %s", s.Title, want)
+	for i := range b.plan.Ops { // a file that is written already gets this line too
+		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
+			kf, err := keyfile.Parse(op.Content)
+			if err != nil {
+				return err
+			}
+			kf.Set(target.Group, target.Key, want)
+			op.Content = kf.Bytes()
+			op.After = fileState(op.Content, op.After.Mode)
+			op.Why += ", and " + why
+			return nil
+		}
+	}
 	old, err := fs.ReadFile(b.d.Tree(), desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {
@@ -369,7 +383,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	}
 	b.add(Op{
 		Kind: Write, Path: p, Before: before, After: fileState(content, mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Why: fmt.Sprintf("tell %s to use %s", s.Title, want), Effect: EffectOf(s.Restart),
+		Surface: s.ID, Facet: f.Name, Why: why, Effect: EffectOf(s.Restart),
 	})
 	return nil
 }

@@ -162,6 +162,28 @@ func (b *bench) tree() map[string]string {
 	return out
 }
 
+// TestTwoLinesOfOneFile: facets that one file sets are one operation on it.
+func TestTwoLinesOfOneFile(t *testing.T) {
+	b := newBench(t)
+	b.put(".icons/Shell/cursors/default", "x", 0o644)
+	p, err := plan.Dress(b.d, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
+	require.NoError(t, err)
+	writes := 0
+	for _, op := range p.Ops {
+		if strings.HasSuffix(op.Path, "/gtk-3.0/settings.ini") {
+			writes++
+		}
+	}
+	require.Equal(t, 1, writes)
+	require.NoError(t, b.apply(p))
+	require.Contains(t, b.file(gtk3), "gtk-icon-theme-name = New")
+	require.Contains(t, b.file(gtk3), "gtk-cursor-theme-name=Shell")
+	require.Contains(t, b.file(".icons/default/index.theme"), "Inherits=Shell")
+	again, err := plan.Dress(b.d, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
+	require.NoError(t, err)
+	require.Empty(t, again.Ops)
+}
+
 func TestDressAndGoBack(t *testing.T) {
 	b := newBench(t)
 	before := b.tree()

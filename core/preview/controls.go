@@ -25,6 +25,7 @@ type part struct {
 	align float64    // where content stands that is smaller than its room, 0–1
 	aside bool       // it keeps its own size across its parent, in the middle
 	paint func(s *stage, x, y, w, h float64)
+	under []string // the pointer's shape that lies over it, by the names it goes by
 	// Over the others of its parent: it fills the first portion of it, or stands
 	// at it.
 	shared, standing bool
@@ -255,7 +256,20 @@ func (s *stage) put(p *part, x, y, w, h float64) {
 	}
 	s.place(p, x, y, w, h)
 	s.show(p)
+	s.point(p)
 }
+
+// point draws the pointers that lie over parts, above everything else.
+func (s *stage) point(p *part) {
+	if len(p.under) > 0 {
+		s.pointerAt(s.surface, p.x+p.bw*0.72, p.y+p.bh*0.62, p.under...)
+	}
+	for _, k := range p.kids {
+		s.point(k)
+	}
+}
+
+func (p *part) pointedAt(names ...string) *part { p.under = names; return p }
 
 func (c *canvas) printf(format string, args ...any) { fmt.Fprintf(c, format, args...) }
 

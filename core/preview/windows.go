@@ -97,7 +97,7 @@ func (c *canvas) grid(x, y, w, h int) {
 	for i, p := range c.programs() {
 		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", shorten(p.Name, 12)).middle()).column(4).growing())
 		if i == 1 {
-			mark(cell, "hover")
+			mark(cell.pointedAt("default", "left_ptr"), "hover")
 		}
 		cells = append(cells, cell)
 	}
@@ -155,9 +155,9 @@ func in(state string, p *part) *part { mark(p, state); return p }
 // sampler is a page with the usual controls.
 func (s *stage) sampler() *part {
 	line := func(kids ...*part) *part { return node("box.horizontal", kids...).row(10) }
-	buttons := line(s.button("", "Plain"), in("hover", s.button("", "Over")), in("active", s.button("", "Pressed")), in("checked", s.button(".toggle", "Chosen")), in("disabled", s.button("", "Off")))
-	acts := line(s.button(".suggested-action", "Suggested"), s.button(".destructive-action", "Destructive"), s.button(".flat", "Flat"), focused(s.button("", "In focus")), node("button.text-button.link", in("link", text("label", "A link"))).small())
-	entries := line(s.entry("", "Low water 06:40"), s.spin("12"), focused(s.entry("", "being typed")), in("disabled", s.entry("", "not now")))
+	buttons := line(s.button("", "Plain"), in("hover", s.button("", "Over")).pointedAt("default", "left_ptr"), in("active", s.button("", "Pressed")), in("checked", s.button(".toggle", "Chosen")), in("disabled", s.button("", "Off")))
+	acts := line(s.button(".suggested-action", "Suggested"), s.button(".destructive-action", "Destructive"), s.button(".flat", "Flat"), focused(s.button("", "In focus")), node("button.text-button.link", in("link", text("label", "A link"))).small().pointedAt("pointer", "hand2", "hand1"))
+	entries := line(s.entry("", "Low water 06:40"), s.spin("12"), focused(s.entry("", "being typed")).pointedAt("text", "xterm"), in("disabled", s.entry("", "not now")))
 	marks := line(s.tick("check", "Off", ""), s.tick("check", "On", "checked"), s.tick("radio", "One", ""), s.tick("radio", "Other", "checked"), in("disabled", s.tick("check", "Not now", "checked")), node("box").growing(), s.toggle(""), s.toggle("checked"))
 	sliders := line(s.scale(0.4).growing(), s.progress(0.6).growing())
 	tabs := s.notebook()

@@ -157,10 +157,7 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 	if r.Problem != nil {
 		return
 	}
-	what := "an icon pack"
-	if f.Lookup.Kind == "theme" {
-		what = "a theme for it"
-	}
+	what := map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set"}[f.Lookup.Kind]
 	if errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere) {
 		r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has %s named %q.", s.Title, what, r.Value)}
 		return
@@ -175,14 +172,35 @@ var ErrNotThere = errors.New("it is in no folder that is searched")
 // path of the desk; "" for one that the program has in itself. Errors are those
 // of [icontheme.Find], and [ErrNotThere].
 func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
-	if l.Kind == "theme" {
+	switch l.Kind {
+	case "theme":
 		part, err := FindTheme(d, l, name)
 		if err != nil || part == "" {
 			return "", err
 		}
 		return path.Dir(part), nil
+	case "pointer":
+		return FindPointer(d, l, name)
 	}
 	return FindIcons(d, l, name)
+}
+
+// FindPointer returns the folder of a pointer set, as a path of the desk; "" for
+// the display's own.
+func FindPointer(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	if slices.Contains(l.BuiltIn, name) {
+		return "", nil
+	}
+	if name == "" || strings.Contains(name, "/") {
+		return "", ErrNotThere
+	}
+	for _, base := range d.Folders(l.Folders) {
+		at := path.Join(base, name)
+		if info, err := fs.Stat(d.Tree(), path.Join(at, "cursors")); err == nil && info.IsDir() {
+			return desk.Path(at), nil
+		}
+	}
+	return "", ErrNotThere
 }
 
 // FindTheme returns the part of a window theme that serves a surface, as a path

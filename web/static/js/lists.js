@@ -1,4 +1,5 @@
-// Lists by arrow keys: [data-list] holds [data-item]s. Enter presses the item's
+// Lists by arrow keys: [data-list] holds [data-item]s; one list leads on to the
+// next. Enter presses the item's
 // [data-open], Space its [data-choose].
 const shown = (el) => el.offsetParent !== null;
 
@@ -35,7 +36,13 @@ document.addEventListener("keydown", (event) => {
   }
   const columns = list.dataset.list === "grid" ? items.filter((i) => i.offsetTop === items[0].offsetTop).length : 1;
   const to = items.indexOf(item) + step[0] + step[1] * columns;
-  if (items[to]) items[to].focus();
+  if (items[to]) { items[to].focus(); return; }
+  if (columns > 1 && Math.abs(step[0])) return;
+  // Past its end the next list begins.
+  const lists = [...document.querySelectorAll("#work [data-list]")];
+  const next = lists[lists.indexOf(list) + (to < 0 ? -1 : 1)];
+  const others = next ? [...next.querySelectorAll("[data-item]")].filter(shown) : [];
+  others.at(to < 0 ? -1 : 0)?.focus();
 });
 
 // htmx swaps a list in anew: keep the place.
