@@ -26,28 +26,39 @@ var toolkits = []struct{ surface, program, debian, folder string }{
 	{"gtk4", "gtk4-query-settings", "libgtk-4-bin", "gtk-4.0"},
 }
 
-var iconSetting = regexp.MustCompile(`(?m)^\s*gtk-icon-theme-name: "(.*)"$`)
+// settingOf is which setting of the toolkits a facet is.
+var settingOf = map[string]*regexp.Regexp{
+	desk.FacetWidgets: regexp.MustCompile(`(?m)^\s*gtk-theme-name: "(.*)"$`),
+	desk.FacetIcons:   regexp.MustCompile(`(?m)^\s*gtk-icon-theme-name: "(.*)"$`),
+	desk.FacetPointer: regexp.MustCompile(`(?m)^\s*gtk-cursor-theme-name: "(.*)"$`),
+}
 
-// shown asks a toolkit which icon theme it uses in a home.
-func shown(t *testing.T, program, debian, display, home string, configDirs ...string) string {
+// shown asks a toolkit which theme, icons and pointers it uses in a home. What
+// it has no value for is "".
+func shown(t *testing.T, program, debian, display, home string, configDirs ...string) map[string]string {
 	t.Helper()
 	c := tool(t, program, debian)
 	c.Env = []string{
 		"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + display, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1",
 		"GSETTINGS_BACKEND=memory", "XDG_CONFIG_DIRS=" + strings.Join(configDirs, ":"), "XDG_RUNTIME_DIR=" + t.TempDir(),
 	}
-	m := iconSetting.FindStringSubmatch(output(t, c))
-	require.NotNil(t, m, "%s prints no icon theme", program)
-	value, err := strconv.Unquote(`"` + m[1] + `"`) // printed by g_strescape
-	require.NoError(t, err)
-	return value
+	text, out := output(t, c), map[string]string{}
+	for facet, setting := range settingOf {
+		if m := setting.FindStringSubmatch(text); m != nil {
+			value, err := strconv.Unquote(`"` + m[1] + `"`) // printed by g_strescape
+			require.NoError(t, err)
+			out[facet] = value
+		}
+	}
+	require.Contains(t, out, desk.FacetIcons, "%s prints no icon theme", program)
+	return out
 }
 
-func reads(t *testing.T, d *desk.Desk, surface string) reading.Reading {
+func reads(t *testing.T, d *desk.Desk, surface, facet string) reading.Reading {
 	t.Helper()
 	s, ok := d.Surface(surface)
 	require.True(t, ok)
-	f, ok := s.Facet(desk.FacetIcons)
+	f, ok := s.Facet(facet)
 	require.True(t, ok)
 	return reading.Of(d, s, f)
 }
@@ -66,18 +77,32 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 					write(t, filepath.Join(dir, kit.folder, "settings.ini"), messy(r))
 				}
 			}
+			themesIn(t, home, "Reef", "Skerry")
 			d, err := desk.Open("t", home, "/", "")
 			require.NoError(t, err)
 			d.Surfaces, d.Env = desk.Builtin(), map[string]string{"XDG_CONFIG_DIRS": one + ":" + two}
 			theirs := shown(t, kit.program, kit.debian, screen, home, one, two)
-			ours := reads(t, d, kit.surface).Value
-			if ours != theirs {
-				b, _ := os.ReadFile(filepath.Join(home, ".config", kit.folder, "settings.ini"))
-				t.Errorf("seed %d, %s: GTK %q, Ivelt %q\n%s", seed, kit.surface, theirs, ours, b)
+			for facet := range settingOf {
+				ours := reads(t, d, kit.surface, facet).Value
+				if ours != theirs[facet] {
+					b, _ := os.ReadFile(filepath.Join(home, ".config", kit.folder, "settings.ini"))
+					t.Errorf("seed %d, %s, %s: GTK %q, Ivelt %q\n%s", seed, kit.surface, facet, theirs[facet], ours, b)
+				}
+				n++
 			}
-			n++
 		}
-		t.Logf("%s: %d homes (seeds 0 to 39) read as the toolkit reads them", kit.surface, n)
+		t.Logf("%s: %d readings (seeds 0 to 39) as the toolkit reads", kit.surface, n)
+	}
+}
+
+// themesIn puts themes in a home: GTK falls back to its own, in its setting too,
+// for one that it does not find.
+func themesIn(t *testing.T, home string, names ...string) {
+	t.Helper()
+	for _, name := range names {
+		for _, kit := range toolkits {
+			write(t, filepath.Join(home, ".themes", name, kit.folder, "gtk.css"), "")
+		}
 	}
 }
 
@@ -97,7 +122,7 @@ func messy(r *rand.Rand) string {
 		line(pick(
 			"gtk-icon-theme-name=Alpha", "gtk-icon-theme-name = Beta", "  gtk-icon-theme-name=Gamma", "gtk-icon-theme-name=Delta  ",
 			`gtk-icon-theme-name="Quoted"`, "gtk-icon-theme-name=Two Words", `gtk-icon-theme-name=Tab\tbed`, "gtk-icon-theme-name=",
-			"#gtk-icon-theme-name=Off", "gtk-icon-theme-name\t=\tEta", "Gtk-Icon-Theme-Name=Loud", "gtk-icon-theme-name[de]=Deutsch",
+			"gtk-theme-name=Reef", " gtk-theme-name = Skerry ", "gtk-cursor-theme-name=Gull", "gtk-cursor-theme-name=", "#gtk-icon-theme-name=Off", "gtk-icon-theme-name\t=\tEta", "Gtk-Icon-Theme-Name=Loud", "gtk-icon-theme-name[de]=Deutsch",
 			"gtk-font-name=Sans 10", "x-mine=yes", "", "# note", "[Other]", "[Settings]", "gtk-cursor-theme-size=24",
 		))
 	}
@@ -139,17 +164,22 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 	for name, start := range starts {
 		t.Run(name, func(t *testing.T) {
 			start(w.Avocet.Home)
-			before := map[string]string{}
+			write(t, filepath.Join(w.Avocet.Home, ".icons/Tern/cursors/default"), "")
+			themesIn(t, w.Avocet.Home, "Reef") // GTK sees the home only
+			before := map[string]map[string]string{}
 			for _, kit := range toolkits {
 				before[kit.surface] = shown(t, kit.program, kit.debian, screen, w.Avocet.Home)
 			}
 			keep := store.Blobs{Dir: t.TempDir()}
-			p, err := plan.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore"))
+			p, err := plan.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern"))
 			require.NoError(t, err)
 			require.NoError(t, plan.Apply(t.Context(), w.Avocet, p, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
-				require.Equal(t, "Foreshore", shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
-				require.Equal(t, "Foreshore", reads(t, w.Avocet, kit.surface).Value)
+				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern"}
+				require.Equal(t, wears, shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
+				for facet, want := range wears {
+					require.Equal(t, want, reads(t, w.Avocet, kit.surface, facet).Value)
+				}
 			}
 			back, err := plan.Back(w.Avocet, p, keep)
 			require.NoError(t, err)

@@ -203,7 +203,12 @@ func TestCutArchivesAreNoticed(t *testing.T) {
 	for i := range 40 {
 		entries = append(entries, entry{name: fmt.Sprintf("Pack/48/apps/%d.png", i), text: strings.Repeat(fmt.Sprint(i), 700)})
 	}
-	for name, whole := range map[string][]byte{"a.tar.gz": gzOf(t, tarOf(t, entries)), "a.tar.xz": xzOf(t, tarOf(t, entries)), "a.zip": zipOf(t, entries)} {
+	packed := xzOf(t, tarOf(t, entries))
+	for name, whole := range map[string][]byte{"a.tar.gz": gzOf(t, tarOf(t, entries)), "a.tar.xz": packed, "unpacked by itself.tar.xz": packed, "a.zip": zipOf(t, entries)} {
+		again := func() {}
+		if strings.HasPrefix(name, "unpacked") {
+			again = parcel.WithoutPrograms()
+		}
 		for n := 1; n < 60; n++ {
 			cut := whole[:len(whole)*n/60]
 			_, err := open(t, name, cut, parcel.Options{})
@@ -214,6 +219,7 @@ func TestCutArchivesAreNoticed(t *testing.T) {
 		}
 		_, err := open(t, name, whole[:len(whole)-1], parcel.Options{})
 		require.ErrorIs(t, err, parcel.ErrDamaged, name)
+		again()
 	}
 	for name, b := range map[string][]byte{"page.zip": []byte("<!doctype html><p>Moved"), "empty.tar": nil, "one.gz": gzOf(t, []byte("just text"))} {
 		_, err := open(t, name, b, parcel.Options{})
@@ -318,6 +324,7 @@ func TestLargeFilesAreReadAgain(t *testing.T) {
 }
 
 func FuzzOpen(f *testing.F) {
+	f.Cleanup(parcel.WithoutPrograms())
 	f.Add(tarOf(f, small))
 	f.Add(gzOf(f, tarOf(f, small)))
 	f.Add(xzOf(f, tarOf(f, small)))

@@ -15,7 +15,6 @@ import (
 	"github.com/klauspost/compress/gzip"
 	"github.com/klauspost/compress/zstd"
 	"github.com/klauspost/readahead"
-	"github.com/mikelolasagasti/xz"
 )
 
 var tarFormat = Format{Name: "tar", Match: matchTar, Walk: walkTar}
@@ -26,7 +25,7 @@ var compressions = []struct {
 	open        func(io.Reader) (io.Reader, error)
 }{
 	{"gz", "\x1f\x8b", func(r io.Reader) (io.Reader, error) { return gzip.NewReader(r) }},
-	{"xz", "\xfd7zXZ\x00", func(r io.Reader) (io.Reader, error) { return xz.NewReader(r, xz.DefaultDictMax) }},
+	{"xz", "\xfd7zXZ\x00", openXz},
 	{"bz2", "BZh", func(r io.Reader) (io.Reader, error) { return bzip2.NewReader(r), nil }},
 	{"zst", "\x28\xb5\x2f\xfd", func(r io.Reader) (io.Reader, error) {
 		d, err := zstd.NewReader(r, zstd.WithDecoderConcurrency(1), zstd.WithDecoderMaxMemory(256<<20))
