@@ -188,6 +188,26 @@ func BenchmarkPicture(b *testing.B) {
 	}
 }
 
+// BenchmarkNewTheme draws themes that were not seen before.
+func BenchmarkNewTheme(b *testing.B) {
+	d := avocet(b)
+	n := 0
+	sheet, err := os.ReadFile(d.HostPath("/usr/share/themes/Saltpan/gtk-3.0/gtk.css"))
+	require.NoError(b, err)
+	for b.Loop() {
+		b.StopTimer()
+		n++
+		name := fmt.Sprint("New-", n)
+		for _, part := range []string{"gtk-3.0", "gtk-4.0"} {
+			dir := d.HostPath("/usr/share/themes/" + name + "/" + part)
+			require.NoError(b, os.MkdirAll(dir, 0o755))
+			require.NoError(b, os.WriteFile(filepath.Join(dir, "gtk.css"), sheet, 0o644))
+		}
+		b.StartTimer()
+		require.NotEmpty(b, preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, name)), "controls"))
+	}
+}
+
 func BenchmarkMakeTheDemoWorld(b *testing.B) {
 	for b.Loop() {
 		_, err := demo.Open(filepath.Join(b.TempDir(), "world"), true)

@@ -19,8 +19,18 @@ import (
 // leads to the desk's own usr/share, never to that of the machine Ivelt runs
 // on. Only reading goes through a Tree.
 type Tree struct {
-	system, home string // host folders
-	homeAt       string // where home is laid in, as a name of this tree
+	system, home string          // host folders
+	homeAt       string          // where home is laid in, as a name of this tree
+	plain        map[string]bool // folders known to be no links; nil: none is remembered
+}
+
+// Briefly returns the same tree for one go through many files: it remembers
+// which folders are no links, and so must not be kept, nor used from several
+// goroutines.
+func (t *Tree) Briefly() *Tree {
+	brief := *t
+	brief.plain = map[string]bool{}
+	return &brief
 }
 
 var (
@@ -164,6 +174,10 @@ func (t *Tree) resolve(op, name string, last bool) (host, final string, err erro
 			continue
 		}
 		next := join(done, part)
+		if t.plain[next] {
+			done = next
+			continue
+		}
 		host := t.host(next)
 		fi, err := os.Lstat(host)
 		if next == t.homeAt && err != nil {
@@ -179,6 +193,9 @@ func (t *Tree) resolve(op, name string, last bool) (host, final string, err erro
 		}
 		if fi.Mode()&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) || next == t.homeAt {
 			done = next
+			if t.plain != nil && fi.IsDir() {
+				t.plain[next] = true
+			}
 			continue
 		}
 		if links++; links > mostLinks {

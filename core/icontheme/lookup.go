@@ -1,6 +1,8 @@
 package icontheme
 
 import (
+	"fmt"
+	"hash/fnv"
 	"io/fs"
 	"path"
 	"slices"
@@ -8,11 +10,12 @@ import (
 )
 
 // Index is a chain of themes read once, ready for many lookups. It does not
-// notice later changes of the tree. It is safe for concurrent use.
+// notice later changes of the tree; [Index.Stamp] tells of them. It is safe for concurrent use.
 type Index struct {
 	chain    []chained // in the order programs search them
 	unthemed map[string]unthemed
 	problems []Problem
+	watched  []string // what it was read from, there or not
 }
 
 // Problem is a theme in the chain that programs have to do without.
@@ -108,6 +111,7 @@ func (b *builder) insert(name string) {
 	// of the themes before come after. Among equals the last one wins.
 	for _, base := range b.Bases {
 		dir := path.Join(base, name)
+		b.index.watched = append(b.index.watched, dir, path.Join(dir, "index.theme"))
 		if fi, err := fs.Stat(b.FS, dir); err == nil && fi.IsDir() {
 			b.folders = slices.Insert(b.folders, 0, dir)
 		}
@@ -123,6 +127,7 @@ func (b *builder) insert(name string) {
 	for _, d := range theme.Directories {
 		for _, folder := range b.folders {
 			dir := path.Join(folder, d.Path)
+			b.index.watched = append(b.index.watched, dir)
 			if icons := scan(b.FS, dir); len(icons) > 0 {
 				c.folder = append(c.folder, located{d, dir, icons})
 			}
@@ -148,7 +153,20 @@ func scan(fsys fs.FS, dir string) map[string]suffix {
 	return icons
 }
 
+// Stamp tells whether what the index was read from has changed since: then it
+// is another one.
+func (x *Index) Stamp(fsys fs.FS) string {
+	h := fnv.New128a()
+	for _, name := range x.watched {
+		if info, err := fs.Stat(fsys, name); err == nil {
+			fmt.Fprintln(h, name, info.ModTime().UnixNano(), info.Size())
+		}
+	}
+	return string(h.Sum(nil))
+}
+
 func (b *builder) findUnthemed() {
+	b.index.watched = append(b.index.watched, b.Bases...)
 	for _, base := range b.Bases {
 		entries, err := fs.ReadDir(b.FS, base)
 		if err != nil {

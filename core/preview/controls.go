@@ -320,7 +320,13 @@ func (c *canvas) font(f gtkcss.Font) *typeset.Face {
 	if len(families) == 0 || len(families) == 1 && families[0] == "Sans" {
 		families = []string{c.family}
 	}
-	return c.fonts.find(c.d, families, f.Weight, f.Italic)
+	key := fmt.Sprint(families, f.Weight, f.Italic)
+	if face, ok := c.faces[key]; ok {
+		return face
+	}
+	face := c.fonts.find(c.d, families, f.Weight, f.Italic)
+	c.faces[key] = face
+	return face
 }
 
 // themed draws an icon in the colour of the text if it is a symbolic one, else

@@ -56,7 +56,7 @@ func fontsOf(d *desk.Desk) *fontbook {
 	}
 	var files []string
 	var key strings.Builder
-	key.WriteString(d.ID)
+	key.WriteString(d.ID + d.HostPath("/") + d.HostPath(d.HomePath))
 	for _, base := range bases {
 		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
 			if err != nil || len(files) >= mostFonts {
@@ -137,7 +137,7 @@ func loadFace(d *desk.Desk, f bookFace) *typeset.Face {
 		desk, name, date string
 		index            int
 	}
-	k := key{d.ID, f.name, info.ModTime().String(), f.index}
+	k := key{d.ID + d.HostPath("/") + d.HostPath(d.HomePath), f.name, info.ModTime().String(), f.index}
 	if face, ok := loaded.Load(k); ok {
 		return face.(*typeset.Face)
 	}

@@ -37,7 +37,7 @@ func (c *canvas) shape(surface string, names []string) *xcursor.File {
 		}
 		return c.shape("display", names)
 	}
-	return pointer(c.d.Tree(), parcel.Piece{Root: desk.Name(folder)}, names)
+	return pointer(c.tree, parcel.Piece{Root: desk.Name(folder)}, names)
 }
 
 // pointerSize is the size that GTK programs are told to use, 24 if none is

@@ -11,13 +11,16 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
+	"ivelt/core/gtkcss"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
+	"ivelt/core/typeset"
 )
 
 // Look is what is to be pictured.
@@ -98,7 +101,7 @@ func Draw(d *desk.Desk, look Look, scene string) []byte {
 }
 
 func newCanvas(d *desk.Desk, look Look, w, h int) *canvas {
-	c := &canvas{d: d, look: look, w: w, h: h, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, fonts: fontsOf(d), family: familyOf(d)}
+	c := &canvas{d: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontsOf(d), family: familyOf(d)}
 	if look.Dark {
 		c.ink = darkInk
 	}
@@ -108,6 +111,7 @@ func newCanvas(d *desk.Desk, look Look, w, h int) *canvas {
 type canvas struct {
 	strings.Builder
 	d       *desk.Desk
+	tree    *desk.Tree // for this one picture
 	look    Look
 	w, h    int
 	ink     inks
@@ -116,7 +120,8 @@ type canvas struct {
 	ids     int
 	stages  map[string]*stage
 	fonts   *fontbook
-	family  string              // that programs are told to use
+	family  string // that programs are told to use
+	faces   map[string]*typeset.Face
 	drawn   map[glyphKey]string // outlines in defs
 	defs    strings.Builder
 }
@@ -137,8 +142,28 @@ func (c *canvas) index(surface string) *icontheme.Index {
 	}
 	s, _ := c.d.Surface(surface)
 	f, _ := s.Facet(desk.FacetIcons)
-	x := reading.IconIndex(c.d, f.Lookup, name)
+	x := c.indexOf(f.Lookup, name)
 	c.indexes[key] = x
+	return x
+}
+
+type cachedIndex struct {
+	stamp string
+	index *icontheme.Index
+}
+
+var indexes sync.Map // by desk, lookup and pack: cachedIndex
+
+// indexOf reads the icons that a lookup finds, anew only if a folder of them
+// has changed.
+func (c *canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
+	d := c.d
+	key := d.ID + "\x00" + d.HostPath("/") + d.HostPath(d.HomePath) + "\x00" + strings.Join(l.Folders, ":") + "\x00" + strings.Join(l.Also, ":") + "\x00" + name
+	if known, ok := indexes.Load(key); ok && known.(cachedIndex).stamp == known.(cachedIndex).index.Stamp(c.tree) {
+		return known.(cachedIndex).index
+	}
+	x := reading.IconIndex(d, l, name)
+	indexes.Store(key, cachedIndex{x.Stamp(c.tree), x})
 	return x
 }
 
@@ -147,7 +172,7 @@ func (c *canvas) index(surface string) *icontheme.Index {
 func (c *canvas) icon(surface string, x, y, size int, names ...string) {
 	icon, _, ok := c.index(surface).LookupBest(names, size, 1)
 	if ok {
-		if uri, ok := DataURI(c.d.Tree(), icon.Path); ok {
+		if uri, ok := DataURI(c.tree, icon.Path); ok {
 			fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, x, y, size, size, uri, esc(names[0]+" · "+icon.Theme))
 			return
 		}
@@ -173,7 +198,7 @@ func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 	icon, _, ok := c.index(surface).LookupBest(names, int(size), 1)
 	uri := ""
 	if ok {
-		uri, ok = DataURI(c.d.Tree(), icon.Path)
+		uri, ok = DataURI(c.tree, icon.Path)
 	}
 	if !ok || !strings.Contains(icon.Path, "-symbolic.") {
 		c.icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
@@ -190,7 +215,7 @@ func (c *canvas) rect(x, y, w, h, r int, fill string, more ...string) {
 
 // words writes a line in the desk's own font; anchor is start, middle or end.
 func (c *canvas) words(x, y float64, fill, anchor, s string, size, weight float64) {
-	face := c.fonts.find(c.d, []string{c.family}, weight, false)
+	face := c.font(gtkcss.Font{Weight: weight})
 	line := face.Set(s, size)
 	switch anchor {
 	case "middle":
@@ -206,7 +231,7 @@ func esc(s string) string {
 }
 
 func (c *canvas) programs() []desktopentry.Program {
-	return desktopentry.List(c.d.Tree(), c.d.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
+	return desktopentry.List(c.tree, c.d.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
 }
 
 // bar is how the shell's own settings lay out its bar.
@@ -227,7 +252,7 @@ func (c *canvas) bar() bar {
 	rule := shell.Bar
 	for _, file := range rule.Files {
 		for _, p := range c.d.Expand(file) {
-			raw, err := fs.ReadFile(c.d.Tree(), desk.Name(p))
+			raw, err := fs.ReadFile(c.tree, desk.Name(p))
 			if err != nil {
 				continue
 			}

@@ -65,6 +65,17 @@ func TestThePictureIsMadeFromThePieces(t *testing.T) {
 	}
 }
 
+// TestThePictureKeepsUp: what is read once is read again when it has changed.
+func TestThePictureKeepsUp(t *testing.T) {
+	d := desk1(t)
+	before := string(preview.Draw(d, preview.Worn(d), "close"))
+	require.Contains(t, before, "user-home: no icon")
+	require.NoError(t, os.WriteFile(d.HostPath("/usr/share/icons/One/48/user-home.svg"), []byte(svg+`home --></svg>`), 0o644))
+	after := string(preview.Draw(d, preview.Worn(d), "close"))
+	require.NotContains(t, after, "user-home: no icon")
+	require.Contains(t, after, base64.StdEncoding.EncodeToString([]byte(svg+`home --></svg>`)))
+}
+
 // TestThePictureIsSafe: markup of parcels is embedded as a picture only, text
 // is text, and what is no picture is shown as missing.
 func TestThePictureIsSafe(t *testing.T) {

@@ -94,7 +94,7 @@ func (c *canvas) drawBar(b bar, width int) {
 }
 
 func (c *canvas) homeEntries() []fs.DirEntry {
-	entries, err := fs.ReadDir(c.d.Tree(), desk.Name(c.d.HomePath))
+	entries, err := fs.ReadDir(c.tree, desk.Name(c.d.HomePath))
 	if err != nil {
 		return nil
 	}

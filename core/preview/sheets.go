@@ -32,7 +32,7 @@ var sheets sync.Map // by desk and file: cachedSheet
 // sheetOf reads a style sheet of the desk, anew only if it or one that it
 // imports has changed.
 func sheetOf(d *desk.Desk, file string) (*gtkcss.Sheet, error) {
-	key := d.ID + "\x00" + d.HomePath + "\x00" + file
+	key := d.ID + "\x00" + d.HostPath("/") + d.HostPath(d.HomePath) + "\x00" + file
 	if c, ok := sheets.Load(key); ok && c.(cachedSheet).stamp == stampOf(d, c.(cachedSheet).sheet.Files) {
 		return c.(cachedSheet).sheet, nil
 	}
@@ -70,7 +70,7 @@ func (c *canvas) stage(surface string) *stage {
 	if err == nil && part != "" {
 		name := path.Join(desk.Name(part), "gtk.css")
 		if dark := path.Join(desk.Name(part), "gtk-dark.css"); c.look.Dark {
-			if _, err := fs.Stat(c.d.Tree(), dark); err == nil {
+			if _, err := fs.Stat(c.tree, dark); err == nil {
 				name = dark
 			}
 		}
@@ -103,10 +103,10 @@ func (c *canvas) stage(surface string) *stage {
 
 // filePicture is a picture that a theme's sheet names.
 func (c *canvas) filePicture(file string) (address string, w, h float64, ok bool) {
-	if address, ok = DataURI(c.d.Tree(), file); !ok {
+	if address, ok = DataURI(c.tree, file); !ok {
 		return "", 0, 0, false
 	}
-	b, err := fs.ReadFile(c.d.Tree(), file)
+	b, err := fs.ReadFile(c.tree, file)
 	if err != nil {
 		return "", 0, 0, false
 	}

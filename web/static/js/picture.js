@@ -13,6 +13,7 @@ function draw() {
   const q = new URLSearchParams({ look, scene, shade: document.documentElement.dataset.theme, v: version });
   const src = `${f.dataset.src}?${q}`;
   if (img.getAttribute("src") !== src) img.src = src;
+  for (const a of f.querySelectorAll("[data-picture-open], [data-picture-svg]")) a.href = src;
   for (const b of f.querySelectorAll("[data-look-is]")) b.setAttribute("aria-pressed", b.dataset.lookIs === look);
   for (const b of f.querySelectorAll("[data-scene-is]")) b.setAttribute("aria-pressed", b.dataset.sceneIs === scene);
 }
@@ -23,6 +24,29 @@ document.addEventListener("click", (event) => {
   if (look) state.look = look.dataset.lookIs;
   if (scene) state.scene = scene.dataset.sceneIs;
   if (look || scene) draw();
+});
+// A PNG is made here, from the same picture, at its size or twice that.
+async function png(scale) {
+  const f = figure();
+  const from = new Image();
+  from.src = f.querySelector("[data-picture-img]").src;
+  await from.decode();
+  const canvas = document.createElement("canvas");
+  canvas.width = from.naturalWidth * scale;
+  canvas.height = from.naturalHeight * scale;
+  canvas.getContext("2d").drawImage(from, 0, 0, canvas.width, canvas.height);
+  const blob = await new Promise((done) => canvas.toBlob(done, "image/png"));
+  const a = document.createElement("a");
+  a.href = URL.createObjectURL(blob);
+  a.download = f.querySelector("[data-picture-svg]").download.replace(".svg", scale > 1 ? `@${scale}x.png` : ".png");
+  f.dataset.png = `${canvas.width}x${canvas.height} ${blob.size}`;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
+}
+
+document.addEventListener("click", (event) => {
+  const b = event.target.closest("[data-picture-png]");
+  if (b) png(Number(b.dataset.picturePng));
 });
 document.addEventListener("theme-turned", draw);
 document.addEventListener("htmx:oobAfterSwap", (event) => {
