@@ -160,37 +160,6 @@ func parseOutfit(row store.Outfit, err error) (outfit.Outfit, error) {
 	return outfit.Parse(row.Text)
 }
 
-// Choose puts a piece on the desk's draft; "" takes the facet off it.
-func (a *App) Choose(d *Desk, facet, piece string) (outfit.Outfit, error) {
-	if desk.FacetTitle(facet) == facet {
-		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
-	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	row, err := a.Store.Draft(d.ID)
-	if err != nil && !errors.Is(err, store.ErrNone) {
-		return outfit.Outfit{}, err
-	}
-	o, err := parseOutfit(row, err)
-	if err != nil {
-		return outfit.Outfit{}, err
-	}
-	o = o.With(facet, piece)
-	if len(o.Choices) == 0 {
-		return outfit.Outfit{}, a.Store.DropDraft(d.ID)
-	}
-	o.Name = o.Choices[o.Facets()[0]].Piece + " on " + d.Title
-	row.Desk, row.Draft, row.Name, row.Text = d.ID, true, o.Name, o.Bytes()
-	return o, a.Store.SaveOutfit(&row)
-}
-
-// DropDraft forgets the draft.
-func (a *App) DropDraft(d *Desk) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	return a.Store.DropDraft(d.ID)
-}
-
 // Wanted is what the match board holds the desk against: the draft, or what it
 // was last dressed in.
 func (a *App) Wanted(d *Desk) (o outfit.Outfit, isDraft bool, err error) {

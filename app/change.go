@@ -60,7 +60,7 @@ func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 		if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 			return err
 		}
-		return a.Store.DropDraft(d.ID)
+		return errors.Join(a.Store.DropDraft(d.ID), a.Store.ForgetSteps(d.ID))
 	}), nil
 }
 

@@ -68,6 +68,7 @@ var migrations = []func(*gorm.DB) error{
 	marketTables,
 	vocabulary,
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Pin{}) },
+	func(tx *gorm.DB) error { return tx.AutoMigrate(&Step{}, &Kept{}) },
 }
 
 func (s *Store) migrate() error {

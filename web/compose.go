@@ -17,6 +17,9 @@ type composePage struct {
 	Frame
 	Wardrobe []wardrobeView
 	Packs    []packView
+	Looks    []app.Kept
+	// What can be undone, and done again.
+	Undo, Redo string
 }
 
 // wardrobeView is what there is to choose from for one facet.
@@ -46,6 +49,10 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		}
 	}
 	page := composePage{Frame: f, Packs: usable}
+	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
+		return composePage{}, err
+	}
+	page.Undo, page.Redo = s.App.Steps(f.Desk)
 	for _, of := range []struct{ facet, kind string }{{desk.FacetWidgets, "theme"}, {desk.FacetPointer, "pointer"}} {
 		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind}
 		for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
@@ -117,14 +124,10 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	look := preview.Worn(d.Desk)
-	if r.FormValue("look") == "draft" {
-		o, err := s.App.Draft(d)
-		if err != nil {
-			http.NotFound(w, r)
-			return
-		}
-		look = preview.Draft(d.Desk, o)
+	look, err := s.lookOf(d, r.FormValue("look"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
 	}
 	look.Dark = r.FormValue("shade") == "dark"
 	servePicture(w, r, "image/svg+xml", preview.Draw(d.Desk, look, r.FormValue("scene")))

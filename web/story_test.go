@@ -226,7 +226,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	b.leads("Shelf", "a")
 	b.click("#pack-Wrack [data-choose]")
 	b.at("Compose")
-	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/nowhere"} {
+	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/nowhere"} {
 		for _, shade := range []string{"light", "dark"} {
 			b.open(path)
 			b.is(`document.documentElement.dataset.theme = "` + shade + `"`)
@@ -336,4 +336,51 @@ func TestStoryOfAWholeLook(t *testing.T) {
 	b.press(kb.ArrowDown, kb.Enter)
 	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
 	require.Equal(t, before, b.settings(), "back byte for byte")
+}
+
+// TestStoryOfChoosing tries things on: undoes, puts looks by, holds them
+// against each other, and takes one.
+func TestStoryOfChoosing(t *testing.T) {
+	b := newStage(t).browse()
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	b.click("#pick-Marram")
+	b.until(`document.querySelector("#pick-Marram").ariaChecked === "true"`)
+	marram := b.picture()
+	b.idle()
+	b.press("k")
+	b.until(`document.querySelectorAll(".looks-strip li").length === 1`)
+	b.click("#pick-Foreshore")
+	b.until(`document.querySelector("#pick-Foreshore").ariaChecked === "true"`)
+	b.idle()
+	b.press("k")
+	b.until(`document.querySelectorAll(".looks-strip li").length === 2`)
+	b.idle()
+	b.press("u")
+	b.until(`document.querySelector("#pick-Marram").ariaChecked === "true"`)
+	require.True(t, marram == b.picture(), "undone")
+	b.idle()
+	b.press("U")
+	b.until(`document.querySelector("#pick-Foreshore").ariaChecked === "true"`)
+	b.click("#look-1 [name=do][value=copy]")
+	b.until(`document.querySelectorAll(".looks-strip li").length === 3`)
+	b.click("#look-1 .look-picture")
+	b.until(`document.querySelector("#pick-Marram").ariaChecked === "true"`)
+
+	b.open("/d/avocet/looks")
+	b.at("Compare looks")
+	b.until(`document.querySelectorAll(".looks figure").length === 4`)
+	require.Contains(t, b.text("#work"), "has Marram for its icons")
+	b.until(`[...document.querySelectorAll(".looks img")].every(i => i.complete && i.naturalWidth > 0)`)
+	b.keep("looks")
+	b.open("/d/avocet/looks?of=1&of=2&wipe=1&scene=close")
+	b.at("Compare looks")
+	require.Equal(t, 2, value[int](b, `document.querySelectorAll(".wipe img").length`))
+	b.is(`document.querySelector("[data-wipe] input").focus()`)
+	b.press(kb.ArrowRight)
+	b.until(`document.querySelector("[data-wipe]").style.getPropertyValue("--cut") === "51%"`)
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	b.click("#look-3 [name=do][value=drop]:not(.visually-hidden)")
+	b.until(`document.querySelectorAll(".looks-strip li").length === 2`)
 }

@@ -97,6 +97,8 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/compose", s.compose)
 		r.Post("/draft", s.choose)
 		r.Post("/draft/drop", s.dropDraft)
+		r.Get("/looks", s.looks)
+		r.Post("/looks", s.changeLook)
 		r.Get("/picture.svg", s.picture)
 		r.Get("/bead", s.bead)
 		r.Get("/review", s.review)

@@ -1,0 +1,80 @@
+package store
+
+import "time"
+
+// Step is one change of a desk's draft; it can be undone and done again.
+type Step struct {
+	ID            uint `gorm:"primaryKey"`
+	Desk          string
+	Title         string
+	Before, After []byte // outfit files; nil for no draft
+	Undone        bool
+	Made          time.Time
+}
+
+// Kept is a look that was put by to be compared or taken later.
+type Kept struct {
+	ID   uint `gorm:"primaryKey"`
+	Desk string
+	Name string
+	Text []byte // an outfit file
+	Made time.Time
+}
+
+// mostSteps bounds how far back a draft can be undone.
+const mostSteps = 200
+
+// AddStep keeps a change of a draft; what was undone can no longer be done again.
+func (s *Store) AddStep(step Step) error {
+	if err := s.db.Where("desk = ? AND undone", step.Desk).Delete(&Step{}).Error; err != nil {
+		return err
+	}
+	step.Made = time.Now()
+	if err := s.db.Create(&step).Error; err != nil {
+		return err
+	}
+	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-mostSteps).Delete(&Step{}).Error
+}
+
+// LastStep returns the change to undo, or the one to do again, or [ErrNone].
+func (s *Store) LastStep(desk string, undone bool) (Step, error) {
+	order := "id desc"
+	if undone {
+		order = "id"
+	}
+	return first[Step](s.db.Where("desk = ? AND undone = ?", desk, undone).Order(order))
+}
+
+// MarkStep says whether a change is undone.
+func (s *Store) MarkStep(id uint, undone bool) error {
+	return s.db.Model(&Step{}).Where("id = ?", id).Update("undone", undone).Error
+}
+
+// ForgetSteps drops the changes of a desk's draft.
+func (s *Store) ForgetSteps(desk string) error {
+	return s.db.Where("desk = ?", desk).Delete(&Step{}).Error
+}
+
+// Looks returns the looks that were put by for a desk, the oldest first.
+func (s *Store) Looks(desk string) ([]Kept, error) {
+	var out []Kept
+	return out, s.db.Where("desk = ?", desk).Order("id").Find(&out).Error
+}
+
+// Look returns one of them, or [ErrNone].
+func (s *Store) Look(desk string, id uint) (Kept, error) {
+	return first[Kept](s.db.Where("desk = ? AND id = ?", desk, id))
+}
+
+// SaveLook adds a look, or replaces the one with the same ID.
+func (s *Store) SaveLook(k *Kept) error {
+	if k.Made.IsZero() {
+		k.Made = time.Now()
+	}
+	return s.db.Save(k).Error
+}
+
+// DropLook forgets a look.
+func (s *Store) DropLook(desk string, id uint) error {
+	return s.db.Where("desk = ? AND id = ?", desk, id).Delete(&Kept{}).Error
+}

@@ -1,0 +1,184 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/preview"
+)
+
+// mostLooks is how many looks stand side by side.
+const mostLooks = 4
+
+// lookView is one look to hold against others.
+type lookView struct {
+	Key, Name string // Key is "worn", "draft" or the number of one that was put by
+	Picture   string
+	Kept      bool
+	pieces    map[string]string
+	Unalike   map[string]bool
+}
+
+// Piece is what the look has for a facet.
+func (v lookView) Piece(facet string) string { return v.pieces[facet] }
+
+type looksPage struct {
+	Frame
+	All    []lookView // to choose from
+	Chosen []lookView
+	Scenes []preview.Scene
+	Shown  preview.Scene
+	Shade  string
+	Wipe   bool
+}
+
+// Picked tells whether a look is among those shown.
+func (p looksPage) Picked(key string) bool {
+	for _, v := range p.Chosen {
+		if v.Key == key {
+			return true
+		}
+	}
+	return false
+}
+
+// Differences tells in words what sets the others apart from the first.
+func (p looksPage) Differences() []string {
+	var out []string
+	for i, v := range p.Chosen {
+		for _, f := range desk.FacetTitles {
+			if i > 0 && v.pieces[f.Name] != p.Chosen[0].pieces[f.Name] {
+				out = append(out, fmt.Sprintf("%s has %s for its %s, %s has %s", v.Name, v.pieces[f.Name], lower(f.Title), p.Chosen[0].Name, p.Chosen[0].pieces[f.Name]))
+			}
+		}
+	}
+	return out
+}
+
+func lower(s string) string { return string(s[0]|0x20) + s[1:] }
+
+// looks shows two to four looks side by side, or two wiped over each other, in
+// step in scene and shade.
+func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "looks", "compose", "Compare looks")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	p := looksPage{Frame: f, Scenes: preview.Scenes, Shown: preview.Scenes[0], Shade: r.FormValue("shade")}
+	if p.Shade != "dark" {
+		p.Shade = "light"
+	}
+	for _, scene := range preview.Scenes {
+		if scene.Name == r.FormValue("scene") {
+			p.Shown = scene
+		}
+	}
+	kept, err := s.App.Looks(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	p.All = append(p.All, s.lookView(f.Desk, p, "worn", "Worn now", outfit.Outfit{}))
+	if len(f.Draft.Choices) > 0 {
+		p.All = append(p.All, s.lookView(f.Desk, p, "draft", "The draft", f.Draft))
+	}
+	for _, k := range kept {
+		p.All = append(p.All, s.lookView(f.Desk, p, strconv.Itoa(int(k.ID)), k.Name, k.Outfit))
+	}
+	wanted := r.Form["of"]
+	for _, v := range p.All {
+		picked := len(wanted) == 0
+		for _, of := range wanted {
+			picked = picked || of == v.Key
+		}
+		if picked && len(p.Chosen) < mostLooks {
+			p.Chosen = append(p.Chosen, v)
+		}
+	}
+	for _, f := range desk.FacetTitles {
+		for i := range p.Chosen {
+			p.Chosen[i].Unalike[f.Name] = p.Chosen[i].pieces[f.Name] != p.Chosen[0].pieces[f.Name]
+		}
+	}
+	p.Wipe = r.FormValue("wipe") != "" && len(p.Chosen) == 2
+	s.page(w, r, http.StatusOK, "looks", p)
+}
+
+func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.Outfit) lookView {
+	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
+	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&scene=%s&shade=%s", d.ID, key, p.Shown.Name, p.Shade)
+	look := preview.Draft(d.Desk, o)
+	for _, f := range desk.FacetTitles {
+		for _, surface := range d.Surfaces {
+			if piece := look.Of(f.Name, surface.ID); piece != "" {
+				if v.pieces[f.Name] == "" {
+					v.pieces[f.Name] = piece
+				} else if v.pieces[f.Name] != piece {
+					v.pieces[f.Name] = "several"
+				}
+			}
+		}
+		if v.pieces[f.Name] == "" {
+			v.pieces[f.Name] = "none of its own"
+		}
+	}
+	return v
+}
+
+// lookOf is what a picture is asked to show: worn, draft or one that was put by.
+func (s *Server) lookOf(d *app.Desk, key string) (preview.Look, error) {
+	switch key {
+	case "", "worn":
+		return preview.Worn(d.Desk), nil
+	case "draft":
+		o, err := s.App.Draft(d)
+		return preview.Draft(d.Desk, o), err
+	}
+	id, err := strconv.ParseUint(key, 10, 32)
+	if err != nil {
+		return preview.Look{}, err
+	}
+	k, err := s.App.Look(d, uint(id))
+	return preview.Draft(d.Desk, k.Outfit), err
+}
+
+// changeLook does what a form asks of a look or of the draft.
+func (s *Server) changeLook(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	id64, _ := strconv.ParseUint(r.FormValue("look"), 10, 32)
+	id := uint(id64)
+	switch r.FormValue("do") {
+	case "undo":
+		err = s.App.Undo(d, false)
+	case "redo":
+		err = s.App.Undo(d, true)
+	case "keep":
+		_, err = s.App.KeepLook(d, r.FormValue("name"))
+	case "take":
+		err = s.App.TakeLook(d, id)
+	case "rename":
+		err = s.App.RenameLook(d, id, r.FormValue("name"))
+	case "copy":
+		err = s.App.CopyLook(d, id)
+	case "drop":
+		err = s.App.DropLook(d, id)
+	default:
+		err = fmt.Errorf("there is nothing called %q to do with a look", r.FormValue("do"))
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.draftChanged(w, r)
+}
