@@ -166,7 +166,7 @@ func avocet(b *testing.B) *desk.Desk {
 func BenchmarkReadings(b *testing.B) {
 	d := avocet(b)
 	for b.Loop() {
-		require.Len(b, reading.All(d), 5)
+		require.Len(b, reading.All(d), 8)
 	}
 }
 

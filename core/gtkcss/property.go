@@ -29,7 +29,7 @@ type told struct {
 }
 
 // Those that others are computed from.
-var idColour, idFontSize, idDPI int
+var idColour, idFontSize int
 
 func init() {
 	define := func(name string, inherited bool, initial value, read func(*reader) (value, bool), only ...int) {
@@ -132,7 +132,7 @@ func init() {
 	for _, of := range append(sidesOf("border-*"), "outline") {
 		borderLines = append(borderLines, struct{ style, width int }{byName[of+"-style"], byName[of+"-width"]})
 	}
-	idColour, idDPI, idFontSize = byName["color"], byName["-gtk-dpi"], byName["font-size"]
+	idColour, idFontSize = byName["color"], byName["font-size"]
 }
 
 // usualSize is the size of text where nothing says another: 10 pt at 96 dpi.

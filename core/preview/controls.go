@@ -2,6 +2,7 @@ package preview
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"ivelt/core/gtkcss"
@@ -88,13 +89,21 @@ func (s *stage) measure(p *part) {
 	if p.label != "" {
 		f := p.st.Font()
 		p.face = s.font(f)
-		p.line = p.face.Set(p.label, f.Size)
+		p.line = p.face.Set(p.label, f.Size).Snap()
 		up, below := p.face.Heights(f.Size)
-		p.ascent, p.height = up, up+below
+		if s.surface == "gtk4" { // it rounds the line, GTK 3 what is over and under its base
+			p.ascent, p.height = up, math.Ceil(up+below)
+		} else {
+			p.ascent, p.height = math.Ceil(up), math.Ceil(up)+math.Ceil(below)
+		}
 		w, h = max(w, p.line.Width), max(h, p.height)
 	}
 	if p.icon != "" {
 		w, h = max(w, p.size), max(h, p.size)
+	}
+	if s.surface == "gtk4" && (p.node.Name == "check" || p.node.Name == "radio") { // an icon of its own, whatever is drawn
+		icon := p.st.Length("-gtk-icon-size")
+		w, h = max(w, icon), max(h, icon)
 	}
 	along, across := 0.0, 0.0
 	for i, k := range p.kids {

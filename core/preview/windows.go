@@ -222,13 +222,9 @@ func (s *stage) toggle(state string) *part {
 		slider.node.States = append(slider.node.States, state)
 		on.align = 1
 	}
-	if s.surface != "gtk4" { // GTK 3's is twice as wide as its slider
-		s.measure(on)
-		on.w = 2 * slider.minW
-	} else {
-		s.measure(on)
-		on.w = max(on.st.Length("min-width"), 2*slider.minW)
-	}
+	s.measure(on) // the slider has as much room again
+	m := slider.st.Margin()
+	on.w = 2 * (slider.minW + m[1] + m[3])
 	return on
 }
 

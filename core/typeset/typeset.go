@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
 	"sync"
 
@@ -55,6 +56,7 @@ func Load(b []byte, index int) (f *Face, err error) {
 type Glyph struct {
 	ID   uint32
 	X, Y float64 // px from where the line begins, on its base line; down is positive
+	Wide float64 // px to where the next one stands
 }
 
 // Line is a line of text that was set.
@@ -89,11 +91,26 @@ func (f *Face) Set(text string, size float64) (line Line) {
 	k := size / f.upem
 	x := 0.0
 	for _, g := range out.Glyphs {
-		line.Glyphs = append(line.Glyphs, Glyph{uint32(g.GlyphID), (x + px(g.XOffset)) * k, -px(g.YOffset) * k})
+		line.Glyphs = append(line.Glyphs, Glyph{uint32(g.GlyphID), (x + px(g.XOffset)) * k, -px(g.YOffset) * k, px(g.Advance) * k})
 		x += px(g.Advance)
 	}
 	line.Width = x * k
 	return line
+}
+
+// Snap sets each glyph to a whole px, as Pango does at a scale of 1
+// (pango_context_set_round_glyph_positions).
+func (l Line) Snap() Line {
+	out := Line{Glyphs: make([]Glyph, len(l.Glyphs))}
+	at := 0.0
+	for i, g := range l.Glyphs {
+		off := g.X - at
+		g.X, g.Wide = out.Width+off, math.Round(g.Wide)
+		at += l.Glyphs[i].Wide
+		out.Width += g.Wide
+		out.Glyphs[i] = g
+	}
+	return out
 }
 
 func px(v fixed.Int26_6) float64 { return float64(v) / 64 }
