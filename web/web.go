@@ -20,8 +20,10 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/preview"
 )
 
 //go:embed templates static
@@ -125,10 +127,11 @@ type Frame struct {
 	Desks    []*app.Desk
 	Dressed  string
 	Draft    outfit.Outfit
-	Plan     *plan.Plan // of the draft
-	Files    int        // it would write
-	Later    int        // changes that show only after a restart
-	Picture  string     // address of the picture without look
+	Plan     *plan.Plan    // of the draft
+	Files    int           // it would write
+	Later    int           // changes that show only after a restart
+	Picture  string        // address of the picture without look
+	Unread   []gtkcss.Note // what does not count of the style sheets it is drawn with
 	Scene    string
 	Notices  []string
 	ReadOnly bool
@@ -168,6 +171,7 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 			}
 		}
 	}
+	f.Unread = preview.Notes(d.Desk, preview.Draft(d.Desk, f.Draft))
 	return f, nil
 }
 

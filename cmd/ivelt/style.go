@@ -65,9 +65,10 @@ read from standard input, one a line, if none is given.`,
 					printStyle(c.OutOrStdout(), path, st, s.Generation)
 				}
 			}
-			for i, n := range s.Notes {
+			notes := append(s.Notes, styles.Undefined()...)
+			for i, n := range notes {
 				if i == 20 {
-					fmt.Fprintf(c.ErrOrStderr(), "and %d more\n", len(s.Notes)-i)
+					fmt.Fprintf(c.ErrOrStderr(), "and %d more\n", len(notes)-i)
 					break
 				}
 				fmt.Fprintln(c.ErrOrStderr(), n)

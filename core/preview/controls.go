@@ -73,6 +73,7 @@ func (p *part) small() *part                  { p.aside = true; return p }
 type stage struct {
 	*canvas
 	surface string
+	sheets  []*gtkcss.Sheet
 	styles  *gtkcss.Cascade
 	painter *painter
 }

@@ -54,6 +54,35 @@ func stampOf(d *desk.Desk, files []string) string {
 	return b.String()
 }
 
+// Notes says what the style sheets that a look is drawn with have that does not
+// count, with file and line: each sheet's in the order they stand, those of a
+// toolkit's theme before the person's own.
+func Notes(d *desk.Desk, look Look) []gtkcss.Note {
+	c := newCanvas(d, look, 0, 0)
+	var out []gtkcss.Note
+	seen := map[gtkcss.Note]bool{}
+	for _, surface := range d.Surfaces {
+		if _, ok := surface.Facet(desk.FacetWidgets); !ok {
+			continue
+		}
+		stage := c.stage(surface.ID)
+		var notes []gtkcss.Note
+		for _, s := range stage.sheets {
+			notes = append(notes, s.Notes...)
+		}
+		for _, n := range append(notes, stage.styles.Undefined()...) {
+			if n.File != "" && !strings.HasPrefix(n.File, "resource:") {
+				n.File = d.Show(desk.Path(n.File))
+			}
+			if !seen[n] {
+				seen[n] = true
+				out = append(out, n)
+			}
+		}
+	}
+	return out
+}
+
 // stage returns where a toolkit's parts are painted.
 func (c *canvas) stage(surface string) *stage {
 	if s, ok := c.stages[surface]; ok {
@@ -92,7 +121,7 @@ func (c *canvas) stage(surface string) *stage {
 			}
 		}
 	}
-	s := &stage{canvas: c, surface: surface, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: surface + "-"}}
+	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: surface + "-"}}
 	if size := sizeOf(c.d); size > 0 {
 		s.styles.TextSize(size)
 	}
