@@ -2,11 +2,13 @@ package truth
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"runtime/debug"
 	"strings"
+	"syscall"
 	"testing"
 	"time"
 
@@ -120,6 +122,40 @@ func BenchmarkIndexTheme(b *testing.B) {
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "gtk-update-icon-cache", "-f", "-q", dir) }, func() {
 		require.NoError(b, exec.CommandContext(b.Context(), ivelt, "icon", "--theme", "Big", "--path", filepath.Dir(dir), "folder").Run())
 	})
+}
+
+// BenchmarkMemoryOfALargeParcel looks into parcels of 1 GB, whole process: how
+// much memory it holds at most.
+func BenchmarkMemoryOfALargeParcel(b *testing.B) {
+	ivelt := filepath.Join(b.TempDir(), "ivelt")
+	require.NoError(b, exec.CommandContext(b.Context(), "go", "build", "-o", ivelt, "ivelt/cmd/ivelt").Run())
+	pack := filepath.Join(b.TempDir(), "Heavy")
+	require.NoError(b, os.MkdirAll(filepath.Join(pack, "256"), 0o755))
+	require.NoError(b, os.WriteFile(filepath.Join(pack, "index.theme"), []byte("[Icon Theme]\nName=Heavy\nDirectories=256\n[256]\nSize=256\n"), 0o644))
+	noise := rand.NewChaCha8([32]byte{7})
+	picture := make([]byte, 1<<20)
+	for i := range 1024 {
+		_, _ = noise.Read(picture)
+		copy(picture, "\x89PNG\r\n\x1a\n")
+		require.NoError(b, os.WriteFile(filepath.Join(pack, "256", fmt.Sprintf("icon-%d.png", i)), picture, 0o644))
+	}
+	for _, kind := range [][]string{{".zip", "zip", "-qr0"}, {".tar", "tar", "-cf"}, {".tar.zst", "tar", "--zstd", "-cf"}} {
+		b.Run(kind[0][1:], func(b *testing.B) {
+			file := filepath.Join(b.TempDir(), "heavy"+kind[0])
+			c := exec.CommandContext(b.Context(), kind[1], append(kind[2:], file, "Heavy")...)
+			c.Dir = filepath.Dir(pack)
+			require.NoError(b, c.Run())
+			most := 0.0
+			for b.Loop() {
+				c := exec.CommandContext(b.Context(), ivelt, "inspect", "--json", file)
+				out, err := c.Output()
+				require.NoError(b, err)
+				require.Contains(b, string(out), `"Heavy"`)
+				most = max(most, float64(c.ProcessState.SysUsage().(*syscall.Rusage).Maxrss)/1024)
+			}
+			b.ReportMetric(most, "MB-most")
+		})
+	}
 }
 
 // BenchmarkLookups asks 10,000 times, the index warm on both sides: the time
