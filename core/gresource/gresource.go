@@ -24,6 +24,7 @@ const (
 	MostBytes = 64 << 20
 	mostFiles = 200_000
 	mostDeep  = 64
+	mostName  = 4096 // bytes of a path
 )
 
 const (
@@ -99,6 +100,7 @@ func (b *Bundle) table(from, to uint32) error {
 // name puts a key together from those above it.
 func (b *Bundle) name(items []item, at uint32) (string, error) {
 	var parts []string
+	long := 0
 	for deep := 0; at != noParent; deep++ {
 		if deep > mostDeep || uint64(at) >= uint64(len(items)) {
 			return "", fmt.Errorf("%w: a name has no beginning", ErrBundle)
@@ -107,6 +109,9 @@ func (b *Bundle) name(items []item, at uint32) (string, error) {
 		end := uint64(it.key) + uint64(it.keySize)
 		if end > uint64(len(b.data)) {
 			return "", fmt.Errorf("%w: a name lies outside", ErrBundle)
+		}
+		if long += int(it.keySize); long > mostName {
+			return "", fmt.Errorf("%w: a name is longer than %d bytes", ErrBundle, mostName)
 		}
 		parts = append(parts, string(b.data[it.key:end]))
 		at = it.parent
