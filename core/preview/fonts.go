@@ -151,7 +151,11 @@ func loadFace(d *desk.Desk, f bookFace) *typeset.Face {
 
 // fontSetting is the font that GTK programs are told to use, "Estuary Sans 10.5":
 // the family, with the size in points at the end (GtkSettings, gtk-font-name).
-func fontSetting(d *desk.Desk) string {
+func fontSetting(d *desk.Desk) string { return gtkSetting(d, "gtk-font-name") }
+
+// gtkSetting is a setting of GTK 3 programs, the person's before the system's;
+// "" if it is not set.
+func gtkSetting(d *desk.Desk, key string) string {
 	for _, p := range append(d.Expand("{config}/gtk-3.0/settings.ini"), "/etc/gtk-3.0/settings.ini") {
 		b, err := fs.ReadFile(d.Tree(), desk.Name(p))
 		if err != nil {
@@ -161,7 +165,7 @@ func fontSetting(d *desk.Desk) string {
 		if err != nil {
 			continue
 		}
-		if v := kf.Get("Settings", "gtk-font-name"); v != "" {
+		if v := kf.Get("Settings", key); v != "" {
 			return v
 		}
 	}

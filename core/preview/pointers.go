@@ -2,11 +2,9 @@ package preview
 
 import (
 	"fmt"
-	"io/fs"
 	"strconv"
 
 	"ivelt/core/desk"
-	"ivelt/core/keyfile"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
 	"ivelt/core/xcursor"
@@ -43,18 +41,8 @@ func (c *canvas) shape(surface string, names []string) *xcursor.File {
 // pointerSize is the size that GTK programs are told to use, 24 if none is
 // (GtkSettings, gtk-cursor-theme-size; Xcursor(3)).
 func pointerSize(d *desk.Desk) int {
-	for _, p := range append(d.Expand("{config}/gtk-3.0/settings.ini"), "/etc/gtk-3.0/settings.ini") {
-		b, err := fs.ReadFile(d.Tree(), desk.Name(p))
-		if err != nil {
-			continue
-		}
-		kf, err := keyfile.Parse(b)
-		if err != nil {
-			continue
-		}
-		if size, err := strconv.Atoi(kf.Get("Settings", "gtk-cursor-theme-size")); err == nil && size >= 8 && size <= 256 {
-			return size
-		}
+	if size, err := strconv.Atoi(gtkSetting(d, "gtk-cursor-theme-size")); err == nil && size >= 8 && size <= 256 {
+		return size
 	}
 	return 24
 }

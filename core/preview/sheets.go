@@ -17,10 +17,12 @@ import (
 // in itself, or none that it finds: no file of the desk says how that looks.
 //
 //go:embed plain.css
-var plain []byte
+var plain string
 
-//go:embed plain-dark.css
-var plainDark []byte
+const (
+	plainLight = "@define-color ground #faf8f3; @define-color head #efebe2; @define-color line #d2ccbf; @define-color ink #2c323c; @define-color chosen #1d6b52; @define-color base #ffffff;\n"
+	plainDark  = "@define-color ground #262b33; @define-color head #2f353e; @define-color line #434a55; @define-color ink #e9e6de; @define-color chosen #6cc3a0; @define-color base #1d2229;\n"
+)
 
 type cachedSheet struct {
 	stamp string
@@ -108,11 +110,11 @@ func (c *canvas) stage(surface string) *stage {
 		}
 	}
 	if len(over) == 0 {
-		text := plain
+		colours := plainLight
 		if c.look.Dark {
-			text = plainDark
+			colours = plainDark
 		}
-		over = append(over, gtkcss.Parse(text, generation))
+		over = append(over, gtkcss.Parse([]byte(colours+plain), generation))
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.d.Expand(f.Lookup.Own) {
