@@ -169,7 +169,7 @@ func (p *Parcel) add(m Member) error {
 		if err != nil {
 			return err
 		}
-		n.mode, n.link = fs.ModeSymlink|0o777, "/"+target // within this tree: the parcel's top is its root
+		n.mode, n.size, n.link = fs.ModeSymlink|0o777, int64(len(target))+1, "/"+target // within this tree: the parcel's top is its root
 	case n.mode&fs.ModeSymlink != 0:
 		if n.link == "" { // zip keeps the target as contents
 			b, err := m.read(4096)
@@ -178,6 +178,7 @@ func (p *Parcel) add(m Member) error {
 			}
 			n.link = string(b)
 		}
+		n.size = int64(len(n.link))
 	case n.mode.IsRegular():
 		if m.Size > p.options.Limits.EntryBytes {
 			return fmt.Errorf("%w: %s is %d bytes, the limit is %d", ErrTooLarge, m.Name, m.Size, p.options.Limits.EntryBytes)
@@ -192,6 +193,7 @@ func (p *Parcel) add(m Member) error {
 			p.kept += int64(len(n.data))
 		}
 	case n.mode.IsDir():
+		n.size = 0 // whatever the archive says: readers make that much room
 	default:
 		return nil // devices, sockets and the like are never part of a piece
 	}

@@ -333,6 +333,7 @@ func FuzzOpen(f *testing.F) {
 	f.Add([]byte("PK\x03\x04"))
 	f.Add(zipOf(f, []entry{{name: "Stra\xe1e/index.theme", text: "x"}}))
 	f.Add(tarOf(f, []entry{{name: "Stra\xdfe/index.theme", text: "x"}}))
+	f.Add(hugeFolder(f))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		p, err := open(t, "x", b, parcel.Options{Limits: parcel.Limits{TotalBytes: 8 << 20, EntryBytes: 4 << 20}})
 		if err != nil {
@@ -347,6 +348,26 @@ func FuzzOpen(f *testing.F) {
 			return nil
 		})
 	})
+}
+
+// hugeFolder is a zip in which a folder says that it is 4 GB large.
+func hugeFolder(t testing.TB) []byte {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	_, err := z.CreateRaw(&zip.FileHeader{Name: "Pack/", UncompressedSize64: 1<<32 - 2, ExternalAttrs: 0x10})
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	return b.Bytes()
+}
+
+// TestAFolderHasNoSize: whoever reads a file makes as much room as it says.
+func TestAFolderHasNoSize(t *testing.T) {
+	p, err := open(t, "x.zip", hugeFolder(t), parcel.Options{})
+	require.NoError(t, err)
+	info, err := fs.Stat(p, "Pack")
+	require.NoError(t, err)
+	require.True(t, info.IsDir())
+	require.Zero(t, info.Size())
 }
 
 // TestNamesInOlderAlphabets: a zip without the mark of UTF-8 is in code page
