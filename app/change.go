@@ -53,7 +53,7 @@ func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 			return err
 		}
 		for _, f := range o.Facets() {
-			worn = worn.With(f, o.Piece(f))
+			worn = worn.With(f, o.Want(f))
 		}
 		worn.Name = o.Name
 		done := store.Applied{Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}

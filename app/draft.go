@@ -1,32 +1,66 @@
 package app
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"path"
+	"slices"
+	"strconv"
 	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/reading"
 	"ivelt/store"
 )
 
-// Choose puts a piece on the desk's draft; "" takes the facet off it.
-func (a *App) Choose(d *Desk, facet, piece string) (outfit.Outfit, error) {
-	title := desk.FacetTitle(facet)
-	if title == facet {
+// Choose puts a piece or a value on the desk's draft; "" takes the facet off it.
+// Of a font the family or the size alone can be given, " 12": the other stays.
+func (a *App) Choose(d *Desk, facet, want string) (outfit.Outfit, error) {
+	info, ok := desk.FacetOf(facet)
+	if !ok {
 		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	o, err := a.Draft(d)
-	if err != nil || o.Piece(facet) == piece {
+	if err != nil {
 		return o, err
 	}
-	what := title + ": " + piece
-	if piece == "" {
-		what = title + " off"
+	if info.Takes == desk.TakesFont && want != "" {
+		family, size := desk.SplitFont(want)
+		wasFamily, wasSize := FontOf(d.Desk, o)
+		want = cmp.Or(family, wasFamily) + " " + strconv.FormatFloat(cmp.Or(size, wasSize), 'f', -1, 64)
 	}
-	return a.redraft(d, what, o, o.With(facet, piece))
+	if want != "" {
+		if err := info.Accepts(want); err != nil {
+			return o, err
+		}
+	}
+	if o.Want(facet) == want {
+		return o, nil
+	}
+	what := info.Title + ": " + path.Base(want)
+	if want == "" {
+		what = info.Title + " off"
+	}
+	return a.redraft(d, what, o, o.With(facet, want))
+}
+
+// FontOf is the font on the draft, or what the first surface that has one is
+// told: its family, and its size in points.
+func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
+	family, size = desk.SplitFont(o.Want(desk.FacetFont))
+	for _, s := range d.Surfaces {
+		f, ok := s.Facet(desk.FacetFont)
+		if !ok || family != "" && size > 0 {
+			continue
+		}
+		itsFamily, itsSize := desk.SplitFont(reading.Of(d, s, f).Value)
+		family, size = cmp.Or(family, itsFamily), cmp.Or(size, itsSize)
+	}
+	return family, cmp.Or(size, 10)
 }
 
 // DropDraft forgets the draft; that can be undone.
@@ -46,9 +80,16 @@ func (a *App) redraft(d *Desk, title string, before, after outfit.Outfit) (outfi
 	if len(after.Choices) > 0 {
 		var pieces []string
 		for _, f := range after.Facets() {
-			if p := after.Piece(f); len(pieces) == 0 || pieces[len(pieces)-1] != p {
+			p := path.Base(cmp.Or(after.Choices[f].Piece, after.Want(f)))
+			if info, _ := desk.FacetOf(f); info.Takes != desk.TakesPiece && info.Takes != desk.TakesFont && len(after.Choices) > 1 {
+				continue
+			}
+			if !slices.Contains(pieces, p) {
 				pieces = append(pieces, p)
 			}
+		}
+		if len(pieces) == 0 {
+			pieces = []string{"Settings"}
 		}
 		after.Name = strings.Join(pieces, ", ") + " on " + d.Title
 	}

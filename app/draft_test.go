@@ -22,7 +22,7 @@ func TestDraftsCanBeUndoneAndKept(t *testing.T) {
 		require.NoError(t, err)
 		out := map[string]string{}
 		for _, f := range o.Facets() {
-			out[f] = o.Piece(f)
+			out[f] = o.Want(f)
 		}
 		return out
 	}

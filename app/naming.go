@@ -52,7 +52,7 @@ func (a *App) NamedBy(d *Desk, piece store.Piece) ([]string, error) {
 		title string
 	}{{draft, "the draft"}, {worn, "the outfit last worn"}} {
 		for _, f := range o.Facets() {
-			if o.Piece(f) == asked {
+			if o.Want(f) == asked {
 				out = append(out, o.title)
 			}
 		}

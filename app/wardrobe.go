@@ -1,12 +1,14 @@
 package app
 
 import (
+	"fmt"
 	"io/fs"
 	"path"
 	"slices"
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/fontbook"
 	"ivelt/core/keyfile"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
@@ -23,8 +25,9 @@ type Wear struct {
 	UsedBy  []string     // of those that wear it now
 }
 
-// Wardrobe lists the window themes or the pointer sets that some surface of the
-// desk finds.
+// Wardrobe lists what can be chosen for a facet: the window themes, pointer sets
+// or the shell's themes that some surface of the desk finds, the families of
+// fonts, or the backdrops in the usual folders.
 func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 	byName := map[string]*Wear{}
 	for _, s := range d.Surfaces {
@@ -32,17 +35,30 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 		if !ok {
 			continue
 		}
-		for _, base := range d.Folders(f.Lookup.Folders) {
-			entries, err := fs.ReadDir(d.Tree(), base)
-			if err != nil {
-				continue
+		switch f.Lookup.Kind {
+		case "font":
+			for _, face := range fontbook.Of(d.Desk, f.Lookup.Folders).Families() {
+				if byName[face.Family()] == nil {
+					byName[face.Family()] = &Wear{Folder: face.Family(), Name: face.Family(), Comment: many(face.Family(), d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: face.Family(), Only: []string{face.File}}}
+				}
 			}
-			for _, e := range entries {
-				if byName[e.Name()] != nil {
+		case "picture":
+			for _, w := range backdrops(d, f.Lookup.Folders) {
+				byName[w.Folder] = w
+			}
+		default:
+			for _, base := range d.Folders(f.Lookup.Folders) {
+				entries, err := fs.ReadDir(d.Tree(), base)
+				if err != nil {
 					continue
 				}
-				if at, err := reading.Find(d.Desk, f.Lookup, e.Name()); err == nil && at != "" {
-					byName[e.Name()] = readWear(d.Tree(), desk.Name(at), facet)
+				for _, e := range entries {
+					if byName[e.Name()] != nil {
+						continue
+					}
+					if at, err := reading.Find(d.Desk, f.Lookup, e.Name()); err == nil && at != "" {
+						byName[e.Name()] = readWear(d.Tree(), desk.Name(at), facet)
+					}
 				}
 			}
 		}
@@ -61,7 +77,11 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 			}
 			w.Serves = append(w.Serves, s.Title)
 			for _, r := range readings {
-				if r.Surface == s.ID && r.Facet == facet && r.Value == name && r.Resolved != "" {
+				value := r.Value
+				if f.Lookup.Kind == "font" {
+					value, _ = desk.SplitFont(value)
+				}
+				if r.Surface == s.ID && r.Facet == facet && strings.EqualFold(value, name) && r.Resolved != "" {
 					w.UsedBy = append(w.UsedBy, s.Title)
 				}
 			}
@@ -69,6 +89,37 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 		out = append(out, *w)
 	}
 	slices.SortFunc(out, func(a, b Wear) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
+	return out
+}
+
+// many says how many styles a family has.
+func many(family string, d *Desk, f desk.Facet) string {
+	n := fontbook.Of(d.Desk, f.Lookup.Folders).Styles(family)
+	if n == 1 {
+		return "one style"
+	}
+	return fmt.Sprintf("%d styles", n)
+}
+
+// mostBackdrops bounds how many pictures are listed.
+const mostBackdrops = 200
+
+// backdrops are the pictures in folders and those within.
+func backdrops(d *Desk, folders []string) []*Wear {
+	var out []*Wear
+	for _, base := range d.Folders(folders) {
+		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
+			if err != nil || len(out) == mostBackdrops {
+				return nil // what cannot be read is not there
+			}
+			switch strings.ToLower(path.Ext(name)) {
+			case ".png", ".jpg", ".jpeg", ".svg":
+				title := strings.ReplaceAll(strings.TrimSuffix(path.Base(name), path.Ext(name)), "-", " ")
+				out = append(out, &Wear{Folder: desk.Path(name), Name: title, Comment: d.Show(desk.Path(path.Dir(name))), Piece: parcel.Piece{Kind: parcel.Backdrop, Name: title, Only: []string{name}}})
+			}
+			return nil
+		})
+	}
 	return out
 }
 
@@ -106,7 +157,7 @@ func readWear(tree fs.FS, dir, facet string) *Wear {
 		return w
 	}
 	for _, e := range entries {
-		if strings.HasPrefix(e.Name(), "gtk-") {
+		if strings.HasPrefix(e.Name(), "gtk-") || facet == desk.FacetBar {
 			w.Piece.Parts = append(w.Piece.Parts, e.Name())
 		}
 	}

@@ -21,6 +21,11 @@ import (
 //go:embed theme.css
 var themeSheet string
 
+// shellSheet is the same for the shell.
+//
+//go:embed shell.css
+var shellSheet string
+
 type themeColours struct {
 	bg, fg, base, selected, onSelected, border, header string
 	radius                                             int
@@ -34,21 +39,22 @@ var (
 // windowTheme makes a theme for every toolkit. companions are the icon pack and
 // the pointer set it goes with.
 func windowTheme(name, about string, c themeColours, pad int, dark *themeColours, companions ...string) files {
-	sheet := func(c themeColours) []byte {
+	filled := func(sheet string, c themeColours) []byte {
 		return []byte(strings.NewReplacer("NAME", name, "ONCHOSEN", c.onSelected, "CHOSEN", c.selected, "BASE", c.base, "BG", c.bg, "FG", c.fg, "LINE", c.border,
-			"HEAD", c.header, "RADIUS", fmt.Sprintf("%dpx", c.radius), "PAD", fmt.Sprint(pad)).Replace(themeSheet))
+			"HEAD", c.header, "RADIUS", fmt.Sprintf("%dpx", c.radius), "PAD", fmt.Sprint(pad)).Replace(sheet))
 	}
+	sheet := func(c themeColours) []byte { return filled(themeSheet, c) }
 	out := files{
-		"index.theme":       fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
-		"gtk-2.0/gtkrc":     fmt.Appendf(nil, "gtk-color-scheme = \"bg_color:%s\\nfg_color:%s\\nbase_color:%s\\nselected_bg_color:%s\"\nstyle \"default\" {\n  bg[NORMAL] = \"%s\"\n  fg[NORMAL] = \"%s\"\n}\nclass \"GtkWidget\" style \"default\"\n", c.bg, c.fg, c.base, c.selected, c.bg, c.fg),
-		"gtk-3.0/gtk.css":   sheet(c),
-		"gtk-4.0/gtk.css":   sheet(c),
-		"quayside/bar.css":  fmt.Appendf(nil, ".bar { background: %s; color: %s; }\n", c.header, c.fg),
-		"quayside/menu.css": fmt.Appendf(nil, ".menu { background: %s; color: %s; }\n", c.base, c.fg),
+		"index.theme":        fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
+		"gtk-2.0/gtkrc":      fmt.Appendf(nil, "gtk-color-scheme = \"bg_color:%s\\nfg_color:%s\\nbase_color:%s\\nselected_bg_color:%s\"\nstyle \"default\" {\n  bg[NORMAL] = \"%s\"\n  fg[NORMAL] = \"%s\"\n}\nclass \"GtkWidget\" style \"default\"\n", c.bg, c.fg, c.base, c.selected, c.bg, c.fg),
+		"gtk-3.0/gtk.css":    sheet(c),
+		"gtk-4.0/gtk.css":    sheet(c),
+		"quayside/shell.css": filled(shellSheet, c),
 	}
 	if dark != nil {
 		out["gtk-3.0/gtk-dark.css"] = sheet(*dark)
 		out["gtk-4.0/gtk-dark.css"] = sheet(*dark)
+		out["quayside/shell-dark.css"] = filled(shellSheet, *dark)
 	}
 	return out
 }

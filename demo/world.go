@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "10"
+const worldVersion = "11"
 
 // World is the demo world on disk.
 type World struct {
@@ -120,6 +120,9 @@ func makeAvocet(dir string) error {
 		return err
 	}
 	tree.add(letters.under("usr/share/fonts/truetype"))
+	for _, s := range shores {
+		tree["usr/share/backgrounds/"+s.name+".svg"] = s.svg()
+	}
 	hicolor, err := fallback()
 	if err != nil {
 		return err
@@ -274,7 +277,12 @@ gtk-hint-font-metrics=1
 [Look]
 # icons=Foreshore
 icons=Foreshore
-accent=kelp
+theme=Saltpan
+accent=#2f7f8c
+font=Estuary Sans 10.5
+opacity=88
+blur=12
+backdrop=/usr/share/backgrounds/low-water.svg
 
 [Bar]
 edge=top

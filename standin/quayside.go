@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"time"
 
@@ -32,21 +33,44 @@ type Quayside struct {
 	Now          func() time.Time // time.Now if nil
 }
 
+// looks are what Quayside can be told of its look, with what it does without
+// being told, and the form of what it understands.
+var looks = []struct {
+	key, usual string
+	form       *regexp.Regexp
+}{
+	{"icons", "hicolor", nil},
+	{"icon-size", "64", wholeNumber},
+	{"theme", "", nil},
+	{"shade", "light", regexp.MustCompile(`^(light|dark|automatic)$`)},
+	{"accent", "#1d6b52", nil},
+	{"font", "Sans 11", nil},
+	{"opacity", "100", wholeNumber},
+	{"blur", "0", wholeNumber},
+	{"backdrop", "", nil},
+}
+
+var wholeNumber = regexp.MustCompile(`^[0-9]{1,4}$`)
+
 // Start does what signing in or restarting the shell does: read the settings
 // and show them from now on.
 func (q Quayside) Start() error {
-	icons := "hicolor"
-	for _, file := range []string{
-		filepath.Join(q.System, "etc/quayside/quayside.conf"),
-		filepath.Join(q.Home, ".config/quayside/quayside.conf"),
-	} {
-		value, ok, err := setting(file, "Look", "icons")
-		if err != nil {
-			return err
+	var shown strings.Builder
+	for _, l := range looks {
+		value := l.usual
+		for _, file := range []string{
+			filepath.Join(q.System, "etc/quayside/quayside.conf"),
+			filepath.Join(q.Home, ".config/quayside/quayside.conf"),
+		} {
+			said, ok, err := setting(file, "Look", l.key)
+			if err != nil {
+				return err
+			}
+			if ok && (l.form == nil || l.form.MatchString(said)) {
+				value = said
+			}
 		}
-		if ok {
-			icons = value
-		}
+		fmt.Fprintf(&shown, "%s=%s\n", l.key, value)
 	}
 	now := time.Now
 	if q.Now != nil {
@@ -56,7 +80,7 @@ func (q Quayside) Start() error {
 	if err := os.MkdirAll(filepath.Dir(file), 0o755); err != nil {
 		return err
 	}
-	text := fmt.Sprintf("# Written by Quayside at its start; reading it is fine, editing it does nothing.\n[Loaded]\nat=%s\nicons=%s\n", now().UTC().Format(time.RFC3339), icons)
+	text := fmt.Sprintf("# Written by Quayside at its start; reading it is fine, editing it does nothing.\n[Loaded]\nat=%s\n%s", now().UTC().Format(time.RFC3339), shown.String())
 	return os.WriteFile(file, []byte(text), 0o644)
 }
 

@@ -9,12 +9,14 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
+	"ivelt/core/imagefile"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
 )
 
 type composePage struct {
 	Frame
+	Fine     []fineView
 	Wardrobe []wardrobeView
 	Packs    []packView
 	Looks    []app.Kept
@@ -25,6 +27,7 @@ type composePage struct {
 // wardrobeView is what there is to choose from for one facet.
 type wardrobeView struct {
 	Facet, Title, Kind string
+	Chosen             string // what the draft has, "" for nothing
 	Pieces             []wearView
 }
 
@@ -53,10 +56,15 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		return composePage{}, err
 	}
 	page.Undo, page.Redo = s.App.Steps(f.Desk)
-	for _, of := range []struct{ facet, kind string }{{desk.FacetWidgets, "theme"}, {desk.FacetPointer, "pointer"}} {
-		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind}
-		for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
-			v.Pieces = append(v.Pieces, wearView{w, f.Draft.Piece(of.facet) == w.Folder})
+	page.Fine = fineViews(f.Desk.Desk, f.Draft)
+	for _, of := range []struct{ facet, kind string }{
+		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"},
+	} {
+		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: valueSays(f.Desk.Desk, of.facet, f.Draft.Want(of.facet))}
+		if of.facet != desk.FacetIcons {
+			for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
+				v.Pieces = append(v.Pieces, wearView{w, onDraft(f.Draft, of.facet, w.Folder)})
+			}
 		}
 		page.Wardrobe = append(page.Wardrobe, v)
 	}
@@ -129,7 +137,14 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	look.Dark = r.FormValue("shade") == "dark"
+	if shade := r.FormValue("shade"); shade == "dark" || shade == "light" {
+		look.Shade = shade
+	}
+	for _, state := range preview.States {
+		if state.Name == r.FormValue("state") {
+			look.State = state.Name
+		}
+	}
 	servePicture(w, r, "image/svg+xml", preview.Draw(d.Desk, look, r.FormValue("scene")))
 }
 
@@ -167,7 +182,7 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	b, err := d.Tree().ReadFile(icon.Path)
-	t := preview.MediaType(b)
+	t := imagefile.MediaType(b)
 	if err != nil || t == "" {
 		http.NotFound(w, r)
 		return

@@ -16,9 +16,9 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/colour"
+	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
-	"ivelt/core/preview"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -326,7 +326,7 @@ func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	b, err := s.App.Markets.Picture(r.Context(), uint(id), chi.URLParam(r, "entry"), r.FormValue("state"))
-	t := preview.MediaType(b)
+	t := imagefile.MediaType(b)
 	if err != nil || t == "" {
 		http.NotFound(w, r)
 		return

@@ -52,7 +52,7 @@ func (p looksPage) Picked(key string) bool {
 func (p looksPage) Differences() []string {
 	var out []string
 	for i, v := range p.Chosen {
-		for _, f := range desk.FacetTitles {
+		for _, f := range desk.Facets {
 			if i > 0 && v.pieces[f.Name] != p.Chosen[0].pieces[f.Name] {
 				out = append(out, fmt.Sprintf("%s has %s for its %s, %s has %s", v.Name, v.pieces[f.Name], lower(f.Title), p.Chosen[0].Name, p.Chosen[0].pieces[f.Name]))
 			}
@@ -102,7 +102,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
 			p.Chosen = append(p.Chosen, v)
 		}
 	}
-	for _, f := range desk.FacetTitles {
+	for _, f := range desk.Facets {
 		for i := range p.Chosen {
 			p.Chosen[i].Unalike[f.Name] = p.Chosen[i].pieces[f.Name] != p.Chosen[0].pieces[f.Name]
 		}
@@ -115,7 +115,7 @@ func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.O
 	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
 	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&scene=%s&shade=%s", d.ID, key, p.Shown.Name, p.Shade)
 	look := preview.Draft(d.Desk, o)
-	for _, f := range desk.FacetTitles {
+	for _, f := range desk.Facets {
 		for _, surface := range d.Surfaces {
 			if piece := look.Of(f.Name, surface.ID); piece != "" {
 				if v.pieces[f.Name] == "" {

@@ -8,6 +8,7 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
+	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
 	"ivelt/store"
@@ -60,7 +61,7 @@ type packView struct {
 func packViews(f Frame, packs []app.Pack) []packView {
 	var out []packView
 	for _, p := range packs {
-		out = append(out, packView{p, &f, f.Draft.Piece(desk.FacetIcons) == p.Folder, f.Desk.Show(p.Path)})
+		out = append(out, packView{p, &f, f.Draft.Want(desk.FacetIcons) == p.Folder, f.Desk.Show(p.Path)})
 	}
 	return out
 }
@@ -75,6 +76,10 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 		wear, ok := s.App.Wear(d, facet, r.FormValue("piece"))
 		if !ok {
 			http.NotFound(w, r)
+			return
+		}
+		if facet == desk.FacetBar {
+			servePicture(w, r, "image/svg+xml", preview.ShellTag(d.Desk, preview.Draft(d.Desk, outfit.Outfit{}.With(facet, wear.Folder))))
 			return
 		}
 		servePicture(w, r, "image/svg+xml", preview.Piece(d.Tree(), wear.Piece))

@@ -21,6 +21,7 @@ import (
 	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/preview"
@@ -127,8 +128,9 @@ type Frame struct {
 	Desks    []*app.Desk
 	Dressed  string
 	Draft    outfit.Outfit
-	Plan     *plan.Plan    // of the draft
-	Files    int           // it would write
+	Plan     *plan.Plan // of the draft
+	Files    int        // it would write
+	Short    []match.Shortfall
 	Later    int           // changes that show only after a restart
 	Picture  string        // address of the picture without look
 	Unread   []gtkcss.Note // what does not count of the style sheets it is drawn with
@@ -162,6 +164,7 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 			return f, err
 		}
 		f.Plan = &p
+		f.Short = match.Shortfalls(d.Desk, f.Draft)
 		for _, op := range p.Ops {
 			if op.Kind == plan.Write {
 				f.Files++
@@ -175,14 +178,36 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	return f, nil
 }
 
-// Facets lists the facets for the draft's side list.
+// Facets lists what the draft has, for its side list.
 func (f Frame) Facets() []FacetRow {
 	var out []FacetRow
-	for _, t := range desk.FacetTitles {
-		out = append(out, FacetRow{t.Name, t.Title, f.Draft.Piece(t.Name)})
+	for _, t := range desk.Facets {
+		if want := f.Draft.Want(t.Name); want != "" {
+			out = append(out, FacetRow{t.Name, t.Title, valueSays(f.Desk.Desk, t.Name, want)})
+		}
 	}
 	return out
 }
+
+// AsIs names the facets that the draft leaves as they are.
+func (f Frame) AsIs() string {
+	var out []string
+	for _, t := range desk.Facets {
+		if f.Draft.Want(t.Name) == "" {
+			out = append(out, lower(t.Title))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// Version tells pictures of different drafts apart.
+func (f Frame) Version() string { return strings.Trim(etag(f.Draft.Bytes()), `"`) }
+
+// Both tells that the look goes by the time of day, so both shades are pictured.
+func (f Frame) Both() bool { return f.Draft.Want(desk.FacetDark) == "automatic" }
+
+// States are the states that controls can be pictured in.
+func (f Frame) States() []struct{ Name, Title string } { return preview.States }
 
 // Look is what the picture shows at first: the draft, if there is one.
 func (f Frame) Look() string {
@@ -281,6 +306,7 @@ var funcs = template.FuncMap{
 	"clock": func(t time.Time) string { return t.Format("15:04") },
 	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
 	"many":  many,
+	"title": desk.FacetTitle,
 	"of":    func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
 	"some":  some,
 	"left":  left,

@@ -1,26 +1,137 @@
 package desk
 
-// Facets that Ivelt can set.
-const (
-	FacetWidgets = "widgets" // the window theme a toolkit's programs wear
-	FacetIcons   = "icons"   // the icon pack a surface shows
-	FacetPointer = "pointer" // the pointer set
+import (
+	"cmp"
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
 )
 
-// FacetTitles are the facets Ivelt can set, in the order they are shown, with
-// what they are called on pages.
-var FacetTitles = []struct{ Name, Title string }{
-	{FacetWidgets, "Windows"},
-	{FacetIcons, "Icons"},
-	{FacetPointer, "Pointer"},
+// Facets that Ivelt can set.
+const (
+	FacetWidgets     = "widgets"      // the window theme a toolkit's programs wear
+	FacetDark        = "dark"         // whether it is worn light or dark
+	FacetAccent      = "accent"       // the one colour that stands out
+	FacetButtons     = "buttons"      // which side of a window its buttons are on, in which order
+	FacetIcons       = "icons"        // the icon pack a surface shows
+	FacetIconSize    = "icon-size"    // px of what lies on the desk itself
+	FacetPointer     = "pointer"      // the pointer set
+	FacetPointerSize = "pointer-size" // px
+	FacetFont        = "font"         // family and size in points, "Estuary Sans 11"
+	FacetBar         = "bar"          // the theme of the shell's bar and notices
+	FacetOpacity     = "opacity"      // of the bar, percent
+	FacetBlur        = "blur"         // of what is behind the bar, px
+	FacetBackdrop    = "backdrop"     // a picture, by its full path
+)
+
+// Takes is what kind of value a facet takes.
+type Takes string
+
+const (
+	TakesPiece   Takes = "piece"   // the name of a piece
+	TakesFont    Takes = "font"    // a family and a size
+	TakesPicture Takes = "picture" // the path of a picture
+	TakesShade   Takes = "shade"   // light, dark or automatic
+	TakesColour  Takes = "colour"  // #rrggbb
+	TakesButtons Takes = "buttons" // "menu:minimize,maximize,close"
+	TakesNumber  Takes = "number"  // a whole number
+)
+
+// FacetInfo is what a facet is, whatever the surface.
+type FacetInfo struct {
+	Name, Title string // Title is what it is called on pages
+	Takes       Takes
+	Least, Most int    // of a number
+	Unit        string // of a number
+}
+
+// Facets are the facets that Ivelt can set, in the order they are shown.
+var Facets = []FacetInfo{
+	{FacetWidgets, "Windows", TakesPiece, 0, 0, ""},
+	{FacetDark, "Shade", TakesShade, 0, 0, ""},
+	{FacetAccent, "Accent", TakesColour, 0, 0, ""},
+	{FacetButtons, "Window buttons", TakesButtons, 0, 0, ""},
+	{FacetIcons, "Icons", TakesPiece, 0, 0, ""},
+	{FacetIconSize, "Icons on the desk", TakesNumber, 16, 128, "px"},
+	{FacetPointer, "Pointer", TakesPiece, 0, 0, ""},
+	{FacetPointerSize, "Pointer size", TakesNumber, 8, 256, "px"},
+	{FacetFont, "Font", TakesFont, 0, 0, ""},
+	{FacetBar, "Bar", TakesPiece, 0, 0, ""},
+	{FacetOpacity, "Bar's opacity", TakesNumber, 0, 100, "%"},
+	{FacetBlur, "Blur behind it", TakesNumber, 0, 64, "px"},
+	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, ""},
+}
+
+// FacetOf returns what is known of a facet.
+func FacetOf(name string) (FacetInfo, bool) {
+	i := slices.IndexFunc(Facets, func(f FacetInfo) bool { return f.Name == name })
+	if i < 0 {
+		return FacetInfo{}, false
+	}
+	return Facets[i], true
 }
 
 // FacetTitle returns what a facet is called on pages.
 func FacetTitle(name string) string {
-	for _, f := range FacetTitles {
-		if f.Name == name {
-			return f.Title
+	f, _ := FacetOf(name)
+	return cmp.Or(f.Title, name)
+}
+
+var (
+	colourForm  = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
+	buttonsForm = regexp.MustCompile(`^(?:[a-z]+(?:,[a-z]+)*)?:(?:[a-z]+(?:,[a-z]+)*)?$`)
+)
+
+// Accepts says why a value is none that the facet takes, nil if it is one.
+// Whether a surface can follow it is another matter.
+func (f FacetInfo) Accepts(value string) error {
+	bad := func(want string) error {
+		return fmt.Errorf("%s is %s, not %q", strings.ToLower(f.Title), want, value)
+	}
+	switch f.Takes {
+	case TakesShade:
+		if value != "light" && value != "dark" && value != "automatic" {
+			return bad("light, dark or automatic")
+		}
+	case TakesColour:
+		if !colourForm.MatchString(value) {
+			return bad("a colour written as #rrggbb")
+		}
+	case TakesButtons:
+		if !buttonsForm.MatchString(value) {
+			return bad("names of buttons, those on the left before a colon")
+		}
+	case TakesNumber:
+		if n, err := strconv.Atoi(value); err != nil || n < f.Least || n > f.Most {
+			return bad(fmt.Sprintf("a number from %d to %d", f.Least, f.Most))
+		}
+	case TakesPicture:
+		if !strings.HasPrefix(value, "/") {
+			return bad("the full path of a picture")
+		}
+	case TakesFont:
+		if family, size := SplitFont(value); family == "" || size < 4 || size > 72 {
+			return bad("a family and a size in points, from 4 to 72")
+		}
+	case TakesPiece:
+		if value == "" || strings.ContainsAny(value, "/\n") {
+			return bad("the name of a piece")
 		}
 	}
-	return name
+	return nil
+}
+
+// SplitFont takes a font setting apart, "Estuary Sans Bold 10.5": what comes
+// before the size, and the size in points, 0 if none is given (Pango,
+// pango_font_description_from_string).
+func SplitFont(value string) (family string, size float64) {
+	words := strings.Fields(value)
+	if n := len(words); n > 0 {
+		if f, err := strconv.ParseFloat(words[n-1], 64); err == nil && f >= 0 && f < 1e4 {
+			words, size = words[:n-1], f
+		}
+	}
+	return strings.TrimRight(strings.Join(words, " "), ","), size
 }

@@ -19,9 +19,14 @@ type Surface struct {
 	Kind    string  `toml:"kind"`    // toolkit, shell …
 	Restart string  `toml:"restart"` // what has to start again for a change to show: program, shell, session, machine
 	Facets  []Facet `toml:"facet"`
-	Looks   []Look  `toml:"looks"` // where it looks for pieces of a kind, besides what its facets say
-	Parts   []Part  `toml:"part"`  // what of a theme dresses it
-	Bar     *Bar    `toml:"bar"`   // where a shell keeps how its bar is laid out
+	// Sources are the files of facets that give a key only, strongest first, and
+	// Loaded is where the running program keeps such keys.
+	Sources []Source          `toml:"source"`
+	Loaded  *Source           `toml:"loaded"`
+	Cannot  map[string]string `toml:"cannot"` // why it cannot be told of a facet
+	Looks   []Look            `toml:"looks"`  // where it looks for pieces of a kind, besides what its facets say
+	Parts   []Part            `toml:"part"`   // what of a theme dresses it
+	Bar     *Bar              `toml:"bar"`    // where a shell keeps how its bar is laid out
 }
 
 // Look says in which folders a surface looks for pieces of a kind.
@@ -80,12 +85,18 @@ type Bar struct {
 
 // Facet is what a descriptor says of one facet of a surface.
 type Facet struct {
-	Name     string   `toml:"name"`
-	Default  string   `toml:"default"`  // the value if no source speaks
-	Evidence string   `toml:"evidence"` // what the order of sources was read from
-	Sources  []Source `toml:"source"`   // strongest first
-	Lookup   Lookup   `toml:"lookup"`
-	Loaded   *Source  `toml:"loaded"` // where the running program says what it has loaded
+	Name    string `toml:"name"`
+	Default string `toml:"default"` // the value if no source speaks
+	Key     string `toml:"key"`     // in the surface's own sources; else Sources are given
+	Group   string `toml:"group"`   // the same, if it is not the sources' own
+	// Values is how the program writes a value, by Ivelt's word for it: the first
+	// of several is written. Without it values are as they are written.
+	Values   map[string][]string `toml:"values"`
+	Number   bool                `toml:"number"`   // what is no whole number is passed over
+	Evidence string              `toml:"evidence"` // what the order of sources was read from
+	Sources  []Source            `toml:"source"`   // strongest first
+	Lookup   Lookup              `toml:"lookup"`
+	Loaded   *Source             `toml:"loaded"` // where the running program says what it has loaded
 }
 
 // Source is one place a surface reads a value from.
@@ -99,7 +110,7 @@ type Source struct {
 
 // Lookup says how the surface finds the piece a value names.
 type Lookup struct {
-	Kind    string   `toml:"kind"`     // icon-theme, theme, pointer
+	Kind    string   `toml:"kind"`     // icon-theme, theme, pointer, font, picture
 	Folders []string `toml:"folders"`  // base folders in order, with the place names of [Desk.Expand]
 	Also    []string `toml:"also"`     // names the surface adds to the one it was told
 	Parts   []string `toml:"parts"`    // of a theme: the folders in it that serve, the best first
@@ -154,22 +165,48 @@ func ParseSurface(b []byte) (Surface, error) {
 	switch {
 	case s.ID == "" || s.Title == "":
 		return s, fmt.Errorf("%w: id and title must be given", ErrDescriptor)
-	case len(s.Facets) == 0 && len(s.Looks) == 0:
+	case len(s.Facets) == 0 && len(s.Looks) == 0 && len(s.Cannot) == 0:
 		return s, fmt.Errorf("%w: %s has neither a facet nor a folder it looks in", ErrDescriptor, s.ID)
 	}
-	for _, f := range s.Facets {
+	for i := range s.Facets {
+		f := &s.Facets[i]
+		if f.Key != "" && len(f.Sources) == 0 {
+			f.fill(s)
+		}
 		for _, src := range f.Sources {
 			if src.Format != "keyfile" {
 				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile", ErrDescriptor, s.ID, f.Name, src.Format)
 			}
 		}
+		if _, known := FacetOf(f.Name); !known {
+			return s, fmt.Errorf("%w: %s: facet %q is not known", ErrDescriptor, s.ID, f.Name)
+		}
 		switch f.Lookup.Kind {
-		case "", "icon-theme", "theme", "pointer":
+		case "", "icon-theme", "theme", "pointer", "font", "picture":
 		default:
-			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme, theme or pointer", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
+			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme, theme, pointer, font or picture", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
 		}
 	}
 	return s, nil
+}
+
+// fill gives a facet the surface's own sources under its key.
+func (f *Facet) fill(s Surface) {
+	under := func(src Source) Source {
+		src.Key = f.Key
+		if f.Group != "" {
+			src.Group = f.Group
+		}
+		return src
+	}
+	for _, src := range s.Sources {
+		f.Sources = append(f.Sources, under(src))
+	}
+	if s.Loaded != nil && f.Loaded == nil {
+		loaded := *s.Loaded
+		loaded.Key = f.Key
+		f.Loaded = &loaded
+	}
 }
 
 // Facet returns what the surface says of a facet.

@@ -3,6 +3,7 @@
 package match
 
 import (
+	"errors"
 	"fmt"
 
 	"ivelt/core/desk"
@@ -21,6 +22,8 @@ const (
 	Unasked  State = "unasked"   // nothing is wanted of this facet
 	NotHere  State = "not-here"  // the surface has no such facet
 	NotFound State = "not-found" // what is wanted is not where this surface looks
+	// The surface knows nothing like it.
+	CannotFollow State = "cannot-follow"
 )
 
 // Cell is one surface held against one facet.
@@ -58,7 +61,7 @@ type Thread struct {
 // Whole reports whether every surface that has the facet follows.
 func (t Thread) Whole() bool {
 	for _, c := range t.Cells {
-		if c.State != Follows && c.State != NotHere {
+		if c.State != Follows && c.State != NotHere && c.State != CannotFollow {
 			return false
 		}
 	}
@@ -85,8 +88,8 @@ func (b Board) Thread(facet string) Thread {
 // it is told.
 func Of(d *desk.Desk, o outfit.Outfit) Board {
 	var b Board
-	for _, f := range desk.FacetTitles {
-		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Piece(f.Name)}
+	for _, f := range desk.Facets {
+		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
 		for _, s := range d.Surfaces {
 			t.Cells = append(t.Cells, cell(d, s, f.Name, t.Want))
 		}
@@ -112,7 +115,11 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		}
 		return c
 	}
-	if _, err := reading.Find(d, f.Lookup, want); f.Lookup.Kind != "" && err != nil {
+	switch err := reading.Check(d, s, f, want); {
+	case errors.Is(err, reading.ErrNoValue):
+		c.State, c.Cause = CannotFollow, fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
+		return c
+	case err != nil:
 		c.State = NotFound
 		c.Cause = fmt.Sprintf("%s is not in a folder that %s searches.", want, s.Title)
 		c.Remedy = Remedy{"install", "Install " + want + ", or choose another."}
@@ -122,7 +129,7 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	case r.Problem != nil && r.Problem.Code == "broken-source":
 		c.State, c.Cause = Broken, r.Problem.Text
 		c.Remedy = Remedy{"mend", fmt.Sprintf("Open %s and mend or remove the line; then look again.", brokenAt(d, r))}
-	case r.Value != want:
+	case !reading.Same(f, r.Value, want):
 		c.State = Differs
 		c.Cause = fmt.Sprintf("%s says %s.", where(d, r.Source), quoteEmpty(r.Value))
 		c.Remedy = Remedy{"draft", "Put " + want + " on the draft, review and apply."}
@@ -143,6 +150,12 @@ func kindOf(facet string) string {
 		return "a theme"
 	case desk.FacetPointer:
 		return "a pointer set"
+	case desk.FacetFont:
+		return "a font"
+	case desk.FacetBackdrop:
+		return "a picture"
+	case desk.FacetBar:
+		return "a theme for it"
 	}
 	return "an icon pack"
 }
@@ -179,7 +192,7 @@ func (b Board) Findings() []Finding {
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
 			switch c.State {
-			case Follows, Unasked, NotHere:
+			case Follows, Unasked, NotHere, CannotFollow:
 				continue
 			}
 			out = append(out, Finding{c.Surface.ID, c.Facet, string(c.State), c.Cause, c.Remedy.Text})

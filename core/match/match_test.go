@@ -146,22 +146,3 @@ func TestEveryState(t *testing.T) {
 		require.Equal(t, c.state != match.Follows && c.state != match.Unasked, found, c.what)
 	}
 }
-
-func TestOutfitFiles(t *testing.T) {
-	o := outfit.Outfit{Name: "Dusk"}.With(desk.FacetIcons, "Shingle")
-	again, err := outfit.Parse(o.Bytes())
-	require.NoError(t, err)
-	require.Equal(t, o, again)
-	require.Empty(t, o.With(desk.FacetIcons, "").Choices)
-	require.Equal(t, "Shingle", o.Piece(desk.FacetIcons), "With leaves the outfit it starts from alone")
-	for text, says := range map[string]string{
-		"name = ":                             "not an outfit file",
-		"format = 7":                          "format is 7",
-		"format = 1\n[facet.hats]\npiece='x'": "facet \"hats\" is not known",
-		"format = 1\n[facet.icons]\n":         "names no piece",
-	} {
-		_, err := outfit.Parse([]byte(text))
-		require.ErrorIs(t, err, outfit.ErrFormat)
-		require.ErrorContains(t, err, says)
-	}
-}

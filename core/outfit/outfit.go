@@ -1,18 +1,27 @@
-// Package outfit reads and writes outfit files: one chosen piece for each
-// facet, as a TOML file that people can read and edit.
+// Package outfit reads and writes outfit files: one chosen piece or setting for
+// each facet, as a TOML file that people can read and edit.
 //
 //	format = 1
 //	name = "Dusk at the shore"
 //
 //	[facet.icons]
 //	piece = "Shingle"
+//
+//	[facet.font]
+//	piece = "Estuary Sans"
+//	size = 10.5
+//
+//	[facet.dark]
+//	value = "automatic"
 package outfit
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 
 	"github.com/pelletier/go-toml/v2"
 
@@ -31,9 +40,31 @@ type Outfit struct {
 	Choices map[string]Choice `toml:"facet"`
 }
 
-// Choice is what one facet is to be.
+// Choice is what one facet is to be: a piece, of a font with a size, or a value.
 type Choice struct {
-	Piece string `toml:"piece"` // the name programs use
+	Piece string  `toml:"piece,omitempty"` // the name programs use
+	Size  float64 `toml:"size,omitempty"`  // points
+	Value string  `toml:"value,omitempty"`
+}
+
+// choiceOf is the choice that a facet's value stands for.
+func choiceOf(f desk.FacetInfo, value string) Choice {
+	switch f.Takes {
+	case desk.TakesPiece:
+		return Choice{Piece: value}
+	case desk.TakesFont:
+		family, size := desk.SplitFont(value)
+		return Choice{Piece: family, Size: size}
+	}
+	return Choice{Value: value}
+}
+
+// text is the value that a choice is for.
+func (c Choice) text() string {
+	if c.Size > 0 {
+		return c.Piece + " " + strconv.FormatFloat(c.Size, 'f', -1, 64)
+	}
+	return cmp.Or(c.Piece, c.Value)
 }
 
 type file struct {
@@ -52,11 +83,18 @@ func Parse(b []byte) (Outfit, error) {
 		return Outfit{}, fmt.Errorf("%w: format is %d; this Ivelt reads format %d", ErrFormat, f.Format, Format)
 	}
 	for facet, c := range f.Choices {
-		if desk.FacetTitle(facet) == facet {
+		info, known := desk.FacetOf(facet)
+		if !known {
 			return Outfit{}, fmt.Errorf("%w: facet %q is not known", ErrFormat, facet)
 		}
-		if c.Piece == "" {
-			return Outfit{}, fmt.Errorf("%w: facet %q names no piece", ErrFormat, facet)
+		if c.text() == "" {
+			return Outfit{}, fmt.Errorf("%w: facet %q names nothing", ErrFormat, facet)
+		}
+		if err := info.Accepts(c.text()); err != nil {
+			return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		}
+		if choiceOf(info, c.text()) != c {
+			return Outfit{}, fmt.Errorf("%w: facet %q takes %s", ErrFormat, facet, map[bool]string{true: "a piece", false: "a value"}[info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont])
 		}
 	}
 	return Outfit{Name: f.Name, Choices: f.Choices}, nil
@@ -71,19 +109,20 @@ func (o Outfit) Bytes() []byte {
 	return b
 }
 
-// Piece returns the piece chosen for a facet, or "".
-func (o Outfit) Piece(facet string) string { return o.Choices[facet].Piece }
+// Want returns what is chosen for a facet, or "".
+func (o Outfit) Want(facet string) string { return o.Choices[facet].text() }
 
-// With returns a copy in which the facet has that piece; "" takes it out.
-func (o Outfit) With(facet, piece string) Outfit {
+// With returns a copy in which the facet is as wanted; "" takes it out.
+func (o Outfit) With(facet, want string) Outfit {
 	choices := maps.Clone(o.Choices)
 	if choices == nil {
 		choices = map[string]Choice{}
 	}
-	if piece == "" {
+	if want == "" {
 		delete(choices, facet)
 	} else {
-		choices[facet] = Choice{Piece: piece}
+		f, _ := desk.FacetOf(facet)
+		choices[facet] = choiceOf(f, want)
 	}
 	return Outfit{o.Name, choices}
 }

@@ -208,7 +208,9 @@ func (p *Parcel) bundles() []Piece {
 		pc.Folder, pc.Name, pc.Only = strings.TrimSuffix(path.Base(name), ".toml"), o.Name, []string{name}
 		for _, facet := range o.Facets() {
 			pc.Parts = append(pc.Parts, facet)
-			pc.Needs = append(pc.Needs, o.Piece(facet))
+			if piece := o.Choices[facet].Piece; piece != "" {
+				pc.Needs = append(pc.Needs, piece)
+			}
 		}
 		out = append(out, p.finish(pc))
 	}

@@ -303,7 +303,7 @@ func Dress(d *desk.Desk, o outfit.Outfit) (Plan, error) {
 			if !ok {
 				continue
 			}
-			if err := b.set(s, f, o.Piece(facet)); err != nil {
+			if err := b.set(s, f, o.Want(facet)); err != nil {
 				return Plan{}, err
 			}
 		}
@@ -322,13 +322,14 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, why, remedy})
 		return nil
 	}
-	if f.Lookup.Kind != "" {
-		if _, err := reading.Find(b.d, f.Lookup, want); err != nil {
-			return block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another.")
-		}
+	switch err := reading.Check(b.d, s, f, want); {
+	case errors.Is(err, reading.ErrNoValue):
+		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
+	case err != nil:
+		return block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another.")
 	}
 	r := reading.Of(b.d, s, f)
-	if r.Value == want && (r.Problem == nil || r.Problem.Code != "broken-source") {
+	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
 		return nil
 	}
 	var target desk.Source
@@ -353,7 +354,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 			if err != nil {
 				return err
 			}
-			kf.Set(target.Group, target.Key, want)
+			kf.Set(target.Group, target.Key, reading.Written(f, want))
 			op.Content = kf.Bytes()
 			op.After = fileState(op.Content, op.After.Mode)
 			op.Why += ", and " + why
@@ -370,7 +371,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		return block(fmt.Sprintf("%s is not a settings file that %s can read: %v.", b.d.Show(p), s.Title, err),
 			"Mend or remove that line, then review again. Ivelt leaves the file as it is.")
 	}
-	kf.Set(target.Group, target.Key, want)
+	kf.Set(target.Group, target.Key, reading.Written(f, want))
 	content := kf.Bytes()
 	before, err := look(b.d, p)
 	if err != nil {

@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 
+	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/typeset"
 )
@@ -12,21 +13,23 @@ import (
 // part is a control, or a piece of one, to be laid out and painted in the style
 // that a theme computes for its node.
 type part struct {
-	node  *gtkcss.Node
-	label string
-	icon  string  // of the icon pack, at size; the first of several names that is found
-	size  float64 // of the icon, px
-	kids  []*part
-	down  bool       // kids stand under each other, not beside
-	gap   float64    // between kids
-	grow  bool       // takes the room that is left, along its parent
-	over  bool       // kids lie over each other
-	cell  [2]float64 // kids stand in rows of such cells; those that find no room are left out
-	w, h  float64    // at least, of the content
-	align float64    // where content stands that is smaller than its room, 0–1
-	aside bool       // it keeps its own size across its parent, in the middle
-	paint func(s *stage, x, y, w, h float64)
-	under []string // the pointer's shape that lies over it, by the names it goes by
+	node   *gtkcss.Node
+	label  string
+	icon   string  // of the icon pack, at size; the first of several names that is found
+	size   float64 // of the icon, px
+	kids   []*part
+	down   bool       // kids stand under each other, not beside
+	gap    float64    // between kids
+	grow   bool       // takes the room that is left, along its parent
+	over   bool       // kids lie over each other
+	cell   [2]float64 // kids stand in rows of such cells; those that find no room are left out
+	w, h   float64    // at least, of the content
+	align  float64    // where content stands that is smaller than its room, 0–1
+	fade   float64    // how opaque its own box is, 0 for fully
+	aside  bool       // it keeps its own size across its parent, in the middle
+	paint  func(s *stage, x, y, w, h float64)
+	marked string   // the facet that it is there for
+	under  []string // the pointer's shape that lies over it, by the names it goes by
 	// Over the others of its parent: it fills the first portion of it, or stands
 	// at it.
 	shared, standing bool
@@ -73,6 +76,7 @@ func (p *part) small() *part                  { p.aside = true; return p }
 type stage struct {
 	*canvas
 	surface string
+	family  string // that its programs are told to use
 	sheets  []*gtkcss.Sheet
 	styles  *gtkcss.Cascade
 	painter *painter
@@ -89,7 +93,7 @@ func (s *stage) measure(p *part) {
 	w, h := p.w, p.h
 	if p.label != "" {
 		f := p.st.Font()
-		p.face = s.font(f)
+		p.face = s.face(f)
 		p.line = p.face.Set(p.label, f.Size).Snap()
 		up, below := p.face.Heights(f.Size)
 		if s.surface == "gtk4" { // it rounds the line, GTK 3 what is over and under its base
@@ -211,12 +215,21 @@ func (s *stage) place(p *part, x, y, w, h float64) {
 
 // show paints a part that was placed and what is under it.
 func (s *stage) show(p *part) {
+	if p.fade > 0 && p.fade < 1 {
+		s.printf(`<g opacity="%s">`, n(p.fade))
+	}
 	s.painter.box(p.x, p.y, p.bw, p.bh, p.st)
+	if p.fade > 0 && p.fade < 1 {
+		s.WriteString(`</g>`)
+	}
 	e := edges(p.st)
 	x, y, w, h := p.x+e[3], p.y+e[0], p.bw-e[1]-e[3], p.bh-e[0]-e[2]
 	opacity := p.st.Opacity()
 	if opacity < 1 {
 		s.printf(`<g opacity="%s">`, n(opacity))
+	}
+	if p.marked != "" {
+		s.mark(p.marked, s.surface, p.x, p.y, p.bw, p.bh)
 	}
 	if p.icon != "" {
 		ix, iy := x+(w-p.size)/2, y+(h-p.size)/2
@@ -226,7 +239,9 @@ func (s *stage) show(p *part) {
 		s.themed(p.icon, ix, iy, p.size, p.st)
 	}
 	if p.label != "" {
-		s.line(p.face, p.line, p.st, x+(w-p.line.Width)*p.align, y+(h-p.height)/2+p.ascent)
+		tx, ty := x+(w-p.line.Width)*p.align, y+(h-p.height)/2
+		s.line(p.face, p.line, p.st, tx, ty+p.ascent)
+		s.mark(desk.FacetFont, s.surface, tx, ty, p.line.Width, p.height)
 	}
 	if p.paint != nil {
 		p.paint(s, x, y, w, h)
@@ -321,22 +336,6 @@ func (c *canvas) glyphs(face *typeset.Face, line typeset.Line, size, x, y float6
 type glyphKey struct {
 	face *typeset.Face
 	id   uint32
-}
-
-// font returns the face for a computed font; the desk's own font stands for
-// families that are only names of kinds.
-func (c *canvas) font(f gtkcss.Font) *typeset.Face {
-	families := f.Families
-	if len(families) == 0 || len(families) == 1 && families[0] == "Sans" {
-		families = []string{c.family}
-	}
-	key := fmt.Sprint(families, f.Weight, f.Italic)
-	if face, ok := c.faces[key]; ok {
-		return face
-	}
-	face := c.fonts.find(c.d, families, f.Weight, f.Italic)
-	c.faces[key] = face
-	return face
 }
 
 // themed draws an icon in the colour of the text if it is a symbolic one, else

@@ -244,31 +244,19 @@ func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 func backdropTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	n := min(len(pc.Only), 3)
 	for i, name := range pc.Only[:n] {
-		f, err := fsys.Open(name)
-		if err != nil {
+		info, err := fs.Stat(fsys, name)
+		if err != nil || info.Size() > mostBackdrop {
 			return false
 		}
-		im, _, err := image.Decode(f)
-		f.Close()
-		if err != nil {
-			return false
-		}
+		raw, err := fs.ReadFile(fsys, name)
 		w := tagWidth / n
-		small := image.NewRGBA(image.Rect(0, 0, w, tagHeight))
-		draw.ApproxBiLinear.Scale(small, small.Bounds(), im, fill(im.Bounds(), w, tagHeight), draw.Src, nil)
-		fmt.Fprintf(b, `<image x="%d" y="0" width="%d" height="%d" href="%s"/>`, i*w, w, tagHeight, pngURI(small))
+		uri := fitted(raw, w, tagHeight)
+		if err != nil || uri == "" {
+			return false
+		}
+		fmt.Fprintf(b, `<svg x="%d" width="%d" height="%d"><image width="%d" height="%d" preserveAspectRatio="xMidYMid slice" href="%s"/></svg>`, i*w, w, tagHeight, w, tagHeight, uri)
 	}
 	return n > 0
-}
-
-// fill returns the middle part of r that has the shape of w × h.
-func fill(r image.Rectangle, w, h int) image.Rectangle {
-	if r.Dx()*h > r.Dy()*w {
-		cut := (r.Dx() - r.Dy()*w/h) / 2
-		return image.Rect(r.Min.X+cut, r.Min.Y, r.Max.X-cut, r.Max.Y)
-	}
-	cut := (r.Dy() - r.Dx()*h/w) / 2
-	return image.Rect(r.Min.X, r.Min.Y+cut, r.Max.X, r.Max.Y-cut)
 }
 
 var paletteLine = regexp.MustCompile(`(?m)^[^!\n]*[*.](color\d{1,2}|background|foreground)\s*:\s*(#[0-9a-fA-F]{3,8})`)

@@ -2,7 +2,6 @@ package preview
 
 import (
 	"fmt"
-	"strconv"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
@@ -18,7 +17,8 @@ func (c *canvas) pointerAt(surface string, x, y float64, names ...string) {
 	if f == nil {
 		return
 	}
-	im := f.Frames(f.Best(pointerSize(c.d)))[0]
+	im := f.Frames(f.Best(pointerSize(c.look, surface)))[0]
+	c.mark(desk.FacetPointer, surface, x-float64(im.HotX), y-float64(im.HotY), float64(im.Rect.Dx()), float64(im.Rect.Dy()))
 	c.printf(`<image x="%s" y="%s" width="%d" height="%d" href="%s"/>`, n(x-float64(im.HotX)), n(y-float64(im.HotY)), im.Rect.Dx(), im.Rect.Dy(), pngURI(f.Picture(im)))
 }
 
@@ -38,10 +38,10 @@ func (c *canvas) shape(surface string, names []string) *xcursor.File {
 	return pointer(c.tree, parcel.Piece{Root: desk.Name(folder)}, names)
 }
 
-// pointerSize is the size that GTK programs are told to use, 24 if none is
-// (GtkSettings, gtk-cursor-theme-size; Xcursor(3)).
-func pointerSize(d *desk.Desk) int {
-	if size, err := strconv.Atoi(gtkSetting(d, "gtk-cursor-theme-size")); err == nil && size >= 8 && size <= 256 {
+// pointerSize is the size that a surface is told to use, 24 if it is left to the
+// display (Xcursor(3)).
+func pointerSize(look Look, surface string) int {
+	if size := look.number(desk.FacetPointerSize, surface, 0); size >= 8 && size <= 256 {
 		return size
 	}
 	return 24

@@ -7,70 +7,16 @@ package preview
 
 import (
 	"fmt"
-	"io/fs"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
 	"ivelt/core/desk"
-	"ivelt/core/desktopentry"
-	"ivelt/core/gtkcss"
+	"ivelt/core/fontbook"
 	"ivelt/core/icontheme"
-	"ivelt/core/keyfile"
-	"ivelt/core/outfit"
 	"ivelt/core/reading"
 	"ivelt/core/typeset"
 )
-
-// Look is what is to be pictured.
-type Look struct {
-	Names map[string]map[string]string // by facet and surface, the piece's name
-	Dark  bool
-}
-
-// Of returns the name of the piece that a surface shows for a facet.
-func (l Look) Of(facet, surface string) string { return l.Names[facet][surface] }
-
-func (l Look) set(facet, surface, name string) {
-	if l.Names[facet] == nil {
-		l.Names[facet] = map[string]string{}
-	}
-	l.Names[facet][surface] = name
-}
-
-// Worn is the look of a desk as it is: what each surface reads, or still has
-// loaded.
-func Worn(d *desk.Desk) Look {
-	l := Look{Names: map[string]map[string]string{}}
-	for _, r := range reading.All(d) {
-		name := r.Value
-		if r.Pending != "" {
-			name = r.Loaded
-		}
-		l.set(r.Facet, r.Surface, name)
-	}
-	return l
-}
-
-// Draft is the look of a desk once it wears the outfit. A surface that would
-// not find a piece keeps what it shows.
-func Draft(d *desk.Desk, o outfit.Outfit) Look {
-	l := Worn(d)
-	for _, facet := range o.Facets() {
-		want := o.Piece(facet)
-		for _, s := range d.Surfaces {
-			f, ok := s.Facet(facet)
-			if !ok {
-				continue
-			}
-			if _, err := reading.Find(d, f.Lookup, want); err == nil {
-				l.set(facet, s.ID, want)
-			}
-		}
-	}
-	return l
-}
 
 // Scene is a thing to picture. Add one by adding to [Scenes].
 type Scene struct {
@@ -86,23 +32,36 @@ var Scenes = []Scene{
 	{"controls", "Controls", 1280, 800, drawControls},
 }
 
+// Mark says what a rectangle of a picture shows, px.
+type Mark struct {
+	Facet, Surface string
+	X, Y, W, H     float64
+}
+
 // Draw pictures a scene of the desk as SVG.
 func Draw(d *desk.Desk, look Look, scene string) []byte {
+	b, _ := DrawMarked(d, look, scene)
+	return b
+}
+
+// DrawMarked pictures a scene and tells which facet of which surface is seen
+// where, what lies above others last.
+func DrawMarked(d *desk.Desk, look Look, scene string) ([]byte, []Mark) {
 	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == scene })
 	s := Scenes[max(i, 0)]
 	c := newCanvas(d, look, s.Width, s.Height)
-	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="'Hanken Grotesk','Noto Sans','DejaVu Sans',sans-serif" font-size="12.5">`, c.w, c.h, c.w, c.h)
+	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	s.draw(c)
 	if c.defs.Len() > 0 {
 		c.WriteString("<defs>" + c.defs.String() + "</defs>")
 	}
 	c.WriteString("</svg>")
-	return []byte(c.String())
+	return []byte(c.String()), c.marks
 }
 
 func newCanvas(d *desk.Desk, look Look, w, h int) *canvas {
-	c := &canvas{d: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontsOf(d), family: familyOf(d)}
-	if look.Dark {
+	c := &canvas{d: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
+	if look.dark(c.shell) {
 		c.ink = darkInk
 	}
 	return c
@@ -119,19 +78,23 @@ type canvas struct {
 	shell   string // the surface that draws the bar
 	ids     int
 	stages  map[string]*stage
-	fonts   *fontbook
-	family  string // that programs are told to use
+	fonts   *fontbook.Book
 	faces   map[string]*typeset.Face
 	drawn   map[glyphKey]string // outlines in defs
 	defs    strings.Builder
+	marks   []Mark
 }
 
-// inks are the colours of what no piece dresses yet.
-type inks struct{ sky, sea, sand, window, header, line, text, quiet, shade, bar, barText string }
+func (c *canvas) mark(facet, surface string, x, y, w, h float64) {
+	c.marks = append(c.marks, Mark{facet, surface, x, y, w, h})
+}
+
+// inks are the colours of what no piece dresses.
+type inks struct{ ground, colours string }
 
 var (
-	lightInk = inks{"#dfe6e6", "#c3d2d2", "#e9e2d2", "#faf8f3", "#efebe2", "#d2ccbf", "#2c323c", "#6b6f76", "#000000", "#2d3640", "#f2efe8"}
-	darkInk  = inks{"#27313c", "#1d2832", "#34322e", "#262b33", "#2f353e", "#434a55", "#e9e6de", "#a3a6ab", "#000000", "#151a20", "#e9e6de"}
+	lightInk = inks{"#c9d5d4", "@define-color bar #2d3640; @define-color bartext #f2efe8; " + plainLight}
+	darkInk  = inks{"#1d2832", "@define-color bar #151a20; @define-color bartext #e9e6de; " + plainDark}
 )
 
 func (c *canvas) index(surface string) *icontheme.Index {
@@ -170,6 +133,7 @@ func (c *canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
 // icon draws what the surface's lookup finds for the first of names that is
 // found, or the sign for a missing icon.
 func (c *canvas) icon(surface string, x, y, size int, names ...string) {
+	c.mark(desk.FacetIcons, surface, float64(x), float64(y), float64(size), float64(size))
 	icon, _, ok := c.index(surface).LookupBest(names, size, 1)
 	if ok {
 		if uri, ok := DataURI(c.tree, icon.Path); ok {
@@ -182,11 +146,7 @@ func (c *canvas) icon(surface string, x, y, size int, names ...string) {
 		x, y, s*.1, s*.1, s*.8, s*.8, s*.35, s*.35, s*.65, s*.65, s*.65, s*.35, s*.35, s*.65, esc(names[0]))
 }
 
-// symbolic draws a symbolic icon in one colour, as a shell recolours it.
-func (c *canvas) symbolic(surface string, x, y, size int, colour, name string) {
-	c.symbolicAt(surface, float64(x), float64(y), float64(size), colour, name)
-}
-
+// symbolicAt draws a symbolic icon in one colour, as programs recolour it.
 func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name string) {
 	plain := strings.TrimSuffix(name, "-symbolic")
 	names := []string{name}
@@ -200,87 +160,36 @@ func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 	if ok {
 		uri, ok = DataURI(c.tree, icon.Path)
 	}
+	if !ok && ownSign(c, plain, x, y, size, colour) {
+		return
+	}
 	if !ok || !strings.Contains(icon.Path, "-symbolic.") {
 		c.icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return
 	}
+	c.mark(desk.FacetIcons, surface, x, y, size, size)
 	c.ids++
 	c.printf(`<mask id="m%d" mask-type="alpha"><image x="%s" y="%s" width="%s" height="%s" href="%s"/></mask><rect x="%s" y="%s" width="%s" height="%s" fill="%s" mask="url(#m%d)"><title>%s</title></rect>`,
 		c.ids, n(x), n(y), n(size), n(size), uri, n(x), n(y), n(size), n(size), colour, c.ids, esc(plain+" · "+icon.Theme))
+}
+
+// signs are icons that a toolkit carries in itself for want of one in the pack.
+var signs = map[string]string{
+	"window-close": "M4 4l8 8M12 4l-8 8", "window-minimize": "M4 11.5h8", "window-maximize": "M4.500 4.500h7v7h-7z", "window-restore": "M4 6.500h5.500v5.500H4zM6.500 6.500V4H12v5.500H9.500",
+}
+
+func ownSign(c *canvas, name string, x, y, size float64, colour string) bool {
+	d, ok := signs[name]
+	if ok {
+		c.printf(`<path transform="translate(%s %s) scale(%s)" d="%s" fill="none" stroke="%s" stroke-width="1.500"/>`, n(x), n(y), n(size/16), d, colour)
+	}
+	return ok
 }
 
 func (c *canvas) rect(x, y, w, h, r int, fill string, more ...string) {
 	fmt.Fprintf(c, `<rect x="%d" y="%d" width="%d" height="%d" rx="%d" fill="%s" %s/>`, x, y, w, h, r, fill, strings.Join(more, " "))
 }
 
-// words writes a line in the desk's own font; anchor is start, middle or end.
-func (c *canvas) words(x, y float64, fill, anchor, s string, size, weight float64) {
-	face := c.font(gtkcss.Font{Weight: weight})
-	line := face.Set(s, size)
-	switch anchor {
-	case "middle":
-		x -= line.Width / 2
-	case "end":
-		x -= line.Width
-	}
-	c.glyphs(face, line, size, x, y, fill)
-}
-
 func esc(s string) string {
 	return strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&#34;", "'", "&#39;").Replace(strings.ToValidUTF8(s, "?"))
-}
-
-func (c *canvas) programs() []desktopentry.Program {
-	return desktopentry.List(c.tree, c.d.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
-}
-
-// bar is how the shell's own settings lay out its bar.
-type bar struct {
-	edge      string
-	thickness int // px
-	pinned    []string
-}
-
-// bar reads the bar of the desk's shell; a shell that does not say where its
-// bar is described gets a plain one.
-func (c *canvas) bar() bar {
-	b := bar{"top", 34, nil}
-	shell, _ := c.d.Surface(c.shell)
-	if shell.Bar == nil {
-		return b
-	}
-	rule := shell.Bar
-	for _, file := range rule.Files {
-		for _, p := range c.d.Expand(file) {
-			raw, err := fs.ReadFile(c.tree, desk.Name(p))
-			if err != nil {
-				continue
-			}
-			kf, err := keyfile.Parse(raw)
-			if err != nil {
-				continue
-			}
-			if e := kf.Get(rule.Group, rule.Edge); e == "top" || e == "bottom" {
-				b.edge = e
-			}
-			if n, err := strconv.Atoi(kf.Get(rule.Group, rule.Thickness)); err == nil && n >= 20 && n <= 96 {
-				b.thickness = n
-			}
-			if pinned := kf.List(rule.Group, rule.Pinned, ';'); pinned != nil {
-				b.pinned = pinned
-			}
-		}
-	}
-	return b
-}
-
-// shellOf names the surface that draws the bar and what lies on the ground, or
-// "" if no shell of the desk is known: then neither is pictured.
-func shellOf(d *desk.Desk) string {
-	for _, s := range d.Surfaces {
-		if s.Kind == "shell" {
-			return s.ID
-		}
-	}
-	return ""
 }

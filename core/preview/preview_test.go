@@ -124,7 +124,7 @@ func TestWindowsWearTheTheme(t *testing.T) {
 	require.Contains(t, worn, `fill="rgba(162,2,3,1)"`, "the newest version folder")
 	require.NotContains(t, worn, `fill="rgba(161,2,3,1)"`)
 	dark := preview.Worn(d)
-	dark.Dark = true
+	dark.Shade = "dark"
 	require.Contains(t, draw(dark), `fill="rgba(49,2,3,1)"`)
 	blue := draw(preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, "Blue")))
 	require.Contains(t, blue, `fill="rgba(162,2,3,1)"`, "GTK 3 does not find Blue, and keeps what it shows")
@@ -146,13 +146,4 @@ func TestWindowsWearTheTheme(t *testing.T) {
 	require.Contains(t, draw(preview.Worn(d)), "rgba(11,12,13,1)", "what comes after still counts")
 	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "window { border: 3px solid #0d0e0f; }")
 	require.Contains(t, draw(preview.Worn(d)), `fill="rgba(13,14,15,1)"`, "a theme that was changed is read again")
-}
-
-func TestMediaTypeLooksAtTheBytes(t *testing.T) {
-	for text, want := range map[string]string{
-		"\x89PNG\r\n\x1a\n rest": "image/png", "\xff\xd8\xff\xe0": "image/jpeg", "<?xml version='1.0'?>\n<!-- x --><svg>": "image/svg+xml",
-		"\xef\xbb\xbf <svg>": "image/svg+xml", "<html><p>": "", "": "", "GIF89a": "", "svg": "",
-	} {
-		require.Equal(t, want, preview.MediaType([]byte(text)), text)
-	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/imagefile"
 	"ivelt/core/reading"
 )
 
@@ -64,7 +65,8 @@ func Notes(d *desk.Desk, look Look) []gtkcss.Note {
 	var out []gtkcss.Note
 	seen := map[gtkcss.Note]bool{}
 	for _, surface := range d.Surfaces {
-		if _, ok := surface.Facet(desk.FacetWidgets); !ok {
+		_, toolkit := surface.Facet(desk.FacetWidgets)
+		if _, shell := surface.Facet(desk.FacetBar); !toolkit && !shell {
 			continue
 		}
 		stage := c.stage(surface.ID)
@@ -90,31 +92,42 @@ func (c *canvas) stage(surface string) *stage {
 	if s, ok := c.stages[surface]; ok {
 		return s
 	}
-	generation := 3
-	if surface == "gtk4" {
+	toolkit, _ := c.d.Surface(surface)
+	facet, colours, usual, generation := desk.FacetWidgets, plainLight, plain, 3
+	switch {
+	case toolkit.Kind == "shell":
+		facet, usual, generation = desk.FacetBar, shellPlain, 4
+	case surface == "gtk4":
 		generation = 4
 	}
+	dark := c.look.dark(surface)
+	if dark {
+		colours = plainDark
+	}
+	if toolkit.Kind == "shell" {
+		colours = c.ink.colours
+	}
 	var over []*gtkcss.Sheet
-	toolkit, _ := c.d.Surface(surface)
-	f, _ := toolkit.Facet(desk.FacetWidgets)
-	part, err := reading.FindTheme(c.d, f.Lookup, c.look.Of(desk.FacetWidgets, surface))
+	accent, _ := desk.FacetOf(desk.FacetAccent)
+	if colour := c.look.Of(desk.FacetAccent, surface); accent.Accepts(colour) == nil {
+		over = append(over, gtkcss.Parse([]byte("@define-color accent "+colour+";"), generation))
+	}
+	f, _ := toolkit.Facet(facet)
+	part, err := reading.FindTheme(c.d, f.Lookup, c.look.Of(facet, surface))
+	found := false
 	if err == nil && part != "" {
-		name := path.Join(desk.Name(part), "gtk.css")
-		if dark := path.Join(desk.Name(part), "gtk-dark.css"); c.look.Dark {
-			if _, err := fs.Stat(c.tree, dark); err == nil {
-				name = dark
+		name := path.Join(desk.Name(part), f.Lookup.File)
+		if its := path.Join(desk.Name(part), reading.DarkForm(f.Lookup.File)); dark {
+			if _, err := fs.Stat(c.tree, its); err == nil {
+				name = its
 			}
 		}
 		if s, err := sheetOf(c.d, name); err == nil {
-			over = append(over, s)
+			over, found = append(over, s), true
 		}
 	}
-	if len(over) == 0 {
-		colours := plainLight
-		if c.look.Dark {
-			colours = plainDark
-		}
-		over = append(over, gtkcss.Parse([]byte(colours+plain), generation))
+	if !found {
+		over = append(over, gtkcss.Parse([]byte(colours+usual), generation))
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.d.Expand(f.Lookup.Own) {
@@ -124,8 +137,12 @@ func (c *canvas) stage(surface string) *stage {
 		}
 	}
 	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: surface + "-"}}
-	if size := sizeOf(c.d); size > 0 {
-		s.styles.TextSize(size)
+	font := c.look.Of(desk.FacetFont, surface)
+	if face, ok := c.fonts.Setting(font); ok {
+		s.family = face.Family()
+	}
+	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
+		s.styles.TextSize(pt * 96 / 72)
 	}
 	s.painter.picture = func(file string) (string, float64, float64, bool) { return c.filePicture(file) }
 	c.stages[surface] = s
@@ -141,7 +158,7 @@ func (c *canvas) filePicture(file string) (address string, w, h float64, ok bool
 	if err != nil {
 		return "", 0, 0, false
 	}
-	w, h = pictureSize(b)
+	w, h = imagefile.Size(b)
 	return address, w, h, w > 0 && h > 0
 }
 

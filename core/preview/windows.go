@@ -14,17 +14,43 @@ func (s *stage) window(title, note string, tools []*part, content *part) *part {
 	sub := text("label.subtitle", note)
 	name := node("box.vertical", heading, sub).column(0).growing().with(func(p *part) { p.align = 0.5 })
 	heading.align, sub.align = 0.5, 0.5
+	left, right := s.frameButtons(len(tools) == 0)
 	if s.surface == "gtk4" {
-		start := node("box.start", tools...).row(6)
-		close := node("button.close", picture("image", "window-close-symbolic", 16)).small()
-		end := node("windowcontrols.end", close).row(3)
+		start := node("box.start", append(left, tools...)...).row(6)
+		end := node("box.end", right...).row(6)
 		bar := node("headerbar.titlebar", node("windowhandle", node("box", start, name, end).row(6).growing()).growing())
 		return node("window.background.csd", bar, content.growing()).column(0)
 	}
-	close := node("button.titlebutton.close", picture("image", "window-close-symbolic", 16)).small()
-	kids := append(tools, name, close)
-	bar := node("headerbar.titlebar", kids...).row(6)
+	kids := append(append(left, tools...), name)
+	bar := node("headerbar.titlebar", append(kids, right...)...).row(6)
 	return node("window.background.csd", bar, content.growing()).column(0)
+}
+
+// frameButtons are the buttons of a window, on its left and right, as its
+// program is told to put them; a dialog has the one that closes it only.
+// GTK 4 puts each side's into windowcontrols.
+func (s *stage) frameButtons(dialog bool) (left, right []*part) {
+	before, after, _ := strings.Cut(s.look.Of(desk.FacetButtons, s.surface), ":")
+	side := func(names, where string) []*part {
+		var out []*part
+		for name := range strings.SplitSeq(names, ",") {
+			if name != "close" && (dialog || name != "minimize" && name != "maximize") {
+				continue
+			}
+			class := "button.titlebutton." + name
+			if s.surface == "gtk4" {
+				class = "button." + name
+			}
+			b := node(class, picture("image", "window-"+name+"-symbolic", 16)).small()
+			b.marked = desk.FacetButtons
+			out = append(out, b)
+		}
+		if s.surface == "gtk4" && len(out) > 0 {
+			return []*part{node("windowcontrols."+where, out...).row(3).small()}
+		}
+		return out
+	}
+	return side(before, "start"), side(after, "end")
 }
 
 // paintWindow places a window and paints it with its frame.
@@ -34,7 +60,28 @@ func (s *stage) paintWindow(w *part, x, y, width, height float64) {
 		w.node.Add(frame)
 		s.painter.box(x, y, width, height, s.styles.Style(frame))
 	}
+	if state := s.look.State; state == "backdrop" {
+		mark(w, state)
+	} else if state != "" {
+		markControls(w.kids[len(w.kids)-1], state)
+	}
 	s.put(w, x, y, width, height)
+	s.canvas.mark(desk.FacetWidgets, s.surface, x, y, width, height)
+}
+
+// markControls puts every control of a tree in a state, and what is in it.
+func markControls(p *part, state string) {
+	switch p.node.Name {
+	case "button", "entry", "checkbutton", "radiobutton", "check", "radio", "switch", "scale", "spinbutton", "tab", "row", "menuitem", "modelbutton", "flowboxchild", "progressbar":
+		mark(p, state)
+		if state == "focus" {
+			mark(p, "focus-visible")
+		}
+		return
+	}
+	for _, k := range p.kids {
+		markControls(k, state)
+	}
 }
 
 // mark puts all of a tree in a state.
@@ -122,6 +169,16 @@ func (c *canvas) dialog(x, y, w, h int) {
 	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
 }
 
+// menuOf is a menu that is open over a window of GTK 3, the pointer on a line.
+func (c *canvas) menuOf(x, y float64) {
+	s := c.stage("gtk3")
+	m := s.menu()
+	m.kids[1].pointedAt("default", "left_ptr")
+	s.measure(m)
+	s.put(m, x, y, max(m.minW, 150), 0)
+	c.mark(desk.FacetWidgets, "gtk3", x, y, max(m.minW, 150), m.minH)
+}
+
 // padded keeps a part away from the edges of its parent, as a program does that
 // sets a border of its own.
 func padded(p *part, by float64) *part {
@@ -141,7 +198,7 @@ func drawControls(c *canvas) {
 		s.measure(root)
 		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, min(float64(bottom-top-36), root.minH))
 	}
-	c.drawBar(b, c.w)
+	c.drawBar(b)
 }
 
 // focused has the keyboard; what is inside it has not.

@@ -6,13 +6,18 @@ package reading
 import (
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
+	"maps"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/fontbook"
 	"ivelt/core/icontheme"
+	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
 )
 
@@ -80,7 +85,7 @@ func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	decided := false
 	for _, src := range f.Sources {
 		for _, p := range d.Expand(src.Path) {
-			step := ask(d, src, p)
+			step := ask(d, f, src, p)
 			switch {
 			case step.State == Broken && !decided && r.Problem == nil:
 				r.Problem = &Problem{"broken-source", fmt.Sprintf("%s passes over %s: %s.", s.Title, d.Show(p), step.Note)}
@@ -102,13 +107,13 @@ func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	r.Chain = append(r.Chain, last)
 	resolve(d, s, f, &r)
 	if f.Loaded != nil {
-		pending(d, s, *f.Loaded, &r)
+		pending(d, s, f, &r)
 	}
 	return r
 }
 
 // ask reads one source file. A source that names the facet comes back as Wins.
-func ask(d *desk.Desk, src desk.Source, p string) Step {
+func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 	step := Step{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
 	b, err := fs.ReadFile(d.Tree(), desk.Name(p))
 	switch {
@@ -133,9 +138,66 @@ func ask(d *desk.Desk, src desk.Source, p string) Step {
 		step.State = Silent
 		return step
 	}
-	step.State, step.Line, step.Value = Wins, e.Line, keyfile.Unescape(e.Value)
+	step.State, step.Line = Wins, e.Line
+	if step.Value, ok = Word(f, keyfile.Unescape(e.Value)); !ok {
+		step.State, step.Note = Silent, fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+	}
 	return step
 }
+
+// Word is Ivelt's word for what a program's file says of a facet. It is not ok
+// if the program passes that over.
+func Word(f desk.Facet, raw string) (string, bool) {
+	if f.Number {
+		n, err := strconv.ParseInt(strings.TrimRight(raw, " \t"), 10, 32)
+		if err != nil {
+			return raw, false
+		}
+		return strconv.FormatInt(n, 10), true
+	}
+	if f.Values == nil {
+		return raw, true
+	}
+	for word, written := range f.Values {
+		if slices.Contains(written, strings.TrimRight(raw, " \t")) {
+			return word, true
+		}
+	}
+	return raw, false
+}
+
+// Written is how a program's file says Ivelt's word for a value.
+func Written(f desk.Facet, word string) string {
+	if written := f.Values[word]; len(written) > 0 {
+		return written[0]
+	}
+	return word
+}
+
+// Same reports whether two values are one for the facet.
+func Same(f desk.Facet, a, b string) bool {
+	if f.Lookup.Kind != "font" {
+		return a == b
+	}
+	one, size := desk.SplitFont(a)
+	other, otherSize := desk.SplitFont(b)
+	return strings.EqualFold(one, other) && size == otherSize
+}
+
+// Check says why a surface could not follow a value, nil if it could.
+func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
+	if f.Values != nil && f.Values[want] == nil {
+		return fmt.Errorf("%w: %s, and not %s", ErrNoValue, strings.Join(slices.Sorted(maps.Keys(f.Values)), " and "), want)
+	}
+	if f.Lookup.Kind == "" {
+		return nil
+	}
+	_, err := Find(d, f.Lookup, want)
+	return err
+}
+
+// ErrNoValue: the program knows other values only.
+var ErrNoValue = errors.New("it knows")
 
 func reason(err error) string {
 	var pe *fs.PathError
@@ -157,19 +219,23 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 	if r.Problem != nil {
 		return
 	}
-	what := map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set"}[f.Lookup.Kind]
+	what := map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture"}[f.Lookup.Kind]
 	if errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere) {
+		if f.Lookup.Kind == "picture" {
+			r.Problem = &Problem{"name-not-found", fmt.Sprintf("%s is told a picture that is not there, %q.", s.Title, r.Value)}
+			return
+		}
 		r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has %s named %q.", s.Title, what, r.Value)}
 		return
 	}
-	r.Problem = &Problem{"broken-piece", fmt.Sprintf("The icon pack %q cannot be used: %v.", r.Value, err)}
+	r.Problem = &Problem{"broken-piece", fmt.Sprintf("%q cannot be used: %v.", r.Value, err)}
 }
 
 // ErrNotThere: no folder that is searched has a piece of that name.
 var ErrNotThere = errors.New("it is in no folder that is searched")
 
-// Find returns the folder of the piece that a lookup ends at by a name, as a
-// path of the desk; "" for one that the program has in itself. Errors are those
+// Find returns the folder of the piece, or the file of the font or picture, that
+// a lookup ends at by a name, as a path of the desk; "" for one that the program has in itself. Errors are those
 // of [icontheme.Find], and [ErrNotThere].
 func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	switch l.Kind {
@@ -181,8 +247,38 @@ func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return path.Dir(part), nil
 	case "pointer":
 		return FindPointer(d, l, name)
+	case "font":
+		if family, _ := desk.SplitFont(name); slices.ContainsFunc(l.BuiltIn, func(kind string) bool { return strings.EqualFold(kind, family) }) {
+			return "", nil
+		}
+		if face, ok := fontbook.Of(d, l.Folders).Setting(name); ok {
+			return desk.Path(face.File), nil
+		}
+		return "", ErrNotThere
+	case "picture":
+		return findPicture(d, l, name)
 	}
 	return FindIcons(d, l, name)
+}
+
+// ErrNoPicture: the file is none that a browser shows either.
+var ErrNoPicture = errors.New("it is no PNG, JPEG or SVG")
+
+func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	if slices.Contains(l.BuiltIn, name) {
+		return "", nil
+	}
+	f, err := d.Tree().Open(desk.Name(name))
+	if err != nil || !path.IsAbs(name) {
+		return "", ErrNotThere
+	}
+	defer f.Close()
+	head := make([]byte, 4096)
+	n, err := io.ReadFull(f, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) || imagefile.MediaType(head[:n]) == "" {
+		return "", ErrNoPicture
+	}
+	return path.Clean(name), nil
 }
 
 // FindPointer returns the folder of a pointer set, as a path of the desk; "" for
@@ -223,6 +319,10 @@ func FindTheme(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	return "", ErrNotThere
 }
 
+// DarkForm is the dark form of a theme's style sheet, "gtk-dark.css" beside
+// "gtk.css" (GTK, gtkcssprovider.c).
+func DarkForm(sheet string) string { return strings.TrimSuffix(sheet, ".css") + "-dark.css" }
+
 // FindIcons returns the folder of the icon pack that a surface finds by a
 // name, as a path of the desk. Errors are those of [icontheme.Find].
 func FindIcons(d *desk.Desk, l desk.Lookup, name string) (string, error) {
@@ -233,14 +333,14 @@ func FindIcons(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	return desk.Path(index[:len(index)-len("/index.theme")]), nil
 }
 
-func pending(d *desk.Desk, s desk.Surface, src desk.Source, r *Reading) {
-	for _, p := range d.Expand(src.Path) {
-		step := ask(d, src, p)
+func pending(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
+	for _, p := range d.Expand(f.Loaded.Path) {
+		step := ask(d, f, *f.Loaded, p)
 		if step.State != Wins {
 			continue
 		}
 		r.Loaded = step.Value
-		if step.Value != r.Value {
+		if !Same(f, step.Value, r.Value) {
 			r.Pending = s.Restart
 		}
 		return

@@ -1,7 +1,7 @@
-// The live picture: worn or draft, which scene, light or dark. The choice of
+// The live picture: worn or draft, which scene, shade and state of controls. The choice of
 // look and scene lasts while the page does; the scene also from page to page.
 const figure = () => document.querySelector("[data-picture]");
-const state = { look: null, scene: null };
+const state = { look: null, scene: null, shade: "", controls: "" };
 
 function draw() {
   const f = figure();
@@ -10,12 +10,21 @@ function draw() {
   const look = state.look ?? f.dataset.look;
   const img = f.querySelector("[data-picture-img]");
   const version = new URL(img.src, location.href).searchParams.get("v") ?? "";
-  const q = new URLSearchParams({ look, scene, shade: document.documentElement.dataset.theme, v: version });
-  const src = `${f.dataset.src}?${q}`;
+  const at = (shade) => `${f.dataset.src}?${new URLSearchParams({ look, scene, shade, state: state.controls, v: version })}`;
+  const night = f.querySelector("[data-picture-night]");
+  const src = at(state.shade);
   if (img.getAttribute("src") !== src) img.src = src;
+  if (night) {
+    night.hidden = look === "worn" || state.shade !== "";
+    const dark = at("dark");
+    if (!night.hidden && night.getAttribute("src") !== dark) night.src = dark;
+  }
   for (const a of f.querySelectorAll("[data-picture-open], [data-picture-svg]")) a.href = src;
   for (const b of f.querySelectorAll("[data-look-is]")) b.setAttribute("aria-pressed", b.dataset.lookIs === look);
   for (const b of f.querySelectorAll("[data-scene-is]")) b.setAttribute("aria-pressed", b.dataset.sceneIs === scene);
+  for (const b of f.querySelectorAll("[data-shade-is]")) b.setAttribute("aria-pressed", b.dataset.shadeIs === state.shade);
+  const controls = f.querySelector("[data-state-is]");
+  if (controls.value !== state.controls) controls.value = state.controls;
 }
 
 document.addEventListener("click", (event) => {
@@ -23,7 +32,15 @@ document.addEventListener("click", (event) => {
   const scene = event.target.closest("[data-scene-is]");
   if (look) state.look = look.dataset.lookIs;
   if (scene) state.scene = scene.dataset.sceneIs;
-  if (look || scene) draw();
+  const shade = event.target.closest("[data-shade-is]");
+  if (shade) state.shade = shade.dataset.shadeIs;
+  if (look || scene || shade) draw();
+});
+document.addEventListener("change", (event) => {
+  const controls = event.target.closest("[data-state-is]");
+  if (!controls) return;
+  state.controls = controls.value;
+  draw();
 });
 // A PNG is made here, from the same picture, at its size or twice that.
 async function png(scale) {
@@ -48,7 +65,6 @@ document.addEventListener("click", (event) => {
   const b = event.target.closest("[data-picture-png]");
   if (b) png(Number(b.dataset.picturePng));
 });
-document.addEventListener("theme-turned", draw);
 document.addEventListener("htmx:oobAfterSwap", (event) => {
   if (event.detail.target?.id === "picture") { state.look = null; draw(); }
 });

@@ -1,0 +1,47 @@
+// Package imagefile tells what a picture file is by its bytes.
+package imagefile
+
+import (
+	"bytes"
+	"image"
+	_ "image/jpeg" // the kinds that are known
+	_ "image/png"
+	"regexp"
+	"strconv"
+)
+
+// MediaType returns the media type of a picture by its first bytes, or "" if
+// it is none that a browser shows.
+func MediaType(b []byte) string {
+	switch {
+	case bytes.HasPrefix(b, []byte("\x89PNG\r\n\x1a\n")):
+		return "image/png"
+	case bytes.HasPrefix(b, []byte{0xff, 0xd8, 0xff}):
+		return "image/jpeg"
+	}
+	head := bytes.TrimLeft(b[:min(len(b), 4096)], "\xef\xbb\xbf \t\r\n")
+	if bytes.HasPrefix(head, []byte("<")) && bytes.Contains(head, []byte("<svg")) {
+		return "image/svg+xml"
+	}
+	return ""
+}
+
+// Size returns the size of a PNG, JPEG or SVG in px, 0 if it cannot be told.
+func Size(b []byte) (w, h float64) {
+	if c, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
+		return float64(c.Width), float64(c.Height)
+	}
+	head := b[:min(len(b), 4096)]
+	if m := svgWidth.FindSubmatch(head); m != nil {
+		w, _ = strconv.ParseFloat(string(m[1]), 64)
+	}
+	if m := svgHeight.FindSubmatch(head); m != nil {
+		h, _ = strconv.ParseFloat(string(m[1]), 64)
+	}
+	return w, h
+}
+
+var (
+	svgWidth  = regexp.MustCompile(`<svg[^>]*?\swidth="([\d.]+)(?:px)?"`)
+	svgHeight = regexp.MustCompile(`<svg[^>]*?\sheight="([\d.]+)(?:px)?"`)
+)

@@ -1,0 +1,275 @@
+package preview
+
+import (
+	"bytes"
+	_ "embed"
+	"encoding/base64"
+	"fmt"
+	"image"
+	"image/jpeg"
+	"io/fs"
+	"strconv"
+	"sync"
+
+	"golang.org/x/image/draw"
+
+	"ivelt/core/desk"
+	"ivelt/core/desktopentry"
+	"ivelt/core/imagefile"
+	"ivelt/core/keyfile"
+)
+
+// shellPlain is how a shell looks that wears no theme.
+//
+//go:embed shell.css
+var shellPlain string
+
+// onGround are the things that lie on the desk itself.
+var onGround = []struct{ icon, name string }{{"user-home", "Home"}, {"folder-documents", "Documents"}, {"drive-removable-media", "Field stick"}, {"user-trash", "Rubbish"}}
+
+// ground draws what lies on the desk itself.
+func (c *canvas) ground(x, top float64) {
+	if c.shell == "" {
+		return
+	}
+	s, size := c.stage(c.shell), float64(min(max(c.look.number(desk.FacetIconSize, c.shell, 64), 16), 128))
+	for i, thing := range onGround {
+		y := top + float64(i)*(size+40)
+		c.icon(c.shell, int(x-size/2), int(y), int(size), thing.icon)
+		label := node("ground", text("label", thing.name).middle()).column(0)
+		s.measure(label)
+		s.put(label, x-label.minW/2, y+size+2, 0, 0)
+	}
+}
+
+// bar is how the shell's own settings lay out its bar.
+type bar struct {
+	edge      string
+	thickness int // px
+	pinned    []string
+}
+
+// bar reads the bar of the desk's shell; a shell that does not say where its
+// bar is described gets a plain one.
+func (c *canvas) bar() bar {
+	b := bar{"top", 34, nil}
+	shell, _ := c.d.Surface(c.shell)
+	if shell.Bar == nil {
+		return b
+	}
+	rule := shell.Bar
+	for _, file := range rule.Files {
+		for _, p := range c.d.Expand(file) {
+			raw, err := fs.ReadFile(c.tree, desk.Name(p))
+			if err != nil {
+				continue
+			}
+			kf, err := keyfile.Parse(raw)
+			if err != nil {
+				continue
+			}
+			if e := kf.Get(rule.Group, rule.Edge); e == "top" || e == "bottom" {
+				b.edge = e
+			}
+			if n, err := strconv.Atoi(kf.Get(rule.Group, rule.Thickness)); err == nil && n >= 20 && n <= 96 {
+				b.thickness = n
+			}
+			if pinned := kf.List(rule.Group, rule.Pinned, ';'); pinned != nil {
+				b.pinned = pinned
+			}
+		}
+	}
+	return b
+}
+
+// shellOf names the surface that draws the bar and what lies on the ground, or
+// "" if no shell of the desk is known: then neither is pictured.
+func shellOf(d *desk.Desk) string {
+	for _, s := range d.Surfaces {
+		if s.Kind == "shell" {
+			return s.ID
+		}
+	}
+	return ""
+}
+
+// room returns the bar and what is left between it and the other edge.
+func (c *canvas) room() (b bar, top, bottom int) {
+	if c.shell == "" {
+		return bar{}, 0, c.h
+	}
+	b = c.bar()
+	if b.edge == "bottom" {
+		return b, 0, c.h - b.thickness
+	}
+	return b, b.thickness, c.h
+}
+
+// drawBar paints the bar over what is behind it.
+func (c *canvas) drawBar(b bar) {
+	if c.shell == "" {
+		return
+	}
+	y := 0
+	if b.edge == "bottom" {
+		y = c.h - b.thickness
+	}
+	opacity := min(max(c.look.number(desk.FacetOpacity, c.shell, 100), 0), 100)
+	if blur := min(max(c.look.number(desk.FacetBlur, c.shell, 0), 0), 64); blur > 0 && opacity < 100 {
+		c.ids++
+		c.printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" x="-64" y="%d" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
+			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, n(float64(blur)/2), c.ids, c.ids)
+		c.backdrop()
+		c.WriteString(`</g></g>`)
+	}
+	size := float64(b.thickness - 10)
+	kids := []*part{node("button.menu.flat", picture("image", "start-here-symbolic", 18)).small()}
+	programs := map[string]desktopentry.Program{}
+	for _, p := range c.programs() {
+		programs[p.ID] = p
+	}
+	for i, id := range b.pinned {
+		p, ok := programs[id]
+		if !ok || i >= (c.w-260)/(b.thickness+6) {
+			continue
+		}
+		button := node("button.program.flat", picture("image", p.Icon, size)).small()
+		if i == 0 || i == 3 {
+			button.node.States = append(button.node.States, "checked") // it runs
+		}
+		kids = append(kids, button)
+	}
+	kids = append(kids, node("box").growing())
+	for _, name := range []string{"mail-unread", "network-wireless", "audio-volume-high", "battery-full"} {
+		kids = append(kids, picture("image.status", name+"-symbolic", 16).small())
+	}
+	kids = append(kids, text("label.clock", "Sat 21 Mar  06:40").small())
+	panel := node("panel."+b.edge, kids...).row(6)
+	panel.fade = float64(opacity) / 100
+	c.stage(c.shell).put(panel, 0, float64(y), float64(c.w), float64(b.thickness))
+	c.mark(desk.FacetBar, c.shell, 0, float64(y), float64(c.w), float64(b.thickness))
+}
+
+// notice is what the shell says in a corner.
+func (c *canvas) notice(right, y float64) {
+	if c.shell == "" {
+		return
+	}
+	s := c.stage(c.shell)
+	words := node("box.vertical", text("label.title", "Tide Gauge"), text("label", "High water in 20 minutes, 4.2 m."), node("box.horizontal", s.button("", "Later"), s.button(".default", "Show")).row(8)).column(6).growing()
+	n := node("notice", picture("image", "dialog-information", 32).small(), words).row(12)
+	s.measure(n)
+	w := max(n.minW, 250)
+	m := n.st.Margin()
+	s.put(n, right-w-m[1], y+m[0], w, 0)
+	c.mark(desk.FacetBar, c.shell, right-w-m[1], y+m[0], w, n.minH)
+}
+
+// backdrop fills the ground with the picture that the shell is told, or leaves
+// it plain.
+func (c *canvas) backdrop() {
+	c.rect(0, 0, c.w, c.h, 0, c.ink.ground)
+	if c.shell == "" {
+		return
+	}
+	file := c.look.Of(desk.FacetBackdrop, c.shell)
+	if file == "" {
+		return
+	}
+	if uri, ok := c.filling(file); ok {
+		if c.drawn[glyphKey{}] == "" { // once, however often it is shown
+			c.drawn[glyphKey{}] = "back"
+			c.defs.WriteString(fmt.Sprintf(`<image id="back" width="%d" height="%d" preserveAspectRatio="xMidYMid slice" href="%s"/>`, c.w, c.h, uri))
+		}
+		c.WriteString(`<use href="#back"/>`)
+	}
+}
+
+// ShellTag draws the bar and a notice of the desk's shell in one of its themes,
+// over the backdrop.
+func ShellTag(d *desk.Desk, look Look) []byte {
+	c := newCanvas(d, look, tagWidth, tagHeight)
+	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+	c.backdrop()
+	b, top, _ := c.room()
+	c.drawBar(b)
+	if b.edge == "bottom" {
+		top = 0
+	}
+	c.notice(float64(c.w)+4, float64(top)-8)
+	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
+	return []byte(c.String())
+}
+
+// A picture that is larger than what it is shown on is made smaller, once.
+type cachedFilling struct{ stamp, uri string }
+
+var fillings sync.Map // by desk, file and size: cachedFilling
+
+// mostBackdrop bounds the file of a backdrop, in bytes, and mostPixels what it
+// unpacks to.
+const (
+	mostBackdrop = 64 << 20
+	mostPixels   = 80 << 20
+)
+
+func (c *canvas) filling(file string) (uri string, ok bool) {
+	name := desk.Name(file)
+	info, err := fs.Stat(c.tree, name)
+	if err != nil || info.IsDir() || info.Size() > mostBackdrop {
+		return "", false
+	}
+	key := fmt.Sprint(c.d.ID, c.d.HostPath(file), c.w, c.h)
+	stamp := fmt.Sprint(info.Size(), info.ModTime().UnixNano())
+	if f, ok := fillings.Load(key); ok && f.(cachedFilling).stamp == stamp {
+		return f.(cachedFilling).uri, f.(cachedFilling).uri != ""
+	}
+	b, err := fs.ReadFile(c.tree, name)
+	if err == nil {
+		uri = fitted(b, c.w, c.h)
+	}
+	fillings.Store(key, cachedFilling{stamp, uri})
+	return uri, uri != ""
+}
+
+// fitted is a picture as a data address, no larger than it takes to fill w × h;
+// "" if it is none.
+func fitted(b []byte, w, h int) string {
+	t := imagefile.MediaType(b)
+	if t == "" {
+		return ""
+	}
+	as := func(t string, b []byte) string {
+		return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b)
+	}
+	if t == "image/svg+xml" {
+		if len(b) > mostIcon {
+			return ""
+		}
+		return as(t, b)
+	}
+	from, _, err := image.DecodeConfig(bytes.NewReader(b))
+	if err != nil || from.Width <= 0 || from.Height <= 0 || from.Width > mostPixels/from.Height {
+		return ""
+	}
+	k := max(float64(w)/float64(from.Width), float64(h)/float64(from.Height))
+	if k >= 1 && len(b) <= mostIcon {
+		return as(t, b)
+	}
+	im, _, err := image.Decode(bytes.NewReader(b))
+	if err != nil {
+		return ""
+	}
+	k = min(k, 1)
+	small := image.NewRGBA(image.Rect(0, 0, max(int(float64(from.Width)*k+0.5), 1), max(int(float64(from.Height)*k+0.5), 1)))
+	draw.ApproxBiLinear.Scale(small, small.Rect, im, im.Bounds(), draw.Src, nil)
+	var out bytes.Buffer
+	if err := jpeg.Encode(&out, small, &jpeg.Options{Quality: 88}); err != nil {
+		return ""
+	}
+	return as("image/jpeg", out.Bytes())
+}
+
+func (c *canvas) programs() []desktopentry.Program {
+	return desktopentry.List(c.tree, c.d.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
+}

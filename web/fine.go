@@ -1,0 +1,156 @@
+package web
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+// fineView is one fine setting of the draft.
+type fineView struct {
+	desk.FacetInfo
+	Now     string // what the draft would show: one value, or "" if surfaces differ
+	OnDraft bool
+	Options []choice // to choose from; none for a number that is typed
+	Of      string   // the facet it sets, if it is a part of one: the font's size
+}
+
+// accents are Ivelt's own colours to begin with.
+var accents = []choice{
+	{Value: "#2f7f8c", Title: "estuary"}, {Value: "#1d6b52", Title: "kelp"}, {Value: "#6b8e23", Title: "samphire"}, {Value: "#b8862b", Title: "sand"},
+	{Value: "#b4553d", Title: "rust"}, {Value: "#a0466b", Title: "thrift"}, {Value: "#6f5a9e", Title: "heather"}, {Value: "#4a5a6a", Title: "slate"},
+}
+
+// buttonOrders are usual arrangements of a window's buttons.
+var buttonOrders = []choice{
+	{Value: "menu:minimize,maximize,close", Title: "right: down, up, close"},
+	{Value: "menu:close", Title: "right: close only"},
+	{Value: "menu:minimize,close", Title: "right: down, close"},
+	{Value: "close,minimize,maximize:menu", Title: "left: close, down, up"},
+	{Value: "close:menu", Title: "left: close only"},
+	{Value: "close:minimize,maximize", Title: "close left, down and up right"},
+}
+
+// fineViews are the fine settings that some surface of the desk has.
+func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {
+	look := preview.Draft(d, o)
+	var out []fineView
+	for _, info := range desk.Facets {
+		switch info.Takes {
+		case desk.TakesPiece, desk.TakesPicture:
+			continue
+		}
+		v := fineView{FacetInfo: info, OnDraft: o.Want(info.Name) != "", Of: info.Name}
+		has, differ := false, false
+		for _, s := range d.Surfaces {
+			if _, ok := s.Facet(info.Name); !ok {
+				continue
+			}
+			now := look.Of(info.Name, s.ID)
+			differ = differ || has && now != v.Now
+			v.Now, has = now, true
+		}
+		if !has {
+			continue
+		}
+		if differ {
+			v.Now = ""
+		}
+		switch info.Takes {
+		case desk.TakesShade:
+			v.Options = []choice{{Value: "light", Title: "light"}, {Value: "dark", Title: "dark"}, {Value: "automatic", Title: "automatic"}}
+		case desk.TakesColour:
+			v.Options = slices.Clone(accents)
+		case desk.TakesButtons:
+			v.Options = slices.Clone(buttonOrders)
+		case desk.TakesFont: // the family is chosen among the fonts
+			_, size := app.FontOf(d, o)
+			v.Title, v.Unit, v.Least, v.Most, v.Takes = "Font size", "pt", 6, 24, desk.TakesNumber
+			v.Now = strconv.FormatFloat(size, 'f', -1, 64)
+		case desk.TakesNumber:
+			if info.Name == desk.FacetPointerSize {
+				v.Options = pointerSizes(d, o, look)
+			}
+		}
+		for i := range v.Options {
+			v.Options[i].Chosen = v.Options[i].Value == v.Now
+		}
+		if v.Now != "" && len(v.Options) > 0 && !slices.ContainsFunc(v.Options, func(c choice) bool { return c.Chosen }) {
+			v.Options = append(v.Options, choice{Value: v.Now, Title: v.Now, Chosen: true})
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// pointerSizes are the sizes of the set that the draft would show.
+func pointerSizes(d *desk.Desk, o outfit.Outfit, look preview.Look) []choice {
+	var out []choice
+	for _, s := range d.Surfaces {
+		f, ok := s.Facet(desk.FacetPointer)
+		if !ok {
+			continue
+		}
+		for _, n := range match.PointerSizes(d, f.Lookup, look.Of(desk.FacetPointer, s.ID)) {
+			if c := (choice{Value: strconv.Itoa(n), Title: fmt.Sprint(n, " px")}); !slices.Contains(out, c) {
+				out = append(out, c)
+			}
+		}
+	}
+	if len(out) == 0 { // the display's own, whose sizes no file tells
+		for _, n := range []int{24, 32, 48} {
+			out = append(out, choice{Value: strconv.Itoa(n), Title: fmt.Sprint(n, " px")})
+		}
+	}
+	return out
+}
+
+// valueSays is how a value of a facet is written on pages.
+func valueSays(d *desk.Desk, facet, value string) string {
+	info, _ := desk.FacetOf(facet)
+	switch {
+	case value == "":
+		return ""
+	case info.Takes == desk.TakesPicture:
+		name := value[strings.LastIndexByte(value, '/')+1:]
+		if at := strings.LastIndexByte(name, '.'); at > 0 {
+			name = name[:at]
+		}
+		return strings.ReplaceAll(name, "-", " ")
+	case info.Takes == desk.TakesNumber:
+		if facet == desk.FacetPointerSize && value == "0" {
+			return "the display's"
+		}
+		return value + " " + info.Unit
+	case info.Takes == desk.TakesButtons:
+		for _, c := range buttonOrders {
+			if c.Value == value {
+				return c.Title
+			}
+		}
+	case info.Takes == desk.TakesColour:
+		for _, c := range accents {
+			if c.Value == value {
+				return c.Title
+			}
+		}
+	}
+	return value
+}
+
+// onDraft reports whether a piece is what the draft has for a facet.
+func onDraft(o outfit.Outfit, facet, piece string) bool {
+	want := o.Want(facet)
+	if f, _ := desk.FacetOf(facet); f.Takes == desk.TakesFont {
+		want = o.Choices[facet].Piece
+	}
+	return want != "" && reading.Same(desk.Facet{}, want, piece)
+}
