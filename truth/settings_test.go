@@ -26,11 +26,16 @@ var toolkits = []struct{ surface, program, debian, folder string }{
 	{"gtk4", "gtk4-query-settings", "libgtk-4-bin", "gtk-4.0"},
 }
 
-// settingOf is which setting of the toolkits a facet is.
+// settingOf is which setting of the toolkits a facet is, and how its value is
+// printed: a text in quotes, or a number or TRUE or FALSE as it is.
 var settingOf = map[string]*regexp.Regexp{
-	desk.FacetWidgets: regexp.MustCompile(`(?m)^\s*gtk-theme-name: "(.*)"$`),
-	desk.FacetIcons:   regexp.MustCompile(`(?m)^\s*gtk-icon-theme-name: "(.*)"$`),
-	desk.FacetPointer: regexp.MustCompile(`(?m)^\s*gtk-cursor-theme-name: "(.*)"$`),
+	desk.FacetWidgets:     regexp.MustCompile(`(?m)^\s*gtk-theme-name: (".*")$`),
+	desk.FacetIcons:       regexp.MustCompile(`(?m)^\s*gtk-icon-theme-name: (".*")$`),
+	desk.FacetPointer:     regexp.MustCompile(`(?m)^\s*gtk-cursor-theme-name: (".*")$`),
+	desk.FacetPointerSize: regexp.MustCompile(`(?m)^\s*gtk-cursor-theme-size: (.*)$`),
+	desk.FacetDark:        regexp.MustCompile(`(?m)^\s*gtk-application-prefer-dark-theme: (.*)$`),
+	desk.FacetButtons:     regexp.MustCompile(`(?m)^\s*gtk-decoration-layout: (".*")$`),
+	desk.FacetFont:        regexp.MustCompile(`(?m)^\s*gtk-font-name: (".*")$`),
 }
 
 // shown asks a toolkit which theme, icons and pointers it uses in a home. What
@@ -45,8 +50,14 @@ func shown(t *testing.T, program, debian, display, home string, configDirs ...st
 	text, out := output(t, c), map[string]string{}
 	for facet, setting := range settingOf {
 		if m := setting.FindStringSubmatch(text); m != nil {
-			value, err := strconv.Unquote(`"` + m[1] + `"`) // printed by g_strescape
+			value, err := m[1], error(nil)
+			if strings.HasPrefix(value, `"`) {
+				value, err = strconv.Unquote(value) // printed by g_strescape
+			}
 			require.NoError(t, err)
+			if facet == desk.FacetDark {
+				value = map[string]string{"TRUE": "dark", "FALSE": "light"}[value]
+			}
 			out[facet] = value
 		}
 	}
@@ -69,7 +80,7 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 	screen := display(t)
 	for _, kit := range toolkits {
 		n := 0
-		for seed := range uint64(40) {
+		for seed := range uint64(60) {
 			r := rand.New(rand.NewPCG(seed, 11))
 			home, one, two := t.TempDir(), t.TempDir(), t.TempDir()
 			for i, dir := range []string{filepath.Join(home, ".config"), one, two} {
@@ -91,7 +102,7 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 				n++
 			}
 		}
-		t.Logf("%s: %d readings (seeds 0 to 39) as the toolkit reads", kit.surface, n)
+		t.Logf("%s: %d readings (seeds 0 to 59) as the toolkit reads", kit.surface, n)
 	}
 }
 
@@ -118,12 +129,16 @@ func messy(r *rand.Rand) string {
 		line(pick("# a comment", "", "   ", "  # another"))
 	}
 	line(pick("[Settings]", "[Settings]", "[Settings]", "[Settings]  ", "[settings]", " [Settings]"))
-	for range 1 + r.IntN(6) {
+	for range 1 + r.IntN(9) {
 		line(pick(
 			"gtk-icon-theme-name=Alpha", "gtk-icon-theme-name = Beta", "  gtk-icon-theme-name=Gamma", "gtk-icon-theme-name=Delta  ",
 			`gtk-icon-theme-name="Quoted"`, "gtk-icon-theme-name=Two Words", `gtk-icon-theme-name=Tab\tbed`, "gtk-icon-theme-name=",
 			"gtk-theme-name=Reef", " gtk-theme-name = Skerry ", "gtk-cursor-theme-name=Gull", "gtk-cursor-theme-name=", "#gtk-icon-theme-name=Off", "gtk-icon-theme-name\t=\tEta", "Gtk-Icon-Theme-Name=Loud", "gtk-icon-theme-name[de]=Deutsch",
-			"gtk-font-name=Sans 10", "x-mine=yes", "", "# note", "[Other]", "[Settings]", "gtk-cursor-theme-size=24",
+			"gtk-font-name=Sans 10", "gtk-font-name=  Go Mono, Bold 12.5", "gtk-font-name=", "x-mine=yes", "", "# note", "[Other]", "[Settings]",
+			"gtk-cursor-theme-size=24", "gtk-cursor-theme-size = 48 ", "gtk-cursor-theme-size=big", "gtk-cursor-theme-size=-3", "gtk-cursor-theme-size=", "gtk-cursor-theme-size=32px", "gtk-cursor-theme-size=+16",
+			"gtk-cursor-theme-size=0x20", "gtk-cursor-theme-size=128", "gtk-cursor-theme-size=129", "gtk-cursor-theme-size=99999999999",
+			"gtk-application-prefer-dark-theme=1", "gtk-application-prefer-dark-theme=true ", "gtk-application-prefer-dark-theme=0", "gtk-application-prefer-dark-theme=TRUE", "gtk-application-prefer-dark-theme=yes", "gtk-application-prefer-dark-theme=",
+			"gtk-decoration-layout=close:menu", "gtk-decoration-layout =:minimize,close",
 		))
 	}
 	if r.IntN(10) == 0 {
@@ -171,11 +186,11 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 				before[kit.surface] = shown(t, kit.program, kit.debian, screen, w.Avocet.Home)
 			}
 			keep := store.Blobs{Dir: t.TempDir()}
-			p, err := plan.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern"))
+			p, err := plan.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12"))
 			require.NoError(t, err)
 			require.NoError(t, plan.Apply(t.Context(), w.Avocet, p, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
-				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern"}
+				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern", desk.FacetPointerSize: "48", desk.FacetDark: "dark", desk.FacetButtons: "close:menu", desk.FacetFont: "Estuary Sans 12"}
 				require.Equal(t, wears, shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
 				for facet, want := range wears {
 					require.Equal(t, want, reads(t, w.Avocet, kit.surface, facet).Value)

@@ -9,9 +9,7 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
-	"ivelt/core/imagefile"
 	"ivelt/core/preview"
-	"ivelt/core/reading"
 )
 
 type composePage struct {
@@ -148,8 +146,7 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 	servePicture(w, r, "image/svg+xml", preview.Draw(d.Desk, look, r.FormValue("scene")))
 }
 
-// bead serves what stands for what a surface shows: the icon that its own lookup
-// ends at, or its windows' colours.
+// bead serves what stands for what a surface shows for a facet.
 func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
@@ -157,37 +154,11 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	surface, ok := d.Surface(r.FormValue("surface"))
-	switch facet := r.FormValue("facet"); {
-	case !ok:
-	case facet == desk.FacetWidgets:
-		servePicture(w, r, "image/svg+xml", preview.Swatch(d.Desk, preview.Worn(d.Desk), surface.ID))
-		return
-	case facet == desk.FacetPointer:
-		servePicture(w, r, "image/svg+xml", preview.Arrow(d.Desk, preview.Worn(d.Desk), surface.ID))
-		return
-	}
-	f, has := surface.Facet(desk.FacetIcons)
-	if !ok || !has {
+	if _, has := surface.Facet(r.FormValue("facet")); !ok || !has {
 		http.NotFound(w, r)
 		return
 	}
-	rd := reading.Of(d.Desk, surface, f)
-	name := rd.Value
-	if rd.Pending != "" {
-		name = rd.Loaded
-	}
-	icon, ok := reading.IconIndex(d.Desk, f.Lookup, name).Lookup("folder", 32, 1)
-	if !ok {
-		http.NotFound(w, r)
-		return
-	}
-	b, err := d.Tree().ReadFile(icon.Path)
-	t := imagefile.MediaType(b)
-	if err != nil || t == "" {
-		http.NotFound(w, r)
-		return
-	}
-	servePicture(w, r, t, b)
+	servePicture(w, r, "image/svg+xml", preview.Bead(d.Desk, preview.Worn(d.Desk), r.FormValue("facet"), surface.ID))
 }
 
 func etag(b []byte) string {

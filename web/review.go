@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"net/http"
+	"slices"
 
 	"github.com/go-chi/chi/v5"
 
@@ -110,6 +112,8 @@ type matchPage struct {
 type threadView struct {
 	match.Thread
 	Cells []cellView
+	Still bool   // nothing is asked and nothing is wrong
+	Wants string // as pages write it
 }
 
 type cellView struct {
@@ -118,6 +122,7 @@ type cellView struct {
 	Bead    string
 	Rungs   []rungView
 	Says    string // the state in words
+	Shows   string // the value as pages write it
 	OnDraft bool   // what is wanted is on the draft already
 }
 
@@ -154,28 +159,42 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 		page.Against = o.Name
 	}
 	for _, t := range match.Of(f.Desk.Desk, o).Threads {
-		tv := threadView{Thread: t}
+		tv := threadView{Thread: t, Still: t.Want == "", Wants: valueSays(f.Desk.Desk, t.Facet, t.Want)}
 		for _, c := range t.Cells {
 			if c.State == match.NotHere {
 				continue // no station
 			}
-			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?facet=" + t.Facet + "&surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
+			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], Shows: valueSays(f.Desk.Desk, t.Facet, c.Reading.Value), OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?facet=" + t.Facet + "&surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
 			for _, step := range c.Reading.Chain {
 				v.Rungs = append(v.Rungs, rungView{step, f.Desk.Show(step.Path)})
 			}
-			if c.State != match.Follows && c.State != match.Unasked && c.State != match.NotHere {
+			tv.Still = tv.Still && c.State == match.Unasked
+			switch c.State {
+			case match.Follows, match.Unasked, match.NotHere, match.CannotFollow:
+			default:
 				page.Open++
 			}
 			tv.Cells = append(tv.Cells, v)
 		}
-		page.Threads = append(page.Threads, tv)
+		if len(tv.Cells) > 0 {
+			page.Threads = append(page.Threads, tv)
+		}
 	}
+	// What is asked for comes first.
+	slices.SortStableFunc(page.Threads, func(a, b threadView) int { return cmp.Compare(bit(a.Still), bit(b.Still)) })
 	return page, nil
 }
 
 var says = map[match.State]string{
 	match.Follows: "follows", match.Differs: "shows something else", match.Broken: "cannot use what it is told",
-	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no such thing", match.NotFound: "cannot find it",
+	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no such thing", match.NotFound: "cannot find it", match.CannotFollow: "cannot follow",
+}
+
+func bit(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 func (s *Server) restart(w http.ResponseWriter, r *http.Request) {

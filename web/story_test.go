@@ -325,7 +325,7 @@ func TestStoryOfAWholeLook(t *testing.T) {
 	b.leads("Review", "r")
 	require.Contains(t, b.text("#work"), "gtk-cursor-theme-name")
 	b.leads("Match", "a")
-	require.True(t, b.is(`[...document.querySelectorAll(".station:not([data-facet=icons])")].every(s => s.dataset.state === "follows")`))
+	require.True(t, b.is(`[...document.querySelectorAll(".station[data-facet=widgets], .station[data-facet=pointer]")].every(s => s.dataset.state === "follows")`))
 	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Groyne")
 	require.Contains(t, b.file(".icons/default/index.theme"), "Inherits=Limpet")
 	b.open("/d/avocet/compose")

@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -165,6 +166,12 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 		}
 		f.Plan = &p
 		f.Short = match.Shortfalls(d.Desk, f.Draft)
+		for _, b := range p.Blocked { // what no file lets it be told
+			if !slices.ContainsFunc(f.Short, func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }) {
+				s, _ := d.Surface(b.Surface)
+				f.Short = append(f.Short, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy})
+			}
+		}
 		for _, op := range p.Ops {
 			if op.Kind == plan.Write {
 				f.Files++

@@ -92,11 +92,17 @@ type Facet struct {
 	// Values is how the program writes a value, by Ivelt's word for it: the first
 	// of several is written. Without it values are as they are written.
 	Values   map[string][]string `toml:"values"`
-	Number   bool                `toml:"number"`   // what is no whole number is passed over
+	Number   *Range              `toml:"number"`   // what is no whole number in it is passed over
 	Evidence string              `toml:"evidence"` // what the order of sources was read from
 	Sources  []Source            `toml:"source"`   // strongest first
 	Lookup   Lookup              `toml:"lookup"`
 	Loaded   *Source             `toml:"loaded"` // where the running program says what it has loaded
+}
+
+// Range is from Least to Most, both in it.
+type Range struct {
+	Least int64 `toml:"least"`
+	Most  int64 `toml:"most"`
 }
 
 // Source is one place a surface reads a value from.

@@ -116,7 +116,7 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		return c
 	}
 	switch err := reading.Check(d, s, f, want); {
-	case errors.Is(err, reading.ErrNoValue):
+	case errors.As(err, new(*reading.ValueError)):
 		c.State, c.Cause = CannotFollow, fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
 		return c
 	case err != nil:

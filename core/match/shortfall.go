@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
+	"slices"
 	"strconv"
 
 	"ivelt/core/desk"
@@ -30,7 +31,8 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 			continue
 		}
 		for _, s := range d.Surfaces {
-			if why := short(d, o, s, info.Name, want); why != "" {
+			why := short(d, o, s, info.Name, want)
+			if why != "" && !slices.ContainsFunc(out, func(f Shortfall) bool { return f.Facet == info.Name && f.Why == why }) {
 				out = append(out, Shortfall{s, info.Name, why})
 			}
 		}
@@ -47,7 +49,7 @@ func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) st
 		return ""
 	}
 	switch err := reading.Check(d, s, f, want); {
-	case errors.Is(err, reading.ErrNoValue):
+	case errors.As(err, new(*reading.ValueError)):
 		return fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
 	case err != nil:
 		return fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err)

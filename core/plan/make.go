@@ -323,7 +323,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		return nil
 	}
 	switch err := reading.Check(b.d, s, f, want); {
-	case errors.Is(err, reading.ErrNoValue):
+	case errors.As(err, new(*reading.ValueError)):
 		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
 	case err != nil:
 		return block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another.")

@@ -3,6 +3,7 @@ package preview
 import (
 	"fmt"
 	"math"
+	"sort"
 	"strings"
 
 	"ivelt/core/desk"
@@ -28,6 +29,7 @@ type part struct {
 	fade   float64    // how opaque its own box is, 0 for fully
 	aside  bool       // it keeps its own size across its parent, in the middle
 	paint  func(s *stage, x, y, w, h float64)
+	most   float64  // px of the label, which is cut off with dots beyond; 0 for any
 	marked string   // the facet that it is there for
 	under  []string // the pointer's shape that lies over it, by the names it goes by
 	// Over the others of its parent: it fills the first portion of it, or stands
@@ -64,6 +66,7 @@ func picture(selector, icon string, size float64) *part {
 	return p
 }
 
+func (p *part) within(px float64) *part       { p.most = px; return p }
 func (p *part) with(change func(*part)) *part { change(p); return p }
 func (p *part) column(gap float64) *part      { p.down, p.gap = true, gap; return p }
 func (p *part) row(gap float64) *part         { p.gap = gap; return p }
@@ -95,6 +98,9 @@ func (s *stage) measure(p *part) {
 		f := p.st.Font()
 		p.face = s.face(f)
 		p.line = p.face.Set(p.label, f.Size).Snap()
+		if p.most > 0 && p.line.Width > p.most {
+			p.line = fitting(p.face, p.label, f.Size, p.most)
+		}
 		up, below := p.face.Heights(f.Size)
 		if s.surface == "gtk4" { // it rounds the line, GTK 3 what is over and under its base
 			p.ascent, p.height = up, math.Ceil(up+below)
@@ -138,6 +144,13 @@ func (s *stage) measure(p *part) {
 	e := edges(p.st)
 	p.minW = max(w, p.st.Length("min-width")) + e[1] + e[3]
 	p.minH = max(h, p.st.Length("min-height")) + e[0] + e[2]
+}
+
+// fitting is as much of a text as goes into a width, with dots for the rest.
+func fitting(face *typeset.Face, label string, size, most float64) typeset.Line {
+	letters := []rune(label)
+	fits := sort.Search(len(letters), func(n int) bool { return face.Set(string(letters[:n+1])+"…", size).Snap().Width > most })
+	return face.Set(strings.TrimRight(string(letters[:fits]), " ")+"…", size).Snap()
 }
 
 // place gives a part its border box and lays out what is under it.

@@ -1,8 +1,6 @@
 package preview
 
 import (
-	"fmt"
-
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
@@ -45,18 +43,4 @@ func pointerSize(look Look, surface string) int {
 		return size
 	}
 	return 24
-}
-
-// Arrow draws the arrow that a surface shows.
-func Arrow(d *desk.Desk, look Look, surface string) []byte {
-	c := newCanvas(d, look, 32, 32)
-	c.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32" width="32" height="32">`)
-	if f := c.shape(surface, shapes[0]); f != nil {
-		im := f.Frames(f.Best(24))[0]
-		fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"/>`, (32-im.Rect.Dx())/2, (32-im.Rect.Dy())/2, im.Rect.Dx(), im.Rect.Dy(), pngURI(f.Picture(im)))
-	} else {
-		c.WriteString(`<path d="M9 6h14M9 26h14M16 6v20" stroke="#808080" stroke-width="2" stroke-dasharray="2 3" fill="none"/>`)
-	}
-	c.WriteString(`</svg>`)
-	return []byte(c.String())
 }

@@ -161,19 +161,3 @@ func (c *canvas) filePicture(file string) (address string, w, h float64, ok bool
 	w, h = imagefile.Size(b)
 	return address, w, h, w > 0 && h > 0
 }
-
-// Swatch draws a small window in the colours that a surface's theme computes:
-// its ground, its header bar, what is chosen, and text.
-func Swatch(d *desk.Desk, look Look, surface string) []byte {
-	c := newCanvas(d, look, 32, 32)
-	s := c.stage(surface)
-	window, bar := gtkcss.New("window.background.csd"), gtkcss.New("headerbar.titlebar")
-	act := gtkcss.New("button.suggested-action.text-button")
-	row := gtkcss.New("row:selected")
-	window.Add(bar, gtkcss.New("box.vertical").Add(act, gtkcss.New("list").Add(row)))
-	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32" width="32" height="32"><rect x="1" y="3" width="30" height="26" rx="3" fill="%s"/><path d="M1 10V6a3 3 0 0 1 3-3H28a3 3 0 0 1 3 3V10Z" fill="%s"/>`,
-		s.styles.Style(window).Fill().CSS(), s.styles.Style(bar).Fill().CSS())
-	c.printf(`<rect x="5" y="14" width="22" height="4" fill="%s"/><rect x="17" y="21" width="10" height="5" rx="1.500" fill="%s"/><rect x="5" y="22.500" width="9" height="2" fill="%s"/><rect x="1.500" y="3.500" width="29" height="25" rx="2.500" fill="none" stroke="#808080" stroke-opacity="0.5"/></svg>`,
-		s.styles.Style(row).Fill().CSS(), s.styles.Style(act).Fill().CSS(), s.styles.Style(window).Colour("color").CSS())
-	return []byte(c.String())
-}

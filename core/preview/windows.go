@@ -19,11 +19,25 @@ func (s *stage) window(title, note string, tools []*part, content *part) *part {
 		start := node("box.start", append(left, tools...)...).row(6)
 		end := node("box.end", right...).row(6)
 		bar := node("headerbar.titlebar", node("windowhandle", node("box", start, name, end).row(6).growing()).growing())
-		return node("window.background.csd", bar, content.growing()).column(0)
+		return s.inState(node("window.background.csd", bar, content.growing()).column(0))
 	}
 	kids := append(append(left, tools...), name)
 	bar := node("headerbar.titlebar", append(kids, right...)...).row(6)
-	return node("window.background.csd", bar, content.growing()).column(0)
+	return s.inState(node("window.background.csd", bar, content.growing()).column(0))
+}
+
+// inState puts a window, or the controls in it, in the state that is looked for.
+func (s *stage) inState(w *part) *part {
+	switch state := s.look.State; state {
+	case "":
+		return w
+	case "backdrop":
+		mark(w, state)
+	default:
+		markControls(w.kids[len(w.kids)-1], state)
+	}
+	s.styles.Forget() // what was computed of parts before they had it
+	return w
 }
 
 // frameButtons are the buttons of a window, on its left and right, as its
@@ -59,11 +73,6 @@ func (s *stage) paintWindow(w *part, x, y, width, height float64) {
 		frame := gtkcss.New("decoration")
 		w.node.Add(frame)
 		s.painter.box(x, y, width, height, s.styles.Style(frame))
-	}
-	if state := s.look.State; state == "backdrop" {
-		mark(w, state)
-	} else if state != "" {
-		markControls(w.kids[len(w.kids)-1], state)
 	}
 	s.put(w, x, y, width, height)
 	s.canvas.mark(desk.FacetWidgets, s.surface, x, y, width, height)
@@ -125,24 +134,24 @@ func (c *canvas) files(x, y, w, h int) {
 	side := node("placessidebar.sidebar", node("list", places...).column(0).growing()).column(0).sized(112, 0)
 	var cells []*part
 	for i, e := range c.homeEntries() {
-		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", shorten(e.Name(), 12)).middle()).column(4).growing())
+		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", e.Name()).within(92).middle()).column(4).growing())
 		if i == 2 {
 			mark(cell, "selected")
 		}
 		cells = append(cells, cell)
 	}
-	view := node("flowbox.view", cells...).growing().with(func(p *part) { p.cell = [2]float64{88, 84} })
+	view := node("flowbox.view", cells...).growing().with(func(p *part) { p.cell = [2]float64{96, 84} })
 	root := s.window("Files", c.whose("gtk3"), tools, node("box.horizontal", side, view).row(0))
 	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
 }
 
 // grid is a program of GTK 4 that shows every installed program.
 func (c *canvas) grid(x, y, w, h int) {
-	const cellW, cellH = 88, 84
+	const cellW, cellH = 96, 84
 	s := c.stage("gtk4")
 	var cells []*part
 	for i, p := range c.programs() {
-		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", shorten(p.Name, 12)).middle()).column(4).growing())
+		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(92).middle()).column(4).growing())
 		if i == 1 {
 			mark(cell.pointedAt("default", "left_ptr"), "hover")
 		}
@@ -166,7 +175,8 @@ func (c *canvas) dialog(x, y, w, h int) {
 	body = node("box.vertical", body, node("box.horizontal.dialog-action-area", node("box").growing(), s.button("", "Leave it"), s.button(".suggested-action", "Light it")).row(8)).column(14)
 	inside := node("box.vertical", body.growing()).column(0)
 	root := s.window("Lamp Watch", "", nil, padded(inside, 16))
-	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
+	s.measure(root)
+	s.paintWindow(root, float64(x), float64(y), max(float64(w), root.minW), max(float64(h), root.minH))
 }
 
 // menuOf is a menu that is open over a window of GTK 3, the pointer on a line.

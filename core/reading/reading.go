@@ -148,9 +148,9 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 // Word is Ivelt's word for what a program's file says of a facet. It is not ok
 // if the program passes that over.
 func Word(f desk.Facet, raw string) (string, bool) {
-	if f.Number {
+	if f.Number != nil {
 		n, err := strconv.ParseInt(strings.TrimRight(raw, " \t"), 10, 32)
-		if err != nil {
+		if err != nil || n < f.Number.Least || n > f.Number.Most {
 			return raw, false
 		}
 		return strconv.FormatInt(n, 10), true
@@ -187,7 +187,10 @@ func Same(f desk.Facet, a, b string) bool {
 // Check says why a surface could not follow a value, nil if it could.
 func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	if f.Values != nil && f.Values[want] == nil {
-		return fmt.Errorf("%w: %s, and not %s", ErrNoValue, strings.Join(slices.Sorted(maps.Keys(f.Values)), " and "), want)
+		return &ValueError{strings.Join(slices.Sorted(maps.Keys(f.Values)), " and ")}
+	}
+	if _, ok := Word(f, want); f.Number != nil && !ok {
+		return &ValueError{fmt.Sprintf("%d to %d", f.Number.Least, f.Number.Most)}
 	}
 	if f.Lookup.Kind == "" {
 		return nil
@@ -196,8 +199,10 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	return err
 }
 
-// ErrNoValue: the program knows other values only.
-var ErrNoValue = errors.New("it knows")
+// ValueError: the program knows other values only.
+type ValueError struct{ Known string }
+
+func (e *ValueError) Error() string { return "only " + e.Known + " are known" }
 
 func reason(err error) string {
 	var pe *fs.PathError

@@ -1,0 +1,120 @@
+package preview
+
+import (
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+)
+
+// Bead draws, 32 px square, what stands for what a surface shows for a facet:
+// the folder of its icons, its windows' colours, its arrow, a letter of its font.
+func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
+	c := newCanvas(d, look, 32, 32)
+	c.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32" width="32" height="32">`)
+	value := look.Of(facet, surface)
+	info, _ := desk.FacetOf(facet)
+	switch {
+	case facet == desk.FacetWidgets || facet == desk.FacetBar:
+		c.swatch(surface)
+	case facet == desk.FacetPointer:
+		c.arrow(surface)
+	case facet == desk.FacetIcons:
+		c.icon(surface, 0, 0, 32, "folder")
+	case info.Takes == desk.TakesShade:
+		c.shade(value)
+	case info.Takes == desk.TakesColour:
+		if info.Accepts(value) == nil {
+			c.printf(`<circle cx="16" cy="16" r="13" fill="%s"/>`, value)
+		}
+	case info.Takes == desk.TakesButtons:
+		c.buttons(value)
+	case info.Takes == desk.TakesFont:
+		s := c.stage(surface)
+		c.middle(s, "Ag", 20, "#6a7078")
+	case info.Takes == desk.TakesPicture:
+		if uri, ok := c.filling(value); value != "" && ok {
+			c.printf(`<svg x="1" y="5" width="30" height="22"><image width="30" height="22" preserveAspectRatio="xMidYMid slice" href="%s"/></svg>`, uri)
+		}
+		c.WriteString(`<rect x="1" y="5" width="30" height="22" rx="2" fill="none" stroke="#808080"/>`)
+	default:
+		c.middle(c.stage(surface), value, 15, "#6a7078")
+	}
+	if c.defs.Len() > 0 {
+		c.WriteString("<defs>" + c.defs.String() + "</defs>")
+	}
+	c.WriteString("</svg>")
+	return []byte(c.String())
+}
+
+// middle sets a short text in the middle, in the surface's font.
+func (c *canvas) middle(s *stage, text string, size float64, colour string) {
+	face := s.face(gtkcss.Font{Weight: 400})
+	line := face.Set(text, size)
+	c.glyphs(face, line, size, 16-line.Width/2, 16+size*0.36, colour)
+}
+
+func (c *canvas) shade(value string) {
+	const light, dark = `#f4f1e8`, `#262b33`
+	left, right := light, light
+	switch value {
+	case "dark":
+		left, right = dark, dark
+	case "automatic":
+		right = dark
+	}
+	c.printf(`<path d="M16 3a13 13 0 0 0 0 26z" fill="%s"/><path d="M16 3a13 13 0 0 1 0 26z" fill="%s"/><circle cx="16" cy="16" r="13" fill="none" stroke="#808080" stroke-width="1.500"/>`, left, right)
+}
+
+// buttons draws a title bar with as many buttons on each side as a value says.
+func (c *canvas) buttons(value string) {
+	c.WriteString(`<rect x="1" y="9" width="30" height="14" rx="3" fill="none" stroke="#808080"/>`)
+	before, after, _ := strings.Cut(value, ":")
+	count := func(side string) (n int) {
+		for name := range strings.SplitSeq(side, ",") {
+			if name == "close" || name == "minimize" || name == "maximize" {
+				n++
+			}
+		}
+		return n
+	}
+	for i := range count(before) {
+		c.printf(`<circle cx="%d" cy="16" r="2" fill="#6a7078"/>`, 6+i*6)
+	}
+	for i := range count(after) {
+		c.printf(`<circle cx="%d" cy="16" r="2" fill="#6a7078"/>`, 26-i*6)
+	}
+}
+
+// swatch draws a small window in the colours that a surface's theme computes:
+// its ground, its header bar, what is chosen, and text; of a shell its bar and
+// a notice.
+func (c *canvas) swatch(surface string) {
+	s := c.stage(surface)
+	if surface == c.shell {
+		panel, notice := s.styles.Style(gtkcss.New("panel.top")), gtkcss.New("notice")
+		button := gtkcss.New("button.default")
+		notice.Add(button)
+		c.printf(`<rect x="1" y="3" width="30" height="26" rx="3" fill="%s"/><path d="M1 12V6a3 3 0 0 1 3-3H28a3 3 0 0 1 3 3V12Z" fill="%s"/><rect x="5" y="6" width="9" height="2" fill="%s"/>`, c.ink.ground, panel.Fill().CSS(), panel.Colour("color").CSS())
+		c.printf(`<rect x="12" y="16" width="16" height="10" rx="1.500" fill="%s"/><rect x="19" y="21" width="7" height="3" fill="%s"/><rect x="1.500" y="3.500" width="29" height="25" rx="2.500" fill="none" stroke="#808080" stroke-opacity="0.5"/>`, s.styles.Style(notice).Fill().CSS(), s.styles.Style(button).Fill().CSS())
+		return
+	}
+	window, bar := gtkcss.New("window.background.csd"), gtkcss.New("headerbar.titlebar")
+	act := gtkcss.New("button.suggested-action.text-button")
+	row := gtkcss.New("row:selected")
+	window.Add(bar, gtkcss.New("box.vertical").Add(act, gtkcss.New("list").Add(row)))
+	c.printf(`<rect x="1" y="3" width="30" height="26" rx="3" fill="%s"/><path d="M1 10V6a3 3 0 0 1 3-3H28a3 3 0 0 1 3 3V10Z" fill="%s"/>`,
+		s.styles.Style(window).Fill().CSS(), s.styles.Style(bar).Fill().CSS())
+	c.printf(`<rect x="5" y="14" width="22" height="4" fill="%s"/><rect x="17" y="21" width="10" height="5" rx="1.500" fill="%s"/><rect x="5" y="22.500" width="9" height="2" fill="%s"/><rect x="1.500" y="3.500" width="29" height="25" rx="2.500" fill="none" stroke="#808080" stroke-opacity="0.5"/>`,
+		s.styles.Style(row).Fill().CSS(), s.styles.Style(act).Fill().CSS(), s.styles.Style(window).Colour("color").CSS())
+}
+
+// arrow draws the arrow that a surface shows.
+func (c *canvas) arrow(surface string) {
+	if f := c.shape(surface, shapes[0]); f != nil {
+		im := f.Frames(f.Best(24))[0]
+		c.printf(`<image x="%d" y="%d" width="%d" height="%d" href="%s"/>`, (32-im.Rect.Dx())/2, (32-im.Rect.Dy())/2, im.Rect.Dx(), im.Rect.Dy(), pngURI(f.Picture(im)))
+	} else {
+		c.WriteString(`<path d="M9 6h14M9 26h14M16 6v20" stroke="#808080" stroke-width="2" stroke-dasharray="2 3" fill="none"/>`)
+	}
+}
