@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"strings"
 	"sync"
 	"time"
 
@@ -363,6 +364,29 @@ func WriteThemes(dir string) error {
 			if err := put(filepath.Join(dir, folder, name), b); err != nil {
 				return err
 			}
+		}
+	}
+	return nil
+}
+
+// WritePointers writes the demo's pointer sets, each in its folder.
+func WritePointers(dir string) error {
+	out := files{}
+	for _, of := range []func() (files, error){sandpiper, limpet(6)} {
+		f, err := of()
+		if err != nil {
+			return err
+		}
+		for name, b := range f {
+			if !strings.HasPrefix(name, "Limpet/") {
+				name = "Sandpiper/" + name
+			}
+			out[name] = b
+		}
+	}
+	for name, b := range out {
+		if err := put(filepath.Join(dir, name), b); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -152,7 +152,7 @@ func (c *canvas) grid(x, y, w, h int) {
 	var cells []*part
 	for i, p := range c.programs() {
 		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(92).middle()).column(4).growing())
-		if i == 1 {
+		if i == 5 {
 			mark(cell.pointedAt("default", "left_ptr"), "hover")
 		}
 		cells = append(cells, cell)
