@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "11"
+const worldVersion = "12"
 
 // World is the demo world on disk.
 type World struct {

@@ -3,6 +3,7 @@ package preview
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 
@@ -35,6 +36,7 @@ type part struct {
 	// Over the others of its parent: it fills the first portion of it, or stands
 	// at it.
 	shared, standing bool
+	half             int // 1 for the left half of its parent, 2 for the right
 	portion          float64
 
 	st             *gtkcss.Style
@@ -121,6 +123,9 @@ func (s *stage) measure(p *part) {
 		s.measure(k)
 		m := k.st.Margin()
 		kw, kh := k.minW+m[1]+m[3], k.minH+m[0]+m[2]
+		if k.half > 0 { // the other half is as wide
+			kw *= 2
+		}
 		switch {
 		case p.over:
 			along, across = max(along, kw), max(across, kh)
@@ -206,6 +211,9 @@ func (s *stage) place(p *part, x, y, w, h float64) {
 			if k.shared {
 				kw *= k.portion
 			}
+			if k.half > 0 {
+				kx, kw = x+float64(k.half-1)*w/2+m[3], w/2-m[1]-m[3]
+			}
 			if k.standing {
 				kx, kw = kx+(kw-k.minW)*k.portion, k.minW
 			}
@@ -268,20 +276,23 @@ func (s *stage) show(p *part) {
 	s.outline(p)
 }
 
-// outline draws the line around what has the focus.
+// outline draws the line around a part: GTK 3 around what has the focus, GTK 4
+// wherever the style has one.
 func (s *stage) outline(p *part) {
 	wide, c := p.st.Length("outline-width"), p.st.Colour("outline-color")
-	if wide <= 0 || c.A == 0 || !p.node.Is("focus") {
+	if wide <= 0 || c.A == 0 || s.surface != "gtk4" && (!p.node.Is("focus") || slices.Contains(withoutFocus, p.node.Name)) {
 		return
 	}
-	off := p.st.Length("outline-offset") + wide/2
-	box := rect{p.x - off, p.y - off, p.bw + 2*off, p.bh + 2*off, p.st.Radii(p.bw, p.bh)}
+	box := rect{p.x, p.y, p.bw, p.bh, p.st.Radii(p.bw, p.bh)}.around(p.st.Length("outline-offset") + wide/2)
 	dash := ""
 	if p.st.Text("outline-style") == "dashed" || p.st.Text("outline-style") == "dotted" {
 		dash = fmt.Sprintf(` stroke-dasharray="%s"`, n(max(wide, 1)))
 	}
 	s.printf(`<path d="%s" fill="none" stroke="%s" stroke-width="%s"%s/>`, box.path(), c.CSS(), n(wide), dash)
 }
+
+// withoutFocus are the controls that GTK 3 draws no line of focus around.
+var withoutFocus = []string{"entry", "spinbutton", "textview", "text", "menuitem"}
 
 // put lays a tree of parts out in a box and paints it.
 func (s *stage) put(p *part, x, y, w, h float64) {

@@ -12,9 +12,10 @@ import (
 // painter draws boxes in a computed style as SVG. Everything it writes comes
 // from numbers and colours; no text of a piece is passed on.
 type painter struct {
-	b    *strings.Builder
-	id   string // of what it defines, unique in the picture
-	defs int
+	b       *strings.Builder
+	id      string // of what it defines, unique in the picture
+	defs    int
+	blurred func(blur float64) float64 // nil for CSS's own rule
 	// picture returns a file of the piece as a data address and its size in px.
 	picture func(file string) (address string, width, height float64, ok bool)
 }
@@ -42,6 +43,17 @@ func (a rect) in(by gtkcss.Box) rect {
 			continue
 		}
 		out.r[i] = [2]float64{max(a.r[i][0]-by[sides[0]], 0), max(a.r[i][1]-by[sides[1]], 0)}
+	}
+	return out
+}
+
+// around is a rect larger by so much on each side; what is round gets rounder.
+func (a rect) around(by float64) rect {
+	out := a.in(all(-by))
+	for i, c := range a.r {
+		if c[0] > 0 && c[1] > 0 {
+			out.r[i] = [2]float64{max(c[0]+by, 0), max(c[1]+by, 0)}
+		}
 	}
 	return out
 }
@@ -110,15 +122,36 @@ func (p *painter) box(x, y, w, h float64, st *gtkcss.Style) {
 	}
 }
 
-// blur defines a blur and returns the attribute that uses it. CSS's blur is
-// twice the standard deviation (css-backgrounds-3, section 7.2).
-func (p *painter) blur(a rect, by float64) string {
-	if by <= 0 {
+// blurred is the standard deviation that a blur of CSS stands for: half of it
+// (css-backgrounds-3, section 7.2).
+func blurred(blur float64) float64 { return blur / 2 }
+
+// blurredBy3 is that of GTK 3, which takes the whole blur for it and draws it as
+// three boxes of a whole width (gtkcairoblur.c of GTK 3.24).
+func blurredBy3(blur float64) float64 {
+	box := math.Floor(3 * math.Sqrt(2*math.Pi) / 4 * blur)
+	if box < 2 {
+		return 0
+	}
+	return math.Sqrt((box*box - 1) / 4)
+}
+
+func (p *painter) deviation(blur float64) float64 {
+	if p.blurred != nil {
+		return p.blurred(blur)
+	}
+	return blurred(blur)
+}
+
+// blur defines a blur of what is drawn in a box and returns the attribute that
+// uses it.
+func (p *painter) blur(a rect, deviation float64) string {
+	if deviation <= 0 {
 		return ""
 	}
-	id, room := p.name(), by*2
+	id, room := p.name(), 3*deviation+1
 	p.printf(`<filter id="%s" filterUnits="userSpaceOnUse" x="%s" y="%s" width="%s" height="%s"><feGaussianBlur stdDeviation="%s"/></filter>`,
-		id, n(a.x-room), n(a.y-room), n(a.w+2*room), n(a.h+2*room), n(by/2))
+		id, n(a.x-room), n(a.y-room), n(a.w+2*room), n(a.h+2*room), n(deviation))
 	return ` filter="url(#` + id + `)"`
 }
 
@@ -128,16 +161,11 @@ func (p *painter) outerShadow(box rect, s gtkcss.Shadow) {
 	if s.Colour.A == 0 {
 		return
 	}
-	cast := box.in(all(-s.Spread))
-	for i, c := range box.r {
-		if c[0] > 0 && c[1] > 0 {
-			cast.r[i] = [2]float64{max(c[0]+s.Spread, 0), max(c[1]+s.Spread, 0)}
-		}
-	}
+	cast := box.around(s.Spread)
 	cast.x, cast.y = cast.x+s.X, cast.y+s.Y
 	clip := p.name()
 	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="M%s %sh%dv%dh-%dZ%s"/></clipPath>`, clip, n(box.x-far/2), n(box.y-far/2), far, far, far, box.path())
-	blur := p.blur(cast, s.Blur)
+	blur := p.blur(cast, p.deviation(s.Blur))
 	p.printf(`<g clip-path="url(#%s)"><path d="%s" fill="%s"%s/></g>`, clip, cast.path(), s.Colour.CSS(), blur)
 }
 
@@ -149,9 +177,11 @@ func (p *painter) insetShadow(box rect, s gtkcss.Shadow) {
 	hole.x, hole.y = hole.x+s.X, hole.y+s.Y
 	clip := p.name()
 	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath>`, clip, box.path())
-	blur := p.blur(box.in(all(-s.Blur)), s.Blur)
+	deviation := p.deviation(s.Blur)
+	room := 3*deviation + math.Abs(s.X) + math.Abs(s.Y) + max(s.Spread, 0) + 2
+	blur := p.blur(box, deviation)
 	p.printf(`<g clip-path="url(#%s)"><path fill-rule="evenodd" d="M%s %sh%sv%sh-%sZ%s" fill="%s"%s/></g>`, clip,
-		n(box.x-60), n(box.y-60), n(box.w+120), n(box.h+120), n(box.w+120), hole.path(), s.Colour.CSS(), blur)
+		n(box.x-room), n(box.y-room), n(box.w+2*room), n(box.h+2*room), n(box.w+2*room), hole.path(), s.Colour.CSS(), blur)
 }
 
 func (p *painter) background(outer rect, st *gtkcss.Style) {

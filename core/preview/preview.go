@@ -175,13 +175,14 @@ func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 
 // signs are icons that a toolkit carries in itself for want of one in the pack.
 var signs = map[string]string{
+	"switch-on": "M8 3v10", "switch-off": "M12 8a4 4 0 1 1-8 0a4 4 0 1 1 8 0z",
 	"window-close": "M4 4l8 8M12 4l-8 8", "window-minimize": "M4 11.5h8", "window-maximize": "M4.500 4.500h7v7h-7z", "window-restore": "M4 6.500h5.500v5.500H4zM6.500 6.500V4H12v5.500H9.500",
 }
 
 func ownSign(c *canvas, name string, x, y, size float64, colour string) bool {
 	d, ok := signs[name]
 	if ok {
-		c.printf(`<path transform="translate(%s %s) scale(%s)" d="%s" fill="none" stroke="%s" stroke-width="1.500"/>`, n(x), n(y), n(size/16), d, colour)
+		c.printf(`<path transform="translate(%s %s) scale(%s)" d="%s" fill="none" stroke="%s" stroke-width="1.800"/>`, n(x), n(y), n(size/16), d, colour)
 	}
 	return ok
 }

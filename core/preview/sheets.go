@@ -137,6 +137,9 @@ func (c *canvas) stage(surface string) *stage {
 		}
 	}
 	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: surface + "-"}}
+	if generation == 3 {
+		s.painter.blurred = blurredBy3
+	}
 	font := c.look.Of(desk.FacetFont, surface)
 	if face, ok := c.fonts.Setting(font); ok {
 		s.family = face.Family()

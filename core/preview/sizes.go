@@ -1,23 +1,21 @@
 package preview
 
-import "ivelt/core/desk"
+import (
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+)
 
 // Sizes returns the least width and height of controls of a toolkit in a look,
 // in px, so that they can be held against the toolkit itself. A width of 0 is
 // one that the toolkit sets by other means than the style.
 func Sizes(d *desk.Desk, look Look, surface string) map[string][2]float64 {
 	s := newCanvas(d, look, 0, 0).stage(surface)
-	window := func(p *part) *part { return node("window.background", node("box.vertical", p)) }
 	out := map[string][2]float64{}
-	for name, p := range map[string]*part{
-		"label": text("label", "Low water 06:40"), "button": s.button("", "Plain"), "icon-button": s.iconButton("", "go-up-symbolic"),
-		"entry": s.entry("", " "), "switch": s.toggle(""), "progress": s.progress(0), "scale": s.scale(0), "check": node("checkbutton", node("check").small()),
-		"radio": node("radiobutton", node("radio").small()), "row": node("list", s.row("A line", "")), "separator": node("separator.horizontal"), "spin": s.spin("0"),
-	} {
-		if surface == "gtk4" && name == "radio" {
-			p = node("checkbutton", node("radio").small())
-		}
-		s.measure(window(p))
+	for _, name := range []string{"label", "button", "icon-button", "entry", "switch", "progress", "scale", "check", "radio", "row", "separator", "spin"} {
+		p := s.sample(name)
+		s.measure(node("window.background", node("box.vertical", p)))
 		m := p.st.Margin()
 		out[name] = [2]float64{p.minW + m[1] + m[3], p.minH + m[0] + m[2]}
 		switch name {
@@ -26,4 +24,103 @@ func Sizes(d *desk.Desk, look Look, surface string) map[string][2]float64 {
 		}
 	}
 	return out
+}
+
+// sample is one control by a name, "button.flat" or "button:hover".
+func (s *stage) sample(name string) *part {
+	kind, state, _ := strings.Cut(name, ":")
+	kind, class, _ := strings.Cut(kind, ".")
+	if class != "" {
+		class = "." + class
+	}
+	var p *part
+	switch kind {
+	case "label":
+		return text("label", "Low water 06:40")
+	case "button":
+		p = s.button(class, "Plain")
+	case "icon-button":
+		p = s.iconButton("", "go-up-symbolic")
+	case "entry":
+		p = s.entry("", " ")
+	case "switch":
+		return s.toggle(state)
+	case "progress":
+		return s.progress(0.6)
+	case "scale":
+		return s.scale(0.4)
+	case "check":
+		return node("checkbutton", node("check").small())
+	case "radio":
+		if s.surface == "gtk4" {
+			return node("checkbutton", node("radio").small())
+		}
+		return node("radiobutton", node("radio").small())
+	case "row":
+		return node("list", s.row("A line", ""))
+	case "list":
+		return node("list", s.row(" ", ""), s.row(" ", "selected")).column(0)
+	case "separator":
+		return node("separator.horizontal")
+	case "spin":
+		return s.spin("0")
+	case "frame":
+		if s.surface == "gtk4" {
+			return node("frame")
+		}
+		return node("frame", node("border").growing())
+	}
+	switch state {
+	case "":
+	case "focus":
+		focused(p)
+	default:
+		mark(p, state)
+	}
+	return p
+}
+
+// Placed is a control and the box it has, px.
+type Placed struct {
+	Name       string
+	X, Y, W, H float64
+}
+
+// Sheet draws controls without words where they stand in a window of w × h, so
+// that they can be held against what the toolkit draws.
+func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed) []byte {
+	c := newCanvas(d, look, w, h)
+	s := c.stage(surface)
+	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, w, h, w, h)
+	holder := node("fixed")
+	window := node("window.background", holder)
+	var parts []*part
+	for _, at := range controls {
+		p := s.sample(at.Name)
+		wordless(p)
+		parts = append(parts, p)
+		holder.node.Add(p.node)
+	}
+	s.measure(window)
+	s.painter.box(0, 0, float64(w), float64(h), window.st)
+	for i, p := range parts {
+		s.measure(p)
+		at, m := controls[i], p.st.Margin()
+		if surface == "gtk4" { // it does not count the margin to a widget's box
+			m = gtkcss.Box{}
+		}
+		s.place(p, at.X+m[3], at.Y+m[0], at.W-m[1]-m[3], at.H-m[0]-m[2])
+		s.show(p)
+	}
+	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
+	return []byte(c.String())
+}
+
+func wordless(p *part) {
+	if p.label != "" {
+		p.label = " "
+	}
+	for _, k := range p.kids {
+		wordless(k)
+	}
 }

@@ -283,16 +283,17 @@ func (s *stage) tick(kind, label, state string) *part {
 
 func (s *stage) toggle(state string) *part {
 	slider := node("slider")
-	on := node("switch", slider).small()
+	on, off := picture("image", "switch-on-symbolic", 16), picture("image", "switch-off-symbolic", 16)
+	sw := node("switch", on, off, slider).small()
 	if state != "" {
-		on.node.States = append(on.node.States, state)
-		slider.node.States = append(slider.node.States, state)
-		on.align = 1
+		mark(sw, state)
 	}
-	s.measure(on) // the slider has as much room again
-	m := slider.st.Margin()
-	on.w = 2 * (slider.minW + m[1] + m[3])
-	return on
+	sw.over = true
+	on.half, off.half, slider.half = 1, 2, 1
+	if state == "checked" {
+		slider.half = 2
+	}
+	return sw
 }
 
 func (s *stage) scale(at float64) *part {
