@@ -172,7 +172,7 @@ func (a *App) Wanted(d *Desk) (o outfit.Outfit, isDraft bool, err error) {
 }
 
 // Review makes the plan for the draft and keeps it until it is applied.
-func (a *App) Review(d *Desk) (plan.Plan, error) {
+func (a *App) Review(ctx context.Context, d *Desk) (plan.Plan, error) {
 	o, err := a.Draft(d)
 	if err != nil {
 		return plan.Plan{}, err
@@ -180,7 +180,7 @@ func (a *App) Review(d *Desk) (plan.Plan, error) {
 	if len(o.Choices) == 0 {
 		return plan.Plan{}, errors.New("the draft is empty: choose something in Compose first")
 	}
-	p, err := plan.Dress(d.Desk, o)
+	p, _, err := a.dressPlan(ctx, d, o)
 	if err != nil {
 		return plan.Plan{}, err
 	}

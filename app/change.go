@@ -57,8 +57,21 @@ func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 		}
 		worn.Name = o.Name
 		done := store.Applied{Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
+		first, err := a.fittings(d, o)
+		if err != nil {
+			return err
+		}
+		done.Placed = placedBy(d, first, p)
 		if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 			return err
+		}
+		if err := a.clearRoom(d); err != nil {
+			return err
+		}
+		if len(first) > 0 {
+			if err := a.refresh(ctx, d, j, p); err != nil {
+				return err
+			}
 		}
 		return errors.Join(a.Store.DropDraft(d.ID), a.Store.ForgetSteps(d.ID))
 	}), nil

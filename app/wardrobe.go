@@ -23,12 +23,15 @@ type Wear struct {
 	Serves  []string     // titles of the surfaces that would wear it
 	Misses  []string     // of those that have the facet and would not
 	UsedBy  []string     // of those that wear it now
+	Tried   string       // the parcel it is tried on from; "" if it is in place
 }
 
 // Wardrobe lists what can be chosen for a facet: the window themes, pointer sets
 // or the shell's themes that some surface of the desk finds, the families of
 // fonts, or the backdrops in the usual folders.
-func (a *App) Wardrobe(d *Desk, facet string) []Wear {
+// What is in the fitting room is among them.
+func (a *App) Wardrobe(real *Desk, facet string) []Wear {
+	d := a.Fitted(real)
 	byName := map[string]*Wear{}
 	for _, s := range d.Surfaces {
 		f, ok := s.Facet(facet)
@@ -37,7 +40,7 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 		}
 		switch f.Lookup.Kind {
 		case "font":
-			for _, face := range fontbook.Of(d.Desk, f.Lookup.Folders).Families() {
+			for _, face := range fontbook.Of(d, f.Lookup.Folders).Families() {
 				if byName[face.Family()] == nil {
 					byName[face.Family()] = &Wear{Folder: face.Family(), Name: face.Family(), Comment: many(face.Family(), d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: face.Family(), Only: []string{face.File}}}
 				}
@@ -56,14 +59,15 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 					if byName[e.Name()] != nil {
 						continue
 					}
-					if at, err := reading.Find(d.Desk, f.Lookup, e.Name()); err == nil && at != "" {
+					if at, err := reading.Find(d, f.Lookup, e.Name()); err == nil && at != "" {
 						byName[e.Name()] = readWear(d.Tree(), desk.Name(at), facet)
 					}
 				}
 			}
 		}
 	}
-	readings := reading.All(d.Desk)
+	readings := reading.All(real.Desk)
+	room := a.tryings(real)
 	var out []Wear
 	for name, w := range byName {
 		for _, s := range d.Surfaces {
@@ -71,7 +75,7 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 			if !ok {
 				continue
 			}
-			if _, err := reading.Find(d.Desk, f.Lookup, name); err != nil {
+			if _, err := reading.Find(d, f.Lookup, name); err != nil {
 				w.Misses = append(w.Misses, s.Title)
 				continue
 			}
@@ -86,15 +90,28 @@ func (a *App) Wardrobe(d *Desk, facet string) []Wear {
 				}
 			}
 		}
+		for _, t := range room {
+			if !real.Exists(desk.Path(w.at())) && slices.ContainsFunc(t.Pieces, func(p triedPiece) bool { return p.Facet == facet && p.Want == name }) {
+				w.Tried = t.SHA
+			}
+		}
 		out = append(out, *w)
 	}
 	slices.SortFunc(out, func(a, b Wear) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
 	return out
 }
 
+// at is the folder or a file of the piece, in the tree it was found in.
+func (w Wear) at() string {
+	if len(w.Piece.Only) > 0 {
+		return w.Piece.Only[0]
+	}
+	return w.Piece.Root
+}
+
 // many says how many styles a family has.
-func many(family string, d *Desk, f desk.Facet) string {
-	n := fontbook.Of(d.Desk, f.Lookup.Folders).Styles(family)
+func many(family string, d *desk.Desk, f desk.Facet) string {
+	n := fontbook.Of(d, f.Lookup.Folders).Styles(family)
 	if n == 1 {
 		return "one style"
 	}
@@ -105,7 +122,7 @@ func many(family string, d *Desk, f desk.Facet) string {
 const mostBackdrops = 200
 
 // backdrops are the pictures in folders and those within.
-func backdrops(d *Desk, folders []string) []*Wear {
+func backdrops(d *desk.Desk, folders []string) []*Wear {
 	var out []*Wear
 	for _, base := range d.Folders(folders) {
 		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
@@ -138,7 +155,7 @@ func readWear(tree fs.FS, dir, facet string) *Wear {
 	if b, err := fs.ReadFile(tree, path.Join(dir, "index.theme")); err == nil {
 		if kf, err := keyfile.Parse(b); err == nil {
 			group := "Desktop Entry"
-			if facet == desk.FacetPointer {
+			if facet == desk.FacetPointer || facet == desk.FacetIcons {
 				group = "Icon Theme"
 			}
 			if name := kf.Get(group, "Name"); name != "" {
@@ -148,8 +165,12 @@ func readWear(tree fs.FS, dir, facet string) *Wear {
 		}
 	}
 	w.Piece = parcel.Piece{Kind: parcel.Theme, Name: w.Name, Folder: w.Folder, Root: dir}
-	if facet == desk.FacetPointer {
+	switch facet {
+	case desk.FacetPointer:
 		w.Piece.Kind = parcel.Pointer
+		return w
+	case desk.FacetIcons:
+		w.Piece.Kind = parcel.Icons
 		return w
 	}
 	entries, err := fs.ReadDir(tree, dir)

@@ -279,7 +279,7 @@ func TestInterruptedChangeIsUndoneAtTheNextStart(t *testing.T) {
 	before := s.snapshot()
 	d, err := s.app.Desk("avocet")
 	require.NoError(t, err)
-	p, err := s.app.Review(d)
+	p, err := s.app.Review(t.Context(), d)
 	require.NoError(t, err)
 	journal := filepath.Join(s.dir, "data/journal/avocet.json")
 	func() {

@@ -4,12 +4,16 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"net/http"
+	"slices"
+	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/preview"
+	"ivelt/store"
 )
 
 type composePage struct {
@@ -27,6 +31,51 @@ type wardrobeView struct {
 	Facet, Title, Kind string
 	Chosen             string // what the draft has, "" for nothing
 	Pieces             []wearView
+	Market             []findTag // of the markets, what the desk does not have
+}
+
+// mostOffered is how many pieces of a kind are offered beside those in place.
+const mostOffered = 4
+
+// onOffer lists pieces of the markets that the desk could wear and does not have.
+func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]findTag, error) {
+	found, err := s.App.Markets.Search(app.Query{Kind: kind, Fits: d, Safe: true, Most: mostOffered + len(known) + 4})
+	if err != nil {
+		return nil, err
+	}
+	rows := slices.DeleteFunc(found.Entries, func(e store.MarketEntry) bool { return known[strings.ToLower(e.Name)] })
+	return s.tags(rows[:min(mostOffered, len(rows))], d.ID), nil
+}
+
+// tryOn fetches a piece of a market, or takes a parcel of the library, to try it
+// on; or takes it off again.
+func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if sha := r.FormValue("away"); sha != "" {
+		if err := s.App.Untry(d, sha); err != nil {
+			s.fail(w, r, http.StatusBadRequest, err)
+			return
+		}
+		s.draftChanged(w, r)
+		return
+	}
+	var job *app.Job
+	then := "/d/" + d.ID + "/compose"
+	if sha := r.FormValue("parcel"); sha != "" {
+		job, err = s.App.TryOn(d, sha, then)
+	} else {
+		id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
+		job, err = s.App.TryFromMarket(d, app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}, then)
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadGateway, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
 }
 
 type wearView struct {
@@ -59,9 +108,17 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"},
 	} {
 		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: valueSays(f.Desk.Desk, of.facet, f.Draft.Want(of.facet))}
-		if of.facet != desk.FacetIcons {
-			for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
+		known := map[string]bool{}
+		for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
+			known[strings.ToLower(w.Name)] = true
+			if of.facet != desk.FacetIcons || w.Tried != "" { // the packs in place are listed with what the shelf knows of them
 				v.Pieces = append(v.Pieces, wearView{w, onDraft(f.Draft, of.facet, w.Folder)})
+			}
+		}
+		if of.facet != desk.FacetBar { // that is in the themes
+			v.Market, err = s.onOffer(f.Desk, of.kind, known)
+			if err != nil {
+				return composePage{}, err
 			}
 		}
 		page.Wardrobe = append(page.Wardrobe, v)
@@ -130,7 +187,7 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	look, err := s.lookOf(d, r.FormValue("look"))
+	trying, look, err := s.lookOf(d, r.FormValue("look"))
 	if err != nil {
 		http.NotFound(w, r)
 		return
@@ -143,7 +200,7 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 			look.State = state.Name
 		}
 	}
-	servePicture(w, r, "image/svg+xml", preview.Draw(d.Desk, look, r.FormValue("scene")))
+	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look, r.FormValue("scene")))
 }
 
 // bead serves what stands for what a surface shows for a facet.

@@ -114,7 +114,8 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
 func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.Outfit) lookView {
 	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
 	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&scene=%s&shade=%s", d.ID, key, p.Shown.Name, p.Shade)
-	look := preview.Draft(d.Desk, o)
+	trying := s.App.Trying(d, o)
+	look := preview.Draft(trying, o)
 	for _, f := range desk.Facets {
 		for _, surface := range d.Surfaces {
 			if piece := look.Of(f.Name, surface.ID); piece != "" {
@@ -132,21 +133,31 @@ func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.O
 	return v
 }
 
-// lookOf is what a picture is asked to show: worn, draft or one that was put by.
-func (s *Server) lookOf(d *app.Desk, key string) (preview.Look, error) {
+// lookOf is what a picture is asked to show, worn, draft or one that was put by,
+// and the desk as it would be in it.
+func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, error) {
+	var o outfit.Outfit
 	switch key {
 	case "", "worn":
-		return preview.Worn(d.Desk), nil
+		return d.Desk, preview.Worn(d.Desk), nil
 	case "draft":
-		o, err := s.App.Draft(d)
-		return preview.Draft(d.Desk, o), err
+		var err error
+		if o, err = s.App.Draft(d); err != nil {
+			return nil, preview.Look{}, err
+		}
+	default:
+		id, err := strconv.ParseUint(key, 10, 32)
+		if err != nil {
+			return nil, preview.Look{}, err
+		}
+		k, err := s.App.Look(d, uint(id))
+		if err != nil {
+			return nil, preview.Look{}, err
+		}
+		o = k.Outfit
 	}
-	id, err := strconv.ParseUint(key, 10, 32)
-	if err != nil {
-		return preview.Look{}, err
-	}
-	k, err := s.App.Look(d, uint(id))
-	return preview.Draft(d.Desk, k.Outfit), err
+	trying := s.App.Trying(d, o)
+	return trying, preview.Draft(trying, o), nil
 }
 
 // changeLook does what a form asks of a look or of the draft.

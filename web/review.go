@@ -65,7 +65,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	p, err := s.App.Review(f.Desk)
+	p, err := s.App.Review(r.Context(), f.Desk)
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

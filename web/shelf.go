@@ -78,11 +78,12 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 			http.NotFound(w, r)
 			return
 		}
+		fitted := s.App.Fitted(d)
 		if facet == desk.FacetBar {
-			servePicture(w, r, "image/svg+xml", preview.ShellTag(d.Desk, preview.Draft(d.Desk, outfit.Outfit{}.With(facet, wear.Folder))))
+			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder))))
 			return
 		}
-		servePicture(w, r, "image/svg+xml", preview.Piece(d.Tree(), wear.Piece))
+		servePicture(w, r, "image/svg+xml", preview.Piece(fitted.Tree(), wear.Piece))
 		return
 	}
 	name := r.FormValue("pack")

@@ -82,6 +82,7 @@ func (s *Server) Handler() http.Handler {
 	r.Route("/d/{desk}", func(r chi.Router) {
 		r.Get("/find", s.find)
 		r.Post("/fetch", s.fetch)
+		r.Post("/try", s.tryOn)
 		r.Get("/find/{market}/{entry}", s.closer)
 		r.Post("/taste", s.tasteOfPicture)
 		r.Post("/pin", s.pin)
@@ -131,6 +132,7 @@ type Frame struct {
 	Draft    outfit.Outfit
 	Plan     *plan.Plan // of the draft
 	Files    int        // it would write
+	ToPlace  []string   // pieces it would put in place first
 	Short    []match.Shortfall
 	Later    int           // changes that show only after a restart
 	Picture  string        // address of the picture without look
@@ -160,12 +162,16 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 		return f, err
 	}
 	if len(f.Draft.Choices) > 0 {
-		p, err := plan.Dress(d.Desk, f.Draft)
+		trying := s.App.Trying(d, f.Draft)
+		if f.ToPlace, err = s.App.ToPlace(d, f.Draft); err != nil {
+			return f, err
+		}
+		p, err := plan.Dress(trying, f.Draft)
 		if err != nil {
 			return f, err
 		}
 		f.Plan = &p
-		f.Short = match.Shortfalls(d.Desk, f.Draft)
+		f.Short = match.Shortfalls(trying, f.Draft)
 		for _, b := range p.Blocked { // what no file lets it be told
 			if !slices.ContainsFunc(f.Short, func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }) {
 				s, _ := d.Surface(b.Surface)
@@ -181,7 +187,8 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 			}
 		}
 	}
-	f.Unread = preview.Notes(d.Desk, preview.Draft(d.Desk, f.Draft))
+	trying := s.App.Trying(d, f.Draft)
+	f.Unread = preview.Notes(trying, preview.Draft(trying, f.Draft))
 	return f, nil
 }
 

@@ -24,6 +24,11 @@ type Desk struct {
 	Env      map[string]string // what the session's environment sets
 	Writable bool              // whether a plan may be applied to it
 	Surfaces []Surface
+	// Layers are host folders that lie under the home: what the home itself does
+	// not have is found in them, the first before the others. A desk with layers
+	// is looked at, to see how it would be with what is in them; it is not
+	// written to.
+	Layers []string
 }
 
 // ErrFolder: a folder that a desk is made of cannot be used.
@@ -59,7 +64,7 @@ func Open(id, home, system, homePath string) (*Desk, error) {
 
 // Tree returns the file tree of the desk.
 func (d *Desk) Tree() *Tree {
-	return &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath)}
+	return &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath), layers: d.Layers}
 }
 
 // Name turns a path of the desk into a name of its [Tree].

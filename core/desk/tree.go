@@ -21,6 +21,7 @@ import (
 type Tree struct {
 	system, home string          // host folders
 	homeAt       string          // where home is laid in, as a name of this tree
+	layers       []string        // host folders under the home
 	plain        map[string]bool // folders known to be no links; nil: none is remembered
 }
 
@@ -74,7 +75,34 @@ func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
 		return nil, err
 	}
 	list, err := os.ReadDir(host)
-	return t.withHome(final, list), unhost("readdir", name, err)
+	return t.withHome(final, t.withLayers(final, list)), unhost("readdir", name, err)
+}
+
+// withLayers adds to the entries of a folder of the home those that only its
+// layers have.
+func (t *Tree) withLayers(folder string, list []fs.DirEntry) []fs.DirEntry {
+	rest, ok := below(folder, t.homeAt)
+	if !ok || len(t.layers) == 0 {
+		return list
+	}
+	known := map[string]bool{}
+	for _, e := range list {
+		known[e.Name()] = true
+	}
+	for _, layer := range t.layers {
+		more, err := os.ReadDir(filepath.Join(layer, filepath.FromSlash(rest)))
+		if err != nil {
+			continue
+		}
+		for _, e := range more {
+			if !known[e.Name()] {
+				known[e.Name()] = true
+				list = append(list, e)
+			}
+		}
+	}
+	slices.SortFunc(list, func(a, b fs.DirEntry) int { return strings.Compare(a.Name(), b.Name()) })
+	return list
 }
 
 // withHome puts the home in the stead of the folder it is laid over.
@@ -150,9 +178,27 @@ func (t *Tree) Host(name string) (string, error) {
 
 func (t *Tree) host(name string) string {
 	if rest, ok := below(name, t.homeAt); ok {
-		return filepath.Join(t.home, filepath.FromSlash(rest))
+		rest = filepath.FromSlash(rest)
+		at := filepath.Join(t.home, rest)
+		if len(t.layers) == 0 {
+			return at
+		}
+		if _, err := os.Lstat(at); err == nil {
+			return at
+		}
+		for _, layer := range t.layers {
+			if under := filepath.Join(layer, rest); exists(under) {
+				return under
+			}
+		}
+		return at
 	}
 	return filepath.Join(t.system, filepath.FromSlash(name))
+}
+
+func exists(host string) bool {
+	_, err := os.Lstat(host)
+	return err == nil
 }
 
 // resolve walks name part by part. It returns the host path and the final name
@@ -276,6 +322,9 @@ type treeFile struct {
 
 func (f treeFile) ReadDir(n int) ([]fs.DirEntry, error) {
 	list, err := f.File.ReadDir(n)
+	if n <= 0 { // in one go: what comes in parts is the home's alone
+		list = f.tree.withLayers(f.at, list)
+	}
 	return f.tree.withHome(f.at, list), err
 }
 

@@ -297,22 +297,53 @@ func Rename(d *desk.Desk, dir, group, name string) (Plan, error) {
 func Dress(d *desk.Desk, o outfit.Outfit) (Plan, error) {
 	out := Plan{Title: "Wear " + o.Name}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
-	for _, s := range d.Surfaces {
+	err := b.dress(d, o)
+	return out.seal(d), err
+}
+
+// Fitting is what a parcel has that is to be put in place first.
+type Fitting struct {
+	Parcel   *parcel.Parcel
+	Placings []Placing
+}
+
+// DressWith plans the same with pieces that are put in place before they are
+// named. tried is the desk as it is with them, see [desk.Desk.Layers].
+func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []Fitting) (Plan, error) {
+	out := Plan{Title: "Wear " + o.Name}
+	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	for _, f := range first {
+		for _, pl := range f.Placings {
+			if _, err := b.install(ctx, f.Parcel, pl); err != nil {
+				return Plan{}, err
+			}
+		}
+	}
+	err := b.dress(tried, o)
+	return out.seal(d), err
+}
+
+// dress adds what makes the surfaces wear the outfit, as far as they would find
+// it on the desk seen.
+func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
+	b.seen = seen
+	for _, s := range b.d.Surfaces {
 		for _, facet := range o.Facets() {
 			f, ok := s.Facet(facet)
 			if !ok {
 				continue
 			}
 			if err := b.set(s, f, o.Want(facet)); err != nil {
-				return Plan{}, err
+				return err
 			}
 		}
 	}
-	return out.seal(d), nil
+	return nil
 }
 
 type builder struct {
 	d    *desk.Desk
+	seen *desk.Desk // as it is once the pieces are in place
 	plan *Plan
 	made map[string]bool
 }
@@ -322,7 +353,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, why, remedy})
 		return nil
 	}
-	switch err := reading.Check(b.d, s, f, want); {
+	switch err := reading.Check(b.seen, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
 	case err != nil:

@@ -1,0 +1,378 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// Trying on: pieces of a parcel are put in place in a folder of Ivelt's own that
+// is laid under the desk's home when a look is pictured or planned. The desk has
+// nothing of them until the plan of a draft that names them is applied.
+
+// tried is a parcel in the fitting room of a desk.
+type tried struct {
+	SHA    string       `json:"sha256"`
+	Pieces []triedPiece `json:"pieces"`
+	dir    string
+}
+
+// triedPiece is what a facet can be told to wear of it.
+type triedPiece struct {
+	Facet string `json:"facet"`
+	Want  string `json:"want"` // of a font the family
+	Key   string `json:"key"`  // of the piece in its parcel
+}
+
+// facetsOf are the facets that a piece of a kind can be chosen for.
+func facetsOf(pc parcel.Piece) []string {
+	switch pc.Kind {
+	case parcel.Theme:
+		var out []string
+		for _, part := range pc.Parts {
+			facet := desk.FacetBar
+			if strings.HasPrefix(part, "gtk-") {
+				facet = desk.FacetWidgets
+			}
+			if !slices.Contains(out, facet) {
+				out = append(out, facet)
+			}
+		}
+		return out
+	case parcel.Icons:
+		return []string{desk.FacetIcons}
+	case parcel.Pointer:
+		return []string{desk.FacetPointer}
+	case parcel.Font:
+		return []string{desk.FacetFont}
+	case parcel.Backdrop:
+		return []string{desk.FacetBackdrop}
+	}
+	return nil
+}
+
+func (a *App) fittingRoom(d *Desk) string { return filepath.Join(a.Store.Dir, "fitting", d.ID) }
+
+// tryings lists what is in the fitting room.
+func (a *App) tryings(d *Desk) []tried {
+	files, err := filepath.Glob(filepath.Join(a.fittingRoom(d), "*.json"))
+	if err != nil {
+		return nil
+	}
+	var out []tried
+	for _, file := range files {
+		b, err := os.ReadFile(file)
+		if err != nil {
+			continue // it was just taken away
+		}
+		t := tried{dir: strings.TrimSuffix(file, ".json")}
+		if json.Unmarshal(b, &t) == nil {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+func (t tried) has(o outfit.Outfit) bool {
+	return slices.ContainsFunc(t.Pieces, func(p triedPiece) bool { return p.in(o) })
+}
+
+func (p triedPiece) in(o outfit.Outfit) bool {
+	c := o.Choices[p.Facet]
+	return p.Want == cmp.Or(c.Piece, c.Value)
+}
+
+// Trying is the desk as it would be with the pieces that an outfit names and
+// that are in the fitting room only. It is to be looked at, not written to.
+func (a *App) Trying(d *Desk, o outfit.Outfit) *desk.Desk {
+	with := *d.Desk
+	for _, t := range a.tryings(d) {
+		if t.has(o) {
+			with.Layers = append(with.Layers, t.dir)
+		}
+	}
+	return &with
+}
+
+// Fitted is the desk with all that is in the fitting room.
+func (a *App) Fitted(d *Desk) *desk.Desk {
+	with := *d.Desk
+	for _, t := range a.tryings(d) {
+		with.Layers = append(with.Layers, t.dir)
+	}
+	return &with
+}
+
+// TryOn starts bringing a parcel of the library into the fitting room and puts
+// its pieces on the draft, of each kind the first. When done the job leads to
+// then.
+func (a *App) TryOn(d *Desk, sha, then string) (*Job, error) {
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start("Try on "+cmp.Or(row.Title, row.Name), func(ctx context.Context, j *Job) error {
+		j.Then(then)
+		return a.tryOn(ctx, j, d, sha)
+	}), nil
+}
+
+// TryFromMarket starts fetching a market's parcel to try it on.
+func (a *App) TryFromMarket(d *Desk, w Wanted, then string) (*Job, error) {
+	t, err := a.transfer(w)
+	if err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start("Try on "+t.entry.Name, func(ctx context.Context, j *Job) error {
+		j.MayPause()
+		sha, err := t.run(ctx, j)
+		if err != nil {
+			return err
+		}
+		j.Then(then)
+		return a.tryOn(ctx, j, d, sha)
+	}), nil
+}
+
+// ErrNothingToTry: a parcel has no piece that a desk could be pictured with.
+var ErrNothingToTry = errors.New("there is no window theme, icon pack, pointer set, font or backdrop in it to try on")
+
+func (a *App) tryOn(ctx context.Context, j *Job, d *Desk, sha string) error {
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return err
+	}
+	t := tried{SHA: sha, dir: filepath.Join(a.fittingRoom(d), sha)}
+	if known := a.tryings(d); !slices.ContainsFunc(known, func(k tried) bool { return k.SHA == sha }) {
+		j.Step("Laying it out", "files")
+		if err := a.layOut(ctx, j, d, row, &t); err != nil {
+			return err
+		}
+	} else {
+		t = known[slices.IndexFunc(known, func(k tried) bool { return k.SHA == sha })]
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	before, err := a.Draft(d)
+	if err != nil {
+		return err
+	}
+	after, done := before, map[string]bool{}
+	for _, p := range t.Pieces {
+		if done[p.Facet] {
+			continue
+		}
+		done[p.Facet] = true
+		want := p.Want
+		if p.Facet == desk.FacetFont {
+			_, size := FontOf(d.Desk, before)
+			want = fmt.Sprintf("%s %g", want, size)
+		}
+		after = after.With(p.Facet, want)
+	}
+	_, err = a.redraft(d, "trying on "+cmp.Or(row.Title, row.Name), before, after)
+	return err
+}
+
+// layOut puts the pieces of a parcel in their places below t.dir.
+func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *tried) error {
+	contents, err := Contents(row)
+	if err != nil {
+		return err
+	}
+	p, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
+	if err != nil {
+		return err
+	}
+	fresh := t.dir + ".new"
+	if err := os.RemoveAll(fresh); err != nil {
+		return err
+	}
+	if err := os.MkdirAll(fresh, 0o755); err != nil {
+		return err
+	}
+	defer os.RemoveAll(fresh)
+	room := *d.Desk
+	room.Home, room.Layers, room.Writable = fresh, nil, true
+	var placings []plan.Placing
+	for _, pc := range contents.Pieces {
+		facets := facetsOf(pc)
+		if len(facets) == 0 {
+			continue
+		}
+		one, err := place.All([]parcel.Piece{pc}, &room, place.Mine, plan.Leave, plan.ByLink)
+		if err != nil || slices.ContainsFunc(placings, func(pl plan.Placing) bool { return pl.Target == one[0].Target }) {
+			continue
+		}
+		placings = append(placings, one...)
+		for _, facet := range facets {
+			switch {
+			case facet == desk.FacetFont:
+				t.Pieces = append(t.Pieces, triedPiece{facet, pc.Name, PieceKey(pc)})
+			case facet == desk.FacetBackdrop:
+				for _, file := range pc.Only {
+					t.Pieces = append(t.Pieces, triedPiece{facet, path.Join(one[0].Target, path.Base(file)), PieceKey(pc)})
+				}
+			default:
+				t.Pieces = append(t.Pieces, triedPiece{facet, pc.Folder, PieceKey(pc)})
+			}
+		}
+	}
+	if len(t.Pieces) == 0 {
+		return ErrNothingToTry
+	}
+	pl, err := plan.Install(ctx, &room, p, placings)
+	if err != nil {
+		return err
+	}
+	if err := plan.Apply(ctx, &room, pl, plan.Config{Keep: a.Store.Blobs, Journal: t.dir + ".journal", Progress: func(done, total int) { j.At(int64(done), int64(total)) }}); err != nil {
+		return err
+	}
+	if err := os.RemoveAll(t.dir); err != nil {
+		return err
+	}
+	if err := os.Rename(fresh, t.dir); err != nil {
+		return err
+	}
+	b, err := json.Marshal(t)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(t.dir+".json", b, 0o600)
+}
+
+// Untry takes a parcel out of the fitting room.
+func (a *App) Untry(d *Desk, sha string) error {
+	if sha == "" || sha != filepath.Base(sha) {
+		return fmt.Errorf("there is nothing called %q to try on", sha)
+	}
+	at := filepath.Join(a.fittingRoom(d), sha)
+	return errors.Join(os.RemoveAll(at+".json"), os.RemoveAll(at))
+}
+
+// clearRoom takes out of the fitting room what is in place by now.
+func (a *App) clearRoom(d *Desk) error {
+	for _, t := range a.tryings(d) {
+		row, err := a.Store.Parcel(t.SHA)
+		if err != nil {
+			continue
+		}
+		waits := slices.ContainsFunc(t.Pieces, func(p triedPiece) bool {
+			pc, err := PieceOf(row, p.Key)
+			if err != nil {
+				return false
+			}
+			target, err := place.Target(pc, d.Desk, place.Mine)
+			return err == nil && !d.Exists(target)
+		})
+		if waits {
+			continue
+		}
+		if err := a.Untry(d, t.SHA); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// fitting is a parcel whose pieces a draft names and the desk does not have.
+type fitting struct {
+	row    store.Parcel
+	pieces []parcel.Piece
+}
+
+// fittings are the parcels that have to be put in place before a draft can be
+// worn.
+func (a *App) fittings(d *Desk, o outfit.Outfit) ([]fitting, error) {
+	var out []fitting
+	for _, t := range a.tryings(d) {
+		f := fitting{}
+		for _, p := range t.Pieces {
+			if !p.in(o) {
+				continue
+			}
+			if f.row.SHA256 == "" {
+				var err error
+				if f.row, err = a.Store.Parcel(t.SHA); err != nil {
+					return nil, fmt.Errorf("the parcel of %s is not in the library any more: %w", p.Want, err)
+				}
+			}
+			pc, err := PieceOf(f.row, p.Key)
+			if err != nil {
+				return nil, err
+			}
+			target, err := place.Target(pc, d.Desk, place.Mine)
+			if err != nil {
+				return nil, err
+			}
+			if !d.Exists(target) && !slices.ContainsFunc(f.pieces, func(have parcel.Piece) bool { return PieceKey(have) == p.Key }) {
+				f.pieces = append(f.pieces, pc)
+			}
+		}
+		if len(f.pieces) > 0 {
+			out = append(out, f)
+		}
+	}
+	return out, nil
+}
+
+// ToPlace names the pieces of a draft that would be put in place first.
+func (a *App) ToPlace(d *Desk, o outfit.Outfit) ([]string, error) {
+	all, err := a.fittings(d, o)
+	var out []string
+	for _, f := range all {
+		for _, pc := range f.pieces {
+			out = append(out, pc.Name)
+		}
+	}
+	return out, err
+}
+
+// dressPlan is the plan for a draft, with what it has to put in place.
+func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Plan, []fitting, error) {
+	all, err := a.fittings(d, o)
+	if err != nil {
+		return plan.Plan{}, nil, err
+	}
+	var first []plan.Fitting
+	for _, f := range all {
+		p, err := parcel.Open(ctx, f.row.File, parcel.Options{Password: f.row.Password})
+		if err != nil {
+			return plan.Plan{}, nil, err
+		}
+		placings, err := place.All(f.pieces, d.Desk, place.Mine, plan.Refuse, plan.ByLink)
+		if err != nil {
+			return plan.Plan{}, nil, err
+		}
+		first = append(first, plan.Fitting{Parcel: p, Placings: placings})
+	}
+	pl, err := plan.DressWith(ctx, d.Desk, a.Trying(d, o), o, first)
+	return pl, all, err
+}
+
+// placedBy are the rows of what a plan puts in place of fittings.
+func placedBy(d *Desk, all []fitting, pl plan.Plan) []store.Piece {
+	var out []store.Piece
+	for _, f := range all {
+		out = append(out, placed(d, f.row, f.pieces, pl)...)
+	}
+	for i := range out {
+		out[i].PlacedAt = time.Now()
+	}
+	return out
+}
