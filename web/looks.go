@@ -3,7 +3,10 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -35,6 +38,8 @@ type looksPage struct {
 	Scenes []preview.Scene
 	Shown  preview.Scene
 	Shade  string
+	State  string // of the controls
+	Actual bool   // pictures are not made smaller to fit
 	Wipe   bool
 }
 
@@ -46,6 +51,26 @@ func (p looksPage) Picked(key string) bool {
 		}
 	}
 	return false
+}
+
+// Rows are the facets in which the looks shown differ.
+func (p looksPage) Rows() []desk.FacetInfo {
+	return slices.DeleteFunc(slices.Clone(desk.Facets), func(f desk.FacetInfo) bool { return p.alike(f.Name) })
+}
+
+// Alike names those in which they do not.
+func (p looksPage) Alike() string {
+	var out []string
+	for _, f := range desk.Facets {
+		if p.alike(f.Name) {
+			out = append(out, lower(f.Title))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+func (p looksPage) alike(facet string) bool {
+	return !slices.ContainsFunc(p.Chosen, func(v lookView) bool { return v.Unalike[facet] })
 }
 
 // Differences tells in words what sets the others apart from the first.
@@ -72,9 +97,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	p := looksPage{Frame: f, Scenes: preview.Scenes, Shown: preview.Scenes[0], Shade: r.FormValue("shade")}
-	if p.Shade != "dark" {
-		p.Shade = "light"
-	}
+	p.State, p.Actual = r.FormValue("state"), r.FormValue("size") == "actual"
 	for _, scene := range preview.Scenes {
 		if scene.Name == r.FormValue("scene") {
 			p.Shown = scene
@@ -113,19 +136,17 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
 
 func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.Outfit) lookView {
 	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
-	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&scene=%s&shade=%s", d.ID, key, p.Shown.Name, p.Shade)
+	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&%s", d.ID, key, url.Values{"scene": {p.Shown.Name}, "shade": {p.Shade}, "state": {p.State}, "v": {etag(o.Bytes())}}.Encode())
 	trying := s.App.Trying(d, o)
 	look := preview.Draft(trying, o)
 	for _, f := range desk.Facets {
+		var shown []string
 		for _, surface := range d.Surfaces {
-			if piece := look.Of(f.Name, surface.ID); piece != "" {
-				if v.pieces[f.Name] == "" {
-					v.pieces[f.Name] = piece
-				} else if v.pieces[f.Name] != piece {
-					v.pieces[f.Name] = "several"
-				}
+			if piece := valueSays(d.Desk, f.Name, look.Of(f.Name, surface.ID)); piece != "" && !slices.Contains(shown, piece) {
+				shown = append(shown, piece)
 			}
 		}
+		v.pieces[f.Name] = strings.Join(shown, " and ")
 		if v.pieces[f.Name] == "" {
 			v.pieces[f.Name] = "none of its own"
 		}

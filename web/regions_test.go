@@ -78,13 +78,13 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 		seen         []string // the facets of the marks that it may be seen in
 		margin       float64  // of shadows and of what is larger than its mark, px
 	}{
-		{desk.FacetWidgets, "Groyne", windows, 42},
-		{desk.FacetDark, "dark", append(windows, shell...), 42},
+		{desk.FacetWidgets, "Groyne", windows, 76},
+		{desk.FacetDark, "dark", append(windows, shell...), 76},
 		{desk.FacetIcons, "Marram", []string{desk.FacetIcons}, 1},
 		{desk.FacetPointer, "Limpet", []string{desk.FacetPointer}, 1},
 		{desk.FacetPointerSize, "48", []string{desk.FacetPointer}, 1},
-		{desk.FacetFont, "Go 11", everywhere, 42},
-		{desk.FacetFont, "Estuary Sans 13", everywhere, 42},
+		{desk.FacetFont, "Go 11", everywhere, 76},
+		{desk.FacetFont, "Estuary Sans 13", everywhere, 76},
 		{desk.FacetButtons, "close:menu", windows, 1},
 		{desk.FacetAccent, "#c04080", shell, 1},
 		{desk.FacetBar, "Groyne", append(shell, desk.FacetFont), 42},

@@ -384,3 +384,90 @@ func TestStoryOfChoosing(t *testing.T) {
 	b.click("#look-3 [name=do][value=drop]:not(.visually-hidden)")
 	b.until(`document.querySelectorAll(".looks-strip li").length === 2`)
 }
+
+// TestStoryOfTryingOn tries on a theme, icons, pointers and a font from three
+// makers, by mouse and by keyboard, with nothing put in place; holds four looks
+// against each other, flips, takes one and applies it. What is worn then is the
+// picture that was seen before.
+func TestStoryOfTryingOn(t *testing.T) {
+	b := newStage(t).browse()
+	before := b.snapshot()
+	b.open("/d/avocet/find")
+	b.until(`document.querySelectorAll(".tag").length > 8`) // the market is read
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	worn := b.picture()
+
+	// By mouse: Tobias Anker's theme, Maud Pell's icons.
+	b.click(`[data-offer="widgets"] summary`)
+	b.click("#try-groyne")
+	b.until(`document.querySelector("#widgets-Groyne")?.ariaChecked === "true"`)
+	groyne := b.picture()
+	require.True(t, strings.Contains(groyne, "rgba(43,42,45,1)") && !strings.Contains(worn, "rgba(43,42,45,1)"), "its ground")
+	require.Contains(t, b.text("#picks"), "tried on: not in place yet")
+	b.click(`[data-offer="icons"] summary`)
+	b.click("#try-shingle")
+	b.until(`document.querySelector("#icons-Shingle")?.ariaChecked === "true"`)
+	shingle := b.picture()
+	require.True(t, shingle != groyne)
+
+	// By keyboard: Hanne Riet's pointers, Maud Pell's font.
+	for _, key := range []string{"sandpiper", "estuary-mono"} {
+		b.open("/d/avocet/find/1/" + key)
+		b.until(`document.querySelector("[data-try]") !== null`)
+		b.leads("Compose", "y")
+	}
+	b.until(`document.querySelector("#draft").innerText.includes("Sandpiper") && document.querySelector("#draft").innerText.includes("Estuary Mono 10.5")`)
+	require.Equal(t, before, b.snapshot(), "nothing of the desk was touched")
+	b.idle()
+	b.press("k")
+	b.until(`document.querySelectorAll(".looks-strip li").length === 1`)
+	b.walk(kb.ArrowDown, `el.id === "widgets-Saltpan"`)
+	b.press(" ")
+	b.until(`document.querySelector("#widgets-Saltpan").ariaChecked === "true"`)
+	require.True(t, strings.Contains(b.picture(), "rgba(247,248,248,1)"), "Saltpan's ground; the bar stays Groyne's")
+	b.idle()
+	b.click("#fine-dark-dark")
+	b.until(`document.querySelector("#fine-dark-dark").ariaChecked === "true"`)
+	b.idle()
+	b.press("k")
+	b.until(`document.querySelectorAll(".looks-strip li").length === 2`)
+	b.click("#fine-accent-rust")
+	b.until(`document.querySelector("#fine-accent-rust").checked && document.querySelector("#draft").innerText.includes("rust")`)
+	b.keep("compose")
+
+	// Four side by side, and one key to flip.
+	b.open("/d/avocet/looks")
+	b.at("Compare looks")
+	b.until(`document.querySelectorAll(".looks figure").length === 4 && [...document.querySelectorAll(".looks img")].every(i => i.complete && i.naturalWidth > 0)`)
+	require.Contains(t, b.text("#work"), "has Groyne for its windows")
+	b.press("v")
+	require.Equal(t, []string{"Worn now"}, value[[]string](b, `[...document.querySelectorAll(".looks figure")].filter(f => f.offsetParent).map(f => f.innerText.trim())`))
+	b.press("v")
+	require.Equal(t, []string{"The draft"}, value[[]string](b, `[...document.querySelectorAll(".looks figure")].filter(f => f.offsetParent).map(f => f.innerText.trim())`))
+	b.press(kb.Escape)
+
+	// The first look is taken, reviewed and applied.
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	b.click("#look-1 .look-picture")
+	b.until(`document.querySelector("#widgets-Groyne").ariaChecked === "true"`)
+	b.idle()
+	wanted := b.picture()
+	b.leads("Review", "r")
+	require.Contains(t, b.text("#work"), "~/.themes/Groyne")
+	b.leads("Match", "a")
+	require.FileExists(t, b.home(".icons/Sandpiper/cursors/default"))
+	require.FileExists(t, b.home(".local/share/fonts/EstuaryMono/EstuaryMono-Regular.ttf"))
+	b.click(`.station [name="surface"][value="quayside"]`)
+	b.until(`document.querySelectorAll(".weave .station[data-state=follows]").length > 8`)
+	require.Equal(t, []string{}, value[[]string](b, `[...document.querySelectorAll(".weave .station")].filter(s => s.dataset.state !== "follows").map(s => s.dataset.surface + " " + s.dataset.facet + " " + s.dataset.state)`), "every reading is as wanted")
+	b.open("/d/avocet/compose")
+	b.at("Compose")
+	require.Contains(t, b.text("#widgets-Groyne"), "worn by GTK 3 programs, GTK 4 programs")
+	require.True(t, wanted == b.picture(), "the picture before is what is worn")
+	b.leads("History", "g", "h")
+	b.press(kb.ArrowDown, kb.Enter)
+	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.Equal(t, before, b.snapshot(), "back byte for byte, the pieces too")
+}

@@ -438,7 +438,7 @@ func (b *builder) parents(p, facet string) {
 	}
 	b.parents(dir, facet)
 	b.made[dir] = true
-	b.add(Op{Kind: Folder, Path: dir, After: emptyTree, Facet: facet, Why: "the folder is not there yet", Effect: AtOnce})
+	b.add(Op{Kind: Folder, Path: dir, After: emptyTree, Facet: facet, Why: "have a folder for it", Effect: AtOnce})
 }
 
 func (b *builder) add(op Op) {

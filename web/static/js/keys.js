@@ -30,6 +30,7 @@ document.addEventListener("keydown", (event) => {
     "r": () => press('[data-key="r"]'),
     "u": () => press('[data-key="u"]'),
     "U": () => press('[data-key="U"]'),
+    "y": () => press("[data-try]"),
     "k": () => press('[data-key="k"]'),
     "a": () => press("[data-main]:not([disabled])"),
     "t": () => press("[data-theme-turn]"),

@@ -7,3 +7,27 @@ document.addEventListener("input", (event) => {
   if (wipe) follow(wipe);
 });
 document.querySelectorAll("[data-wipe]").forEach(follow);
+
+// One key flips between the looks that are compared, each in the others' place.
+document.addEventListener("keydown", (event) => {
+  const looks = document.querySelector(".looks");
+  if (!looks || event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, select, textarea")) return;
+  const all = [...looks.querySelectorAll("figure")];
+  const at = all.findIndex((f) => f.classList.contains("is-shown"));
+  if (event.key === "v") {
+    looks.classList.add("flipping");
+    all.forEach((f, i) => f.classList.toggle("is-shown", i === (at + 1) % all.length));
+  } else if (event.key === "Escape" && at >= 0) {
+    looks.classList.remove("flipping");
+    all.forEach((f) => f.classList.remove("is-shown"));
+  }
+});
+
+// At their actual size the looks are scrolled together.
+document.addEventListener("scroll", (event) => {
+  if (!event.target.matches?.(".looks-actual .look-window")) return;
+  for (const other of document.querySelectorAll(".looks-actual .look-window")) {
+    if (other.scrollLeft !== event.target.scrollLeft) other.scrollLeft = event.target.scrollLeft;
+    if (other.scrollTop !== event.target.scrollTop) other.scrollTop = event.target.scrollTop;
+  }
+}, true);
