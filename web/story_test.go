@@ -460,7 +460,7 @@ func TestStoryOfTryingOn(t *testing.T) {
 	require.FileExists(t, b.home(".icons/Sandpiper/cursors/default"))
 	require.FileExists(t, b.home(".local/share/fonts/EstuaryMono/EstuaryMono-Regular.ttf"))
 	b.click(`.station [name="surface"][value="quayside"]`)
-	b.until(`document.querySelectorAll(".weave .station[data-state=follows]").length > 8`)
+	b.until(`document.querySelectorAll(".weave .station[data-state=follows]").length > 8 && !document.querySelector(".station[data-state=pending]")`)
 	require.Equal(t, []string{}, value[[]string](b, `[...document.querySelectorAll(".weave .station")].filter(s => s.dataset.state !== "follows").map(s => s.dataset.surface + " " + s.dataset.facet + " " + s.dataset.state)`), "every reading is as wanted")
 	b.open("/d/avocet/compose")
 	b.at("Compose")
