@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime/debug"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -202,7 +203,7 @@ func avocet(b *testing.B) *desk.Desk {
 func BenchmarkReadings(b *testing.B) {
 	d := avocet(b)
 	for b.Loop() {
-		require.Len(b, reading.All(d), 8)
+		require.Greater(b, len(reading.All(d)), 20)
 	}
 }
 
@@ -222,6 +223,39 @@ func BenchmarkPicture(b *testing.B) {
 			}
 		})
 	}
+}
+
+// BenchmarkFourLooks draws four different looks, as they stand side by side.
+func BenchmarkFourLooks(b *testing.B) {
+	d := avocet(b)
+	o := outfit.Outfit{}
+	looks := []outfit.Outfit{o, o.With(desk.FacetDark, "dark"), o.With(desk.FacetIcons, "Marram").With(desk.FacetAccent, "#b4553d"), o.With(desk.FacetFont, "Estuary Sans 13").With(desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg")}
+	for b.Loop() {
+		for _, o := range looks {
+			require.NotEmpty(b, preview.Draw(d, preview.Draft(d, o), "desk"))
+		}
+	}
+}
+
+// BenchmarkChoices goes through themes, shades, icons and fonts as one does with
+// the arrow keys, and tells the 95th percentile of a picture.
+func BenchmarkChoices(b *testing.B) {
+	d := avocet(b)
+	require.NoError(b, demo.WriteThemes(filepath.Join(d.Home, ".themes")))
+	var times []time.Duration
+	for b.Loop() {
+		for _, theme := range []string{"Reedbed", "Saltpan", "Groyne", "Reedbed-Dark-Compact"} {
+			for _, icons := range []string{"Marram", "Foreshore"} {
+				for _, shade := range []string{"light", "dark"} {
+					start := time.Now()
+					preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, theme).With(desk.FacetIcons, icons).With(desk.FacetDark, shade)), "desk")
+					times = append(times, time.Since(start))
+				}
+			}
+		}
+	}
+	slices.Sort(times)
+	b.ReportMetric(float64(times[len(times)*95/100].Microseconds())/1000, "p95-ms")
 }
 
 // BenchmarkNewTheme draws themes that were not seen before.

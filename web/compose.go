@@ -203,6 +203,21 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look, r.FormValue("scene")))
 }
 
+// pictureNotes tells what a picture does without.
+func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	trying, look, err := s.lookOf(d, r.FormValue("look"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look, r.FormValue("scene")))
+}
+
 // bead serves what stands for what a surface shows for a facet.
 func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))

@@ -21,7 +21,6 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
-	"ivelt/core/gtkcss"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -105,6 +104,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/looks", s.looks)
 		r.Post("/looks", s.changeLook)
 		r.Get("/picture.svg", s.picture)
+		r.Get("/picture/notes", s.pictureNotes)
 		r.Get("/bead", s.bead)
 		r.Get("/review", s.review)
 		r.Post("/apply", s.apply)
@@ -134,9 +134,8 @@ type Frame struct {
 	Files    int        // it would write
 	ToPlace  []string   // pieces it would put in place first
 	Short    []match.Shortfall
-	Later    int           // changes that show only after a restart
-	Picture  string        // address of the picture without look
-	Unread   []gtkcss.Note // what does not count of the style sheets it is drawn with
+	Later    int    // changes that show only after a restart
+	Picture  string // address of the picture without look
 	Scene    string
 	Notices  []string
 	ReadOnly bool
@@ -187,8 +186,6 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 			}
 		}
 	}
-	trying := s.App.Trying(d, f.Draft)
-	f.Unread = preview.Notes(trying, preview.Draft(trying, f.Draft))
 	return f, nil
 }
 

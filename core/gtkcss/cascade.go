@@ -2,6 +2,7 @@ package gtkcss
 
 import (
 	"cmp"
+	"encoding/binary"
 	"slices"
 )
 
@@ -14,6 +15,7 @@ type Cascade struct {
 	by      struct{ id, class, name map[string][]int }
 	any     []int
 	styles  map[*Node]*Style
+	alike   map[likeness]*Style
 	size    float64
 }
 
@@ -26,7 +28,7 @@ type entry struct {
 // NewCascade puts sheets over each other: a later one wins over an earlier one.
 // The first one's generation counts.
 func NewCascade(sheets ...*Sheet) *Cascade {
-	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, size: usualSize}
+	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, alike: map[likeness]*Style{}, size: usualSize}
 	if len(sheets) > 0 {
 		c.Generation = sheets[0].Generation
 	}
@@ -93,10 +95,13 @@ func (c *Cascade) Style(n *Node) *Style {
 }
 
 // Forget drops what was computed.
-func (c *Cascade) Forget() { clear(c.styles) }
+func (c *Cascade) Forget() {
+	clear(c.styles)
+	clear(c.alike)
+}
 
-// told returns what wins for a node, by property.
-func (c *Cascade) told(n *Node) []*declaration {
+// met returns the rules that a node meets, the weakest first.
+func (c *Cascade) met(n *Node) []int {
 	var at []int
 	pick := func(of []int) {
 		for _, i := range of {
@@ -116,6 +121,11 @@ func (c *Cascade) told(n *Node) []*declaration {
 		}
 	}
 	slices.Sort(at)
+	return at
+}
+
+// told returns what wins of rules, by property.
+func (c *Cascade) told(at []int) []*declaration {
 	won := make([]*declaration, len(properties))
 	for _, i := range at {
 		tells := c.entries[i].tells
@@ -126,8 +136,29 @@ func (c *Cascade) told(n *Node) []*declaration {
 	return won
 }
 
+// likeness is what two nodes have in common that have the same style.
+type likeness struct {
+	parent *Style
+	met    string
+}
+
 func (c *Cascade) compute(n *Node, parent *Style) *Style {
-	st := &Style{values: make([]value, len(properties)), told: c.told(n), gtk: c.Generation}
+	at := c.met(n)
+	key := make([]byte, 0, 4*len(at))
+	for _, i := range at {
+		key = binary.AppendUvarint(key, uint64(i))
+	}
+	like := likeness{parent, string(key)}
+	if st, ok := c.alike[like]; ok {
+		return st
+	}
+	st := c.computeFrom(at, parent)
+	c.alike[like] = st
+	return st
+}
+
+func (c *Cascade) computeFrom(at []int, parent *Style) *Style {
+	st := &Style{values: make([]value, len(properties)), told: c.told(at), gtk: c.Generation}
 	k := &context{parent: parent, own: st, rootSize: c.size, colours: colourContext{named: c.named}}
 	above := func(id int) value {
 		switch {

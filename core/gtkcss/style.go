@@ -109,18 +109,28 @@ func (s *Style) Length(name string) float64 {
 	return 0
 }
 
-func (s *Style) box(pattern string) Box {
+func (s *Style) box(names [4]string) Box {
 	var out Box
-	for i, side := range sideNames {
-		out[i] = s.Length(strings.Replace(pattern, "*", side, 1))
+	for i, name := range names {
+		out[i] = s.Length(name)
 	}
 	return out
 }
 
+// ofSides are the names of a property of the four sides.
+func ofSides(pattern string) (out [4]string) {
+	for i, side := range sideNames {
+		out[i] = strings.Replace(pattern, "*", side, 1)
+	}
+	return out
+}
+
+var paddings, margins, borderWidths = ofSides("padding-*"), ofSides("margin-*"), ofSides("border-*-width")
+
 // Padding, Margin and BorderWidth are those of the four sides.
-func (s *Style) Padding() Box     { return s.box("padding-*") }
-func (s *Style) Margin() Box      { return s.box("margin-*") }
-func (s *Style) BorderWidth() Box { return s.box("border-*-width") }
+func (s *Style) Padding() Box     { return s.box(paddings) }
+func (s *Style) Margin() Box      { return s.box(margins) }
+func (s *Style) BorderWidth() Box { return s.box(borderWidths) }
 
 // Borders are the colours of the four sides.
 func (s *Style) Borders() [4]Colour {

@@ -49,6 +49,7 @@ func (s *stage) face(f gtkcss.Font) *typeset.Face {
 			s.faces[key] = face
 			return face
 		}
+		s.without(found.File, "a font that cannot be read; another one is shown in its stead")
 	}
 	face := fallback()[0]
 	if f.Weight >= 600 {

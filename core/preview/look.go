@@ -50,12 +50,15 @@ func (l Look) number(facet, surface string, usual int) int {
 // loaded.
 func Worn(d *desk.Desk) Look {
 	l := Look{Names: map[string]map[string]string{}}
-	for _, r := range reading.All(d) {
-		name := r.Value
-		if r.Pending != "" {
-			name = r.Loaded
+	for _, s := range d.Surfaces {
+		for _, f := range s.Facets {
+			r := reading.Told(d, s, f)
+			name := r.Value
+			if r.Pending != "" {
+				name = r.Loaded
+			}
+			l.set(r.Facet, r.Surface, name)
 		}
-		l.set(r.Facet, r.Surface, name)
 	}
 	return l
 }

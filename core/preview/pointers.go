@@ -1,6 +1,9 @@
 package preview
 
 import (
+	"io/fs"
+	"path"
+
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
@@ -22,18 +25,29 @@ func (c *canvas) pointerAt(surface string, x, y float64, names ...string) {
 
 func (c *canvas) shape(surface string, names []string) *xcursor.File {
 	s, _ := c.d.Surface(surface)
-	f, ok := s.Facet(desk.FacetPointer)
+	facet, ok := s.Facet(desk.FacetPointer)
 	if !ok {
 		return nil
 	}
-	folder, err := reading.FindPointer(c.d, f.Lookup, c.look.Of(desk.FacetPointer, surface))
+	var f *xcursor.File
+	folder, err := reading.FindPointer(c.d, facet.Lookup, c.look.Of(desk.FacetPointer, surface))
 	if err != nil || folder == "" {
 		if s.Kind == "display" { // nothing above it to fall back on
 			return nil
 		}
 		return c.shape("display", names)
 	}
-	return pointer(c.tree, parcel.Piece{Root: desk.Name(folder)}, names)
+	root := desk.Name(folder)
+	f = pointer(c.tree, parcel.Piece{Root: root}, names)
+	for _, name := range names {
+		at := path.Join(root, "cursors", name)
+		if raw, err := fs.ReadFile(c.tree, at); err == nil && f == nil {
+			if _, err := xcursor.Parse(raw); err != nil {
+				c.without(at, "a pointer that cannot be shown: "+err.Error())
+			}
+		}
+	}
+	return f
 }
 
 // pointerSize is the size that a surface is told to use, 24 if it is left to the

@@ -8,8 +8,10 @@ package preview
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
@@ -47,9 +49,7 @@ func Draw(d *desk.Desk, look Look, scene string) []byte {
 // DrawMarked pictures a scene and tells which facet of which surface is seen
 // where, what lies above others last.
 func DrawMarked(d *desk.Desk, look Look, scene string) ([]byte, []Mark) {
-	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == scene })
-	s := Scenes[max(i, 0)]
-	c := newCanvas(d, look, s.Width, s.Height)
+	c, s := newScene(d, look, scene)
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	s.draw(c)
 	if c.defs.Len() > 0 {
@@ -57,6 +57,12 @@ func DrawMarked(d *desk.Desk, look Look, scene string) ([]byte, []Mark) {
 	}
 	c.WriteString("</svg>")
 	return []byte(c.String()), c.marks
+}
+
+func newScene(d *desk.Desk, look Look, name string) (*canvas, Scene) {
+	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == name })
+	s := Scenes[max(i, 0)]
+	return newCanvas(d, look, s.Width, s.Height), s
 }
 
 func newCanvas(d *desk.Desk, look Look, w, h int) *canvas {
@@ -83,6 +89,7 @@ type canvas struct {
 	drawn   map[glyphKey]string // outlines in defs
 	defs    strings.Builder
 	marks   []Mark
+	notes   []Note
 }
 
 func (c *canvas) mark(facet, surface string, x, y, w, h float64) {
@@ -130,16 +137,48 @@ func (c *canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
 	return x
 }
 
+type cachedPicture struct{ stamp, uri string }
+
+// pictures are small files that were embedded before, mostPictures of them at
+// most, by desk and name.
+var (
+	pictures     sync.Map // cachedPicture
+	pictureCount atomic.Int64
+)
+
+const mostPictures = 4000
+
+// dataURI is a picture of the desk as an address, read anew only if it changed.
+func (c *canvas) dataURI(name string) (string, bool) {
+	info, err := c.tree.Stat(name)
+	if err != nil {
+		return "", false
+	}
+	key := c.d.ID + "\x00" + c.d.HostPath(desk.Path(name))
+	stamp := strconv.FormatInt(info.Size(), 10) + " " + strconv.FormatInt(info.ModTime().UnixNano(), 10)
+	if known, ok := pictures.Load(key); ok && known.(cachedPicture).stamp == stamp {
+		return known.(cachedPicture).uri, known.(cachedPicture).uri != ""
+	}
+	uri, ok := DataURI(c.tree, name)
+	if pictureCount.Add(1) > mostPictures {
+		pictures.Clear()
+		pictureCount.Store(0)
+	}
+	pictures.Store(key, cachedPicture{stamp, uri})
+	return uri, ok
+}
+
 // icon draws what the surface's lookup finds for the first of names that is
 // found, or the sign for a missing icon.
 func (c *canvas) icon(surface string, x, y, size int, names ...string) {
 	c.mark(desk.FacetIcons, surface, float64(x), float64(y), float64(size), float64(size))
 	icon, _, ok := c.index(surface).LookupBest(names, size, 1)
 	if ok {
-		if uri, ok := DataURI(c.tree, icon.Path); ok {
+		if uri, ok := c.dataURI(icon.Path); ok {
 			fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, x, y, size, size, uri, esc(names[0]+" · "+icon.Theme))
 			return
 		}
+		c.without(icon.Path, "no picture that can be shown, so there is no icon for "+names[0])
 	}
 	s := float64(size)
 	fmt.Fprintf(c, `<g transform="translate(%d %d)"><rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="2" fill="none" stroke="#b4553d" stroke-dasharray="3 2"/><path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" stroke="#b4553d"/><title>%s: no icon</title></g>`,
@@ -158,7 +197,7 @@ func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 	icon, _, ok := c.index(surface).LookupBest(names, int(size), 1)
 	uri := ""
 	if ok {
-		uri, ok = DataURI(c.tree, icon.Path)
+		uri, ok = c.dataURI(icon.Path)
 	}
 	if !ok && ownSign(c, plain, x, y, size, colour) {
 		return

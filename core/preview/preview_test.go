@@ -134,7 +134,7 @@ func TestWindowsWearTheTheme(t *testing.T) {
 	require.Contains(t, draw(preview.Worn(d)), `fill="rgba(0,196,0,1)"`, "the person's own sheet")
 	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "@import 'gone.css';\nwindow { background-color: #a20203 }\nbutton { colour: red; color: @undefined; }\nlabel:nonsense { color: red }\nlabel { color: #0b0c0d; }")
 	var said []string
-	for _, n := range preview.Notes(d, preview.Worn(d)) {
+	for _, n := range preview.Notes(d, preview.Worn(d), "controls") {
 		said = append(said, n.String())
 	}
 	require.Equal(t, []string{
@@ -146,4 +146,44 @@ func TestWindowsWearTheTheme(t *testing.T) {
 	require.Contains(t, draw(preview.Worn(d)), "rgba(11,12,13,1)", "what comes after still counts")
 	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "window { border: 3px solid #0d0e0f; }")
 	require.Contains(t, draw(preview.Worn(d)), `fill="rgba(13,14,15,1)"`, "a theme that was changed is read again")
+}
+
+// TestBrokenPiecesAreNoted: what cannot be shown is told with its file, and the
+// rest is drawn all the same.
+func TestBrokenPiecesAreNoted(t *testing.T) {
+	d := desk1(t)
+	put := func(name, text string) {
+		file := d.HostPath(name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+	}
+	put("/home/me/.icons/Huge/cursors/default", "Xcur\x10\x00\x00\x00\x00\x00\x01\x00\x01\x00\x00\x00\x02\x00\xfd\xff\x20\x00\x00\x00\x1c\x00\x00\x00"+
+		"\x24\x00\x00\x00\x02\x00\xfd\xff\x20\x00\x00\x00\x01\x00\x00\x00\xff\xff\xff\x7f\xff\xff\xff\x7f"+strings.Repeat("\x00", 12))
+	put("/home/me/.local/share/fonts/Broken.ttf", "\x00\x01\x00\x00 damaged")
+	put("/home/me/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=One\ngtk-cursor-theme-name=Huge\n")
+	put("/home/me/wall.png", "no picture")
+	put("/home/me/.config/shell.conf", "[Look]\nbackdrop=/home/me/wall.png\n")
+	shell, err := desk.ParseSurface([]byte(`
+id = "shell"
+title = "Shell"
+kind = "shell"
+[[source]]
+path = "{config}/shell.conf"
+format = "keyfile"
+group = "Look"
+[[facet]]
+name = "backdrop"
+key = "backdrop"
+`))
+	require.NoError(t, err)
+	d.Surfaces = append(d.Surfaces, shell)
+	var said []string
+	for _, n := range preview.Notes(d, preview.Worn(d), "desk") {
+		said = append(said, n.String())
+	}
+	all := strings.Join(said, "\n")
+	require.Contains(t, all, "~/wall.png: no picture that can be shown as a backdrop")
+	require.Contains(t, all, "/usr/share/icons/One/48/user-trash.svg: no picture that can be shown, so there is no icon for user-trash")
+	require.Contains(t, all, "~/.icons/Huge/cursors/default: a pointer that cannot be shown: ")
+	require.Contains(t, string(preview.Draw(d, preview.Worn(d), "desk")), embedded("One"), "the rest is drawn")
 }

@@ -57,36 +57,6 @@ func stampOf(d *desk.Desk, files []string) string {
 	return b.String()
 }
 
-// Notes says what the style sheets that a look is drawn with have that does not
-// count, with file and line: each sheet's in the order they stand, those of a
-// toolkit's theme before the person's own.
-func Notes(d *desk.Desk, look Look) []gtkcss.Note {
-	c := newCanvas(d, look, 0, 0)
-	var out []gtkcss.Note
-	seen := map[gtkcss.Note]bool{}
-	for _, surface := range d.Surfaces {
-		_, toolkit := surface.Facet(desk.FacetWidgets)
-		if _, shell := surface.Facet(desk.FacetBar); !toolkit && !shell {
-			continue
-		}
-		stage := c.stage(surface.ID)
-		var notes []gtkcss.Note
-		for _, s := range stage.sheets {
-			notes = append(notes, s.Notes...)
-		}
-		for _, n := range append(notes, stage.styles.Undefined()...) {
-			if n.File != "" && !strings.HasPrefix(n.File, "resource:") {
-				n.File = d.Show(desk.Path(n.File))
-			}
-			if !seen[n] {
-				seen[n] = true
-				out = append(out, n)
-			}
-		}
-	}
-	return out
-}
-
 // stage returns where a toolkit's parts are painted.
 func (c *canvas) stage(surface string) *stage {
 	if s, ok := c.stages[surface]; ok {
@@ -108,8 +78,12 @@ func (c *canvas) stage(surface string) *stage {
 		colours = c.ink.colours
 	}
 	var over []*gtkcss.Sheet
-	accent, _ := desk.FacetOf(desk.FacetAccent)
-	if colour := c.look.Of(desk.FacetAccent, surface); accent.Accepts(colour) == nil {
+	if toolkit.Kind == "shell" {
+		accent, _ := desk.FacetOf(desk.FacetAccent)
+		colour := c.look.Of(desk.FacetAccent, surface)
+		if accent.Accepts(colour) != nil {
+			colour = "#1d6b52"
+		}
 		over = append(over, gtkcss.Parse([]byte("@define-color accent "+colour+";"), generation))
 	}
 	f, _ := toolkit.Facet(facet)
@@ -154,7 +128,7 @@ func (c *canvas) stage(surface string) *stage {
 
 // filePicture is a picture that a theme's sheet names.
 func (c *canvas) filePicture(file string) (address string, w, h float64, ok bool) {
-	if address, ok = DataURI(c.tree, file); !ok {
+	if address, ok = c.dataURI(file); !ok {
 		return "", 0, 0, false
 	}
 	b, err := fs.ReadFile(c.tree, file)

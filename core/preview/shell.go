@@ -182,6 +182,8 @@ func (c *canvas) backdrop() {
 			c.defs.WriteString(fmt.Sprintf(`<image id="back" width="%d" height="%d" preserveAspectRatio="xMidYMid slice" href="%s"/>`, c.w, c.h, uri))
 		}
 		c.WriteString(`<use href="#back"/>`)
+	} else {
+		c.without(desk.Name(file), "no picture that can be shown as a backdrop")
 	}
 }
 

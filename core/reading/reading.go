@@ -81,6 +81,13 @@ func All(d *desk.Desk) []Reading {
 
 // Of reads one facet of one surface.
 func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
+	r := Told(d, s, f)
+	resolve(d, s, f, &r)
+	return r
+}
+
+// Told reads what a surface is told, and not where the name leads.
+func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	r := Reading{Surface: s.ID, Facet: f.Name}
 	decided := false
 	for _, src := range f.Sources {
@@ -105,7 +112,6 @@ func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 		r.Value, r.Source = f.Default, last.Origin
 	}
 	r.Chain = append(r.Chain, last)
-	resolve(d, s, f, &r)
 	if f.Loaded != nil {
 		pending(d, s, f, &r)
 	}
