@@ -1,0 +1,127 @@
+package gtkrc
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"golang.org/x/image/colornames"
+)
+
+// Colour is red, green and blue, 0–1.
+type Colour [3]float64
+
+func rgb8(r, g, b int) Colour {
+	return Colour{float64(r) / 255, float64(g) / 255, float64(b) / 255}
+}
+
+// Bytes are its parts, 0–255, as GTK keeps them: the upper half of 16 bits.
+func (c Colour) Bytes() (out [3]int) {
+	for i, f := range c {
+		out[i] = int(f*65535) >> 8
+	}
+	return out
+}
+
+// CSS writes it as #rrggbb.
+func (c Colour) CSS() string {
+	b := c.Bytes()
+	return fmt.Sprintf("#%02x%02x%02x", b[0], b[1], b[2])
+}
+
+// parseColour reads a colour as gdk_color_parse does: a name, or # and hex
+// digits, the same number for each part.
+func parseColour(s string) (Colour, bool) {
+	if hex, ok := strings.CutPrefix(s, "#"); ok {
+		n := len(hex) / 3
+		if len(hex)%3 != 0 || n < 1 || n > 4 {
+			return Colour{}, false
+		}
+		var out Colour
+		for i := range out {
+			v, err := strconv.ParseUint(hex[i*n:(i+1)*n], 16, 16)
+			if err != nil {
+				return Colour{}, false
+			}
+			out[i] = float64(v) / (math.Pow(16, float64(n)) - 1)
+		}
+		return out, true
+	}
+	if s != strings.TrimSpace(s) {
+		return Colour{}, false
+	}
+	name := strings.ToLower(strings.ReplaceAll(s, " ", ""))
+	c, ok := colornames.Map[name]
+	return rgb8(int(c.R), int(c.G), int(c.B)), ok
+}
+
+// Shade makes a colour lighter or darker: its lightness and its saturation times
+// k (gtkstyle.c, gtk_style_shade).
+func (c Colour) Shade(k float64) Colour {
+	h, l, s := c.hls()
+	return fromHLS(h, min(max(l*k, 0), 1), min(max(s*k, 0), 1))
+}
+
+func mix(f float64, a, b Colour) (out Colour) {
+	for i := range out {
+		out[i] = min(max(a[i]*f+b[i]*(1-f), 0), 1)
+	}
+	return out
+}
+
+func (c Colour) hls() (h, l, s float64) {
+	r, g, b := c[0], c[1], c[2]
+	most, least := max(r, g, b), min(r, g, b)
+	l = (most + least) / 2
+	if most == least {
+		return 0, l, 0
+	}
+	if l <= 0.5 {
+		s = (most - least) / (most + least)
+	} else {
+		s = (most - least) / (2 - most - least)
+	}
+	d := most - least
+	switch most {
+	case r:
+		h = (g - b) / d
+	case g:
+		h = 2 + (b-r)/d
+	default:
+		h = 4 + (r-g)/d
+	}
+	if h *= 60; h < 0 {
+		h += 360
+	}
+	return h, l, s
+}
+
+func fromHLS(h, l, s float64) Colour {
+	if s == 0 {
+		return Colour{l, l, l}
+	}
+	m2 := l * (1 + s)
+	if l > 0.5 {
+		m2 = l + s - l*s
+	}
+	m1 := 2*l - m2
+	part := func(h float64) float64 {
+		for h > 360 {
+			h -= 360
+		}
+		for h < 0 {
+			h += 360
+		}
+		switch {
+		case h < 60:
+			return m1 + (m2-m1)*h/60
+		case h < 180:
+			return m2
+		case h < 240:
+			return m1 + (m2-m1)*(240-h)/60
+		}
+		return m1
+	}
+	return Colour{part(h + 120), part(h), part(h - 120)}
+}

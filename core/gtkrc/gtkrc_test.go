@@ -1,0 +1,48 @@
+package gtkrc_test
+
+import (
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/gtkrc"
+)
+
+var (
+	window = gtkrc.Widget{Name: "GtkWindow", Types: []string{"GtkWindow", "GtkBin", "GtkContainer", "GtkWidget"}}
+	button = gtkrc.Widget{Name: "keeper", Types: []string{"GtkButton", "GtkBin", "GtkContainer", "GtkWidget"}}
+)
+
+// TestWhatIsWrongIsTold: what stands before an error counts, what comes after
+// does not, and the error is told with its line. The styles themselves are held
+// against GTK 2 in truth.
+func TestWhatIsWrongIsTold(t *testing.T) {
+	f, err := gtkrc.Load(fstest.MapFS{
+		"t/gtkrc": {Data: []byte("include \"a.rc\"\ninclude \"gone.rc\"\nstyle \"x\" {\n  bg[NORMAL] = @ground\n}\nclass \"GtkWidget\" style \"x\"\nstyle \"y\" { bg[NORMAL] = @nowhere }\nclass \"GtkWidget\" style \"y\"\n")},
+		"t/a.rc":  {Data: []byte("gtk-color-scheme = \"ground:#102030\"\ngtk-font-name = \"Sans 9\"\ninclude \"gtkrc\"\n")},
+	}, "t/gtkrc")
+	require.NoError(t, err)
+	require.Equal(t, "#102030", f.Style([]gtkrc.Widget{window, button}).Bg[gtkrc.Normal].CSS())
+	require.Equal(t, []gtkrc.Note{
+		{File: "t/gtkrc", Line: 2, Text: `include of "gone.rc" is not there`},
+		{File: "t/gtkrc", Line: 7, Text: "the colour @nowhere is not defined; the rest of the file does not count"},
+	}, f.Notes)
+	require.Equal(t, gtkrc.Setting{Value: "Sans 9", File: "t/a.rc", Line: 2}, f.Settings["gtk-font-name"])
+	require.Equal(t, []string{"t/gtkrc", "t/a.rc"}, f.Files, "a circle ends")
+	_, err = gtkrc.Load(fstest.MapFS{}, "gtkrc")
+	require.Error(t, err)
+}
+
+func FuzzParse(f *testing.F) {
+	f.Add([]byte("style \"a\" = \"b\" { bg[NORMAL] = mix(0.5, shade(1.2, @x), {0.1, 2, 3}) GtkX::y = {1} stock[\"z\"] = {{*}} engine \"e\" { a = 1 } }\nclass \"*<GtkX>.?\" style : highest \"a\""))
+	f.Add([]byte("gtk-color-scheme = \"a:#fff;b:red\"\nbinding \"b\" { bind \"x\" { \"y\" (1) } }\nwidget_class \"<A><B>*\" binding \"b\""))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		st := gtkrc.Parse(b).Style([]gtkrc.Widget{window, button})
+		for _, c := range st.Bg {
+			for _, part := range c.Bytes() {
+				require.True(t, part >= 0 && part <= 255)
+			}
+		}
+	})
+}
