@@ -21,6 +21,11 @@ import (
 //go:embed theme.css
 var themeSheet string
 
+// resourceFile is the same for GTK 2.
+//
+//go:embed gtkrc
+var resourceFile string
+
 // shellSheet is the same for the shell.
 //
 //go:embed shell.css
@@ -46,7 +51,7 @@ func windowTheme(name, about string, c themeColours, pad int, dark *themeColours
 	sheet := func(c themeColours) []byte { return filled(themeSheet, c) }
 	out := files{
 		"index.theme":        fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
-		"gtk-2.0/gtkrc":      fmt.Appendf(nil, "gtk-color-scheme = \"bg_color:%s\\nfg_color:%s\\nbase_color:%s\\nselected_bg_color:%s\"\nstyle \"default\" {\n  bg[NORMAL] = \"%s\"\n  fg[NORMAL] = \"%s\"\n}\nclass \"GtkWidget\" style \"default\"\n", c.bg, c.fg, c.base, c.selected, c.bg, c.fg),
+		"gtk-2.0/gtkrc":      filled(resourceFile, c),
 		"gtk-3.0/gtk.css":    sheet(c),
 		"gtk-4.0/gtk.css":    sheet(c),
 		"quayside/shell.css": filled(shellSheet, c),

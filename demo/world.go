@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "12"
+const worldVersion = "13"
 
 // World is the demo world on disk.
 type World struct {
@@ -272,6 +272,14 @@ gtk-icon-theme-name=Marram
 gtk-font-name=Estuary Sans 11
 gtk-hint-font-metrics=1
 `, "\n", "\r\n"),
+	".gtkrc-2.0": `# from the very old laptop
+gtk-theme-name = "Saltpan"
+gtk-icon-theme-name="Foreshore"
+
+gtk-font-name = "Estuary Sans 10.5"
+# scroll bars on the left, please
+style "mine" { GtkScrolledWindow::scrollbar-spacing = 0 }
+`,
 	".config/quayside/quayside.conf": `# Quayside reads this when you sign in.
 
 [Look]

@@ -217,6 +217,9 @@ func (f Frame) Version() string { return strings.Trim(etag(f.Draft.Bytes()), `"`
 // Both tells that the look goes by the time of day, so both shades are pictured.
 func (f Frame) Both() bool { return f.Draft.Want(desk.FacetDark) == "automatic" }
 
+// Scenes are what can be pictured.
+func (f Frame) Scenes() []preview.Scene { return preview.Scenes }
+
 // States are the states that controls can be pictured in.
 func (f Frame) States() []struct{ Name, Title string } { return preview.States }
 

@@ -107,8 +107,8 @@ type Range struct {
 
 // Source is one place a surface reads a value from.
 type Source struct {
-	Path   string `toml:"path"` // with the place names of [Desk.Expand]
-	Format string `toml:"format"`
+	Path   string `toml:"path"`   // with the place names of [Desk.Expand]
+	Format string `toml:"format"` // keyfile or gtkrc
 	Group  string `toml:"group"`
 	Key    string `toml:"key"`
 	Write  bool   `toml:"write"` // the source a plan sets
@@ -180,8 +180,8 @@ func ParseSurface(b []byte) (Surface, error) {
 			f.fill(s)
 		}
 		for _, src := range f.Sources {
-			if src.Format != "keyfile" {
-				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile", ErrDescriptor, s.ID, f.Name, src.Format)
+			if src.Format != "keyfile" && src.Format != "gtkrc" {
+				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile or gtkrc", ErrDescriptor, s.ID, f.Name, src.Format)
 			}
 		}
 		if _, known := FacetOf(f.Name); !known {

@@ -34,10 +34,30 @@ func TestWhatIsWrongIsTold(t *testing.T) {
 	require.Error(t, err)
 }
 
+// TestSettingsAreEditedInPlace: only the value changes.
+func TestSettingsAreEditedInPlace(t *testing.T) {
+	for _, c := range []struct{ what, before, after string }{
+		{"the last of several", "gtk-theme-name = \"A\" # mine\nstyle \"x\" { engine \"e\" { gtk-theme-name = 1 } }\ngtk-theme-name=\"B\"  # too\n", "gtk-theme-name = \"A\" # mine\nstyle \"x\" { engine \"e\" { gtk-theme-name = 1 } }\ngtk-theme-name=\"New\"  # too\n"},
+		{"not there, no last line end", "# a note\ngtk-font-name = \"Sans 9\"", "# a note\ngtk-font-name = \"Sans 9\"\ngtk-theme-name = \"New\"\n"},
+		{"other line ends", "aa = 1\r\n", "aa = 1\r\ngtk-theme-name = \"New\"\r\n"},
+		{"empty", "", "gtk-theme-name = \"New\"\n"},
+		{"in a comment", "# gtk-theme-name = \"A\"\n", "# gtk-theme-name = \"A\"\ngtk-theme-name = \"New\"\n"},
+		{"over two lines", "gtk-theme-name =\n  \"A\"\n", "gtk-theme-name =\n  \"New\"\n"},
+	} {
+		got := gtkrc.Set([]byte(c.before), "gtk-theme-name", "New", false)
+		require.Equal(t, c.after, string(got), c.what)
+		require.Equal(t, "New", gtkrc.Parse(got).Settings["gtk-theme-name"].Value, c.what)
+	}
+	require.Equal(t, "gtk-cursor-theme-size = 32\n", string(gtkrc.Set([]byte("gtk-cursor-theme-size = -1\n"), "gtk-cursor-theme-size", "32", true)))
+}
+
 func FuzzParse(f *testing.F) {
 	f.Add([]byte("style \"a\" = \"b\" { bg[NORMAL] = mix(0.5, shade(1.2, @x), {0.1, 2, 3}) GtkX::y = {1} stock[\"z\"] = {{*}} engine \"e\" { a = 1 } }\nclass \"*<GtkX>.?\" style : highest \"a\""))
 	f.Add([]byte("gtk-color-scheme = \"a:#fff;b:red\"\nbinding \"b\" { bind \"x\" { \"y\" (1) } }\nwidget_class \"<A><B>*\" binding \"b\""))
 	f.Fuzz(func(t *testing.T, b []byte) {
+		if again := gtkrc.Set(gtkrc.Set(b, "one", "1", false), "one", "2", false); len(gtkrc.Parse(b).Notes) == 0 {
+			require.Equal(t, "2", gtkrc.Parse(again).Settings["one"].Value)
+		}
 		st := gtkrc.Parse(b).Style([]gtkrc.Widget{window, button})
 		for _, c := range st.Bg {
 			for _, part := range c.Bytes() {

@@ -53,20 +53,8 @@ func (s *scanner) next() token {
 }
 
 func (s *scanner) scan() token {
-	for s.at < len(s.text) {
-		switch c := s.text[s.at]; {
-		case c == '\n':
-			s.line++
-			s.at++
-		case c == ' ' || c == '\t' || c == '\r' || c == '\f':
-			s.at++
-		case c == '#':
-			for s.at < len(s.text) && s.text[s.at] != '\n' {
-				s.at++
-			}
-		default:
-			return s.token(c)
-		}
+	if s.skip(); s.at < len(s.text) {
+		return s.token(s.text[s.at])
 	}
 	return token{kind: end, line: s.line}
 }

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -381,12 +382,11 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	why := fmt.Sprintf("tell %s to use %s", s.Title, want)
 	for i := range b.plan.Ops { // a file that is written already gets this line too
 		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
-			kf, err := keyfile.Parse(op.Content)
+			content, err := edited(op.Content, target, f, want)
 			if err != nil {
 				return err
 			}
-			kf.Set(target.Group, target.Key, reading.Written(f, want))
-			op.Content = kf.Bytes()
+			op.Content = content
 			op.After = fileState(op.Content, op.After.Mode)
 			op.Why += ", and " + why
 			return nil
@@ -397,13 +397,11 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	if err != nil && !missing {
 		return block(fmt.Sprintf("%s cannot be read: %v.", b.d.Show(p), err), "Make it readable, then review again.")
 	}
-	kf, err := keyfile.Parse(old)
+	content, err := edited(old, target, f, want)
 	if err != nil {
 		return block(fmt.Sprintf("%s is not a settings file that %s can read: %v.", b.d.Show(p), s.Title, err),
 			"Mend or remove that line, then review again. Ivelt leaves the file as it is.")
 	}
-	kf.Set(target.Group, target.Key, reading.Written(f, want))
-	content := kf.Bytes()
 	before, err := look(b.d, p)
 	if err != nil {
 		return err
@@ -418,6 +416,23 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		Surface: s.ID, Facet: f.Name, Why: why, Effect: EffectOf(s.Restart),
 	})
 	return nil
+}
+
+// edited is a settings file in which a facet is as wanted, everything else in it
+// as it was.
+func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, error) {
+	if target.Format == "gtkrc" {
+		if notes := gtkrc.Parse(old).Notes; len(notes) > 0 {
+			return nil, fmt.Errorf("line %d: %s", notes[0].Line, notes[0].Text)
+		}
+		return gtkrc.Set(old, target.Key, reading.Written(f, want), f.Number != nil || f.Values != nil), nil
+	}
+	kf, err := keyfile.Parse(old)
+	if err != nil {
+		return nil, err
+	}
+	kf.Set(target.Group, target.Key, reading.Written(f, want))
+	return kf.Bytes(), nil
 }
 
 // resolve follows the links of a path, so that a linked settings file is

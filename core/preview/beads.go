@@ -5,6 +5,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/gtkrc"
 )
 
 // Bead draws, 32 px square, what stands for what a surface shows for a facet:
@@ -33,8 +34,8 @@ func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
 		s := c.stage(surface)
 		c.middle(s, "Ag", 20, "#6a7078")
 	case info.Takes == desk.TakesPicture:
-		if uri, ok := c.filling(value); value != "" && ok {
-			c.printf(`<svg x="1" y="5" width="30" height="22"><image width="30" height="22" preserveAspectRatio="xMidYMid slice" href="%s"/></svg>`, uri)
+		if f, ok := c.filling(value, 30, 22); value != "" && ok {
+			c.printf(`<svg x="1" y="5" width="30" height="22">%s</svg>`, f.image("", 30, 22))
 		}
 		c.WriteString(`<rect x="1" y="5" width="30" height="22" rx="2" fill="none" stroke="#808080"/>`)
 	default:
@@ -90,6 +91,14 @@ func (c *canvas) buttons(value string) {
 // its ground, its header bar, what is chosen, and text; of a shell its bar and
 // a notice.
 func (c *canvas) swatch(surface string) {
+	if surface == "gtk2" {
+		o := c.older()
+		window, bar, view := o.style(), o.style("GtkMenuBar"), o.style("GtkTreeView")
+		c.printf(`<rect x="1" y="3" width="30" height="26" rx="3" fill="%s"/><path d="M1 10V6a3 3 0 0 1 3-3H28a3 3 0 0 1 3 3V10Z" fill="%s"/>`, window.Bg[gtkrc.Normal].CSS(), bar.Bg[gtkrc.Normal].CSS())
+		c.printf(`<rect x="5" y="13" width="22" height="13" fill="%s"/><rect x="5" y="16" width="22" height="4" fill="%s"/><rect x="7" y="22" width="9" height="2" fill="%s"/><rect x="1.500" y="3.500" width="29" height="25" rx="2.500" fill="none" stroke="#808080" stroke-opacity="0.5"/>`,
+			view.Base[gtkrc.Normal].CSS(), view.Base[gtkrc.Selected].CSS(), view.Text[gtkrc.Normal].CSS())
+		return
+	}
 	s := c.stage(surface)
 	if surface == c.shell {
 		panel, notice := s.styles.Style(gtkcss.New("panel.top")), gtkcss.New("notice")

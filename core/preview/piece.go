@@ -250,11 +250,11 @@ func backdropTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		}
 		raw, err := fs.ReadFile(fsys, name)
 		w := tagWidth / n
-		uri := fitted(raw, w, tagHeight)
-		if err != nil || uri == "" {
+		f := fitted(raw, w, tagHeight)
+		if err != nil || f.uri == "" {
 			return false
 		}
-		fmt.Fprintf(b, `<svg x="%d" width="%d" height="%d"><image width="%d" height="%d" preserveAspectRatio="xMidYMid slice" href="%s"/></svg>`, i*w, w, tagHeight, w, tagHeight, uri)
+		fmt.Fprintf(b, `<svg x="%d" width="%d" height="%d">%s</svg>`, i*w, w, tagHeight, f.image("", float64(w), tagHeight))
 	}
 	return n > 0
 }

@@ -32,6 +32,7 @@ var Scenes = []Scene{
 	{"desk", "Whole desk", 1280, 800, drawDesk},
 	{"close", "Close up", 560, 640, drawClose},
 	{"controls", "Controls", 1280, 800, drawControls},
+	{"older", "GTK 2", 560, 640, drawOlder},
 }
 
 // Mark says what a rectangle of a picture shows, px.

@@ -176,10 +176,10 @@ func (c *canvas) backdrop() {
 	if file == "" {
 		return
 	}
-	if uri, ok := c.filling(file); ok {
+	if f, ok := c.filling(file, c.w, c.h); ok {
 		if c.drawn[glyphKey{}] == "" { // once, however often it is shown
 			c.drawn[glyphKey{}] = "back"
-			c.defs.WriteString(fmt.Sprintf(`<image id="back" width="%d" height="%d" preserveAspectRatio="xMidYMid slice" href="%s"/>`, c.w, c.h, uri))
+			c.defs.WriteString(f.image(` id="back"`, float64(c.w), float64(c.h)))
 		}
 		c.WriteString(`<use href="#back"/>`)
 	} else {
@@ -204,7 +204,26 @@ func ShellTag(d *desk.Desk, look Look) []byte {
 }
 
 // A picture that is larger than what it is shown on is made smaller, once.
-type cachedFilling struct{ stamp, uri string }
+type cachedFilling struct {
+	stamp string
+	filling
+}
+
+// filling is a picture that is to fill a place, and its own size in px.
+type filling struct {
+	uri  string
+	w, h float64
+}
+
+// image places it over the middle of w × h, as large as it takes to leave
+// nothing bare; what hangs over has to be cut off.
+func (f filling) image(attributes string, w, h float64) string {
+	if f.w <= 0 || f.h <= 0 {
+		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, n(w), n(h), f.uri)
+	}
+	k := max(w/f.w, h/f.h)
+	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, n((w-f.w*k)/2), n((h-f.h*k)/2), n(f.w*k), n(f.h*k), f.uri)
+}
 
 var fillings sync.Map // by desk, file and size: cachedFilling
 
@@ -215,59 +234,56 @@ const (
 	mostPixels   = 80 << 20
 )
 
-func (c *canvas) filling(file string) (uri string, ok bool) {
+// filling is a picture of the desk made ready to fill w × h.
+func (c *canvas) filling(file string, w, h int) (f filling, ok bool) {
 	name := desk.Name(file)
 	info, err := fs.Stat(c.tree, name)
 	if err != nil || info.IsDir() || info.Size() > mostBackdrop {
-		return "", false
+		return f, false
 	}
-	key := fmt.Sprint(c.d.ID, c.d.HostPath(file), c.w, c.h)
+	key := fmt.Sprint(c.d.ID, c.d.HostPath(file), w, h)
 	stamp := fmt.Sprint(info.Size(), info.ModTime().UnixNano())
-	if f, ok := fillings.Load(key); ok && f.(cachedFilling).stamp == stamp {
-		return f.(cachedFilling).uri, f.(cachedFilling).uri != ""
+	if known, ok := fillings.Load(key); ok && known.(cachedFilling).stamp == stamp {
+		f = known.(cachedFilling).filling
+		return f, f.uri != ""
 	}
-	b, err := fs.ReadFile(c.tree, name)
-	if err == nil {
-		uri = fitted(b, c.w, c.h)
+	if b, err := fs.ReadFile(c.tree, name); err == nil {
+		f = fitted(b, w, h)
 	}
-	fillings.Store(key, cachedFilling{stamp, uri})
-	return uri, uri != ""
+	fillings.Store(key, cachedFilling{stamp, f})
+	return f, f.uri != ""
 }
 
-// fitted is a picture as a data address, no larger than it takes to fill w × h;
-// "" if it is none.
-func fitted(b []byte, w, h int) string {
+// fitted is a picture no larger than it takes to fill w × h; without an address if
+// it is none.
+func fitted(b []byte, w, h int) filling {
 	t := imagefile.MediaType(b)
-	if t == "" {
-		return ""
+	fw, fh := imagefile.Size(b)
+	as := func(t string, b []byte) filling {
+		return filling{"data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), fw, fh}
 	}
-	as := func(t string, b []byte) string {
-		return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b)
-	}
-	if t == "image/svg+xml" {
-		if len(b) > mostIcon {
-			return ""
-		}
+	switch {
+	case t == "", t == "image/svg+xml" && len(b) > mostIcon:
+		return filling{}
+	case t == "image/svg+xml":
 		return as(t, b)
+	case fw < 1 || fh < 1 || fw*fh > mostPixels:
+		return filling{}
 	}
-	from, _, err := image.DecodeConfig(bytes.NewReader(b))
-	if err != nil || from.Width <= 0 || from.Height <= 0 || from.Width > mostPixels/from.Height {
-		return ""
-	}
-	k := max(float64(w)/float64(from.Width), float64(h)/float64(from.Height))
+	k := max(float64(w)/fw, float64(h)/fh)
 	if k >= 1 && len(b) <= mostIcon {
 		return as(t, b)
 	}
 	im, _, err := image.Decode(bytes.NewReader(b))
 	if err != nil {
-		return ""
+		return filling{}
 	}
 	k = min(k, 1)
-	small := image.NewRGBA(image.Rect(0, 0, max(int(float64(from.Width)*k+0.5), 1), max(int(float64(from.Height)*k+0.5), 1)))
+	small := image.NewRGBA(image.Rect(0, 0, max(int(fw*k+0.5), 1), max(int(fh*k+0.5), 1)))
 	draw.ApproxBiLinear.Scale(small, small.Rect, im, im.Bounds(), draw.Src, nil)
 	var out bytes.Buffer
 	if err := jpeg.Encode(&out, small, &jpeg.Options{Quality: 88}); err != nil {
-		return ""
+		return filling{}
 	}
 	return as("image/jpeg", out.Bytes())
 }

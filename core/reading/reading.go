@@ -16,6 +16,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
+	"ivelt/core/gtkrc"
 	"ivelt/core/icontheme"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
@@ -130,6 +131,9 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 		step.State, step.Note = Broken, reason(err)
 		return step
 	}
+	if src.Format == "gtkrc" {
+		return askResource(d, f, src, step)
+	}
 	kf, err := keyfile.Parse(b)
 	if err != nil {
 		step.State, step.Note = Broken, err.Error()
@@ -209,6 +213,28 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 type ValueError struct{ Known string }
 
 func (e *ValueError) Error() string { return "only " + e.Known + " are known" }
+
+// askResource reads a resource file of GTK 2 with what it includes.
+func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Step) Step {
+	file, err := gtkrc.Load(d.Tree(), desk.Name(step.Path))
+	if err != nil {
+		step.State, step.Note = Broken, reason(err)
+		return step
+	}
+	set, ok := file.Settings[src.Key]
+	if !ok {
+		step.State = Silent
+		if len(file.Notes) > 0 {
+			step.Note = fmt.Sprintf("line %d: %s", file.Notes[0].Line, file.Notes[0].Text)
+		}
+		return step
+	}
+	step.State, step.Path, step.Line = Wins, desk.Path(set.File), set.Line
+	if step.Value, ok = Word(f, set.Value); !ok {
+		step.State, step.Note = Silent, fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+	}
+	return step
+}
 
 func reason(err error) string {
 	var pe *fs.PathError

@@ -1,0 +1,73 @@
+package gtkrc
+
+import (
+	"bytes"
+	"strings"
+)
+
+// Set returns a resource file in which a setting has a value: where it is set
+// last its value is put in the stead of the old one, else a line is added. All
+// else stays byte for byte. A number is written bare if bare is set.
+func Set(file []byte, key, value string, bare bool) []byte {
+	written := `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`).Replace(value) + `"`
+	if bare {
+		written = value
+	}
+	s := &scanner{text: file, line: 1}
+	from, to := -1, -1
+	for depth := 0; ; {
+		t := s.scan()
+		if t.kind == end {
+			break
+		}
+		switch {
+		case t.kind == sign && t.text == "{":
+			depth++
+		case t.kind == sign && t.text == "}":
+			depth--
+		case t.kind == word && t.text == key && depth == 0:
+			if eq := s.scan(); eq.kind != sign || eq.text != "=" {
+				continue
+			}
+			at := s.skip()
+			if v := s.scan(); v.kind == sign && v.text == "-" {
+				s.scan()
+			}
+			from, to = at, s.at
+		}
+	}
+	if from >= 0 {
+		return bytes.Join([][]byte{file[:from], []byte(written), file[to:]}, nil)
+	}
+	line := "\n"
+	if bytes.Contains(file, []byte("\r\n")) {
+		line = "\r\n"
+	}
+	var b bytes.Buffer
+	b.Write(file)
+	if len(file) > 0 && file[len(file)-1] != '\n' {
+		b.WriteString(line)
+	}
+	b.WriteString(key + " = " + written + line)
+	return b.Bytes()
+}
+
+// skip goes over blanks and comments and returns where the next token begins.
+func (s *scanner) skip() int {
+	for s.at < len(s.text) {
+		switch c := s.text[s.at]; {
+		case c == '\n':
+			s.line++
+			s.at++
+		case c == ' ' || c == '\t' || c == '\r' || c == '\f':
+			s.at++
+		case c == '#':
+			for s.at < len(s.text) && s.text[s.at] != '\n' {
+				s.at++
+			}
+		default:
+			return s.at
+		}
+	}
+	return s.at
+}

@@ -1,0 +1,212 @@
+package preview
+
+import (
+	"path"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+	"ivelt/core/gtkrc"
+	"ivelt/core/reading"
+	"ivelt/core/typeset"
+)
+
+// older draws a program of GTK 2 in the colours that its theme's resource file
+// gives to each widget. Its frame is the shell's.
+type older struct {
+	*stage
+	theme *gtkrc.File
+	face  *typeset.Face
+	size  float64 // of text, px
+}
+
+// gtk2 are the types of the widgets that are drawn, own first (GTK 2's object
+// hierarchy).
+var gtk2 = map[string][]string{
+	"GtkWindow": {"GtkWindow", "GtkBin", "GtkContainer", "GtkWidget"}, "GtkVBox": {"GtkVBox", "GtkBox", "GtkContainer", "GtkWidget"},
+	"GtkButton": {"GtkButton", "GtkBin", "GtkContainer", "GtkWidget"}, "GtkEntry": {"GtkEntry", "GtkWidget"}, "GtkLabel": {"GtkLabel", "GtkMisc", "GtkWidget"},
+	"GtkMenuBar": {"GtkMenuBar", "GtkMenuShell", "GtkContainer", "GtkWidget"}, "GtkMenuItem": {"GtkMenuItem", "GtkItem", "GtkBin", "GtkContainer", "GtkWidget"},
+	"GtkTreeView": {"GtkTreeView", "GtkContainer", "GtkWidget"}, "GtkProgressBar": {"GtkProgressBar", "GtkProgress", "GtkWidget"},
+	"GtkCheckButton": {"GtkCheckButton", "GtkToggleButton", "GtkButton", "GtkBin", "GtkContainer", "GtkWidget"},
+	"GtkNotebook":    {"GtkNotebook", "GtkContainer", "GtkWidget"}, "GtkHScrollbar": {"GtkHScrollbar", "GtkScrollbar", "GtkRange", "GtkWidget"},
+}
+
+func (c *canvas) older() *older {
+	s := &stage{canvas: c, surface: "gtk2", painter: &painter{b: &c.Builder, id: "gtk2-"}}
+	font := c.look.Of(desk.FacetFont, "gtk2")
+	if face, ok := c.fonts.Setting(font); ok {
+		s.family = face.Family()
+	}
+	o := &older{stage: s, theme: gtkrc.Parse(nil), size: 10 * 96.0 / 72}
+	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
+		o.size = pt * 96 / 72
+	}
+	o.face = s.face(gtkcss.Font{Weight: 400})
+	surface, _ := c.d.Surface("gtk2")
+	f, _ := surface.Facet(desk.FacetWidgets)
+	part, err := reading.FindTheme(c.d, f.Lookup, c.look.Of(desk.FacetWidgets, "gtk2"))
+	if err != nil || part == "" {
+		return o
+	}
+	file := desk.Name(path.Join(part, f.Lookup.File))
+	if theme, err := gtkrc.Load(c.d.Tree(), file); err == nil {
+		o.theme = theme
+		for _, n := range theme.Notes {
+			c.note(Note{c.d.Show(desk.Path(n.File)), n.Line, n.Text})
+		}
+	}
+	return o
+}
+
+// style is that of a widget in the window; of its engine it is told that it is
+// not pictured.
+func (o *older) style(types ...string) gtkrc.Style {
+	var path []gtkrc.Widget
+	for _, t := range append([]string{"GtkWindow", "GtkVBox"}, types...) {
+		path = append(path, gtkrc.Widget{Name: t, Types: gtk2[t]})
+	}
+	st := o.theme.Style(path)
+	if st.Engine != "" && len(o.theme.Files) > 0 {
+		o.note(Note{o.d.Show(desk.Path(o.theme.Files[0])), 0, "the colours are pictured, what the engine " + st.Engine + " draws is not"})
+	}
+	return st
+}
+
+// box fills a widget's box, with a light and a dark edge that make it stand out,
+// or lie in if in is set (gtkstyle.c, gtk_default_draw_shadow).
+func (o *older) box(x, y, w, h float64, fill, edge gtkrc.Colour, in bool) {
+	light, dark := edge.Shade(1.3).CSS(), edge.Shade(0.7).CSS()
+	if in {
+		light, dark = dark, light
+	}
+	o.printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s"/><path d="M%s %sv-%sh%s" fill="none" stroke="%s"/><path d="M%s %sv%sh-%s" fill="none" stroke="%s"/>`,
+		n(x), n(y), n(w), n(h), fill.CSS(), n(x+0.5), n(y+h-1), n(h-1.5), n(w-1.5), light, n(x+w-0.5), n(y+1), n(h-1.5), n(w-1.5), dark)
+}
+
+// say writes a line of text, its middle at y, and returns its width.
+func (o *older) say(x, y float64, text string, c gtkrc.Colour) float64 {
+	line := o.face.Set(text, o.size).Snap()
+	up, down := o.face.Heights(o.size)
+	o.glyphs(o.face, line, o.size, x, y+(up-down)/2, c.CSS())
+	o.mark(desk.FacetFont, o.surface, x, y-(up+down)/2, line.Width, up+down)
+	return line.Width
+}
+
+func (o *older) width(text string) float64 { return o.face.Set(text, o.size).Snap().Width }
+
+// drawOlder is a program of GTK 2 alone.
+func drawOlder(c *canvas) {
+	c.backdrop()
+	b, top, _ := c.room()
+	if _, known := c.d.Surface("gtk2"); known {
+		o := c.older()
+		o.program(20, float64(top+18), float64(c.w-40))
+	}
+	c.drawBar(b)
+}
+
+func (o *older) program(x, y, w float64) {
+	line := max(o.size*1.35, 16)
+	tall := max(line+6, 22)
+	h := 3*line + 122 + 6*tall
+	frame := 0.0
+	if o.shell != "" { // its frame
+		s := o.canvas.stage(o.shell)
+		kids := []*part{text("label.title", "Soundings").growing().middle()}
+		for _, name := range []string{"minimize", "maximize", "close"} {
+			kids = append(kids, node("button."+name, picture("image", "window-"+name+"-symbolic", 16)).small())
+		}
+		bar := node("frame", kids...).row(4)
+		s.measure(bar)
+		frame = max(bar.minH, 28)
+		s.put(bar, x, y, w, frame)
+		o.mark(desk.FacetBar, o.shell, x, y, w, frame)
+	}
+	o.mark(desk.FacetWidgets, o.surface, x, y+frame, w, h)
+	top := y + frame
+	ground := o.theme.Style([]gtkrc.Widget{{Name: "GtkWindow", Types: gtk2["GtkWindow"]}})
+	o.printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s" stroke="%s"/>`, n(x+0.5), n(top+0.5), n(w-1), n(h-1), ground.Bg[gtkrc.Normal].CSS(), ground.Bg[gtkrc.Normal].Shade(0.6).CSS())
+
+	// A menu bar, the pointer on its second entry.
+	bar, item := o.style("GtkMenuBar"), o.style("GtkMenuBar", "GtkMenuItem")
+	label := o.style("GtkMenuBar", "GtkMenuItem", "GtkLabel")
+	o.box(x+1, top+1, w-2, line+10, bar.Bg[gtkrc.Normal], bar.Bg[gtkrc.Normal], false)
+	at := x + 6
+	for i, name := range []string{"File", "View", "Depths", "Help"} {
+		wide := o.width(name) + 14
+		st := gtkrc.Normal
+		if i == 1 {
+			st = gtkrc.Prelight
+			o.box(at, top+4, wide, line+4, item.Bg[st], item.Bg[st], false)
+		}
+		o.say(at+7, top+6+line/2, name, label.Fg[st])
+		at += wide
+	}
+
+	// Buttons in each state.
+	row := top + line + 24
+	at = x + 14
+	for _, b := range []struct {
+		name  string
+		state gtkrc.State
+	}{{"Plain", gtkrc.Normal}, {"Over", gtkrc.Prelight}, {"Pressed", gtkrc.Active}, {"Off", gtkrc.Insensitive}} {
+		st, words := o.style("GtkButton"), o.style("GtkButton", "GtkLabel")
+		wide := o.width(b.name) + 24
+		o.box(at, row, wide, line+12, st.Bg[b.state], st.Bg[b.state], b.state == gtkrc.Active)
+		if b.state == gtkrc.Insensitive { // the words are set into it
+			o.say(at+13, row+7+line/2, b.name, words.Base[b.state])
+		}
+		o.say(at+12, row+6+line/2, b.name, words.Fg[b.state])
+		if b.state == gtkrc.Prelight {
+			o.pointerAt(o.surface, at+wide*0.7, row+line, "default", "left_ptr")
+		}
+		at += wide + 10
+	}
+	check, checked := o.style("GtkCheckButton"), o.style("GtkCheckButton", "GtkLabel")
+	o.box(at+6, row+(line+12)/2-6.5, 13, 13, check.Base[gtkrc.Normal], check.Bg[gtkrc.Normal], true)
+	o.printf(`<path d="M%s %sl3 3l5-6" fill="none" stroke="%s" stroke-width="1.800"/>`, n(at+8.5), n(row+(line+12)/2), check.Text[gtkrc.Normal].CSS())
+	o.say(at+26, row+6+line/2, "Tell me", checked.Fg[gtkrc.Normal])
+
+	// Entries, a bar of progress.
+	row += line + 26
+	half := (w - 42) / 2
+	entry := o.style("GtkEntry")
+	for i, e := range []struct {
+		text  string
+		state gtkrc.State
+	}{{"Low water 06:40", gtkrc.Normal}, {"not now", gtkrc.Insensitive}} {
+		ex := x + 14 + float64(i)*(half+14)
+		o.box(ex, row, half, line+10, entry.Base[e.state], entry.Bg[gtkrc.Normal], true)
+		if i == 0 { // part of it is chosen
+			chosen := o.width("Low water")
+			o.printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s"/>`, n(ex+6), n(row+3), n(chosen), n(line+4), entry.Base[gtkrc.Selected].CSS())
+			o.say(ex+6, row+5+line/2, "Low water", entry.Text[gtkrc.Selected])
+			o.say(ex+6+chosen, row+5+line/2, " 06:40", entry.Text[gtkrc.Normal])
+			continue
+		}
+		o.say(ex+6, row+5+line/2, e.text, entry.Text[e.state])
+	}
+	row += line + 22
+	bars := o.style("GtkProgressBar")
+	o.box(x+14, row, w-28, 18, bars.Bg[gtkrc.Normal], bars.Bg[gtkrc.Normal], true)
+	o.box(x+16, row+2, (w-32)*0.6, 14, bars.Bg[gtkrc.Prelight], bars.Bg[gtkrc.Prelight], false)
+
+	// A list with icons, one line chosen.
+	row += 30
+	view := o.style("GtkTreeView")
+	lines := []struct{ icon, text string }{{"folder", "Harbour"}, {"text-x-generic", "Channel, north"}, {"text-x-generic", "Channel, south"}, {"image-x-generic", "Bar at low water"}, {"folder", "Old charts"}}
+	o.box(x+14, row, w-28, tall*float64(len(lines)+1)+4, view.Base[gtkrc.Normal], view.Bg[gtkrc.Normal], true)
+	head := o.style("GtkTreeView", "GtkButton")
+	o.box(x+16, row+2, w-32, tall, head.Bg[gtkrc.Normal], head.Bg[gtkrc.Normal], false)
+	o.say(x+24, row+2+tall/2, "Soundings of March", head.Fg[gtkrc.Normal])
+	for i, l := range lines {
+		ly := row + 2 + tall*float64(i+1)
+		state := gtkrc.Normal
+		if i == 2 {
+			state = gtkrc.Selected
+			o.printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s"/>`, n(x+16), n(ly), n(w-32), n(tall), view.Base[state].CSS())
+		}
+		o.icon(o.surface, int(x+22), int(ly+tall/2-8), 16, strings.Fields(l.icon)...)
+		o.say(x+44, ly+tall/2, l.text, view.Text[state])
+	}
+}
