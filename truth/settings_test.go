@@ -3,6 +3,7 @@ package truth
 import (
 	"math/rand/v2"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"regexp"
 	"strconv"
@@ -204,4 +205,86 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 			}
 		})
 	}
+}
+
+// TestReadingsAgreeWithGTK2 does the same with the resource files of GTK 2
+// (Debian: libgtk2.0-dev), and sets each facet from each of them.
+func TestReadingsAgreeWithGTK2(t *testing.T) {
+	screen := display(t)
+	program := build(t, "settings2", "gtk+-2.0", "libgtk2.0-dev")
+	facets := []string{desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetPointerSize, desk.FacetFont}
+	asked := func(home string) map[string]string {
+		c := exec.CommandContext(t.Context(), program)
+		c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "LANG=C.UTF-8", "NO_AT_BRIDGE=1"}
+		text, out := output(t, c), map[string]string{}
+		for _, facet := range facets {
+			m := settingOf[facet].FindStringSubmatch(text)
+			require.NotNil(t, m, facet)
+			out[facet] = m[1]
+			if v, err := strconv.Unquote(m[1]); err == nil {
+				out[facet] = v
+			}
+		}
+		return out
+	}
+	n := 0
+	for seed := range uint64(60) {
+		r := rand.New(rand.NewPCG(seed, 12))
+		home := t.TempDir()
+		themesIn(t, home, "Reef", "Skerry")
+		for _, theme := range []string{"Reef", "Skerry"} {
+			write(t, filepath.Join(home, ".themes", theme, "gtk-2.0/gtkrc"), "")
+		}
+		file := messyResource(r)
+		write(t, filepath.Join(home, ".gtkrc-2.0"), file)
+		write(t, filepath.Join(home, "more.rc"), messyResource(r))
+		d, err := desk.Open("t2", home, "/", "")
+		require.NoError(t, err)
+		d.Surfaces, d.Writable = desk.Builtin(), true
+		theirs := asked(home)
+		for _, facet := range facets {
+			if ours := reads(t, d, "gtk2", facet).Value; ours != theirs[facet] {
+				t.Errorf("seed %d, %s: GTK 2 %q, Ivelt %q\n%s", seed, facet, theirs[facet], ours, file)
+			}
+			n++
+		}
+		want := map[string]string{desk.FacetWidgets: "Skerry", desk.FacetPointerSize: "40", desk.FacetFont: "Sans 13"}
+		o := outfit.Outfit{Name: "set"}
+		for facet, value := range want {
+			o = o.With(facet, value)
+		}
+		s, _ := d.Surface("gtk2")
+		d.Surfaces = []desk.Surface{s}
+		p, err := plan.Dress(d, o)
+		require.NoError(t, err)
+		if len(p.Blocked) > 0 {
+			continue // a file that GTK 2 itself does not read to its end
+		}
+		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
+		theirs = asked(home)
+		for facet, value := range want {
+			require.Equal(t, value, theirs[facet], "seed %d, %s after it was set\n%s", seed, facet, file)
+			n++
+		}
+	}
+	t.Logf("gtk2: %d readings (seeds 0 to 59) as the toolkit reads", n)
+}
+
+func messyResource(r *rand.Rand) string {
+	pick := func(options ...string) string { return options[r.IntN(len(options))] }
+	end := pick("\n", "\n", "\r\n")
+	var b strings.Builder
+	for range 1 + r.IntN(9) {
+		b.WriteString(pick(
+			`gtk-theme-name = "Reef"`, `gtk-theme-name="Skerry" # mine`, "gtk-icon-theme-name\t= \"Gull\"", `gtk-icon-theme-name = "Two Words"`, `gtk-icon-theme-name = ""`,
+			`gtk-font-name = "Sans 9"`, `gtk-font-name="Go \"Mono\" 12"`, "gtk-font-name =\n\n  \"Sans 11\"", `gtk-cursor-theme-name = "Tern"`, `gtk-cursor-theme-size = 24`,
+			`gtk-cursor-theme-size=0x20`, `gtk-cursor-theme-size = 129`, "# gtk-theme-name = \"Off\"", "", "style \"x\" {\n  bg[NORMAL] = \"red\"\n}", `class "GtkWidget" style "y"`,
+			`include "more.rc"`, `include "gone.rc"`, "binding \"b\" {\n  bind \"<ctrl>a\" { \"x\" (1) }\n}", `gtk-toolbar-style = GTK_TOOLBAR_BOTH`, `gtk-menu-images = 1`, `gtk-key-theme-name = "Emacs"`,
+		) + end)
+	}
+	s := b.String()
+	if r.IntN(3) == 0 {
+		s = strings.TrimSuffix(s, end)
+	}
+	return s
 }

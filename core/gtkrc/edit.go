@@ -6,8 +6,8 @@ import (
 )
 
 // Set returns a resource file in which a setting has a value: where it is set
-// last its value is put in the stead of the old one, else a line is added. All
-// else stays byte for byte. A number is written bare if bare is set.
+// last its value is put in the stead of the old one; where it is not set, or a file
+// is included after that, a line is added. All else stays byte for byte. A number is written bare if bare is set.
 func Set(file []byte, key, value string, bare bool) []byte {
 	written := `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`).Replace(value) + `"`
 	if bare {
@@ -25,6 +25,8 @@ func Set(file []byte, key, value string, bare bool) []byte {
 			depth++
 		case t.kind == sign && t.text == "}":
 			depth--
+		case t.kind == word && t.text == "include" && depth == 0:
+			from = -1 // it may set it too, and would win
 		case t.kind == word && t.text == key && depth == 0:
 			if eq := s.scan(); eq.kind != sign || eq.text != "=" {
 				continue

@@ -74,6 +74,7 @@ type Note struct {
 
 // Setting is a value that a file sets.
 type Setting struct {
+	Key   string
 	Value string
 	File  string
 	Line  int
@@ -81,7 +82,7 @@ type Setting struct {
 
 // File is what resource files say together.
 type File struct {
-	Settings map[string]Setting
+	Settings []Setting // in the order they stand: of equal keys the last that is understood counts
 	Notes    []Note
 	Files    []string // read, in order
 
@@ -138,7 +139,7 @@ func Parse(text []byte) *File {
 }
 
 func empty(fsys fs.FS) *File {
-	f := &File{Settings: map[string]Setting{}, styles: map[string]*style{}, scheme: map[string]Colour{}}
+	f := &File{styles: map[string]*style{}, scheme: map[string]Colour{}}
 	f.read("", []byte(own))
 	f.fsys, f.Files = fsys, nil
 	return f

@@ -226,7 +226,10 @@ func (p *parser) statement() error {
 	if value.kind == end || value.kind == sign {
 		return fmt.Errorf("%s is no value", value)
 	}
-	p.file.Settings[t.text] = Setting{value.text, p.name, t.line}
+	if value.whole && !strings.HasPrefix(value.text, "-") {
+		value.text = strconv.FormatFloat(value.value, 'f', -1, 64)
+	}
+	p.file.Settings = append(p.file.Settings, Setting{t.text, value.text, p.name, t.line})
 	if t.text == "gtk-color-scheme" {
 		p.file.takeScheme(value.text)
 	}

@@ -221,17 +221,20 @@ func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Step) Step {
 		step.State, step.Note = Broken, reason(err)
 		return step
 	}
-	set, ok := file.Settings[src.Key]
-	if !ok {
-		step.State = Silent
-		if len(file.Notes) > 0 {
-			step.Note = fmt.Sprintf("line %d: %s", file.Notes[0].Line, file.Notes[0].Text)
-		}
-		return step
+	step.State = Silent
+	if len(file.Notes) > 0 {
+		step.Note = fmt.Sprintf("line %d: %s", file.Notes[0].Line, file.Notes[0].Text)
 	}
-	step.State, step.Path, step.Line = Wins, desk.Path(set.File), set.Line
-	if step.Value, ok = Word(f, set.Value); !ok {
-		step.State, step.Note = Silent, fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+	for _, set := range slices.Backward(file.Settings) {
+		if set.Key != src.Key {
+			continue
+		}
+		value, ok := Word(f, set.Value)
+		if ok {
+			step.State, step.Path, step.Line, step.Value, step.Note = Wins, desk.Path(set.File), set.Line, value, ""
+			return step
+		}
+		step.Note = fmt.Sprintf("%q is nothing it understands, and is passed over", set.Value)
 	}
 	return step
 }
