@@ -322,15 +322,24 @@ func (p *part) pointedAt(names ...string) *part { p.under = names; return p }
 
 func (c *canvas) printf(format string, args ...any) { fmt.Fprintf(c, format, args...) }
 
-// line draws a line of text as outlines of its font.
-func (c *canvas) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
+// line draws a line of text as outlines of its font, its shadows under it.
+func (s *stage) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
 	size := st.Length("font-size")
-	for _, sh := range st.Shadows("text-shadow") {
-		if sh.Colour.A > 0 && sh.Blur <= 4 {
-			c.glyphs(face, line, size, x+sh.X, y+sh.Y, sh.Colour.CSS())
+	shadows := st.Shadows("text-shadow")
+	for _, sh := range slices.Backward(shadows) {
+		if sh.Colour.A == 0 {
+			continue
+		}
+		blur := s.painter.blur(rect{x: x + sh.X, y: y + sh.Y - size, w: line.Width, h: size * 1.5}, s.painter.deviation(sh.Blur))
+		if blur != "" {
+			s.printf(`<g%s>`, blur)
+		}
+		s.glyphs(face, line, size, x+sh.X, y+sh.Y, sh.Colour.CSS())
+		if blur != "" {
+			s.WriteString(`</g>`)
 		}
 	}
-	c.glyphs(face, line, size, x, y, st.Colour("color").CSS())
+	s.glyphs(face, line, size, x, y, st.Colour("color").CSS())
 }
 
 func (c *canvas) glyphs(face *typeset.Face, line typeset.Line, size, x, y float64, fill string) {

@@ -213,8 +213,11 @@ func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 		c.ids, n(x), n(y), n(size), n(size), uri, n(x), n(y), n(size), n(size), colour, c.ids, esc(plain+" · "+icon.Theme))
 }
 
-// signs are icons that a toolkit carries in itself for want of one in the pack.
+// signs stand for symbolic icons that GTK carries in itself for want of one in the
+// pack; the names are those in the library's own resources.
 var signs = map[string]string{
+	"list-add": "M8 3v10M3 8h10", "list-remove": "M3 8h10", "edit-find": "M11 7a4 4 0 1 1-8 0a4 4 0 1 1 8 0zM10 10l4 4",
+	"pan-down": "M4 6l4 4l4-4", "pan-up": "M4 10l4-4l4 4", "pan-start": "M10 4l-4 4l4 4", "pan-end": "M6 4l4 4l-4 4", "open-menu": "M3 4h10M3 8h10M3 12h10",
 	"switch-on": "M8 3v10", "switch-off": "M12 8a4 4 0 1 1-8 0a4 4 0 1 1 8 0z",
 	"window-close": "M4 4l8 8M12 4l-8 8", "window-minimize": "M4 11.5h8", "window-maximize": "M4.500 4.500h7v7h-7z", "window-restore": "M4 6.500h5.500v5.500H4zM6.500 6.500V4H12v5.500H9.500",
 }

@@ -8,6 +8,7 @@ import (
 	"image"
 	"image/jpeg"
 	"io/fs"
+	"slices"
 	"strconv"
 	"sync"
 
@@ -123,17 +124,30 @@ func (c *canvas) drawBar(b bar) {
 		c.WriteString(`</g></g>`)
 	}
 	size := float64(b.thickness - 10)
-	kids := []*part{node("button.menu.flat", picture("image", "start-here-symbolic", 18)).small()}
 	programs := map[string]desktopentry.Program{}
 	for _, p := range c.programs() {
 		programs[p.ID] = p
 	}
-	for i, id := range b.pinned {
-		p, ok := programs[id]
-		if !ok || i >= (c.w-260)/(b.thickness+6) {
-			continue
+	pinned := slices.DeleteFunc(slices.Clone(b.pinned), func(id string) bool { return programs[id].ID == "" })
+	s := c.stage(c.shell)
+	var panel *part
+	for panel == nil || panel.minW > float64(c.w) && len(pinned) > 0 {
+		if panel != nil {
+			pinned = pinned[:len(pinned)-1] // the last one finds no room
 		}
-		button := node("button.program.flat", picture("image", p.Icon, size)).small()
+		panel = panelOf(b, pinned, programs, size)
+		s.measure(panel)
+	}
+	panel.fade = float64(opacity) / 100
+	s.put(panel, 0, float64(y), float64(c.w), float64(b.thickness))
+	c.mark(desk.FacetBar, c.shell, 0, float64(y), float64(c.w), float64(b.thickness))
+}
+
+// panelOf is the bar with the programs that are pinned to it.
+func panelOf(b bar, pinned []string, programs map[string]desktopentry.Program, size float64) *part {
+	kids := []*part{node("button.menu.flat", picture("image", "start-here-symbolic", 18)).small()}
+	for i, id := range pinned {
+		button := node("button.program.flat", picture("image", programs[id].Icon, size)).small()
 		if i == 0 || i == 3 {
 			button.node.States = append(button.node.States, "checked") // it runs
 		}
@@ -143,11 +157,7 @@ func (c *canvas) drawBar(b bar) {
 	for _, name := range []string{"mail-unread", "network-wireless", "audio-volume-high", "battery-full"} {
 		kids = append(kids, picture("image.status", name+"-symbolic", 16).small())
 	}
-	kids = append(kids, text("label.clock", "Sat 21 Mar  06:40").small())
-	panel := node("panel."+b.edge, kids...).row(6)
-	panel.fade = float64(opacity) / 100
-	c.stage(c.shell).put(panel, 0, float64(y), float64(c.w), float64(b.thickness))
-	c.mark(desk.FacetBar, c.shell, 0, float64(y), float64(c.w), float64(b.thickness))
+	return node("panel."+b.edge, append(kids, text("label.clock", "Sat 21 Mar  06:40").small())...).row(6)
 }
 
 // notice is what the shell says in a corner.

@@ -134,7 +134,7 @@ func (c *canvas) files(x, y, w, h int) {
 	side := node("placessidebar.sidebar", node("list", places...).column(0).growing()).column(0).sized(112, 0)
 	var cells []*part
 	for i, e := range c.homeEntries() {
-		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", e.Name()).within(92).middle()).column(4).growing())
+		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", e.Name()).within(88).middle()).column(4).growing())
 		if i == 2 {
 			mark(cell, "selected")
 		}
@@ -151,7 +151,7 @@ func (c *canvas) grid(x, y, w, h int) {
 	s := c.stage("gtk4")
 	var cells []*part
 	for i, p := range c.programs() {
-		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(92).middle()).column(4).growing())
+		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(88).middle()).column(4).growing())
 		if i == 5 {
 			mark(cell.pointedAt("default", "left_ptr"), "hover")
 		}
