@@ -305,7 +305,7 @@ func TestStoryOfAWholeLook(t *testing.T) {
 	b.at("Compose")
 	b.click(`[data-scene-is="controls"]`)
 	worn := b.picture()
-	require.Contains(t, b.text("#picks"), "worn by GTK 3 programs, GTK 4 programs", "Saltpan")
+	require.Contains(t, b.text("#picks"), "worn by GTK 2 programs, GTK 3 programs, GTK 4 programs", "Saltpan")
 
 	// By keyboard: from one list on to the next.
 	b.walk(kb.ArrowDown, `el.id === "widgets-Groyne"`)
@@ -464,7 +464,7 @@ func TestStoryOfTryingOn(t *testing.T) {
 	require.Equal(t, []string{}, value[[]string](b, `[...document.querySelectorAll(".weave .station")].filter(s => s.dataset.state !== "follows").map(s => s.dataset.surface + " " + s.dataset.facet + " " + s.dataset.state)`), "every reading is as wanted")
 	b.open("/d/avocet/compose")
 	b.at("Compose")
-	require.Contains(t, b.text("#widgets-Groyne"), "worn by GTK 3 programs, GTK 4 programs")
+	require.Contains(t, b.text("#widgets-Groyne"), "worn by GTK 2 programs, GTK 3 programs, GTK 4 programs")
 	require.True(t, wanted == b.picture(), "the picture before is what is worn")
 	b.leads("History", "g", "h")
 	b.press(kb.ArrowDown, kb.Enter)
