@@ -305,7 +305,8 @@ func (b *browser) keep(name string) {
 	if *screenshots == "" {
 		return
 	}
-	b.until(`[...document.images].every(i => i.complete || i.loading === "lazy" && i.getBoundingClientRect().top > innerHeight)`)
+	b.is(`document.querySelectorAll("main, aside").forEach(e => e.scrollTop = 0)`)
+	b.until(`[...document.images].every(i => i.complete || i.loading === "lazy" && (i.offsetParent === null || i.getBoundingClientRect().top > innerHeight))`)
 	b.is(`document.activeElement?.blur()`)
 	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
 	require.NoError(b.t, err)

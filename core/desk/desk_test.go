@@ -171,3 +171,39 @@ func TestPackagesAndMonitors(t *testing.T) {
 	socket("card1-DP-2", "connected\n", "3440x1440i\n")
 	require.Equal(t, []desk.Monitor{{Name: "DP-2", Width: 3440, Height: 1440}, {Name: "eDP-1", Width: 1920, Height: 1200}}, d.Monitors())
 }
+
+// TestLayersLieUnderTheHome: what the home has comes first, what it has not is
+// found in the layers, and folders of both are listed as one.
+func TestLayersLieUnderTheHome(t *testing.T) {
+	home, system, one, two := t.TempDir(), t.TempDir(), t.TempDir(), t.TempDir()
+	for name, text := range map[string]string{
+		home + "/.icons/A/x": "home", one + "/.icons/A/x": "one", one + "/.icons/A/y": "one", one + "/.icons/B/x": "one", two + "/.icons/B/x": "two", two + "/.themes/T/gtk.css": "two",
+		system + "/home/me/.icons/C/x": "never seen",
+	} {
+		require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
+		require.NoError(t, os.WriteFile(name, []byte(text), 0o644))
+	}
+	require.NoError(t, os.Symlink("../.icons/B", filepath.Join(one, "link")))
+	d, err := desk.Open("d", home, system, "/home/me")
+	require.NoError(t, err)
+	plain := *d
+	d.Layers = []string{one, two}
+	for name, want := range map[string]string{".icons/A/x": "home", ".icons/A/y": "one", ".icons/B/x": "one", ".themes/T/gtk.css": "two"} {
+		b, err := fs.ReadFile(d.Tree(), "home/me/"+name)
+		require.NoError(t, err, name)
+		require.Equal(t, want, string(b), name)
+	}
+	list := func(d *desk.Desk, dir string) (names []string) {
+		entries, err := fs.ReadDir(d.Tree(), dir)
+		require.NoError(t, err)
+		for _, e := range entries {
+			names = append(names, e.Name())
+		}
+		return names
+	}
+	require.Equal(t, []string{"A", "B"}, list(d, "home/me/.icons"))
+	require.Equal(t, []string{"x", "y"}, list(d, "home/me/.icons/A"))
+	require.Equal(t, []string{".icons", ".themes", "link"}, list(d, "home/me"))
+	require.Equal(t, []string{"A"}, list(&plain, "home/me/.icons"))
+	require.False(t, plain.Exists("/home/me/.themes"))
+}
