@@ -86,7 +86,7 @@ func resource(r *rand.Rand) string {
 	var b strings.Builder
 	line := func(s string) { b.WriteString(s + pick("\n", "\n", "  # note\n", "\n\n")) }
 	if r.IntN(8) == 0 {
-		line(fmt.Sprintf("style \"early\" { bg[NORMAL] = @one }\nclass \"GtkWidget\" style \"early\""))
+		line("style \"early\" { bg[NORMAL] = @one }\nclass \"GtkWidget\" style \"early\"")
 	}
 	line(pick(`gtk-color-scheme = "one:#336699\ntwo:#f0e0c0"`, `gtk-color-scheme="one:red;two:#abc"`, `gtk-color-scheme = "one: #123456 \n two:seagreen\nbroken"`))
 	var colour func(depth int) string
