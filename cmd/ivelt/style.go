@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -13,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/core/gtkcss"
+	"ivelt/core/gtkrc"
 )
 
 // styleReport is one object of `style --json`.
@@ -31,25 +33,33 @@ func styleCommand() *cobra.Command {
 
 A node is its path from the window down: 'window.background box button:hover'.
 A "+" puts a node beside the one before: 'list row + row:selected'. Paths are
-read from standard input, one a line, if none is given.`,
+read from standard input, one a line, if none is given.
+
+A file that is called gtkrc, or --gtk 2, is a resource file of GTK 2; its nodes
+are types of widgets, with a name if they have one:
+'GtkWindow GtkVBox GtkButton#keeper:prelight'.`,
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			file := args[0]
 			if dark {
 				file = darkOf(file)
 			}
-			if generation != 0 && generation != 3 && generation != 4 {
-				return errors.New("--gtk is 3 or 4")
+			if generation != 0 && (generation < 2 || generation > 4) {
+				return errors.New("--gtk is 2, 3 or 4")
+			}
+			nodes := args[1:]
+			if len(nodes) == 0 {
+				var err error
+				if nodes, err = linesOf(c.InOrStdin()); err != nil {
+					return err
+				}
+			}
+			if generation == 2 || generation == 0 && filepath.Base(file) == "gtkrc" {
+				return resourceStyles(c, args[0], nodes, asJSON)
 			}
 			s, err := gtkcss.LoadFile(file, generation)
 			if err != nil {
 				return err
-			}
-			nodes := args[1:]
-			if len(nodes) == 0 {
-				if nodes, err = linesOf(c.InOrStdin()); err != nil {
-					return err
-				}
 			}
 			styles := gtkcss.NewCascade(s)
 			reports := []styleReport{}
@@ -81,8 +91,47 @@ read from standard input, one a line, if none is given.`,
 	}
 	c.Flags().BoolVar(&dark, "dark", false, "the dark form beside the sheet, if there is one")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
-	c.Flags().IntVar(&generation, "gtk", 0, "generation whose rules count, 3 or 4 (default: by the folder's name)")
+	c.Flags().IntVar(&generation, "gtk", 0, "generation whose rules count, 2, 3 or 4 (default: by the folder's name)")
 	return c
+}
+
+// resourceStyles prints what a resource file of GTK 2 gives to widgets.
+func resourceStyles(c *cobra.Command, file string, nodes []string, asJSON bool) error {
+	abs, err := filepath.Abs(file)
+	if err != nil {
+		return err
+	}
+	f, err := gtkrc.Load(os.DirFS("/"), strings.TrimPrefix(filepath.ToSlash(abs), "/"))
+	if err != nil {
+		return err
+	}
+	reports := []styleReport{}
+	for _, path := range nodes {
+		widgets, state, err := gtkrc.Path(path)
+		if err != nil {
+			return err
+		}
+		st, told := f.Style(widgets), map[string]any{}
+		for name, of := range map[string][5]gtkrc.Colour{"color": st.Fg, "background-color": st.Bg, "text-color": st.Text, "base-color": st.Base} {
+			b := of[state].Bytes()
+			told[name] = fmt.Sprintf("%d,%d,%d,1.000", b[0], b[1], b[2])
+		}
+		told["xthickness"], told["ythickness"], told["font"], told["engine"] = st.XThickness, st.YThickness, st.Font, st.Engine
+		reports = append(reports, styleReport{path, told})
+	}
+	for _, n := range f.Notes {
+		fmt.Fprintf(c.ErrOrStderr(), "/%s:%d: %s\n", n.File, n.Line, n.Text)
+	}
+	if asJSON {
+		return printJSON(c.OutOrStdout(), reports)
+	}
+	for _, r := range reports {
+		fmt.Fprintln(c.OutOrStdout(), r.Node)
+		for _, name := range slices.Sorted(maps.Keys(r.Properties)) {
+			fmt.Fprintf(c.OutOrStdout(), "  %s: %v\n", name, r.Properties[name])
+		}
+	}
+	return nil
 }
 
 // darkOf is the dark form of a sheet, or the sheet itself if it has none, as the

@@ -44,4 +44,17 @@ func TestStyle(t *testing.T) {
 	c = command(t, "style", filepath.Join(dir, "gone.css"), "window")
 	all, _ = c.CombinedOutput()
 	require.Equal(t, exitBad, c.ProcessState.ExitCode(), string(all))
+
+	rc := put("T/gtk-2.0/gtkrc", "style \"a\" { bg[PRELIGHT] = \"#102030\" }\nwidget_class \"*<GtkButton>\" style \"a\"\nstyle oops\n")
+	c = command(t, "style", "--json", rc, "GtkWindow GtkVBox GtkToggleButton:prelight")
+	out, err = c.Output()
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(out, &got))
+	require.Equal(t, "16,32,48,1.000", got[0].Properties["background-color"])
+	all, err = command(t, "style", rc, "GtkWindow").CombinedOutput()
+	require.NoError(t, err)
+	require.Contains(t, string(all), "gtkrc:3: ")
+	c = command(t, "style", rc, "GtkWindow GtkButton:hover")
+	all, _ = c.CombinedOutput()
+	require.Equal(t, exitBad, c.ProcessState.ExitCode(), string(all))
 }

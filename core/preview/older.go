@@ -20,17 +20,6 @@ type older struct {
 	size  float64 // of text, px
 }
 
-// gtk2 are the types of the widgets that are drawn, own first (GTK 2's object
-// hierarchy).
-var gtk2 = map[string][]string{
-	"GtkWindow": {"GtkWindow", "GtkBin", "GtkContainer", "GtkWidget"}, "GtkVBox": {"GtkVBox", "GtkBox", "GtkContainer", "GtkWidget"},
-	"GtkButton": {"GtkButton", "GtkBin", "GtkContainer", "GtkWidget"}, "GtkEntry": {"GtkEntry", "GtkWidget"}, "GtkLabel": {"GtkLabel", "GtkMisc", "GtkWidget"},
-	"GtkMenuBar": {"GtkMenuBar", "GtkMenuShell", "GtkContainer", "GtkWidget"}, "GtkMenuItem": {"GtkMenuItem", "GtkItem", "GtkBin", "GtkContainer", "GtkWidget"},
-	"GtkTreeView": {"GtkTreeView", "GtkContainer", "GtkWidget"}, "GtkProgressBar": {"GtkProgressBar", "GtkProgress", "GtkWidget"},
-	"GtkCheckButton": {"GtkCheckButton", "GtkToggleButton", "GtkButton", "GtkBin", "GtkContainer", "GtkWidget"},
-	"GtkNotebook":    {"GtkNotebook", "GtkContainer", "GtkWidget"}, "GtkHScrollbar": {"GtkHScrollbar", "GtkScrollbar", "GtkRange", "GtkWidget"},
-}
-
 func (c *canvas) older() *older {
 	s := &stage{canvas: c, surface: "gtk2", painter: &painter{b: &c.Builder, id: "gtk2-"}}
 	font := c.look.Of(desk.FacetFont, "gtk2")
@@ -63,7 +52,7 @@ func (c *canvas) older() *older {
 func (o *older) style(types ...string) gtkrc.Style {
 	var path []gtkrc.Widget
 	for _, t := range append([]string{"GtkWindow", "GtkVBox"}, types...) {
-		path = append(path, gtkrc.Widget{Name: t, Types: gtk2[t]})
+		path = append(path, gtkrc.Of(t, t))
 	}
 	st := o.theme.Style(path)
 	if st.Engine != "" && len(o.theme.Files) > 0 {
@@ -124,7 +113,7 @@ func (o *older) program(x, y, w float64) {
 	}
 	o.mark(desk.FacetWidgets, o.surface, x, y+frame, w, h)
 	top := y + frame
-	ground := o.theme.Style([]gtkrc.Widget{{Name: "GtkWindow", Types: gtk2["GtkWindow"]}})
+	ground := o.theme.Style([]gtkrc.Widget{gtkrc.Of("GtkWindow", "GtkWindow")})
 	o.printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s" stroke="%s"/>`, n(x+0.5), n(top+0.5), n(w-1), n(h-1), ground.Bg[gtkrc.Normal].CSS(), ground.Bg[gtkrc.Normal].Shade(0.6).CSS())
 
 	// A menu bar, the pointer on its second entry.

@@ -42,6 +42,24 @@ document.addEventListener("change", (event) => {
   state.controls = controls.value;
   draw();
 });
+// A click, or z, shows the picture at its actual size, to be moved about in.
+function zoom(img, x, y) {
+  const box = img.closest(".picture-both");
+  const at = { x: x / img.clientWidth, y: y / img.clientHeight };
+  const near = box.classList.toggle("is-near");
+  if (!near) return;
+  box.scrollTo(at.x * img.naturalWidth - box.clientWidth / 2, at.y * img.naturalHeight - box.clientHeight / 2);
+}
+document.addEventListener("click", (event) => {
+  const img = event.target.closest("[data-picture-img], [data-picture-night]");
+  if (img) zoom(img, event.offsetX, event.offsetY);
+});
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "z" || event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, select, textarea")) return;
+  const img = document.querySelector("[data-picture-img]");
+  if (img) zoom(img, img.clientWidth / 3, img.clientHeight / 4);
+});
+
 // A PNG is made here, from the same picture, at its size or twice that.
 async function png(scale) {
   const f = figure();
