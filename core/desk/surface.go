@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"sort"
 
 	"github.com/pelletier/go-toml/v2"
@@ -85,10 +86,11 @@ type Bar struct {
 
 // Facet is what a descriptor says of one facet of a surface.
 type Facet struct {
-	Name    string `toml:"name"`
-	Default string `toml:"default"` // the value if no source speaks
-	Key     string `toml:"key"`     // in the surface's own sources; else Sources are given
-	Group   string `toml:"group"`   // the same, if it is not the sources' own
+	Name    string   `toml:"name"`
+	Default string   `toml:"default"` // the value if no source speaks
+	Key     string   `toml:"key"`     // in the surface's own sources; else Sources are given
+	Group   string   `toml:"group"`   // the same, if it is not the sources' own
+	Before  []Source `toml:"before"`  // what is asked before the surface's own sources
 	// Values is how the program writes a value, by Ivelt's word for it: the first
 	// of several is written. Without it values are as they are written.
 	Values   map[string][]string `toml:"values"`
@@ -108,10 +110,13 @@ type Range struct {
 // Source is one place a surface reads a value from.
 type Source struct {
 	Path   string `toml:"path"`   // with the place names of [Desk.Expand]
-	Format string `toml:"format"` // keyfile or gtkrc
+	Format string `toml:"format"` // keyfile, gtkrc or env
 	Group  string `toml:"group"`
 	Key    string `toml:"key"`
 	Write  bool   `toml:"write"` // the source a plan sets
+	// Side takes of a value "name:variant" what is before the colon or after it;
+	// "" takes all of it.
+	Side string `toml:"side"`
 }
 
 // Lookup says how the surface finds the piece a value names.
@@ -122,6 +127,7 @@ type Lookup struct {
 	Parts   []string `toml:"parts"`    // of a theme: the folders in it that serve, the best first
 	File    string   `toml:"file"`     // of a theme: what such a folder has to hold
 	BuiltIn []string `toml:"built-in"` // names that need no folder
+	DarkOwn bool     `toml:"dark-own"` // of a theme: in the dark, without a dark form, the program wears its own style
 	Own     string   `toml:"own"`      // of a theme: the person's own sheet, which goes over it
 }
 
@@ -179,9 +185,10 @@ func ParseSurface(b []byte) (Surface, error) {
 		if f.Key != "" && len(f.Sources) == 0 {
 			f.fill(s)
 		}
+		f.Sources = append(slices.Clone(f.Before), f.Sources...)
 		for _, src := range f.Sources {
-			if src.Format != "keyfile" && src.Format != "gtkrc" {
-				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile or gtkrc", ErrDescriptor, s.ID, f.Name, src.Format)
+			if src.Format != "keyfile" && src.Format != "gtkrc" && src.Format != "env" {
+				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile, gtkrc or env", ErrDescriptor, s.ID, f.Name, src.Format)
 			}
 		}
 		if _, known := FacetOf(f.Name); !known {

@@ -164,6 +164,10 @@ func where(d *desk.Desk, o reading.Origin) string {
 	switch {
 	case o.Kind == "default":
 		return "Nothing is set, and the program's own default"
+	case o.Kind == "env" && o.Path == "":
+		return "The variable " + o.Key + " of the session"
+	case o.Kind == "env":
+		return fmt.Sprintf("The variable %s, which %s sets in line %d,", o.Key, d.Show(o.Path), o.Line)
 	case o.Line > 0:
 		return fmt.Sprintf("%s, line %d,", d.Show(o.Path), o.Line)
 	}

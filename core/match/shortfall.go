@@ -83,11 +83,14 @@ func noDarkForm(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) stri
 		if !ok {
 			continue
 		}
-		part, err := reading.FindTheme(d, f.Lookup, theme)
-		if err != nil || part == "" {
+		if slices.Contains(f.Lookup.BuiltIn, theme) {
 			continue
 		}
-		if _, err := fs.Stat(d.Tree(), desk.Name(path.Join(part, reading.DarkForm(f.Lookup.File)))); err != nil {
+		switch file, isDark, err := reading.FindSheet(d, f.Lookup, theme, true); {
+		case err != nil || isDark:
+		case file == "":
+			return fmt.Sprintf("%s has no dark form for %s: they wear their own style in its stead.", theme, s.Title)
+		default:
 			return fmt.Sprintf("%s has no dark form for %s: they stay light.", theme, s.Title)
 		}
 	}

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -364,6 +365,14 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
 		return nil
 	}
+	if r.Source.Kind == "env" { // it overrules what files say
+		if r.Source.Path == "" {
+			return block(fmt.Sprintf("the session's environment sets %s, which overrules the settings of %s.", r.Source.Key, s.Title), "Find what sets it, and take it out there.")
+		}
+		if err := b.unset(s, f, r.Source); err != nil {
+			return err
+		}
+	}
 	var target desk.Source
 	for _, src := range f.Sources {
 		if src.Write {
@@ -402,6 +411,9 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		return block(fmt.Sprintf("%s is not a settings file that %s can read: %v.", b.d.Show(p), s.Title, err),
 			"Mend or remove that line, then review again. Ivelt leaves the file as it is.")
 	}
+	if !missing && bytes.Equal(content, old) {
+		return nil // it says so already, and was overruled
+	}
 	before, err := look(b.d, p)
 	if err != nil {
 		return err
@@ -416,6 +428,47 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		Surface: s.ID, Facet: f.Name, Why: why, Effect: EffectOf(s.Restart),
 	})
 	return nil
+}
+
+// unset adds the operation that takes a variable out of the file that sets it:
+// its line, and nothing else.
+func (b *builder) unset(s desk.Surface, f desk.Facet, of reading.Origin) error {
+	p, err := b.resolve(of.Path)
+	if err != nil {
+		return err
+	}
+	for i := range b.plan.Ops {
+		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
+			op.Content = withoutVariable(op.Content, of.Key)
+			op.After = fileState(op.Content, op.After.Mode)
+			return nil
+		}
+	}
+	old, err := fs.ReadFile(b.d.Tree(), desk.Name(p))
+	if err != nil {
+		return err
+	}
+	before, err := look(b.d, p)
+	if err != nil {
+		return err
+	}
+	content := withoutVariable(old, of.Key)
+	b.add(Op{
+		Kind: Write, Path: p, Before: before, After: fileState(content, before.Mode), Content: content,
+		Surface: s.ID, Facet: f.Name, Why: "take out " + of.Key + ", which overrules what is set in files", Effect: EffectOf("session"),
+	})
+	return nil
+}
+
+// withoutVariable is a file without the lines that set a variable.
+func withoutVariable(file []byte, name string) []byte {
+	var out []byte
+	for line := range bytes.Lines(file) {
+		if key, _, ok := desk.Assignment(string(line)); !ok || key != name {
+			out = append(out, line...)
+		}
+	}
+	return out
 }
 
 // edited is a settings file in which a facet is as wanted, everything else in it

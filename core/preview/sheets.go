@@ -4,7 +4,6 @@ import (
 	_ "embed"
 	"fmt"
 	"io/fs"
-	"path"
 	"strings"
 	"sync"
 
@@ -87,16 +86,10 @@ func (c *canvas) stage(surface string) *stage {
 		over = append(over, gtkcss.Parse([]byte("@define-color accent "+colour+";"), generation))
 	}
 	f, _ := toolkit.Facet(facet)
-	part, err := reading.FindTheme(c.d, f.Lookup, c.look.Of(facet, surface))
+	file, _, err := reading.FindSheet(c.d, f.Lookup, c.look.Of(facet, surface), dark)
 	found := false
-	if err == nil && part != "" {
-		name := path.Join(desk.Name(part), f.Lookup.File)
-		if its := path.Join(desk.Name(part), reading.DarkForm(f.Lookup.File)); dark {
-			if _, err := fs.Stat(c.tree, its); err == nil {
-				name = its
-			}
-		}
-		if s, err := sheetOf(c.d, name); err == nil {
+	if err == nil && file != "" {
+		if s, err := sheetOf(c.d, desk.Name(file)); err == nil {
 			over, found = append(over, s), true
 		}
 	}

@@ -92,7 +92,7 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	r := Reading{Surface: s.ID, Facet: f.Name}
 	decided := false
 	for _, src := range f.Sources {
-		for _, p := range d.Expand(src.Path) {
+		for _, p := range places(d, src) {
 			step := ask(d, f, src, p)
 			switch {
 			case step.State == Broken && !decided && r.Problem == nil:
@@ -119,8 +119,43 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	return r
 }
 
+// places are the files of a source; a variable stands in no place of its own.
+func places(d *desk.Desk, src desk.Source) []string {
+	if src.Format == "env" {
+		return []string{""}
+	}
+	return d.Expand(src.Path)
+}
+
+// askVariable reads a variable of the session's environment.
+func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Step {
+	step := Step{Origin: Origin{Kind: "env", Key: src.Key}, State: Silent}
+	v, ok := d.Var(src.Key)
+	if !ok || v.Value == "" {
+		return step
+	}
+	step.Path, step.Line = v.File, v.Line
+	value := v.Value
+	before, after, _ := strings.Cut(value, ":")
+	switch src.Side {
+	case "before":
+		value = before
+	case "after":
+		value = after
+	}
+	if step.Value, ok = Word(f, value); !ok {
+		step.Note = fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+		return step
+	}
+	step.State = Wins
+	return step
+}
+
 // ask reads one source file. A source that names the facet comes back as Wins.
 func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
+	if src.Format == "env" {
+		return askVariable(d, f, src)
+	}
 	step := Step{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
 	b, err := fs.ReadFile(d.Tree(), desk.Name(p))
 	switch {
@@ -342,6 +377,30 @@ func FindPointer(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 // FindTheme returns the part of a window theme that serves a surface, as a path
 // of the desk; "" if the program has the theme in itself.
 func FindTheme(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	return findPart(d, l, name, l.File)
+}
+
+// FindSheet returns the file of a window theme that a surface wears, as a path
+// of the desk; "" if the program has the theme in itself. In the dark it is the
+// dark form, wherever among the folders that stands; without one GTK 3 wears the
+// usual one, GTK 4 its own style (gtkcssprovider.c; seen in both).
+func FindSheet(d *desk.Desk, l desk.Lookup, name string, dark bool) (file string, isDark bool, err error) {
+	if dark && !slices.Contains(l.BuiltIn, name) {
+		if part, err := findPart(d, l, name, DarkForm(l.File)); err == nil {
+			return path.Join(part, DarkForm(l.File)), true, nil
+		}
+	}
+	if _, err := FindTheme(d, l, name); dark && l.DarkOwn && err == nil {
+		return "", false, nil
+	}
+	part, err := FindTheme(d, l, name)
+	if err != nil || part == "" {
+		return "", false, err
+	}
+	return path.Join(part, l.File), false, nil
+}
+
+func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
 	if name == "" || strings.Contains(name, "/") {
 		return "", ErrNotThere
 	}
@@ -351,7 +410,7 @@ func FindTheme(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	for _, base := range d.Folders(l.Folders) {
 		for _, part := range l.Parts {
 			at := path.Join(base, name, part)
-			if _, err := fs.Stat(d.Tree(), path.Join(at, l.File)); err == nil {
+			if _, err := fs.Stat(d.Tree(), path.Join(at, file)); err == nil {
 				return desk.Path(at), nil
 			}
 		}
