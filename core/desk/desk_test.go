@@ -207,3 +207,33 @@ func TestLayersLieUnderTheHome(t *testing.T) {
 	require.Equal(t, []string{"A"}, list(&plain, "home/me/.icons"))
 	require.False(t, plain.Exists("/home/me/.themes"))
 }
+
+// TestVariables: environment.d(5) and pam_env(8) as their manuals say; of scripts
+// only what is plain.
+func TestVariables(t *testing.T) {
+	home, system := t.TempDir(), t.TempDir()
+	for name, text := range map[string]string{
+		system + "/etc/environment": "ONE=etc\nexport TWO=\"with blanks\"\n# ONE=no\n", system + "/usr/lib/environment.d/50-a.conf": "ONE=lib\nTHREE=lib\n",
+		home + "/.config/environment.d/50-a.conf": "THREE=mine\n", home + "/.config/environment.d/90-z.conf": "FOUR=z\n",
+		home + "/.profile": "export FOUR='p' \nFIVE=$HOME/x\nSIX=`date`\n[ -n \"$X\" ] && SEVEN=1\nEIGHT=8 # said twice\n",
+	} {
+		require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
+		require.NoError(t, os.WriteFile(name, []byte(text), 0o644))
+	}
+	d, err := desk.Open("d", home, system, "/home/me")
+	require.NoError(t, err)
+	for name, want := range map[string]desk.Variable{
+		"ONE": {Name: "ONE", Value: "etc", File: "/etc/environment", Line: 1}, "TWO": {Name: "TWO", Value: "with blanks", File: "/etc/environment", Line: 2},
+		"THREE": {Name: "THREE", Value: "mine", File: "/home/me/.config/environment.d/50-a.conf", Line: 1}, "FOUR": {Name: "FOUR", Value: "p", File: "/home/me/.profile", Line: 1},
+		"EIGHT": {Name: "EIGHT", Value: "8", File: "/home/me/.profile", Line: 5}, "FIVE": {}, "SIX": {}, "SEVEN": {},
+	} {
+		got, ok := d.Var(name)
+		require.Equal(t, want, got, name)
+		require.Equal(t, want != desk.Variable{}, ok, name)
+	}
+	d.Env = map[string]string{"ONE": "live", "FOUR": "p"}
+	one, _ := d.Var("ONE")
+	require.Equal(t, desk.Variable{Name: "ONE", Value: "live"}, one, "what the session has counts; no file says so")
+	four, _ := d.Var("FOUR")
+	require.Equal(t, "/home/me/.profile", four.File, "the file that says so is found")
+}

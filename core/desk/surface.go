@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"slices"
 	"sort"
+	"strings"
 
 	"github.com/pelletier/go-toml/v2"
 )
@@ -110,7 +111,7 @@ type Range struct {
 // Source is one place a surface reads a value from.
 type Source struct {
 	Path   string `toml:"path"`   // with the place names of [Desk.Expand]
-	Format string `toml:"format"` // keyfile, gtkrc or env
+	Format string `toml:"format"` // one of formats
 	Group  string `toml:"group"`
 	Key    string `toml:"key"`
 	Write  bool   `toml:"write"` // the source a plan sets
@@ -130,6 +131,10 @@ type Lookup struct {
 	DarkOwn bool     `toml:"dark-own"` // of a theme: in the dark, without a dark form, the program wears its own style
 	Own     string   `toml:"own"`      // of a theme: the person's own sheet, which goes over it
 }
+
+// formats are those of sources: key files, GTK 2's resource files, X resources,
+// and variables of the session's environment.
+var formats = []string{"keyfile", "gtkrc", "xresources", "env"}
 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")
@@ -187,8 +192,8 @@ func ParseSurface(b []byte) (Surface, error) {
 		}
 		f.Sources = append(slices.Clone(f.Before), f.Sources...)
 		for _, src := range f.Sources {
-			if src.Format != "keyfile" && src.Format != "gtkrc" && src.Format != "env" {
-				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use keyfile, gtkrc or env", ErrDescriptor, s.ID, f.Name, src.Format)
+			if !slices.Contains(formats, src.Format) {
+				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use one of %s", ErrDescriptor, s.ID, f.Name, src.Format, strings.Join(formats, ", "))
 			}
 		}
 		if _, known := FacetOf(f.Name); !known {

@@ -10,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
+	"ivelt/core/plan"
 	"ivelt/core/reading"
 )
 
@@ -145,4 +146,32 @@ func TestEveryState(t *testing.T) {
 		}
 		require.Equal(t, c.state != match.Follows && c.state != match.Unasked, found, c.what)
 	}
+}
+
+// TestAVariableOverrules: the board names the variable and its file; the plan
+// takes it out, and nothing else of the file.
+func TestAVariableOverrules(t *testing.T) {
+	d := deskWith(t, map[string]string{
+		"usr/share/themes/Reef/gtk-3.0/gtk.css": "", "usr/share/themes/Skerry/gtk-3.0/gtk.css": "",
+		"~/.profile": "# mine\nexport GTK_THEME=Skerry\nexport EDITOR=ed\n", "~/.config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\n",
+	})
+	o := outfit.Outfit{Name: "x"}.With(desk.FacetWidgets, "Reef")
+	var cell match.Cell
+	for _, c := range match.Of(d, o).Thread(desk.FacetWidgets).Cells {
+		if c.Surface.ID == "gtk3" {
+			cell = c
+		}
+	}
+	require.Equal(t, match.Differs, cell.State)
+	require.Equal(t, "The variable GTK_THEME, which ~/.profile sets in line 2, says Skerry.", cell.Cause)
+	require.Equal(t, reading.Overruled, cell.Reading.Chain[1].State)
+	p, err := plan.Dress(d, o)
+	require.NoError(t, err)
+	var written []string
+	for _, op := range p.Ops {
+		if op.Kind == plan.Write && op.Surface == "gtk3" {
+			written = append(written, d.Show(op.Path)+" "+string(op.Content))
+		}
+	}
+	require.Equal(t, []string{"~/.profile # mine\nexport EDITOR=ed\n"}, written, "the settings say Reef already")
 }

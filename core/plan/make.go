@@ -17,6 +17,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/xresources"
 )
 
 // Placing is a piece and where it is to go.
@@ -373,13 +374,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 			return err
 		}
 	}
-	var target desk.Source
-	for _, src := range f.Sources {
-		if src.Write {
-			target = src
-			break
-		}
-	}
+	target := targetOf(b.d, f, r)
 	if target.Path == "" {
 		return block(s.Title+" has no file that Ivelt may set.", "")
 	}
@@ -430,6 +425,25 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	return nil
 }
 
+// targetOf is the source that a plan sets: the one that is meant for it, or one
+// that comes before that and speaks, and so would overrule it.
+func targetOf(d *desk.Desk, f desk.Facet, r reading.Reading) desk.Source {
+	for _, src := range f.Sources {
+		if src.Write {
+			return src
+		}
+		if src.Format == "env" {
+			continue // it is taken out
+		}
+		for _, step := range r.Chain {
+			if step.Key == src.Key && d.Mine(step.Path) && slices.Contains(d.Expand(src.Path), step.Path) && (step.State == reading.Wins || step.State == reading.Overruled) {
+				return src
+			}
+		}
+	}
+	return desk.Source{}
+}
+
 // unset adds the operation that takes a variable out of the file that sets it:
 // its line, and nothing else.
 func (b *builder) unset(s desk.Surface, f desk.Facet, of reading.Origin) error {
@@ -474,7 +488,10 @@ func withoutVariable(file []byte, name string) []byte {
 // edited is a settings file in which a facet is as wanted, everything else in it
 // as it was.
 func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, error) {
-	if target.Format == "gtkrc" {
+	switch target.Format {
+	case "xresources":
+		return xresources.Set(old, target.Key, reading.Written(f, want)), nil
+	case "gtkrc":
 		if notes := gtkrc.Parse(old).Notes; len(notes) > 0 {
 			return nil, fmt.Errorf("line %d: %s", notes[0].Line, notes[0].Text)
 		}

@@ -20,6 +20,7 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
+	"ivelt/core/xresources"
 )
 
 // Reading is what one surface shows for one facet.
@@ -168,6 +169,20 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 	}
 	if src.Format == "gtkrc" {
 		return askResource(d, f, src, step)
+	}
+	if src.Format == "xresources" {
+		step.State = Silent
+		e, ok := xresources.Lookup(b, src.Key)
+		if !ok {
+			return step
+		}
+		step.Line = e.Line
+		if step.Value, ok = Word(f, e.Value); !ok {
+			step.Note = fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+			return step
+		}
+		step.State = Wins
+		return step
 	}
 	kf, err := keyfile.Parse(b)
 	if err != nil {
