@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "13"
+const worldVersion = "14"
 
 // World is the demo world on disk.
 type World struct {
@@ -120,6 +120,7 @@ func makeAvocet(dir string) error {
 		return err
 	}
 	tree.add(letters.under("usr/share/fonts/truetype"))
+	tree["etc/fonts/fonts.conf"] = []byte(fontsConf)
 	for _, s := range shores {
 		tree["usr/share/backgrounds/"+s.name+".svg"] = s.svg()
 	}
@@ -174,6 +175,19 @@ func makeAvocet(dir string) error {
 	}
 	return standin.Quayside{Home: home, System: system}.Start()
 }
+
+// fontsConf is the desk's fontconfig configuration.
+const fontsConf = `<?xml version="1.0"?>
+<!DOCTYPE fontconfig SYSTEM "urn:fontconfig:fonts.dtd">
+<fontconfig>
+  <dir>/usr/share/fonts</dir>
+  <dir prefix="xdg">fonts</dir>
+  <alias binding="same"><family>Sans</family><prefer><family>sans-serif</family></prefer></alias>
+  <alias><family>sans-serif</family><prefer><family>Estuary Sans</family></prefer></alias>
+  <alias><family>monospace</family><prefer><family>Estuary Mono</family></prefer></alias>
+  <include ignore_missing="yes" prefix="xdg">fontconfig/fonts.conf</include>
+</fontconfig>
+`
 
 // What the package database of the desk has and can have.
 const (

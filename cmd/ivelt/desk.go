@@ -45,11 +45,19 @@ func (f *deskFlags) open() (*desk.Desk, error) {
 			return nil, err
 		}
 		d.Surfaces = allSurfaces()
+		tell(d.OwnSurfaces())
 		return d, nil
 	case f.system != "":
 		return nil, errors.New("--system needs --home")
 	}
 	return ownDesk()
+}
+
+// tell says which of a person's descriptors cannot be used.
+func tell(broken []error) {
+	for _, err := range broken {
+		fmt.Fprintln(os.Stderr, "ivelt:", err)
+	}
 }
 
 // ownDesk is this computer's desk, with its session's environment.
@@ -68,5 +76,6 @@ func ownDesk() (*desk.Desk, error) {
 			d.Env[k] = v
 		}
 	}
+	tell(d.OwnSurfaces())
 	return d, nil
 }

@@ -237,3 +237,37 @@ func TestVariables(t *testing.T) {
 	four, _ := d.Var("FOUR")
 	require.Equal(t, "/home/me/.profile", four.File, "the file that says so is found")
 }
+
+// TestAPersonsOwnDescriptors join in, take the place of another of their ID, and
+// are told where they cannot be used.
+func TestAPersonsOwnDescriptors(t *testing.T) {
+	home := t.TempDir()
+	dir := filepath.Join(home, ".config/ivelt/surfaces")
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	for name, text := range map[string]string{
+		"a.toml": "id='pier'\ntitle='Pier'\nkind='shell'\n[[facet]]\nname='icons'\n[[facet.source]]\npath='~/.pier'\nformat='keyfile'\ngroup='G'\nkey='k'\nwrite=true\n",
+		"b.toml": "id='gtk3'\ntitle='Mine'\n[cannot]\ndark='it is mine'\n", "c.toml": "id='x'\ntitle='X'\n[[facet]]\nname='icons'\ncolour='red'\n", "d.toml": "id=\n",
+		"e.toml": "id='y'\ntitle='Y'\n[[facet]]\nname='hats'\n", "f.txt": "not one",
+	} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+	}
+	d, err := desk.Open("d", home, t.TempDir(), "/home/me")
+	require.NoError(t, err)
+	d.Surfaces = desk.Builtin()
+	var said []string
+	for _, err := range d.OwnSurfaces() {
+		require.ErrorIs(t, err, desk.ErrDescriptor)
+		said = append(said, err.Error())
+	}
+	require.Equal(t, []string{
+		"~/.config/ivelt/surfaces/c.toml: surface descriptor: line 5: facet.colour is nothing a descriptor says",
+		"~/.config/ivelt/surfaces/d.toml: surface descriptor: line 1: toml: unexpected character U+000A at start of value",
+		`~/.config/ivelt/surfaces/e.toml: surface descriptor: y: facet "hats" is not known`,
+	}, said)
+	pier, ok := d.Surface("pier")
+	require.True(t, ok)
+	require.Equal(t, "~/.pier", pier.Facets[0].Sources[0].Path)
+	mine, _ := d.Surface("gtk3")
+	require.Equal(t, "Mine", mine.Title)
+	require.Len(t, d.Surfaces, len(desk.Builtin())+1)
+}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"bytes"
 	"embed"
 	"errors"
 	"fmt"
@@ -173,10 +174,56 @@ func LoadSurfaces(fsys fs.FS, dir string) ([]Surface, error) {
 	return out, nil
 }
 
+// OwnSurfaces reads the descriptors that a desk's person keeps, by file name, from
+// {config}/ivelt/surfaces. One that cannot be used is left out and told by its
+// error; one with the ID of another takes its place.
+func (d *Desk) OwnSurfaces() (broken []error) {
+	dir := Name(d.Expand("{config}/ivelt/surfaces")[0])
+	names, err := fs.Glob(d.Tree(), dir+"/*.toml")
+	if err != nil {
+		return []error{err}
+	}
+	sort.Strings(names)
+	for _, name := range names {
+		b, err := fs.ReadFile(d.Tree(), name)
+		if err == nil && len(b) > mostDescriptor {
+			err = fmt.Errorf("%w: it is larger than %d bytes", ErrDescriptor, mostDescriptor)
+		}
+		var s Surface
+		if err == nil {
+			s, err = ParseSurface(b)
+		}
+		if err != nil {
+			broken = append(broken, fmt.Errorf("%s: %w", d.Show(Path(name)), err))
+			continue
+		}
+		if i := slices.IndexFunc(d.Surfaces, func(have Surface) bool { return have.ID == s.ID }); i >= 0 {
+			d.Surfaces[i] = s
+		} else {
+			d.Surfaces = append(d.Surfaces, s)
+		}
+	}
+	return broken
+}
+
+const mostDescriptor = 256 << 10 // bytes
+
 // ParseSurface reads one descriptor. Errors wrap [ErrDescriptor].
 func ParseSurface(b []byte) (Surface, error) {
 	var s Surface
-	if err := toml.Unmarshal(b, &s); err != nil {
+	in := toml.NewDecoder(bytes.NewReader(b))
+	in.DisallowUnknownFields()
+	if err := in.Decode(&s); err != nil {
+		var unknown *toml.StrictMissingError
+		if errors.As(err, &unknown) && len(unknown.Errors) > 0 {
+			row, _ := unknown.Errors[0].Position()
+			return s, fmt.Errorf("%w: line %d: %s is nothing a descriptor says", ErrDescriptor, row, strings.Join(unknown.Errors[0].Key(), "."))
+		}
+		var wrong *toml.DecodeError
+		if errors.As(err, &wrong) {
+			row, _ := wrong.Position()
+			return s, fmt.Errorf("%w: line %d: %w", ErrDescriptor, row, err)
+		}
 		return s, fmt.Errorf("%w: %w", ErrDescriptor, err)
 	}
 	switch {

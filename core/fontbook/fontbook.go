@@ -3,6 +3,7 @@ package fontbook
 
 import (
 	"cmp"
+	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -10,6 +11,7 @@ import (
 	"sync"
 
 	"ivelt/core/desk"
+	"ivelt/core/fontconf"
 	"ivelt/core/fontfile"
 )
 
@@ -114,22 +116,62 @@ func (b *Book) Find(family string, weight float64, italic bool) (Face, bool) {
 	return *best, true
 }
 
-// sans are the families that fontconfig likes best for plain text, in order
-// (its 60-latin.conf, from memory).
-var sans = []string{"Noto Sans", "DejaVu Sans", "Verdana", "Arial", "Liberation Sans", "Helvetica"}
+// Instead returns the face that fontconfig takes for a family that is not there,
+// by the desk's own configuration; without one the first family there is.
+func (b *Book) Instead(d *desk.Desk, family string, weight float64, italic bool) (Face, bool) {
+	families := []fontconf.Family{{Name: family, Strong: true}}
+	if c := configOf(d); c != nil {
+		families = c.Families(family)
+	}
+	plain := make([]fontfile.Face, len(b.faces))
+	for i, f := range b.faces {
+		plain[i] = f.Face
+	}
+	i := fontconf.Match(plain, families, weight, italic)
+	if i < 0 {
+		return Face{}, false
+	}
+	return b.faces[i], true
+}
 
-// Any returns a face for text whose family is not there: of a usual family, else
-// of the first there is.
-func (b *Book) Any(weight float64, italic bool) (Face, bool) {
-	for _, family := range sans {
-		if f, ok := b.Find(family, weight, italic); ok {
-			return f, true
+type cachedConfig struct {
+	stamp  string
+	config *fontconf.Config
+}
+
+var configs sync.Map // by desk: cachedConfig
+
+// configOf is the desk's fontconfig configuration, nil if it has none. It is read
+// anew only if a file of it has changed.
+func configOf(d *desk.Desk) *fontconf.Config {
+	const top = "/etc/fonts/fonts.conf"
+	key := d.ID + d.HostPath("/") + d.HostPath(d.HomePath)
+	stamp := func(files []string) string {
+		var b strings.Builder
+		for _, f := range append(files, top, path.Join(d.HomePath, ".config/fontconfig/fonts.conf")) {
+			if info, err := fs.Stat(d.Tree(), desk.Name(f)); err == nil {
+				fmt.Fprintln(&b, f, info.Size(), info.ModTime().UnixNano())
+			}
+		}
+		return b.String()
+	}
+	if known, ok := configs.Load(key); ok {
+		known := known.(cachedConfig)
+		var files []string
+		if known.config != nil {
+			files = known.config.Files
+		}
+		if known.stamp == stamp(slices.Clone(files)) {
+			return known.config
 		}
 	}
-	if all := b.Families(); len(all) > 0 {
-		return b.Find(all[0].Family(), weight, italic)
+	c, err := fontconf.Load(d.Tree(), top, d.HomePath)
+	if err != nil {
+		configs.Store(key, cachedConfig{stamp(nil), nil})
+		return nil
 	}
-	return Face{}, false
+	configs.Store(key, cachedConfig{stamp(slices.Clone(c.Files)), c})
+	return c
 }
 
 // Families lists the families, by name, each with its plainest face.

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"cmp"
 	"fmt"
 	"io/fs"
 	"sync"
@@ -29,7 +30,7 @@ var (
 func (s *stage) face(f gtkcss.Font) *typeset.Face {
 	families := f.Families
 	if len(families) == 0 || len(families) == 1 && families[0] == "Sans" {
-		families = []string{s.family}
+		families = []string{cmp.Or(s.family, "sans-serif")}
 	}
 	key := fmt.Sprint(families, f.Weight, f.Italic)
 	if face, ok := s.faces[key]; ok {
@@ -42,7 +43,7 @@ func (s *stage) face(f gtkcss.Font) *typeset.Face {
 		}
 	}
 	if !ok {
-		found, ok = s.fonts.Any(f.Weight, f.Italic)
+		found, ok = s.fonts.Instead(s.d, families[0], f.Weight, f.Italic)
 	}
 	if ok {
 		if face := loadFace(s.d, found); face != nil {
@@ -57,6 +58,16 @@ func (s *stage) face(f gtkcss.Font) *typeset.Face {
 	}
 	s.faces[key] = face
 	return face
+}
+
+// familyOf is the family that a font setting names, without its style and size,
+// whether it is there or not.
+func (c *canvas) familyOf(setting string) string {
+	if face, ok := c.fonts.Setting(setting); ok {
+		return face.Family()
+	}
+	family, _ := desk.SplitFont(setting)
+	return family
 }
 
 func loadFace(d *desk.Desk, f fontbook.Face) *typeset.Face {

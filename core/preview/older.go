@@ -23,9 +23,7 @@ type older struct {
 func (c *canvas) older() *older {
 	s := &stage{canvas: c, surface: "gtk2", painter: &painter{b: &c.Builder, id: "gtk2-"}}
 	font := c.look.Of(desk.FacetFont, "gtk2")
-	if face, ok := c.fonts.Setting(font); ok {
-		s.family = face.Family()
-	}
+	s.family = c.familyOf(font)
 	o := &older{stage: s, theme: gtkrc.Parse(nil), size: 10 * 96.0 / 72}
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
 		o.size = pt * 96 / 72

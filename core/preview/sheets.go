@@ -108,9 +108,7 @@ func (c *canvas) stage(surface string) *stage {
 		s.painter.blurred = blurredBy3
 	}
 	font := c.look.Of(desk.FacetFont, surface)
-	if face, ok := c.fonts.Setting(font); ok {
-		s.family = face.Family()
-	}
+	s.family = c.familyOf(font)
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
 		s.styles.TextSize(pt * 96 / 72)
 	}

@@ -311,6 +311,14 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 	}
 	what := map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture"}[f.Lookup.Kind]
 	if errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere) {
+		if f.Lookup.Kind == "font" {
+			family, _ := desk.SplitFont(r.Value)
+			r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has a font named %q.", s.Title, family)}
+			if face, ok := fontbook.Of(d, f.Lookup.Folders).Instead(d, family, 400, false); ok {
+				r.Problem.Text = strings.TrimSuffix(r.Problem.Text, ".") + ": fontconfig takes " + face.Family() + " in its stead."
+			}
+			return
+		}
 		if f.Lookup.Kind == "picture" {
 			r.Problem = &Problem{"name-not-found", fmt.Sprintf("%s is told a picture that is not there, %q.", s.Title, r.Value)}
 			return
@@ -339,6 +347,9 @@ func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return FindPointer(d, l, name)
 	case "font":
 		if family, _ := desk.SplitFont(name); slices.ContainsFunc(l.BuiltIn, func(kind string) bool { return strings.EqualFold(kind, family) }) {
+			if face, ok := fontbook.Of(d, l.Folders).Instead(d, family, 400, false); ok {
+				return desk.Path(face.File), nil
+			}
 			return "", nil
 		}
 		if face, ok := fontbook.Of(d, l.Folders).Setting(name); ok {

@@ -1,0 +1,331 @@
+// Package fontconf follows fontconfig's configuration: in which folders fonts
+// are looked for, which families stand for which, and which face is taken for a
+// request (fonts-conf(5); fccfg.c and fcmatch.c of fontconfig 2.14).
+//
+// Of a request it knows the family, the weight and the slant. Rules about other
+// properties do not apply.
+package fontconf
+
+import (
+	"bytes"
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+)
+
+// Config is a configuration with all that it includes.
+type Config struct {
+	Dirs  []string // where fonts are looked for, as paths
+	Files []string // read, in order
+	Notes []Note
+	rules []rule
+	home  string
+	depth int
+}
+
+// Note is something that does not count.
+type Note struct {
+	File string
+	Text string
+}
+
+// rule changes the families of a request that its tests fit.
+type rule struct {
+	tests []test
+	edits []edit
+}
+
+type test struct {
+	name, qual, compare string
+	values              []string
+	ignoreBlanks        bool
+}
+
+type edit struct {
+	name, mode, binding string
+	values              []string
+}
+
+// node is an element of a configuration file.
+type node struct {
+	XMLName xml.Name
+	Attrs   []xml.Attr `xml:",any,attr"`
+	Text    string     `xml:",chardata"`
+	Kids    []node     `xml:",any"`
+}
+
+func (n node) attr(name, usual string) string {
+	for _, a := range n.Attrs {
+		if a.Name.Local == name {
+			return a.Value
+		}
+	}
+	return usual
+}
+
+const (
+	mostDepth = 8
+	mostFiles = 400
+)
+
+// Load reads a configuration from a tree, and what it includes. home is the
+// person's, as a path. A file that is no configuration is noted and passed over.
+func Load(fsys fs.FS, file, home string) (*Config, error) {
+	c := &Config{home: home}
+	if _, err := fs.Stat(fsys, strings.TrimPrefix(file, "/")); err != nil {
+		return nil, err
+	}
+	c.read(fsys, file)
+	return c, nil
+}
+
+func (c *Config) read(fsys fs.FS, file string) {
+	if c.depth >= mostDepth || len(c.Files) >= mostFiles || slices.Contains(c.Files, file) {
+		return
+	}
+	b, err := fs.ReadFile(fsys, strings.TrimPrefix(file, "/"))
+	if err != nil {
+		return
+	}
+	c.Files = append(c.Files, file)
+	var top node
+	d := xml.NewDecoder(bytes.NewReader(b))
+	d.Strict = true
+	if err := d.Decode(&top); err != nil || top.XMLName.Local != "fontconfig" {
+		c.Notes = append(c.Notes, Note{file, fmt.Sprint("is no configuration: ", errors.Join(err, errors.New("it has to begin with fontconfig")))})
+		return
+	}
+	c.depth++
+	defer func() { c.depth-- }()
+	for _, n := range top.Kids {
+		switch n.XMLName.Local {
+		case "dir":
+			c.Dirs = append(c.Dirs, c.place(n, "/.local/share/"))
+		case "include":
+			c.include(fsys, c.place(n, "/.config/"))
+		case "alias":
+			if r, ok := aliasOf(n); ok {
+				c.rules = append(c.rules, r)
+			}
+		case "match":
+			if n.attr("target", "pattern") == "pattern" {
+				if r, ok := matchOf(n); ok {
+					c.rules = append(c.rules, r)
+				}
+			}
+		}
+	}
+}
+
+// place is the path that an element names; a relative one is of the usual folder.
+func (c *Config) place(n node, xdg string) string {
+	p := strings.TrimSpace(n.Text)
+	switch {
+	case n.attr("prefix", "") == "xdg":
+		return path.Join(c.home, xdg, p)
+	case strings.HasPrefix(p, "~"):
+		return path.Join(c.home, p[1:])
+	case path.IsAbs(p):
+		return path.Clean(p)
+	}
+	return path.Join("/etc/fonts", p)
+}
+
+// include reads a file, or of a folder those whose names begin with a digit and
+// end in .conf, by name.
+func (c *Config) include(fsys fs.FS, p string) {
+	entries, err := fs.ReadDir(fsys, strings.TrimPrefix(p, "/"))
+	if err != nil {
+		c.read(fsys, p)
+		return
+	}
+	for _, e := range entries {
+		if name := e.Name(); name[0] >= '0' && name[0] <= '9' && strings.HasSuffix(name, ".conf") {
+			c.read(fsys, path.Join(p, name))
+		}
+	}
+}
+
+func texts(kids []node, element string) []string {
+	var out []string
+	for _, k := range kids {
+		if k.XMLName.Local == element {
+			out = append(out, strings.TrimSpace(k.Text))
+		}
+	}
+	return out
+}
+
+func aliasOf(n node) (rule, bool) {
+	families := texts(n.Kids, "family")
+	if len(families) != 1 {
+		return rule{}, false
+	}
+	r := rule{tests: []test{{name: "family", qual: "any", compare: "eq", values: families, ignoreBlanks: true}}}
+	for _, k := range n.Kids {
+		mode := map[string]string{"prefer": "prepend", "accept": "append", "default": "append_last"}[k.XMLName.Local]
+		if mode != "" {
+			r.edits = append(r.edits, edit{"family", mode, n.attr("binding", "weak"), texts(k.Kids, "family")})
+		}
+		if k.XMLName.Local == "test" {
+			t, ok := testOf(k)
+			if !ok {
+				return r, false
+			}
+			r.tests = append([]test{t}, r.tests...)
+		}
+	}
+	// In this order they are applied, whatever their order in the file.
+	order := []string{"prepend", "append", "append_last"}
+	slices.SortStableFunc(r.edits, func(a, b edit) int { return slices.Index(order, a.mode) - slices.Index(order, b.mode) })
+	return r, len(r.edits) > 0
+}
+
+func testOf(n node) (test, bool) {
+	t := test{n.attr("name", ""), n.attr("qual", "any"), n.attr("compare", "eq"), texts(n.Kids, "string"), n.attr("ignore-blanks", "false") == "true"}
+	return t, n.attr("target", "default") != "font" && (t.name == "family" || t.name == "lang") && len(t.values) > 0
+}
+
+func matchOf(n node) (r rule, ok bool) {
+	for _, k := range n.Kids {
+		switch k.XMLName.Local {
+		case "test":
+			t, ok := testOf(k)
+			if !ok {
+				return r, false
+			}
+			r.tests = append(r.tests, t)
+		case "edit":
+			if k.attr("name", "") == "family" {
+				r.edits = append(r.edits, edit{"family", k.attr("mode", "assign"), k.attr("binding", "weak"), texts(k.Kids, "string")})
+			}
+		}
+	}
+	return r, len(r.edits) > 0
+}
+
+// Family is one of those that a request comes to.
+type Family struct {
+	Name   string
+	Strong bool // it comes before the language
+}
+
+// Families returns what a request for a family comes to, the best first.
+func (c *Config) Families(family string) []Family {
+	list := []Family{{family, true}}
+	for _, r := range c.rules {
+		at, fits := -1, true // where the family is that was met
+		for _, t := range r.tests {
+			if t.name == "lang" {
+				fits = fits && t.compare != "not_eq" && slices.Contains(t.values, "en")
+				continue
+			}
+			met, ok := t.meets(list)
+			if !ok {
+				fits = false
+				break
+			}
+			at = met
+		}
+		if !fits {
+			continue
+		}
+		for _, e := range r.edits {
+			list, at = e.apply(list, at)
+		}
+	}
+	return list
+}
+
+// meets returns the first family that a test fits.
+func (t test) meets(list []Family) (at int, ok bool) {
+	at = -1
+	for _, v := range t.values {
+		for i, f := range list {
+			if t.compares(f.Name, v) {
+				if at < 0 {
+					at = i
+				}
+				if t.qual != "all" {
+					break
+				}
+			} else if t.qual == "all" {
+				at = -1
+				break
+			}
+		}
+	}
+	switch t.qual {
+	case "first":
+		return at, at == 0
+	case "not_first":
+		return at, at > 0
+	}
+	return at, at >= 0
+}
+
+func (t test) compares(family, value string) bool {
+	same := strings.EqualFold(family, value) || t.ignoreBlanks && equalNames(family, value)
+	holds := strings.Contains(strings.ToLower(family), strings.ToLower(value))
+	switch t.compare {
+	case "eq":
+		return same
+	case "not_eq":
+		return !same
+	case "contains":
+		return holds
+	case "not_contains":
+		return !holds
+	}
+	return false
+}
+
+// equalNames compares names without blanks and case (FcStrCmpIgnoreBlanksAndCase).
+func equalNames(a, b string) bool {
+	return strings.EqualFold(strings.ReplaceAll(a, " ", ""), strings.ReplaceAll(b, " ", ""))
+}
+
+func (e edit) apply(list []Family, at int) ([]Family, int) {
+	strong := e.binding == "strong"
+	if e.binding == "same" {
+		near := at >= 0 && e.mode != "append_last" && e.mode != "prepend_first"
+		strong = near && list[at].Strong
+	}
+	var fresh []Family
+	for _, v := range e.values {
+		fresh = append(fresh, Family{v, strong})
+	}
+	mode := e.mode
+	if at < 0 { // nothing was met: the whole list
+		mode = map[string]string{"assign": "assign_replace", "prepend": "prepend_first", "append": "append_last", "delete": "delete_all"}[mode]
+		if mode == "" {
+			mode = e.mode
+		}
+	}
+	switch mode {
+	case "assign":
+		return slices.Concat(list[:at], fresh, list[at+1:]), at
+	case "assign_replace":
+		return fresh, -1
+	case "prepend":
+		return slices.Concat(list[:at], fresh, list[at:]), at + len(fresh)
+	case "prepend_first":
+		if at >= 0 {
+			at += len(fresh)
+		}
+		return slices.Concat(fresh, list), at
+	case "append":
+		return slices.Concat(list[:at+1], fresh, list[at+1:]), at
+	case "append_last":
+		return slices.Concat(list, fresh), at
+	case "delete":
+		return slices.Concat(list[:at], list[at+1:]), -1
+	case "delete_all":
+		return nil, -1
+	}
+	return list, at
+}

@@ -1,0 +1,105 @@
+package truth
+
+import (
+	"fmt"
+	"io/fs"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/fontconf"
+	"ivelt/core/fontfile"
+)
+
+// TestFontsAreThoseOfFontconfig asks for families that are there and that are
+// not, plain, bold and slanted, under this machine's configuration and under
+// generated ones, and compares the face with fc-match's (Debian: fontconfig,
+// fonts-dejavu-core, fonts-liberation, fonts-lato).
+func TestFontsAreThoseOfFontconfig(t *testing.T) {
+	var faces []fontfile.Face
+	require.NoError(t, filepath.WalkDir("/usr/share/fonts", func(name string, e fs.DirEntry, err error) error {
+		if ext := strings.ToLower(filepath.Ext(name)); err == nil && (ext == ".ttf" || ext == ".otf") {
+			b, err := os.ReadFile(name)
+			if err != nil {
+				return err
+			}
+			found, err := fontfile.Parse(b)
+			if err == nil {
+				faces = append(faces, found...)
+			}
+		}
+		return nil
+	}))
+	require.Greater(t, len(faces), 20)
+	names := []string{"sans", "Sans", "serif", "monospace", "Mono", "sans serif", "system-ui", "Arial", "Helvetica", "Times New Roman", "Courier New", "Verdana", "Georgia", "DejaVu Sans", "dejavusans", "DejaVu Serif", "DejaVu Sans Mono",
+		"Liberation Sans", "Liberation Mono", "Liberation Sans Narrow", "Lato", "LATO", "Lato Black", "Noto Sans", "Open Sans", "No Such Font", "Comic Sans MS", "Bitstream Vera Sans", "Consolas", "fantasy", "cursive", "Calibri", "Cambria", "Nimbus Sans L"}
+	styles := []struct {
+		says    string
+		weight  float64
+		slanted bool
+	}{{"", 400, false}, {":bold", 700, false}, {":italic", 400, true}, {":bold:italic", 700, true}, {":light", 300, false}, {":weight=210", 900, false}}
+	n := 0
+	hold := func(what, file string, home string, names []string) {
+		c, err := fontconf.Load(os.DirFS("/"), file, home)
+		require.NoError(t, err)
+		for _, name := range names {
+			for _, style := range styles {
+				ask := tool(t, "fc-match", "fontconfig", "-f", "%{family[0]}|%{style[0]}", strings.ReplaceAll(name, "-", `\-`)+style.says)
+				ask.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "FONTCONFIG_FILE=" + file, "LANG=C.UTF-8", "XDG_CACHE_HOME=/dev/shm/fc-cache"}
+				theirs := output(t, ask)
+				i := fontconf.Match(faces, c.Families(name), style.weight, style.slanted)
+				ours := faces[i].Family() + "|" + faces[i].Style()
+				if ours != theirs {
+					t.Errorf("%s: %s%s: fontconfig %s, Ivelt %s (%v)", what, name, style.says, theirs, ours, c.Families(name)[:min(len(c.Families(name)), 6)])
+				}
+				n++
+			}
+		}
+	}
+	hold("this machine", "/etc/fonts/fonts.conf", t.TempDir(), names)
+	for seed := range uint64(24) {
+		r := rand.New(rand.NewPCG(seed, 55))
+		home := t.TempDir()
+		file := filepath.Join(home, "fonts.conf")
+		write(t, file, "<?xml version='1.0'?><!DOCTYPE fontconfig SYSTEM 'urn:fontconfig:fonts.dtd'><fontconfig><dir>/usr/share/fonts</dir>"+fontRules(r)+"<include ignore_missing='yes'>"+home+"/more</include></fontconfig>")
+		for i := range 3 {
+			write(t, filepath.Join(home, "more", fmt.Sprintf("%d%d-x.conf", r.IntN(9)+1, i)), "<fontconfig>"+fontRules(r)+"</fontconfig>")
+		}
+		hold(fmt.Sprint("seed ", seed), file, home, []string{"sans", "Pier", "Gull Sans", "DejaVu Sans", "Lato", "monospace"})
+	}
+	t.Logf("%d requests (seeds 0 to 23) end at the face that fontconfig takes", n)
+}
+
+func fontRules(r *rand.Rand) string {
+	pick := func(options ...string) string { return options[r.IntN(len(options))] }
+	family := func() string {
+		return pick("sans", "Pier", "Gull Sans", "gullsans", "DejaVu Sans", "DejaVu Serif", "Lato", "Liberation Mono", "Liberation Sans", "monospace", "No Such Font", "DejaVu Sans Mono")
+	}
+	list := func() (s string) {
+		for range 1 + r.IntN(2) {
+			s += "<family>" + family() + "</family>"
+		}
+		return s
+	}
+	var b strings.Builder
+	for range 1 + r.IntN(5) {
+		if r.IntN(2) == 0 {
+			fmt.Fprintf(&b, "<alias%s><family>%s</family>", pick("", "", " binding='same'", " binding='strong'", " binding='weak'"), family())
+			for _, kind := range []string{"default", "prefer", "accept"} {
+				if r.IntN(2) == 0 {
+					fmt.Fprintf(&b, "<%s>%s</%s>", kind, list(), kind)
+				}
+			}
+			b.WriteString("</alias>")
+			continue
+		}
+		fmt.Fprintf(&b, "<match target='pattern'><test name='family' qual='%s' compare='%s'%s><string>%s</string></test><edit name='family' mode='%s' binding='%s'><string>%s</string>%s</edit></match>",
+			pick("any", "any", "first", "all", "not_first"), pick("eq", "eq", "not_eq", "contains"), pick("", " ignore-blanks='true'"), family(),
+			pick("assign", "assign_replace", "prepend", "prepend_first", "append", "append_last"), pick("weak", "strong", "same"), family(), pick("", "<string>"+family()+"</string>"))
+	}
+	return b.String()
+}
