@@ -118,7 +118,8 @@ type Source struct {
 	Write  bool   `toml:"write"` // the source a plan sets
 	// Side takes of a value "name:variant" what is before the colon or after it;
 	// "" takes all of it.
-	Side string `toml:"side"`
+	Side   string              `toml:"side"`
+	Values map[string][]string `toml:"values"` // in this source, in the facet's stead
 }
 
 // Lookup says how the surface finds the piece a value names.

@@ -144,6 +144,9 @@ func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 	case "after":
 		value = after
 	}
+	if src.Values != nil {
+		f.Values = src.Values
+	}
 	if step.Value, ok = Word(f, value); !ok {
 		step.Note = fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
 		return step
