@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -28,7 +29,12 @@ func (a *App) NamedBy(d *Desk, piece store.Piece) ([]string, error) {
 			continue
 		}
 		kf, err := keyfile.Parse(b)
-		if err != nil {
+		if err != nil { // GTK 2's are of another form
+			for _, e := range gtkrc.Parse(b).Settings {
+				if names(e.Value, asked, parcel.Kind(piece.Kind)) {
+					out = append(out, fmt.Sprintf("%s line %d, %s", d.Show(file), e.Line, e.Key))
+				}
+			}
 			continue
 		}
 		for _, group := range kf.Groups() {
@@ -73,8 +79,8 @@ func settingsFiles(d *desk.Desk) []string {
 	for _, s := range d.Surfaces {
 		for _, f := range s.Facets {
 			for _, src := range f.Sources {
-				for _, p := range d.Expand(src.Path) {
-					if !slices.Contains(out, p) {
+				for _, p := range d.Expand(src.Path) { // a variable has none
+					if p != "" && !slices.Contains(out, p) {
 						out = append(out, p)
 					}
 				}

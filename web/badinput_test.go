@@ -419,3 +419,21 @@ func TestRemoveAndRename(t *testing.T) {
 	v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(last[0].Checkpoint.ID)}})
 	require.Contains(t, v.file(".local/share/icons/Glasswort/index.theme"), "\nName=All in red\n")
 }
+
+// TestSettingsFilesAreShown: those that readings ask, the line that decides
+// marked; no other file of the desk, and nothing of it as markup.
+func TestSettingsFilesAreShown(t *testing.T) {
+	v := newStage(t).visit()
+	require.NoError(t, os.WriteFile(v.home(".profile"), []byte("# <b>mine</b>\nexport GTK_THEME=Saltpan:dark\n"), 0o644))
+	page, _ := v.get("/d/avocet/match")
+	require.Contains(t, page, "the variable GTK_THEME")
+	require.Contains(t, page, "/d/avocet/source?file=%2Fhome%2Fmara%2F.profile&amp;line=2#line-2")
+	page, _ = v.get("/d/avocet/source?file=/home/mara/.profile&line=2")
+	require.Contains(t, page, "<b&gt;mine</b&gt;", "no markup: the visitor reads &lt; as a sign")
+	require.Contains(t, page, `<tr id="line-2" class="add" aria-current="true">`)
+	require.Contains(t, page, "line 2 decides: GTK 3 programs, Shade, dark")
+	for _, file := range []string{"/etc/passwd", "/home/mara/Documents/tides-march.csv", "", "../../etc/passwd", "/home/mara/.config/gtk-3.0/../../.profile"} {
+		page, _ = v.get("/d/avocet/source?file=" + url.QueryEscape(file))
+		require.Contains(t, page, "No reading of this desk asks that file", file)
+	}
+}

@@ -2,8 +2,11 @@ package web
 
 import (
 	"cmp"
+	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
+	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
@@ -129,6 +132,7 @@ type cellView struct {
 type rungView struct {
 	reading.Step
 	Shown string
+	Open  string // address of the file, if it is there
 }
 
 func (s *Server) match(w http.ResponseWriter, r *http.Request) {
@@ -166,7 +170,11 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 			}
 			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], Shows: valueSays(f.Desk.Desk, t.Facet, c.Reading.Value), OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?facet=" + t.Facet + "&surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
 			for _, step := range c.Reading.Chain {
-				v.Rungs = append(v.Rungs, rungView{step, f.Desk.Show(step.Path)})
+				rung := rungView{Step: step, Shown: f.Desk.Show(step.Path)}
+				if step.Path != "" && step.State != reading.Absent {
+					rung.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", f.Desk.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
+				}
+				v.Rungs = append(v.Rungs, rung)
 			}
 			tv.Still = tv.Still && c.State == match.Unasked
 			switch c.State {

@@ -109,6 +109,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/review", s.review)
 		r.Post("/apply", s.apply)
 		r.Get("/match", s.match)
+		r.Get("/source", s.source)
 		r.Post("/restart", s.restart)
 		r.Get("/history", s.history)
 		r.Post("/back", s.back)
