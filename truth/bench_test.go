@@ -210,7 +210,7 @@ func BenchmarkReadings(b *testing.B) {
 func BenchmarkMatchBoard(b *testing.B) {
 	d := avocet(b)
 	for b.Loop() {
-		require.Len(b, match.Of(d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")).Findings(), 2)
+		require.NotEmpty(b, match.Of(d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")).Findings())
 	}
 }
 

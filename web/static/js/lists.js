@@ -51,3 +51,13 @@ document.addEventListener("htmx:beforeSwap", () => { place = document.activeElem
 document.addEventListener("htmx:afterSettle", () => {
   if (place && document.activeElement === document.body) document.getElementById(place)?.focus({ preventScroll: true });
 });
+
+// A link to a folded part unfolds it.
+function unfold() {
+  const part = location.hash && document.getElementById(location.hash.slice(1));
+  if (part?.tagName !== "DETAILS") return;
+  part.open = true;
+  part.scrollIntoView({ block: "center" });
+}
+addEventListener("hashchange", unfold);
+unfold();
