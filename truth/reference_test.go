@@ -56,7 +56,7 @@ func display(t *testing.T) string {
 	r, w, err := os.Pipe()
 	require.NoError(t, err)
 	defer r.Close()
-	c := tool(t, "Xvfb", "xvfb", "-displayfd", "3", "-screen", "0", "640x480x24", "-nolisten", "tcp")
+	c := tool(t, "Xvfb", "xvfb", "-displayfd", "3", "-screen", "0", "640x480x24", "-nolisten", "tcp", "-noreset")
 	c.ExtraFiles = []*os.File{w}
 	require.NoError(t, c.Start())
 	w.Close()

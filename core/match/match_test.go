@@ -173,5 +173,12 @@ func TestAVariableOverrules(t *testing.T) {
 			written = append(written, d.Show(op.Path)+" "+string(op.Content))
 		}
 	}
-	require.Equal(t, []string{"~/.profile # mine\nexport EDITOR=ed\n"}, written, "the settings say Reef already")
+	require.Equal(t, []string{"~/.profile # mine\nexport EDITOR=ed\n", "~/.config/gtk-3.0/settings.ini [Settings]\ngtk-theme-name=Reef\ngtk-application-prefer-dark-theme=0\n"}, written,
+		"the settings say Reef already; that it is light, which only the variable said, is held")
+	for _, op := range p.Ops {
+		require.NotContains(t, string(op.Content), "gtk-theme-name=Reef\n\n")
+		if op.Surface == "gtk4" {
+			require.Contains(t, string(op.Content), "gtk-theme-name=Skerry", "GTK 4 does not find Reef, and goes on wearing what the variable told it")
+		}
+	}
 }

@@ -329,7 +329,7 @@ func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first 
 // dress adds what makes the surfaces wear the outfit, as far as they would find
 // it on the desk seen.
 func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
-	b.seen = seen
+	b.seen, b.unsetting, b.told = seen, map[string]bool{}, map[string]bool{}
 	for _, s := range b.d.Surfaces {
 		for _, facet := range o.Facets() {
 			f, ok := s.Facet(facet)
@@ -337,6 +337,26 @@ func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 				continue
 			}
 			if err := b.set(s, f, o.Want(facet)); err != nil {
+				return err
+			}
+		}
+	}
+	return b.hold()
+}
+
+// hold writes into settings files what only the variables said that are taken
+// out: what else they decided stays as it is.
+func (b *builder) hold() error {
+	if len(b.unsetting) == 0 {
+		return nil
+	}
+	for _, s := range b.d.Surfaces {
+		for _, f := range s.Facets {
+			r := reading.Told(b.d, s, f)
+			if r.Source.Kind != "env" || !b.unsetting[r.Source.Key] || b.told[s.ID+" "+f.Name] {
+				continue
+			}
+			if err := b.write(s, f, r.Value, r); err != nil {
 				return err
 			}
 		}
@@ -349,6 +369,9 @@ type builder struct {
 	seen *desk.Desk // as it is once the pieces are in place
 	plan *Plan
 	made map[string]bool
+	// Variables that are taken out, and what surfaces are told by the plan, by
+	// surface and facet.
+	unsetting, told map[string]bool
 }
 
 func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
@@ -374,6 +397,16 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 			return err
 		}
 	}
+	return b.write(s, f, want, r)
+}
+
+// write puts a facet's value into the file that a plan sets.
+func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Reading) error {
+	block := func(why, remedy string) error {
+		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, why, remedy})
+		return nil
+	}
+	b.told[s.ID+" "+f.Name] = true
 	target := targetOf(b.d, f, r)
 	if target.Path == "" {
 		return block(s.Title+" has no file that Ivelt may set.", "")
@@ -447,6 +480,7 @@ func targetOf(d *desk.Desk, f desk.Facet, r reading.Reading) desk.Source {
 // unset adds the operation that takes a variable out of the file that sets it:
 // its line, and nothing else.
 func (b *builder) unset(s desk.Surface, f desk.Facet, of reading.Origin) error {
+	b.unsetting[of.Key] = true
 	p, err := b.resolve(of.Path)
 	if err != nil {
 		return err
