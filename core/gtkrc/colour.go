@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/lucasb-eyer/go-colorful"
 	"golang.org/x/image/colornames"
 )
 
@@ -59,8 +60,9 @@ func parseColour(s string) (Colour, bool) {
 // Shade makes a colour lighter or darker: its lightness and its saturation times
 // k (gtkstyle.c, gtk_style_shade).
 func (c Colour) Shade(k float64) Colour {
-	h, l, s := c.hls()
-	return fromHLS(h, min(max(l*k, 0), 1), min(max(s*k, 0), 1))
+	h, s, l := colorful.Color{R: c[0], G: c[1], B: c[2]}.Hsl()
+	shaded := colorful.Hsl(h, min(max(s*k, 0), 1), min(max(l*k, 0), 1))
+	return Colour{shaded.R, shaded.G, shaded.B}
 }
 
 func mix(f float64, a, b Colour) (out Colour) {
@@ -68,60 +70,4 @@ func mix(f float64, a, b Colour) (out Colour) {
 		out[i] = min(max(a[i]*f+b[i]*(1-f), 0), 1)
 	}
 	return out
-}
-
-func (c Colour) hls() (h, l, s float64) {
-	r, g, b := c[0], c[1], c[2]
-	most, least := max(r, g, b), min(r, g, b)
-	l = (most + least) / 2
-	if most == least {
-		return 0, l, 0
-	}
-	if l <= 0.5 {
-		s = (most - least) / (most + least)
-	} else {
-		s = (most - least) / (2 - most - least)
-	}
-	d := most - least
-	switch most {
-	case r:
-		h = (g - b) / d
-	case g:
-		h = 2 + (b-r)/d
-	default:
-		h = 4 + (r-g)/d
-	}
-	if h *= 60; h < 0 {
-		h += 360
-	}
-	return h, l, s
-}
-
-func fromHLS(h, l, s float64) Colour {
-	if s == 0 {
-		return Colour{l, l, l}
-	}
-	m2 := l * (1 + s)
-	if l > 0.5 {
-		m2 = l + s - l*s
-	}
-	m1 := 2*l - m2
-	part := func(h float64) float64 {
-		for h > 360 {
-			h -= 360
-		}
-		for h < 0 {
-			h += 360
-		}
-		switch {
-		case h < 60:
-			return m1 + (m2-m1)*h/60
-		case h < 180:
-			return m2
-		case h < 240:
-			return m1 + (m2-m1)*(240-h)/60
-		}
-		return m1
-	}
-	return Colour{part(h + 120), part(h), part(h - 120)}
 }
