@@ -465,6 +465,8 @@ func TestStoryOfTryingOn(t *testing.T) {
 	b.open("/d/avocet/compose")
 	b.at("Compose")
 	require.Contains(t, b.text("#widgets-Groyne"), "worn by GTK 2 programs, GTK 3 programs, GTK 4 programs")
+	b.click("#away-icons-Shingle-Coral")
+	b.until(`!document.querySelector("#icons-Shingle-Coral") && document.querySelector("#pick-Shingle")`)
 	require.True(t, wanted == b.picture(), "the picture before is what is worn")
 	b.leads("History", "g", "h")
 	b.press(kb.ArrowDown, kb.Enter)
