@@ -320,14 +320,3 @@ var madeMarket = sync.OnceValues(func() (string, error) {
 })
 
 var scratch string
-
-func TestMain(m *testing.M) {
-	os.Setenv("LC_ALL", "C.UTF-8") // the tools print in English whatever the machine speaks
-	var err error
-	if scratch, err = os.MkdirTemp("", "truth"); err != nil {
-		panic(err)
-	}
-	code := m.Run()
-	os.RemoveAll(scratch)
-	os.Exit(code)
-}

@@ -56,7 +56,7 @@ func TestTheDisplaysPointer(t *testing.T) {
 		}
 		asked := func() (theme, size string) {
 			env := []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "LANG=C.UTF-8"}
-			load := tool(t, "xrdb", "x11-xserver-utils", "-retain", "-nocpp", "-load", filepath.Join(home, ".Xresources"))
+			load := tool(t, "xrdb", "x11-xserver-utils", "-nocpp", "-load", filepath.Join(home, ".Xresources"))
 			load.Env = env
 			output(t, load)
 			c := exec.CommandContext(t.Context(), program)

@@ -139,7 +139,7 @@ func messy(r *rand.Rand) string {
 			"gtk-cursor-theme-size=24", "gtk-cursor-theme-size = 48 ", "gtk-cursor-theme-size=big", "gtk-cursor-theme-size=-3", "gtk-cursor-theme-size=", "gtk-cursor-theme-size=32px", "gtk-cursor-theme-size=+16",
 			"gtk-cursor-theme-size=0x20", "gtk-cursor-theme-size=128", "gtk-cursor-theme-size=129", "gtk-cursor-theme-size=99999999999",
 			"gtk-application-prefer-dark-theme=1", "gtk-application-prefer-dark-theme=true ", "gtk-application-prefer-dark-theme=0", "gtk-application-prefer-dark-theme=TRUE", "gtk-application-prefer-dark-theme=yes", "gtk-application-prefer-dark-theme=",
-			"gtk-decoration-layout=close:menu", "gtk-decoration-layout =:minimize,close",
+			"gtk-xft-rgba=bgr", "gtk-xft-rgba=none", "gtk-xft-antialias=0", "gtk-xft-hintstyle=hintfull", "gtk-decoration-layout=close:menu", "gtk-decoration-layout =:minimize,close",
 		))
 	}
 	if r.IntN(10) == 0 {

@@ -29,6 +29,8 @@ type Desk struct {
 	// is looked at, to see how it would be with what is in them; it is not
 	// written to.
 	Layers []string
+	// Running tells of the session that runs on it; nil if nothing is known.
+	Running func() Session
 }
 
 // ErrFolder: a folder that a desk is made of cannot be used.

@@ -11,19 +11,26 @@ import (
 
 // Facets that Ivelt can set.
 const (
-	FacetWidgets     = "widgets"      // the window theme a toolkit's programs wear
-	FacetDark        = "dark"         // whether it is worn light or dark
-	FacetAccent      = "accent"       // the one colour that stands out
-	FacetButtons     = "buttons"      // which side of a window its buttons are on, in which order
-	FacetIcons       = "icons"        // the icon pack a surface shows
-	FacetIconSize    = "icon-size"    // px of what lies on the desk itself
-	FacetPointer     = "pointer"      // the pointer set
-	FacetPointerSize = "pointer-size" // px
-	FacetFont        = "font"         // family and size in points, "Estuary Sans 11"
-	FacetBar         = "bar"          // the theme of the shell's bar and notices
-	FacetOpacity     = "opacity"      // of the bar, percent
-	FacetBlur        = "blur"         // of what is behind the bar, px
-	FacetBackdrop    = "backdrop"     // a picture, by its full path
+	FacetWidgets      = "widgets"       // the window theme a toolkit's programs wear
+	FacetDark         = "dark"          // whether it is worn light or dark
+	FacetAccent       = "accent"        // the one colour that stands out
+	FacetButtons      = "buttons"       // which side of a window its buttons are on, in which order
+	FacetIcons        = "icons"         // the icon pack a surface shows
+	FacetIconSize     = "icon-size"     // px of what lies on the desk itself
+	FacetPointer      = "pointer"       // the pointer set
+	FacetPointerSize  = "pointer-size"  // px
+	FacetFont         = "font"          // family and size in points, "Estuary Sans 11"
+	FacetFontDocument = "font-document" // the same, of what one reads
+	FacetFontMono     = "font-mono"     // the same, of fixed width
+	FacetFontTitle    = "font-title"    // the same, of windows' titles
+	FacetAntialias    = "antialias"     // whether the edges of letters are smooth
+	FacetHinting      = "hinting"       // how far letters are fitted to the pixels
+	FacetSubpixel     = "subpixel"      // the order of a pixel's colours, which smoothing may use
+	FacetContrast     = "contrast"      // whether more of it is asked for
+	FacetBar          = "bar"           // the theme of the shell's bar and notices
+	FacetOpacity      = "opacity"       // of the bar, percent
+	FacetBlur         = "blur"          // of what is behind the bar, px
+	FacetBackdrop     = "backdrop"      // a picture, by its full path
 )
 
 // Takes is what kind of value a facet takes.
@@ -37,6 +44,7 @@ const (
 	TakesColour  Takes = "colour"  // #rrggbb
 	TakesButtons Takes = "buttons" // "menu:minimize,maximize,close"
 	TakesNumber  Takes = "number"  // a whole number
+	TakesWord    Takes = "word"    // one of FacetInfo.Words
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -45,23 +53,31 @@ type FacetInfo struct {
 	Takes       Takes
 	Least, Most int    // of a number
 	Unit        string // of a number
+	Words       []string
 }
 
 // Facets are the facets that Ivelt can set, in the order they are shown.
 var Facets = []FacetInfo{
-	{FacetWidgets, "Windows", TakesPiece, 0, 0, ""},
-	{FacetDark, "Shade", TakesShade, 0, 0, ""},
-	{FacetAccent, "Accent", TakesColour, 0, 0, ""},
-	{FacetButtons, "Window buttons", TakesButtons, 0, 0, ""},
-	{FacetIcons, "Icons", TakesPiece, 0, 0, ""},
-	{FacetIconSize, "Icons on the desk", TakesNumber, 16, 128, "px"},
-	{FacetPointer, "Pointer", TakesPiece, 0, 0, ""},
-	{FacetPointerSize, "Pointer size", TakesNumber, 8, 256, "px"},
-	{FacetFont, "Font", TakesFont, 0, 0, ""},
-	{FacetBar, "Bar", TakesPiece, 0, 0, ""},
-	{FacetOpacity, "Bar's opacity", TakesNumber, 0, 100, "%"},
-	{FacetBlur, "Blur behind it", TakesNumber, 0, 64, "px"},
-	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, ""},
+	{FacetWidgets, "Windows", TakesPiece, 0, 0, "", nil},
+	{FacetDark, "Shade", TakesShade, 0, 0, "", []string{"light", "dark", "automatic"}},
+	{FacetContrast, "Contrast", TakesWord, 0, 0, "", []string{"usual", "high"}},
+	{FacetAccent, "Accent", TakesColour, 0, 0, "", nil},
+	{FacetButtons, "Window buttons", TakesButtons, 0, 0, "", nil},
+	{FacetIcons, "Icons", TakesPiece, 0, 0, "", nil},
+	{FacetIconSize, "Icons on the desk", TakesNumber, 16, 128, "px", nil},
+	{FacetPointer, "Pointer", TakesPiece, 0, 0, "", nil},
+	{FacetPointerSize, "Pointer size", TakesNumber, 8, 256, "px", nil},
+	{FacetFont, "Font", TakesFont, 0, 0, "", nil},
+	{FacetFontDocument, "Document font", TakesFont, 0, 0, "", nil},
+	{FacetFontMono, "Fixed-width font", TakesFont, 0, 0, "", nil},
+	{FacetFontTitle, "Title font", TakesFont, 0, 0, "", nil},
+	{FacetAntialias, "Smooth letters", TakesWord, 0, 0, "", []string{"on", "off"}},
+	{FacetHinting, "Hinting", TakesWord, 0, 0, "", []string{"none", "slight", "medium", "full"}},
+	{FacetSubpixel, "Sub-pixels", TakesWord, 0, 0, "", []string{"none", "rgb", "bgr", "vrgb", "vbgr"}},
+	{FacetBar, "Bar", TakesPiece, 0, 0, "", nil},
+	{FacetOpacity, "Bar's opacity", TakesNumber, 0, 100, "%", nil},
+	{FacetBlur, "Blur behind it", TakesNumber, 0, 64, "px", nil},
+	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
 }
 
 // FacetOf returns what is known of a facet.
@@ -91,9 +107,9 @@ func (f FacetInfo) Accepts(value string) error {
 		return fmt.Errorf("%s is %s, not %q", strings.ToLower(f.Title), want, value)
 	}
 	switch f.Takes {
-	case TakesShade:
-		if value != "light" && value != "dark" && value != "automatic" {
-			return bad("light, dark or automatic")
+	case TakesShade, TakesWord:
+		if !slices.Contains(f.Words, value) {
+			return bad("one of " + strings.Join(f.Words, ", "))
 		}
 	case TakesColour:
 		if !colourForm.MatchString(value) {

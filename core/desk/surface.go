@@ -116,10 +116,19 @@ type Source struct {
 	Group  string `toml:"group"`
 	Key    string `toml:"key"`
 	Write  bool   `toml:"write"` // the source a plan sets
+	On     string `toml:"on"`    // it is asked there alone: x11 or wayland, see [Desk.Display]
 	// Side takes of a value "name:variant" what is before the colon or after it;
 	// "" takes all of it.
 	Side   string              `toml:"side"`
 	Values map[string][]string `toml:"values"` // in this source, in the facet's stead
+	// Clamp: a number outside the facet's range is taken as the nearest in it.
+	Clamp bool `toml:"clamp"`
+	// Leaves: with one of these, as written, the source leaves it to the next.
+	Leaves []string `toml:"leaves"`
+	// Rename of the words of a list, "menu:minimize,close", makes the program's
+	// words; those that are not named are left out.
+	Rename map[string]string `toml:"rename"`
+	Type   string            `toml:"-"` // of GLib's settings: the key's, where a plan sets it
 }
 
 // Lookup says how the surface finds the piece a value names.
@@ -135,8 +144,9 @@ type Lookup struct {
 }
 
 // formats are those of sources: key files, GTK 2's resource files, X resources,
-// and variables of the session's environment.
-var formats = []string{"keyfile", "gtkrc", "xresources", "env"}
+// variables of the session's environment, XSETTINGS, and GLib's settings, of
+// which the group is the schema.
+var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings"}
 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")
@@ -242,6 +252,9 @@ func ParseSurface(b []byte) (Surface, error) {
 		for _, src := range f.Sources {
 			if !slices.Contains(formats, src.Format) {
 				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use one of %s", ErrDescriptor, s.ID, f.Name, src.Format, strings.Join(formats, ", "))
+			}
+			if src.On != "" && src.On != "x11" && src.On != "wayland" {
+				return s, fmt.Errorf("%w: %s, facet %s: a source is asked on x11 or wayland, not on %q", ErrDescriptor, s.ID, f.Name, src.On)
 			}
 		}
 		if _, known := FacetOf(f.Name); !known {

@@ -28,7 +28,7 @@ func TestOutfitFiles(t *testing.T) {
 		"format = 1\n[facet.hats]\npiece='x'":            "facet \"hats\" is not known",
 		"format = 1\n[facet.icons]\n":                    "names nothing",
 		"format = 1\n[facet.icons]\nvalue='x'":           "takes a piece",
-		"format = 1\n[facet.dark]\nvalue='dim'":          "shade is light, dark or automatic",
+		"format = 1\n[facet.dark]\nvalue='dim'":          "shade is one of light, dark, automatic",
 		"format = 1\n[facet.pointer-size]\nvalue='900'":  "a number from 8 to 256",
 		"format = 1\n[facet.accent]\nvalue='red;}'":      "#rrggbb",
 		"format = 1\n[facet.font]\npiece='Estuary Sans'": "a size in points",

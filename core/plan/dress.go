@@ -7,9 +7,12 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/gsettings"
 	"ivelt/core/gtkrc"
+	"ivelt/core/gvariant"
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -52,7 +55,7 @@ func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first 
 // dress adds what makes the surfaces wear the outfit, as far as they would find
 // it on the desk seen.
 func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
-	b.seen, b.unsetting, b.told = seen, map[string]bool{}, map[string]bool{}
+	b.seen, b.outfit, b.unsetting, b.told = seen, o, map[string]bool{}, map[string]bool{}
 	for _, s := range b.d.Surfaces {
 		for _, facet := range o.Facets() {
 			f, ok := s.Facet(facet)
@@ -120,16 +123,16 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		return nil
 	}
 	b.told[s.ID+" "+f.Name] = true
-	target := targetOf(b.d, f, r)
-	if target.Path == "" {
-		return block(s.Title+" has no file that Ivelt may set.", "")
+	target, why, remedy := b.targetOf(s, f, want)
+	if why != "" {
+		return block(why, remedy)
 	}
 	shown := b.d.Expand(target.Path)[0]
 	p, err := b.resolve(shown)
 	if err != nil {
 		return err
 	}
-	why := fmt.Sprintf("tell %s to use %s", s.Title, want)
+	why = fmt.Sprintf("tell %s to use %s", s.Title, want)
 	for i := range b.plan.Ops { // a file that is written already gets this line too
 		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
 			content, err := edited(op.Content, target, f, want)
@@ -172,22 +175,89 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 }
 
 // targetOf is the source that a plan sets: the one that is meant for it, or one
-// that comes before that and speaks, and so would overrule it.
-func targetOf(d *desk.Desk, f desk.Facet, r reading.Reading) desk.Source {
-	for _, src := range f.Sources {
-		if src.Write {
-			return src
+// that comes before that and would overrule it. If that is none that a plan may
+// set, it says why, and what to do.
+func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target desk.Source, why, remedy string) {
+	speaks := func(src desk.Source) (reading.Step, bool) {
+		for _, step := range reading.Ask(b.d, s, f, src) {
+			if step.State == reading.Wins {
+				return step, true
+			}
 		}
+		return reading.Step{}, false
+	}
+	for _, src := range f.Sources {
 		if src.Format == "env" {
 			continue // it is taken out
 		}
-		for _, step := range r.Chain {
-			if step.Key == src.Key && d.Mine(step.Path) && slices.Contains(d.Expand(src.Path), step.Path) && (step.State == reading.Wins || step.State == reading.Overruled) {
-				return src
+		step, ok := speaks(src)
+		switch {
+		case src.On != "" && src.On != b.d.Display():
+		case src.Format == "gsettings" && ok:
+			return b.settingsTarget(s, f, src, want)
+		case src.Format == "xsettings" && ok:
+			return src, fmt.Sprintf("a provider on the display tells all programs %s, %s, which overrules the files of %s.", src.Key, reading.Quoted(step.Value), s.Title), "Change it where that provider keeps its settings, or stop it."
+		case strings.HasPrefix(src.Path, "{theme}"):
+			at, line, speaks := b.themeSays(s, f, src)
+			if speaks {
+				return src, fmt.Sprintf("the theme brings settings of its own, and %s, line %d, overrules the person's.", b.d.Show(at), line), "Take that line out, or wear another theme."
 			}
+		case src.Write:
+			return src, "", ""
+		case ok && b.d.Mine(step.Path) && slices.Contains(b.d.Expand(src.Path), step.Path):
+			return src, "", ""
 		}
 	}
-	return desk.Source{}
+	return desk.Source{}, s.Title + " has no file that Ivelt may set.", ""
+}
+
+// themeSays tells whether the theme that is going to be worn speaks for a facet.
+func (b *builder) themeSays(s desk.Surface, f desk.Facet, src desk.Source) (file string, line int, ok bool) {
+	wears := func(facet string) string {
+		of, has := s.Facet(facet)
+		if !has {
+			return ""
+		}
+		if want := b.outfit.Want(facet); want != "" && reading.Check(b.seen, s, of, want) == nil {
+			return want
+		}
+		return reading.Told(b.d, s, of).Value
+	}
+	src.Path = reading.InTheme(b.seen, s, src.Path, wears(desk.FacetWidgets), wears(desk.FacetDark) == "dark")
+	if src.Path == "" {
+		return "", 0, false
+	}
+	for _, step := range reading.Ask(b.seen, s, f, src) {
+		if step.State == reading.Wins {
+			return step.Path, step.Line, true
+		}
+	}
+	return "", 0, false
+}
+
+// settingsTarget is where GLib's settings keep a key, as a source of a plan.
+func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, want string) (target desk.Source, why, remedy string) {
+	key, _, _ := reading.SchemaKey(b.d, src.Group, src.Key)
+	for _, step := range reading.Ask(b.d, s, f, src) {
+		if step.Locked {
+			return src, fmt.Sprintf("an administrator has locked the setting %s %s.", src.Group, src.Key), "Ask who looks after this computer."
+		}
+	}
+	if backend := reading.Backend(b.d); backend != "keyfile" {
+		return src, fmt.Sprintf("%s asks the settings database, which %s keeps in a file of its own.", s.Title, backend), "Set it with: gsettings set " + src.Group + " " + src.Key + " " + gsettingsText(key.Type, reading.Written(f, src, want))
+	}
+	target = src
+	target.Path, target.Format, target.Type = reading.KeyfileOf(b.d), "gsettings", key.Type
+	target.Group, target.Key = gsettings.GroupOf(key.Path)
+	return target, "", ""
+}
+
+// gsettingsText is a value as a key of a schema takes it.
+func gsettingsText(kind, said string) string {
+	if kind == "s" {
+		return gvariant.Text(said)
+	}
+	return said
 }
 
 // unset adds the operation that takes a variable out of the file that sets it:
@@ -237,17 +307,21 @@ func withoutVariable(file []byte, name string) []byte {
 func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, error) {
 	switch target.Format {
 	case "xresources":
-		return xresources.Set(old, target.Key, reading.Written(f, want)), nil
+		return xresources.Set(old, target.Key, reading.Written(f, target, want)), nil
 	case "gtkrc":
 		if notes := gtkrc.Parse(old).Notes; len(notes) > 0 {
 			return nil, fmt.Errorf("line %d: %s", notes[0].Line, notes[0].Text)
 		}
-		return gtkrc.Set(old, target.Key, reading.Written(f, want), f.Number != nil || f.Values != nil), nil
+		return gtkrc.Set(old, target.Key, reading.Written(f, target, want), f.Number != nil || f.Values != nil), nil
 	}
 	kf, err := keyfile.Parse(old)
 	if err != nil {
 		return nil, err
 	}
-	kf.Set(target.Group, target.Key, reading.Written(f, want))
+	said := reading.Written(f, target, want)
+	if target.Format == "gsettings" {
+		said = gsettingsText(target.Type, said)
+	}
+	kf.Set(target.Group, target.Key, said)
 	return kf.Bytes(), nil
 }

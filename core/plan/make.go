@@ -8,6 +8,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
+	"ivelt/core/outfit"
 )
 
 // Rename plans to give a piece another display name: the Name in its
@@ -48,6 +49,7 @@ type builder struct {
 	// Variables that are taken out, and what surfaces are told by the plan, by
 	// surface and facet.
 	unsetting, told map[string]bool
+	outfit          outfit.Outfit
 }
 
 // resolve follows the links of a path, so that a linked settings file is

@@ -1,0 +1,358 @@
+package reading
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"maps"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkrc"
+	"ivelt/core/keyfile"
+	"ivelt/core/xresources"
+)
+
+// Ask asks a source of a surface: each of its files in order, or what stands
+// in no file. A source that names the facet comes back as Wins.
+func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
+	if src.On != "" && d.Display() != src.On {
+		return []Step{{Origin: originOf(src), State: NotAsked, Note: map[string]string{
+			"x11": "is asked on X only, and this session has a compositor of its own", "wayland": "is asked under a compositor only, and this session is on X"}[src.On]}}
+	}
+	switch src.Format {
+	case "env":
+		return []Step{askVariable(d, f, src)}
+	case "xsettings":
+		return []Step{askProvider(d, f, src)}
+	case "gsettings":
+		return askSettings(d, f, src)
+	}
+	if src.Format == "xresources" && src.Path == "" {
+		return []Step{askLoaded(d, f, src)}
+	}
+	var out []Step
+	for _, p := range places(d, s, src) {
+		out = append(out, ask(d, f, src, p))
+	}
+	return out
+}
+
+func originOf(src desk.Source) Origin {
+	switch src.Format {
+	case "env":
+		return Origin{Kind: "env", Key: src.Key}
+	case "xsettings":
+		return Origin{Kind: "setting", Key: src.Key}
+	case "gsettings":
+		return Origin{Kind: "setting", Key: src.Group + " " + src.Key}
+	}
+	return Origin{Kind: "file", Path: src.Path, Key: src.Key}
+}
+
+// places are the files of a source. "{theme}" is the folder of the sheet that
+// the surface wears.
+func places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
+	rest, ok := strings.CutPrefix(src.Path, "{theme}")
+	if !ok && strings.HasSuffix(src.Path, "*") { // each of a folder's, the last first
+		found, _ := fs.Glob(d.Tree(), desk.Name(src.Path))
+		for i := range found {
+			found[i] = desk.Path(found[i])
+		}
+		slices.Reverse(found)
+		return found
+	}
+	if !ok {
+		return d.Expand(src.Path)
+	}
+	f, ok := s.Facet(desk.FacetWidgets)
+	if !ok {
+		return nil
+	}
+	dark := false
+	if f, ok := s.Facet(desk.FacetDark); ok {
+		dark = toldWithout(d, s, f, "{theme}") == "dark"
+	}
+	if p := InTheme(d, s, "{theme}"+rest, toldWithout(d, s, f, "{theme}"), dark); p != "" {
+		return []string{p}
+	}
+	return nil
+}
+
+// InTheme is the file that a source in "{theme}" has with a theme; "" if the
+// surface does not find that theme.
+func InTheme(d *desk.Desk, s desk.Surface, place, theme string, dark bool) string {
+	f, _ := s.Facet(desk.FacetWidgets)
+	sheet, _, err := FindSheet(d, f.Lookup, theme, dark)
+	if err != nil || sheet == "" {
+		return ""
+	}
+	return path.Join(path.Dir(sheet), strings.TrimPrefix(place, "{theme}"))
+}
+
+// toldWithout is what a surface is told by sources that are not in a place.
+func toldWithout(d *desk.Desk, s desk.Surface, f desk.Facet, place string) string {
+	f.Sources = slices.DeleteFunc(slices.Clone(f.Sources), func(src desk.Source) bool { return strings.HasPrefix(src.Path, place) })
+	f.Loaded = nil
+	return Told(d, s, f).Value
+}
+
+// heard fills in what a source says, in Ivelt's words; what the program passes
+// over leaves it silent.
+func (step Step) heard(f desk.Facet, src desk.Source, raw string) Step {
+	if src.Values != nil {
+		f.Values = src.Values
+	}
+	if src.Rename != nil {
+		raw = renamed(raw, src.Rename)
+	}
+	if slices.Contains(src.Leaves, raw) {
+		step.State, step.Note = Silent, fmt.Sprintf("says %q, which leaves it to the next", raw)
+		return step
+	}
+	if n, err := strconv.ParseInt(raw, 10, 64); err == nil && src.Clamp && f.Number != nil {
+		raw = strconv.FormatInt(min(max(n, f.Number.Least), f.Number.Most), 10)
+	}
+	var ok bool
+	if step.Value, ok = Word(f, raw); !ok {
+		step.State, step.Note = Silent, fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+		return step
+	}
+	step.State = Wins
+	return step
+}
+
+// renamed makes the words of a list, which colons and commas part, the program's
+// own; what it does not know, and what comes after a second colon, is left out
+// (translate_wm_button_layout_to_gtk, gdkscreen-wayland.c of GTK 3.24).
+func renamed(list string, names map[string]string) string {
+	var sides []string
+	for i, side := range strings.Split(list, ":") {
+		if i == 2 {
+			break
+		}
+		var words []string
+		for word := range strings.SplitSeq(side, ",") {
+			if own, ok := names[word]; ok {
+				words = append(words, own)
+			}
+		}
+		sides = append(sides, strings.Join(words, ","))
+	}
+	return strings.Join(sides, ":")
+}
+
+// askVariable reads a variable of the session's environment.
+func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Step {
+	step := Step{Origin: originOf(src), State: Silent}
+	v, ok := d.Var(src.Key)
+	if !ok || v.Value == "" {
+		return step
+	}
+	step.Path, step.Line = v.File, v.Line
+	value := v.Value
+	before, after, _ := strings.Cut(value, ":")
+	switch src.Side {
+	case "before":
+		value = before
+	case "after":
+		value = after
+	}
+	return step.heard(f, src, value)
+}
+
+// askProvider reads what a provider of XSETTINGS has on the display.
+func askProvider(d *desk.Desk, f desk.Facet, src desk.Source) Step {
+	step := Step{Origin: originOf(src), State: Silent}
+	held := d.Now().XSettings
+	if held == nil {
+		step.State, step.Note = Absent, "no provider of XSETTINGS is known on the display"
+		return step
+	}
+	v, ok := held[src.Key]
+	if !ok {
+		return step
+	}
+	switch v := v.(type) {
+	case string:
+		if f.Number != nil {
+			step.Note = fmt.Sprintf("%q is no number, and is passed over", v)
+			return step
+		}
+		return step.heard(f, src, v)
+	case int32:
+		if f.Number == nil && f.Values == nil && src.Values == nil {
+			step.Note = fmt.Sprintf("%d is a number, and is passed over", v)
+			return step
+		}
+		return step.heard(f, src, strconv.Itoa(int(v)))
+	}
+	step.Note = "a colour is nothing it understands, and is passed over"
+	return step
+}
+
+// askLoaded reads the X resources that are loaded on the display.
+func askLoaded(d *desk.Desk, f desk.Facet, src desk.Source) Step {
+	step := Step{Origin: Origin{Kind: "setting", Key: src.Key}, State: Silent}
+	loaded := d.Now().Resources
+	if loaded == nil {
+		step.State, step.Note = Absent, "what is loaded on the display is not known"
+		return step
+	}
+	if e, ok := xresources.Lookup(loaded, src.Key); ok {
+		return step.heard(f, src, e.Value)
+	}
+	return step
+}
+
+// ask reads one source file.
+func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
+	step := Step{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
+	b, err := fs.ReadFile(d.Tree(), desk.Name(p))
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		step.State = Absent
+		return step
+	case err != nil:
+		step.State, step.Note = Broken, reason(err)
+		return step
+	}
+	step.State = Silent
+	switch src.Format {
+	case "gtkrc":
+		return askResource(d, f, src, step)
+	case "xresources":
+		e, ok := xresources.Lookup(b, src.Key)
+		if !ok {
+			return step
+		}
+		step.Line = e.Line
+		return step.heard(f, src, e.Value)
+	}
+	kf, err := keyfile.Parse(b)
+	if err != nil {
+		step.State, step.Note = Broken, err.Error()
+		var se *keyfile.SyntaxError
+		if errors.As(err, &se) {
+			step.Line = se.Line
+		}
+		return step
+	}
+	e, ok := kf.Lookup(src.Group, src.Key)
+	if !ok {
+		return step
+	}
+	step.Line = e.Line
+	return step.heard(f, src, keyfile.Unescape(e.Value))
+}
+
+// askResource reads a resource file of GTK 2 with what it includes.
+func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Step) Step {
+	file, err := gtkrc.Load(d.Tree(), desk.Name(step.Path))
+	if err != nil {
+		step.State, step.Note = Broken, reason(err)
+		return step
+	}
+	if len(file.Notes) > 0 {
+		step.Note = fmt.Sprintf("line %d: %s", file.Notes[0].Line, file.Notes[0].Text)
+	}
+	for _, set := range slices.Backward(file.Settings) {
+		if set.Key != src.Key {
+			continue
+		}
+		said := Step{Origin: Origin{Kind: "file", Path: desk.Path(set.File), Line: set.Line, Key: src.Key}}.heard(f, src, set.Value)
+		if said.State == Wins {
+			return said
+		}
+		step.Note = said.Note
+	}
+	return step
+}
+
+// Word is Ivelt's word for what a program's file says of a facet. It is not ok
+// if the program passes that over.
+func Word(f desk.Facet, raw string) (string, bool) {
+	if f.Number != nil {
+		n, err := strconv.ParseInt(strings.TrimRight(raw, " \t"), 10, 32)
+		if err != nil || n < f.Number.Least || n > f.Number.Most {
+			return raw, false
+		}
+		return strconv.FormatInt(n, 10), true
+	}
+	if f.Values == nil {
+		return raw, true
+	}
+	for word, written := range f.Values {
+		if slices.Contains(written, strings.TrimRight(raw, " \t")) {
+			return word, true
+		}
+	}
+	return raw, false
+}
+
+// Written is how a source says Ivelt's word for a value.
+func Written(f desk.Facet, src desk.Source, word string) string {
+	if src.Values != nil {
+		f.Values = src.Values
+	}
+	if written := f.Values[word]; len(written) > 0 {
+		return written[0]
+	}
+	if src.Rename != nil {
+		back := map[string]string{}
+		for theirs, own := range src.Rename {
+			back[own] = theirs
+		}
+		return renamed(word, back)
+	}
+	return word
+}
+
+// Same reports whether two values are one for the facet.
+func Same(f desk.Facet, a, b string) bool {
+	if f.Lookup.Kind != "font" {
+		return a == b
+	}
+	one, size := desk.SplitFont(a)
+	other, otherSize := desk.SplitFont(b)
+	return strings.EqualFold(one, other) && size == otherSize
+}
+
+// Check says why a surface could not follow a value, nil if it could.
+func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
+	if f.Values != nil && f.Values[want] == nil {
+		return &ValueError{strings.Join(slices.Sorted(maps.Keys(f.Values)), " and ")}
+	}
+	if _, ok := Word(f, want); f.Number != nil && !ok {
+		return &ValueError{fmt.Sprintf("%d to %d", f.Number.Least, f.Number.Most)}
+	}
+	if f.Lookup.Kind == "" {
+		return nil
+	}
+	_, err := Find(d, f.Lookup, want)
+	return err
+}
+
+// ValueError: the program knows other values only.
+type ValueError struct{ Known string }
+
+func (e *ValueError) Error() string { return "only " + e.Known + " are known" }
+
+// Quoted is a value in quotes, and nothing as "nothing".
+func Quoted(value string) string {
+	if value == "" {
+		return "nothing"
+	}
+	return strconv.Quote(value)
+}
+
+func reason(err error) string {
+	var pe *fs.PathError
+	if errors.As(err, &pe) {
+		return pe.Err.Error()
+	}
+	return err.Error()
+}
