@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "14"
+const worldVersion = "15"
 
 // World is the demo world on disk.
 type World struct {
@@ -60,7 +60,7 @@ func Open(dir string, fresh bool) (*World, error) {
 		return nil, err
 	}
 	d.Title, d.Writable = "Avocet", true
-	d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
+	d.Surfaces = d.Present(append(desk.Builtin(), standin.Surfaces()...))
 	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}, standin.Caches{Home: home, Host: d.HostPath}}, nil
 }
 
@@ -129,6 +129,9 @@ func makeAvocet(dir string) error {
 		return err
 	}
 	tree.add(hicolor.under("usr/share/icons/hicolor"))
+	for _, library := range []string{"libgtk-x11-2.0.so.0", "libgtk-3.so.0", "libgtk-4.so.1", "libQt6Core.so.6", "qt6/plugins/platformthemes/libqgtk3.so"} {
+		tree["usr/lib/x86_64-linux-gnu/"+library] = nil // that it is there says that its programs are
+	}
 	tree["etc/gtk-3.0/settings.ini"] = []byte("[Settings]\ngtk-icon-theme-name=Marram\ngtk-theme-name=Saltpan\n")
 	tree["etc/quayside/quayside.conf"] = []byte("# As the station sets its desks up.\n[Look]\nicons=Foreshore\n[Bar]\nedge=top\nthickness=34\n")
 	for _, p := range []string{"Foreshore", "Marram"} { // as the package database has it
@@ -286,6 +289,7 @@ gtk-icon-theme-name=Marram
 gtk-font-name=Estuary Sans 11
 gtk-hint-font-metrics=1
 `, "\n", "\r\n"),
+	".config/environment.d/qt.conf": "# one look for all, please\nQT_QPA_PLATFORMTHEME=gtk3\n",
 	".gtkrc-2.0": `# from the very old laptop
 gtk-theme-name = "Saltpan"
 gtk-icon-theme-name="Foreshore"

@@ -6,6 +6,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -287,4 +288,16 @@ func messyResource(r *rand.Rand) string {
 		s = strings.TrimSuffix(s, end)
 	}
 	return s
+}
+
+// dress puts an outfit on one surface of a desk, and returns what kept it from
+// following.
+func dress(t *testing.T, d *desk.Desk, surface string, o outfit.Outfit, journal string) []plan.Blocked {
+	t.Helper()
+	only := *d
+	only.Surfaces = slices.DeleteFunc(slices.Clone(d.Surfaces), func(s desk.Surface) bool { return s.ID != surface })
+	p, err := plan.Dress(&only, o)
+	require.NoError(t, err)
+	require.NoError(t, plan.Apply(t.Context(), &only, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: journal}))
+	return p.Blocked
 }

@@ -10,6 +10,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/demo"
+	"ivelt/session"
 )
 
 // deskFlags name a desk: by name, as two folders, or, if none is given, this
@@ -70,12 +71,13 @@ func ownDesk() (*desk.Desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	d.Title, d.Surfaces, d.Env = "This computer", desk.Builtin(), map[string]string{}
+	d.Title, d.Surfaces, d.Env = "This computer", d.Present(desk.Builtin()), map[string]string{}
 	for _, kv := range os.Environ() {
 		if k, v, ok := strings.Cut(kv, "="); ok {
 			d.Env[k] = v
 		}
 	}
+	d.Running = session.Of(d.Env["DISPLAY"])
 	tell(d.OwnSurfaces())
 	return d, nil
 }

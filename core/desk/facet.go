@@ -27,6 +27,7 @@ const (
 	FacetHinting      = "hinting"       // how far letters are fitted to the pixels
 	FacetSubpixel     = "subpixel"      // the order of a pixel's colours, which smoothing may use
 	FacetContrast     = "contrast"      // whether more of it is asked for
+	FacetStyle        = "style"         // what draws the controls, where that is a program
 	FacetBar          = "bar"           // the theme of the shell's bar and notices
 	FacetOpacity      = "opacity"       // of the bar, percent
 	FacetBlur         = "blur"          // of what is behind the bar, px
@@ -61,6 +62,7 @@ var Facets = []FacetInfo{
 	{FacetWidgets, "Windows", TakesPiece, 0, 0, "", nil},
 	{FacetDark, "Shade", TakesShade, 0, 0, "", []string{"light", "dark", "automatic"}},
 	{FacetContrast, "Contrast", TakesWord, 0, 0, "", []string{"usual", "high"}},
+	{FacetStyle, "Style", TakesWord, 0, 0, "", []string{"Fusion", "Windows"}},
 	{FacetAccent, "Accent", TakesColour, 0, 0, "", nil},
 	{FacetButtons, "Window buttons", TakesButtons, 0, 0, "", nil},
 	{FacetIcons, "Icons", TakesPiece, 0, 0, "", nil},

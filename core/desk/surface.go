@@ -22,6 +22,9 @@ type Surface struct {
 	Kind    string  `toml:"kind"`    // toolkit, shell …
 	Restart string  `toml:"restart"` // what has to start again for a change to show: program, shell, session, machine
 	Facets  []Facet `toml:"facet"`
+	// Present are files, with stars, of which one is there where the program is;
+	// without any it is everywhere.
+	Present []string `toml:"present"`
 	// Sources are the files of facets that give a key only, strongest first, and
 	// Loaded is where the running program keeps such keys.
 	Sources []Source          `toml:"source"`
@@ -97,6 +100,8 @@ type Facet struct {
 	// of several is written. Without it values are as they are written.
 	Values   map[string][]string `toml:"values"`
 	Number   *Range              `toml:"number"`   // what is no whole number in it is passed over
+	Fold     bool                `toml:"fold"`     // its values are read whatever their case
+	Sizeless bool                `toml:"sizeless"` // of a font: it takes the family alone
 	Evidence string              `toml:"evidence"` // what the order of sources was read from
 	Sources  []Source            `toml:"source"`   // strongest first
 	Lookup   Lookup              `toml:"lookup"`
@@ -111,7 +116,7 @@ type Range struct {
 
 // Source is one place a surface reads a value from.
 type Source struct {
-	Path   string `toml:"path"`   // with the place names of [Desk.Expand]
+	Path   string `toml:"path"`   // with the place names of [Desk.Expand]; of one that is followed its ID
 	Format string `toml:"format"` // one of formats
 	Group  string `toml:"group"`
 	Key    string `toml:"key"`
@@ -121,6 +126,8 @@ type Source struct {
 	// "" takes all of it.
 	Side   string              `toml:"side"`
 	Values map[string][]string `toml:"values"` // in this source, in the facet's stead
+	// When of a surface that is followed: one of these has to be so.
+	When []Condition `toml:"when"`
 	// Clamp: a number outside the facet's range is taken as the nearest in it.
 	Clamp bool `toml:"clamp"`
 	// Leaves: with one of these, as written, the source leaves it to the next.
@@ -129,6 +136,14 @@ type Source struct {
 	// words; those that are not named are left out.
 	Rename map[string]string `toml:"rename"`
 	Type   string            `toml:"-"` // of GLib's settings: the key's, where a plan sets it
+}
+
+// Condition is a variable of the session that has one of some words in it, which
+// colons part, whatever their case.
+type Condition struct {
+	Key   string   `toml:"key"`
+	Words []string `toml:"words"`
+	File  string   `toml:"file"` // what has to be there too, with stars
 }
 
 // Lookup says how the surface finds the piece a value names.
@@ -144,9 +159,10 @@ type Lookup struct {
 }
 
 // formats are those of sources: key files, GTK 2's resource files, X resources,
-// variables of the session's environment, XSETTINGS, and GLib's settings, of
-// which the group is the schema.
-var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings"}
+// variables of the session's environment, XSETTINGS, GLib's settings, of which
+// the group is the schema, fontconfig's rules, of which the group is the family
+// that is asked for, and other surfaces that are followed.
+var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings", "fontconfig", "follows"}
 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")
@@ -161,6 +177,16 @@ func Builtin() []Surface {
 		panic(err) // embedded and tested
 	}
 	return out
+}
+
+// Present are those of surfaces whose program is on the desk.
+func (d *Desk) Present(all []Surface) []Surface {
+	return slices.DeleteFunc(slices.Clone(all), func(s Surface) bool {
+		return len(s.Present) > 0 && !slices.ContainsFunc(s.Present, func(pattern string) bool {
+			found, _ := fs.Glob(d.Tree(), Name(pattern))
+			return found != nil
+		})
+	})
 }
 
 // LoadSurfaces reads every descriptor in a folder, by file name.

@@ -120,7 +120,7 @@ func (b *Book) Find(family string, weight float64, italic bool) (Face, bool) {
 // by the desk's own configuration; without one the first family there is.
 func (b *Book) Instead(d *desk.Desk, family string, weight float64, italic bool) (Face, bool) {
 	families := []fontconf.Family{{Name: family, Strong: true}}
-	if c := configOf(d); c != nil {
+	if c := Config(d); c != nil {
 		families = c.Families(family)
 	}
 	plain := make([]fontfile.Face, len(b.faces))
@@ -141,9 +141,9 @@ type cachedConfig struct {
 
 var configs sync.Map // by desk: cachedConfig
 
-// configOf is the desk's fontconfig configuration, nil if it has none. It is read
+// Config is the desk's fontconfig configuration, nil if it has none. It is read
 // anew only if a file of it has changed.
-func configOf(d *desk.Desk) *fontconf.Config {
+func Config(d *desk.Desk) *fontconf.Config {
 	const top = "/etc/fonts/fonts.conf"
 	key := d.ID + d.HostPath("/") + d.HostPath(d.HomePath)
 	stamp := func(files []string) string {

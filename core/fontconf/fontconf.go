@@ -2,8 +2,8 @@
 // are looked for, which families stand for which, and which face is taken for a
 // request (fonts-conf(5); fccfg.c and fcmatch.c of fontconfig 2.14).
 //
-// Of a request it knows the family, the weight and the slant. Rules about other
-// properties do not apply.
+// Of a request it knows the family, the weight and the slant, and of rendering
+// the [Properties]. Rules that test anything else do not apply.
 package fontconf
 
 import (
@@ -35,12 +35,15 @@ type Note struct {
 
 // rule changes the families of a request that its tests fit.
 type rule struct {
-	tests []test
-	edits []edit
+	target string // pattern or font
+	file   string
+	tests  []test
+	edits  []edit
 }
 
 type test struct {
 	name, qual, compare string
+	target              string // pattern, font or default
 	values              []string
 	ignoreBlanks        bool
 }
@@ -48,14 +51,43 @@ type test struct {
 type edit struct {
 	name, mode, binding string
 	values              []string
+	line                int // 1-based
 }
 
 // node is an element of a configuration file.
 type node struct {
 	XMLName xml.Name
-	Attrs   []xml.Attr `xml:",any,attr"`
-	Text    string     `xml:",chardata"`
-	Kids    []node     `xml:",any"`
+	Attrs   []xml.Attr
+	Text    string
+	Kids    []node
+	Line    int   // 1-based, where its first tag ends
+	from    int64 // where its content begins and ends, bytes of the file
+	to      int64
+}
+
+// UnmarshalXML reads an element with where it stands.
+func (n *node) UnmarshalXML(d *xml.Decoder, start xml.StartElement) error {
+	n.XMLName, n.Attrs, n.from = start.Name, start.Attr, d.InputOffset()
+	n.Line, _ = d.InputPos()
+	for {
+		n.to = d.InputOffset()
+		token, err := d.Token()
+		if err != nil {
+			return err
+		}
+		switch t := token.(type) {
+		case xml.CharData:
+			n.Text += string(t)
+		case xml.StartElement:
+			var kid node
+			if err := kid.UnmarshalXML(d, t); err != nil {
+				return err
+			}
+			n.Kids = append(n.Kids, kid)
+		case xml.EndElement:
+			return nil
+		}
+	}
 }
 
 func (n node) attr(name, usual string) string {
@@ -92,11 +124,9 @@ func (c *Config) read(fsys fs.FS, file string) {
 		return
 	}
 	c.Files = append(c.Files, file)
-	var top node
-	d := xml.NewDecoder(bytes.NewReader(b))
-	d.Strict = true
-	if err := d.Decode(&top); err != nil || top.XMLName.Local != "fontconfig" {
-		c.Notes = append(c.Notes, Note{file, fmt.Sprint("is no configuration: ", errors.Join(err, errors.New("it has to begin with fontconfig")))})
+	top, err := parse(b)
+	if err != nil {
+		c.Notes = append(c.Notes, Note{file, err.Error()})
 		return
 	}
 	c.depth++
@@ -109,16 +139,29 @@ func (c *Config) read(fsys fs.FS, file string) {
 			c.include(fsys, c.place(n, "/.config/"))
 		case "alias":
 			if r, ok := aliasOf(n); ok {
+				r.file = file
 				c.rules = append(c.rules, r)
 			}
 		case "match":
-			if n.attr("target", "pattern") == "pattern" {
-				if r, ok := matchOf(n); ok {
-					c.rules = append(c.rules, r)
-				}
+			if r, ok := matchOf(n); ok {
+				r.file = file
+				c.rules = append(c.rules, r)
 			}
 		}
 	}
+}
+
+// parse reads a configuration file.
+func parse(b []byte) (node, error) {
+	var top node
+	d := xml.NewDecoder(bytes.NewReader(b))
+	if err := d.Decode(&top); err != nil {
+		return top, fmt.Errorf("is no configuration: %w", err)
+	}
+	if top.XMLName.Local != "fontconfig" {
+		return top, errors.New("is no configuration: it has to begin with fontconfig")
+	}
+	return top, nil
 }
 
 // place is the path that an element names; a relative one is of the usual folder.
@@ -150,10 +193,10 @@ func (c *Config) include(fsys fs.FS, p string) {
 	}
 }
 
-func texts(kids []node, element string) []string {
+func texts(kids []node, elements ...string) []string {
 	var out []string
 	for _, k := range kids {
-		if k.XMLName.Local == element {
+		if slices.Contains(elements, k.XMLName.Local) {
 			out = append(out, strings.TrimSpace(k.Text))
 		}
 	}
@@ -165,11 +208,11 @@ func aliasOf(n node) (rule, bool) {
 	if len(families) != 1 {
 		return rule{}, false
 	}
-	r := rule{tests: []test{{name: "family", qual: "any", compare: "eq", values: families, ignoreBlanks: true}}}
+	r := rule{target: "pattern", tests: []test{{name: "family", qual: "any", compare: "eq", values: families, ignoreBlanks: true}}}
 	for _, k := range n.Kids {
 		mode := map[string]string{"prefer": "prepend", "accept": "append", "default": "append_last"}[k.XMLName.Local]
 		if mode != "" {
-			r.edits = append(r.edits, edit{"family", mode, n.attr("binding", "weak"), texts(k.Kids, "family")})
+			r.edits = append(r.edits, edit{"family", mode, n.attr("binding", "weak"), texts(k.Kids, "family"), k.Line})
 		}
 		if k.XMLName.Local == "test" {
 			t, ok := testOf(k)
@@ -186,11 +229,16 @@ func aliasOf(n node) (rule, bool) {
 }
 
 func testOf(n node) (test, bool) {
-	t := test{n.attr("name", ""), n.attr("qual", "any"), n.attr("compare", "eq"), texts(n.Kids, "string"), n.attr("ignore-blanks", "false") == "true"}
-	return t, n.attr("target", "default") != "font" && (t.name == "family" || t.name == "lang") && len(t.values) > 0
+	t := test{
+		name: n.attr("name", ""), qual: n.attr("qual", "any"), compare: n.attr("compare", "eq"),
+		values: texts(n.Kids, "string"), ignoreBlanks: n.attr("ignore-blanks", "false") == "true",
+	}
+	t.target = n.attr("target", "default")
+	return t, (t.name == "family" || t.name == "lang") && len(t.values) > 0
 }
 
 func matchOf(n node) (r rule, ok bool) {
+	r.target = n.attr("target", "pattern")
 	for _, k := range n.Kids {
 		switch k.XMLName.Local {
 		case "test":
@@ -200,45 +248,75 @@ func matchOf(n node) (r rule, ok bool) {
 			}
 			r.tests = append(r.tests, t)
 		case "edit":
-			if k.attr("name", "") == "family" {
-				r.edits = append(r.edits, edit{"family", k.attr("mode", "assign"), k.attr("binding", "weak"), texts(k.Kids, "string")})
+			if name := k.attr("name", ""); name == "family" || slices.Contains(Properties, name) {
+				r.edits = append(r.edits, edit{name, k.attr("mode", "assign"), k.attr("binding", "weak"), texts(k.Kids, "string", "bool", "const", "int"), k.Line})
 			}
 		}
 	}
-	return r, len(r.edits) > 0
+	return r, len(r.edits) > 0 && (r.target == "pattern" || r.target == "font")
 }
 
 // Family is one of those that a request comes to.
 type Family struct {
 	Name   string
 	Strong bool // it comes before the language
+	File   string
+	Line   int // where it is said, 1-based; 0 of what was asked for
 }
 
 // Families returns what a request for a family comes to, the best first.
 func (c *Config) Families(family string) []Family {
-	list := []Family{{family, true}}
+	list, _ := c.request(family)
+	return list
+}
+
+// request works out what a request for a family comes to, and what is said of
+// rendering on the way: a rule goes by what those before it have made of it.
+func (c *Config) request(family string) ([]Family, map[string][]Setting) {
+	list, looks := []Family{{Name: family, Strong: true}}, map[string][]Setting{}
 	for _, r := range c.rules {
-		at, fits := -1, true // where the family is that was met
-		for _, t := range r.tests {
-			if t.name == "lang" {
-				fits = fits && t.compare != "not_eq" && slices.Contains(t.values, "en")
-				continue
-			}
-			met, ok := t.meets(list)
-			if !ok {
-				fits = false
-				break
-			}
-			at = met
+		if r.target == "font" {
+			continue
 		}
+		at, fits := r.fits(list, nil) // where the family is that was met
 		if !fits {
 			continue
 		}
 		for _, e := range r.edits {
-			list, at = e.apply(list, at)
+			if e.name == "family" {
+				list, at = e.apply(list, at, r.file)
+			} else {
+				e.draw(looks, r.file)
+			}
 		}
 	}
-	return list
+	return list, looks
+}
+
+// fits reports whether a rule applies to the families of a request, and those of
+// the font that was taken for it; at is the place of the family that was met.
+func (r rule) fits(list, font []Family) (at int, ok bool) {
+	at = -1
+	for _, t := range r.tests {
+		of := list
+		if t.target == "font" || t.target == "default" && r.target == "font" {
+			if of = font; font == nil {
+				return at, false
+			}
+		}
+		if t.name == "lang" {
+			if t.compare == "not_eq" || !slices.Contains(t.values, "en") {
+				return at, false
+			}
+			continue
+		}
+		met, ok := t.meets(of)
+		if !ok {
+			return at, false
+		}
+		at = met
+	}
+	return at, true
 }
 
 // meets returns the first family that a test fits.
@@ -289,7 +367,7 @@ func equalNames(a, b string) bool {
 	return strings.EqualFold(strings.ReplaceAll(a, " ", ""), strings.ReplaceAll(b, " ", ""))
 }
 
-func (e edit) apply(list []Family, at int) ([]Family, int) {
+func (e edit) apply(list []Family, at int, file string) ([]Family, int) {
 	strong := e.binding == "strong"
 	if e.binding == "same" {
 		near := at >= 0 && e.mode != "append_last" && e.mode != "prepend_first"
@@ -297,7 +375,7 @@ func (e edit) apply(list []Family, at int) ([]Family, int) {
 	}
 	var fresh []Family
 	for _, v := range e.values {
-		fresh = append(fresh, Family{v, strong})
+		fresh = append(fresh, Family{v, strong, file, e.line})
 	}
 	mode := e.mode
 	if at < 0 { // nothing was met: the whole list

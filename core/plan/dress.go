@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/fontconf"
 	"ivelt/core/gsettings"
 	"ivelt/core/gtkrc"
 	"ivelt/core/gvariant"
@@ -105,7 +106,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
 		return nil
 	}
-	if r.Source.Kind == "env" { // it overrules what files say
+	if r.Source.Kind == "env" && !slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "env" && src.Write }) { // it overrules what files say
 		if r.Source.Path == "" {
 			return block(fmt.Sprintf("the session's environment sets %s, which overrules the settings of %s.", r.Source.Key, s.Title), "Find what sets it, and take it out there.")
 		}
@@ -113,7 +114,34 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 			return err
 		}
 	}
+	for _, src := range f.Sources {
+		if src.Format == "follows" {
+			return b.follow(s, f, src, want)
+		}
+	}
 	return b.write(s, f, want, r)
+}
+
+// follow makes a surface go with another, which is told what is wanted; there is
+// no other way to tell it.
+func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want string) error {
+	leader, ok := b.d.Surface(src.Path)
+	if of, has := leader.Facet(f.Name); ok && has {
+		if err := b.set(leader, of, want); err != nil {
+			return err
+		}
+		when := src.When[0]
+		switch v, err := reading.Follows(b.d, src); {
+		case v:
+			return nil
+		case err != nil:
+			b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, fmt.Sprintf("%s follow %s only with a part that is not installed: %v.", s.Title, leader.Title, err), "Install it, then review again."})
+			return nil
+		}
+		return b.setVariable(s, f, when.Key, when.Words[0], fmt.Sprintf("let %s follow %s", s.Title, leader.Title))
+	}
+	b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, fmt.Sprintf("%s have no settings of their own for it, and what they could follow is not on this desk.", s.Title), "They stay as they are."})
+	return nil
 }
 
 // write puts a facet's value into the file that a plan sets.
@@ -126,6 +154,9 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 	target, why, remedy := b.targetOf(s, f, want)
 	if why != "" {
 		return block(why, remedy)
+	}
+	if target.Format == "env" {
+		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), fmt.Sprintf("tell %s to use %s", s.Title, want))
 	}
 	shown := b.d.Expand(target.Path)[0]
 	p, err := b.resolve(shown)
@@ -187,7 +218,7 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 		return reading.Step{}, false
 	}
 	for _, src := range f.Sources {
-		if src.Format == "env" {
+		if src.Format == "env" && !src.Write {
 			continue // it is taken out
 		}
 		step, ok := speaks(src)
@@ -260,54 +291,18 @@ func gsettingsText(kind, said string) string {
 	return said
 }
 
-// unset adds the operation that takes a variable out of the file that sets it:
-// its line, and nothing else.
-func (b *builder) unset(s desk.Surface, f desk.Facet, of reading.Origin) error {
-	b.unsetting[of.Key] = true
-	p, err := b.resolve(of.Path)
-	if err != nil {
-		return err
-	}
-	for i := range b.plan.Ops {
-		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
-			op.Content = withoutVariable(op.Content, of.Key)
-			op.After = fileState(op.Content, op.After.Mode)
-			return nil
-		}
-	}
-	old, err := fs.ReadFile(b.d.Tree(), desk.Name(p))
-	if err != nil {
-		return err
-	}
-	before, err := look(b.d, p)
-	if err != nil {
-		return err
-	}
-	content := withoutVariable(old, of.Key)
-	b.add(Op{
-		Kind: Write, Path: p, Before: before, After: fileState(content, before.Mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Why: "take out " + of.Key + ", which overrules what is set in files", Effect: EffectOf("session"),
-	})
-	return nil
-}
-
-// withoutVariable is a file without the lines that set a variable.
-func withoutVariable(file []byte, name string) []byte {
-	var out []byte
-	for line := range bytes.Lines(file) {
-		if key, _, ok := desk.Assignment(string(line)); !ok || key != name {
-			out = append(out, line...)
-		}
-	}
-	return out
-}
-
 // edited is a settings file in which a facet is as wanted, everything else in it
 // as it was.
 func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, error) {
 	switch target.Format {
 	case "xresources":
 		return xresources.Set(old, target.Key, reading.Written(f, target, want)), nil
+	case "fontconfig":
+		said := reading.Written(f, target, want)
+		if target.Key == "family" {
+			return fontconf.SetFamily(old, target.Group, said)
+		}
+		return fontconf.SetProperty(old, target.Key, said)
 	case "gtkrc":
 		if notes := gtkrc.Parse(old).Notes; len(notes) > 0 {
 			return nil, fmt.Errorf("line %d: %s", notes[0].Line, notes[0].Text)

@@ -30,6 +30,10 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
 		return []Step{askProvider(d, f, src)}
 	case "gsettings":
 		return askSettings(d, f, src)
+	case "fontconfig":
+		return askFonts(d, f, src)
+	case "follows":
+		return follow(d, f, src)
 	}
 	if src.Format == "xresources" && src.Path == "" {
 		return []Step{askLoaded(d, f, src)}
@@ -49,6 +53,8 @@ func originOf(src desk.Source) Origin {
 		return Origin{Kind: "setting", Key: src.Key}
 	case "gsettings":
 		return Origin{Kind: "setting", Key: src.Group + " " + src.Key}
+	case "follows":
+		return Origin{Kind: "env", Key: src.Path}
 	}
 	return Origin{Kind: "file", Path: src.Path, Key: src.Key}
 }
@@ -58,10 +64,7 @@ func originOf(src desk.Source) Origin {
 func places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
 	rest, ok := strings.CutPrefix(src.Path, "{theme}")
 	if !ok && strings.HasSuffix(src.Path, "*") { // each of a folder's, the last first
-		found, _ := fs.Glob(d.Tree(), desk.Name(src.Path))
-		for i := range found {
-			found[i] = desk.Path(found[i])
-		}
+		found := glob(d, src.Path)
 		slices.Reverse(found)
 		return found
 	}
@@ -80,6 +83,15 @@ func places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
 		return []string{p}
 	}
 	return nil
+}
+
+// glob lists the paths of a pattern.
+func glob(d *desk.Desk, pattern string) []string {
+	found, _ := fs.Glob(d.Tree(), desk.Name(pattern))
+	for i := range found {
+		found[i] = desk.Path(found[i])
+	}
+	return found
 }
 
 // InTheme is the file that a source in "{theme}" has with a theme; "" if the
@@ -285,8 +297,9 @@ func Word(f desk.Facet, raw string) (string, bool) {
 	if f.Values == nil {
 		return raw, true
 	}
+	said := strings.TrimRight(raw, " \t")
 	for word, written := range f.Values {
-		if slices.Contains(written, strings.TrimRight(raw, " \t")) {
+		if slices.ContainsFunc(written, func(w string) bool { return w == said || f.Fold && strings.EqualFold(w, said) }) {
 			return word, true
 		}
 	}
@@ -300,6 +313,9 @@ func Written(f desk.Facet, src desk.Source, word string) string {
 	}
 	if written := f.Values[word]; len(written) > 0 {
 		return written[0]
+	}
+	if f.Sizeless {
+		word, _ = desk.SplitFont(word)
 	}
 	if src.Rename != nil {
 		back := map[string]string{}
@@ -318,7 +334,7 @@ func Same(f desk.Facet, a, b string) bool {
 	}
 	one, size := desk.SplitFont(a)
 	other, otherSize := desk.SplitFont(b)
-	return strings.EqualFold(one, other) && size == otherSize
+	return strings.EqualFold(one, other) && (size == otherSize || f.Sizeless)
 }
 
 // Check says why a surface could not follow a value, nil if it could.

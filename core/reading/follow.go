@@ -1,0 +1,64 @@
+package reading
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+)
+
+// Follows reports whether the session makes a surface follow the one that a
+// source names; the error names what is not installed for it.
+func Follows(d *desk.Desk, src desk.Source) (bool, error) {
+	_, met, err := leads(d, src)
+	return met, err
+}
+
+// leads returns the variable that makes a surface follow another.
+func leads(d *desk.Desk, src desk.Source) (v desk.Variable, met bool, err error) {
+	for _, when := range src.When {
+		v, _ := d.Var(when.Key)
+		there := when.File == "" || len(glob(d, when.File)) > 0
+		if !there && err == nil {
+			err = fmt.Errorf("there is no %s", when.File)
+		}
+		for word := range strings.SplitSeq(v.Value, ":") {
+			if slices.ContainsFunc(when.Words, func(w string) bool { return strings.EqualFold(w, word) }) && there {
+				return v, true, nil
+			}
+		}
+	}
+	return desk.Variable{}, false, err
+}
+
+// follow tells what another surface is told, if this one follows it.
+func follow(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
+	s, ok := d.Surface(src.Path)
+	if !ok {
+		return nil
+	}
+	of, ok := s.Facet(f.Name)
+	if !ok {
+		return nil
+	}
+	v, met, err := leads(d, src)
+	step := Step{Origin: Origin{Kind: "env", Path: v.File, Line: v.Line, Key: v.Name}, State: Silent}
+	switch {
+	case met:
+		step.Note = fmt.Sprintf("is %s, and so it follows %s, which are told:", v.Value, s.Title)
+		r := Told(d, s, of)
+		for i := range r.Chain { // what leaves it to the next
+			if slices.Contains(src.Leaves, r.Value) && (r.Chain[i].State == Wins || r.Chain[i].State == Overruled) {
+				r.Chain[i].State = Silent
+			}
+		}
+		return append([]Step{step}, r.Chain...)
+	case err != nil:
+		step.Note = fmt.Sprintf("following %s takes what is not installed: %v", s.Title, err)
+	default:
+		step.Note = "does not make it follow " + s.Title
+	}
+	step.Key = src.When[0].Key
+	return []Step{step}
+}
