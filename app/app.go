@@ -187,6 +187,15 @@ func (a *App) Review(ctx context.Context, d *Desk) (plan.Plan, error) {
 	return p, a.keepPlan(p)
 }
 
+// ReviewStep plans the edit of one source of a reading, see [plan.Say].
+func (a *App) ReviewStep(d *Desk, at plan.Step, want string) (plan.Plan, error) {
+	p, err := plan.Say(d.Desk, at, want)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return p, a.keepPlan(p)
+}
+
 func (a *App) keepPlan(p plan.Plan) error {
 	b, err := json.Marshal(p)
 	if err != nil {

@@ -77,6 +77,22 @@ func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 	}), nil
 }
 
+// ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what
+// was last put on, stay.
+func (a *App) ApplyStep(d *Desk, planID, then string) (*Job, error) {
+	p, err := a.plan(d, planID)
+	if err != nil {
+		return nil, err
+	}
+	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		j.Then(then)
+		j.Step("Applying", "files")
+		return a.apply(ctx, d, p, store.Applied{}, func(n, total int) { j.At(int64(n), int64(total)) })
+	}), nil
+}
+
 // Back starts going back on a checkpoint: what its plan touched is as before,
 // byte for byte.
 func (a *App) Back(d *Desk, checkpoint uint, then string) (*Job, error) {

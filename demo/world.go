@@ -289,6 +289,7 @@ gtk-icon-theme-name=Marram
 gtk-font-name=Estuary Sans 11
 gtk-hint-font-metrics=1
 `, "\n", "\r\n"),
+	".config/coracle/grants.conf":   "# what programs in Coracle may look into\n[Grants]\nread=~/.themes;~/.icons\n",
 	".config/environment.d/qt.conf": "# one look for all, please\nQT_QPA_PLATFORMTHEME=gtk3\n",
 	".gtkrc-2.0": `# from the very old laptop
 gtk-theme-name = "Saltpan"

@@ -47,7 +47,9 @@ func TestQuaysideFollowsItsRules(t *testing.T) {
 		d, err := desk.Open("d", home, system, "/home/mara")
 		require.NoError(t, err)
 		d.Surfaces = standin.Surfaces()
-		r := reading.All(d)[0]
+		shell, _ := d.Surface("quayside")
+		icons, _ := shell.Facet(desk.FacetIcons)
+		r := reading.Of(d, shell, icons)
 		require.Equal(t, c.want, strings.TrimSpace(r.Value), c.what)
 		require.Equal(t, c.want, r.Loaded, c.what)
 	}

@@ -8,6 +8,7 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
+	"ivelt/core/fontbook"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
@@ -20,6 +21,7 @@ type fineView struct {
 	Now     string // what the draft would show: one value, or "" if surfaces differ
 	OnDraft bool
 	Options []choice // to choose from; none for a number that is typed
+	Flip    bool     // the options are few and short: they stand side by side
 	Of      string   // the facet it sets, if it is a part of one: the font's size
 }
 
@@ -65,13 +67,21 @@ func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {
 			v.Now = ""
 		}
 		switch info.Takes {
-		case desk.TakesShade:
-			v.Options = []choice{{Value: "light", Title: "light"}, {Value: "dark", Title: "dark"}, {Value: "automatic", Title: "automatic"}}
+		case desk.TakesShade, desk.TakesWord:
+			for _, word := range info.Words {
+				v.Options = append(v.Options, choice{Value: word, Title: word})
+			}
+			v.Flip = len(v.Options) <= 3
 		case desk.TakesColour:
 			v.Options = slices.Clone(accents)
 		case desk.TakesButtons:
 			v.Options = slices.Clone(buttonOrders)
-		case desk.TakesFont: // the family is chosen among the fonts
+		case desk.TakesFont:
+			if info.Name != desk.FacetFont {
+				v.Options = families(d, v.Now)
+				break
+			}
+			// the family is chosen among the fonts
 			_, size := app.FontOf(d, o)
 			v.Title, v.Unit, v.Least, v.Most, v.Takes = "Font size", "pt", 6, 24, desk.TakesNumber
 			v.Now = strconv.FormatFloat(size, 'f', -1, 64)
@@ -87,6 +97,19 @@ func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {
 			v.Options = append(v.Options, choice{Value: v.Now, Title: v.Now, Chosen: true})
 		}
 		out = append(out, v)
+	}
+	return out
+}
+
+// families are those of the desk, in the size of what is shown now.
+func families(d *desk.Desk, now string) []choice {
+	_, size := desk.SplitFont(now)
+	if size == 0 {
+		size = 11
+	}
+	var out []choice
+	for _, f := range fontbook.Of(d, fontbook.Folders(d)).Families() {
+		out = append(out, choice{Value: f.Family() + " " + strconv.FormatFloat(size, 'f', -1, 64), Title: f.Family()})
 	}
 	return out
 }

@@ -2,11 +2,9 @@ package web
 
 import (
 	"cmp"
-	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
@@ -14,7 +12,6 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/plan"
-	"ivelt/core/reading"
 )
 
 type reviewPage struct {
@@ -22,6 +19,7 @@ type reviewPage struct {
 	Plan   plan.Plan
 	Groups []opGroup
 	Admin  int
+	Then   string // of an edit that is no draft: the page to come back to
 }
 
 type opGroup struct {
@@ -73,6 +71,10 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
+	s.page(w, r, http.StatusOK, "review", reviewOf(f, p))
+}
+
+func reviewOf(f Frame, p plan.Plan) reviewPage {
 	page := reviewPage{Frame: f, Plan: p}
 	for _, v := range opViews(f.Desk, p, true) {
 		title := "Folders"
@@ -88,7 +90,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 		g := &page.Groups[len(page.Groups)-1]
 		g.Ops = append(g.Ops, v)
 	}
-	s.page(w, r, http.StatusOK, "review", page)
+	return page
 }
 
 func (s *Server) apply(w http.ResponseWriter, r *http.Request) {
@@ -123,16 +125,10 @@ type cellView struct {
 	match.Cell
 	Desk    *app.Desk
 	Bead    string
-	Rungs   []rungView
+	Why     string // address of the page that tells why
 	Says    string // the state in words
 	Shows   string // the value as pages write it
 	OnDraft bool   // what is wanted is on the draft already
-}
-
-type rungView struct {
-	reading.Step
-	Shown string
-	Open  string // address of the file, if it is there
 }
 
 func (s *Server) match(w http.ResponseWriter, r *http.Request) {
@@ -168,14 +164,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 			if c.State == match.NotHere {
 				continue // no station
 			}
-			v := cellView{Cell: c, Desk: f.Desk, Says: says[c.State], Shows: valueSays(f.Desk.Desk, t.Facet, c.Reading.Value), OnDraft: isDraft && c.Remedy.Kind == "draft", Bead: "/d/" + f.Desk.ID + "/bead?facet=" + t.Facet + "&surface=" + c.Surface.ID + "&v=" + c.Reading.Value + c.Reading.Loaded}
-			for _, step := range c.Reading.Chain {
-				rung := rungView{Step: step, Shown: f.Desk.Show(step.Path)}
-				if step.Path != "" && step.State != reading.Absent {
-					rung.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", f.Desk.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
-				}
-				v.Rungs = append(v.Rungs, rung)
-			}
+			v := cellOf(f.Desk, c, isDraft)
 			tv.Still = tv.Still && c.State == match.Unasked
 			switch c.State {
 			case match.Follows, match.Unasked, match.NotHere, match.CannotFollow:
@@ -191,6 +180,15 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	// What is asked for comes first.
 	slices.SortStableFunc(page.Threads, func(a, b threadView) int { return cmp.Compare(bit(a.Still), bit(b.Still)) })
 	return page, nil
+}
+
+// cellOf is a cell as pages show it.
+func cellOf(d *app.Desk, c match.Cell, isDraft bool) cellView {
+	return cellView{
+		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Shows: valueSays(d.Desk, c.Facet, c.Reading.Value),
+		OnDraft: isDraft && c.Remedy.Kind == "draft",
+		Bead:    "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
+	}
 }
 
 var says = map[match.State]string{

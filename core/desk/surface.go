@@ -155,7 +155,11 @@ type Lookup struct {
 	File    string   `toml:"file"`     // of a theme: what such a folder has to hold
 	BuiltIn []string `toml:"built-in"` // names that need no folder
 	DarkOwn bool     `toml:"dark-own"` // of a theme: in the dark, without a dark form, the program wears its own style
-	Own     string   `toml:"own"`      // of a theme: the person's own sheet, which goes over it
+	Engines []string `toml:"engines"`  // of a theme of GTK 2: folders of what draws for it, with stars
+	// Grants is the list of folders of the home that the program may look into;
+	// without one it looks where it likes.
+	Grants *Source `toml:"grants"`
+	Own    string  `toml:"own"` // of a theme: the person's own sheet, which goes over it
 }
 
 // formats are those of sources: key files, GTK 2's resource files, X resources,

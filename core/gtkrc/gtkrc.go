@@ -8,6 +8,7 @@ package gtkrc
 import (
 	"fmt"
 	"io/fs"
+	"maps"
 	"path"
 	"slices"
 	"strings"
@@ -91,6 +92,17 @@ type File struct {
 	sets   []set
 	open   []string
 	scheme map[string]Colour
+}
+
+// Engines are the names of the programs that draw for the styles, sorted.
+func (f *File) Engines() []string {
+	names := map[string]bool{}
+	for _, st := range f.styles {
+		if st.engine != "" {
+			names[st.engine] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names))
 }
 
 // style is what is told of a style; what is not told is nil.

@@ -3,6 +3,7 @@
 package match
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 
@@ -34,8 +35,18 @@ type Cell struct {
 	State   State
 	Reading reading.Reading
 	Cause   string // one sentence; "" if the surface follows
+	Code    reading.Code
+	Note    string // of what keeps nothing from following, but is good to know
 	Remedy  Remedy
 }
+
+// Causes besides those of a reading's problem.
+const (
+	Overruled    reading.Code = "overruled"     // something stronger says otherwise
+	SwitchedOff  reading.Code = "switched-off"  // what would make it follow is not switched on
+	NeedsRestart reading.Code = "needs-restart" // it is told, and shows what it loaded before
+	Shadowed     reading.Code = "shadowed"      // another piece of that name comes first
+)
 
 // Remedy is what would mend a cell.
 type Remedy struct {
@@ -91,14 +102,15 @@ func Of(d *desk.Desk, o outfit.Outfit) Board {
 	for _, f := range desk.Facets {
 		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
 		for _, s := range d.Surfaces {
-			t.Cells = append(t.Cells, cell(d, s, f.Name, t.Want))
+			t.Cells = append(t.Cells, Hold(d, s, f.Name, t.Want))
 		}
 		b.Threads = append(b.Threads, t)
 	}
 	return b
 }
 
-func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
+// Hold holds one surface against what an outfit wants of a facet; "" is nothing.
+func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	c := Cell{Surface: s, Facet: facet, Want: want}
 	f, ok := s.Facet(facet)
 	if !ok {
@@ -110,8 +122,8 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	if want == "" {
 		c.State = Unasked
 		if r.Problem != nil {
-			c.State, c.Cause = Broken, r.Problem.Text
-			c.Remedy = Remedy{"draft", "Choose " + kindOf(facet) + " that is installed."}
+			c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
+			c.Remedy = Remedy{"draft", r.Problem.Remedy}
 		}
 		return c
 	}
@@ -120,44 +132,40 @@ func cell(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State, c.Cause = CannotFollow, fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
 		return c
 	case err != nil:
-		c.State = NotFound
-		c.Cause = fmt.Sprintf("%s is not in a folder that %s searches.", want, s.Title)
-		c.Remedy = Remedy{"install", "Install " + want + ", or choose another."}
+		p := reading.Why(d, s, f, want)
+		c.State, c.Cause, c.Code = NotFound, p.Text, p.Code
+		c.Remedy = Remedy{"install", p.Remedy}
 		return c
 	}
 	switch {
 	case r.Problem != nil && r.Problem.Code == "broken-source":
-		c.State, c.Cause = Broken, r.Problem.Text
+		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
 		c.Remedy = Remedy{"mend", fmt.Sprintf("Open %s and mend or remove the line; then look again.", brokenAt(d, r))}
 	case !reading.Same(f, r.Value, want):
 		c.State = Differs
-		c.Cause = fmt.Sprintf("%s says %s.", where(d, r.Source), quoteEmpty(r.Value))
+		c.Cause, c.Code = fmt.Sprintf("%s says %s.", where(d, r.Source), quoteEmpty(r.Value)), Overruled
+		if off := reading.Switch(d, s, f); off != "" && r.Source.Kind == "default" {
+			c.Cause, c.Code = off, SwitchedOff
+		}
 		c.Remedy = Remedy{"draft", "Put " + want + " on the draft, review and apply."}
 	case r.Pending != "":
-		c.State = Pending
+		c.State, c.Code = Pending, NeedsRestart
 		c.Cause = fmt.Sprintf("It still shows %s, which it loaded before the change.", quoteEmpty(r.Loaded))
+		if r.Loaded == "" {
+			c.Cause = "Programs that were running when it was changed show what was there before."
+		}
 		c.Remedy = Remedy{"restart", fmt.Sprintf("Restart the %s.", r.Pending)}
+	case r.Problem != nil:
+		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
+		c.Remedy = Remedy{"install", r.Problem.Remedy}
 	default:
 		c.State = Follows
 	}
-	return c
-}
-
-// kindOf is what a facet takes, as one writes it.
-func kindOf(facet string) string {
-	switch facet {
-	case desk.FacetWidgets:
-		return "a theme"
-	case desk.FacetPointer:
-		return "a pointer set"
-	case desk.FacetFont:
-		return "a font"
-	case desk.FacetBackdrop:
-		return "a picture"
-	case desk.FacetBar:
-		return "a theme for it"
+	if len(r.Copies) > 0 && c.Code == "" {
+		c.Code = Shadowed
+		c.Note = fmt.Sprintf("There is more than one %s: %s is used, and %s is shadowed by it.", r.Value, d.Show(r.Resolved), d.Show(r.Copies[0]))
 	}
-	return "an icon pack"
+	return c
 }
 
 func where(d *desk.Desk, o reading.Origin) string {
@@ -199,7 +207,7 @@ func (b Board) Findings() []Finding {
 			case Follows, Unasked, NotHere, CannotFollow:
 				continue
 			}
-			out = append(out, Finding{c.Surface.ID, c.Facet, string(c.State), c.Cause, c.Remedy.Text})
+			out = append(out, Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text})
 		}
 	}
 	return out

@@ -130,14 +130,14 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 		if err := b.set(leader, of, want); err != nil {
 			return err
 		}
-		when := src.When[0]
-		switch v, err := reading.Follows(b.d, src); {
-		case v:
+		switch follows, err := reading.Follows(b.d, src); {
+		case follows:
 			return nil
 		case err != nil:
 			b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, fmt.Sprintf("%s follow %s only with a part that is not installed: %v.", s.Title, leader.Title, err), "Install it, then review again."})
 			return nil
 		}
+		when := src.When[0]
 		return b.setVariable(s, f, when.Key, when.Words[0], fmt.Sprintf("let %s follow %s", s.Title, leader.Title))
 	}
 	b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, fmt.Sprintf("%s have no settings of their own for it, and what they could follow is not on this desk.", s.Title), "They stay as they are."})

@@ -48,10 +48,15 @@ func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
 	return []byte(c.String())
 }
 
-// middle sets a short text in the middle, in the surface's font.
+// middle sets a short text in the middle, in the surface's font, as large as it
+// fits in.
 func (c *canvas) middle(s *stage, text string, size float64, colour string) {
 	face := s.face(gtkcss.Font{Weight: 400})
 	line := face.Set(text, size)
+	if line.Width > 30 {
+		size *= 30 / line.Width
+		line = face.Set(text, size)
+	}
 	c.glyphs(face, line, size, 16-line.Width/2, 16+size*0.36, colour)
 }
 

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
 	"path"
@@ -12,15 +13,73 @@ import (
 	"ivelt/core/fontbook"
 	"ivelt/core/icontheme"
 	"ivelt/core/imagefile"
+	"ivelt/core/keyfile"
 )
 
 // ErrNotThere: no folder that is searched has a piece of that name.
 var ErrNotThere = errors.New("it is in no folder that is searched")
 
 // Find returns the folder of the piece, or the file of the font or picture, that
-// a lookup ends at by a name, as a path of the desk; "" for one that the program has in itself. Errors are those
-// of [icontheme.Find], and [ErrNotThere].
+// a lookup ends at by a name, as a path of the desk; "" for one that the program
+// has in itself. Errors are those of [icontheme.Find], [ErrNotThere] and
+// [ErrNotGranted].
 func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	at, err := find(d, l, name)
+	if err != nil || at == "" || l.Grants == nil {
+		return at, err
+	}
+	if real, err := d.Tree().Resolve(desk.Name(at)); err != nil || !granted(d, l, real) {
+		return "", fmt.Errorf("%w: %s is a link that leads out of it", ErrNotGranted, d.Show(at))
+	}
+	return at, nil
+}
+
+// ErrNotGranted: it lies where the program may not look.
+var ErrNotGranted = errors.New("it is not in what the program is granted")
+
+// bases are the folders that a lookup searches, as names of the desk's tree.
+func bases(d *desk.Desk, l desk.Lookup) []string {
+	all := d.Folders(l.Folders)
+	if l.Grants == nil {
+		return all
+	}
+	return slices.DeleteFunc(all, func(name string) bool { return !granted(d, l, name) })
+}
+
+// granted reports whether the program of a lookup may look into a folder; all but
+// the home is open to it.
+func granted(d *desk.Desk, l desk.Lookup, name string) bool {
+	if !d.Mine(desk.Path(name)) {
+		return true
+	}
+	for _, folder := range Grants(d, l) {
+		if folder = desk.Name(folder); name == folder || strings.HasPrefix(name, folder+"/") {
+			return true
+		}
+	}
+	return false
+}
+
+// Grants are the folders of the home that the program of a lookup is granted.
+func Grants(d *desk.Desk, l desk.Lookup) []string {
+	var out []string
+	for _, p := range d.Expand(l.Grants.Path) {
+		b, err := fs.ReadFile(d.Tree(), desk.Name(p))
+		if err != nil {
+			continue
+		}
+		kf, err := keyfile.Parse(b)
+		if err != nil {
+			continue
+		}
+		for _, folder := range kf.List(l.Grants.Group, l.Grants.Key, ';') {
+			out = append(out, d.Expand(strings.TrimSpace(folder))...)
+		}
+	}
+	return out
+}
+
+func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	switch l.Kind {
 	case "theme":
 		part, err := FindTheme(d, l, name)
@@ -76,7 +135,7 @@ func FindPointer(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	if name == "" || strings.Contains(name, "/") {
 		return "", ErrNotThere
 	}
-	for _, base := range d.Folders(l.Folders) {
+	for _, base := range bases(d, l) {
 		at := path.Join(base, name)
 		if info, err := fs.Stat(d.Tree(), path.Join(at, "cursors")); err == nil && info.IsDir() {
 			return desk.Path(at), nil
@@ -118,7 +177,7 @@ func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
 	if slices.Contains(l.BuiltIn, name) {
 		return "", nil
 	}
-	for _, base := range d.Folders(l.Folders) {
+	for _, base := range bases(d, l) {
 		for _, part := range l.Parts {
 			at := path.Join(base, name, part)
 			if _, err := fs.Stat(d.Tree(), path.Join(at, file)); err == nil {
@@ -136,7 +195,7 @@ func DarkForm(sheet string) string { return strings.TrimSuffix(sheet, ".css") + 
 // FindIcons returns the folder of the icon pack that a surface finds by a
 // name, as a path of the desk. Errors are those of [icontheme.Find].
 func FindIcons(d *desk.Desk, l desk.Lookup, name string) (string, error) {
-	_, index, err := icontheme.Find(d.Tree(), d.Folders(l.Folders), name)
+	_, index, err := icontheme.Find(d.Tree(), bases(d, l), name)
 	if err != nil {
 		return "", err
 	}
@@ -145,5 +204,5 @@ func FindIcons(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 
 // IconIndex returns the icons a surface would find with the pack of that name.
 func IconIndex(d *desk.Desk, l desk.Lookup, name string) *icontheme.Index {
-	return icontheme.NewIndex(icontheme.Config{FS: d.Tree(), Bases: d.Folders(l.Folders), Theme: name, Also: l.Also})
+	return icontheme.NewIndex(icontheme.Config{FS: d.Tree(), Bases: bases(d, l), Theme: name, Also: l.Also})
 }

@@ -17,6 +17,9 @@ func Follows(d *desk.Desk, src desk.Source) (bool, error) {
 
 // leads returns the variable that makes a surface follow another.
 func leads(d *desk.Desk, src desk.Source) (v desk.Variable, met bool, err error) {
+	if len(src.When) == 0 {
+		return desk.Variable{}, true, nil
+	}
 	for _, when := range src.When {
 		v, _ := d.Var(when.Key)
 		there := when.File == "" || len(glob(d, when.File)) > 0
@@ -45,6 +48,8 @@ func follow(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 	v, met, err := leads(d, src)
 	step := Step{Origin: Origin{Kind: "env", Path: v.File, Line: v.Line, Key: v.Name}, State: Silent}
 	switch {
+	case met && len(src.When) == 0:
+		return Told(d, s, of).Chain
 	case met:
 		step.Note = fmt.Sprintf("is %s, and so it follows %s, which are told:", v.Value, s.Title)
 		r := Told(d, s, of)

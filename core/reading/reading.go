@@ -4,26 +4,28 @@
 package reading
 
 import (
-	"errors"
 	"fmt"
-	"strings"
+	"io/fs"
+	"time"
 
 	"ivelt/core/desk"
-	"ivelt/core/fontbook"
-	"ivelt/core/icontheme"
 )
 
 // Reading is what one surface shows for one facet.
 type Reading struct {
-	Surface  string   `json:"surface"`
-	Facet    string   `json:"facet"`
-	Value    string   `json:"value"`
-	Source   Origin   `json:"source"`
-	Resolved string   `json:"resolved"` // the piece's folder; "" if it is not found
-	Pending  string   `json:"pending"`  // what has to start again for Value to show; "" if nothing
-	Loaded   string   `json:"loaded,omitempty"`
-	Chain    []Step   `json:"chain"` // strongest source first
-	Problem  *Problem `json:"problem,omitempty"`
+	Surface  string `json:"surface"`
+	Facet    string `json:"facet"`
+	Value    string `json:"value"`
+	Source   Origin `json:"source"`
+	Resolved string `json:"resolved"` // the piece's folder; "" if it is not found
+	Pending  string `json:"pending"`  // what has to start again for Value to show; "" if nothing
+	Loaded   string `json:"loaded,omitempty"`
+	// Changed is when what decides was changed, if that was after signing in.
+	Changed time.Time `json:"changed,omitzero"`
+	Chain   []Step    `json:"chain"` // strongest source first
+	// Copies are further pieces of that name, which the one found shadows.
+	Copies  []string `json:"copies,omitempty"`
+	Problem *Problem `json:"problem,omitempty"`
 }
 
 // Origin is where a value comes from.
@@ -58,9 +60,24 @@ type Step struct {
 
 // Problem is what keeps a surface from showing what it was told.
 type Problem struct {
-	Code string `json:"code"` // name-not-found, broken-piece, broken-source
-	Text string `json:"text"`
+	Code   Code   `json:"code"`
+	Text   string `json:"text"`
+	Remedy string `json:"remedy,omitempty"`
+	At     string `json:"at,omitempty"` // where the piece lies, or what is missing
 }
+
+// Code names a cause.
+type Code string
+
+const (
+	NotFound      Code = "name-not-found"
+	NotForThis    Code = "not-for-this"   // it is there, and has no part for the surface
+	OtherFolder   Code = "other-folder"   // it lies where the surface does not look
+	GrantMissing  Code = "grant-missing"  // it lies where the surface may not look
+	BrokenPiece   Code = "broken-piece"   // it is there, and cannot be used
+	BrokenSource  Code = "broken-source"  // a settings file cannot be read, and is passed over
+	EngineMissing Code = "engine-missing" // it needs a program that draws it, which is not installed
+)
 
 // All returns every reading of a desk, by surface and facet as the descriptors
 // list them.
@@ -89,7 +106,10 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 		for _, step := range Ask(d, s, f, src) {
 			switch {
 			case step.State == Broken && !decided && r.Problem == nil:
-				r.Problem = &Problem{"broken-source", fmt.Sprintf("%s passes over %s: %s.", s.Title, d.Show(step.Path), step.Note)}
+				r.Problem = &Problem{
+					Code: BrokenSource, Text: fmt.Sprintf("%s passes over %s: %s.", s.Title, d.Show(step.Path), step.Note), At: step.Path,
+					Remedy: fmt.Sprintf("Mend or take out line %d of %s.", max(step.Line, 1), d.Show(step.Path)),
+				}
 			case step.State != Wins:
 			case decided:
 				step.State = Overruled
@@ -108,8 +128,28 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	r.Chain = append(r.Chain, last)
 	if f.Loaded != nil {
 		pending(d, s, f, &r)
+	} else {
+		changed(d, s, &r)
 	}
 	return r
+}
+
+// changed tells of a file that decides and was changed since the person signed
+// in: what was running before has not read it. Where a session has to start
+// again, it is pending.
+func changed(d *desk.Desk, s desk.Surface, r *Reading) {
+	began := d.Now().Started
+	if began.IsZero() || r.Source.Path == "" {
+		return
+	}
+	fi, err := fs.Stat(d.Tree(), desk.Name(r.Source.Path))
+	if err != nil || !fi.ModTime().After(began) {
+		return
+	}
+	r.Changed = fi.ModTime()
+	if s.Restart == "session" {
+		r.Pending = s.Restart
+	}
 }
 
 func pending(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
@@ -130,29 +170,14 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 		return
 	}
 	folder, err := Find(d, f.Lookup, r.Value)
-	if err == nil {
+	switch {
+	case err == nil:
 		r.Resolved = folder
-		return
-	}
-	if r.Problem != nil {
-		return
-	}
-	what := map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture"}[f.Lookup.Kind]
-	if errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere) {
-		if f.Lookup.Kind == "font" {
-			family, _ := desk.SplitFont(r.Value)
-			r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has a font named %q.", s.Title, family)}
-			if face, ok := fontbook.Of(d, f.Lookup.Folders).Instead(d, family, 400, false); ok {
-				r.Problem.Text = strings.TrimSuffix(r.Problem.Text, ".") + ": fontconfig takes " + face.Family() + " in its stead."
-			}
-			return
+		r.Copies = copies(d, f.Lookup, r.Value, folder)
+		if r.Problem == nil {
+			r.Problem = engineMissing(d, s, f.Lookup, r.Value)
 		}
-		if f.Lookup.Kind == "picture" {
-			r.Problem = &Problem{"name-not-found", fmt.Sprintf("%s is told a picture that is not there, %q.", s.Title, r.Value)}
-			return
-		}
-		r.Problem = &Problem{"name-not-found", fmt.Sprintf("No folder %s searches has %s named %q.", s.Title, what, r.Value)}
-		return
+	case r.Problem == nil:
+		r.Problem = why(d, s, f, r.Value, err)
 	}
-	r.Problem = &Problem{"broken-piece", fmt.Sprintf("%q cannot be used: %v.", r.Value, err)}
 }

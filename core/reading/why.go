@@ -1,0 +1,237 @@
+package reading
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/fontbook"
+	"ivelt/core/gtkrc"
+	"ivelt/core/icontheme"
+	"ivelt/core/keyfile"
+)
+
+// Why tells why a surface could not use a piece, nil if it could.
+func Why(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
+	if f.Lookup.Kind == "" {
+		return nil
+	}
+	if _, err := Find(d, f.Lookup, name); err != nil {
+		return why(d, s, f, name, err)
+	}
+	return nil
+}
+
+// Switch tells of a surface that would follow another if the session said so,
+// and does not; "" if there is no such thing.
+func Switch(d *desk.Desk, s desk.Surface, f desk.Facet) string {
+	for _, src := range f.Sources {
+		if src.Format != "follows" || len(src.When) == 0 {
+			continue
+		}
+		leader, ok := d.Surface(src.Path)
+		if met, err := Follows(d, src); !ok || met || err != nil {
+			return ""
+		}
+		when := src.When[0]
+		return fmt.Sprintf("%s follow %s only if the variable %s is %s, and nothing sets it.", s.Title, leader.Title, when.Key, when.Words[0])
+	}
+	return ""
+}
+
+// kinds are what lookups look for, as one writes it.
+var kinds = map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture"}
+
+// why tells why a name leads a surface nowhere, and what to do about it.
+func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Problem {
+	missing := errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere)
+	switch {
+	case errors.Is(err, ErrNotGranted):
+		return &Problem{Code: GrantMissing, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Put a copy of it where the program may look, instead of a link."}
+	case !missing:
+		return &Problem{Code: BrokenPiece, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Install it anew, or choose another."}
+	case f.Lookup.Kind == "font":
+		return noFont(d, s, f, name)
+	case f.Lookup.Kind == "picture":
+		return &Problem{Code: NotFound, Text: fmt.Sprintf("%s is told a picture that is not there, %q.", s.Title, name), Remedy: "Choose another picture."}
+	}
+	if at := elsewhere(d, f.Lookup, name); at != "" {
+		base := desk.Name(path.Dir(at))
+		switch {
+		case f.Lookup.Grants != nil && slices.Contains(d.Folders(f.Lookup.Folders), base):
+			return &Problem{
+				Code: GrantMissing, At: at,
+				Text:   fmt.Sprintf("%q lies in %s, and %s may not look there.", name, d.Show(path.Dir(at)), s.Title),
+				Remedy: fmt.Sprintf("Grant %s: add it to %s in %s.", d.Show(path.Dir(at)), f.Lookup.Grants.Key, d.Show(d.Expand(f.Lookup.Grants.Path)[0])),
+			}
+		case slices.Contains(bases(d, f.Lookup), base):
+			what := map[string]string{"theme": "no part for it", "pointer": "no folder with pointers in it", "icon-theme": "no index.theme, without which it is no icon pack"}[f.Lookup.Kind]
+			if f.Lookup.Kind == "theme" {
+				what = fmt.Sprintf("no part for it: it would need %s in one of %s", f.Lookup.File, list(f.Lookup.Parts))
+			}
+			return &Problem{Code: NotForThis, At: at, Text: fmt.Sprintf("%q is in %s, and has %s.", name, d.Show(path.Dir(at)), what), Remedy: "Choose one that is made for it, or find this one in another version."}
+		}
+		return &Problem{
+			Code: OtherFolder, At: at,
+			Text:   fmt.Sprintf("%q is in %s, and %s does not look there.", name, d.Show(path.Dir(at)), s.Title),
+			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
+		}
+	}
+	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s searches has %s named %q.", s.Title, kinds[f.Lookup.Kind], name), Remedy: "Install it, or choose one that is there."}
+	if meant := meant(d, f.Lookup, name); meant != "" {
+		p.Text += fmt.Sprintf(" There is %q; programs ask by the name of the folder, letter for letter.", meant)
+		p.Remedy = fmt.Sprintf("Ask for %s instead.", meant)
+	}
+	return p
+}
+
+// list is the first of several and the last.
+func list(names []string) string {
+	if len(names) < 3 {
+		return strings.Join(names, " and ")
+	}
+	return names[0] + " … " + names[len(names)-1]
+}
+
+func noFont(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
+	family, _ := desk.SplitFont(name)
+	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s searches has a font named %q.", s.Title, family), Remedy: "Install it, or choose one that is there."}
+	if other, ok := fontbook.Of(d, fontbook.Folders(d)).Setting(name); ok {
+		return &Problem{
+			Code: OtherFolder, At: desk.Path(other.File),
+			Text:   fmt.Sprintf("The font %q is in %s, and %s does not look there.", family, d.Show(path.Dir(desk.Path(other.File))), s.Title),
+			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
+		}
+	}
+	if face, ok := fontbook.Of(d, f.Lookup.Folders).Instead(d, family, 400, false); ok {
+		p.Text = strings.TrimSuffix(p.Text, ".") + ": fontconfig takes " + face.Family() + " in its stead."
+	}
+	return p
+}
+
+// known are folders in which pieces of a kind are put, whoever looks there.
+var known = map[string][]string{
+	"theme":      {"{data}/themes", "~/.themes", "{data-dirs}/themes"},
+	"icon-theme": {"{data}/icons", "~/.icons", "{data-dirs}/icons"},
+	"pointer":    {"{data}/icons", "~/.icons", "{data-dirs}/icons"},
+}
+
+// elsewhere is a folder of that name where some surface looks for the kind, or
+// where pieces of it are usually put; "" if there is none.
+func elsewhere(d *desk.Desk, l desk.Lookup, name string) string {
+	if name == "" || strings.Contains(name, "/") {
+		return ""
+	}
+	folders := slices.Concat(l.Folders, known[l.Kind])
+	for _, s := range d.Surfaces {
+		for _, f := range s.Facets {
+			if f.Lookup.Kind == l.Kind {
+				folders = append(folders, f.Lookup.Folders...)
+			}
+		}
+	}
+	for _, base := range d.Folders(folders) {
+		at := path.Join(base, name)
+		if fi, err := fs.Stat(d.Tree(), at); err != nil || !fi.IsDir() {
+			continue
+		}
+		if l.Kind == "pointer" && !isDir(d, path.Join(at, "cursors")) {
+			continue
+		}
+		return desk.Path(at)
+	}
+	return ""
+}
+
+func isDir(d *desk.Desk, name string) bool {
+	fi, err := fs.Stat(d.Tree(), name)
+	return err == nil && fi.IsDir()
+}
+
+// meant is a piece whose folder is written a little otherwise, or whose display
+// name was taken for that of its folder.
+func meant(d *desk.Desk, l desk.Lookup, name string) string {
+	for _, base := range bases(d, l) {
+		entries, err := fs.ReadDir(d.Tree(), base)
+		if err != nil {
+			continue
+		}
+		for _, e := range entries {
+			if _, err := find(d, l, e.Name()); err != nil {
+				continue
+			}
+			if strings.EqualFold(e.Name(), name) {
+				return e.Name()
+			}
+			b, err := fs.ReadFile(d.Tree(), path.Join(base, e.Name(), "index.theme"))
+			if err != nil {
+				continue
+			}
+			if kf, err := keyfile.Parse(b); err == nil && (strings.EqualFold(kf.Get("Icon Theme", "Name"), name) || strings.EqualFold(kf.Get("Desktop Entry", "Name"), name)) {
+				return e.Name()
+			}
+		}
+	}
+	return ""
+}
+
+// copies are further folders of that name where the surface looks.
+func copies(d *desk.Desk, l desk.Lookup, name, found string) []string {
+	switch l.Kind {
+	case "theme", "icon-theme", "pointer":
+	default:
+		return nil
+	}
+	var out []string
+	for _, base := range bases(d, l) {
+		at := path.Join(base, name)
+		if desk.Path(at) == found || !isDir(d, at) || strings.HasPrefix(found, desk.Path(at)+"/") {
+			continue
+		}
+		one := l
+		one.Folders = []string{desk.Path(base)}
+		if _, err := find(d, one, name); err == nil && !sameFolder(d, at, found) {
+			out = append(out, desk.Path(at))
+		}
+	}
+	return out
+}
+
+// sameFolder tells a link to a folder from a copy of it.
+func sameFolder(d *desk.Desk, a, b string) bool {
+	one, err := d.Tree().Resolve(a)
+	two, e := d.Tree().Resolve(desk.Name(b))
+	return err == nil && e == nil && one == two
+}
+
+// engineMissing tells of a theme that is drawn by a program of its own which is
+// not installed (GTK 2.24, gtkrc.c and gtkthemes.c: lib<name>.so in the folders
+// of engines; without it the plain style draws).
+func engineMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, theme string) *Problem {
+	if len(l.Engines) == 0 {
+		return nil
+	}
+	part, err := FindTheme(d, l, theme)
+	if err != nil || part == "" {
+		return nil
+	}
+	rc, err := gtkrc.Load(d.Tree(), desk.Name(path.Join(part, l.File)))
+	if err != nil {
+		return nil
+	}
+	for _, engine := range rc.Engines() {
+		if slices.ContainsFunc(l.Engines, func(pattern string) bool { return len(glob(d, path.Join(pattern, "lib"+engine+".so"))) > 0 }) {
+			continue
+		}
+		return &Problem{
+			Code: EngineMissing, At: l.Engines[0],
+			Text:   fmt.Sprintf("%q is drawn by the engine %s, which is not installed: %s stay plain.", theme, engine, s.Title),
+			Remedy: fmt.Sprintf("Install the engine %s, or choose another theme.", engine),
+		}
+	}
+	return nil
+}

@@ -1,0 +1,180 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+)
+
+// whyPage tells why a surface shows what it shows for a facet.
+type whyPage struct {
+	Frame
+	Cell     cellView
+	Of       string // what the facet is called
+	Evidence string
+	Surfaces []pickView // that have the facet
+	Aspects  []pickView // that the surface has
+	Rungs    []rungView
+	Places   []placeView
+	Cannot   string // why the surface cannot be told of the facet
+}
+
+// pickView is something else to look at.
+type pickView struct {
+	Title, Address string
+	Here           bool
+	State          match.State
+}
+
+type rungView struct {
+	reading.Step
+	Shown   string
+	Open    string // address of the file, if it is there
+	Says    string // the state in words
+	Value   string // as pages write it
+	Edit    bool   // whether it may be edited here
+	CanDrop bool   // whether what it says may be taken out
+	Offer   string // what to say, to begin with
+	// Database: it stands in the desktop's settings, and not on the display.
+	Database bool
+}
+
+type placeView struct {
+	reading.Place
+	Shown, Says string
+}
+
+var stepSays = map[reading.State]string{
+	reading.Wins: "decides", reading.Overruled: "overruled", reading.Silent: "says nothing", reading.Absent: "not there",
+	reading.Broken: "cannot be read", reading.NotAsked: "not asked",
+}
+
+var placeSays = map[reading.PlaceState]string{
+	reading.FoundHere: "found here", reading.ShadowHere: "another, shadowed by the first", reading.PartMissing: "there, with nothing for this surface",
+	reading.Empty: "not in it", reading.NoFolder: "no such folder", reading.NotGranted: "not granted",
+}
+
+func whyAddress(d *app.Desk, surface, facet string) string {
+	return "/d/" + d.ID + "/why/" + url.PathEscape(surface) + "/" + url.PathEscape(facet)
+}
+
+func (s *Server) why(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "why", "match", "Why")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	page, err := s.whyView(f, chi.URLParam(r, "surface"), chi.URLParam(r, "facet"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "why", page)
+}
+
+func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
+	d := f.Desk
+	surface, ok := d.Surface(id)
+	of, has := surface.Facet(facet)
+	if !ok || !has {
+		return whyPage{}, errors.New("this desk has no such surface, or nothing is known of that for it")
+	}
+	o, isDraft, err := s.App.Wanted(d)
+	if err != nil {
+		return whyPage{}, err
+	}
+	cell := match.Hold(d.Desk, surface, facet, o.Want(facet))
+	page := whyPage{Frame: f, Cell: cellOf(d, cell, isDraft), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
+	page.Title = page.Of + ", " + surface.Title
+	for _, other := range d.Surfaces {
+		if _, has := other.Facet(facet); has {
+			page.Surfaces = append(page.Surfaces, pickView{other.Title, whyAddress(d, other.ID, facet), other.ID == id, match.Hold(d.Desk, other, facet, o.Want(facet)).State})
+		}
+	}
+	for _, info := range desk.Facets {
+		if _, has := surface.Facet(info.Name); has {
+			page.Aspects = append(page.Aspects, pickView{info.Title, whyAddress(d, id, info.Name), info.Name == facet, match.Hold(d.Desk, surface, info.Name, o.Want(info.Name)).State})
+		}
+	}
+	for _, step := range cell.Reading.Chain {
+		page.Rungs = append(page.Rungs, s.rung(d, step, facet, cell))
+	}
+	for _, p := range reading.Search(d.Desk, of.Lookup, cell.Reading.Value) {
+		page.Places = append(page.Places, placeView{p, d.Show(p.Path), placeSays[p.State]})
+	}
+	return page, nil
+}
+
+func (s *Server) rung(d *app.Desk, step reading.Step, facet string, cell match.Cell) rungView {
+	v := rungView{Step: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: valueSays(d.Desk, facet, step.Value)}
+	if step.Path != "" && step.State != reading.Absent {
+		v.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", d.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
+	}
+	says := step.State == reading.Wins || step.State == reading.Overruled
+	v.Database = strings.Contains(step.Key, " ")
+	v.Edit = d.Writable && step.State != reading.Broken && step.State != reading.NotAsked && plan.CanSay(d.Desk, plan.Step{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
+	v.CanDrop = v.Edit && says
+	v.Offer = step.Value
+	if cell.Want != "" {
+		v.Offer = cell.Want
+	}
+	return v
+}
+
+// whyStep shows the plan of editing one source.
+func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "review", "match", "Review")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	at := plan.Step{Surface: chi.URLParam(r, "surface"), Facet: chi.URLParam(r, "facet"), Path: r.FormValue("path"), Key: r.FormValue("key")}
+	want := r.FormValue("want")
+	switch r.FormValue("do") {
+	case "out":
+		want = ""
+	case "say":
+		info, _ := desk.FacetOf(at.Facet)
+		if err := info.Accepts(want); err != nil {
+			s.fail(w, r, http.StatusBadRequest, err)
+			return
+		}
+	default:
+		s.fail(w, r, http.StatusBadRequest, errors.New("that is nothing that can be done with a source"))
+		return
+	}
+	p, err := s.App.ReviewStep(f.Desk, at, want)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	page := reviewOf(f, p)
+	page.Then = whyAddress(f.Desk, at.Surface, at.Facet)
+	s.page(w, r, http.StatusOK, "review", page)
+}
+
+// applyStep carries such a plan out.
+func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	job, err := s.App.ApplyStep(d, r.FormValue("plan"), whyAddress(d, chi.URLParam(r, "surface"), chi.URLParam(r, "facet")))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
