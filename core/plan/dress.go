@@ -151,6 +151,17 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		return nil
 	}
 	b.told[s.ID+" "+f.Name] = true
+	for _, src := range f.Sources { // what would decide otherwise, and can leave it to the next
+		if src.Format != "gsettings" || len(src.Leaves) == 0 || src.On != "" && src.On != b.d.Display() || src.Values[want] != nil {
+			continue
+		}
+		if target, why, _ := b.settingsTarget(s, f, src, want); why == "" {
+			target.Values = map[string][]string{want: src.Leaves}
+			if err := b.put(s, f, target, want); err != nil {
+				return err
+			}
+		}
+	}
 	target, why, remedy := b.targetOf(s, f, want)
 	if why != "" {
 		return block(why, remedy)
@@ -158,12 +169,21 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 	if target.Format == "env" {
 		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), fmt.Sprintf("tell %s to use %s", s.Title, want))
 	}
+	return b.put(s, f, target, want)
+}
+
+// put edits the file of a source so that it says what is wanted.
+func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want string) error {
+	block := func(why, remedy string) error {
+		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, why, remedy})
+		return nil
+	}
 	shown := b.d.Expand(target.Path)[0]
 	p, err := b.resolve(shown)
 	if err != nil {
 		return err
 	}
-	why = fmt.Sprintf("tell %s to use %s", s.Title, want)
+	why := fmt.Sprintf("tell %s to use %s", s.Title, want)
 	for i := range b.plan.Ops { // a file that is written already gets this line too
 		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
 			content, err := edited(op.Content, target, f, want)
@@ -224,6 +244,7 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 		step, ok := speaks(src)
 		switch {
 		case src.On != "" && src.On != b.d.Display():
+		case src.Format == "gsettings" && len(src.Leaves) > 0 && src.Values[want] == nil:
 		case src.Format == "gsettings" && ok:
 			return b.settingsTarget(s, f, src, want)
 		case src.Format == "xsettings" && ok:
