@@ -2,7 +2,6 @@ package truth
 
 import (
 	"math/rand/v2"
-	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
@@ -13,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
+	"ivelt/core/outfit"
 )
 
 var (
@@ -26,12 +26,13 @@ var (
 // qttools5-dev-tools, qt6-tools-dev-tools, qt5-gtk-platformtheme,
 // qt6-gtk-platformtheme, qtbase5-dev).
 func TestReadingsAgreeWithQt(t *testing.T) {
+	t.Parallel()
 	h := newHouse(t)
 	style := filepath.Join(t.TempDir(), "style5")
 	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, qtbase5-dev", "--cflags", "--libs", "Qt5Widgets")))
 	output(t, tool(t, "g++", "g++", append([]string{"-fPIC", "-o", style, "reference/style5.cpp"}, flags...)...))
 	programs := []struct{ name, debian string }{{"/usr/lib/qt5/bin/qtdiag", "qttools5-dev-tools"}, {"/usr/lib/qt6/bin/qtdiag6", "qt6-tools-dev-tools"}}
-	n := 24 * *times
+	n, written := 24**times, 0
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 62))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }
@@ -50,38 +51,68 @@ func TestReadingsAgreeWithQt(t *testing.T) {
 				s.env[key] = v
 			}
 		}
-		d := s.desk(t)
-		check := func(program, facet, theirs string) {
-			r := reads(t, d, "qt", facet)
-			ours := r.Value
-			if facet == desk.FacetFont {
-				if !plain.MatchString(ours) && ours != "Sans Serif 9" {
+		compare := func(when string) map[string]string {
+			d, shown := s.desk(t), map[string]string{}
+			check := func(program, facet, theirs string) {
+				r := reads(t, d, "qt", facet)
+				ours := r.Value
+				shown[facet] = theirs
+				if facet == desk.FacetFont && !plain.MatchString(ours) && ours != "Sans Serif 9" {
 					return // a setting with words for the style, which Qt takes apart
 				}
+				if !same(program, facet, theirs, ours) {
+					t.Errorf("seed %d %s, %s, %s: the program %q, Ivelt %q from %v\n%v\n%s", seed, when, program, facet, theirs, ours, r.Source, s.env, strings.Join(s.said, "\n"))
+				}
 			}
-			if !same(program, facet, theirs, ours) {
-				t.Errorf("seed %d, %s, %s: the program %q, Ivelt %q from %v\n%v\n%s", seed, program, facet, theirs, ours, r.Source, s.env, strings.Join(s.said, "\n"))
+			for i, p := range programs {
+				text := s.ask(t, p.name, p.debian)
+				icons := "hicolor"
+				if m := qtIcons.FindStringSubmatch(text); m != nil {
+					icons = m[1]
+				}
+				name := "qt" + strconv.Itoa(5+i)
+				check(name, desk.FacetIcons, icons)
+				m := qtFont.FindStringSubmatch(text)
+				require.NotNil(t, m, "%s prints no font", p.name)
+				check(name, desk.FacetFont, m[1]+" "+m[2])
+			}
+			c := exec.CommandContext(t.Context(), style)
+			c.Env = s.environ()
+			out, err := c.Output()
+			require.NoError(t, err)
+			drawn := strings.TrimSpace(string(out))
+			check("qt5", desk.FacetStyle, strings.ToUpper(drawn[:1])+drawn[1:])
+			return shown
+		}
+		compare("as it is")
+
+		// What a file sets is set there; what nothing sets is set anew.
+		h.provider.hold(nil)
+		profile := "# mine\n"
+		for _, key := range []string{"GTK_THEME", "QT_QPA_PLATFORMTHEME", "QT_STYLE_OVERRIDE"} {
+			if v := s.env[key]; v != "" {
+				profile += "export " + key + "='" + v + "'\n"
+				delete(s.env, key)
 			}
 		}
-		for i, p := range programs {
-			text := s.ask(t, p.name, p.debian)
-			icons := "hicolor"
-			if m := qtIcons.FindStringSubmatch(text); m != nil {
-				icons = m[1]
-			}
-			name := "qt" + strconv.Itoa(5+i)
-			check(name, desk.FacetIcons, icons)
-			m := qtFont.FindStringSubmatch(text)
-			require.NotNil(t, m, "%s prints no font", p.name)
-			check(name, desk.FacetFont, m[1]+" "+m[2])
+		s.put(t, ".profile", profile)
+		write(t, filepath.Join(s.home, ".icons/Foreshore/index.theme"), "[Icon Theme]\nName=Foreshore\nDirectories=16\n[16]\nSize=16\n")
+		want := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetFont: "Lato 13", desk.FacetStyle: pick("Windows", "Fusion")}
+		o := outfit.Outfit{Name: "x"}
+		for facet, value := range want {
+			o = o.With(facet, value)
 		}
-		c := exec.CommandContext(t.Context(), style)
-		c.Env = s.environ()
-		c.Stderr = os.Stderr
-		out, err := c.Output()
-		require.NoError(t, err)
-		drawn := strings.TrimSpace(string(out))
-		check("qt5", desk.FacetStyle, strings.ToUpper(drawn[:1])+drawn[1:])
+		d := s.desk(t)
+		d.Writable = true
+		blocked := dress(t, d, []string{"gtk3", "qt"}, o, filepath.Join(t.TempDir(), "journal"))
+		s.signIn(t)
+		shown := compare("after a plan")
+		if len(blocked) == 0 {
+			written++
+			require.Equal(t, want, shown, "seed %d\n%v\n%s", seed, s.env, profile)
+		}
 	}
+	require.GreaterOrEqual(t, written, 10)
+	t.Logf("written in %d homes", written)
 	t.Logf("homes of seeds 0 to %d", n-1)
 }

@@ -31,6 +31,7 @@ func rendered(t *testing.T, s *seat) map[string]string {
 // TestRenderingIsThatOfFontconfig makes persons' own rules, for all fonts and for
 // some, before and after what a plan writes, and compares what is drawn with.
 func TestRenderingIsThatOfFontconfig(t *testing.T) {
+	t.Parallel()
 	n := 60 * *times
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 63))
@@ -90,5 +91,5 @@ func wearAll(t *testing.T, d *desk.Desk, surface string, want map[string]string)
 	for facet, value := range want {
 		o = o.With(facet, value)
 	}
-	dress(t, d, surface, o, filepath.Join(t.TempDir(), "journal"))
+	dress(t, d, []string{surface}, o, filepath.Join(t.TempDir(), "journal"))
 }

@@ -290,12 +290,12 @@ func messyResource(r *rand.Rand) string {
 	return s
 }
 
-// dress puts an outfit on one surface of a desk, and returns what kept it from
-// following.
-func dress(t *testing.T, d *desk.Desk, surface string, o outfit.Outfit, journal string) []plan.Blocked {
+// dress puts an outfit on some surfaces of a desk, and returns what kept them
+// from following.
+func dress(t *testing.T, d *desk.Desk, surfaces []string, o outfit.Outfit, journal string) []plan.Blocked {
 	t.Helper()
 	only := *d
-	only.Surfaces = slices.DeleteFunc(slices.Clone(d.Surfaces), func(s desk.Surface) bool { return s.ID != surface })
+	only.Surfaces = slices.DeleteFunc(slices.Clone(d.Surfaces), func(s desk.Surface) bool { return !slices.Contains(surfaces, s.ID) })
 	p, err := plan.Dress(&only, o)
 	require.NoError(t, err)
 	require.NoError(t, plan.Apply(t.Context(), &only, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: journal}))

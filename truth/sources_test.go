@@ -218,13 +218,13 @@ func messySettings(r *rand.Rand) string {
 	for range r.IntN(3) {
 		b.WriteString(pick("# mine", "", "   ") + "\n")
 	}
-	b.WriteString("[org/gnome/desktop/interface]\n")
+	b.WriteString(pick("", "[org/gnome/desktop/a11y/interface]\nhigh-contrast=true\n", "[org/gnome/desktop/a11y/interface]\nhigh-contrast=1\n") + "[org/gnome/desktop/interface]\n")
 	for range r.IntN(12) {
 		b.WriteString(pick(
 			"gtk-theme='Reef'", "gtk-theme='Skerry'", "gtk-theme = 'Two Words'", "gtk-theme=Reef", `icon-theme="Gull"`, "icon-theme='Tern' ", "icon-theme=", "icon-theme=Bare Words", `icon-theme='it\'s'`, "icon-theme='open", "icon-theme=true",
 			"icon-theme=5", "cursor-theme='Gull'", "cursor-theme=''", "cursor-size=48", "cursor-size='48'", "cursor-size=int32 32", "cursor-size=uint32 32", "cursor-size=0x20", "cursor-size=-4", "cursor-size=99999999999",
 			"font-name='Lato 13'", `font-name="Sans \u0041 9"`, "font-name='Go\\tMono 9'", "color-scheme='prefer-dark'", "font-antialiasing='none'", "font-antialiasing='rgba'", "font-antialiasing='grayscale'", "font-antialiasing='loud'",
-			"font-hinting='full'", "font-hinting='none'", "font-hinting='medium'", "font-rgba-order='vbgr'", "font-rgba-order='bgr'", "# icon-theme='Off'", "", "text-scaling-factor=1.25",
+			"font-hinting='full'", "font-hinting='none'", "font-hinting='medium'", "font-rgba-order='vbgr'", "font-rgba-order='bgr'", "# icon-theme='Off'", "", "text-scaling-factor=1.25", "document-font-name='Sans 9'", "document-font-name=Lato Black 9", "monospace-font-name='DejaVu Sans Mono 10'", "color-scheme='prefer-light'", "color-scheme='dim'", "color-scheme=prefer-dark",
 		) + "\n")
 	}
 	if r.IntN(2) == 0 {
@@ -249,6 +249,7 @@ func themesOwn(r *rand.Rand) string {
 // libgtk2.0-dev, libgtk-3-bin, libgtk-4-bin, weston, dconf-cli,
 // gsettings-desktop-schemas).
 func TestReadingsAgreeInAnySession(t *testing.T) {
+	t.Parallel()
 	h := newHouse(t)
 	settings2 := build(t, "settings2", "gtk+-2.0", "libgtk2.0-dev")
 	kits := []struct{ surface, program, debian, folder string }{{"gtk2", settings2, "libgtk2.0-dev", "gtk-2.0"}, {"gtk3", "gtk-query-settings", "libgtk-3-bin", "gtk-3.0"}, {"gtk4", "gtk4-query-settings", "libgtk-4-bin", "gtk-4.0"}}

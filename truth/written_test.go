@@ -103,7 +103,7 @@ func TestWhatIsWrittenIsShown(t *testing.T) {
 					d.Writable = true
 					delete(d.Env, "GTK_THEME") // it comes from a file
 					had := s.env["GTK_THEME"]
-					blocked := dress(t, d, kit.surface, outfit.Outfit{Name: "x"}.With(info.Name, want), filepath.Join(t.TempDir(), "journal"))
+					blocked := dress(t, d, []string{kit.surface}, outfit.Outfit{Name: "x"}.With(info.Name, want), filepath.Join(t.TempDir(), "journal"))
 					now := shows()
 					expect := before
 					if len(blocked) == 0 {

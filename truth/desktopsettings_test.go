@@ -1,0 +1,92 @@
+package truth
+
+import (
+	"math/rand/v2"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+)
+
+// TestTheDesktopsSettings asks GLib for the settings that programs ask for
+// themselves, and the Settings portal for what it makes of them, in homes as
+// messy as people leave them, before and after a plan (Debian: libglib2.0-bin,
+// dconf-gsettings-backend, dbus, xdg-desktop-portal-gtk).
+func TestTheDesktopsSettings(t *testing.T) {
+	t.Parallel()
+	h := newHouse(t)
+	keys := map[string][2]string{
+		desk.FacetDark: {"org.gnome.desktop.interface", "color-scheme"}, desk.FacetContrast: {"org.gnome.desktop.a11y.interface", "high-contrast"},
+		desk.FacetFontDocument: {"org.gnome.desktop.interface", "document-font-name"}, desk.FacetFontMono: {"org.gnome.desktop.interface", "monospace-font-name"},
+		desk.FacetFontTitle: {"org.gnome.desktop.wm.preferences", "titlebar-font"},
+	}
+	words := map[string]string{"'prefer-dark'": "dark", "'prefer-light'": "light", "'default'": "light", "true": "high", "false": "usual"}
+	n := 30 * *times
+	for seed := range n {
+		r := rand.New(rand.NewPCG(seed, 65))
+		pick := func(options ...string) string { return options[r.IntN(len(options))] }
+		s := &seat{home: t.TempDir(), env: map[string]string{"XDG_RUNTIME_DIR": h.runtime}}
+		h.settings(t, r, s)
+		compare := func(when string) {
+			d := s.desk(t)
+			for facet, key := range keys {
+				said := strings.TrimSpace(s.ask(t, "gsettings", "libglib2.0-bin", "get", key[0], key[1]))
+				if word, is := words[said]; is {
+					said = word
+				}
+				if r := reads(t, d, "settings", facet); !same("gsettings", facet, strings.Trim(said, "'"), r.Value) {
+					t.Errorf("seed %d %s, %s: GLib %q, Ivelt %q from %v\n%s", seed, when, facet, said, r.Value, r.Source, strings.Join(s.said, "\n"))
+				}
+			}
+			if seed%5 == 0 { // the portal is three programs to start
+				shade := map[string]string{"1": "dark"}[portalSays(t, s, h, "color-scheme")]
+				if shade == "" {
+					shade = "light"
+				}
+				if r := reads(t, d, "settings", desk.FacetDark); !same("portal", desk.FacetDark, shade, r.Value) {
+					t.Errorf("seed %d %s: the portal %q, Ivelt %q\n%s", seed, when, shade, r.Value, strings.Join(s.said, "\n"))
+				}
+			}
+		}
+		compare("as it is")
+		want := map[string]string{desk.FacetDark: pick("dark", "light"), desk.FacetContrast: pick("high", "usual"), desk.FacetFontDocument: "Lato 12", desk.FacetFontMono: "DejaVu Sans Mono 10", desk.FacetFontTitle: "Lato 9"}
+		o := outfit.Outfit{Name: "x"}
+		for facet, value := range want {
+			o = o.With(facet, value)
+		}
+		d := s.desk(t)
+		d.Writable = true
+		blocked := dress(t, d, []string{"settings"}, o, filepath.Join(t.TempDir(), "journal"))
+		if (s.env["GSETTINGS_BACKEND"] == "dconf") == (len(blocked) == 0) {
+			t.Errorf("seed %d: blocked %v with %s", seed, blocked, s.env["GSETTINGS_BACKEND"])
+		}
+		compare("after a plan")
+		if len(blocked) == 0 {
+			for facet, value := range want {
+				if now := reads(t, s.desk(t), "settings", facet).Value; now != value {
+					t.Errorf("seed %d: %s reads %q after it was set to %q", seed, facet, now, value)
+				}
+			}
+		}
+	}
+	t.Logf("homes of seeds 0 to %d", n-1)
+}
+
+// portalSays asks the portal for a key of its appearance namespace.
+func portalSays(t *testing.T, s *seat, h *house, key string) string {
+	t.Helper()
+	script := `/usr/libexec/xdg-desktop-portal-gtk >/dev/null 2>&1 & gtk=$!
+gdbus wait --session --timeout 20 org.freedesktop.impl.portal.desktop.gtk
+/usr/libexec/xdg-desktop-portal >/dev/null 2>&1 & portal=$!
+gdbus wait --session --timeout 20 org.freedesktop.portal.Desktop
+gdbus call --session --dest org.freedesktop.portal.Desktop --object-path /org/freedesktop/portal/desktop --method org.freedesktop.portal.Settings.Read org.freedesktop.appearance ` + key + `
+kill $gtk $portal`
+	c := tool(t, "dbus-run-session", "dbus", "--", "sh", "-c", script)
+	c.Env = append(s.environ(), "DISPLAY="+h.display, "GDK_BACKEND=x11", "XDG_CURRENT_DESKTOP=gnome")
+	answer := output(t, c) // (<<uint32 1>>,)
+	_, value, _ := strings.Cut(answer, "uint32 ")
+	value, _, _ = strings.Cut(value, ">")
+	return value
+}
