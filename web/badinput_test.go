@@ -187,8 +187,9 @@ func TestSettingsFileThatIsNoKeyFile(t *testing.T) {
 	v := newStage(t).visit()
 	broken := "[Settings]\ngtk-icon-theme-name=Foreshore\nthis line is wrong\n"
 	require.NoError(t, os.WriteFile(v.home(gtk3File), []byte(broken), 0o644))
-	page, _ := v.get("/d/avocet/match")
+	page, _ := v.get("/d/avocet/why/gtk3/icons")
 	require.Contains(t, page, "cannot be read")
+	require.Contains(t, page, `data-code="broken-source"`)
 	page, _ = v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Foreshore"}})
 	require.Contains(t, page, "1 cannot follow")
 	page, _ = v.get("/d/avocet/review")
@@ -425,8 +426,8 @@ func TestRemoveAndRename(t *testing.T) {
 func TestSettingsFilesAreShown(t *testing.T) {
 	v := newStage(t).visit()
 	require.NoError(t, os.WriteFile(v.home(".profile"), []byte("# <b>mine</b>\nexport GTK_THEME=Saltpan:dark\n"), 0o644))
-	page, _ := v.get("/d/avocet/match")
-	require.Contains(t, page, "the variable GTK_THEME")
+	page, _ := v.get("/d/avocet/why/gtk3/dark")
+	require.Contains(t, page, "the variable <b>GTK_THEME</b>")
 	require.Contains(t, page, "/d/avocet/source?file=%2Fhome%2Fmara%2F.profile&amp;line=2#line-2")
 	page, _ = v.get("/d/avocet/source?file=/home/mara/.profile&line=2")
 	require.Contains(t, page, "<b&gt;mine</b&gt;", "no markup: the visitor reads &lt; as a sign")

@@ -31,6 +31,27 @@ type Desk struct {
 	Layers []string
 	// Running tells of the session that runs on it; nil if nothing is known.
 	Running func() Session
+	glance  *glance // nil: nothing is remembered
+}
+
+// glance is what a desk remembers for one go through its readings.
+type glance struct {
+	tree *Tree
+	vars map[string]Variable // of the files that set variables; nil: not read yet
+}
+
+// Glance returns the desk for one go through many readings: it remembers which
+// folders are no links, what is in files, and the variables that files set. It
+// must not be kept, nor used from several goroutines.
+func (d *Desk) Glance() *Desk {
+	if d.glance != nil {
+		return d
+	}
+	brief := *d
+	tree := d.Tree().Briefly()
+	tree.read = map[string]content{}
+	brief.glance = &glance{tree: tree}
+	return &brief
 }
 
 // ErrFolder: a folder that a desk is made of cannot be used.
@@ -66,6 +87,9 @@ func Open(id, home, system, homePath string) (*Desk, error) {
 
 // Tree returns the file tree of the desk.
 func (d *Desk) Tree() *Tree {
+	if d.glance != nil {
+		return d.glance.tree
+	}
 	return &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath), layers: d.Layers}
 }
 

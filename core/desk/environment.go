@@ -20,7 +20,21 @@ type Variable struct {
 // environment.d(5), and plain assignments in the scripts that sessions run
 // (common practice, no source).
 func (d *Desk) Var(name string) (Variable, bool) {
-	found, ok := Variable{}, false
+	found, ok := d.vars()[name]
+	if value, has := d.Env[name]; has {
+		if !ok || found.Value != value {
+			return Variable{Name: name, Value: value}, true
+		}
+	}
+	return found, ok
+}
+
+// vars are the variables that files set.
+func (d *Desk) vars() map[string]Variable {
+	if d.glance != nil && d.glance.vars != nil {
+		return d.glance.vars
+	}
+	out := map[string]Variable{}
 	for _, file := range d.environmentFiles() {
 		b, err := fs.ReadFile(d.Tree(), Name(file))
 		if err != nil || len(b) > mostEnvironment {
@@ -29,17 +43,15 @@ func (d *Desk) Var(name string) (Variable, bool) {
 		line := 0
 		for text := range strings.Lines(string(b)) {
 			line++
-			if key, value, is := Assignment(text); is && key == name {
-				found, ok = Variable{name, value, file, line}, true
+			if name, value, is := Assignment(text); is {
+				out[name] = Variable{name, value, file, line}
 			}
 		}
 	}
-	if value, has := d.Env[name]; has {
-		if !ok || found.Value != value {
-			return Variable{Name: name, Value: value}, true
-		}
+	if d.glance != nil {
+		d.glance.vars = out
 	}
-	return found, ok
+	return out
 }
 
 const mostEnvironment = 1 << 20 // bytes of a file

@@ -23,7 +23,17 @@ type Tree struct {
 	homeAt       string          // where home is laid in, as a name of this tree
 	layers       []string        // host folders under the home
 	plain        map[string]bool // folders known to be no links; nil: none is remembered
+	read         map[string]content
 }
+
+// content is what reading a file came to.
+type content struct {
+	bytes []byte
+	err   error
+}
+
+// mostRemembered bounds what is remembered of a file, in bytes.
+const mostRemembered = 128 << 10
 
 // Briefly returns the same tree for one go through many files: it remembers
 // which folders are no links, and so must not be kept, nor used from several
@@ -58,8 +68,20 @@ func (t *Tree) Open(name string) (fs.File, error) {
 	return treeFile{f, path.Base(name), t, final}, nil
 }
 
-// ReadFile reads the file that name leads to.
+// ReadFile reads the file that name leads to. What a tree that remembers returns
+// is not to be changed.
 func (t *Tree) ReadFile(name string) ([]byte, error) {
+	if c, ok := t.read[name]; ok {
+		return c.bytes, c.err
+	}
+	b, err := t.readFile(name)
+	if t.read != nil && len(b) <= mostRemembered {
+		t.read[name] = content{b, err}
+	}
+	return b, err
+}
+
+func (t *Tree) readFile(name string) ([]byte, error) {
 	host, _, err := t.resolve("read", name, true)
 	if err != nil {
 		return nil, err

@@ -98,6 +98,7 @@ func (b Board) Thread(facet string) Thread {
 // against themselves: they are only found wanting if a surface cannot use what
 // it is told.
 func Of(d *desk.Desk, o outfit.Outfit) Board {
+	d = d.Glance()
 	var b Board
 	for _, f := range desk.Facets {
 		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
@@ -111,6 +112,7 @@ func Of(d *desk.Desk, o outfit.Outfit) Board {
 
 // Hold holds one surface against what an outfit wants of a facet; "" is nothing.
 func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
+	d = d.Glance()
 	c := Cell{Surface: s, Facet: facet, Want: want}
 	f, ok := s.Facet(facet)
 	if !ok {

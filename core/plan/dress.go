@@ -56,6 +56,8 @@ func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first 
 // dress adds what makes the surfaces wear the outfit, as far as they would find
 // it on the desk seen.
 func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
+	// What a plan is worked out from does not change while it is.
+	b.d, seen = b.d.Glance(), seen.Glance()
 	b.seen, b.outfit, b.unsetting, b.told = seen, o, map[string]bool{}, map[string]bool{}
 	for _, s := range b.d.Surfaces {
 		for _, facet := range o.Facets() {

@@ -178,6 +178,9 @@ func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
 		return "", nil
 	}
 	for _, base := range bases(d, l) {
+		if !isDir(d, path.Join(base, name)) {
+			continue
+		}
 		for _, part := range l.Parts {
 			at := path.Join(base, name, part)
 			if _, err := fs.Stat(d.Tree(), path.Join(at, file)); err == nil {
