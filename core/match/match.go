@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"path"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
@@ -121,6 +122,10 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	}
 	r := reading.Of(d, s, f)
 	c.Reading = r
+	if len(r.Copies) > 0 {
+		c.Code = Shadowed // if nothing worse is found
+		c.Note = fmt.Sprintf("There is more than one %s: that in %s is used, and that in %s is shadowed by it.", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0])))
+	}
 	if want == "" {
 		c.State = Unasked
 		if r.Problem != nil {
@@ -162,10 +167,6 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.Remedy = Remedy{"install", r.Problem.Remedy}
 	default:
 		c.State = Follows
-	}
-	if len(r.Copies) > 0 && c.Code == "" {
-		c.Code = Shadowed
-		c.Note = fmt.Sprintf("There is more than one %s: %s is used, and %s is shadowed by it.", r.Value, d.Show(r.Resolved), d.Show(r.Copies[0]))
 	}
 	return c
 }

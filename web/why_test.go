@@ -1,0 +1,139 @@
+package web_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+)
+
+// write puts a file into the desk's home.
+func (s *stage) write(name, text string) {
+	s.t.Helper()
+	require.NoError(s.t, os.MkdirAll(filepath.Dir(s.home(name)), 0o755))
+	require.NoError(s.t, os.WriteFile(s.home(name), []byte(text), 0o644))
+}
+
+const emptyPack = "[Icon Theme]\nName=Empty\nDirectories=16\n[16]\nSize=16\n"
+
+// TestWhyItDidNotFollow brings about each of the causes for which a surface does
+// not show what was meant, and reads on its page which one it is, where, and what
+// to do about it.
+func TestWhyItDidNotFollow(t *testing.T) {
+	for _, c := range []struct {
+		code, at string
+		make     func(b *browser)
+		says     []string
+	}{
+		{"name-not-found", "gtk3/widgets", func(b *browser) { b.write(gtk3File, "[Settings]\ngtk-theme-name=saltpan\n") },
+			[]string{`No folder GTK 3 programs searches has a theme for it named "saltpan"`, `There is "Saltpan"`, "Ask for Saltpan instead", "~/.config/gtk-3.0/settings.ini:2", "/usr/share/themes not in it"}},
+		{"not-for-this", "gtk4/widgets", func(b *browser) {
+			b.write(".themes/Old/gtk-3.0/gtk.css", "")
+			b.write(gtk4File, "[Settings]\ngtk-theme-name=Old\n")
+		}, []string{`"Old" is in ~/.themes, and has no part for it: it would need gtk.css in one of gtk-4.8 … gtk-4.0`, "~/.themes there, with nothing for this surface"}},
+		{"other-folder", "gtk2/widgets", func(b *browser) {
+			b.write(".local/share/themes/New/gtk-2.0/gtkrc", "")
+			b.write(".gtkrc-2.0", `gtk-theme-name = "New"`)
+		}, []string{`"New" is in ~/.local/share/themes, and GTK 2 programs does not look there`, "Put it into ~/.themes as well"}},
+		{"overruled", "gtk3/widgets", func(b *browser) {
+			b.write(".themes/Mine/gtk-3.0/gtk.css", "")
+			b.write(".profile", "# mine\nexport GTK_THEME=Mine\n")
+			b.draft("widgets", "Saltpan")
+		}, []string{"The variable GTK_THEME, which ~/.profile sets in line 2, says Mine", "wanted: Saltpan", "overruled"}},
+		{"overruled", "quayside/icons", func(b *browser) { b.draft("icons", "Marram") }, []string{"~/.config/quayside/quayside.conf, line 5, says Foreshore", "wanted: Marram"}},
+		{"overruled", "gtk3/font", func(b *browser) { // what a theme brings along goes before what the person set
+			b.write(".themes/Mine/gtk-3.0/gtk.css", "")
+			b.write(".themes/Mine/gtk-3.0/settings.ini", "[Settings]\ngtk-font-name=Estuary Sans 20\n")
+			b.write(gtk3File, "[Settings]\ngtk-theme-name=Mine\ngtk-font-name=Estuary Sans 10\n")
+			b.draft("font", "Estuary Sans 10")
+		}, []string{"~/.themes/Mine/gtk-3.0/settings.ini, line 2, says Estuary Sans 20", "wanted: Estuary Sans 10"}},
+		{"shadowed", "gtk3/icons", func(b *browser) { b.write(".icons/Foreshore/index.theme", emptyPack) },
+			[]string{"There is more than one Foreshore: that in ~/.icons is used, and that in /usr/share/icons is shadowed by it", "/usr/share/icons another, shadowed by the first"}},
+		{"needs-restart", "quayside/icons", func(b *browser) {
+			b.write(".config/quayside/quayside.conf", "[Look]\nicons=Marram\n")
+			b.draft("icons", "Marram")
+		}, []string{"shows Foreshore, is told Marram", "It still shows Foreshore, which it loaded before the change", "Restart the shell", "Restart Quayside"}},
+		{"engine-missing", "gtk2/widgets", func(b *browser) {
+			b.write(".themes/Drawn/gtk-2.0/gtkrc", "style \"d\" {\n  engine \"barnacle\" { roundness = 3 }\n}\nclass \"GtkWidget\" style \"d\"\n")
+			b.write(".gtkrc-2.0", `gtk-theme-name = "Drawn"`)
+		}, []string{`"Drawn" is drawn by the engine barnacle, which is not installed`, "Install the engine barnacle"}},
+		{"switched-off", "qt/icons", func(b *browser) {
+			require.NoError(t, os.Remove(b.home(".config/environment.d/qt.conf")))
+			b.draft("icons", "Marram")
+		}, []string{"Qt programs follow GTK 3 programs only if the variable QT_QPA_PLATFORMTHEME is gtk3, and nothing sets it"}},
+		{"grant-missing", "coracle/icons", func(b *browser) {
+			b.write(".icons/Own/index.theme", emptyPack)
+			b.write(gtk3File, "[Settings]\ngtk-icon-theme-name=Own\n")
+			b.write(".config/coracle/grants.conf", "[Grants]\nread=~/.themes\n")
+		}, []string{`"Own" lies in ~/.icons, and Programs in Coracle may not look there`, "Grant ~/.icons: add it to read in ~/.config/coracle/grants.conf", "~/.icons not granted"}},
+		{"broken-piece", "gtk3/icons", func(b *browser) {
+			b.write(".icons/Bent/index.theme", "[Icon Theme\nName=Bent\n")
+			b.write(gtk3File, "[Settings]\ngtk-icon-theme-name=Bent\n")
+		}, []string{`"Bent" cannot be used`, "line 1", "Install it anew"}},
+	} {
+		t.Run(c.code+" "+filepath.Dir(c.at), func(t *testing.T) {
+			b := newStage(t).browse()
+			c.make(b)
+			b.open("/d/avocet/why/" + c.at)
+			require.Equal(t, c.code, value[string](b, `document.querySelector(".verdict-box").dataset.code`))
+			text := b.text("#work")
+			for _, says := range c.says {
+				require.Contains(t, text, says)
+			}
+			require.True(t, b.is(`document.documentElement.scrollWidth <= innerWidth`))
+		})
+	}
+}
+
+// TestASourceIsEditedFromItsRung opens the file of a step at its line, takes out
+// by a plan what overrules, and goes back on it, by mouse and by keyboard.
+func TestASourceIsEditedFromItsRung(t *testing.T) {
+	b := newStage(t).browse()
+	b.write(".themes/Mine/gtk-3.0/gtk.css", "")
+	b.write(".profile", "# mine\nexport GTK_THEME=Mine\nexport EDITOR=ed\n")
+	b.open("/d/avocet/match")
+	b.click(`.station[data-surface="gtk3"][data-facet="widgets"] a`)
+	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
+	b.click(`.rung-wins .who a`)
+	b.until(`document.querySelector("#line-2")?.innerText.includes("export GTK_THEME=Mine")`)
+	b.open("/d/avocet/why/gtk3/widgets")
+	b.click(".rung-wins .rung-edit summary")
+	b.click(`.rung-wins [name="do"][value="out"]`)
+	b.at("Review")
+	require.Contains(t, b.text("#work"), "Take GTK_THEME out of ~/.profile")
+	require.Contains(t, b.text("#work"), "export GTK_THEME=Mine")
+	require.Contains(t, b.file(".profile"), "GTK_THEME", "reviewing changes nothing")
+	b.press("a")
+	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Saltpan")`)
+	require.Equal(t, "# mine\nexport EDITOR=ed\n", b.file(".profile"))
+
+	// What one source says is changed there, by keyboard.
+	b.walk(kb.Tab, `el.matches(".rung-wins summary")`)
+	b.press(kb.Enter)
+	b.walk(kb.Tab, `el.name === "want"`)
+	b.press(kb.End)
+	for range "Saltpan" {
+		b.press(kb.Backspace)
+	}
+	b.press("Mine")
+	b.walk(kb.Tab, `el.value === "say"`)
+	b.press(kb.Enter)
+	b.at("Review")
+	require.Contains(t, b.text("#work"), "Say Mine in ~/.config/gtk-3.0/settings.ini")
+	b.press("a")
+	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
+	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Mine\n")
+	b.open("/d/avocet/history")
+	b.click(".past > li:nth-child(1) [data-open]")
+	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Saltpan\n")
+}
+
+// draft chooses something without the page.
+func (s *stage) draft(facet, want string) {
+	s.t.Helper()
+	_, err := s.app.Choose(s.app.Desks()[0], facet, want)
+	require.NoError(s.t, err)
+}
