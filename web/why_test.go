@@ -28,7 +28,7 @@ func TestWhyItDidNotFollow(t *testing.T) {
 		says     []string
 	}{
 		{"name-not-found", "gtk3/widgets", func(b *browser) { b.write(gtk3File, "[Settings]\ngtk-theme-name=saltpan\n") },
-			[]string{`No folder GTK 3 programs searches has a theme for it named "saltpan"`, `There is "Saltpan"`, "Ask for Saltpan instead", "~/.config/gtk-3.0/settings.ini:2", "/usr/share/themes not in it"}},
+			[]string{`No folder GTK 3 programs search has a theme for it named "saltpan"`, `There is "Saltpan"`, "Ask for Saltpan instead", "~/.config/gtk-3.0/settings.ini:2", "/usr/share/themes not in it"}},
 		{"not-for-this", "gtk4/widgets", func(b *browser) {
 			b.write(".themes/Old/gtk-3.0/gtk.css", "")
 			b.write(gtk4File, "[Settings]\ngtk-theme-name=Old\n")
@@ -36,7 +36,7 @@ func TestWhyItDidNotFollow(t *testing.T) {
 		{"other-folder", "gtk2/widgets", func(b *browser) {
 			b.write(".local/share/themes/New/gtk-2.0/gtkrc", "")
 			b.write(".gtkrc-2.0", `gtk-theme-name = "New"`)
-		}, []string{`"New" is in ~/.local/share/themes, and GTK 2 programs does not look there`, "Put it into ~/.themes as well"}},
+		}, []string{`"New" is in ~/.local/share/themes, and GTK 2 programs do not look there`, "Put it into ~/.themes as well"}},
 		{"overruled", "gtk3/widgets", func(b *browser) {
 			b.write(".themes/Mine/gtk-3.0/gtk.css", "")
 			b.write(".profile", "# mine\nexport GTK_THEME=Mine\n")

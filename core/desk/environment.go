@@ -106,7 +106,7 @@ func Assignment(line string) (name, value string, ok bool) {
 	for _, quote := range []string{`"`, `'`} {
 		if rest, quoted := strings.CutPrefix(value, quote); quoted {
 			inner, _, closed := strings.Cut(rest, quote)
-			return name, inner, closed && !strings.Contains(inner, "$") && !strings.Contains(inner, "`")
+			return name, inner, closed && (quote == "'" || !strings.ContainsAny(inner, "$`"))
 		}
 	}
 	return name, value, !strings.ContainsAny(value, "$`;&|<>()")

@@ -183,6 +183,15 @@ func Builtin() []Surface {
 	return out
 }
 
+// Does is the title with a verb, in the form that fits it: "GTK 3 programs look",
+// "Quayside looks".
+func (s Surface) Does(many, one string) string {
+	if strings.HasSuffix(s.Title, "programs") || strings.HasPrefix(s.Title, "Programs") || strings.HasSuffix(s.Title, "fonts") {
+		return s.Title + " " + many
+	}
+	return s.Title + " " + one
+}
+
 // Present are those of surfaces whose program is on the desk.
 func (d *Desk) Present(all []Surface) []Surface {
 	return slices.DeleteFunc(slices.Clone(all), func(s Surface) bool {

@@ -109,7 +109,7 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 			switch {
 			case step.State == Broken && !decided && r.Problem == nil:
 				r.Problem = &Problem{
-					Code: BrokenSource, Text: fmt.Sprintf("%s passes over %s: %s.", s.Title, d.Show(step.Path), step.Note), At: step.Path,
+					Code: BrokenSource, Text: fmt.Sprintf("%s %s: %s.", s.Does("pass over", "passes over"), d.Show(step.Path), step.Note), At: step.Path,
 					Remedy: fmt.Sprintf("Mend or take out line %d of %s.", max(step.Line, 1), d.Show(step.Path)),
 				}
 			case step.State != Wins:

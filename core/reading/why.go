@@ -57,7 +57,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	case f.Lookup.Kind == "font":
 		return noFont(d, s, f, name)
 	case f.Lookup.Kind == "picture":
-		return &Problem{Code: NotFound, Text: fmt.Sprintf("%s is told a picture that is not there, %q.", s.Title, name), Remedy: "Choose another picture."}
+		return &Problem{Code: NotFound, Text: fmt.Sprintf("%s a picture that is not there, %q.", s.Does("are told", "is told"), name), Remedy: "Choose another picture."}
 	}
 	if at := elsewhere(d, f.Lookup, name); at != "" {
 		base := desk.Name(path.Dir(at))
@@ -77,11 +77,11 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 		}
 		return &Problem{
 			Code: OtherFolder, At: at,
-			Text:   fmt.Sprintf("%q is in %s, and %s does not look there.", name, d.Show(path.Dir(at)), s.Title),
+			Text:   fmt.Sprintf("%q is in %s, and %s there.", name, d.Show(path.Dir(at)), s.Does("do not look", "does not look")),
 			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
 		}
 	}
-	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s searches has %s named %q.", s.Title, kinds[f.Lookup.Kind], name), Remedy: "Install it, or choose one that is there."}
+	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s has %s named %q.", s.Does("search", "searches"), kinds[f.Lookup.Kind], name), Remedy: "Install it, or choose one that is there."}
 	if meant := meant(d, f.Lookup, name); meant != "" {
 		p.Text += fmt.Sprintf(" There is %q; programs ask by the name of the folder, letter for letter.", meant)
 		p.Remedy = fmt.Sprintf("Ask for %s instead.", meant)
@@ -99,11 +99,11 @@ func list(names []string) string {
 
 func noFont(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
 	family, _ := desk.SplitFont(name)
-	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s searches has a font named %q.", s.Title, family), Remedy: "Install it, or choose one that is there."}
+	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s has a font named %q.", s.Does("search", "searches"), family), Remedy: "Install it, or choose one that is there."}
 	if other, ok := fontbook.Of(d, fontbook.Folders(d)).Setting(name); ok {
 		return &Problem{
 			Code: OtherFolder, At: desk.Path(other.File),
-			Text:   fmt.Sprintf("The font %q is in %s, and %s does not look there.", family, d.Show(path.Dir(desk.Path(other.File))), s.Title),
+			Text:   fmt.Sprintf("The font %q is in %s, and %s there.", family, d.Show(path.Dir(desk.Path(other.File))), s.Does("do not look", "does not look")),
 			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
 		}
 	}
