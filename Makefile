@@ -3,12 +3,17 @@
 GO ?= go
 export CGO_ENABLED ?= 0
 
-.PHONY: test lint bench deps screenshots vendor-web fuzz
+.PHONY: test truth lint bench deps screenshots vendor-web fuzz
 
 test: deps
 	$(GO) build ./...
 	$(GO) test $$($(GO) list ./... | grep -v /truth)
 	$(GO) test -v ./truth # says how much was compared
+
+# Readings held against the real programs in many more generated homes: 20,000
+# comparisons and the table of them.
+truth: deps
+	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose' -args -times 5
 
 lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }

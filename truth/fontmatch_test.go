@@ -53,7 +53,7 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 				theirs := output(t, ask)
 				i := fontconf.Match(faces, c.Families(name), style.weight, style.slanted)
 				ours := faces[i].Family() + "|" + faces[i].Style()
-				if ours != theirs {
+				if !same("fontconfig", "face", theirs, ours) {
 					t.Errorf("%s: %s%s: fontconfig %s, Ivelt %s (%v)", what, name, style.says, theirs, ours, c.Families(name)[:min(len(c.Families(name)), 6)])
 				}
 				n++
@@ -61,7 +61,7 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 		}
 	}
 	hold("this machine", "/etc/fonts/fonts.conf", t.TempDir(), names)
-	for seed := range uint64(24) {
+	for seed := range 24 * *times {
 		r := rand.New(rand.NewPCG(seed, 55))
 		home := t.TempDir()
 		file := filepath.Join(home, "fonts.conf")
@@ -71,7 +71,7 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 		}
 		hold(fmt.Sprint("seed ", seed), file, home, []string{"sans", "Pier", "Gull Sans", "DejaVu Sans", "Lato", "monospace"})
 	}
-	t.Logf("%d requests (seeds 0 to 23) end at the face that fontconfig takes", n)
+	t.Logf("%d requests end at the face that fontconfig takes", n)
 }
 
 func fontRules(r *rand.Rand) string {

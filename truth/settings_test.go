@@ -82,7 +82,7 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 	screen := display(t)
 	for _, kit := range toolkits {
 		n := 0
-		for seed := range uint64(60) {
+		for seed := range 60 * *times {
 			r := rand.New(rand.NewPCG(seed, 11))
 			home, one, two := t.TempDir(), t.TempDir(), t.TempDir()
 			for i, dir := range []string{filepath.Join(home, ".config"), one, two} {
@@ -97,14 +97,14 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 			theirs := shown(t, kit.program, kit.debian, screen, home, one, two)
 			for facet := range settingOf {
 				ours := reads(t, d, kit.surface, facet).Value
-				if ours != theirs[facet] {
+				if !same(kit.surface+" x11", facet, theirs[facet], ours) {
 					b, _ := os.ReadFile(filepath.Join(home, ".config", kit.folder, "settings.ini"))
 					t.Errorf("seed %d, %s, %s: GTK %q, Ivelt %q\n%s", seed, kit.surface, facet, theirs[facet], ours, b)
 				}
 				n++
 			}
 		}
-		t.Logf("%s: %d readings (seeds 0 to 59) as the toolkit reads", kit.surface, n)
+		t.Logf("%s: %d readings  as the toolkit reads", kit.surface, n)
 	}
 }
 
@@ -195,6 +195,7 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern", desk.FacetPointerSize: "48", desk.FacetDark: "dark", desk.FacetButtons: "close:menu", desk.FacetFont: "Estuary Sans 12"}
 				require.Equal(t, wears, shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
 				for facet, want := range wears {
+					same("written: "+kit.surface+" x11", facet, want, reads(t, w.Avocet, kit.surface, facet).Value)
 					require.Equal(t, want, reads(t, w.Avocet, kit.surface, facet).Value)
 				}
 			}
@@ -229,7 +230,7 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		return out
 	}
 	n := 0
-	for seed := range uint64(60) {
+	for seed := range 60 * *times {
 		r := rand.New(rand.NewPCG(seed, 12))
 		home := t.TempDir()
 		themesIn(t, home, "Reef", "Skerry")
@@ -244,7 +245,7 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		d.Surfaces, d.Writable = desk.Builtin(), true
 		theirs := asked(home)
 		for _, facet := range facets {
-			if ours := reads(t, d, "gtk2", facet).Value; ours != theirs[facet] {
+			if ours := reads(t, d, "gtk2", facet).Value; !same("gtk2 x11", facet, theirs[facet], ours) {
 				t.Errorf("seed %d, %s: GTK 2 %q, Ivelt %q\n%s", seed, facet, theirs[facet], ours, file)
 			}
 			n++
@@ -264,11 +265,12 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
 		theirs = asked(home)
 		for facet, value := range want {
+			same("written: gtk2 x11", facet, value, theirs[facet])
 			require.Equal(t, value, theirs[facet], "seed %d, %s after it was set\n%s", seed, facet, file)
 			n++
 		}
 	}
-	t.Logf("gtk2: %d readings (seeds 0 to 59) as the toolkit reads", n)
+	t.Logf("gtk2: %d readings  as the toolkit reads", n)
 }
 
 func messyResource(r *rand.Rand) string {

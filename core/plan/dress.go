@@ -157,6 +157,9 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		if src.Format != "gsettings" || len(src.Leaves) == 0 || src.On != "" && src.On != b.d.Display() || src.Values[want] != nil {
 			continue
 		}
+		if !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
+			continue // it does already
+		}
 		if target, why, _ := b.settingsTarget(s, f, src, want); why == "" {
 			target.Values = map[string][]string{want: src.Leaves}
 			if err := b.put(s, f, target, want); err != nil {
