@@ -207,6 +207,32 @@ func BenchmarkReadings(b *testing.B) {
 	}
 }
 
+// BenchmarkReadingsOfARealDesk reads this machine's system with a home that has
+// 200 pieces, every other of which several surfaces are told.
+func BenchmarkReadingsOfARealDesk(b *testing.B) {
+	home := b.TempDir()
+	put := func(name, text string) {
+		require.NoError(b, os.MkdirAll(filepath.Dir(filepath.Join(home, name)), 0o755))
+		require.NoError(b, os.WriteFile(filepath.Join(home, name), []byte(text), 0o644))
+	}
+	for i := range 70 {
+		put(fmt.Sprintf(".local/share/icons/Pack%d/index.theme", i), "[Icon Theme]\nName=Pack\nDirectories=16\n[16]\nSize=16\n")
+		put(fmt.Sprintf(".themes/Theme%d/gtk-3.0/gtk.css", i), "")
+		put(fmt.Sprintf(".themes/Theme%d/gtk-4.0/gtk.css", i), "")
+		put(fmt.Sprintf(".icons/Set%d/cursors/default", i), "Xcur")
+	}
+	for _, n := range []string{"3", "4"} {
+		put(".config/gtk-"+n+".0/settings.ini", "[Settings]\ngtk-icon-theme-name=Pack69\ngtk-theme-name=Theme69\ngtk-cursor-theme-name=Gone\ngtk-font-name=Gone 10\n")
+	}
+	put(".config/environment.d/a.conf", "QT_QPA_PLATFORMTHEME=gtk3\n")
+	d, err := desk.Open("real", home, "/", "")
+	require.NoError(b, err)
+	d.Surfaces, d.Env = d.Present(desk.Builtin()), map[string]string{"WAYLAND_DISPLAY": "w", "GSETTINGS_BACKEND": "keyfile"}
+	for b.Loop() {
+		require.Greater(b, len(reading.All(d)), 20)
+	}
+}
+
 func BenchmarkMatchBoard(b *testing.B) {
 	d := avocet(b)
 	for b.Loop() {

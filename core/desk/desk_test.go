@@ -109,7 +109,7 @@ func TestExpandFollowsTheBaseDirectorySpecification(t *testing.T) {
 }
 
 func TestDescriptors(t *testing.T) {
-	require.Len(t, desk.Builtin(), 7)
+	require.Len(t, desk.Builtin(), 8)
 	for text, says := range map[string]string{
 		"id = ":                 "surface descriptor",
 		"id = 'x'\ntitle = 'X'": "has neither a facet nor a folder",

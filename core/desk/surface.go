@@ -165,8 +165,9 @@ type Lookup struct {
 // formats are those of sources: key files, GTK 2's resource files, X resources,
 // variables of the session's environment, XSETTINGS, GLib's settings, of which
 // the group is the schema, fontconfig's rules, of which the group is the family
-// that is asked for, and other surfaces that are followed.
-var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings", "fontconfig", "follows"}
+// that is asked for, colours that a style sheet names, and other surfaces that
+// are followed.
+var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings", "fontconfig", "css", "follows"}
 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")

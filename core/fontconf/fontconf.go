@@ -370,7 +370,7 @@ func equalNames(a, b string) bool {
 func (e edit) apply(list []Family, at int, file string) ([]Family, int) {
 	strong := e.binding == "strong"
 	if e.binding == "same" {
-		near := at >= 0 && e.mode != "append_last" && e.mode != "prepend_first"
+		near := at >= 0 && e.mode != "append_last" && e.mode != "prepend_first" && e.mode != "assign_replace"
 		strong = near && list[at].Strong
 	}
 	var fresh []Family

@@ -175,6 +175,10 @@ func where(d *desk.Desk, o reading.Origin) string {
 	switch {
 	case o.Kind == "default":
 		return "Nothing is set, and the program's own default"
+	case o.Kind == "setting" && o.Path == "":
+		return "The setting " + o.Key + ", which a provider keeps on the display,"
+	case o.Kind == "setting" && o.Line == 0:
+		return fmt.Sprintf("The desktop's setting %s, in %s,", o.Key, d.Show(o.Path))
 	case o.Kind == "env" && o.Path == "":
 		return "The variable " + o.Key + " of the session"
 	case o.Kind == "env":

@@ -29,7 +29,7 @@ func TestWhereEachKindGoesAndWhoSeesIt(t *testing.T) {
 		want string // scope path [link] seen by / not seen by
 	}{
 		{parcel.Theme, "mine ~/.themes/P GTK 2, GTK 3, GTK 4 / -; everyone /usr/local/share/themes/P GTK 2, GTK 3, GTK 4 / -"},
-		{parcel.Icons, "mine ~/.local/share/icons/P GTK 2, GTK 3, GTK 4, Qt / -; mine ~/.icons/P link GTK 2, GTK 3, GTK 4, Qt / -; everyone /usr/local/share/icons/P GTK 2, GTK 3, GTK 4, Qt / -"},
+		{parcel.Icons, "mine ~/.local/share/icons/P GTK 2, GTK 3, GTK 4, GTK 4 programs with their own sheet, Qt / -; mine ~/.icons/P link GTK 2, GTK 3, GTK 4, GTK 4 programs with their own sheet, Qt / -; everyone /usr/local/share/icons/P GTK 2, GTK 3, GTK 4, GTK 4 programs with their own sheet, Qt / -"},
 		{parcel.Pointer, "mine ~/.icons/P The display's pointer / -; everyone /usr/share/icons/P The display's pointer / -"},
 		{parcel.Font, "mine ~/.local/share/fonts/P All programs' fonts / -; everyone /usr/local/share/fonts/P All programs' fonts / -"},
 		{parcel.Backdrop, "mine ~/.local/share/backgrounds/P - / -; everyone /usr/local/share/backgrounds/P - / -"},

@@ -12,6 +12,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fontconf"
 	"ivelt/core/gsettings"
+	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/gvariant"
 	"ivelt/core/keyfile"
@@ -323,6 +324,8 @@ func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, 
 	switch target.Format {
 	case "xresources":
 		return xresources.Set(old, target.Key, reading.Written(f, target, want)), nil
+	case "css":
+		return gtkcss.Define(old, target.Key, reading.Written(f, target, want)), nil
 	case "fontconfig":
 		said := reading.Written(f, target, want)
 		if target.Key == "family" {

@@ -13,6 +13,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/fontconf"
+	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
 	"ivelt/core/xresources"
@@ -100,6 +101,23 @@ var writers = []struct {
 			for line := range strings.Lines(string(b)) {
 				if name, value, ok := desk.Assignment(line); ok && name == "QT_STYLE_OVERRIDE" {
 					out = value
+				}
+			}
+			return out
+		},
+	},
+	{
+		name: "colours of a style sheet", pattern: "*.css", src: desk.Source{Format: "css", Key: "accent_bg_color"}, most: 2,
+		lines: []string{
+			"@define-color accent_bg_color #010203;", "@define-color  accent_bg_color\t@blue ;", "@define-color blue #0000ff;", "/* @define-color accent_bg_color red; */", "window { background-color: @accent_bg_color; }", "",
+			"@define-color accent_bg_color /* mine */ mix(red, blue, 0.5);", "@define-color accent_bg_colors red;", "label { color: red } @define-color accent_bg_color rgb(1,2,3);", "@import \"x.css\";",
+		},
+		values: []string{"#c0ffee", "#2f7f8c"}, edit: edited,
+		read: func(b []byte) string {
+			out := ""
+			for _, d := range gtkcss.Definitions(b) {
+				if d.Name == "accent_bg_color" {
+					out = d.Value
 				}
 			}
 			return out

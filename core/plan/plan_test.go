@@ -463,5 +463,5 @@ func TestDiffShowsTheLine(t *testing.T) {
 
 // newer are the toolkits that keep their settings in key files.
 func newer() []desk.Surface {
-	return slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID == "gtk2" || s.ID == "qt" })
+	return slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID == "gtk2" || s.ID == "gtk4-own" || s.ID == "qt" })
 }

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
 	"ivelt/core/xresources"
@@ -244,6 +245,9 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 		step.Line = e.Line
 		return step.heard(f, src, e.Value)
 	}
+	if src.Format == "css" {
+		return askSheet(f, src, step, b)
+	}
 	kf, err := keyfile.Parse(b)
 	if err != nil {
 		step.State, step.Note = Broken, err.Error()
@@ -259,6 +263,24 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 	}
 	step.Line = e.Line
 	return step.heard(f, src, keyfile.Unescape(e.Value))
+}
+
+// askSheet reads a colour that a style sheet names.
+func askSheet(f desk.Facet, src desk.Source, step Step, b []byte) Step {
+	for _, def := range gtkcss.Definitions(b) {
+		if def.Name == src.Key {
+			step.Line = def.Line
+		}
+	}
+	if step.Line == 0 {
+		return step
+	}
+	c, ok := gtkcss.Parse(b, 4).Colour(src.Key)
+	if !ok {
+		step.Note = "names a colour that is not in this sheet, and is not followed"
+		return step
+	}
+	return step.heard(f, src, fmt.Sprintf("#%02x%02x%02x", int(c.R*255+0.5), int(c.G*255+0.5), int(c.B*255+0.5)))
 }
 
 // askResource reads a resource file of GTK 2 with what it includes.
