@@ -181,10 +181,17 @@ func toHost(d *desk.Desk, r *reading.Reading) {
 func printReading(w io.Writer, d *desk.Desk, r reading.Reading) {
 	s, _ := d.Surface(r.Surface)
 	fmt.Fprintf(w, "%s, %s: %s\n", s.Title, r.Facet, r.Value)
-	if r.Source.Kind == "default" {
+	switch at := r.Source.Path; {
+	case r.Source.Kind == "default":
 		fmt.Fprintf(w, "  from the program's default\n")
-	} else {
-		fmt.Fprintf(w, "  from %s:%d\n", r.Source.Path, r.Source.Line)
+	case at == "" && r.Source.Kind == "env":
+		fmt.Fprintf(w, "  from the session's variable %s\n", r.Source.Key)
+	case at == "":
+		fmt.Fprintf(w, "  from the setting %s on the display\n", r.Source.Key)
+	case r.Source.Line == 0:
+		fmt.Fprintf(w, "  from %s, %s\n", at, r.Source.Key)
+	default:
+		fmt.Fprintf(w, "  from %s:%d\n", at, r.Source.Line)
 	}
 	if r.Resolved != "" {
 		fmt.Fprintf(w, "  found in %s\n", r.Resolved)

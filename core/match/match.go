@@ -46,6 +46,7 @@ const (
 	Overruled    reading.Code = "overruled"     // something stronger says otherwise
 	SwitchedOff  reading.Code = "switched-off"  // what would make it follow is not switched on
 	NeedsRestart reading.Code = "needs-restart" // it is told, and shows what it loaded before
+	SetAgain     reading.Code = "set-again"     // something sets it otherwise at sign-in
 	Shadowed     reading.Code = "shadowed"      // another piece of that name comes first
 )
 
@@ -125,6 +126,12 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	if len(r.Copies) > 0 {
 		c.Code = Shadowed // if nothing worse is found
 		c.Note = fmt.Sprintf("There is more than one %s: that in %s is used, and that in %s is shadowed by it.", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0])))
+	}
+	for _, step := range r.Chain {
+		if step.State == reading.SignIn && !reading.Same(f, step.Value, r.Value) {
+			c.Code = SetAgain
+			c.Note = fmt.Sprintf("At the next sign-in it will be %s: %s, line %d, sets it then. Take that out to keep %s.", step.Value, d.Show(step.Path), step.Line, quoteEmpty(r.Value))
+		}
 	}
 	if want == "" {
 		c.State = Unasked

@@ -44,6 +44,7 @@ const (
 	Overruled State = "overruled"
 	Silent    State = "silent"    // it is there but does not name the facet
 	Absent    State = "absent"    // there is no such file
+	SignIn    State = "sign-in"   // it sets it again at each sign-in
 	NotAsked  State = "not-asked" // the program asks it on another kind of display only
 	Broken    State = "broken"    // the program cannot read it and passes it over
 )

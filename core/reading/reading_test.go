@@ -11,6 +11,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/reading"
+	"ivelt/core/xsettings"
 )
 
 // TestFontsThatAreNotThere: a family that is missing is told with the one that is
@@ -42,4 +43,46 @@ func TestFontsThatAreNotThere(t *testing.T) {
 	require.Equal(t, `No folder GTK 3 programs search has a font named "Gull": fontconfig takes Go in its stead.`, told("Gull 10").Problem.Text)
 	put(home+"/.config/fontconfig/fonts.conf", "<fontconfig><alias>")
 	require.Contains(t, told("Gull 10").Problem.Text, "takes Go Mono", "a file that is no configuration says nothing")
+}
+
+// TestWhatSettingsTell follows GLib's settings through a key file, an entry that
+// sets a key at sign-in, a lock of the administrator's, and XSETTINGS. The real
+// programs are asked in package truth; here are the chain's places.
+func TestWhatSettingsTell(t *testing.T) {
+	home, system := t.TempDir(), t.TempDir()
+	put := func(name, text string) {
+		require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
+		require.NoError(t, os.WriteFile(name, []byte(text), 0o644))
+	}
+	schemas, err := os.ReadFile("testdata/gschemas.compiled")
+	require.NoError(t, err)
+	put(system+"/usr/share/glib-2.0/schemas/gschemas.compiled", string(schemas))
+	put(home+"/.config/glib-2.0/settings/keyfile", "# mine\n[org/gnome/desktop/interface]\nicon-theme='Reef'\n")
+	put(home+"/.config/autostart/x.desktop", "[Desktop Entry]\nType=Application\nExec=sh -c \"sleep 1; gsettings set org.gnome.desktop.interface icon-theme 'Skerry'\"\n")
+	d, err := desk.Open("d", home, system, "/home/me")
+	require.NoError(t, err)
+	d.Surfaces, d.Env = desk.Builtin(), map[string]string{"WAYLAND_DISPLAY": "w"}
+	s, _ := d.Surface("gtk3")
+	f, _ := s.Facet(desk.FacetIcons)
+	told := func() (r reading.Reading, states string) {
+		r = reading.Told(d, s, f)
+		for _, step := range r.Chain {
+			states += string(step.State) + " "
+		}
+		return r, states
+	}
+	r, states := told()
+	require.Equal(t, "Reef", r.Value)
+	require.Equal(t, reading.Origin{Kind: "setting", Path: "/home/me/.config/glib-2.0/settings/keyfile", Line: 3, Key: "org.gnome.desktop.interface icon-theme"}, r.Source)
+	require.Equal(t, "not-asked sign-in wins overruled absent absent absent absent overruled ", states)
+	require.Equal(t, "Skerry", r.Chain[1].Value)
+	put(system+"/etc/glib-2.0/settings/locks", "/org/gnome/desktop/interface/icon-theme\n")
+	r, _ = told()
+	require.Equal(t, "Adwaita", r.Value, "the schema's own")
+	require.True(t, r.Chain[2].Locked)
+	d.Env = nil
+	d.Running = func() desk.Session { return desk.Session{XSettings: xsettings.Settings{"Net/IconThemeName": "Gull"}} }
+	r, _ = told()
+	require.Equal(t, "Gull", r.Value)
+	require.Equal(t, reading.Origin{Kind: "setting", Key: "Net/IconThemeName"}, r.Source)
 }

@@ -22,7 +22,7 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 	if !ok {
 		return []Step{{Origin: of, State: Absent, Note: "no schema of that name is installed"}}
 	}
-	var out []Step
+	out := atSignIn(d, f, src, key)
 	read, has := false, false // the backend has read one, and the key takes it
 	held := func(p string, e gsettings.Entry, found bool, locked bool) {
 		step := Step{Origin: Origin{Kind: "setting", Path: p, Line: e.Line, Key: of.Key}, State: Silent, Locked: locked}

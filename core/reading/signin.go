@@ -1,0 +1,53 @@
+package reading
+
+import (
+	"fmt"
+	"path"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/desktopentry"
+	"ivelt/core/gsettings"
+	"ivelt/core/gvariant"
+)
+
+// atSignIn lists the programs started at sign-in that set a key of GLib's
+// settings, "gsettings set SCHEMA KEY VALUE", by themselves or from a shell. It
+// is not what is shown now, but will be.
+func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []Step {
+	var out []Step
+	dirs := d.Folders([]string{"{config}/autostart", "{config-dirs}/autostart"})
+	for _, start := range desktopentry.Autostart(d.Tree(), dirs, desktops(d)) {
+		for _, args := range commands(start.Args) {
+			if len(args) < 5 || path.Base(args[0]) != "gsettings" || args[1] != "set" || args[2] != src.Group || args[3] != src.Key {
+				continue
+			}
+			text := strings.Join(args[4:], " ")
+			v, err := gvariant.ParseText(key.Type, text)
+			if err != nil && key.Type == "s" {
+				v = text
+			}
+			if !key.Accepts(v) {
+				continue
+			}
+			step := Step{Origin: Origin{Kind: "file", Path: desk.Path(start.Path), Line: start.Line, Key: "Exec"}}.heard(f, src, gvariant.Plain(v))
+			if step.State == Wins {
+				step.State, step.Note = SignIn, fmt.Sprintf("sets %s again at each sign-in", src.Key)
+				out = append(out, step)
+			}
+		}
+	}
+	return out
+}
+
+// commands are the simple commands of a command line; of "sh -c" those in it.
+func commands(args []string) [][]string {
+	if len(args) < 3 || path.Base(args[0]) != "sh" && path.Base(args[0]) != "bash" || args[1] != "-c" {
+		return [][]string{args}
+	}
+	var out [][]string
+	for part := range strings.FieldsFuncSeq(args[2], func(r rune) bool { return r == ';' || r == '&' || r == '\n' || r == '|' }) {
+		out = append(out, desktopentry.Args(strings.ReplaceAll(part, "'", `"`)))
+	}
+	return out
+}
