@@ -71,13 +71,14 @@ type Problem struct {
 type Code string
 
 const (
-	NotFound      Code = "name-not-found"
-	NotForThis    Code = "not-for-this"   // it is there, and has no part for the surface
-	OtherFolder   Code = "other-folder"   // it lies where the surface does not look
-	GrantMissing  Code = "grant-missing"  // it lies where the surface may not look
-	BrokenPiece   Code = "broken-piece"   // it is there, and cannot be used
-	BrokenSource  Code = "broken-source"  // a settings file cannot be read, and is passed over
-	EngineMissing Code = "engine-missing" // it needs a program that draws it, which is not installed
+	NotFound       Code = "name-not-found"
+	NotForThis     Code = "not-for-this"    // it is there, and has no part for the surface
+	OtherFolder    Code = "other-folder"    // it lies where the surface does not look
+	GrantMissing   Code = "grant-missing"   // it lies where the surface may not look
+	BrokenPiece    Code = "broken-piece"    // it is there, and cannot be used
+	BrokenSource   Code = "broken-source"   // a settings file cannot be read, and is passed over
+	VariantMissing Code = "variant-missing" // it has no such variant as it is told to wear
+	EngineMissing  Code = "engine-missing"  // it needs a program that draws it, which is not installed
 )
 
 // All returns every reading of a desk, by surface and facet as the descriptors
@@ -179,6 +180,9 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 		r.Copies = copies(d, f.Lookup, r.Value, folder)
 		if r.Problem == nil {
 			r.Problem = engineMissing(d, s, f.Lookup, r.Value)
+		}
+		if r.Problem == nil && r.Source.Kind == "env" {
+			r.Problem = variantMissing(d, s, f.Lookup, *r)
 		}
 	case r.Problem == nil:
 		r.Problem = why(d, s, f, r.Value, err)

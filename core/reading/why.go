@@ -208,6 +208,24 @@ func sameFolder(d *desk.Desk, a, b string) bool {
 	return err == nil && e == nil && one == two
 }
 
+// variantMissing tells of a variable "NAME:VARIANT" that asks for a variant which
+// the theme does not have: GTK 4 leaves the theme then (seen in GTK 4.8).
+func variantMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Problem {
+	v, _ := d.Var(r.Source.Key)
+	_, variant, asked := strings.Cut(v.Value, ":")
+	if !l.DarkOwn || !asked || variant == "dark" {
+		return nil
+	}
+	if _, err := findPart(d, l, r.Value, strings.TrimSuffix(l.File, ".css")+"-"+variant+".css"); err == nil {
+		return nil
+	}
+	return &Problem{
+		Code: VariantMissing, At: r.Resolved,
+		Text:   fmt.Sprintf("%s asks for %q in the variant %q, which it does not have: %s their own style instead.", r.Source.Key, r.Value, variant, s.Does("wear", "wears")),
+		Remedy: fmt.Sprintf("Take %q out of the variable.", ":"+variant),
+	}
+}
+
 // engineMissing tells of a theme that is drawn by a program of its own which is
 // not installed (GTK 2.24, gtkrc.c and gtkthemes.c: lib<name>.so in the folders
 // of engines; without it the plain style draws).
