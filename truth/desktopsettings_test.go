@@ -2,9 +2,12 @@ package truth
 
 import (
 	"math/rand/v2"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
@@ -17,11 +20,7 @@ import (
 func TestTheDesktopsSettings(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
-	keys := map[string][2]string{
-		desk.FacetDark: {"org.gnome.desktop.interface", "color-scheme"}, desk.FacetContrast: {"org.gnome.desktop.a11y.interface", "high-contrast"},
-		desk.FacetFontDocument: {"org.gnome.desktop.interface", "document-font-name"}, desk.FacetFontMono: {"org.gnome.desktop.interface", "monospace-font-name"},
-		desk.FacetFontTitle: {"org.gnome.desktop.wm.preferences", "titlebar-font"},
-	}
+	keys := []string{desk.FacetDark, desk.FacetContrast, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle}
 	words := map[string]string{"'prefer-dark'": "dark", "'prefer-light'": "light", "'default'": "light", "true": "high", "false": "usual"}
 	n := 30 * *times
 	for seed := range n {
@@ -31,8 +30,9 @@ func TestTheDesktopsSettings(t *testing.T) {
 		h.settings(t, r, s)
 		compare := func(when string) {
 			d := s.desk(t)
-			for facet, key := range keys {
-				said := strings.TrimSpace(s.ask(t, "gsettings", "libglib2.0-bin", "get", key[0], key[1]))
+			for _, facet := range keys {
+				schema, key := keyOf(facet)
+				said := strings.TrimSpace(s.ask(t, "gsettings", "libglib2.0-bin", "get", schema, key))
 				if word, is := words[said]; is {
 					said = word
 				}
@@ -83,8 +83,13 @@ gdbus wait --session --timeout 20 org.freedesktop.impl.portal.desktop.gtk
 gdbus wait --session --timeout 20 org.freedesktop.portal.Desktop
 gdbus call --session --dest org.freedesktop.portal.Desktop --object-path /org/freedesktop/portal/desktop --method org.freedesktop.portal.Settings.Read org.freedesktop.appearance ` + key + `
 kill $gtk $portal`
+	// It serves the desktops that its description names.
+	description, err := os.ReadFile("/usr/share/xdg-desktop-portal/portals/gtk.portal")
+	require.NoError(t, err)
+	_, desktop, _ := strings.Cut(string(description), "UseIn=")
+	desktop = strings.FieldsFunc(desktop, func(r rune) bool { return r == ';' || r == '\n' })[0]
 	c := tool(t, "dbus-run-session", "dbus", "--", "sh", "-c", script)
-	c.Env = append(s.environ(), "DISPLAY="+h.display, "GDK_BACKEND=x11", "XDG_CURRENT_DESKTOP=gnome")
+	c.Env = append(s.environ(), "DISPLAY="+h.display, "GDK_BACKEND=x11", "XDG_CURRENT_DESKTOP="+desktop)
 	answer := output(t, c) // (<<uint32 1>>,)
 	_, value, _ := strings.Cut(answer, "uint32 ")
 	value, _, _ = strings.Cut(value, ">")

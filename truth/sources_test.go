@@ -202,7 +202,7 @@ func (h *house) settings(t *testing.T, r *rand.Rand, s *seat) {
 		}
 		s.put(t, "databases/"+name+".d/00", fit)
 		if name == "two" && r.IntN(2) == 0 {
-			s.put(t, "databases/two.d/locks/00", "/org/gnome/desktop/interface/icon-theme\n/org/gnome/desktop/interface/font-name\n")
+			s.put(t, "databases/two.d/locks/00", strings.ReplaceAll("/{interface}/icon-theme\n/{interface}/font-name\n", "{interface}", folderOf(desk.FacetIcons)))
 		}
 		s.ask(t, "dconf", "dconf-cli", "compile", filepath.Join(dir, name), filepath.Join(dir, name+".d"))
 	}
@@ -218,7 +218,7 @@ func messySettings(r *rand.Rand) string {
 	for range r.IntN(3) {
 		b.WriteString(pick("# mine", "", "   ") + "\n")
 	}
-	b.WriteString(pick("", "[org/gnome/desktop/a11y/interface]\nhigh-contrast=true\n", "[org/gnome/desktop/a11y/interface]\nhigh-contrast=1\n") + "[org/gnome/desktop/interface]\n")
+	b.WriteString(pick("", "["+folderOf(desk.FacetContrast)+"]\nhigh-contrast=true\n", "["+folderOf(desk.FacetContrast)+"]\nhigh-contrast=1\n") + "[" + folderOf(desk.FacetIcons) + "]\n")
 	for range r.IntN(12) {
 		b.WriteString(pick(
 			"gtk-theme='Reef'", "gtk-theme='Skerry'", "gtk-theme = 'Two Words'", "gtk-theme=Reef", `icon-theme="Gull"`, "icon-theme='Tern' ", "icon-theme=", "icon-theme=Bare Words", `icon-theme='it\'s'`, "icon-theme='open", "icon-theme=true",
@@ -228,9 +228,32 @@ func messySettings(r *rand.Rand) string {
 		) + "\n")
 	}
 	if r.IntN(2) == 0 {
-		b.WriteString("\n[org/gnome/desktop/wm/preferences]\nbutton-layout=" + pick("'close:menu'", "'appmenu:minimize,maximize,close'", "':close'", "'menu,icon:spacer,close'", "'a:b:c'", "''", "close:icon") + "\n")
+		b.WriteString("\n[" + folderOf(desk.FacetButtons) + "]\nbutton-layout=" + pick("'close:menu'", "'appmenu:minimize,maximize,close'", "':close'", "'menu,icon:spacer,close'", "'a:b:c'", "''", "close:icon") + "\n")
 	}
 	return b.String()
+}
+
+// keyOf is the schema and the key under which GLib's settings keep a facet, as the
+// descriptors say.
+func keyOf(facet string) (schema, key string) {
+	for _, s := range desk.Builtin() {
+		f, ok := s.Facet(facet)
+		if !ok {
+			continue
+		}
+		for _, src := range f.Sources {
+			if src.Format == "gsettings" {
+				return src.Group, src.Key
+			}
+		}
+	}
+	return "", ""
+}
+
+// folderOf is the same schema as the key file has it.
+func folderOf(facet string) string {
+	schema, _ := keyOf(facet)
+	return strings.ReplaceAll(schema, ".", "/")
 }
 
 func themesOwn(r *rand.Rand) string {

@@ -126,6 +126,11 @@ func TestStoryByMouse(t *testing.T) {
 	b.click(`[name="surface"][value="quayside"]`)
 	b.until(`document.querySelectorAll(".station.is-follows").length === 5`)
 	require.Contains(t, b.text("#work"), "1 surface not there yet")
+	b.open("/d/avocet/why/coracle/icons")
+	b.at("Icons")
+	require.Contains(t, b.text(".verdict-box"), "is a link that leads out of it")
+	b.keep("why")
+	b.open("/d/avocet/match")
 	require.Equal(t, "grant-missing", value[string](b, `document.querySelector(".station[data-surface=coracle] [data-code]").dataset.code`), "what a link leads out to is not seen there")
 
 	b.click(`[data-go-key="h"]`)

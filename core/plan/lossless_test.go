@@ -48,15 +48,15 @@ var writers = []struct {
 		},
 	},
 	{
-		name: "GLib's settings", pattern: "*.keyfile", src: desk.Source{Format: "gsettings", Group: "org/gnome/desktop/interface", Key: "icon-theme", Type: "s"}, most: 4,
-		lines:  []string{"[org/gnome/desktop/interface]", "[org/gnome/desktop/wm/preferences]", "icon-theme='A'", `icon-theme = "B"`, "icon-theme=Bare", "# icon-theme='C'", "", "cursor-size=24", "list=['a', 'b']"},
+		name: "GLib's settings", pattern: "*.keyfile", src: desk.Source{Format: "gsettings", Group: "org/shore/interface", Key: "icon-theme", Type: "s"}, most: 4,
+		lines:  []string{"[org/shore/interface]", "[org/shore/frames]", "icon-theme='A'", `icon-theme = "B"`, "icon-theme=Bare", "# icon-theme='C'", "", "cursor-size=24", "list=['a', 'b']"},
 		values: []string{"New", "it's", `back\slash`}, edit: edited,
 		read: func(b []byte) string {
 			kf, err := keyfile.Parse(b)
 			if err != nil {
 				return err.Error()
 			}
-			v := kf.Get("org/gnome/desktop/interface", "icon-theme")
+			v := kf.Get("org/shore/interface", "icon-theme")
 			v = v[1 : len(v)-1]
 			return strings.NewReplacer(`\\`, `\`, `\'`, "'").Replace(v)
 		},

@@ -207,5 +207,10 @@ func FindIcons(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 
 // IconIndex returns the icons a surface would find with the pack of that name.
 func IconIndex(d *desk.Desk, l desk.Lookup, name string) *icontheme.Index {
+	if l.Grants != nil {
+		if _, err := Find(d, l, name); err != nil {
+			name = "" // a link into what is not granted leads nowhere
+		}
+	}
 	return icontheme.NewIndex(icontheme.Config{FS: d.Tree(), Bases: bases(d, l), Theme: name, Also: l.Also})
 }

@@ -6,6 +6,7 @@ package reading
 import (
 	"fmt"
 	"io/fs"
+	"slices"
 	"time"
 
 	"ivelt/core/desk"
@@ -129,7 +130,10 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 		last.State = Wins
 		r.Value, r.Source = f.Default, last.Origin
 	}
-	r.Chain = append(r.Chain, last)
+	led := slices.ContainsFunc(r.Chain, func(step Step) bool { return step.Kind == "default" })
+	if !led || !decided { // of one that is followed the chain has it already
+		r.Chain = append(r.Chain, last)
+	}
 	if f.Loaded != nil {
 		pending(d, s, f, &r)
 	} else {

@@ -3,6 +3,8 @@ package reading_test
 import (
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -49,6 +51,10 @@ func TestFontsThatAreNotThere(t *testing.T) {
 // sets a key at sign-in, a lock of the administrator's, and XSETTINGS. The real
 // programs are asked in package truth; here are the chain's places.
 func TestWhatSettingsTell(t *testing.T) {
+	toolkit, _ := (&desk.Desk{Surfaces: desk.Builtin()}).Surface("gtk3")
+	icons, _ := toolkit.Facet(desk.FacetIcons)
+	schema := icons.Sources[slices.IndexFunc(icons.Sources, func(src desk.Source) bool { return src.Format == "gsettings" })].Group
+	folder := strings.ReplaceAll(schema, ".", "/")
 	home, system := t.TempDir(), t.TempDir()
 	put := func(name, text string) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
@@ -57,8 +63,8 @@ func TestWhatSettingsTell(t *testing.T) {
 	schemas, err := os.ReadFile("testdata/gschemas.compiled")
 	require.NoError(t, err)
 	put(system+"/usr/share/glib-2.0/schemas/gschemas.compiled", string(schemas))
-	put(home+"/.config/glib-2.0/settings/keyfile", "# mine\n[org/gnome/desktop/interface]\nicon-theme='Reef'\n")
-	put(home+"/.config/autostart/x.desktop", "[Desktop Entry]\nType=Application\nExec=sh -c \"sleep 1; gsettings set org.gnome.desktop.interface icon-theme 'Skerry'\"\n")
+	put(home+"/.config/glib-2.0/settings/keyfile", "# mine\n["+folder+"]\nicon-theme='Reef'\n")
+	put(home+"/.config/autostart/x.desktop", "[Desktop Entry]\nType=Application\nExec=sh -c \"sleep 1; gsettings set "+schema+" icon-theme 'Skerry'\"\n")
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
 	d.Surfaces, d.Env = desk.Builtin(), map[string]string{"WAYLAND_DISPLAY": "w"}
@@ -73,10 +79,10 @@ func TestWhatSettingsTell(t *testing.T) {
 	}
 	r, states := told()
 	require.Equal(t, "Reef", r.Value)
-	require.Equal(t, reading.Origin{Kind: "setting", Path: "/home/me/.config/glib-2.0/settings/keyfile", Line: 3, Key: "org.gnome.desktop.interface icon-theme"}, r.Source)
+	require.Equal(t, reading.Origin{Kind: "setting", Path: "/home/me/.config/glib-2.0/settings/keyfile", Line: 3, Key: schema + " icon-theme"}, r.Source)
 	require.Equal(t, "not-asked sign-in wins overruled absent absent absent absent overruled ", states)
 	require.Equal(t, "Skerry", r.Chain[1].Value)
-	put(system+"/etc/glib-2.0/settings/locks", "/org/gnome/desktop/interface/icon-theme\n")
+	put(system+"/etc/glib-2.0/settings/locks", "/"+folder+"/icon-theme\n")
 	r, _ = told()
 	require.Equal(t, "Adwaita", r.Value, "the schema's own")
 	require.True(t, r.Chain[2].Locked)
