@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
@@ -33,7 +34,7 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	})
 }
 
-// Apply starts carrying out a plan that was reviewed.
+// Apply starts carrying out a plan that was reviewed, of the draft.
 func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 	p, err := a.plan(d, planID)
 	if err != nil {
@@ -44,37 +45,52 @@ func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 		return nil, err
 	}
 	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
 		j.Then(then)
-		j.Step("Applying", "files")
-		worn, err := a.Worn(d)
-		if err != nil {
-			return err
-		}
-		for _, f := range o.Facets() {
-			worn = worn.With(f, o.Want(f))
-		}
-		worn.Name = o.Name
-		done := store.Applied{Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
-		first, err := a.fittings(d, o)
-		if err != nil {
-			return err
-		}
-		done.Placed = placedBy(d, first, p)
-		if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
+		if err := a.wear(ctx, d, j, p, o); err != nil {
 			return err
 		}
 		if err := a.clearRoom(d); err != nil {
 			return err
 		}
-		if len(first) > 0 {
-			if err := a.refresh(ctx, d, j, p); err != nil {
-				return err
-			}
-		}
 		return errors.Join(a.Store.DropDraft(d.ID), a.Store.ForgetSteps(d.ID))
 	}), nil
+}
+
+// Dress starts putting an outfit on that is no draft; the draft stays.
+func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Plan, *Job, error) {
+	p, _, err := a.dressPlan(ctx, d, o)
+	if err != nil {
+		return plan.Plan{}, nil, err
+	}
+	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error { return a.wear(ctx, d, j, p, o) }), nil
+}
+
+// wear carries out the plan of an outfit.
+func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.Outfit) error {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	j.Step("Applying", "files")
+	worn, err := a.Worn(d)
+	if err != nil {
+		return err
+	}
+	for _, f := range o.Facets() {
+		worn = worn.With(f, o.Want(f))
+	}
+	worn.Name = o.Name
+	done := store.Applied{Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
+	first, err := a.fittings(d, o)
+	if err != nil {
+		return err
+	}
+	done.Placed = placedBy(d, first, p)
+	if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
+		return err
+	}
+	if len(first) > 0 {
+		return a.refresh(ctx, d, j, p)
+	}
+	return nil
 }
 
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what

@@ -81,7 +81,7 @@ func TestServeShowsThisComputerReadOnly(t *testing.T) {
 	t.Setenv("HOME", home)
 	t.Setenv("XDG_DATA_HOME", "")
 	c, url := start(t, "serve", "--addr", "127.0.0.1:0", "--dir", filepath.Join(t.TempDir(), "data"))
-	res, err := http.Get(url + "/d/own/match")
+	res, err := http.Get(url + "/d/own/why/gtk3/icons")
 	require.NoError(t, err)
 	page, err := io.ReadAll(res.Body)
 	res.Body.Close()

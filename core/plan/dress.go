@@ -198,7 +198,9 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 			}
 			op.Content = content
 			op.After = fileState(op.Content, op.After.Mode)
-			op.Why += ", and " + why
+			if !strings.Contains(op.Why, why) {
+				op.Why += ", and " + why
+			}
 			return nil
 		}
 	}

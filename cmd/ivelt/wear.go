@@ -1,0 +1,274 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strconv"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+)
+
+// outfitFlag is the file of an outfit.
+type outfitFlag struct{ file string }
+
+func (f *outfitFlag) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.file, "outfit", "", "an outfit file")
+}
+
+func (f *outfitFlag) open() (outfit.Outfit, error) {
+	if f.file == "" {
+		return outfit.Outfit{}, errors.New("name an outfit with --outfit FILE")
+	}
+	b, err := os.ReadFile(f.file)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	o, err := outfit.Parse(b)
+	if err != nil {
+		return o, fmt.Errorf("%s: %w", f.file, err)
+	}
+	return o, nil
+}
+
+func checkCommand() *cobra.Command {
+	var flags deskFlags
+	var worn outfitFlag
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "check",
+		Short: "Tell what is not as an outfit wants it, or what a desk is told and cannot use",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			d, err := flags.open()
+			if err != nil {
+				return err
+			}
+			var o outfit.Outfit
+			if worn.file != "" {
+				if o, err = worn.open(); err != nil {
+					return err
+				}
+			}
+			findings := match.Of(d, o).Findings()
+			if asJSON {
+				err = printJSON(c.OutOrStdout(), findings)
+			} else {
+				for _, f := range findings {
+					s, _ := d.Surface(f.Surface)
+					fmt.Fprintf(c.OutOrStdout(), "%s, %s: %s\n  %s\n", s.Title, desk.FacetTitle(f.Facet), f.Cause, f.Remedy)
+				}
+			}
+			if err == nil && len(findings) > 0 {
+				err = errFindings
+			}
+			return err
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	worn.add(c)
+	flags.add(c)
+	return c
+}
+
+func planCommand() *cobra.Command {
+	var flags deskFlags
+	var worn outfitFlag
+	var asJSON, asScript bool
+	c := &cobra.Command{
+		Use:   "plan",
+		Short: "Tell what would change for a desk to wear an outfit; nothing is written",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			d, err := flags.open()
+			if err != nil {
+				return err
+			}
+			o, err := worn.open()
+			if err != nil {
+				return err
+			}
+			p, err := plan.Dress(d, o)
+			if err != nil {
+				return err
+			}
+			switch {
+			case asScript:
+				var text string
+				if text, err = plan.Script(d, p); err == nil {
+					_, err = io.WriteString(c.OutOrStdout(), text)
+				}
+			case asJSON:
+				err = printJSON(c.OutOrStdout(), p)
+			default:
+				printPlan(c.OutOrStdout(), d, p)
+			}
+			if err == nil && len(p.Blocked) > 0 {
+				err = errFindings
+			}
+			return err
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().BoolVar(&asScript, "script", false, "a shell script that does the same by hand")
+	worn.add(c)
+	flags.add(c)
+	return c
+}
+
+func printPlan(w io.Writer, d *desk.Desk, p plan.Plan) {
+	if len(p.Ops) == 0 && len(p.Blocked) == 0 {
+		fmt.Fprintln(w, "Nothing to change.")
+	}
+	for _, op := range p.Ops {
+		admin := ""
+		if op.Admin {
+			admin = "; needs an administrator"
+		}
+		fmt.Fprintf(w, "%s %s\n  to %s (seen: %s%s)\n", op.Kind, d.Show(op.Path), op.Why, op.Effect, admin)
+		if op.Kind == plan.Write {
+			old, _ := d.Tree().ReadFile(desk.Name(op.Path))
+			for _, line := range plan.Diff(old, op.Content) {
+				if line.Sign == "+" || line.Sign == "-" {
+					fmt.Fprintf(w, "    %s %s\n", line.Sign, line.Text)
+				}
+			}
+		}
+	}
+	for _, b := range p.Blocked {
+		fmt.Fprintf(w, "! %s %s\n", b.Why, b.Remedy)
+	}
+}
+
+func applyCommand() *cobra.Command {
+	var flags deskFlags
+	var worn outfitFlag
+	c := &cobra.Command{
+		Use:   "apply",
+		Short: "Put an outfit on a desk that is named; a checkpoint is made first",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			o, err := worn.open()
+			if err != nil {
+				return err
+			}
+			a, d, err := flags.openToWrite()
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			p, job, err := a.Dress(c.Context(), d, o)
+			if err != nil {
+				return err
+			}
+			if err := job.Wait(); err != nil {
+				return err
+			}
+			for _, op := range p.Ops {
+				fmt.Fprintf(c.OutOrStdout(), "%s %s\n", op.Kind, d.HostPath(op.Path))
+			}
+			for _, b := range p.Blocked {
+				fmt.Fprintf(c.OutOrStdout(), "! %s %s\n", b.Why, b.Remedy)
+			}
+			if len(p.Blocked) > 0 {
+				return errFindings
+			}
+			return nil
+		},
+	}
+	worn.add(c)
+	flags.add(c)
+	return c
+}
+
+func historyCommand() *cobra.Command {
+	var flags deskFlags
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "history",
+		Short: "List what was changed on a desk that is named, the last first",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			a, d, err := flags.openToWrite()
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			rows, err := a.Store.Checkpoints(d.ID)
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				return printJSON(c.OutOrStdout(), rows)
+			}
+			for _, r := range rows {
+				undone := ""
+				if r.GoneOn != nil {
+					undone = ", gone back on " + r.GoneOn.Format("2006-01-02 15:04")
+				}
+				fmt.Fprintf(c.OutOrStdout(), "%d  %s  %s (%d changes%s)\n", r.ID, r.At.Format("2006-01-02 15:04"), r.Title, r.Changes, undone)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	flags.add(c)
+	return c
+}
+
+func backCommand() *cobra.Command {
+	var flags deskFlags
+	c := &cobra.Command{
+		Use:   "back [CHECKPOINT]",
+		Short: "Go back on the last change of a desk that is named, or on the one with that number in ivelt history",
+		Args:  cobra.MaximumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			a, d, err := flags.openToWrite()
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			rows, err := a.Store.Checkpoints(d.ID)
+			if err != nil {
+				return err
+			}
+			var id uint64
+			if len(args) == 1 {
+				if id, err = strconv.ParseUint(args[0], 10, 32); err != nil {
+					return fmt.Errorf("%q is no number of a checkpoint; ivelt history lists them", args[0])
+				}
+			} else {
+				for _, r := range rows {
+					if r.GoneOn == nil && !r.IsBack {
+						id = uint64(r.ID)
+						break
+					}
+				}
+				if id == 0 {
+					return errors.New("there is nothing to go back on")
+				}
+			}
+			job, err := a.Back(d, uint(id), "")
+			if err != nil {
+				return err
+			}
+			if err := job.Wait(); err != nil {
+				return err
+			}
+			for _, r := range rows {
+				if uint64(r.ID) == id {
+					fmt.Fprintf(c.OutOrStdout(), "Went back on: %s\n", r.Title)
+				}
+			}
+			return nil
+		},
+	}
+	flags.add(c)
+	return c
+}

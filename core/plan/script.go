@@ -1,0 +1,188 @@
+package plan
+
+import (
+	"bytes"
+	"encoding/base64"
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"ivelt/core/desk"
+)
+
+// Script writes a plan as a POSIX shell script that does the same by hand, with
+// nothing but the usual tools: it checks every precondition first, keeps the
+// originals, and leaves a script beside them that goes back. What a plan copies
+// out of a parcel is not in it: it has to be in place before. The error names
+// the first such operation.
+func Script(d *desk.Desk, p Plan) (string, error) {
+	for _, op := range p.Ops {
+		if op.Source != nil {
+			return "", fmt.Errorf("%s comes out of a parcel, which a script does not unpack: put it in place first, with ivelt install", d.Show(op.Path))
+		}
+	}
+	var b strings.Builder
+	say := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
+	say("#!/bin/sh")
+	say("# %s", comment(p.Title))
+	say("#")
+	for _, op := range p.Ops {
+		say("# %s %s", verbs[op.Kind], d.Show(op.Path))
+		say("#     to %s; seen: %s", comment(op.Why), op.Effect)
+	}
+	for _, bl := range p.Blocked {
+		say("#")
+		say("# Not done: %s %s", comment(bl.Why), comment(bl.Remedy))
+	}
+	say("#")
+	say("# Read it, then run it with sh as the person whose desk it is. It stops before")
+	say("# the first change if anything is not as it was when this was written. What it")
+	say("# replaces is kept; how to go back is said at the end.")
+	say("#")
+	say("# shellcheck disable=SC2016 # what is in single quotes is for the way back")
+	say("set -eu")
+	say(`root=${ROOT:-} # set only where the system is not at /`)
+	say(`: "$root"`)
+	say(`kept=${XDG_STATE_HOME:-"$HOME/.local/state"}/ivelt/by-hand/%s`, p.ID)
+	say("")
+	say("stop() { echo \"$1 Nothing was changed.\" >&2; exit 1; }")
+	say(`is() { if [ ! -f "$2" ] || [ "$(sha256sum <"$2" | cut -d ' ' -f 1)" != "$1" ]; then stop "$2 is not as it was."; fi; }`)
+	say(`none() { if [ -e "$1" ] || [ -L "$1" ]; then stop "There is something at $1 already."; fi; }`)
+	say(`link() { if [ ! -L "$2" ] || [ "$(readlink "$2")" != "$1" ]; then stop "$2 is not the link it was."; fi; }`)
+	say(`dir() { if [ ! -d "$1" ] || [ -n "$(ls -A "$1")" ]; then stop "$1 is not an empty folder."; fi; }`)
+	say("")
+	say("# Everything has to be as it was.")
+	say(`[ ! -e "$kept" ] || stop "This was run before: $kept is there."`)
+	made := map[string]bool{}
+	for _, op := range p.Ops {
+		if made[op.Path] {
+			continue
+		}
+		made[op.Path] = true
+		switch at := place(d, op.Path); op.Before.Kind {
+		case "file":
+			say("is %s %s", op.Before.Hash, at)
+		case "link":
+			say("link %s %s", quote(op.Before.Hash), at)
+		case "tree":
+			say("dir %s", at)
+		default:
+			say("none %s", at)
+		}
+	}
+	say("")
+	say(`mkdir -p "$kept"`)
+	say(`undo=$kept/undo.sh`)
+	say(`steps=$kept/steps # the way back, the last change first`)
+	say(`: >"$steps"`)
+	say(`back() { printf '%%s\n' "$1" | cat - "$steps" >"$steps.new" && mv "$steps.new" "$steps"; }`)
+	say(`finish() {`)
+	say(`	{`)
+	say(`		echo '#!/bin/sh'`)
+	say(`		echo 'set -eu'`)
+	say(`		echo 'kept=$(cd "$(dirname "$0")" && pwd)'`)
+	say(`		echo 'root=${ROOT:-}; : "$root"'`)
+	say(`		echo 'same() { [ "$(sha256sum <"$2" | cut -d " " -f 1)" = "$1" ] || { echo "$2 was changed since, so it stays. Put it right by hand: the original is in $kept." >&2; exit 1; }; }'`)
+	say(`		cat "$steps"`)
+	say(`	} >"$undo"`)
+	say(`}`)
+	for i, op := range p.Ops {
+		at := place(d, op.Path)
+		say("")
+		say("# %s %s", verbs[op.Kind], d.Show(op.Path))
+		if op.Before.Kind == "file" {
+			say(`cp -p %s "$kept/%d"`, at, i)
+		}
+		// The way back is written down before the change is made.
+		switch {
+		case op.Before.Kind == "file":
+			if op.Kind == Write {
+				say(`back 'same %s %s; cp -p "$kept/%d" %s'`, op.After.Hash, inner(at), i, inner(at))
+			} else {
+				say(`back 'cp -p "$kept/%d" %s'`, i, inner(at))
+			}
+		case op.Before.Kind == "link":
+			say(`back 'rm -f %[1]s; ln -s '%[2]s' %[1]s'`, inner(at), requote(quote(op.Before.Hash)))
+		case op.Before.Kind == "tree":
+			say(`back 'mkdir %s'`, inner(at))
+		case op.Kind == Folder:
+			say(`back 'rmdir %s 2>/dev/null || echo "something else is in it by now, and it stays: "%s'`, inner(at), inner(at))
+		case op.Kind == Write:
+			say(`back 'same %s %s; rm -f %s'`, op.After.Hash, inner(at), inner(at))
+		default:
+			say(`back 'rm -f %s'`, inner(at))
+		}
+		say("finish")
+		switch op.Kind {
+		case Folder:
+			say("mkdir %s", at)
+		case Link:
+			say("ln -s %s %s", quote(op.After.Hash), at)
+		case Remove:
+			if op.Before.Kind == "tree" {
+				say("rmdir %s", at)
+			} else {
+				say("rm -f %s", at)
+			}
+		case Write:
+			say(`new=%s.new-by-hand`, at)
+			writeContent(&b, op.Content)
+			say(`chmod %04o "$new"`, op.After.Mode.Perm())
+			say(`mv "$new" %s`, at)
+		}
+	}
+	say("")
+	say(`echo "Done. To go back: sh $undo"`)
+	return b.String(), nil
+}
+
+var verbs = map[Kind]string{Folder: "Make the folder", Write: "Write", Link: "Link", Remove: "Remove", Copy: "Copy"}
+
+// writeContent writes a file's new contents: as they are if they are plain text,
+// else encoded.
+func writeContent(b *strings.Builder, content []byte) {
+	text := len(content) > 0 && content[len(content)-1] == '\n' && utf8.Valid(content) && !bytes.ContainsAny(content, "\r\x00")
+	end := "END OF FILE"
+	for text && slices.Contains(strings.Split(string(content), "\n"), end) {
+		end += " X"
+	}
+	if text {
+		fmt.Fprintf(b, "cat >\"$new\" <<'%s'\n%s%s\n", end, content, end)
+		return
+	}
+	fmt.Fprintf(b, "# Its line ends or signs are none that a script can hold, so it is encoded.\nbase64 -d >\"$new\" <<'END'\n")
+	encoded := base64.StdEncoding.EncodeToString(content)
+	for len(encoded) > 76 {
+		fmt.Fprintln(b, encoded[:76])
+		encoded = encoded[76:]
+	}
+	fmt.Fprintf(b, "%s\nEND\n", encoded)
+}
+
+// place is a path of the desk as a word of the script.
+func place(d *desk.Desk, p string) string {
+	if shown := d.Show(p); strings.HasPrefix(shown, "~/") {
+		return `"$HOME"/` + quote(shown[2:])
+	}
+	return `"$root"/` + quote(strings.TrimPrefix(path.Clean(p), "/"))
+}
+
+// quote is a text as one word of a shell.
+func quote(s string) string {
+	if s != "" && strings.Trim(s, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_./") == "" {
+		return s
+	}
+	return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'"
+}
+
+// requote is a word inside a text in single quotes, closed before and opened
+// again.
+func requote(word string) string { return "'" + strings.ReplaceAll(word, "'", `'\''`) + "'" }
+
+// inner is a word as it stands inside single quotes.
+func inner(word string) string { return strings.ReplaceAll(word, "'", `'\''`) }
+
+// comment is a text in one line.
+func comment(s string) string { return strings.Join(strings.Fields(s), " ") }

@@ -1,0 +1,141 @@
+package truth
+
+import (
+	"fmt"
+	"io/fs"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// TestTheScriptDoesWhatApplyDoes dresses copies of homes by a plan and by its
+// script, which dash runs, compares the trees, and lets the script's own way back
+// restore them. What is changed in between stops it. (Debian: dash, shellcheck,
+// coreutils.)
+func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
+	scripts, refused := 0, 0
+	for seed := range 40 * *times {
+		r := rand.New(rand.NewPCG(seed, 67))
+		pick := func(options ...string) string { return options[r.IntN(len(options))] }
+		home := filepath.Join(t.TempDir(), pick("home", "it's a home"))
+		themesIn(t, home, "Reef", "Skerry")
+		put := func(name, text string) {
+			write(t, filepath.Join(home, name), text)
+			require.NoError(t, os.Chmod(filepath.Join(home, name), fs.FileMode(0o600+r.IntN(2)*0o044)))
+		}
+		for _, folder := range []string{"gtk-3.0", "gtk-4.0"} {
+			if r.IntN(3) > 0 {
+				put(".config/"+folder+"/settings.ini", messy(r))
+			}
+		}
+		if r.IntN(2) > 0 {
+			put(".gtkrc-2.0", messyResource(r))
+		}
+		if r.IntN(2) > 0 {
+			put(".profile", "# mine\nexport GTK_THEME='Reef'\nEND OF FILE\nexport X='a b'\n")
+		}
+		if r.IntN(2) > 0 {
+			put(".Xresources", "! mine\nXcursor.size: 9")
+		}
+		if r.IntN(3) == 0 { // a settings file that is a link
+			put("dot files/gtk3", "[Settings]\ngtk-theme-name=Reef\n")
+			_ = os.Remove(filepath.Join(home, ".config/gtk-3.0/settings.ini"))
+			require.NoError(t, os.MkdirAll(filepath.Join(home, ".config/gtk-3.0"), 0o755))
+			require.NoError(t, os.Symlink("../../dot files/gtk3", filepath.Join(home, ".config/gtk-3.0/settings.ini")))
+		}
+		system := t.TempDir()
+		d, err := desk.Open("s", home, system, "/home/me")
+		require.NoError(t, err)
+		d.Surfaces, d.Writable, d.Env = desk.Builtin(), true, map[string]string{}
+		start := filesUnder(t, home)
+		p, err := plan.Dress(d, outfit.Outfit{Name: "Skerry\nin the dark"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark").With(desk.FacetPointerSize, pick("40", "64")).With(desk.FacetAntialias, "off").With(desk.FacetStyle, "Windows").With(desk.FacetButtons, "close:menu"))
+		require.NoError(t, err)
+		script, err := plan.Script(d, p)
+		require.NoError(t, err)
+		file := filepath.Join(t.TempDir(), "by hand.sh")
+		require.NoError(t, os.WriteFile(file, []byte(script), 0o644))
+		if seed < 5 {
+			output(t, tool(t, "shellcheck", "shellcheck", "--shell=sh", "--severity=style", file))
+		}
+
+		copied := filepath.Join(t.TempDir(), "a copy")
+		output(t, tool(t, "cp", "coreutils", "-a", home, copied))
+		run := func(script string) (string, error) {
+			c := exec.CommandContext(t.Context(), "dash", script)
+			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + copied, "ROOT=" + system}
+			out, err := c.CombinedOutput()
+			return string(out), err
+		}
+		if r.IntN(4) == 0 && len(p.Ops) > 0 { // something changes before it is run
+			op := p.Ops[len(p.Ops)-1]
+			at := filepath.Join(copied, strings.TrimPrefix(op.Path, "/home/me/"))
+			require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+			require.NoError(t, os.WriteFile(at, []byte("somebody else was here\n"), 0o644))
+			before := filesUnder(t, copied)
+			out, err := run(file)
+			require.Error(t, err, "seed %d: %s", seed, out)
+			require.Contains(t, out, "Nothing was changed")
+			require.Equal(t, before, filesUnder(t, copied), "seed %d", seed)
+			refused++
+			continue
+		}
+		out, err := run(file)
+		require.NoError(t, err, "seed %d: %s\n%s", seed, out, script)
+		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
+		require.Equal(t, filesUnder(t, home), filesUnder(t, copied), "seed %d", seed)
+		scripts++
+
+		_, undo, ok := strings.Cut(strings.TrimSpace(out), "To go back: sh ")
+		require.True(t, ok, out)
+		if seed < 5 {
+			output(t, tool(t, "shellcheck", "shellcheck", "--shell=sh", "--severity=warning", undo))
+		}
+		out, err = run(undo)
+		require.NoError(t, err, "seed %d: %s", seed, out)
+		require.Equal(t, start, filesUnder(t, copied), "seed %d", seed)
+	}
+	t.Logf("%d scripts did what apply does and went back; %d stopped before anything was changed", scripts, refused)
+}
+
+// filesUnder is a tree but for what scripts keep: each file with its mode and
+// contents, each link with where it leads, each folder.
+func filesUnder(t *testing.T, dir string) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	require.NoError(t, filepath.WalkDir(dir, func(name string, e fs.DirEntry, err error) error {
+		require.NoError(t, err)
+		rel, err := filepath.Rel(dir, name)
+		require.NoError(t, err)
+		switch {
+		case rel == ".local/state" || rel == ".local" && !exists(filepath.Join(name, "share")):
+			return filepath.SkipDir
+		case e.Type()&fs.ModeSymlink != 0:
+			out[rel], err = os.Readlink(name)
+		case e.IsDir():
+			out[rel] = "folder"
+		default:
+			var b []byte
+			b, err = os.ReadFile(name)
+			fi, e := e.Info()
+			require.NoError(t, e)
+			out[rel] = fmt.Sprint(fi.Mode(), " ", string(b))
+		}
+		return err
+	}))
+	return out
+}
+
+func exists(name string) bool {
+	_, err := os.Lstat(name)
+	return err == nil
+}
