@@ -13,7 +13,7 @@ test: deps
 # Readings held against the real programs in many more generated homes: 20,000
 # comparisons and the table of them.
 truth: deps
-	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose' -args -times 5
+	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose' -args -times 5
 
 lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }
