@@ -16,7 +16,7 @@ import (
 
 type reviewPage struct {
 	Frame
-	Plan   plan.Plan
+	Change plan.Plan // what is reviewed: of the draft, or of one source
 	Groups []opGroup
 	Admin  int
 	Then   string // of an edit that is no draft: the page to come back to
@@ -75,7 +75,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 }
 
 func reviewOf(f Frame, p plan.Plan) reviewPage {
-	page := reviewPage{Frame: f, Plan: p}
+	page := reviewPage{Frame: f, Change: p}
 	for _, v := range opViews(f.Desk, p, true) {
 		title := "Folders"
 		if surface, ok := f.Desk.Surface(v.Surface); ok {

@@ -105,6 +105,7 @@ func TestASourceIsEditedFromItsRung(t *testing.T) {
 	require.Contains(t, b.text("#work"), "Take GTK_THEME out of ~/.profile")
 	require.Contains(t, b.text("#work"), "export GTK_THEME=Mine")
 	require.Contains(t, b.file(".profile"), "GTK_THEME", "reviewing changes nothing")
+	require.True(t, b.is(`document.querySelector("#strip").hidden`), "it is no draft")
 	b.press("a")
 	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Saltpan")`)
 	require.Equal(t, "# mine\nexport EDITOR=ed\n", b.file(".profile"))

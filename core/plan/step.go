@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/gsettings"
@@ -97,8 +98,8 @@ func sourceOf(d *desk.Desk, at Step) (s desk.Surface, f desk.Facet, src desk.Sou
 			continue
 		}
 		for _, step := range reading.Ask(d, s, f, src) {
-			if step.Path != at.Path || step.Key != at.Key {
-				continue
+			if step.Path != at.Path || step.Key != at.Key || strings.HasPrefix(src.Path, "{theme}") && step.State == reading.Absent {
+				continue // a theme is not given settings that it does not bring
 			}
 			if src.Format == "gsettings" {
 				if at.Path != reading.KeyfileOf(d) || step.Locked {
