@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -30,6 +31,7 @@ type App struct {
 
 	desks   []*Desk
 	turns   chan struct{} // a place each for the transfers that run at a time
+	before  func(plan.Call) error
 	Notices []string      // what was found and mended at the start
 }
 
@@ -68,6 +70,7 @@ type Config struct {
 	Desks  []*Desk
 	Market string // address of a market, or ""
 	Log    *slog.Logger
+	Before func(plan.Call) error // see [plan.Config]; nil
 }
 
 // ErrNoDesk: there is no desk of that name.
@@ -82,7 +85,7 @@ func New(c Config) (*App, error) {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2)}
+	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -92,7 +95,7 @@ func New(c Config) (*App, error) {
 			s.Close()
 			return nil, err
 		}
-		if err := a.recover(d); err != nil {
+		if err := a.recover(d, 0); err != nil {
 			s.Close()
 			return nil, err
 		}
@@ -110,21 +113,40 @@ func (a *App) journal(d *Desk) string {
 	return filepath.Join(a.Store.Dir, "journal", d.ID+".json")
 }
 
-func (a *App) recover(d *Desk) error {
+// recover finishes what was interrupted on a desk. Another Ivelt that is at work
+// on it is left to its work.
+func (a *App) recover(d *Desk, patience time.Duration) error {
 	begun := time.Time{}
 	if fi, err := os.Stat(a.journal(d)); err == nil {
 		begun = fi.ModTime()
 	}
-	p, undone, err := plan.Recover(d.Desk, plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d)}, func(p plan.Plan) bool {
-		return a.Store.Committed(d.ID, p.ID, begun)
-	})
+	c := a.planConfig(d)
+	c.Patience = patience
+	found, err := plan.Recover(d.Desk, c, func(p plan.Plan) bool { return a.Store.Committed(d.ID, p.ID, begun) })
+	if errors.Is(err, plan.ErrBusy) && patience == 0 {
+		return nil
+	}
 	if err != nil {
 		return fmt.Errorf("%s: an interrupted change could not be undone: %w", d.Title, err)
 	}
-	if undone {
-		a.Notices = append(a.Notices, fmt.Sprintf("%s was interrupted in the middle of “%s”. Everything is as it was before it.", d.Title, p.Title))
+	switch {
+	case found.Undone && len(found.Left) > 0:
+		a.notice("%s was interrupted in the middle of “%s”. It is undone, but for %s, which somebody else has written since: that stays.", d.Title, found.Plan.Title, strings.Join(found.Left, ", "))
+	case found.Undone:
+		a.notice("%s was interrupted in the middle of “%s”. Everything is as it was before it.", d.Title, found.Plan.Title)
+	case found.Plan.ID != "":
+		a.notice("%s was interrupted when “%s” had just come through. It is in place.", d.Title, found.Plan.Title)
 	}
 	return nil
+}
+
+func (a *App) notice(format string, args ...any) {
+	a.Notices = append(a.Notices, fmt.Sprintf(format, args...))
+}
+
+// planConfig is how plans are carried out on a desk.
+func (a *App) planConfig(d *Desk) plan.Config {
+	return plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before}
 }
 
 // Desks returns the desks in the order they were given.

@@ -25,13 +25,20 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	}
 	done.Plan = store.Plan{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
 	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: p.Undoes != "", Changes: len(p.Ops)}
-	return plan.Apply(ctx, d.Desk, p, plan.Config{
-		Keep: a.Store.Blobs, Journal: a.journal(d), Progress: progress,
-		Commit: func() error {
-			done.Checkpoint.At = time.Now() // after the journal, as recovery expects
-			return a.Store.Commit(&done)
-		},
-	})
+	c := a.planConfig(d)
+	c.Progress = progress
+	c.Commit = func() error {
+		done.Checkpoint.At = time.Now() // after the journal, as recovery expects
+		return a.Store.Commit(&done)
+	}
+	err = plan.Apply(ctx, d.Desk, p, c)
+	if errors.Is(err, plan.ErrUnfinished) {
+		if err := a.recover(d, c.Patience); err != nil {
+			return err
+		}
+		err = plan.Apply(ctx, d.Desk, p, c)
+	}
+	return err
 }
 
 // Apply starts carrying out a plan that was reviewed, of the draft.

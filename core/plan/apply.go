@@ -10,10 +10,9 @@ import (
 	"os"
 	"path"
 	"path/filepath"
-	"strings"
+	"slices"
+	"syscall"
 	"time"
-
-	"golang.org/x/sys/unix"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
@@ -33,7 +32,15 @@ type Config struct {
 	// Commit is called once everything is in place. Until it returns nil the
 	// change can still be rolled back; if it fails, it is.
 	Commit func() error
+	// Patience is how long to wait for another Ivelt that is at work on the desk.
+	Patience time.Duration
+	// Before is told of each system call that changes something, before it is
+	// made; the call fails with the error it returns. May be nil.
+	Before func(Call) error
 }
+
+// ErrUnfinished: a change was interrupted; [Recover] has to come first.
+var ErrUnfinished = errors.New("an interrupted change has to be finished first")
 
 // Apply carries the plan out, or leaves the desk as it was.
 func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
@@ -43,6 +50,14 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 	if c.Progress == nil {
 		c.Progress = func(int, int) {}
 	}
+	release, err := hold(d, c.Patience)
+	if err != nil {
+		return fmt.Errorf("%w. Nothing was changed", err)
+	}
+	defer release()
+	if _, err := os.Lstat(c.Journal); err == nil {
+		return ErrUnfinished
+	}
 	x := &run{d: d, plan: p, Config: c}
 	for _, op := range p.Ops {
 		x.total += max(1, op.Files)
@@ -50,10 +65,10 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 	if err := x.check(); err != nil {
 		return err
 	}
-	if err := x.begin(); err != nil {
-		return err
+	err = x.begin()
+	if err == nil {
+		err = x.forward(ctx)
 	}
-	err := x.forward(ctx)
 	if err == nil && c.Commit != nil {
 		err = c.Commit()
 	}
@@ -63,30 +78,49 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 		}
 		return err
 	}
-	return x.finish()
+	if err := x.finish(); err != nil {
+		return fmt.Errorf("the change is made; what was there before could not be cleared away, which is tried again at the next start: %w", err)
+	}
+	return nil
+}
+
+// Recovered is what [Recover] found and did.
+type Recovered struct {
+	Plan   Plan     // that was interrupted; its ID is "" if none was
+	Undone bool     // else it had come through
+	Left   []string // files that somebody else wrote meanwhile: they stay as they are
 }
 
 // Recover finishes what a crash interrupted: if the journal is there, the desk
 // is put back as it was before the plan in it, unless committed says that the
-// plan had come through. It returns that plan and whether it was undone.
-func Recover(d *desk.Desk, c Config, committed func(Plan) bool) (p Plan, undone bool, err error) {
+// plan had come through.
+func Recover(d *desk.Desk, c Config, committed func(Plan) bool) (Recovered, error) {
+	if _, err := os.Lstat(c.Journal); errors.Is(err, fs.ErrNotExist) {
+		return Recovered{}, nil
+	}
+	release, err := hold(d, c.Patience)
+	if err != nil {
+		return Recovered{}, err
+	}
+	defer release()
+	var p Plan
 	b, err := os.ReadFile(c.Journal)
-	if errors.Is(err, fs.ErrNotExist) {
-		return Plan{}, false, nil
+	if errors.Is(err, fs.ErrNotExist) { // the other Ivelt has come through
+		return Recovered{}, nil
 	}
 	if err != nil {
-		return Plan{}, false, err
+		return Recovered{}, err
 	}
 	if err := json.Unmarshal(b, &p); err != nil {
-		// Written by temp-and-rename: a half-written journal cannot be; this
-		// one is not ours to act on.
-		return Plan{}, false, fmt.Errorf("journal %s: %w", c.Journal, err)
+		// It gets its name when it is whole: this one is not ours to act on.
+		return Recovered{}, fmt.Errorf("journal %s: %w", c.Journal, err)
 	}
 	x := &run{d: d, plan: p, Config: c}
 	if committed(p) {
-		return p, false, x.finish()
+		return Recovered{Plan: p}, x.finish()
 	}
-	return p, true, x.rollback()
+	err = x.rollback()
+	return Recovered{p, true, x.left}, err
 }
 
 type run struct {
@@ -94,7 +128,9 @@ type run struct {
 	d           *desk.Desk
 	plan        Plan
 	done, total int
-	opened      *parcel.Parcel // the parcel copied from last
+	opened      *parcel.Parcel   // the parcel copied from last
+	stamps      map[string]stamp // of the trees that are taken away, when they were checked
+	left        []string
 }
 
 func (x *run) parcel(ctx context.Context, src Source) (*parcel.Parcel, error) {
@@ -134,6 +170,16 @@ func (x *run) check() error {
 		if !now.Is(op.Before) {
 			return fmt.Errorf("%w: %s. Nothing was written; review again", ErrChanged, x.d.Show(op.Path))
 		}
+		if op.Kind == Remove && now.Kind == "tree" {
+			if x.stamps == nil {
+				x.stamps = map[string]stamp{}
+			}
+			s, err := stampOf(x.d.HostPath(op.Path))
+			if err != nil {
+				return err
+			}
+			x.stamps[op.Path] = s
+		}
 	}
 	return nil
 }
@@ -162,12 +208,24 @@ func (x *run) begin() error {
 	if err != nil {
 		return err
 	}
-	dir, err := os.OpenRoot(filepath.Dir(x.Journal))
+	k, err := openDisk(filepath.Dir(x.Journal), x.Before)
 	if err != nil {
 		return err
 	}
-	defer dir.Close()
-	return writeFile(dir, filepath.Base(x.Journal), ".journal-new", b, 0o600, time.Time{})
+	defer k.close()
+	name := filepath.Base(x.Journal)
+	temp := ".new-" + name
+	if err := k.removeAll(temp); err != nil {
+		return err
+	}
+	err = k.put(temp, b, 0o600, time.Time{}, "")
+	if err == nil {
+		err = k.move(temp, name)
+	}
+	if err != nil {
+		return errors.Join(err, k.removeAll(temp))
+	}
+	return k.syncFolder(".")
 }
 
 // keepTree puts a tree that no parcel can give back into the Keeper, as a tar.
@@ -193,7 +251,7 @@ func (x *run) forward(ctx context.Context) error {
 			return err
 		}
 		if err := x.do(ctx, i, op); err != nil {
-			if errors.Is(err, fs.ErrPermission) || notFolder(err) || strings.Contains(err.Error(), "read-only file system") {
+			if cannotWrite(err) {
 				return fmt.Errorf("%s %w: %w. Everything is as it was before", x.d.Show(op.Path), ErrWrite, err)
 			}
 			return err
@@ -202,43 +260,54 @@ func (x *run) forward(ctx context.Context) error {
 	return nil
 }
 
+// cannotWrite reports whether an error is that of a place, not of a plan.
+func cannotWrite(err error) bool {
+	return notFolder(err) || errors.Is(err, fs.ErrPermission) || slices.ContainsFunc([]error{syscall.EROFS, syscall.ENOSPC, syscall.EDQUOT, syscall.EIO}, func(e error) bool { return errors.Is(err, e) })
+}
+
 func (x *run) step() {
 	x.done++
 	x.Progress(x.done, x.total)
 }
 
 func (x *run) do(ctx context.Context, i int, op Op) error {
-	root, name, err := x.open(op.Path)
+	k, name, err := x.open(op.Path)
 	if err != nil {
 		return err
 	}
-	defer root.Close()
+	defer k.close()
+	temp := x.temp(name, i)
 	switch op.Kind {
 	case Folder:
 		defer x.step()
-		if err := root.Mkdir(name, 0o755); !errors.Is(err, fs.ErrExist) {
+		if err := k.mkdir(name); err != nil && !errors.Is(err, fs.ErrExist) {
 			return err
 		}
-		return nil
+		return k.syncFolder(path.Dir(name))
 	case Write:
 		defer x.step()
-		if now, err := look(x.d, op.Path); err != nil || !now.Is(op.Before) {
-			return errors.Join(fmt.Errorf("%w: %s", ErrChanged, x.d.Show(op.Path)), err)
-		}
-		return writeFile(root, name, x.temp(name, i), op.Content, op.After.Mode, op.After.ModTime)
+		return x.write(k, name, temp, op)
 	case Link:
 		defer x.step()
-		if err := root.Symlink(op.After.Hash, name); err != nil {
-			return err
+		if err := k.symlink(op.After.Hash, name); err != nil {
+			return x.inTheWay(err, op)
 		}
-		return syncFolder(root, path.Dir(name))
+		return k.syncFolder(path.Dir(name))
 	case Copy:
-		return x.copy(ctx, root, name, x.temp(name, i), op)
+		return x.copy(ctx, k, name, temp, op)
 	case Remove:
 		defer x.step()
-		return x.remove(root, name, x.temp(name, i), op)
+		return x.remove(k, name, temp, op)
 	}
 	return fmt.Errorf("unknown operation %q", op.Kind)
+}
+
+// inTheWay says what it means that something is where nothing should be.
+func (x *run) inTheWay(err error, op Op) error {
+	if errors.Is(err, fs.ErrExist) {
+		return fmt.Errorf("%w: %s is there now", ErrChanged, x.d.Show(op.Path))
+	}
+	return err
 }
 
 // temp names what an operation works on before it is in its place. The name is
@@ -247,7 +316,39 @@ func (x *run) temp(name string, i int) string {
 	return path.Join(path.Dir(name), fmt.Sprintf(".ivelt-%s-%d", x.plan.ID, i))
 }
 
-func (x *run) copy(ctx context.Context, root *os.Root, name, temp string, op Op) error {
+// write puts a file in its place. What was there changes places with it in one
+// step and is looked at only then, so that nothing is written over that came in
+// at the last moment; it is cleared away when the plan has come through.
+func (x *run) write(k disk, name, temp string, op Op) error {
+	as := ""
+	if op.Before.Kind != "" {
+		as = name
+	}
+	if err := k.put(temp, op.Content, op.After.Mode, op.After.ModTime, as); err != nil {
+		return err
+	}
+	if op.Before.Kind == "" {
+		if err := k.move(temp, name); err != nil {
+			return x.inTheWay(err, op)
+		}
+		return k.syncFolder(path.Dir(name))
+	}
+	if err := k.swap(temp, name); err != nil {
+		return err
+	}
+	was, err := x.lookAt(k, temp)
+	if err == nil && !was.Is(op.Before) {
+		err = fmt.Errorf("%w: %s", ErrChanged, x.d.Show(op.Path))
+	}
+	if err != nil {
+		return errors.Join(err, k.swap(temp, name))
+	}
+	return k.syncFolder(path.Dir(name))
+}
+
+func (x *run) lookAt(k disk, name string) (State, error) { return lookAt(k.host(name)) }
+
+func (x *run) copy(ctx context.Context, k disk, name, temp string, op Op) error {
 	p, err := x.parcel(ctx, *op.Source)
 	if err != nil {
 		return err
@@ -256,64 +357,101 @@ func (x *run) copy(ctx context.Context, root *os.Root, name, temp string, op Op)
 	if err != nil {
 		return err
 	}
-	m, err := c.write(ctx, root, temp, x.step)
+	m, err := c.write(ctx, k, temp, x.step)
 	if err == nil && m.hash() != op.After.Hash {
 		err = fmt.Errorf("%w: look at it again", ErrParcel)
 	}
 	if err == nil {
-		err = syncAll(root)
-	}
-	if err == nil {
-		err = root.Rename(temp, name)
+		err = k.syncAll()
 	}
 	if err != nil {
-		return errors.Join(err, root.RemoveAll(temp))
+		return err
 	}
-	return syncFolder(root, path.Dir(name))
+	if err := k.move(temp, name); err != nil {
+		return x.inTheWay(err, op)
+	}
+	return k.syncFolder(path.Dir(name))
 }
 
-func (x *run) remove(root *os.Root, name, temp string, op Op) error {
+// remove puts what is to go out of sight only, so that it can come back whole:
+// finish deletes it.
+func (x *run) remove(k disk, name, temp string, op Op) error {
 	if op.isFolder() {
 		return nil // finish removes it, if nothing is in it by then
 	}
-	if op.Before.Kind == "file" || op.Before.Kind == "link" {
-		if err := root.Remove(name); err != nil {
-			return err
-		}
-		return syncFolder(root, path.Dir(name))
-	}
-	// Out of sight only, so that it can come back whole: finish deletes it.
-	if err := root.Rename(name, temp); err != nil {
+	if err := k.move(name, temp); err != nil {
 		return err
 	}
-	return syncFolder(root, path.Dir(name))
+	changed := false
+	if op.Before.Kind == "tree" {
+		now, err := stampOf(k.host(temp))
+		changed = err != nil || now != x.stamps[op.Path]
+	} else {
+		now, err := x.lookAt(k, temp)
+		changed = err != nil || !now.Is(op.Before)
+	}
+	if changed {
+		return errors.Join(fmt.Errorf("%w: %s", ErrChanged, x.d.Show(op.Path)), k.move(temp, name))
+	}
+	return k.syncFolder(path.Dir(name))
 }
 
 // finish does what cannot be taken back, once the plan has come through: it
-// deletes the trees that were moved out of sight, then the folders that were
-// made for them, if nothing else is in them.
+// deletes what was moved out of sight, then the folders that were made for
+// pieces that went, if nothing else is in them.
 func (x *run) finish() error {
 	for _, folders := range []bool{false, true} {
 		for i, op := range x.plan.Ops {
-			if op.Kind != Remove || op.Before.Kind != "tree" || op.isFolder() != folders {
+			if op.Kind != Remove && op.Kind != Write || op.Before.Kind == "" || (op.Kind == Remove && op.isFolder()) != folders {
 				continue
 			}
-			root, name, err := x.open(op.Path)
-			if err != nil {
-				return err
-			}
-			if !folders {
-				err = root.RemoveAll(x.temp(name, i))
-			} else if left, e := fs.ReadDir(root.FS(), name); e == nil && len(left) == 0 {
-				err = root.Remove(name)
-			}
-			root.Close()
-			if err != nil {
+			if err := x.clear(i, op, folders); err != nil {
 				return err
 			}
 		}
 	}
-	return os.Remove(x.Journal)
+	return x.end()
+}
+
+func (x *run) clear(i int, op Op, folder bool) error {
+	k, name, err := x.open(op.Path)
+	if err != nil {
+		return err
+	}
+	defer k.close()
+	if !folder {
+		err = k.removeAll(x.temp(name, i))
+	} else if left, e := fs.ReadDir(k.root.FS(), name); e == nil && len(left) == 0 {
+		err = k.remove(name)
+	}
+	if errors.Is(err, fs.ErrNotExist) || notFolder(err) {
+		return nil // the folder above it went too
+	}
+	if err != nil {
+		return err
+	}
+	return x.settle(k, path.Dir(name))
+}
+
+// settle puts on disk what a folder lists, if it is still there.
+func (x *run) settle(k disk, folder string) error {
+	if err := k.syncFolder(folder); !errors.Is(err, fs.ErrNotExist) && !notFolder(err) {
+		return err
+	}
+	return nil
+}
+
+// end takes the journal away: everything is as it should be, and on disk.
+func (x *run) end() error {
+	k, err := openDisk(filepath.Dir(x.Journal), x.Before)
+	if err != nil {
+		return err
+	}
+	defer k.close()
+	if err := k.remove(filepath.Base(x.Journal)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return k.syncFolder(".")
 }
 
 // rollback undoes what has been done of the plan, in reverse. It can be
@@ -328,134 +466,147 @@ func (x *run) rollback() error {
 	if len(errs) > 0 {
 		return errors.Join(errs...)
 	}
-	if err := os.Remove(x.Journal); err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return err
-	}
-	return nil
+	return x.end()
 }
 
 func (x *run) undo(i int, op Op) error {
-	root, name, err := x.open(op.Path)
+	k, name, err := x.open(op.Path)
 	if err != nil {
 		return err
 	}
-	defer root.Close()
+	defer k.close()
 	temp := x.temp(name, i)
-	now, err := look(x.d, op.Path)
+	now, err := x.lookAt(k, name)
 	if err != nil {
 		return err
 	}
 	switch op.Kind {
 	case Folder:
-		if op.Before.Kind == "" && now.Is(emptyTree) {
-			return root.Remove(name)
+		if op.Before.Kind != "" || !now.Is(emptyTree) {
+			return nil
 		}
-		return nil
+		err = k.remove(name)
 	case Link:
-		if now.Is(op.After) {
-			return root.Remove(name)
+		if !now.Is(op.After) {
+			return nil
 		}
-		return nil
+		err = k.remove(name)
 	case Copy:
 		if now.Is(op.After) && !op.Before.Is(op.After) {
-			if err := root.Rename(name, temp); err != nil {
+			if err := k.removeAll(temp); err != nil {
+				return err
+			}
+			if err := k.move(name, temp); err != nil {
 				return err
 			}
 		}
-		return root.RemoveAll(temp)
+		err = k.removeAll(temp)
 	case Write:
-		if err := root.RemoveAll(temp); err != nil || now.Is(op.Before) {
-			return err
-		}
-		if !now.Is(op.After) {
-			return fmt.Errorf("%w while the plan ran; it is left as it is", ErrChanged)
-		}
-		if op.Before.Kind == "" {
-			return root.Remove(name)
-		}
-		b, err := x.Keep.Get(op.Before.Hash)
-		if err != nil {
-			return err
-		}
-		return writeFile(root, name, temp, b, op.Before.Mode, op.Before.ModTime)
+		err = x.unwrite(k, name, temp, now, op)
 	case Remove:
-		return x.unremove(root, name, temp, now, op)
+		err = x.unremove(k, name, temp, now, op)
 	}
-	return nil
+	if err != nil {
+		return err
+	}
+	return x.settle(k, path.Dir(name))
 }
 
-func (x *run) unremove(root *os.Root, name, temp string, now State, op Op) error {
+func (x *run) unwrite(k disk, name, temp string, now State, op Op) error {
+	if err := x.joinSwap(k, temp); err != nil {
+		return err
+	}
+	aside, err := x.lookAt(k, temp)
+	if err != nil {
+		return err
+	}
+	// What is aside is what we are writing, whole or in part, unless it has
+	// changed places with what was there.
+	if now.Is(op.After) && aside.Kind != "" && !aside.Is(op.After) && !x.partOf(k, temp, op.Content) {
+		if err := k.swap(temp, name); err != nil {
+			return err
+		}
+		return k.removeAll(temp)
+	}
 	switch {
-	case now.Kind != "":
-		return nil
-	case op.Before.Kind == "file":
+	case now.Is(op.Before):
+	case now.Is(op.After) && op.Before.Kind == "":
+		if err := k.remove(name); err != nil {
+			return err
+		}
+	case now.Is(op.After): // the original was cleared away by somebody
 		b, err := x.Keep.Get(op.Before.Hash)
 		if err != nil {
 			return err
 		}
-		if err := root.RemoveAll(temp); err != nil {
+		if err := k.removeAll(temp); err != nil {
 			return err
 		}
-		return writeFile(root, name, temp, b, op.Before.Mode, op.Before.ModTime)
-	case op.Before.Kind == "link":
-		return root.Symlink(op.Before.Hash, name)
-	case op.isFolder():
+		if err := k.put(temp, b, op.Before.Mode, op.Before.ModTime, name); err != nil {
+			return err
+		}
+		if err := k.swap(temp, name); err != nil {
+			return err
+		}
+	default: // somebody else has written it since: that is newer, and stays
+		x.left = append(x.left, x.d.Show(op.Path))
+	}
+	return k.removeAll(temp)
+}
+
+// joinSwap finishes a swap that was made in steps and interrupted.
+func (x *run) joinSwap(k disk, temp string) error {
+	if _, err := k.root.Lstat(temp + besides); errors.Is(err, fs.ErrNotExist) {
 		return nil
 	}
-	return root.Rename(temp, name)
+	if _, err := k.root.Lstat(temp); err == nil {
+		return k.remove(temp + besides)
+	}
+	return k.move(temp+besides, temp)
+}
+
+// partOf reports whether a file is the start of some content.
+func (x *run) partOf(k disk, name string, content []byte) bool {
+	b, err := fs.ReadFile(k.root.FS(), name)
+	return err == nil && bytes.HasPrefix(content, b)
+}
+
+func (x *run) unremove(k disk, name, temp string, now State, op Op) error {
+	aside, err := x.lookAt(k, temp)
+	switch {
+	case err != nil:
+		return err
+	case aside.Kind == "":
+		return nil // it was not taken away yet, or is a folder
+	case now.Kind != "": // somebody else has put something there since; the old one is in the Keeper
+		x.left = append(x.left, x.d.Show(op.Path))
+		return k.removeAll(temp)
+	}
+	return k.move(temp, name)
 }
 
 // open returns the folder a path may be written in, the home or the system,
-// and the path's name below it. Nothing outside can be reached through it.
-func (x *run) open(p string) (*os.Root, string, error) {
+// and the path's name below it. Nothing outside can be reached through it, and
+// nothing by way of a link.
+func (x *run) open(p string) (disk, string, error) {
 	top, at := x.d.System, "/"
 	if x.d.Mine(p) {
 		top, at = x.d.Home, x.d.HomePath
 	}
-	root, err := os.OpenRoot(top)
+	k, err := openDisk(top, x.Before)
 	if err != nil {
-		return nil, "", err
+		return k, "", err
 	}
 	rel, err := filepath.Rel(at, p)
-	return root, filepath.ToSlash(rel), err
-}
-
-// writeFile puts content at name by way of temp in the same folder.
-func writeFile(root *os.Root, name, temp string, content []byte, mode fs.FileMode, modTime time.Time) error {
-	f, err := root.OpenFile(temp, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o600)
-	if err != nil {
-		return err
-	}
-	_, err = bytes.NewReader(content).WriteTo(f)
-	err = errors.Join(err, f.Chmod(mode), f.Sync(), f.Close())
-	if err == nil && !modTime.IsZero() {
-		err = root.Chtimes(temp, modTime, modTime)
-	}
+	name := filepath.ToSlash(rel)
 	if err == nil {
-		err = root.Rename(temp, name)
+		var plain bool
+		if plain, err = k.plain(name); err == nil && !plain {
+			err = fmt.Errorf("%w: a folder above %s is none any more", ErrChanged, x.d.Show(p))
+		}
 	}
 	if err != nil {
-		return errors.Join(err, root.RemoveAll(temp))
+		k.close()
 	}
-	return syncFolder(root, path.Dir(name))
-}
-
-// syncAll puts everything written to the file system of root on disk: for a
-// tree of thousands of files that is far quicker than a sync for each.
-func syncAll(root *os.Root) error {
-	f, err := root.Open(".")
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	return unix.Syncfs(int(f.Fd()))
-}
-
-func syncFolder(root *os.Root, name string) error {
-	f, err := root.Open(name)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	return f.Sync()
+	return k, name, err
 }

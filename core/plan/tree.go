@@ -205,14 +205,14 @@ func (c *piece) whole(ctx context.Context, visit func(name string, fi fs.FileInf
 	return c.p.Files(ctx, c.root, visit)
 }
 
-// write copies the piece into the folder dir of root, which must not exist,
+// write copies the piece into the folder dir of k, which must not exist,
 // and returns the manifest of what was written.
-func (c *piece) write(ctx context.Context, root *os.Root, dir string, step func()) (manifest, error) {
-	if err := root.Mkdir(dir, 0o755); err != nil {
+func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (manifest, error) {
+	if err := k.mkdir(dir); err != nil {
 		return nil, err
 	}
 	for _, rel := range c.folders {
-		if err := root.Mkdir(path.Join(dir, rel), 0o755); err != nil {
+		if err := k.mkdir(path.Join(dir, rel)); err != nil {
 			return nil, err
 		}
 	}
@@ -228,7 +228,7 @@ func (c *piece) write(ctx context.Context, root *os.Root, dir string, step func(
 		if c.exact {
 			perm = fi.Mode().Perm()
 		}
-		f, err := root.OpenFile(path.Join(dir, rel), os.O_WRONLY|os.O_CREATE|os.O_EXCL, perm)
+		f, err := k.create(path.Join(dir, rel), perm)
 		if err != nil {
 			return err
 		}
@@ -240,13 +240,13 @@ func (c *piece) write(ctx context.Context, root *os.Root, dir string, step func(
 		if err := f.Close(); err != nil || fi.ModTime().Unix() <= 0 {
 			return err
 		}
-		return root.Chtimes(path.Join(dir, rel), time.Time{}, fi.ModTime())
+		return k.times(path.Join(dir, rel), fi.ModTime())
 	})
 	if err != nil {
 		return nil, err
 	}
 	for rel, to := range c.links {
-		if err := root.Symlink(to, path.Join(dir, rel)); err != nil {
+		if err := k.symlink(to, path.Join(dir, rel)); err != nil {
 			return nil, err
 		}
 		step()
@@ -257,8 +257,10 @@ func (c *piece) write(ctx context.Context, root *os.Root, dir string, step func(
 
 // look returns what stands at a path of the desk. Links are not followed: plan
 // paths are resolved already.
-func look(d *desk.Desk, p string) (State, error) {
-	host := d.HostPath(p)
+func look(d *desk.Desk, p string) (State, error) { return lookAt(d.HostPath(p)) }
+
+// lookAt returns what stands at a host path.
+func lookAt(host string) (State, error) {
 	fi, err := os.Lstat(host)
 	switch {
 	case errors.Is(err, fs.ErrNotExist) || notFolder(err):
@@ -280,6 +282,26 @@ func look(d *desk.Desk, p string) (State, error) {
 		return State{Kind: "link", Hash: to}, err
 	}
 	return State{Kind: "other", Mode: fi.Mode()}, nil
+}
+
+// stamp tells, without reading what is in them, whether something was done to
+// the files of a tree: a hash of their names, sizes and times.
+type stamp string
+
+func stampOf(top string) (stamp, error) {
+	h := sha256.New()
+	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
+		if err != nil || file == top {
+			return err
+		}
+		fi, err := d.Info()
+		if err != nil {
+			return err
+		}
+		fmt.Fprintln(h, file[len(top):], fi.Mode(), fi.Size(), fi.ModTime().UnixNano())
+		return nil
+	})
+	return stamp(h.Sum(nil)), err
 }
 
 func hostManifest(top string) (manifest, error) {
