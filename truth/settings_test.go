@@ -199,9 +199,9 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 					require.Equal(t, want, reads(t, w.Avocet, kit.surface, facet).Value)
 				}
 			}
-			back, err := plan.Back(w.Avocet, p, keep)
+			back, err := plan.Back(w.Avocet, []plan.Plan{p}, keep, plan.Aim{})
 			require.NoError(t, err)
-			require.NoError(t, plan.Apply(t.Context(), w.Avocet, back, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+			require.NoError(t, plan.Apply(t.Context(), w.Avocet, back.Plan, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
 				require.Equal(t, before[kit.surface], shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
 			}

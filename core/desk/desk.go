@@ -29,6 +29,10 @@ type Desk struct {
 	// is looked at, to see how it would be with what is in them; it is not
 	// written to.
 	Layers []string
+	// Front is a host folder laid over the whole tree, and Gone are paths that are
+	// taken away: how the desk would be, see Layers.
+	Front string
+	Gone  []string
 	// Running tells of the session that runs on it; nil if nothing is known.
 	Running func() Session
 	glance  *glance // nil: nothing is remembered
@@ -90,7 +94,14 @@ func (d *Desk) Tree() *Tree {
 	if d.glance != nil {
 		return d.glance.tree
 	}
-	return &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath), layers: d.Layers}
+	t := &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath), layers: d.Layers, front: d.Front}
+	if len(d.Gone) > 0 {
+		t.gone = map[string]bool{}
+		for _, p := range d.Gone {
+			t.gone[Name(p)] = true
+		}
+	}
+	return t
 }
 
 // Name turns a path of the desk into a name of its [Tree].

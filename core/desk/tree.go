@@ -22,6 +22,8 @@ type Tree struct {
 	system, home string          // host folders
 	homeAt       string          // where home is laid in, as a name of this tree
 	layers       []string        // host folders under the home
+	front        string          // a host folder laid over the whole tree, or ""
+	gone         map[string]bool // names that are taken away with all below them
 	plain        map[string]bool // folders known to be no links; nil: none is remembered
 	read         map[string]content
 }
@@ -97,7 +99,25 @@ func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
 		return nil, err
 	}
 	list, err := os.ReadDir(host)
-	return t.withHome(final, t.withLayers(final, list)), unhost("readdir", name, err)
+	return t.withHome(final, t.withLayers(final, t.withFront(final, list))), unhost("readdir", name, err)
+}
+
+// withFront adds to the entries of a folder those of the front, and takes out
+// those that are gone.
+func (t *Tree) withFront(folder string, list []fs.DirEntry) []fs.DirEntry {
+	if t.front == "" {
+		return list
+	}
+	list = slices.DeleteFunc(list, func(e fs.DirEntry) bool { return t.gone[join(strings.TrimPrefix(folder, "."), e.Name())] })
+	more, _ := os.ReadDir(filepath.Join(t.front, filepath.FromSlash(folder)))
+	for _, e := range more {
+		list = slices.DeleteFunc(list, func(old fs.DirEntry) bool { return old.Name() == e.Name() && !e.IsDir() })
+		if !slices.ContainsFunc(list, func(old fs.DirEntry) bool { return old.Name() == e.Name() }) {
+			list = append(list, e)
+		}
+	}
+	slices.SortFunc(list, func(a, b fs.DirEntry) int { return strings.Compare(a.Name(), b.Name()) })
+	return list
 }
 
 // withLayers adds to the entries of a folder of the home those that only its
@@ -199,6 +219,22 @@ func (t *Tree) Host(name string) (string, error) {
 }
 
 func (t *Tree) host(name string) string {
+	if t.front != "" {
+		at := filepath.Join(t.front, filepath.FromSlash(name))
+		if fi, err := os.Lstat(at); err == nil && (!fi.IsDir() || !exists(t.behind(name))) {
+			return at
+		}
+		for above := name; above != ""; above = parent(above) {
+			if t.gone[above] {
+				return at // nothing is there
+			}
+		}
+	}
+	return t.behind(name)
+}
+
+// behind is the host path of a name where no front is laid over it.
+func (t *Tree) behind(name string) string {
 	if rest, ok := below(name, t.homeAt); ok {
 		rest = filepath.FromSlash(rest)
 		at := filepath.Join(t.home, rest)
@@ -345,7 +381,7 @@ type treeFile struct {
 func (f treeFile) ReadDir(n int) ([]fs.DirEntry, error) {
 	list, err := f.File.ReadDir(n)
 	if n <= 0 { // in one go: what comes in parts is the home's alone
-		list = f.tree.withLayers(f.at, list)
+		list = f.tree.withLayers(f.at, f.tree.withFront(f.at, list))
 	}
 	return f.tree.withHome(f.at, list), err
 }

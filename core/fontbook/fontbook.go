@@ -155,7 +155,7 @@ func Config(d *desk.Desk) *fontconf.Config {
 		}
 		return b.String()
 	}
-	if known, ok := configs.Load(key); ok {
+	if known, ok := configs.Load(key); ok && d.Front == "" {
 		known := known.(cachedConfig)
 		var files []string
 		if known.config != nil {
@@ -166,6 +166,9 @@ func Config(d *desk.Desk) *fontconf.Config {
 		}
 	}
 	c, err := fontconf.Load(d.Tree(), top, d.HomePath)
+	if d.Front != "" { // how it would be, which is asked once
+		return c
+	}
 	if err != nil {
 		configs.Store(key, cachedConfig{stamp(nil), nil})
 		return nil

@@ -62,9 +62,14 @@ var kinds = map[string]func(t testing.TB, b *bench) plan.Plan{
 func (b *bench) undo(done plan.Plan) plan.Plan {
 	b.t.Helper()
 	require.NoError(b.t, b.apply(done))
-	back, err := plan.Back(b.d, done, b)
+	return b.back(plan.Aim{}, done).Plan
+}
+
+func (b *bench) back(aim plan.Aim, done ...plan.Plan) plan.Return {
+	b.t.Helper()
+	r, err := plan.Back(b.d, done, b, aim)
 	require.NoError(b.t, err)
-	return back
+	return r
 }
 
 // trial is one plan carried out with something going wrong.

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
@@ -76,54 +75,4 @@ func (b *builder) parents(p, facet string) {
 func (b *builder) add(op Op) {
 	op.Admin = !b.d.Mine(op.Path)
 	b.plan.Ops = append(b.plan.Ops, op)
-}
-
-// Back plans to undo an applied plan: every path as it was before, byte for
-// byte. keep returns the contents kept when the plan was applied, by hash. A
-// path that was changed since stops it with [ErrChanged].
-func Back(d *desk.Desk, done Plan, keep Keeper) (Plan, error) {
-	out := Plan{Title: "Go back on: " + done.Title, Undoes: done.ID}
-	after := map[string]State{} // of paths that this plan changes before
-	for _, op := range slices.Backward(done.Ops) {
-		now, changed := after[op.Path]
-		if !changed {
-			var err error
-			if now, err = look(d, op.Path); err != nil {
-				return Plan{}, err
-			}
-		}
-		back := Op{Path: op.Path, Before: now, After: op.Before, Surface: op.Surface, Facet: op.Facet, Admin: op.Admin, Effect: op.Effect}
-		switch {
-		case op.Kind == Folder:
-			if now.Kind != "tree" {
-				continue // gone already
-			}
-			back.Kind, back.Before, back.Why = Remove, emptyTree, "it was made for this, and is removed if nothing else is in it"
-		case now.Is(op.Before):
-			continue
-		case !now.Is(op.After):
-			return Plan{}, fmt.Errorf("%w: %s is no longer as the change left it, so going back would lose what was done to it since. Nothing was touched", ErrChanged, d.Show(op.Path))
-		case op.Kind == Link:
-			back.Kind, back.Why = Remove, "the link was not there before"
-		case op.Kind == Remove && op.Before.Kind == "link":
-			back.Kind, back.Why = Link, "the link was there before"
-		case op.Kind == Copy:
-			back.Kind, back.Source, back.Files, back.Bytes, back.Why = Remove, op.Source, op.Files, op.Bytes, "it was not there before"
-		case op.Kind == Remove && op.Source != nil:
-			back.Kind, back.Source, back.Files, back.Bytes, back.Why = Copy, op.Source, op.Files, op.Bytes, "it was there before"
-		case op.Kind == Remove && op.Before.Kind == "tree":
-			back.Kind, back.After, back.Why = Folder, emptyTree, "it was there before"
-		case op.Before.Kind == "":
-			back.Kind, back.Why = Remove, "the file was not there before"
-		default:
-			content, err := keep.Get(op.Before.Hash)
-			if err != nil {
-				return Plan{}, fmt.Errorf("the original of %s: %w", d.Show(op.Path), err)
-			}
-			back.Kind, back.Content, back.Why = Write, content, "the file as it was before"
-		}
-		after[op.Path] = back.After
-		out.Ops = append(out.Ops, back)
-	}
-	return out.seal(d), nil
 }

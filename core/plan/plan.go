@@ -4,7 +4,7 @@
 // before ([State]) and what is there after, so each has an inverse. [Apply]
 // checks every precondition before the first byte is written, keeps the
 // originals, and rolls back by itself if an operation fails; [Recover] does the
-// same after a crash. [Back] makes the plan that undoes an applied one.
+// same after a crash. [Back] makes the plan that goes back on applied ones.
 package plan
 
 import (
@@ -112,7 +112,8 @@ type Plan struct {
 	ID      string    `json:"id"` // a hash of what it does: planning twice gives the same
 	Desk    string    `json:"desk"`
 	Title   string    `json:"title"`
-	Undoes  string    `json:"undoes,omitempty"` // the plan it goes back on
+	Undoes  []string  `json:"undoes,omitempty"` // the plans it goes back on
+	Part    string    `json:"part,omitempty"`   // of a going back: the surface and the facet, if it is not whole
 	Ops     []Op      `json:"ops"`
 	Blocked []Blocked `json:"blocked"`
 }

@@ -30,9 +30,7 @@ func TestUninstallTakesExactlyWhatWasPlaced(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, again.Ops)
 
-	back, err := plan.Back(b.d, p, b)
-	require.NoError(t, err)
-	require.NoError(t, b.apply(back))
+	require.NoError(t, b.apply(b.back(plan.Aim{}, p).Plan))
 	restored := b.tree()
 	for name := range full {
 		require.Contains(t, restored, name)
@@ -43,9 +41,7 @@ func TestUninstallTakesExactlyWhatWasPlaced(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, b.apply(p))
 	require.NoDirExists(t, filepath.Join(b.dir, "home/.data/icons/Salt"))
-	back, err = plan.Back(b.d, p, b)
-	require.NoError(t, err)
-	require.NoError(t, b.apply(back))
+	require.NoError(t, b.apply(b.back(plan.Aim{}, p).Plan))
 	require.Equal(t, changed, b.tree(), "what was done to it since is kept")
 }
 
@@ -66,9 +62,7 @@ func TestACopyInTheSecondFolder(t *testing.T) {
 	require.NoError(t, b.apply(gone))
 	require.NoDirExists(t, filepath.Join(b.dir, "home/.icons/Salt"))
 	for _, x := range []plan.Plan{gone, done} {
-		back, err := plan.Back(b.d, x, b)
-		require.NoError(t, err)
-		require.NoError(t, b.apply(back))
+		require.NoError(t, b.apply(b.back(plan.Aim{}, x).Plan))
 	}
 	require.Equal(t, start, b.tree())
 	placing.Second = plan.None
@@ -130,9 +124,7 @@ func TestSomethingElseInPlace(t *testing.T) {
 	require.NoError(t, b.apply(p))
 	require.Equal(t, "xxxx", b.file(".data/icons/Salt/16/4.png"))
 	require.NoFileExists(t, filepath.Join(b.dir, "home/.data/icons/Salt/16/mine.png"))
-	back, err := plan.Back(b.d, p, b)
-	require.NoError(t, err)
-	require.NoError(t, b.apply(back))
+	require.NoError(t, b.apply(b.back(plan.Aim{}, p).Plan))
 	require.Equal(t, before, b.tree(), "what was replaced comes back, modes, times and links too")
 
 	b, before = start()
@@ -148,9 +140,7 @@ func TestSomethingElseInPlace(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, b.apply(p))
 	require.NoDirExists(t, filepath.Join(b.dir, "home/.data/icons/Salt"))
-	back, err = plan.Back(b.d, p, b)
-	require.NoError(t, err)
-	require.NoError(t, b.apply(back))
+	require.NoError(t, b.apply(b.back(plan.Aim{}, p).Plan))
 	require.Equal(t, before, b.tree())
 }
 

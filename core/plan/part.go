@@ -1,0 +1,91 @@
+package plan
+
+import (
+	"fmt"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+)
+
+// Without is a plan less the operations at some paths, and less what only those
+// needed: folders for them, links that lead to them.
+func (p Plan) Without(d *desk.Desk, left []string) Plan {
+	if len(left) == 0 {
+		return p
+	}
+	out := p
+	out.Ops = slices.DeleteFunc(slices.Clone(p.Ops), func(op Op) bool {
+		leads := op.Kind == Link && slices.Contains(left, path.Join(path.Dir(op.Path), op.After.Hash))
+		return leads || op.Kind != Folder && slices.Contains(left, op.Path)
+	})
+	out.Ops = slices.DeleteFunc(out.Ops, func(op Op) bool {
+		return op.Kind == Folder && op.Before.Kind == "" && !slices.ContainsFunc(out.Ops, func(in Op) bool {
+			return in.Kind != Folder && strings.HasPrefix(in.Path, op.Path+"/")
+		})
+	})
+	return out.seal(d)
+}
+
+// Mine is the part of a plan that needs no administrator, and Theirs the other.
+func (p Plan) Mine(d *desk.Desk) Plan   { return p.half(d, false) }
+func (p Plan) Theirs(d *desk.Desk) Plan { return p.half(d, true) }
+
+func (p Plan) half(d *desk.Desk, admin bool) Plan {
+	out := p
+	out.Ops = slices.DeleteFunc(slices.Clone(p.Ops), func(op Op) bool { return op.Admin != admin })
+	return out.seal(d)
+}
+
+// Done is the desk as it would be once a part of a whole plan has been carried
+// out. What the whole plan copies has to be on the desk tried already, see
+// [desk.Desk.Layers]. It can be read until release is called.
+func Done(tried *desk.Desk, whole, part Plan) (d *desk.Desk, release func(), err error) {
+	front, err := os.MkdirTemp("", "ivelt-done-")
+	if err != nil {
+		return nil, nil, err
+	}
+	release = func() { os.RemoveAll(front) }
+	out := *tried
+	out.Front, out.Gone = front, slices.Clone(tried.Gone)
+	for _, op := range whole.Ops {
+		if op.Kind == Copy && !slices.ContainsFunc(part.Ops, func(in Op) bool { return in.Kind == Copy && in.Path == op.Path }) {
+			out.Gone = append(out.Gone, op.Path)
+		}
+	}
+	for _, op := range part.Ops {
+		if err = lay(front, op); err != nil {
+			release()
+			return nil, nil, err
+		}
+		if op.Kind == Remove && !op.isFolder() && !slices.ContainsFunc(part.Ops, func(in Op) bool { return in.Kind == Copy && in.Path == op.Path }) {
+			out.Gone = append(out.Gone, op.Path)
+		}
+	}
+	return &out, release, nil
+}
+
+// lay puts what an operation leaves into the front.
+func lay(front string, op Op) error {
+	at := filepath.Join(front, filepath.FromSlash(op.Path))
+	switch op.Kind {
+	case Folder:
+		return os.MkdirAll(at, 0o755)
+	case Write:
+		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
+			return err
+		}
+		return os.WriteFile(at, op.Content, 0o644)
+	case Link:
+		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
+			return err
+		}
+		return os.Symlink(op.After.Hash, at)
+	case Copy, Remove:
+		return nil
+	}
+	return fmt.Errorf("unknown operation %q", op.Kind)
+}
