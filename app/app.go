@@ -29,24 +29,28 @@ type App struct {
 	Jobs    *Jobs
 	Log     *slog.Logger
 
-	desks   []*Desk
-	turns   chan struct{} // a place each for the transfers that run at a time
-	before  func(plan.Call) error
-	Notices []string      // what was found and mended at the start
+	desks  []*Desk
+	turns  chan struct{} // a place each for the transfers that run at a time
+	before func(plan.Call) error
+	mind   func(dir string) error
+	now    func() time.Time
+
+	noting  sync.Mutex
+	notices []string
 }
 
 // Desk is a desk with what Ivelt may do to it.
 type Desk struct {
 	*desk.Desk
-	// Restart starts a surface's program again, where Ivelt can. Nil if it
-	// cannot for any.
-	Restart func(surface string) error
+	// Restarts start a surface's program again, by surface, where Ivelt can.
+	Restarts map[string]func() error
 	// Refresh makes the desk's programs look into folders anew, where they
 	// keep a cache of what is in them; kind is that of the pieces there. Nil
 	// if nothing keeps one.
 	Refresh func(ctx context.Context, kind, folder string) error
 
-	mu sync.Mutex // held while a plan is made and applied
+	mu  sync.Mutex  // held while a plan is made and applied
+	due *time.Timer // of a trial
 
 	listing  sync.Mutex
 	stamp    string // of the package lists that were read
@@ -70,7 +74,11 @@ type Config struct {
 	Desks  []*Desk
 	Market string // address of a market, or ""
 	Log    *slog.Logger
-	Before func(plan.Call) error // see [plan.Config]; nil
+	Before func(plan.Call) error // see [plan.Config]; may be nil
+	// Mind is called when something is tried: what it starts opens the data
+	// folder once the time is up, should this program have gone by then. May be
+	// nil.
+	Mind func(dir string) error
 }
 
 // ErrNoDesk: there is no desk of that name.
@@ -85,7 +93,7 @@ func New(c Config) (*App, error) {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before}
+	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before, mind: c.Mind, now: time.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -95,7 +103,11 @@ func New(c Config) (*App, error) {
 			s.Close()
 			return nil, err
 		}
-		if err := a.recover(d, 0); err != nil {
+		err := a.recover(d, 0)
+		if err == nil {
+			err = a.resumeTrial(d)
+		}
+		if err != nil {
 			s.Close()
 			return nil, err
 		}
@@ -105,6 +117,13 @@ func New(c Config) (*App, error) {
 
 // Close waits for running jobs to stop and closes the store.
 func (a *App) Close() error {
+	for _, d := range a.desks {
+		d.mu.Lock()
+		if d.due != nil {
+			d.due.Stop()
+		}
+		d.mu.Unlock()
+	}
 	a.Jobs.Stop()
 	return a.Store.Close()
 }
@@ -141,7 +160,16 @@ func (a *App) recover(d *Desk, patience time.Duration) error {
 }
 
 func (a *App) notice(format string, args ...any) {
-	a.Notices = append(a.Notices, fmt.Sprintf(format, args...))
+	a.noting.Lock()
+	defer a.noting.Unlock()
+	a.notices = append(a.notices, fmt.Sprintf(format, args...))
+}
+
+// Notices are what was found and mended by itself since the start.
+func (a *App) Notices() []string {
+	a.noting.Lock()
+	defer a.noting.Unlock()
+	return slices.Clone(a.notices)
 }
 
 // planConfig is how plans are carried out on a desk.
@@ -169,7 +197,11 @@ func (a *App) Draft(d *Desk) (outfit.Outfit, error) {
 
 // Worn returns the outfit the desk was last dressed in, as far as Ivelt knows.
 func (a *App) Worn(d *Desk) (outfit.Outfit, error) {
-	return parseOutfit(a.Store.Worn(d.ID))
+	rows, err := a.Store.Worn(d.ID)
+	if err != nil || len(rows) == 0 {
+		return outfit.Outfit{}, err
+	}
+	return outfit.Parse(rows[0].Text)
 }
 
 func parseOutfit(row store.Outfit, err error) (outfit.Outfit, error) {
@@ -193,22 +225,6 @@ func (a *App) Wanted(d *Desk) (o outfit.Outfit, isDraft bool, err error) {
 	return o, false, err
 }
 
-// Review makes the plan for the draft and keeps it until it is applied.
-func (a *App) Review(ctx context.Context, d *Desk) (plan.Plan, error) {
-	o, err := a.Draft(d)
-	if err != nil {
-		return plan.Plan{}, err
-	}
-	if len(o.Choices) == 0 {
-		return plan.Plan{}, errors.New("the draft is empty: choose something in Compose first")
-	}
-	p, _, err := a.dressPlan(ctx, d, o)
-	if err != nil {
-		return plan.Plan{}, err
-	}
-	return p, a.keepPlan(p)
-}
-
 // ReviewStep plans the edit of one source of a reading, see [plan.Say].
 func (a *App) ReviewStep(d *Desk, at plan.Step, want string) (plan.Plan, error) {
 	p, err := plan.Say(d.Desk, at, want)
@@ -226,7 +242,8 @@ func (a *App) keepPlan(p plan.Plan) error {
 	return a.Store.SavePlan(store.Plan{ID: p.ID, Desk: p.Desk, JSON: b, Made: time.Now()})
 }
 
-func (a *App) plan(d *Desk, id string) (plan.Plan, error) {
+// Plan returns a plan that was reviewed or carried out on a desk.
+func (a *App) Plan(d *Desk, id string) (plan.Plan, error) {
 	row, err := a.Store.Plan(id)
 	if err != nil || row.Desk != d.ID {
 		return plan.Plan{}, fmt.Errorf("the plan is not known any more; review again (%w)", errors.Join(err, store.ErrNone))

@@ -19,16 +19,22 @@ import (
 // apply carries a plan out and writes down that it came through. The desk's
 // lock must be held.
 func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applied, progress func(done, total int)) error {
+	if t, err := a.Store.Trial(d.ID); err == nil && t.Checkpoint != done.TrialOf {
+		return ErrTrying
+	} else if err != nil && !errors.Is(err, store.ErrNone) {
+		return err
+	}
 	b, err := json.Marshal(p)
 	if err != nil {
 		return err
 	}
 	done.Plan = store.Plan{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
-	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: p.Undoes != "", Changes: len(p.Ops)}
+	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops)}
 	c := a.planConfig(d)
 	c.Progress = progress
 	c.Commit = func() error {
 		done.Checkpoint.At = time.Now() // after the journal, as recovery expects
+		done.Checkpoint.Bytes = a.Store.Blobs.Size(p.Kept())
 		return a.Store.Commit(&done)
 	}
 	err = plan.Apply(ctx, d.Desk, p, c)
@@ -38,12 +44,17 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 		}
 		err = plan.Apply(ctx, d.Desk, p, c)
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	return a.prune(d)
 }
 
-// Apply starts carrying out a plan that was reviewed, of the draft.
-func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
-	p, err := a.plan(d, planID)
+// Apply starts carrying out a plan that was reviewed, of the draft. With try
+// above 0 it is gone back on after that time, unless it is kept, and the draft
+// stays until then.
+func (a *App) Apply(d *Desk, planID string, try time.Duration, then string) (*Job, error) {
+	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
 	}
@@ -53,27 +64,29 @@ func (a *App) Apply(d *Desk, planID, then string) (*Job, error) {
 	}
 	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
 		j.Then(then)
-		if err := a.wear(ctx, d, j, p, o); err != nil {
+		if err := a.wear(ctx, d, j, p, o, try); err != nil || try > 0 {
 			return err
 		}
-		if err := a.clearRoom(d); err != nil {
-			return err
-		}
-		return errors.Join(a.Store.DropDraft(d.ID), a.Store.ForgetSteps(d.ID))
+		return a.draftIsWorn(d)
 	}), nil
 }
 
+// draftIsWorn forgets a draft that is in place.
+func (a *App) draftIsWorn(d *Desk) error {
+	return errors.Join(a.clearRoom(d), a.Store.DropDraft(d.ID), a.Store.ForgetSteps(d.ID))
+}
+
 // Dress starts putting an outfit on that is no draft; the draft stays.
-func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Plan, *Job, error) {
+func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Duration) (plan.Plan, *Job, error) {
 	p, _, err := a.dressPlan(ctx, d, o)
 	if err != nil {
 		return plan.Plan{}, nil, err
 	}
-	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error { return a.wear(ctx, d, j, p, o) }), nil
+	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error { return a.wear(ctx, d, j, p, o, try) }), nil
 }
 
 // wear carries out the plan of an outfit.
-func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.Outfit) error {
+func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.Outfit, try time.Duration) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	j.Step("Applying", "files")
@@ -85,7 +98,7 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.O
 		worn = worn.With(f, o.Want(f))
 	}
 	worn.Name = o.Name
-	done := store.Applied{Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
+	done := store.Applied{Try: try, Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
 	first, err := a.fittings(d, o)
 	if err != nil {
 		return err
@@ -93,6 +106,11 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.O
 	done.Placed = placedBy(d, first, p)
 	if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 		return err
+	}
+	if try > 0 {
+		if err := a.resumeTrial(d); err != nil {
+			return err
+		}
 	}
 	if len(first) > 0 {
 		return a.refresh(ctx, d, j, p)
@@ -103,7 +121,7 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.O
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what
 // was last put on, stay.
 func (a *App) ApplyStep(d *Desk, planID, then string) (*Job, error) {
-	p, err := a.plan(d, planID)
+	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
 	}
@@ -113,45 +131,6 @@ func (a *App) ApplyStep(d *Desk, planID, then string) (*Job, error) {
 		j.Then(then)
 		j.Step("Applying", "files")
 		return a.apply(ctx, d, p, store.Applied{}, func(n, total int) { j.At(int64(n), int64(total)) })
-	}), nil
-}
-
-// Back starts going back on a checkpoint: what its plan touched is as before,
-// byte for byte.
-func (a *App) Back(d *Desk, checkpoint uint, then string) (*Job, error) {
-	c, err := a.Store.Checkpoint(checkpoint)
-	if err != nil || c.Desk != d.ID {
-		return nil, fmt.Errorf("there is no such checkpoint (%w)", errors.Join(err, store.ErrNone))
-	}
-	if c.GoneOn != nil {
-		return nil, errors.New("this was gone back on already")
-	}
-	p, err := a.plan(d, c.PlanID)
-	if err != nil {
-		return nil, err
-	}
-	return a.Jobs.Start("Go back on: "+c.Title, func(ctx context.Context, j *Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
-		j.Then(then)
-		back, err := plan.Back(d.Desk, p, a.Store.Blobs)
-		if err != nil {
-			return err
-		}
-		j.Step("Going back", "files")
-		done := store.Applied{GoneOn: c.ID, UnwornBy: p.ID}
-		for _, op := range back.Ops {
-			switch {
-			case op.Kind == plan.Remove && op.Source != nil:
-				done.Removed = append(done.Removed, op.Path)
-			case op.Kind == plan.Copy:
-				done.Placed = append(done.Placed, store.Piece{Desk: d.ID, Kind: op.Facet, Name: path.Base(op.Path), Folder: path.Base(op.Path), Path: op.Path, PlanID: back.ID, PlacedAt: time.Now()})
-			}
-		}
-		if err := a.apply(ctx, d, back, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
-			return err
-		}
-		return a.refresh(ctx, d, j, back)
 	}), nil
 }
 
@@ -175,7 +154,7 @@ func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
 		pl, err := plan.TakeAway(d.Desk, p, row.Name, row.Kind)
 		if known {
 			var done plan.Plan
-			if done, err = a.plan(d, row.PlanID); err == nil {
+			if done, err = a.Plan(d, row.PlanID); err == nil {
 				pl, err = plan.Uninstall(d.Desk, done, p, row.Name)
 			}
 		}
@@ -260,16 +239,22 @@ func (a *App) Rename(d *Desk, p, name string) error {
 	return a.apply(context.Background(), d, pl, store.Applied{}, nil)
 }
 
+// CanRestart reports whether Ivelt can start a surface's program again.
+func (d *Desk) CanRestart(surface string) bool { return d.Restarts[surface] != nil }
+
 // Restart starts a surface's program again, if Ivelt can.
 func (a *App) Restart(d *Desk, surface string) error {
 	s, ok := d.Surface(surface)
 	if !ok {
 		return fmt.Errorf("%s has no surface %q", d.Title, surface)
 	}
-	if d.Restart == nil {
-		return fmt.Errorf("%s cannot be restarted from here; do it yourself and look again", s.Title)
+	if !d.CanRestart(surface) {
+		return fmt.Errorf("%s cannot be restarted from here: they read their settings when they start. Do it yourself and look again", s.Title)
 	}
-	return d.Restart(surface)
+	if err := d.Restarts[surface](); err != nil {
+		return err
+	}
+	return a.restarted(d, surface)
 }
 
 // History returns the desk's checkpoints with their plans, newest first.
@@ -281,7 +266,7 @@ func (a *App) History(d *Desk) ([]Past, error) {
 	readings := reading.All(d.Desk)
 	var out []Past
 	for _, c := range rows {
-		p, err := a.plan(d, c.PlanID)
+		p, err := a.Plan(d, c.PlanID)
 		if err != nil {
 			return nil, err
 		}

@@ -203,7 +203,7 @@ func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
 	}
-	if err := os.MkdirAll(fresh, 0o755); err != nil {
+	if err := errors.Join(os.MkdirAll(fresh, 0o755), os.RemoveAll(t.dir+".journal")); err != nil {
 		return err
 	}
 	defer os.RemoveAll(fresh)

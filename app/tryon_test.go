@@ -69,8 +69,9 @@ func TestTryingOn(t *testing.T) {
 	require.True(t, ok)
 	require.Equal(t, sha, wear.Tried)
 
-	p, err := a.Review(t.Context(), of)
+	reviewed, err := a.Review(t.Context(), of, nil)
 	require.NoError(t, err)
+	p := reviewed.Plan
 	var order []string
 	for _, op := range p.Ops {
 		if op.Kind == plan.Copy || op.Kind == plan.Write {
@@ -79,7 +80,7 @@ func TestTryingOn(t *testing.T) {
 	}
 	require.Contains(t, order, "copy ~/.themes/Reef")
 	require.Equal(t, "write ~/.config/gtk-3.0/settings.ini", order[len(order)-2])
-	j, err := a.Apply(of, p.ID, "/")
+	j, err := a.Apply(of, p.ID, 0, "/")
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	require.FileExists(t, filepath.Join(home, ".themes/Reef/gtk-3.0/gtk.css"))

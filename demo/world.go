@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "15"
+const worldVersion = "16"
 
 // World is the demo world on disk.
 type World struct {
@@ -30,6 +30,7 @@ type World struct {
 	Avocet *desk.Desk
 	Shell  standin.Quayside
 	Caches standin.Caches
+	Login  standin.Lantern
 }
 
 // ErrForeign: the folder has something else in it.
@@ -61,7 +62,7 @@ func Open(dir string, fresh bool) (*World, error) {
 	}
 	d.Title, d.Writable = "Avocet", true
 	d.Surfaces = d.Present(append(desk.Builtin(), standin.Surfaces()...))
-	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}, standin.Caches{Home: home, Host: d.HostPath}}, nil
+	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}, standin.Caches{Home: home, Host: d.HostPath}, standin.Lantern{System: system}}, nil
 }
 
 const (
@@ -134,6 +135,14 @@ func makeAvocet(dir string) error {
 	}
 	tree["etc/gtk-3.0/settings.ini"] = []byte("[Settings]\ngtk-icon-theme-name=Marram\ngtk-theme-name=Saltpan\n")
 	tree["etc/quayside/quayside.conf"] = []byte("# As the station sets its desks up.\n[Look]\nicons=Foreshore\n[Bar]\nedge=top\nthickness=34\n")
+	tree["etc/machine-id"] = []byte("7f1c0a9b5d2e4c3fa8b6d1e0c9a7b5f3\n")
+	tree["etc/lantern/lantern.conf"] = []byte("# Lantern reads this when it starts.\n[Greeter]\ntheme=Slack-Water\nsession=quayside\n")
+	tree["usr/share/wayland-sessions/quayside.desktop"] = []byte("[Desktop Entry]\nType=Application\nName=Quayside\nExec=quayside\n")
+	login, err := loginThemes()
+	if err != nil {
+		return err
+	}
+	tree.add(login.under("usr/share/lantern/themes"))
 	for _, p := range []string{"Foreshore", "Marram"} { // as the package database has it
 		list := "/.\n/usr\n/usr/share\n/usr/share/icons\n/usr/share/icons/" + p + "\n/usr/share/icons/" + p + "/index.theme\n"
 		tree["var/lib/dpkg/info/"+strings.ToLower(p)+"-icons.list"] = []byte(list)
@@ -176,7 +185,24 @@ func makeAvocet(dir string) error {
 	if err := write(filepath.Join(home, "Downloads/reedbed-kit-0.4.zip"), b); err != nil {
 		return err
 	}
+	if err := (standin.Lantern{System: system}).Start(); err != nil {
+		return err
+	}
 	return standin.Quayside{Home: home, System: system}.Start()
+}
+
+// loginThemes are those that the desk comes with: one that it shows, one that is
+// whole, and one that lacks the picture it names.
+func loginThemes() (files, error) {
+	out, err := lamplight()
+	if err != nil {
+		return nil, err
+	}
+	out = files{"Slack-Water/backdrop.png": out["Lamplight/reeds.png"], "Night-Tide/backdrop.png": out["Lamplight/reeds.png"]}
+	for name, ink := range map[string]string{"Slack-Water": "#20323a", "Night-Tide": "#e9e4d4", "Wreckers": "#f0e0c0"} {
+		out[name+"/login.theme"] = fmt.Appendf(nil, "[Login Theme]\nName=%s\nVersion=1.0\nBackdrop=backdrop.png\nInk=%s\n", strings.ReplaceAll(name, "-", " "), ink)
+	}
+	return out, nil
 }
 
 // fontsConf is the desk's fontconfig configuration.

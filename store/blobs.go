@@ -51,4 +51,25 @@ func (s Blobs) Get(hash string) ([]byte, error) {
 	return b, err
 }
 
+// Size is how many bytes contents take.
+func (s Blobs) Size(hashes []string) int64 {
+	var n int64
+	for _, hash := range hashes {
+		if fi, err := os.Stat(s.at(hash)); err == nil {
+			n += fi.Size()
+		}
+	}
+	return n
+}
+
+// Sweep deletes what is not needed any more.
+func (s Blobs) Sweep(needed func(hash string) bool) error {
+	return filepath.WalkDir(s.Dir, func(file string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || len(d.Name()) != 2*sha256.Size || needed(d.Name()) {
+			return err
+		}
+		return os.Remove(file)
+	})
+}
+
 func (s Blobs) at(hash string) string { return filepath.Join(s.Dir, hash[:2], hash) }

@@ -69,6 +69,7 @@ var migrations = []func(*gorm.DB) error{
 	vocabulary,
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Pin{}) },
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Step{}, &Kept{}) },
+	func(tx *gorm.DB) error { return tx.AutoMigrate(&Checkpoint{}, &Outfit{}, &Trial{}) },
 }
 
 func (s *Store) migrate() error {
@@ -131,13 +132,14 @@ type Piece struct {
 
 // Outfit is an outfit file kept by Ivelt; each desk has one draft.
 type Outfit struct {
-	ID      uint `gorm:"primaryKey"`
-	Desk    string
-	Name    string
-	Draft   bool
-	Text    []byte
-	PlanID  string // the plan that dressed the desk in it
-	Changed time.Time
+	ID         uint `gorm:"primaryKey"`
+	Desk       string
+	Name       string
+	Draft      bool
+	Text       []byte
+	PlanID     string // the plan that dressed the desk in it
+	Checkpoint uint   // the entry of the history that did, or 0
+	Changed    time.Time
 }
 
 // Plan is a plan that was applied or is waiting for review.
@@ -146,18 +148,6 @@ type Plan struct {
 	Desk string
 	JSON []byte
 	Made time.Time
-}
-
-// Checkpoint is an applied plan that can be gone back on.
-type Checkpoint struct {
-	ID      uint `gorm:"primaryKey"`
-	Desk    string
-	PlanID  string
-	Title   string
-	At      time.Time
-	GoneOn  *time.Time // when it was gone back on
-	IsBack  bool       // it is itself a going back
-	Changes int
 }
 
 func first[T any](q *gorm.DB) (T, error) {
@@ -197,9 +187,11 @@ func (s *Store) Draft(desk string) (Outfit, error) {
 	return first[Outfit](s.db.Where("desk = ? AND draft", desk))
 }
 
-// Worn returns the outfit a desk was last dressed in, or [ErrNone].
-func (s *Store) Worn(desk string) (Outfit, error) {
-	return first[Outfit](s.db.Where("desk = ? AND NOT draft", desk).Order("changed desc"))
+// Worn returns the outfits a desk was dressed in, the last first, but for those
+// that were gone back on.
+func (s *Store) Worn(desk string) ([]Outfit, error) {
+	var out []Outfit
+	return out, s.db.Where("desk = ? AND NOT draft AND checkpoint NOT IN (SELECT id FROM checkpoints WHERE gone_on IS NOT NULL)", desk).Order("id desc").Find(&out).Error
 }
 
 // SaveOutfit adds an outfit, or replaces the one with the same ID.
@@ -218,68 +210,3 @@ func (s *Store) SavePlan(p Plan) error { return s.db.Save(&p).Error }
 
 // Plan returns the plan with that ID.
 func (s *Store) Plan(id string) (Plan, error) { return first[Plan](s.db.Where("id = ?", id)) }
-
-// Checkpoints returns a desk's history, newest first.
-func (s *Store) Checkpoints(desk string) ([]Checkpoint, error) {
-	var out []Checkpoint
-	return out, s.db.Where("desk = ?", desk).Order("id desc").Find(&out).Error
-}
-
-// Checkpoint returns one entry of the history.
-func (s *Store) Checkpoint(id uint) (Checkpoint, error) {
-	return first[Checkpoint](s.db.Where("id = ?", id))
-}
-
-// Committed reports whether a plan came through on a desk, at or after a time.
-func (s *Store) Committed(desk, plan string, since time.Time) bool {
-	var n int64
-	s.db.Model(&Checkpoint{}).Where("desk = ? AND plan_id = ? AND at >= ?", desk, plan, since).Count(&n)
-	return n > 0
-}
-
-// Applied is what [Store.Commit] writes down of a plan that came through.
-type Applied struct {
-	Checkpoint Checkpoint
-	Plan       Plan
-	Placed     []Piece  // put in place
-	Removed    []string // paths taken away
-	Worn       *Outfit  // what the desk wears from now on
-	GoneOn     uint     // the checkpoint that was gone back on, or 0
-	UnwornBy   string   // the plan gone back on: what it dressed the desk in is not worn any more
-}
-
-// Commit writes down, all or nothing, that a plan came through.
-func (s *Store) Commit(a *Applied) error {
-	return s.db.Transaction(func(tx *gorm.DB) error {
-		if err := tx.Save(&a.Plan).Error; err != nil {
-			return err
-		}
-		if err := tx.Create(&a.Checkpoint).Error; err != nil {
-			return err
-		}
-		for _, p := range a.Removed {
-			if err := tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&Piece{}).Error; err != nil {
-				return err
-			}
-		}
-		for i := range a.Placed {
-			if err := tx.Create(&a.Placed[i]).Error; err != nil {
-				return err
-			}
-		}
-		if a.Worn != nil {
-			if err := tx.Create(a.Worn).Error; err != nil {
-				return err
-			}
-		}
-		if a.UnwornBy != "" {
-			if err := tx.Where("desk = ? AND plan_id = ?", a.Checkpoint.Desk, a.UnwornBy).Delete(&Outfit{}).Error; err != nil {
-				return err
-			}
-		}
-		if a.GoneOn != 0 {
-			return tx.Model(&Checkpoint{}).Where("id = ?", a.GoneOn).Update("gone_on", a.Checkpoint.At).Error
-		}
-		return nil
-	})
-}

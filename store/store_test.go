@@ -38,7 +38,7 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	require.Len(t, pieces, 2)
 	worn, err := s.Worn("d")
 	require.NoError(t, err)
-	require.Equal(t, "Salty", worn.Name)
+	require.Equal(t, "Salty", worn[0].Name)
 	_, err = s.Draft("d")
 	require.ErrorIs(t, err, store.ErrNone)
 
@@ -47,17 +47,35 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	require.Len(t, past, 1)
 	require.NoError(t, s.Commit(&store.Applied{
 		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p2", IsBack: true, At: time.Now()},
-		Plan:       store.Plan{ID: "p2", Desk: "d"}, Removed: []string{"/p/Salt"}, GoneOn: past[0].ID, UnwornBy: "p1",
+		Plan:       store.Plan{ID: "p2", Desk: "d"}, Removed: []string{"/p/Salt"}, GoneOn: []uint{past[0].ID},
 	}))
 	pieces, err = s.Pieces("d")
 	require.NoError(t, err)
 	require.Equal(t, "Sand", pieces[0].Name)
-	_, err = s.Worn("d")
-	require.ErrorIs(t, err, store.ErrNone)
+	worn, err = s.Worn("d")
+	require.NoError(t, err)
+	require.Empty(t, worn)
 	past, err = s.Checkpoints("d")
 	require.NoError(t, err)
 	require.Equal(t, []string{"p2", "p1"}, []string{past[0].PlanID, past[1].PlanID}, "newest first")
 	require.NotNil(t, past[1].GoneOn)
+	require.NoError(t, s.Commit(&store.Applied{
+		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p3", IsBack: true, At: time.Now()},
+		Plan:       store.Plan{ID: "p3", Desk: "d"}, GoneOn: []uint{past[0].ID}, Try: time.Minute,
+	}))
+	worn, err = s.Worn("d")
+	require.NoError(t, err)
+	require.Len(t, worn, 1, "who goes back on going back wears it again")
+
+	trial, err := s.Trial("d")
+	require.NoError(t, err)
+	over := &store.Applied{Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p4", At: time.Now()}, Plan: store.Plan{ID: "p4", Desk: "d"}, TrialOf: trial.Checkpoint}
+	require.NoError(t, s.Commit(over))
+	require.ErrorIs(t, s.Commit(over), store.ErrNone, "a trial ends once")
+	require.ErrorIs(t, s.KeepTrial("d", trial.Checkpoint), store.ErrNone)
+	past, err = s.Checkpoints("d")
+	require.NoError(t, err)
+	require.Len(t, past, 4, "what fails leaves nothing")
 }
 
 func TestADraftIsOneForEachDesk(t *testing.T) {

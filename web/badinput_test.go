@@ -280,8 +280,9 @@ func TestInterruptedChangeIsUndoneAtTheNextStart(t *testing.T) {
 	before := s.snapshot()
 	d, err := s.app.Desk("avocet")
 	require.NoError(t, err)
-	p, err := s.app.Review(t.Context(), d)
+	reviewed, err := s.app.Review(t.Context(), d, nil)
 	require.NoError(t, err)
+	p := reviewed.Plan
 	journal := filepath.Join(s.dir, "data/journal/avocet.json")
 	func() {
 		defer func() { require.Equal(t, "the power goes", recover()) }()

@@ -76,7 +76,7 @@ func stageIn(t *testing.T, dir string) *stage {
 	s := &stage{t: t, world: w, market: &standin.Market{Dir: w.Market}, dir: dir}
 	market := httptest.NewServer(s.market)
 	t.Cleanup(market.Close)
-	d := &app.Desk{Desk: w.Avocet, Restart: func(string) error { return w.Shell.Start() }, Refresh: w.Caches.Refresh}
+	d := &app.Desk{Desk: w.Avocet, Restarts: map[string]func() error{"quayside": w.Shell.Start, "lantern": w.Login.Start}, Refresh: w.Caches.Refresh}
 	s.app, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.app.Close() })

@@ -1,11 +1,9 @@
 package web
 
 import (
-	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
@@ -20,7 +18,8 @@ type historyPage struct {
 
 type pastView struct {
 	app.Past
-	Ops []opView
+	Ops  []opView
+	Last bool // there is nothing newer, so going back on it is all
 }
 
 func (s *Server) history(w http.ResponseWriter, r *http.Request) {
@@ -35,29 +34,60 @@ func (s *Server) history(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	page := historyPage{Frame: f}
-	for _, p := range past {
-		page.Past = append(page.Past, pastView{p, opViews(f.Desk, p.Plan, false)})
+	for i, p := range past {
+		page.Past = append(page.Past, pastView{p, opViews(f.Desk, p.Plan, false), i == 0})
 	}
 	s.page(w, r, http.StatusOK, "history", page)
 }
 
-func (s *Server) back(w http.ResponseWriter, r *http.Request) {
+type lossPage struct {
+	Frame
+	Loss app.Loss
+	Ops  []opView
+}
+
+func (s *Server) reviewLetGo(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "loss", "history", "Let go")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	way, err := wayOf(r, chi.URLParam(r, "checkpoint"))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	loss, err := s.App.LossOf(f.Desk, way.Checkpoint)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "loss", lossPage{f, loss, opViews(f.Desk, loss.Plan, false)})
+}
+
+// changeHistory pins an entry of the history, or lets one go.
+func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	id, err := strconv.ParseUint(r.FormValue("checkpoint"), 10, 32)
-	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, fmt.Errorf("%q is no checkpoint", r.FormValue("checkpoint")))
-		return
+	way, err := wayOf(r, r.FormValue("checkpoint"))
+	if err == nil {
+		switch r.FormValue("do") {
+		case "pin", "unpin":
+			err = s.App.Pin(d, way.Checkpoint, r.FormValue("do") == "pin")
+		case "let-go":
+			err = s.App.LetGo(d, way.Checkpoint)
+		default:
+			err = errNothingToDo
+		}
 	}
-	job, err := s.App.Back(d, uint(id), "/d/"+d.ID+"/history")
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	s.showJob(w, r, d.ID, job)
+	to(w, r, "/d/"+d.ID+"/history")
 }
 
 // destination is somewhere the go-anywhere box leads to.

@@ -2,9 +2,14 @@ package web
 
 import (
 	"cmp"
+	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
+	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -16,10 +21,20 @@ import (
 
 type reviewPage struct {
 	Frame
-	Change plan.Plan // what is reviewed: of the draft, or of one source
-	Groups []opGroup
-	Admin  int
-	Then   string // of an edit that is no draft: the page to come back to
+	Change    plan.Plan // what is reviewed: of the draft, of one source, or of a going back
+	Groups    []opGroup
+	Out       int         // operations that are left out
+	Mine      *plan.Plan  // the part that needs no administrator, if the other is not empty
+	Theirs    *plan.Plan  // that other part
+	AdminHere bool        // this Ivelt may do it all
+	Answer    *answerView // what the match board would say
+	Later     []laterView // what has to start again
+	WayBack   []plan.Hand // should a login screen not come up
+	Then      string      // of an edit that is no draft: the page to come back to
+	To        string      // where Apply sends it
+	Hidden    [][2]string // fields that go with it
+	Try       bool        // it can be tried
+	Back      *backView   // of a going back
 }
 
 type opGroup struct {
@@ -29,22 +44,52 @@ type opGroup struct {
 
 type opView struct {
 	plan.Op
-	Shown string
-	Diff  []plan.DiffLine
-	Verb  string
+	Shown  string
+	Diff   []plan.DiffLine
+	Verb   string
+	Listed string // address of the list of what is copied or taken away
+	Out    bool   // it is left out
+	Toggle string // address of the review with it left out, or put back; "" if it cannot be
+	ID     string // of the element
+}
+
+type laterView struct {
+	plan.Later
+	Titles string
+	Can    []string // surfaces that Ivelt can start again
+}
+
+type answerView struct {
+	*app.Answer
+	Cells []cellView // that would not follow
 }
 
 func opViews(d *app.Desk, p plan.Plan, diff bool) []opView {
 	var out []opView
-	for _, op := range p.Ops {
-		v := opView{Op: op, Shown: d.Show(op.Path)}
+	for i, op := range p.Ops {
+		v := opView{Op: op, Shown: d.Show(op.Path), ID: fmt.Sprintf("op-%d", i)}
+		if op.Source != nil {
+			v.Listed = fmt.Sprintf("/d/%s/plan/%s/%d", d.ID, p.ID, i)
+		}
 		switch op.Kind {
 		case plan.Folder:
 			v.Verb = "Make the folder"
 		case plan.Copy:
 			v.Verb = "Copy " + many(op.Files, "file") + " to"
+			if op.Files == 0 {
+				v.Verb = "Put back"
+			}
+		case plan.Link:
+			v.Verb = "Link"
 		case plan.Remove:
 			v.Verb = "Remove"
+			if op.Files > 0 {
+				v.Verb = "Remove " + many(op.Files, "file") + " in"
+			}
+			if diff && op.Before.Kind == "file" {
+				old, _ := d.Tree().ReadFile(desk.Name(op.Path))
+				v.Diff = plan.Diff(old, nil)
+			}
 		case plan.Write:
 			v.Verb = "Edit"
 			if op.Before.Kind == "" {
@@ -66,31 +111,149 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	p, err := s.App.Review(r.Context(), f.Desk)
+	reviewed, err := s.App.Review(r.Context(), f.Desk, r.URL.Query()["out"])
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	s.page(w, r, http.StatusOK, "review", reviewOf(f, p))
+	page := s.reviewOf(r, f, reviewed)
+	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
+	s.page(w, r, http.StatusOK, "review", page)
 }
 
-func reviewOf(f Frame, p plan.Plan) reviewPage {
-	page := reviewPage{Frame: f, Change: p}
+// reviewOf is the page of a plan of which operations can be left out.
+func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage {
+	page := changeOf(f, rv.Whole)
+	page.Change, page.AdminHere = rv.Plan, f.Desk.AdminHere()
+	if len(rv.Theirs.Ops) > 0 {
+		page.Mine, page.Theirs = &rv.Mine, &rv.Theirs
+	}
+	page.Later, page.WayBack = latersOf(f.Desk, rv.Plan), rv.Plan.WayBack(f.Desk.Desk)
+	out := r.URL.Query()["out"]
+	for g := range page.Groups {
+		for i := range page.Groups[g].Ops {
+			v := &page.Groups[g].Ops[i]
+			v.Out = !slices.ContainsFunc(rv.Plan.Ops, func(op plan.Op) bool { return op.Path == v.Path && op.Kind == v.Kind })
+			if v.Out {
+				page.Out++
+			}
+			if v.IsFolder() {
+				continue // it goes with what is in it
+			}
+			q := r.URL.Query()
+			q.Del("out")
+			for _, p := range out {
+				if p != v.Path {
+					q.Add("out", p)
+				}
+			}
+			if !slices.Contains(out, v.Path) {
+				q.Add("out", v.Path)
+			}
+			v.Toggle = r.URL.Path + "?" + q.Encode()
+		}
+	}
+	if rv.Answer != nil {
+		page.Answer = &answerView{Answer: rv.Answer}
+		for _, c := range rv.Answer.Open {
+			page.Answer.Cells = append(page.Answer.Cells, cellOf(f.Desk, c, false))
+		}
+	}
+	return page
+}
+
+func latersOf(d *app.Desk, p plan.Plan) []laterView {
+	var out []laterView
+	for _, l := range p.Later(d.Desk) {
+		v := laterView{Later: l}
+		var titles []string
+		for _, id := range l.Surfaces {
+			s, _ := d.Surface(id)
+			titles = append(titles, s.Title)
+			if d.CanRestart(id) {
+				v.Can = append(v.Can, s.Title)
+			}
+		}
+		v.Titles = strings.Join(titles, ", ")
+		out = append(out, v)
+	}
+	return out
+}
+
+// changeOf is the page of a plan as it is.
+func changeOf(f Frame, p plan.Plan) reviewPage {
+	page := reviewPage{Frame: f, Change: p, Later: latersOf(f.Desk, p)}
 	for _, v := range opViews(f.Desk, p, true) {
-		title := "Folders"
+		title := "Folders and pieces"
 		if surface, ok := f.Desk.Surface(v.Surface); ok {
 			title = surface.Title
 		}
-		if v.Admin {
-			page.Admin++
-		}
-		if n := len(page.Groups); n == 0 || page.Groups[n-1].Title != title {
+		i := slices.IndexFunc(page.Groups, func(g opGroup) bool { return g.Title == title })
+		if i < 0 {
+			i = len(page.Groups)
 			page.Groups = append(page.Groups, opGroup{Title: title})
 		}
-		g := &page.Groups[len(page.Groups)-1]
-		g.Ops = append(g.Ops, v)
+		page.Groups[i].Ops = append(page.Groups[i].Ops, v)
 	}
 	return page
+}
+
+// planFiles lists what one operation of a plan copies or takes away.
+func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	p, err := s.App.Plan(d, chi.URLParam(r, "plan"))
+	i, bad := strconv.Atoi(chi.URLParam(r, "op"))
+	if err == nil && (bad != nil || i < 0 || i >= len(p.Ops)) {
+		err = errors.New("the plan has no such operation")
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	list, err := plan.Listing(r.Context(), p.Ops[i], s.App.Store.Blobs)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.part(w, r, "review", "op-files", struct {
+		First []plan.Entry
+		More  int
+	}{list[:min(len(list), mostListed)], max(0, len(list)-mostListed)})
+}
+
+// mostListed is how many files of a tree are told at once.
+const mostListed = 400
+
+// handOver sends a plan as a file, or as a script.
+func (s *Server) handOver(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	name := chi.URLParam(r, "file")
+	id, ending, _ := strings.Cut(name, ".")
+	file, script, err := s.App.HandOver(d, id)
+	kind := "application/json"
+	switch {
+	case ending == "sh":
+		file, kind = []byte(script), "text/x-shellscript"
+	case ending == "json" && file != nil:
+		err = nil
+	case err == nil:
+		err = fmt.Errorf("a plan is handed over as .json or as .sh, not as .%s", ending)
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	w.Header().Set("Content-Type", kind+"; charset=utf-8")
+	w.Header().Set("Content-Disposition", `attachment; filename="`+name+`"`)
+	_, _ = w.Write(file)
 }
 
 func (s *Server) apply(w http.ResponseWriter, r *http.Request) {
@@ -99,9 +262,42 @@ func (s *Server) apply(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	job, err := s.App.Apply(d, r.FormValue("plan"), "/d/"+d.ID+"/match")
+	var try time.Duration
+	if text := r.FormValue("try"); text != "" {
+		seconds, err := strconv.Atoi(text)
+		if err != nil || seconds < 3 || seconds > 3600 {
+			s.fail(w, r, http.StatusBadRequest, fmt.Errorf("a look is tried for 3 to 3600 seconds, not %q", text))
+			return
+		}
+		try = time.Duration(seconds) * time.Second
+	}
+	job, err := s.App.Apply(d, r.FormValue("plan"), try, "/d/"+d.ID+"/match")
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+// keep ends a trial: it stays, or is gone back on at once.
+func (s *Server) keep(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	match := "/d/" + d.ID + "/match"
+	if r.FormValue("do") == "keep" {
+		if err := s.App.KeepTrial(d); err != nil {
+			s.fail(w, r, http.StatusConflict, err)
+			return
+		}
+		to(w, r, match)
+		return
+	}
+	job, err := s.App.EndTrial(d, match)
+	if err != nil {
+		s.fail(w, r, http.StatusConflict, err)
 		return
 	}
 	s.showJob(w, r, d.ID, job)
@@ -209,9 +405,15 @@ func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	if err := s.App.Restart(d, r.FormValue("surface")); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
+	if err := r.ParseForm(); err != nil || len(r.Form["surface"]) == 0 {
+		s.fail(w, r, http.StatusBadRequest, errNothingToDo)
 		return
+	}
+	for _, surface := range r.Form["surface"] {
+		if err := s.App.Restart(d, surface); err != nil {
+			s.fail(w, r, http.StatusBadRequest, err)
+			return
+		}
 	}
 	to(w, r, "/d/"+d.ID+"/match")
 }

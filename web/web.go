@@ -108,6 +108,9 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/bead", s.bead)
 		r.Get("/review", s.review)
 		r.Post("/apply", s.apply)
+		r.Post("/keep", s.keep)
+		r.Get("/plan/{plan}/{op}", s.planFiles)
+		r.Get("/hand-over/{file}", s.handOver)
 		r.Get("/match", s.match)
 		r.Get("/why/{surface}/{facet}", s.why)
 		r.Post("/why/{surface}/{facet}", s.whyStep)
@@ -115,7 +118,10 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/source", s.source)
 		r.Post("/restart", s.restart)
 		r.Get("/history", s.history)
+		r.Post("/history", s.changeHistory)
+		r.Get("/back/{checkpoint}", s.reviewBack)
 		r.Post("/back", s.back)
+		r.Get("/let-go/{checkpoint}", s.reviewLetGo)
 		r.Get("/go", s.goAnywhere)
 	})
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) {
@@ -142,6 +148,7 @@ type Frame struct {
 	Picture  string // address of the picture without look
 	Scene    string
 	Notices  []string
+	Trial    *app.Trial // what is tried just now
 	ReadOnly bool
 	Swap     bool // rendered for htmx: parts outside the work are swapped too
 }
@@ -153,7 +160,10 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	}
 	f := Frame{
 		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Dressed(d),
-		Notices: s.App.Notices, ReadOnly: !d.Writable, Scene: "close",
+		Notices: s.App.Notices(), ReadOnly: !d.Writable, Scene: "close",
+	}
+	if t, ok := s.App.Trial(d); ok {
+		f.Trial = &t
 	}
 	if page == "compose" {
 		f.Scene = "desk"
@@ -322,6 +332,7 @@ var funcs = template.FuncMap{
 	"size":  size,
 	"list":  func(items []string) string { return strings.Join(items, ", ") },
 	"clock": func(t time.Time) string { return t.Format("15:04") },
+	"ceil":  func(d time.Duration) int { return int((d + time.Second - 1) / time.Second) },
 	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
 	"many":  many,
 	"title": desk.FacetTitle,

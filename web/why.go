@@ -159,7 +159,7 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	page := reviewOf(f, p)
+	page := changeOf(f, p)
 	page.Then = whyAddress(f.Desk, at.Surface, at.Facet)
 	s.page(w, r, http.StatusOK, "review", page)
 }

@@ -73,12 +73,7 @@ func demoCommand() *cobra.Command {
 
 // DemoDesk is Avocet with what the demo can restart on it.
 func DemoDesk(w *demo.World) *app.Desk {
-	return &app.Desk{Desk: w.Avocet, Refresh: w.Caches.Refresh, Restart: func(surface string) error {
-		if surface == "quayside" {
-			return w.Shell.Start()
-		}
-		return errors.New("programs of a toolkit are not running in the demo: they read their settings when they start")
-	}}
+	return &app.Desk{Desk: w.Avocet, Refresh: w.Caches.Refresh, Restarts: map[string]func() error{"quayside": w.Shell.Start, "lantern": w.Login.Start}}
 }
 
 func serveCommand() *cobra.Command {

@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -163,7 +164,7 @@ func applyCommand() *cobra.Command {
 				return err
 			}
 			defer a.Close()
-			p, job, err := a.Dress(c.Context(), d, o)
+			p, job, err := a.Dress(c.Context(), d, o, 0)
 			if err != nil {
 				return err
 			}
@@ -254,7 +255,7 @@ func backCommand() *cobra.Command {
 					return errors.New("there is nothing to go back on")
 				}
 			}
-			job, err := a.Back(d, uint(id), "")
+			job, err := a.Back(d, app.Way{Checkpoint: uint(id)}, "", "")
 			if err != nil {
 				return err
 			}

@@ -58,6 +58,14 @@ func (d *Desk) Glance() *Desk {
 	return &brief
 }
 
+// Laid is the desk with a host folder laid over its tree, and without what is
+// gone: how it would be. See Front and Gone.
+func (d *Desk) Laid(front string, gone []string) *Desk {
+	out := *d
+	out.glance, out.Front, out.Gone = nil, front, gone
+	return &out
+}
+
 // ErrFolder: a folder that a desk is made of cannot be used.
 var ErrFolder = errors.New("not a usable folder")
 

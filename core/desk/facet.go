@@ -32,6 +32,7 @@ const (
 	FacetOpacity      = "opacity"       // of the bar, percent
 	FacetBlur         = "blur"          // of what is behind the bar, px
 	FacetBackdrop     = "backdrop"      // a picture, by its full path
+	FacetLogin        = "login"         // the theme of the login screen
 )
 
 // Takes is what kind of value a facet takes.
@@ -80,6 +81,7 @@ var Facets = []FacetInfo{
 	{FacetOpacity, "Bar's opacity", TakesNumber, 0, 100, "%", nil},
 	{FacetBlur, "Blur behind it", TakesNumber, 0, 64, "px", nil},
 	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
+	{FacetLogin, "Login screen", TakesPiece, 0, 0, "", nil},
 }
 
 // FacetOf returns what is known of a facet.

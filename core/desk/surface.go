@@ -29,10 +29,20 @@ type Surface struct {
 	// Loaded is where the running program keeps such keys.
 	Sources []Source          `toml:"source"`
 	Loaded  *Source           `toml:"loaded"`
-	Cannot  map[string]string `toml:"cannot"` // why it cannot be told of a facet
-	Looks   []Look            `toml:"looks"`  // where it looks for pieces of a kind, besides what its facets say
-	Parts   []Part            `toml:"part"`   // what of a theme dresses it
-	Bar     *Bar              `toml:"bar"`    // where a shell keeps how its bar is laid out
+	Cannot  map[string]string `toml:"cannot"`  // why it cannot be told of a facet
+	Looks   []Look            `toml:"looks"`   // where it looks for pieces of a kind, besides what its facets say
+	Parts   []Part            `toml:"part"`    // what of a theme dresses it
+	Bar     *Bar              `toml:"bar"`     // where a shell keeps how its bar is laid out
+	Greeter *Greeter          `toml:"greeter"` // of a login screen: which session it starts
+}
+
+// Greeter says which session a login screen starts, and where sessions are
+// described.
+type Greeter struct {
+	Session Source   `toml:"session"`
+	Folders []string `toml:"folders"` // of NAME.desktop, with the place names of [Desk.Expand]
+	Usual   string   `toml:"usual"`   // the session if none is named
+	Again   string   `toml:"again"`   // what starts the login screen again, typed on a text console
 }
 
 // Look says in which folders a surface looks for pieces of a kind.
@@ -148,7 +158,7 @@ type Condition struct {
 
 // Lookup says how the surface finds the piece a value names.
 type Lookup struct {
-	Kind    string   `toml:"kind"`     // icon-theme, theme, pointer, font, picture
+	Kind    string   `toml:"kind"`     // icon-theme, theme, pointer, font, picture, login
 	Folders []string `toml:"folders"`  // base folders in order, with the place names of [Desk.Expand]
 	Also    []string `toml:"also"`     // names the surface adds to the one it was told
 	Parts   []string `toml:"parts"`    // of a theme: the folders in it that serve, the best first
@@ -160,6 +170,9 @@ type Lookup struct {
 	// without one it looks where it likes.
 	Grants *Source `toml:"grants"`
 	Own    string  `toml:"own"` // of a theme: the person's own sheet, which goes over it
+	// Names of a login theme are the keys of its description, "Group/Key", that
+	// name files it cannot do without.
+	Names []string `toml:"names"`
 }
 
 // formats are those of sources: key files, GTK 2's resource files, X resources,
@@ -301,9 +314,9 @@ func ParseSurface(b []byte) (Surface, error) {
 			return s, fmt.Errorf("%w: %s: facet %q is not known", ErrDescriptor, s.ID, f.Name)
 		}
 		switch f.Lookup.Kind {
-		case "", "icon-theme", "theme", "pointer", "font", "picture":
+		case "", "icon-theme", "theme", "pointer", "font", "picture", "login":
 		default:
-			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme, theme, pointer, font or picture", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
+			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme, theme, pointer, font, picture or login", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
 		}
 	}
 	return s, nil

@@ -161,7 +161,7 @@ func (x *run) check() error {
 			}
 		}
 		after[op.Path] = op.After
-		if op.Kind == Remove && op.isFolder() && now.Kind == "tree" {
+		if op.Kind == Remove && op.IsFolder() && now.Kind == "tree" {
 			continue // removed only if it is empty by then
 		}
 		if op.Kind == Folder && now.Kind == "tree" {
@@ -376,7 +376,7 @@ func (x *run) copy(ctx context.Context, k disk, name, temp string, op Op) error 
 // remove puts what is to go out of sight only, so that it can come back whole:
 // finish deletes it.
 func (x *run) remove(k disk, name, temp string, op Op) error {
-	if op.isFolder() {
+	if op.IsFolder() {
 		return nil // finish removes it, if nothing is in it by then
 	}
 	if err := k.move(name, temp); err != nil {
@@ -402,7 +402,7 @@ func (x *run) remove(k disk, name, temp string, op Op) error {
 func (x *run) finish() error {
 	for _, folders := range []bool{false, true} {
 		for i, op := range x.plan.Ops {
-			if op.Kind != Remove && op.Kind != Write || op.Before.Kind == "" || (op.Kind == Remove && op.isFolder()) != folders {
+			if op.Kind != Remove && op.Kind != Write || op.Before.Kind == "" || (op.Kind == Remove && op.IsFolder()) != folders {
 				continue
 			}
 			if err := x.clear(i, op, folders); err != nil {

@@ -55,14 +55,8 @@ type Return struct {
 // what they did stays, unless aim says otherwise.
 func Back(d *desk.Desk, done []Plan, keep Keeper, aim Aim) (Return, error) {
 	out := Plan{Part: aim.words(d)}
-	wrote := map[string][]byte{}
 	for _, p := range done {
 		out.Undoes = append(out.Undoes, p.ID)
-		for _, op := range p.Ops {
-			if op.Kind == Write {
-				wrote[op.After.Hash] = op.Content
-			}
-		}
 	}
 	switch {
 	case len(done) == 1:
@@ -73,7 +67,7 @@ func Back(d *desk.Desk, done []Plan, keep Keeper, aim Aim) (Return, error) {
 	if out.Part != "" {
 		out.Title += ", for " + out.Part
 	}
-	r := returning{builder: builder{d: d, plan: &out, made: map[string]bool{}}, keep: keep, aim: aim, wrote: wrote}
+	r := newReturning(d, done, keep, aim, &out)
 	for _, t := range slices.Backward(touched(done)) {
 		if err := r.restore(t); err != nil {
 			return Return{}, fmt.Errorf("%s: %w", d.Show(t.path), err)
@@ -118,7 +112,7 @@ func touched(done []Plan) []touch {
 			if !known {
 				i = len(out)
 				at[op.Path] = i
-				t := touch{path: op.Path, folder: op.isFolder(), before: op.Before, surface: op.Surface, facet: op.Facet, effect: op.Effect}
+				t := touch{path: op.Path, folder: op.IsFolder(), before: op.Before, surface: op.Surface, facet: op.Facet, effect: op.Effect}
 				if op.Kind == Folder {
 					t.before = State{}
 				}
@@ -143,6 +137,18 @@ type returning struct {
 	aim   Aim
 	wrote map[string][]byte // what the plans wrote, by hash
 	out   Return
+}
+
+func newReturning(d *desk.Desk, done []Plan, keep Keeper, aim Aim, out *Plan) *returning {
+	wrote := map[string][]byte{}
+	for _, p := range done {
+		for _, op := range p.Ops {
+			if op.Kind == Write {
+				wrote[op.After.Hash] = op.Content
+			}
+		}
+	}
+	return &returning{builder: builder{d: d, plan: out, made: map[string]bool{}}, keep: keep, aim: aim, wrote: wrote}
 }
 
 func (r *returning) whole() bool { return r.aim.Surface == "" && r.aim.Facet == "" }
@@ -321,8 +327,7 @@ func (r *returning) read(p string, now State) ([]byte, error) {
 	return os.ReadFile(r.d.HostPath(p))
 }
 
-// left is what the last of the plans wrote, which is not kept as a file was: it
-// is in the plan itself.
+// left is what the last of the plans wrote: it is in the plan itself.
 func (r *returning) left(t touch) ([]byte, error) {
 	if t.left.Kind != "file" {
 		return nil, nil
@@ -369,11 +374,45 @@ func (r *returning) both(t touch, c Conflict) ([]byte, error) {
 // settings reports whether surfaces are told something by a file.
 func (r *returning) settings(t touch) bool { return t.surface != "" }
 
-// facetOf is one facet of one surface.
-type facetOf struct{ surface, facet string }
+// Told is a facet of a surface that is told something.
+type Told struct{ Surface, Facet string }
+
+// Changed are the surfaces and facets that plans which were carried out one after
+// the other told something else than before.
+func Changed(d *desk.Desk, done []Plan, keep Keeper) ([]Told, error) {
+	r := newReturning(d, done, keep, Aim{}, &Plan{})
+	var out []Told
+	for _, t := range touched(done) {
+		if t.folder || !r.settings(t) || t.before.Kind == "tree" || t.left.Kind == "tree" {
+			continue
+		}
+		before, err := r.content(t.before)
+		if err != nil {
+			return nil, err
+		}
+		left, err := r.left(t)
+		if err != nil {
+			return nil, err
+		}
+		was, err := r.told(t.path, before)
+		if err != nil {
+			return nil, err
+		}
+		is, err := r.told(t.path, left)
+		if err != nil {
+			return nil, err
+		}
+		for f := range is {
+			if is[f] != was[f] && !slices.Contains(out, f) {
+				out = append(out, f)
+			}
+		}
+	}
+	return out, nil
+}
 
 // told is what a file says to each surface of each facet, if it has some content.
-func (r *returning) told(p string, content []byte) (map[facetOf]string, error) {
+func (r *returning) told(p string, content []byte) (map[Told]string, error) {
 	front, err := os.MkdirTemp("", "ivelt-told-")
 	if err != nil {
 		return nil, err
@@ -386,17 +425,16 @@ func (r *returning) told(p string, content []byte) (map[facetOf]string, error) {
 	if err := os.WriteFile(at, content, fs.FileMode(0o644)); err != nil {
 		return nil, err
 	}
-	as := *r.d
-	as.Front = front
-	out := map[facetOf]string{}
-	for _, rd := range reading.All(&as) {
+	as := r.d.Laid(front, nil)
+	out := map[Told]string{}
+	for _, rd := range reading.All(as) {
 		var said strings.Builder
 		for _, step := range rd.Chain {
 			if real, err := as.Tree().Resolve(desk.Name(step.Path)); step.Path != "" && err == nil && desk.Path(real) == p && step.Value != "" {
 				fmt.Fprintln(&said, step.Key, step.Value)
 			}
 		}
-		out[facetOf{rd.Surface, rd.Facet}] = said.String()
+		out[Told{rd.Surface, rd.Facet}] = said.String()
 	}
 	return out, nil
 }
@@ -417,10 +455,10 @@ func (r *returning) part(t touch, left, before []byte) (content []byte, others [
 	if err != nil {
 		return nil, nil, err
 	}
-	mine := func(f facetOf) bool {
-		return (r.aim.Surface == "" || f.surface == r.aim.Surface) && (r.aim.Facet == "" || f.facet == r.aim.Facet)
+	mine := func(f Told) bool {
+		return (r.aim.Surface == "" || f.Surface == r.aim.Surface) && (r.aim.Facet == "" || f.Facet == r.aim.Facet)
 	}
-	asWanted := func(now map[facetOf]string) bool {
+	asWanted := func(now map[Told]string) bool {
 		for f := range was {
 			if mine(f) && now[f] != wanted[f] {
 				return false
@@ -462,8 +500,8 @@ func (r *returning) part(t touch, left, before []byte) (content []byte, others [
 		return nil, nil, err
 	}
 	for f := range was {
-		if s, ok := r.d.Surface(f.surface); ok && !mine(f) && now[f] != was[f] {
-			if words := s.Title + " of " + desk.FacetTitle(f.facet); !slices.Contains(others, words) {
+		if s, ok := r.d.Surface(f.Surface); ok && !mine(f) && now[f] != was[f] {
+			if words := s.Title + " of " + desk.FacetTitle(f.Facet); !slices.Contains(others, words) {
 				others = append(others, words)
 			}
 		}

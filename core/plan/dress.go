@@ -71,7 +71,10 @@ func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 			}
 		}
 	}
-	return b.hold()
+	if err := b.hold(); err != nil {
+		return err
+	}
+	return b.safeLogin()
 }
 
 // hold writes into settings files what only the variables said that are taken

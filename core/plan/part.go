@@ -49,11 +49,10 @@ func Done(tried *desk.Desk, whole, part Plan) (d *desk.Desk, release func(), err
 		return nil, nil, err
 	}
 	release = func() { os.RemoveAll(front) }
-	out := *tried
-	out.Front, out.Gone = front, slices.Clone(tried.Gone)
+	gone := slices.Clone(tried.Gone)
 	for _, op := range whole.Ops {
 		if op.Kind == Copy && !slices.ContainsFunc(part.Ops, func(in Op) bool { return in.Kind == Copy && in.Path == op.Path }) {
-			out.Gone = append(out.Gone, op.Path)
+			gone = append(gone, op.Path)
 		}
 	}
 	for _, op := range part.Ops {
@@ -61,11 +60,11 @@ func Done(tried *desk.Desk, whole, part Plan) (d *desk.Desk, release func(), err
 			release()
 			return nil, nil, err
 		}
-		if op.Kind == Remove && !op.isFolder() && !slices.ContainsFunc(part.Ops, func(in Op) bool { return in.Kind == Copy && in.Path == op.Path }) {
-			out.Gone = append(out.Gone, op.Path)
+		if op.Kind == Remove && !op.IsFolder() && !slices.ContainsFunc(part.Ops, func(in Op) bool { return in.Kind == Copy && in.Path == op.Path }) {
+			gone = append(gone, op.Path)
 		}
 	}
-	return &out, release, nil
+	return tried.Laid(front, gone), release, nil
 }
 
 // lay puts what an operation leaves into the front.
@@ -88,4 +87,19 @@ func lay(front string, op Op) error {
 		return nil
 	}
 	return fmt.Errorf("unknown operation %q", op.Kind)
+}
+
+// Kept are the hashes of the contents that a [Keeper] has to have so that the
+// plan can be gone back on.
+func (p Plan) Kept() []string {
+	var out []string
+	for _, op := range p.Ops {
+		if op.Before.Kind == "file" {
+			out = append(out, op.Before.Hash)
+		}
+		if op.Source != nil && op.Source.Kept != "" {
+			out = append(out, op.Source.Kept)
+		}
+	}
+	return out
 }

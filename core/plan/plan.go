@@ -84,9 +84,9 @@ type Op struct {
 	Admin   bool    `json:"admin"` // needs an administrator
 }
 
-// isFolder reports whether the operation is about a folder of its own, not
+// IsFolder reports whether the operation is about a folder of its own, not
 // about a piece.
-func (o Op) isFolder() bool {
+func (o Op) IsFolder() bool {
 	return o.Source == nil && (o.Before.Is(emptyTree) || o.After.Is(emptyTree))
 }
 
@@ -109,13 +109,15 @@ type Blocked struct {
 
 // Plan is the ordered way from what is to what is wanted.
 type Plan struct {
-	ID      string    `json:"id"` // a hash of what it does: planning twice gives the same
-	Desk    string    `json:"desk"`
-	Title   string    `json:"title"`
-	Undoes  []string  `json:"undoes,omitempty"` // the plans it goes back on
-	Part    string    `json:"part,omitempty"`   // of a going back: the surface and the facet, if it is not whole
-	Ops     []Op      `json:"ops"`
-	Blocked []Blocked `json:"blocked"`
+	ID       string    `json:"id"` // a hash of what it does: planning twice gives the same
+	Desk     string    `json:"desk"`
+	Computer string    `json:"computer,omitempty"` // see [Computer]
+	Home     string    `json:"home"`               // where the home stands on the desk
+	Title    string    `json:"title"`
+	Undoes   []string  `json:"undoes,omitempty"` // the plans it goes back on
+	Part     string    `json:"part,omitempty"`   // of a going back: the surface and the facet, if it is not whole
+	Ops      []Op      `json:"ops"`
+	Blocked  []Blocked `json:"blocked"`
 }
 
 // The ways a plan is refused or fails.
@@ -129,7 +131,7 @@ var (
 )
 
 func (p *Plan) seal(d *desk.Desk) Plan {
-	p.Desk = d.ID
+	p.Desk, p.Computer, p.Home = d.ID, Computer(d), d.HomePath
 	p.ID = ""
 	if p.Blocked == nil {
 		p.Blocked = []Blocked{}

@@ -102,6 +102,8 @@ func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return "", ErrNotThere
 	case "picture":
 		return findPicture(d, l, name)
+	case "login":
+		return findLogin(d, l, name)
 	}
 	return FindIcons(d, l, name)
 }

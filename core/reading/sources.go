@@ -371,6 +371,9 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 		return nil
 	}
 	_, err := Find(d, f.Lookup, want)
+	if err == nil && f.Lookup.Kind == "login" {
+		err = CheckSession(d, s)
+	}
 	return err
 }
 

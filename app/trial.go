@@ -1,0 +1,168 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// ErrTrying: something is tried on the desk, and has to be kept or gone back on
+// before anything else is changed.
+var ErrTrying = errors.New("something is being tried on this desk: keep it or go back first")
+
+// Trial is what is tried on a desk.
+type Trial struct {
+	store.Trial
+	Title string
+	Left  time.Duration
+}
+
+// Trial returns what is tried on a desk, if anything is.
+func (a *App) Trial(d *Desk) (Trial, bool) {
+	t, err := a.Store.Trial(d.ID)
+	if err != nil {
+		return Trial{}, false
+	}
+	c, err := a.Store.Checkpoint(t.Checkpoint)
+	return Trial{t, c.Title, max(0, t.Until.Sub(a.now()))}, err == nil
+}
+
+// KeepTrial ends a trial: what was tried stays, and the draft it came from is
+// no draft any more.
+func (a *App) KeepTrial(d *Desk) error {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	t, err := a.Store.Trial(d.ID)
+	if err == nil {
+		err = a.Store.KeepTrial(d.ID, t.Checkpoint)
+	}
+	if err != nil {
+		return fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
+	}
+	if d.due != nil {
+		d.due.Stop()
+	}
+	rows, err := a.Store.Worn(d.ID)
+	if err != nil || len(rows) == 0 || rows[0].Checkpoint != t.Checkpoint {
+		return err
+	}
+	o, err := a.Draft(d)
+	if err != nil {
+		return err
+	}
+	worn, err := a.Worn(d)
+	if err != nil || slices.ContainsFunc(o.Facets(), func(f string) bool { return worn.Want(f) != o.Want(f) }) {
+		return err // another draft by now
+	}
+	return a.draftIsWorn(d)
+}
+
+// EndTrial starts going back on what is tried.
+func (a *App) EndTrial(d *Desk, then string) (*Job, error) {
+	if _, err := a.Store.Trial(d.ID); err != nil {
+		return nil, fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
+	}
+	return a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error {
+		j.Then(then)
+		return a.endTrial(ctx, d, j)
+	}), nil
+}
+
+func (a *App) endTrial(ctx context.Context, d *Desk, j *Job) error {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return a.untry(ctx, d, j)
+}
+
+// untry goes back on what is tried. The desk's lock must be held.
+func (a *App) untry(ctx context.Context, d *Desk, j *Job) error {
+	t, err := a.Store.Trial(d.ID)
+	if errors.Is(err, store.ErrNone) {
+		return nil // kept, or ended, a moment ago
+	}
+	if err != nil {
+		return err
+	}
+	if err := a.goBack(ctx, d, j, Way{Checkpoint: t.Checkpoint}, "", store.Applied{TrialOf: t.Checkpoint}); err != nil {
+		return err
+	}
+	var failed []error
+	for _, s := range strings.Fields(t.Restarted) { // what shows the tried look shows the old one again
+		if d.CanRestart(s) {
+			failed = append(failed, d.Restarts[s]())
+		}
+	}
+	return errors.Join(failed...)
+}
+
+// resumeTrial goes back on a trial whose time is up, and else sees to it that
+// this is done in time.
+func (a *App) resumeTrial(d *Desk) error {
+	t, err := a.Store.Trial(d.ID)
+	if errors.Is(err, store.ErrNone) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	left := t.Until.Sub(a.now())
+	if left <= 0 {
+		c, err := a.Store.Checkpoint(t.Checkpoint)
+		if err == nil {
+			err = a.untry(context.Background(), d, &Job{})
+		}
+		if errors.Is(err, plan.ErrBusy) || errors.Is(err, store.ErrNone) {
+			return nil // another Ivelt is at it
+		}
+		if err != nil {
+			return fmt.Errorf("%s: what was tried could not be gone back on: %w", d.Title, err)
+		}
+		a.notice("“%s” was tried on %s and not kept in time. It was gone back on.", c.Title, d.Title)
+		return nil
+	}
+	if a.mind != nil {
+		if err := a.mind(a.Store.Dir); err != nil {
+			a.Log.Warn("nobody minds the trial", "error", err)
+		}
+	}
+	d.due = time.AfterFunc(left, func() { a.timeIsUp(d) })
+	return nil
+}
+
+// timeIsUp goes back on what was not kept, and tries again if it cannot be now.
+func (a *App) timeIsUp(d *Desk) {
+	t, ok := a.Trial(d)
+	if !ok {
+		return
+	}
+	err := a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error { return a.endTrial(ctx, d, j) }).Wait()
+	switch {
+	case err == nil:
+		a.notice("“%s” was tried on %s and not kept in time. It was gone back on.", t.Title, d.Title)
+	case errors.Is(err, errStopping) || errors.Is(err, context.Canceled):
+	default:
+		a.Log.Error("go back on what was tried", "desk", d.ID, "error", err)
+		d.mu.Lock()
+		d.due = time.AfterFunc(2*time.Second, func() { a.timeIsUp(d) })
+		d.mu.Unlock()
+	}
+}
+
+// restarted remembers what was started again during a trial.
+func (a *App) restarted(d *Desk, surface string) error {
+	t, err := a.Store.Trial(d.ID)
+	if errors.Is(err, store.ErrNone) {
+		return nil
+	}
+	if err != nil || slices.Contains(strings.Fields(t.Restarted), surface) {
+		return err
+	}
+	t.Restarted += surface + "\n"
+	return a.Store.SaveTrial(t)
+}

@@ -1,0 +1,72 @@
+package reading
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/keyfile"
+)
+
+// ErrLogin: a login screen could not come up with it.
+var ErrLogin = errors.New("the login screen could not come up with it")
+
+// findLogin returns the folder of a login theme. Its description and every file
+// that names have to be there: a login screen that fails lets nobody in.
+func findLogin(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	if slices.Contains(l.BuiltIn, name) {
+		return "", nil
+	}
+	if name == "" || strings.Contains(name, "/") {
+		return "", ErrNotThere
+	}
+	for _, base := range bases(d, l) {
+		at := path.Join(base, name)
+		if !isDir(d, at) {
+			continue
+		}
+		b, err := fs.ReadFile(d.Tree(), path.Join(at, l.File))
+		if err != nil {
+			return "", fmt.Errorf("%w: it has no %s", ErrLogin, l.File)
+		}
+		kf, err := keyfile.Parse(b)
+		if err != nil {
+			return "", fmt.Errorf("%w: %s: %w", ErrLogin, l.File, err)
+		}
+		for _, key := range l.Names {
+			group, key, _ := strings.Cut(key, "/")
+			file := kf.Get(group, key)
+			if file == "" {
+				continue
+			}
+			if info, err := fs.Stat(d.Tree(), path.Join(at, file)); err != nil || !fs.ValidPath(file) || info.IsDir() || info.Size() == 0 {
+				return "", fmt.Errorf("%w: %s names %s, which is not in it", ErrLogin, l.File, file)
+			}
+		}
+		return desk.Path(at), nil
+	}
+	return "", ErrNotThere
+}
+
+// CheckSession tells whether there is a session for a login screen to start.
+func CheckSession(d *desk.Desk, s desk.Surface) error {
+	if s.Greeter == nil {
+		return nil
+	}
+	name := s.Greeter.Usual
+	for _, step := range Ask(d, s, desk.Facet{}, s.Greeter.Session) {
+		if step.State == Wins {
+			name = step.Value
+		}
+	}
+	for _, folder := range d.Folders(s.Greeter.Folders) {
+		if _, err := fs.Stat(d.Tree(), path.Join(folder, name+".desktop")); err == nil {
+			return nil
+		}
+	}
+	return fmt.Errorf("%w: there is no session %s for it to start", ErrLogin, Quoted(name))
+}

@@ -1,0 +1,132 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Checkpoint is an entry of a desk's history: an applied plan, and what is kept
+// so that it can be gone back on.
+type Checkpoint struct {
+	ID      uint `gorm:"primaryKey"`
+	Desk    string
+	PlanID  string
+	Title   string
+	At      time.Time
+	GoneOn  *time.Time // when it was gone back on
+	GoneBy  uint       // the entry that went back on it
+	IsBack  bool       // it is itself a going back
+	Changes int
+	Bytes   int64      // of what is kept for it
+	Pinned  bool       // it is never let go by itself
+	LetGo   *time.Time // when what was kept was deleted: it can no longer be gone back on
+}
+
+// Trial is a change that is tried: unless it is kept, it is gone back on.
+type Trial struct {
+	Desk       string `gorm:"primaryKey"`
+	Checkpoint uint
+	Until      time.Time
+	Restarted  string // the surfaces that were started again meanwhile, a line each
+}
+
+// Checkpoints returns a desk's history, newest first.
+func (s *Store) Checkpoints(desk string) ([]Checkpoint, error) {
+	var out []Checkpoint
+	return out, s.db.Where("desk = ?", desk).Order("id desc").Find(&out).Error
+}
+
+// Checkpoint returns one entry of the history.
+func (s *Store) Checkpoint(id uint) (Checkpoint, error) {
+	return first[Checkpoint](s.db.Where("id = ?", id))
+}
+
+// Committed reports whether a plan came through on a desk, at or after a time.
+func (s *Store) Committed(desk, plan string, since time.Time) bool {
+	var n int64
+	s.db.Model(&Checkpoint{}).Where("desk = ? AND plan_id = ? AND at >= ?", desk, plan, since).Count(&n)
+	return n > 0
+}
+
+// PinCheckpoint keeps an entry of the history from being let go, or no longer.
+func (s *Store) PinCheckpoint(id uint, pinned bool) error {
+	return s.db.Model(&Checkpoint{}).Where("id = ?", id).Update("pinned", pinned).Error
+}
+
+// LetGo marks entries as such that can no longer be gone back on.
+func (s *Store) LetGo(ids []uint) error {
+	return s.db.Model(&Checkpoint{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": time.Now(), "pinned": false}).Error
+}
+
+// Plans returns every plan that is kept.
+func (s *Store) Plans() ([]Plan, error) {
+	var out []Plan
+	return out, s.db.Find(&out).Error
+}
+
+// Trial returns what is tried on a desk, or [ErrNone].
+func (s *Store) Trial(desk string) (Trial, error) { return first[Trial](s.db.Where("desk = ?", desk)) }
+
+// SaveTrial changes what is known of a trial.
+func (s *Store) SaveTrial(t Trial) error { return s.db.Save(&t).Error }
+
+// KeepTrial ends a trial: what was tried stays. It is [ErrNone] if it has ended.
+func (s *Store) KeepTrial(desk string, checkpoint uint) error {
+	return endTrial(s.db, desk, checkpoint)
+}
+
+func endTrial(tx *gorm.DB, desk string, checkpoint uint) error {
+	done := tx.Where("desk = ? AND checkpoint = ?", desk, checkpoint).Delete(&Trial{})
+	if done.Error == nil && done.RowsAffected == 0 {
+		return fmt.Errorf("the trial: %w", ErrNone)
+	}
+	return done.Error
+}
+
+// Applied is what [Store.Commit] writes down of a plan that came through.
+type Applied struct {
+	Checkpoint Checkpoint
+	Plan       Plan
+	Placed     []Piece       // put in place
+	Removed    []string      // paths taken away
+	Worn       *Outfit       // what the desk wears from now on
+	GoneOn     []uint        // the entries that were gone back on
+	Try        time.Duration // if above 0, it is gone back on after that time, unless it is kept
+	TrialOf    uint          // the entry whose trial ends with this, or 0
+}
+
+// Commit writes down, all or nothing, that a plan came through.
+func (s *Store) Commit(a *Applied) error {
+	return s.db.Transaction(func(tx *gorm.DB) error {
+		var errs []error
+		do := func(q *gorm.DB) { errs = append(errs, q.Error) }
+		do(tx.Save(&a.Plan))
+		a.Checkpoint.ID = 0
+		do(tx.Create(&a.Checkpoint))
+		for _, p := range a.Removed {
+			do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&Piece{}))
+		}
+		for i := range a.Placed {
+			do(tx.Create(&a.Placed[i]))
+		}
+		if a.Worn != nil {
+			a.Worn.Checkpoint = a.Checkpoint.ID
+			do(tx.Create(a.Worn))
+		}
+		if len(a.GoneOn) > 0 {
+			// What these had gone back on is in place again.
+			do(tx.Model(&Checkpoint{}).Where("gone_by IN ?", a.GoneOn).Updates(map[string]any{"gone_on": nil, "gone_by": 0}))
+			do(tx.Model(&Checkpoint{}).Where("id IN ?", a.GoneOn).Updates(map[string]any{"gone_on": a.Checkpoint.At, "gone_by": a.Checkpoint.ID}))
+		}
+		if a.Try > 0 {
+			do(tx.Create(&Trial{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: time.Now().Add(a.Try)}))
+		}
+		if a.TrialOf != 0 {
+			errs = append(errs, endTrial(tx, a.Checkpoint.Desk, a.TrialOf))
+		}
+		return errors.Join(errs...)
+	})
+}

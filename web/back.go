@@ -1,0 +1,175 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/plan"
+)
+
+// backView is what the review of a going back has besides a plan.
+type backView struct {
+	Conflicts []conflictView
+	Kept      []string
+	Since     bool
+	Parts     []partView // all, one surface, one facet
+}
+
+type conflictView struct {
+	plan.Conflict
+	Shown           string
+	Was, Left, Both []plan.DiffLine // against what is there now
+	Choices         []choiceView
+}
+
+type choiceView struct {
+	Take  plan.Take
+	Says  string
+	URL   string
+	Taken bool
+}
+
+type partView struct {
+	Title, Kind, URL string
+	Here             bool
+}
+
+var takes = map[plan.Take]string{
+	plan.TakeBoth:   "Undo the change, keep the edits",
+	plan.TakeNow:    "Keep it as it is now",
+	plan.TakeBefore: "Take it as it was before",
+}
+
+// wayOf reads a way back from a request.
+func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
+	id, err := strconv.ParseUint(checkpoint, 10, 32)
+	if err != nil {
+		return app.Way{}, fmt.Errorf("%q is no checkpoint", checkpoint)
+	}
+	way := app.Way{Checkpoint: uint(id), Since: r.FormValue("since") != ""}
+	way.Surface, way.Facet, way.Takes = r.FormValue("surface"), r.FormValue("facet"), map[string]plan.Take{}
+	for _, t := range r.Form["take"] {
+		take, p, ok := strings.Cut(t, " ")
+		if _, known := takes[plan.Take(take)]; !ok || !known {
+			return way, fmt.Errorf("%q says neither which file nor which version", t)
+		}
+		way.Takes[p] = plan.Take(take)
+	}
+	return way, nil
+}
+
+func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "review", "history", "Go back")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	way, err := wayOf(r, chi.URLParam(r, "checkpoint"))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	rv, err := s.App.ReviewBack(f.Desk, way, r.URL.Query()["out"])
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	page := s.reviewOf(r, f, rv.Reviewed)
+	page.To, page.Then = "/d/"+f.Desk.ID+"/back", "/d/"+f.Desk.ID+"/history"
+	page.Hidden = [][2]string{{"checkpoint", fmt.Sprint(way.Checkpoint)}}
+	for name, values := range r.URL.Query() {
+		for _, v := range values {
+			if name != "out" {
+				page.Hidden = append(page.Hidden, [2]string{name, v})
+			}
+		}
+	}
+	if page.Back, err = s.backView(r, f.Desk, way, rv); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "review", page)
+}
+
+func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.ReviewedBack) (*backView, error) {
+	v := &backView{Since: way.Since}
+	for _, p := range rv.Kept {
+		v.Kept = append(v.Kept, d.Show(p))
+	}
+	address := func(change func(q url.Values)) string {
+		q := r.URL.Query()
+		q.Del("out")
+		change(q)
+		if len(q) == 0 {
+			return r.URL.Path
+		}
+		return r.URL.Path + "?" + q.Encode()
+	}
+	for _, c := range rv.Conflicts {
+		cv := conflictView{Conflict: c, Shown: d.Show(c.Path)}
+		if !c.Tree {
+			cv.Was, cv.Left = plan.Diff(c.Now, c.Before), plan.Diff(c.Left, c.Now)
+			if c.Both != nil {
+				cv.Both = plan.Diff(c.Now, c.Both)
+			}
+		}
+		for _, take := range c.Takes {
+			cv.Choices = append(cv.Choices, choiceView{take, takes[take], address(func(q url.Values) {
+				q["take"] = slices.DeleteFunc(q["take"], func(t string) bool { return strings.HasSuffix(t, " "+c.Path) })
+				q.Add("take", string(take)+" "+c.Path)
+			}), take == c.Taken})
+		}
+		v.Conflicts = append(v.Conflicts, cv)
+	}
+	surfaces, facets, err := s.App.Touched(d, way)
+	if err != nil {
+		return nil, err
+	}
+	part := func(title, kind, surface, facet string) {
+		v.Parts = append(v.Parts, partView{title, kind, address(func(q url.Values) {
+			q.Del("surface")
+			q.Del("facet")
+			q.Del("take")
+			if surface != "" {
+				q.Set("surface", surface)
+			}
+			if facet != "" {
+				q.Set("facet", facet)
+			}
+		}), way.Surface == surface && way.Facet == facet})
+	}
+	part("everything", "", "", "")
+	for _, sf := range surfaces {
+		part(sf.Title, "surface", sf.ID, "")
+	}
+	for _, fc := range facets {
+		part(fc.Title, "facet", "", fc.Name)
+	}
+	return v, nil
+}
+
+func (s *Server) back(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	way, err := wayOf(r, r.FormValue("checkpoint"))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	job, err := s.App.Back(d, way, r.FormValue("plan"), "/d/"+d.ID+"/history")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
