@@ -172,6 +172,13 @@ func (a *App) Notices() []string {
 	return slices.Clone(a.notices)
 }
 
+// Noticed forgets the notices: they were read.
+func (a *App) Noticed() {
+	a.noting.Lock()
+	defer a.noting.Unlock()
+	a.notices = nil
+}
+
 // planConfig is how plans are carried out on a desk.
 func (a *App) planConfig(d *Desk) plan.Config {
 	return plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before}

@@ -28,7 +28,7 @@ type reviewPage struct {
 	Theirs    *plan.Plan  // that other part
 	AdminHere bool        // this Ivelt may do it all
 	Answer    *answerView // what the match board would say
-	Later     []laterView // what has to start again
+	Starts    []laterView // what has to start again
 	WayBack   []plan.Hand // should a login screen not come up
 	Then      string      // of an edit that is no draft: the page to come back to
 	To        string      // where Apply sends it
@@ -128,7 +128,7 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage 
 	if len(rv.Theirs.Ops) > 0 {
 		page.Mine, page.Theirs = &rv.Mine, &rv.Theirs
 	}
-	page.Later, page.WayBack = latersOf(f.Desk, rv.Plan), rv.Plan.WayBack(f.Desk.Desk)
+	page.Starts, page.WayBack = latersOf(f.Desk, rv.Plan), rv.Plan.WayBack(f.Desk.Desk)
 	out := r.URL.Query()["out"]
 	for g := range page.Groups {
 		for i := range page.Groups[g].Ops {
@@ -182,7 +182,7 @@ func latersOf(d *app.Desk, p plan.Plan) []laterView {
 
 // changeOf is the page of a plan as it is.
 func changeOf(f Frame, p plan.Plan) reviewPage {
-	page := reviewPage{Frame: f, Change: p, Later: latersOf(f.Desk, p)}
+	page := reviewPage{Frame: f, Change: p, Starts: latersOf(f.Desk, p)}
 	for _, v := range opViews(f.Desk, p, true) {
 		title := "Folders and pieces"
 		if surface, ok := f.Desk.Surface(v.Surface); ok {

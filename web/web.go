@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -123,6 +124,10 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/back", s.back)
 		r.Get("/let-go/{checkpoint}", s.reviewLetGo)
 		r.Get("/go", s.goAnywhere)
+		r.Post("/noticed", func(w http.ResponseWriter, r *http.Request) {
+			s.App.Noticed()
+			to(w, r, "/d/"+url.PathEscape(chi.URLParam(r, "desk"))+"/match")
+		})
 	})
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, errors.New("there is no such page"))

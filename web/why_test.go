@@ -128,6 +128,8 @@ func TestASourceIsEditedFromItsRung(t *testing.T) {
 	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Mine\n")
 	b.open("/d/avocet/history")
 	b.click(".past > li:nth-child(1) [data-open]")
+	b.at("Go back")
+	b.click("[data-main]")
 	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
 	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Saltpan\n")
 }

@@ -18,6 +18,9 @@ func (p Plan) Without(d *desk.Desk, left []string) Plan {
 		return p
 	}
 	out := p
+	for _, at := range left { // what is kept beside a file goes with it
+		left = append(left, at+keptBeside)
+	}
 	out.Ops = slices.DeleteFunc(slices.Clone(p.Ops), func(op Op) bool {
 		leads := op.Kind == Link && slices.Contains(left, path.Join(path.Dir(op.Path), op.After.Hash))
 		return leads || op.Kind != Folder && slices.Contains(left, op.Path)

@@ -1,0 +1,170 @@
+package web_test
+
+import (
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+)
+
+// compose puts an icon pack and the dark on the draft.
+func (b *browser) compose() {
+	b.t.Helper()
+	v := b.visit()
+	v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Marram"}})
+	v.post("/d/avocet/draft", url.Values{"facet": {"dark"}, "piece": {"dark"}})
+}
+
+// edit changes a file of the home as a person does.
+func (b *browser) edit(name, old, now string) {
+	b.t.Helper()
+	text := b.file(name)
+	require.Contains(b.t, text, old)
+	require.NoError(b.t, os.WriteFile(b.home(name), []byte(strings.Replace(text, old, now, 1)), 0o644))
+}
+
+// briefly makes trying take as few seconds as it may.
+func (b *browser) briefly() { b.is(`document.querySelector('[data-key="e"]').value = "3"`) }
+
+// TestPlansByMouse leaves an operation out, tries what is left and lets it run
+// out, goes back for one surface, and settles what was edited since.
+func TestPlansByMouse(t *testing.T) {
+	b := newStage(t).browse()
+	b.compose()
+	before := b.settings()
+	b.open("/d/avocet/review")
+	b.at("Review")
+	require.Contains(t, b.text("#answer"), "7 of 9 follow · 2 after a restart")
+	gtk3 := `[...document.querySelectorAll(".op")].find(o => o.innerText.includes("gtk-3.0/settings.ini"))`
+	b.is(gtk3 + `.querySelector("[data-open]").setAttribute("id", "gtk3-out")`)
+	b.click("#gtk3-out")
+	b.until(`document.querySelector("#answer.is-open")`)
+	require.Contains(t, b.text("#answer"), "Icons GTK 3 programs: ~/.config/gtk-3.0/settings.ini, line 4, says Foreshore.")
+	require.Contains(t, b.text(".bar-foot"), "1 operation left out")
+	b.keep("review")
+
+	b.briefly()
+	b.click(`[data-key="e"]`)
+	b.at("Match")
+	require.Contains(t, b.text("#trial"), "You are trying Wear Marram on Avocet")
+	require.Equal(t, before[gtk3File], b.file(gtk3File), "that was left out")
+	require.NotEqual(t, before[shellFile], b.file(shellFile))
+	b.click(`[name="surface"][value="quayside"]`)
+	b.until(`!document.querySelector("#trial") && document.body.innerText.includes("not kept in time")`)
+	require.Equal(t, before, b.settings(), "back by itself, byte for byte")
+	shown, err := os.ReadFile(b.home(".local/state/quayside/session.conf"))
+	require.NoError(t, err)
+	require.Contains(t, string(shown), "icons=Foreshore", "and what was started again meanwhile shows it")
+
+	b.open("/d/avocet/review") // the draft is still there
+	b.click("[data-main]")
+	b.at("Match")
+	full := b.settings()
+	b.open("/d/avocet/history")
+	b.click(".past li:nth-child(1) [data-open]")
+	b.at("Go back")
+	b.click(`.picker a[href*="surface=gtk4"]`)
+	b.until(`location.search.includes("surface=gtk4")`)
+	b.at("Go back")
+	require.Contains(t, b.text("#work"), "for GTK 4 programs")
+	b.click("[data-main]")
+	b.at("History")
+	require.Equal(t, before[gtk4File], b.file(gtk4File))
+	require.Equal(t, full[gtk3File], b.file(gtk3File))
+	require.Equal(t, full[shellFile], b.file(shellFile))
+
+	b.edit(gtk3File, "x-mara-note=ask Tobias about the scroll bars", "x-mara-note=asked, he likes them")
+	b.edit(shellFile, "icons=Marram", "icons=hicolor")
+	b.open("/d/avocet/history")
+	b.click(".past > li:nth-child(2) [data-open]")
+	b.at("Go back")
+	require.Equal(t, []string{gtk3File + " both", shellFile + " now"}, b.taken(), "newer edits stay")
+	b.keep("go-back")
+	b.click(`[data-conflict$="quayside.conf"] [data-take="before"]`)
+	b.until(`document.querySelector('[data-conflict$="quayside.conf"] [data-take="before"][aria-current]')`)
+	b.click("[data-main]")
+	b.at("History")
+	require.Equal(t, strings.Replace(before[gtk3File], "ask Tobias about the scroll bars", "asked, he likes them", 1), b.file(gtk3File))
+	require.Equal(t, before[shellFile], b.file(shellFile))
+
+	b.click(".past > li:nth-child(1) [data-open]") // and back on that: the hand's edit is not lost
+	b.at("Go back")
+	b.click("[data-main]")
+	b.at("History")
+	require.Contains(t, b.file(shellFile), "icons=hicolor")
+}
+
+// taken are the conflicts of a going back and what is chosen of each.
+func (b *browser) taken() []string {
+	b.t.Helper()
+	return value[[]string](b, `[...document.querySelectorAll("[data-conflict]")].map(c => c.dataset.conflict.replace("/home/mara/", "") + " " + c.querySelector("[aria-current]").dataset.take)`)
+}
+
+// TestPlansByKeyboard does the same without a mouse, and keeps what it tries.
+func TestPlansByKeyboard(t *testing.T) {
+	b := newStage(t).browse()
+	b.compose()
+	before := b.settings()
+	b.open("/d/avocet/review")
+	b.at("Review")
+	b.walk(kb.ArrowDown, `el.matches(".op") && el.innerText.includes("gtk-3.0/settings.ini")`)
+	b.press(kb.Enter)
+	b.until(`document.querySelector("#answer.is-open")`)
+	require.Contains(t, b.text(".bar-foot"), "1 operation left out")
+	b.until(`document.activeElement.innerText.includes("gtk-3.0/settings.ini")`)
+	b.briefly()
+	b.leads("Match", "e")
+	b.until(`!document.querySelector("#trial") && document.body.innerText.includes("not kept in time")`)
+	b.at("Match")
+	require.Equal(t, before, b.settings())
+
+	b.leads("Review", "r")
+	b.leads("Match", "e")
+	b.until(`document.querySelector("#trial")`)
+	require.NotEqual(t, before, b.settings())
+	b.press("B")
+	b.until(`document.querySelector("#strip") && !document.querySelector("#trial")`)
+	b.at("Match")
+	require.Equal(t, before, b.settings())
+	b.leads("Review", "r")
+	b.leads("Match", "e")
+	b.press("K")
+	b.until(`document.querySelector("#strip") && !document.querySelector("#trial")`)
+	b.at("Match")
+	full := b.settings()
+	require.NotEqual(t, before, full)
+	require.True(t, b.is(`document.querySelector("#strip").hidden`), "what is kept is no draft any more")
+
+	b.leads("History", "g", "h")
+	b.press(kb.ArrowDown)
+	b.leads("Go back", kb.Enter)
+	b.walk(kb.Tab, `el.href?.includes("surface=gtk4")`)
+	b.press(kb.Enter)
+	b.until(`location.search.includes("surface=gtk4")`)
+	b.at("Go back")
+	b.leads("History", "a")
+	require.Equal(t, before[gtk4File], b.file(gtk4File))
+	require.Equal(t, full[gtk3File], b.file(gtk3File))
+
+	b.edit(gtk3File, "gtk-icon-theme-name = Marram", "gtk-icon-theme-name = hicolor")
+	b.press(kb.ArrowDown, kb.ArrowDown)
+	b.leads("Go back", kb.Enter)
+	require.Equal(t, []string{gtk3File + " now"}, b.taken())
+	b.walk(kb.Tab, `el.dataset.take === "before"`)
+	b.press(kb.Enter)
+	b.until(`document.querySelector('[data-take="before"][aria-current]')`)
+	b.at("Go back")
+	b.leads("History", "a")
+	require.Equal(t, before, b.settings())
+
+	b.press(kb.ArrowDown, "x") // pin it, then let the one below go
+	b.until(`document.querySelector(".past > li.pinned")`)
+	b.walk(kb.Tab, `el.getAttribute("aria-label")?.startsWith("Let go of Go back on")`)
+	b.leads("Let go", kb.Enter)
+	require.Contains(t, b.text("#work"), "these changes can no longer be undone")
+	b.leads("History", "a")
+	require.Contains(t, b.text(".past"), "let go")
+}
