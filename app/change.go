@@ -108,6 +108,11 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.O
 		return err
 	}
 	if try > 0 {
+		if a.mind != nil {
+			if err := a.mind(a.Store.Dir); err != nil {
+				a.Log.Warn("nobody minds the trial", "error", err)
+			}
+		}
 		if err := a.resumeTrial(d); err != nil {
 			return err
 		}

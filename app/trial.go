@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -126,11 +127,6 @@ func (a *App) resumeTrial(d *Desk) error {
 		a.notice("“%s” was tried on %s and not kept in time. It was gone back on.", c.Title, d.Title)
 		return nil
 	}
-	if a.mind != nil {
-		if err := a.mind(a.Store.Dir); err != nil {
-			a.Log.Warn("nobody minds the trial", "error", err)
-		}
-	}
 	d.due = time.AfterFunc(left, func() { a.timeIsUp(d) })
 	return nil
 }
@@ -165,4 +161,67 @@ func (a *App) restarted(d *Desk, surface string) error {
 	}
 	t.Restarted += surface + "\n"
 	return a.Store.SaveTrial(t)
+}
+
+// grace is how long a program that minds a trial waits for the one that began it.
+const grace = 2 * time.Second
+
+// Mind waits until the trials of a data folder are over, and goes back on those
+// that nobody has kept or gone back on by then.
+func Mind(ctx context.Context, dir string, surfaces []desk.Surface) error {
+	for {
+		desks, until, err := triedIn(dir, surfaces)
+		if err != nil || len(desks) == 0 {
+			return err
+		}
+		if left := time.Until(until); left > 0 {
+			select {
+			case <-ctx.Done():
+				return nil
+			case <-time.After(left):
+			}
+			continue
+		}
+		a, err := New(Config{Dir: dir, Desks: desks})
+		if err != nil {
+			return err
+		}
+		if err := a.Close(); err != nil {
+			return err
+		}
+		time.Sleep(grace) // another Ivelt may be at it
+	}
+}
+
+// triedIn are the desks of a data folder on which something is tried, and when the
+// last of that should be over.
+func triedIn(dir string, surfaces []desk.Surface) (desks []*Desk, until time.Time, err error) {
+	s, err := store.Open(dir)
+	if err != nil {
+		return nil, until, err
+	}
+	defer s.Close()
+	rows, err := s.Desks()
+	if err != nil {
+		return nil, until, err
+	}
+	for _, row := range rows {
+		t, err := s.Trial(row.ID)
+		if errors.Is(err, store.ErrNone) {
+			continue
+		}
+		if err != nil {
+			return nil, until, err
+		}
+		d, err := desk.Open(row.ID, row.Home, row.System, row.HomePath)
+		if err != nil {
+			return nil, until, err
+		}
+		d.Title, d.Writable, d.Surfaces = row.Title, true, surfaces
+		desks = append(desks, &Desk{Desk: d})
+		if t.Until.Add(grace).After(until) {
+			until = t.Until.Add(grace)
+		}
+	}
+	return desks, until, nil
 }

@@ -162,6 +162,12 @@ func first[T any](q *gorm.DB) (T, error) {
 // SaveDesk adds a desk or renews what is known of it.
 func (s *Store) SaveDesk(d Desk) error { return s.db.Save(&d).Error }
 
+// Desks returns the desks that are known.
+func (s *Store) Desks() ([]Desk, error) {
+	var out []Desk
+	return out, s.db.Find(&out).Error
+}
+
 // SaveParcel adds a parcel to the library.
 func (s *Store) SaveParcel(p Parcel) error { return s.db.Save(&p).Error }
 

@@ -122,7 +122,7 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 			return nil, nil, err
 		}
 		own := DemoDesk(w)
-		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{own}})
+		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{own}, Mind: mindTrial, Before: beforeCall})
 		return a, own, err
 	case f.home != "":
 		base, err := dataDir()
@@ -142,6 +142,10 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 	if f.system == "" || f.system == "/" {
 		own.Refresh = app.SystemCaches(d)
 	}
-	a, err := app.New(app.Config{Dir: data, Desks: []*app.Desk{own}})
+	a, err := app.New(app.Config{Dir: data, Desks: []*app.Desk{own}, Mind: mindTrial, Before: beforeCall})
 	return a, own, err
 }
+
+// beforeCall is told of every system call by which a plan changes something; see
+// [plan.Config].
+var beforeCall func(plan.Call) error

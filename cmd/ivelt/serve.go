@@ -55,6 +55,7 @@ func demoCommand() *cobra.Command {
 				Dir:    filepath.Join(dir, "data"),
 				Desks:  []*app.Desk{DemoDesk(w)},
 				Market: "http://" + market.Addr().String(),
+				Mind:   mindTrial,
 			})
 			if err != nil {
 				return err

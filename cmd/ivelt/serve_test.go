@@ -10,16 +10,27 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"syscall"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"ivelt/core/plan"
 )
 
 // TestMain lets the test binary be the command itself.
 func TestMain(m *testing.M) {
 	if os.Getenv("IVELT_AS_COMMAND") != "" {
+		diesAt, calls := os.Getenv("IVELT_DIES_AT"), 0
+		beforeCall = func(plan.Call) error {
+			if calls++; strconv.Itoa(calls) == diesAt {
+				_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
+				select {}
+			}
+			return nil
+		}
 		main()
 	}
 	os.Exit(m.Run())

@@ -5,11 +5,9 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"strconv"
 
 	"github.com/spf13/cobra"
 
-	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -145,131 +143,4 @@ func printPlan(w io.Writer, d *desk.Desk, p plan.Plan) {
 	for _, b := range p.Blocked {
 		fmt.Fprintf(w, "! %s %s\n", b.Why, b.Remedy)
 	}
-}
-
-func applyCommand() *cobra.Command {
-	var flags deskFlags
-	var worn outfitFlag
-	c := &cobra.Command{
-		Use:   "apply",
-		Short: "Put an outfit on a desk that is named; a checkpoint is made first",
-		Args:  cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error {
-			o, err := worn.open()
-			if err != nil {
-				return err
-			}
-			a, d, err := flags.openToWrite()
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			p, job, err := a.Dress(c.Context(), d, o, 0)
-			if err != nil {
-				return err
-			}
-			if err := job.Wait(); err != nil {
-				return err
-			}
-			for _, op := range p.Ops {
-				fmt.Fprintf(c.OutOrStdout(), "%s %s\n", op.Kind, d.HostPath(op.Path))
-			}
-			for _, b := range p.Blocked {
-				fmt.Fprintf(c.OutOrStdout(), "! %s %s\n", b.Why, b.Remedy)
-			}
-			if len(p.Blocked) > 0 {
-				return errFindings
-			}
-			return nil
-		},
-	}
-	worn.add(c)
-	flags.add(c)
-	return c
-}
-
-func historyCommand() *cobra.Command {
-	var flags deskFlags
-	var asJSON bool
-	c := &cobra.Command{
-		Use:   "history",
-		Short: "List what was changed on a desk that is named, the last first",
-		Args:  cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error {
-			a, d, err := flags.openToWrite()
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			rows, err := a.Store.Checkpoints(d.ID)
-			if err != nil {
-				return err
-			}
-			if asJSON {
-				return printJSON(c.OutOrStdout(), rows)
-			}
-			for _, r := range rows {
-				undone := ""
-				if r.GoneOn != nil {
-					undone = ", gone back on " + r.GoneOn.Format("2006-01-02 15:04")
-				}
-				fmt.Fprintf(c.OutOrStdout(), "%d  %s  %s (%d changes%s)\n", r.ID, r.At.Format("2006-01-02 15:04"), r.Title, r.Changes, undone)
-			}
-			return nil
-		},
-	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
-	flags.add(c)
-	return c
-}
-
-func backCommand() *cobra.Command {
-	var flags deskFlags
-	c := &cobra.Command{
-		Use:   "back [CHECKPOINT]",
-		Short: "Go back on the last change of a desk that is named, or on the one with that number in ivelt history",
-		Args:  cobra.MaximumNArgs(1),
-		RunE: func(c *cobra.Command, args []string) error {
-			a, d, err := flags.openToWrite()
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			rows, err := a.Store.Checkpoints(d.ID)
-			if err != nil {
-				return err
-			}
-			var id uint64
-			if len(args) == 1 {
-				if id, err = strconv.ParseUint(args[0], 10, 32); err != nil {
-					return fmt.Errorf("%q is no number of a checkpoint; ivelt history lists them", args[0])
-				}
-			} else {
-				for _, r := range rows {
-					if r.GoneOn == nil && !r.IsBack {
-						id = uint64(r.ID)
-						break
-					}
-				}
-				if id == 0 {
-					return errors.New("there is nothing to go back on")
-				}
-			}
-			job, err := a.Back(d, app.Way{Checkpoint: uint(id)}, "", "")
-			if err != nil {
-				return err
-			}
-			if err := job.Wait(); err != nil {
-				return err
-			}
-			for _, r := range rows {
-				if uint64(r.ID) == id {
-					fmt.Fprintf(c.OutOrStdout(), "Went back on: %s\n", r.Title)
-				}
-			}
-			return nil
-		},
-	}
-	flags.add(c)
-	return c
 }

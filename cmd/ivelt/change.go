@@ -1,0 +1,424 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// changing runs a command on a desk that is named and may be written.
+func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Desk, out io.Writer) error) {
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		a, d, err := flags.openToWrite()
+		if err != nil {
+			return err
+		}
+		defer a.Close()
+		for _, n := range a.Notices() {
+			fmt.Fprintln(os.Stderr, "ivelt:", n)
+		}
+		return do(a, d, c.OutOrStdout())
+	}
+	flags.add(c)
+}
+
+func applyCommand() *cobra.Command {
+	var flags deskFlags
+	var worn outfitFlag
+	var try int
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "apply [PLAN]",
+		Short: "Put an outfit on a desk that is named, or carry out a plan that was handed over; a checkpoint is made first",
+		Long: "Put an outfit on a desk that is named, or carry out a plan that was handed over as a file:\n" +
+			"it has to be for this computer and home, whole, and about nothing but what a plan may touch.\n" +
+			"A checkpoint is made first. With --try it is gone back on after that many seconds, unless\n" +
+			"Enter is pressed, or ivelt keep is run meanwhile.",
+		Args: cobra.MaximumNArgs(1),
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().IntVar(&try, "try", 0, "go back by itself after this many seconds, unless it is kept")
+	worn.add(c)
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		var p plan.Plan
+		var job *app.Job
+		var err error
+		switch given := c.Flags().Args(); {
+		case len(given) == 1 && (worn.file != "" || try != 0):
+			return errors.New("a plan is applied as it is, without --outfit and --try")
+		case len(given) == 1:
+			file, e := os.ReadFile(given[0])
+			if e != nil {
+				return e
+			}
+			p, job, err = a.ApplyHandedOver(d, file)
+		case try != 0 && (try < 3 || try > 3600):
+			return fmt.Errorf("--try takes 3 to 3600 seconds, not %d", try)
+		default:
+			o, e := worn.open()
+			if e != nil {
+				return e
+			}
+			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second)
+		}
+		if err != nil {
+			return err
+		}
+		if err := job.Wait(); err != nil {
+			return err
+		}
+		if asJSON {
+			err = printJSON(out, p)
+		} else {
+			printDone(out, d, p)
+		}
+		if err == nil && try > 0 {
+			err = waitForKeeping(c.Context(), a, d, c.InOrStdin(), out)
+		}
+		if err == nil && len(p.Blocked) > 0 {
+			err = errFindings
+		}
+		return err
+	})
+	return c
+}
+
+// printDone says what was done, and what is left for others and for restarts.
+func printDone(out io.Writer, d *app.Desk, p plan.Plan) {
+	for _, op := range p.Ops {
+		fmt.Fprintf(out, "%s %s\n", op.Kind, d.HostPath(op.Path))
+	}
+	for _, b := range p.Blocked {
+		fmt.Fprintf(out, "! %s %s\n", b.Why, b.Remedy)
+	}
+	for i, l := range p.Later(d.Desk) {
+		var titles []string
+		for _, id := range l.Surfaces {
+			s, _ := d.Surface(id)
+			titles = append(titles, s.Title)
+		}
+		fmt.Fprintf(out, "then %d: %s, for %s\n", i+1, l.Effect, strings.Join(titles, ", "))
+	}
+	for i, h := range p.WayBack(d.Desk) {
+		if i == 0 {
+			fmt.Fprintln(out, "Should the login screen not come up, write this down:")
+		}
+		fmt.Fprintf(out, "  %d. %s %s\n", i+1, h.Say, h.Type)
+	}
+}
+
+// waitForKeeping counts down until what is tried is kept, by Enter or from
+// elsewhere, or is gone back on.
+func waitForKeeping(ctx context.Context, a *app.App, d *app.Desk, in io.Reader, out io.Writer) error {
+	enter := make(chan struct{}, 1)
+	go func() {
+		if _, err := bufio.NewReader(in).ReadString('\n'); err == nil {
+			enter <- struct{}{}
+		}
+	}()
+	tick := time.NewTicker(time.Second)
+	defer tick.Stop()
+	for {
+		t, ok := a.Trial(d)
+		if !ok {
+			return tried(a, d, out)
+		}
+		fmt.Fprintf(out, "\rTrying it: Enter keeps it, else it goes back in %d s. ", int(t.Left.Round(time.Second)/time.Second))
+		select {
+		case <-enter:
+			if err := a.KeepTrial(d); err != nil {
+				return err
+			}
+			fmt.Fprintln(out, "\nKept.")
+			return nil
+		case <-ctx.Done():
+			job, err := a.EndTrial(d, "")
+			if err != nil {
+				return err
+			}
+			if err := job.Wait(); err != nil {
+				return err
+			}
+			return tried(a, d, out)
+		case <-tick.C:
+		}
+	}
+}
+
+// tried says how a trial ended that this program did not end itself.
+func tried(a *app.App, d *app.Desk, out io.Writer) error {
+	rows, err := a.Store.Checkpoints(d.ID)
+	if err != nil {
+		return err
+	}
+	if len(rows) > 0 && rows[0].IsBack {
+		fmt.Fprintln(out, "\nGone back.")
+		return errFindings
+	}
+	fmt.Fprintln(out, "\nKept.")
+	return nil
+}
+
+func keepCommand() *cobra.Command {
+	var flags deskFlags
+	c := &cobra.Command{
+		Use:   "keep",
+		Short: "Keep what is being tried on a desk that is named",
+		Args:  cobra.NoArgs,
+	}
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		t, _ := a.Trial(d)
+		if err := a.KeepTrial(d); err != nil {
+			return err
+		}
+		fmt.Fprintf(out, "Kept: %s\n", t.Title)
+		return nil
+	})
+	return c
+}
+
+func historyCommand() *cobra.Command {
+	var flags deskFlags
+	var asJSON bool
+	var pin, unpin, letGo uint
+	c := &cobra.Command{
+		Use:   "history",
+		Short: "List what was changed on a desk that is named, the last first; pin an entry, or let one go",
+		Args:  cobra.NoArgs,
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().UintVar(&pin, "pin", 0, "keep the entry with this number for good")
+	c.Flags().UintVar(&unpin, "unpin", 0, "no longer keep it for good")
+	c.Flags().UintVar(&letGo, "let-go", 0, "delete what is kept for this entry: it can no longer be gone back on")
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		var err error
+		switch {
+		case pin != 0:
+			err = a.Pin(d, pin, true)
+		case unpin != 0:
+			err = a.Pin(d, unpin, false)
+		case letGo != 0:
+			loss, e := a.LossOf(d, letGo)
+			if e != nil {
+				return e
+			}
+			if err = a.LetGo(d, letGo); err == nil {
+				for _, op := range loss.Plan.Ops {
+					fmt.Fprintf(out, "can no longer be undone: %s %s\n", op.Kind, d.Show(op.Path))
+				}
+			}
+		}
+		if err != nil {
+			return err
+		}
+		rows, err := a.Store.Checkpoints(d.ID)
+		if err != nil {
+			return err
+		}
+		if asJSON {
+			return printJSON(out, rows)
+		}
+		for _, r := range rows {
+			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
+		}
+		return nil
+	})
+	return c
+}
+
+func about(r store.Checkpoint) []string {
+	out := []string{fmt.Sprintf("%d changes", r.Changes)}
+	if r.GoneOn != nil {
+		out = append(out, "gone back on "+r.GoneOn.Format("2006-01-02 15:04"))
+	}
+	if r.Pinned {
+		out = append(out, "pinned")
+	}
+	if r.LetGo != nil {
+		out = append(out, "let go")
+	}
+	return out
+}
+
+func backCommand() *cobra.Command {
+	var flags deskFlags
+	var way app.Way
+	var takes []string
+	var dry, asJSON bool
+	c := &cobra.Command{
+		Use:   "back [CHECKPOINT]",
+		Short: "Go back on the last change of a desk that is named, or on the one with that number in ivelt history",
+		Long: "Go back on the last change of a desk that is named, or on the one with that number in ivelt\n" +
+			"history: whole, for one surface, or for one facet. Where somebody has edited a file since, their\n" +
+			"edits stay, unless --take says otherwise.",
+		Args: cobra.MaximumNArgs(1),
+	}
+	c.Flags().BoolVar(&way.Since, "since", false, "to before it: on all that came after it too")
+	c.Flags().StringVar(&way.Surface, "surface", "", "only what this surface is told")
+	c.Flags().StringVar(&way.Facet, "facet", "", "only what is told of this facet")
+	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
+	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		if err := aim(&way, c.Flags().Args(), takes, a, d); err != nil {
+			return err
+		}
+		rv, err := a.ReviewBack(d, way, nil)
+		if err != nil {
+			return err
+		}
+		for _, f := range rv.Conflicts {
+			fmt.Fprintf(os.Stderr, "ivelt: %s was edited since: %s\n", d.Show(f.Path), taken[f.Taken])
+		}
+		if !dry {
+			job, err := a.Back(d, way, "", "")
+			if err == nil {
+				err = job.Wait()
+			}
+			if err != nil {
+				return err
+			}
+		}
+		switch {
+		case asJSON:
+			return printJSON(out, rv.Whole)
+		case dry:
+			printPlan(out, d.Desk, rv.Whole)
+		default:
+			row, err := a.Store.Checkpoint(way.Checkpoint)
+			if err != nil {
+				return err
+			}
+			words := "Went back on: "
+			if way.Since {
+				words = "Went back to before: "
+			}
+			fmt.Fprintln(out, words+row.Title)
+		}
+		return nil
+	})
+	return c
+}
+
+var taken = map[plan.Take]string{
+	plan.TakeBoth:   "the change is undone, the edits stay",
+	plan.TakeNow:    "it stays as it is",
+	plan.TakeBefore: "it is put back as it was",
+}
+
+// aim completes a way back from what was written on the command line.
+func aim(way *app.Way, args, takes []string, a *app.App, d *app.Desk) error {
+	if _, ok := d.Surface(way.Surface); way.Surface != "" && !ok {
+		return fmt.Errorf("there is no surface %q; ivelt read lists them", way.Surface)
+	}
+	if _, ok := desk.FacetOf(way.Facet); way.Facet != "" && !ok {
+		return fmt.Errorf("there is no facet %q; ivelt read lists them", way.Facet)
+	}
+	way.Takes = map[string]plan.Take{}
+	for _, t := range takes {
+		take, p, ok := strings.Cut(t, "=")
+		if _, known := taken[plan.Take(take)]; !ok || !known {
+			return fmt.Errorf("--take is both=PATH, now=PATH or before=PATH, not %q", t)
+		}
+		way.Takes[path.Clean(d.Expand(p)[0])] = plan.Take(take)
+	}
+	rows, err := a.Store.Checkpoints(d.ID)
+	if err != nil {
+		return err
+	}
+	if len(args) == 1 {
+		id, err := strconv.ParseUint(args[0], 10, 32)
+		if err != nil {
+			return fmt.Errorf("%q is no number of a checkpoint; ivelt history lists them", args[0])
+		}
+		way.Checkpoint = uint(id)
+		return nil
+	}
+	for _, r := range rows {
+		if r.GoneOn == nil && !r.IsBack && r.LetGo == nil {
+			way.Checkpoint = r.ID
+			return nil
+		}
+	}
+	return errors.New("there is nothing to go back on")
+}
+
+func removeCommand() *cobra.Command {
+	var flags deskFlags
+	c := &cobra.Command{
+		Use:   "remove NAME",
+		Short: "Take away a piece that Ivelt put in place, by its name, its folder or its path; it is kept",
+		Args:  cobra.ExactArgs(1),
+	}
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		name := c.Flags().Arg(0)
+		rows, err := a.Store.Pieces(d.ID)
+		if err != nil {
+			return err
+		}
+		rows = slices.DeleteFunc(rows, func(r store.Piece) bool {
+			return r.Name != name && r.Folder != name && r.Path != d.Expand(name)[0]
+		})
+		if len(rows) == 0 {
+			return fmt.Errorf("Ivelt has put no piece %q in place on this desk", name)
+		}
+		for _, r := range rows {
+			if !d.Exists(r.Path) {
+				continue // it went with another of its places
+			}
+			job, err := a.Remove(d, r.Path, "")
+			if err == nil {
+				err = job.Wait()
+			}
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(out, "removed %s\n", d.HostPath(r.Path))
+		}
+		return nil
+	})
+	return c
+}
+
+// mindTrial starts a program that outlives this one and goes back on what is
+// tried, should this one be gone when the time is up.
+func mindTrial(dir string) error {
+	self, err := os.Executable()
+	if err != nil {
+		return err
+	}
+	c := exec.Command(self, "mind", dir)
+	c.SysProcAttr = &syscall.SysProcAttr{Setsid: true}
+	if err := c.Start(); err != nil {
+		return err
+	}
+	go func() { _ = c.Wait() }()
+	return nil
+}
+
+func mindCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:    "mind DATA",
+		Short:  "Go back on what is tried when its time is up; started by Ivelt itself",
+		Args:   cobra.ExactArgs(1),
+		Hidden: true,
+		RunE:   func(c *cobra.Command, args []string) error { return app.Mind(c.Context(), args[0], allSurfaces()) },
+	}
+}
