@@ -3,7 +3,7 @@
 GO ?= go
 export CGO_ENABLED ?= 0
 
-.PHONY: test truth lint bench deps screenshots vendor-web fuzz
+.PHONY: test truth torture lint bench deps screenshots vendor-web fuzz
 
 test: deps
 	$(GO) build ./...
@@ -14,6 +14,14 @@ test: deps
 # comparisons and the table of them.
 truth: deps
 	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose' -args -times 5
+
+# Everything that can go wrong while a plan is carried out, many times over:
+# calls that fail, kills, lost power, others that write meanwhile, and random
+# histories.
+torture: deps
+	$(GO) test -v ./core/plan -count 1 -timeout 60m -run 'TestFaults' -args -torture 12
+	$(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
+	$(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
 lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }

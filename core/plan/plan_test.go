@@ -36,11 +36,12 @@ type bench struct {
 	d       *desk.Desk
 	dir     string
 	journal string
+	icons   int // in the pack of the parcel
 }
 
 func newBench(t testing.TB) *bench {
 	t.Helper()
-	b := &bench{t: t, dir: t.TempDir()}
+	b := &bench{t: t, dir: t.TempDir(), icons: 28}
 	for _, sub := range []string{"home", "system", "keep"} {
 		require.NoError(t, os.MkdirAll(filepath.Join(b.dir, sub), 0o755))
 	}
@@ -122,7 +123,7 @@ func (b *bench) zip(file string) {
 	put("Salt/draw.sh", "#!/bin/sh\n", 0o755)
 	put("Salt/16/linked.png", "0.png", fs.ModeSymlink|0o777)
 	put("Salt/16/out.png", "../../README", fs.ModeSymlink|0o777)
-	for i := range 28 {
+	for i := range b.icons {
 		put(fmt.Sprintf("Salt/16/%d.png", i), strings.Repeat("x", i), 0o644)
 	}
 	require.NoError(b.t, z.Close())
