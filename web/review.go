@@ -156,6 +156,9 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage 
 	if rv.Answer != nil {
 		page.Answer = &answerView{Answer: rv.Answer}
 		for _, c := range rv.Answer.Open {
+			if slices.ContainsFunc(rv.Plan.Blocked, func(b plan.Blocked) bool { return b.Surface == c.Surface.ID && b.Facet == c.Facet }) {
+				continue // that is said already
+			}
 			page.Answer.Cells = append(page.Answer.Cells, cellOf(f.Desk, c, false))
 		}
 	}
@@ -307,7 +310,15 @@ type matchPage struct {
 	Frame
 	Against string // what the board holds the desk against
 	Threads []threadView
-	Open    int // cells that do not follow
+	Open    int         // cells that do not follow
+	Starts  []startView // what has to start again for what is set to show, in order
+}
+
+// startView is what has to start again, and the surfaces that show it then.
+type startView struct {
+	Effect plan.Effect
+	Titles string
+	Can    []desk.Surface // that Ivelt can start again
 }
 
 type threadView struct {
@@ -373,9 +384,35 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 			page.Threads = append(page.Threads, tv)
 		}
 	}
+	page.Starts = startsOf(f.Desk, page.Threads)
 	// What is asked for comes first.
 	slices.SortStableFunc(page.Threads, func(a, b threadView) int { return cmp.Compare(bit(a.Still), bit(b.Still)) })
 	return page, nil
+}
+
+// startsOf lists what has to start again, the least first: a later one does what
+// comes before it too.
+func startsOf(d *app.Desk, threads []threadView) []startView {
+	var out []startView
+	for _, restart := range []string{"program", "shell", "session", "machine"} {
+		v := startView{Effect: plan.EffectOf(restart)}
+		var titles []string
+		for _, t := range threads {
+			for _, c := range t.Cells {
+				if c.Reading.Pending != restart || c.State != match.Pending || slices.Contains(titles, c.Surface.Title) {
+					continue
+				}
+				titles = append(titles, c.Surface.Title)
+				if d.CanRestart(c.Surface.ID) {
+					v.Can = append(v.Can, c.Surface)
+				}
+			}
+		}
+		if v.Titles = strings.Join(titles, ", "); len(titles) > 0 {
+			out = append(out, v)
+		}
+	}
+	return out
 }
 
 // cellOf is a cell as pages show it.

@@ -48,6 +48,8 @@ const (
 	NeedsRestart reading.Code = "needs-restart" // it is told, and shows what it loaded before
 	SetAgain     reading.Code = "set-again"     // something sets it otherwise at sign-in
 	Shadowed     reading.Code = "shadowed"      // another piece of that name comes first
+	// It is set in a file that only an administrator may write.
+	NeedsAdministrator reading.Code = "needs-administrator"
 )
 
 // Remedy is what would mend a cell.
@@ -162,6 +164,10 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 			c.Cause, c.Code = off, SwitchedOff
 		}
 		c.Remedy = Remedy{"draft", "Put " + want + " on the draft, review and apply."}
+		if at := setIn(d, f); at != "" && !d.Mine(at) {
+			c.Code = NeedsAdministrator
+			c.Remedy.Text = "Only an administrator may set it, in " + at + ": put " + want + " on the draft, review, and hand that part over."
+		}
 	case r.Pending != "":
 		c.State, c.Code = Pending, NeedsRestart
 		c.Cause = fmt.Sprintf("It still shows %s, which it loaded before the change.", quoteEmpty(r.Loaded))
@@ -176,6 +182,16 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Follows
 	}
 	return c
+}
+
+// setIn is the file in which a plan sets a facet, "" if it is in none.
+func setIn(d *desk.Desk, f desk.Facet) string {
+	for _, src := range f.Sources {
+		if src.Write && src.Path != "" {
+			return d.Expand(src.Path)[0]
+		}
+	}
+	return ""
 }
 
 func where(d *desk.Desk, o reading.Origin) string {
