@@ -172,6 +172,10 @@ func readWear(tree fs.FS, dir, facet string) *Wear {
 	case desk.FacetIcons:
 		w.Piece.Kind = parcel.Icons
 		return w
+	case desk.FacetLogin:
+		w.Piece.Kind, w.Name = parcel.Login, strings.ReplaceAll(w.Folder, "-", " ")
+		w.Piece.Name = w.Name
+		return w
 	}
 	entries, err := fs.ReadDir(tree, dir)
 	if err != nil {

@@ -21,7 +21,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "16"
+const worldVersion = "17"
 
 // World is the demo world on disk.
 type World struct {
@@ -198,9 +198,13 @@ func loginThemes() (files, error) {
 	if err != nil {
 		return nil, err
 	}
-	out = files{"Slack-Water/backdrop.png": out["Lamplight/reeds.png"], "Night-Tide/backdrop.png": out["Lamplight/reeds.png"]}
-	for name, ink := range map[string]string{"Slack-Water": "#20323a", "Night-Tide": "#e9e4d4", "Wreckers": "#f0e0c0"} {
-		out[name+"/login.theme"] = fmt.Appendf(nil, "[Login Theme]\nName=%s\nVersion=1.0\nBackdrop=backdrop.png\nInk=%s\n", strings.ReplaceAll(name, "-", " "), ink)
+	out = files{"Night-Tide/backdrop.png": out["Lamplight/reeds.png"], "Slack-Water/backdrop.svg": shores[0].svg()}
+	for name, says := range map[string]string{
+		"Slack-Water": "Backdrop=backdrop.svg\nInk=#20323a\nPanel=#f3efe2\n",
+		"Night-Tide":  "Backdrop=backdrop.png\nInk=#e9e4d4\nPanel=#16242b\n",
+		"Wreckers":    "Backdrop=backdrop.png\nInk=#f0e0c0\nPanel=#402018\n",
+	} {
+		out[name+"/login.theme"] = []byte("[Login Theme]\nName=" + strings.ReplaceAll(name, "-", " ") + "\nVersion=1.0\n" + says)
 	}
 	return out, nil
 }

@@ -105,7 +105,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	page.Undo, page.Redo = s.App.Steps(f.Desk)
 	page.Fine = fineViews(f.Desk.Desk, f.Draft)
 	for _, of := range []struct{ facet, kind string }{
-		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"},
+		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetLogin, "login"},
 	} {
 		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: valueSays(f.Desk.Desk, of.facet, f.Draft.Want(of.facet))}
 		known := map[string]bool{}

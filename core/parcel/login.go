@@ -27,11 +27,10 @@ func (p *Parcel) logins() []Piece {
 		if kf == nil {
 			continue
 		}
-		i := slices.IndexFunc(kf.Groups(), loginGroup.MatchString)
-		if i < 0 || len(p.at(root).children) < 2 { // a description of nothing
+		group := LoginGroup(kf)
+		if group == "" || len(p.at(root).children) < 2 { // a description of nothing
 			continue
 		}
-		group := kf.Groups()[i]
 		pc := p.piece(Login, root)
 		if n := firstOf(kf, group, "Name", "Desktop Entry", "Name"); n != "" {
 			pc.Name = n
@@ -47,6 +46,15 @@ func (p *Parcel) logins() []Piece {
 		out = append(out, p.finish(pc))
 	}
 	return out
+}
+
+// LoginGroup is the group of a description that is for a login screen, "" if it
+// has none.
+func LoginGroup(kf *keyfile.File) string {
+	if i := slices.IndexFunc(kf.Groups(), loginGroup.MatchString); i >= 0 {
+		return kf.Groups()[i]
+	}
+	return ""
 }
 
 func (p *Parcel) keyFile(name string) *keyfile.File {

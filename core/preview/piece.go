@@ -44,6 +44,8 @@ func Piece(fsys fs.FS, pc parcel.Piece) []byte {
 		drawn = backdropTag(&b, fsys, pc)
 	case parcel.Theme:
 		drawn = themeTag(&b, fsys, pc)
+	case parcel.Login:
+		drawn = loginTag(&b, fsys, pc)
 	case parcel.Palette:
 		drawn = paletteTag(&b, fsys, pc)
 	case parcel.Style:
