@@ -35,6 +35,8 @@ type App struct {
 	mind   func(dir string) error
 	now    func() time.Time
 
+	opened  opened
+	behind  sync.WaitGroup // what is cleared away after a change
 	noting  sync.Mutex
 	notices []string
 }
@@ -125,6 +127,7 @@ func (a *App) Close() error {
 		d.mu.Unlock()
 	}
 	a.Jobs.Stop()
+	a.behind.Wait()
 	return a.Store.Close()
 }
 
@@ -181,7 +184,7 @@ func (a *App) Noticed() {
 
 // planConfig is how plans are carried out on a desk.
 func (a *App) planConfig(d *Desk) plan.Config {
-	return plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before}
+	return plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before, Open: a.openFor, Behind: a.behind.Go}
 }
 
 // Desks returns the desks in the order they were given.

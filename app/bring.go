@@ -273,7 +273,7 @@ func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) 
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Step("Planning", "")
-		p, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
+		p, err := a.Open(ctx, row)
 		if err != nil {
 			return err
 		}

@@ -195,7 +195,7 @@ func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *
 	if err != nil {
 		return err
 	}
-	p, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
+	p, err := a.Open(ctx, row)
 	if err != nil {
 		return err
 	}
@@ -351,7 +351,7 @@ func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Pla
 	}
 	var first []plan.Fitting
 	for _, f := range all {
-		p, err := parcel.Open(ctx, f.row.File, parcel.Options{Password: f.row.Password})
+		p, err := a.Open(ctx, f.row)
 		if err != nil {
 			return plan.Plan{}, nil, err
 		}

@@ -1,14 +1,12 @@
 package web
 
 import (
-	"context"
 	"fmt"
 	"io/fs"
 	"net/http"
 	"net/url"
 	"path"
 	"slices"
-	"sync"
 
 	"github.com/go-chi/chi/v5"
 
@@ -85,7 +83,7 @@ func (s *Server) openParcel(r *http.Request) (store.Parcel, *parcel.Parcel, erro
 	if err != nil {
 		return row, nil, fmt.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)
 	}
-	p, err := s.parcels.open(r.Context(), row)
+	p, err := s.App.Open(r.Context(), row)
 	return row, p, err
 }
 
@@ -251,24 +249,4 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.showJob(w, r, d.ID, job)
-}
-
-// openParcels keeps the parcel looked at last, so that its page and pictures
-// do not read it again each.
-type openParcels struct {
-	mu   sync.Mutex
-	last *parcel.Parcel
-}
-
-func (o *openParcels) open(ctx context.Context, row store.Parcel) (*parcel.Parcel, error) {
-	o.mu.Lock()
-	defer o.mu.Unlock()
-	if o.last != nil && o.last.Path == row.File {
-		return o.last, nil
-	}
-	p, err := parcel.Open(ctx, row.File, parcel.Options{Password: row.Password})
-	if err == nil {
-		o.last = p
-	}
-	return p, err
 }

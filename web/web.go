@@ -36,8 +36,7 @@ type Server struct {
 	App   *app.App
 	Hosts []string // further host names it answers to, besides loopback
 
-	pages   map[string]*template.Template
-	parcels openParcels
+	pages map[string]*template.Template
 }
 
 // New returns a server ready to be used as a handler through [Server.Handler].

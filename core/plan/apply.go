@@ -32,6 +32,14 @@ type Config struct {
 	// Commit is called once everything is in place. Until it returns nil the
 	// change can still be rolled back; if it fails, it is.
 	Commit func() error
+	// Open opens the parcel that is copied from, and keeps it open; without it a
+	// parcel is opened for the plan alone. A parcel whose contents are not those
+	// of the plan is refused in either case.
+	Open func(context.Context, Source) (*parcel.Parcel, error)
+	// Behind runs what may take long and need not be waited for, once the plan has
+	// come through: large trees are deleted then. Until it is done nothing else
+	// changes the desk. Without it all is done when Apply returns.
+	Behind func(func())
 	// Patience is how long to wait for another Ivelt that is at work on the desk.
 	Patience time.Duration
 	// Before is told of each system call that changes something, before it is
@@ -54,7 +62,12 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 	if err != nil {
 		return fmt.Errorf("%w. Nothing was changed", err)
 	}
-	defer release()
+	behind := false
+	defer func() {
+		if !behind {
+			release()
+		}
+	}()
 	if _, err := os.Lstat(c.Journal); err == nil {
 		return ErrUnfinished
 	}
@@ -78,10 +91,32 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 		}
 		return err
 	}
+	if c.Behind != nil && x.removes() >= manyFiles {
+		behind = true
+		c.Behind(func() {
+			defer release()
+			_ = x.finish() // what is left of it the next start clears away
+		})
+		return nil
+	}
 	if err := x.finish(); err != nil {
 		return fmt.Errorf("the change is made; what was there before could not be cleared away, which is tried again at the next start: %w", err)
 	}
 	return nil
+}
+
+// manyFiles take long to delete: a disk does some thousands in a second.
+const manyFiles = 5000
+
+// removes is how many files the plan takes away.
+func (x *run) removes() int {
+	n := 0
+	for _, op := range x.plan.Ops {
+		if op.Kind == Remove {
+			n += op.Files
+		}
+	}
+	return n
 }
 
 // Recovered is what [Recover] found and did.
@@ -128,8 +163,8 @@ type run struct {
 	d           *desk.Desk
 	plan        Plan
 	done, total int
-	opened      *parcel.Parcel   // the parcel copied from last
-	stamps      map[string]stamp // of the trees that are taken away, when they were checked
+	opened      *parcel.Parcel    // the parcel copied from last
+	stamps      map[string]string // of the trees that are taken away, when they were checked
 	left        []string
 }
 
@@ -140,6 +175,9 @@ func (x *run) parcel(ctx context.Context, src Source) (*parcel.Parcel, error) {
 			return nil, err
 		}
 		return parcel.OpenBytes(ctx, "what was kept", b, parcel.Options{})
+	}
+	if x.Open != nil {
+		return x.Open(ctx, src)
 	}
 	if x.opened != nil && x.opened.Path == src.Parcel {
 		return x.opened, nil
@@ -156,7 +194,7 @@ func (x *run) check() error {
 		now, changed := after[op.Path]
 		if !changed {
 			var err error
-			if now, err = look(x.d, op.Path); err != nil {
+			if now, err = x.now(op); err != nil {
 				return fmt.Errorf("%s: %w", x.d.Show(op.Path), err)
 			}
 		}
@@ -172,16 +210,26 @@ func (x *run) check() error {
 		}
 		if op.Kind == Remove && now.Kind == "tree" {
 			if x.stamps == nil {
-				x.stamps = map[string]stamp{}
+				x.stamps = map[string]string{}
 			}
-			s, err := stampOf(x.d.HostPath(op.Path))
-			if err != nil {
-				return err
-			}
-			x.stamps[op.Path] = s
+			x.stamps[op.Path] = now.Stamp
 		}
 	}
 	return nil
+}
+
+// now is what stands at the path of an operation. A tree is read anew only if
+// something was done to it since the plan was made.
+func (x *run) now(op Op) (State, error) {
+	if op.Kind == Folder || op.IsFolder() {
+		return lookFolder(x.d, op.Path)
+	}
+	if op.Before.Stamp != "" {
+		if s, err := stampOf(x.d.HostPath(op.Path)); err == nil && s == op.Before.Stamp {
+			return op.Before, nil
+		}
+	}
+	return look(x.d, op.Path)
 }
 
 // begin keeps the originals and writes the journal; both are on disk before
@@ -384,8 +432,8 @@ func (x *run) remove(k disk, name, temp string, op Op) error {
 	}
 	changed := false
 	if op.Before.Kind == "tree" {
-		now, err := stampOf(k.host(temp))
-		changed = err != nil || now != x.stamps[op.Path]
+		s, err := stampOf(k.host(temp))
+		changed = err != nil || s != x.stamps[op.Path]
 	} else {
 		now, err := x.lookAt(k, temp)
 		changed = err != nil || !now.Is(op.Before)
@@ -476,16 +524,20 @@ func (x *run) undo(i int, op Op) error {
 	}
 	defer k.close()
 	temp := x.temp(name, i)
+	if op.Kind == Folder {
+		if now, err := lookFolder(x.d, op.Path); err != nil || op.Before.Kind != "" || !now.Is(emptyTree) {
+			return err
+		}
+		if err := k.remove(name); err != nil {
+			return err
+		}
+		return x.settle(k, path.Dir(name))
+	}
 	now, err := x.lookAt(k, name)
 	if err != nil {
 		return err
 	}
 	switch op.Kind {
-	case Folder:
-		if op.Before.Kind != "" || !now.Is(emptyTree) {
-			return nil
-		}
-		err = k.remove(name)
 	case Link:
 		if !now.Is(op.After) {
 			return nil

@@ -154,13 +154,18 @@ func newReturning(d *desk.Desk, done []Plan, keep Keeper, aim Aim, out *Plan) *r
 func (r *returning) whole() bool { return r.aim.Surface == "" && r.aim.Facet == "" }
 
 func (r *returning) restore(t touch) error {
+	if t.folder {
+		now, err := lookFolder(r.d, t.path)
+		if err != nil {
+			return err
+		}
+		return r.folder(t, now)
+	}
 	now, err := look(r.d, t.path)
 	if err != nil {
 		return err
 	}
 	switch {
-	case t.folder:
-		return r.folder(t, now)
 	case t.before.Is(t.left) || now.Is(t.before):
 		return nil
 	case t.before.Kind == "tree" || t.left.Kind == "tree" || t.before.Kind == "link" || t.left.Kind == "link":

@@ -153,6 +153,9 @@ func (k disk) remove(name string) error {
 // removeAll takes away what is at name with all that is in it; nothing there is
 // fine.
 func (k disk) removeAll(name string) error {
+	if k.before == nil {
+		return k.root.RemoveAll(name)
+	}
 	fi, err := k.root.Lstat(name)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
@@ -172,6 +175,12 @@ func (k disk) removeAll(name string) error {
 		}
 	}
 	return k.remove(name)
+}
+
+// into opens a folder of k: working in it then takes no walk down to it.
+func (k disk) into(name string) (disk, error) {
+	root, err := k.root.OpenRoot(name)
+	return disk{root, k.host(name), k.before}, err
 }
 
 // put writes a new file, which is on disk when put returns.

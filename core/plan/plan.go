@@ -62,9 +62,10 @@ type State struct {
 	Hash    string      `json:"hash,omitempty"` // of the contents, or of a tree's manifest; the target of a link
 	Mode    fs.FileMode `json:"mode,omitempty"`
 	ModTime time.Time   `json:"mod_time,omitzero"`
+	Stamp   string      `json:"stamp,omitempty"` // of a tree: the same if nothing was done to its files
 }
 
-// Is reports whether two states are the same but for times.
+// Is reports whether two states are the same but for times and stamps.
 func (s State) Is(t State) bool { return s.Kind == t.Kind && s.Hash == t.Hash && s.Mode == t.Mode }
 
 // Op is one operation.

@@ -8,15 +8,21 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"hash"
 	"io"
 	"io/fs"
 	"maps"
 	"os"
 	"path"
 	"path/filepath"
+	"runtime"
 	"slices"
 	"strings"
+	"sync"
+	"syscall"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
@@ -31,12 +37,25 @@ func (m *manifest) link(rel, to string) {
 	*m = append(*m, "l "+rel+" "+to)
 }
 func (m *manifest) file(rel string, r io.Reader) error {
-	h := sha256.New()
-	if _, err := io.Copy(h, r); err != nil {
-		return err
+	line, err := fileLine(rel, r)
+	if err == nil {
+		*m = append(*m, line)
 	}
-	*m = append(*m, "f "+rel+" "+hex.EncodeToString(h.Sum(nil)))
-	return nil
+	return err
+}
+
+// buffers are for reading files with: a piece has thousands.
+var buffers = sync.Pool{New: func() any { return new([64 << 10]byte) }}
+
+func fileLine(rel string, r io.Reader) (string, error) {
+	h := sha256.New()
+	buffer := buffers.Get().(*[64 << 10]byte)
+	defer buffers.Put(buffer)
+	// Nothing but Read, which uses the buffer.
+	if _, err := io.CopyBuffer(h, struct{ io.Reader }{r}, buffer[:]); err != nil {
+		return "", err
+	}
+	return "f " + rel + " " + hex.EncodeToString(h.Sum(nil)), nil
 }
 
 func (m manifest) hash() string {
@@ -217,10 +236,28 @@ func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (man
 		}
 	}
 	var m manifest
+	var at disk // the folder written in last
+	in := ""
+	defer func() {
+		if in != "" {
+			at.close()
+		}
+	}()
 	err := c.each(ctx, func(rel string, fi fs.FileInfo, r io.Reader) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
+		if folder := path.Join(dir, path.Dir(rel)); folder != in {
+			next, err := k.into(folder)
+			if err != nil {
+				return err
+			}
+			if in != "" {
+				at.close()
+			}
+			at, in = next, folder
+		}
+		name := path.Base(rel)
 		perm := fs.FileMode(0o644)
 		if fi.Mode()&0o111 != 0 {
 			perm = 0o755
@@ -228,7 +265,7 @@ func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (man
 		if c.exact {
 			perm = fi.Mode().Perm()
 		}
-		f, err := k.create(path.Join(dir, rel), perm)
+		f, err := at.create(name, perm)
 		if err != nil {
 			return err
 		}
@@ -240,7 +277,7 @@ func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (man
 		if err := f.Close(); err != nil || fi.ModTime().Unix() <= 0 {
 			return err
 		}
-		return k.times(path.Join(dir, rel), fi.ModTime())
+		return at.times(name, fi.ModTime())
 	})
 	if err != nil {
 		return nil, err
@@ -259,6 +296,19 @@ func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (man
 // paths are resolved already.
 func look(d *desk.Desk, p string) (State, error) { return lookAt(d.HostPath(p)) }
 
+// lookFolder returns the same of a folder without looking into it: whether
+// nothing is in it is all that is asked of it.
+func lookFolder(d *desk.Desk, p string) (State, error) {
+	list, err := os.ReadDir(d.HostPath(p))
+	switch {
+	case err != nil: // none, or something else
+		return look(d, p)
+	case len(list) == 0:
+		return emptyTree, nil
+	}
+	return State{Kind: "tree"}, nil
+}
+
 // lookAt returns what stands at a host path.
 func lookAt(host string) (State, error) {
 	fi, err := os.Lstat(host)
@@ -272,10 +322,10 @@ func lookAt(host string) (State, error) {
 		if err != nil {
 			return State{}, err
 		}
-		return State{"file", Digest(b), fi.Mode().Perm(), fi.ModTime()}, nil
+		return State{Kind: "file", Hash: Digest(b), Mode: fi.Mode().Perm(), ModTime: fi.ModTime()}, nil
 	case fi.IsDir():
-		m, err := hostManifest(host)
-		return State{Kind: "tree", Hash: m.hash()}, err
+		m, stamp, err := hostManifest(host)
+		return State{Kind: "tree", Hash: m.hash(), Stamp: stamp}, err
 	}
 	if fi.Mode()&fs.ModeSymlink != 0 {
 		to, err := os.Readlink(host)
@@ -284,28 +334,43 @@ func lookAt(host string) (State, error) {
 	return State{Kind: "other", Mode: fi.Mode()}, nil
 }
 
-// stamp tells, without reading what is in them, whether something was done to
-// the files of a tree: a hash of their names, sizes and times.
-type stamp string
+// stamper tells, without reading what is in them, whether something was done to
+// the files of a tree: by a hash of their names, sizes, times and numbers, among
+// them the time of change, which no program can set.
+type stamper struct{ hash.Hash }
 
-func stampOf(top string) (stamp, error) {
-	h := sha256.New()
+func newStamper() stamper { return stamper{sha256.New()} }
+
+func (s stamper) add(rel string, fi fs.FileInfo) {
+	st, _ := fi.Sys().(*syscall.Stat_t)
+	fmt.Fprintln(s, rel, fi.Mode(), fi.Size(), fi.ModTime().UnixNano(), st.Ctim.Nano(), st.Ino)
+}
+
+func (s stamper) stamp() string { return hex.EncodeToString(s.Sum(nil))[:24] }
+
+func stampOf(top string) (string, error) {
+	s := newStamper()
 	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
 		if err != nil || file == top {
 			return err
 		}
 		fi, err := d.Info()
-		if err != nil {
-			return err
+		if err == nil {
+			s.add(filepath.ToSlash(file[len(top)+1:]), fi)
 		}
-		fmt.Fprintln(h, file[len(top):], fi.Mode(), fi.Size(), fi.ModTime().UnixNano())
-		return nil
+		return err
 	})
-	return stamp(h.Sum(nil)), err
+	return s.stamp(), err
 }
 
-func hostManifest(top string) (manifest, error) {
+// hostManifest lists a tree on this machine, and stamps it as it was before it
+// was read.
+func hostManifest(top string) (manifest, string, error) {
 	var m manifest
+	var mu sync.Mutex
+	s := newStamper()
+	var g errgroup.Group // reading many small files is mostly waiting
+	g.SetLimit(2 * runtime.NumCPU())
 	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
 		if err != nil || file == top {
 			return err
@@ -315,26 +380,41 @@ func hostManifest(top string) (manifest, error) {
 			return err
 		}
 		rel = filepath.ToSlash(rel)
+		fi, err := d.Info()
+		if err != nil {
+			return err
+		}
+		s.add(rel, fi)
+		if d.Type().IsRegular() {
+			g.Go(func() error {
+				f, err := os.Open(file)
+				if err != nil {
+					return err
+				}
+				defer f.Close()
+				line, err := fileLine(rel, f)
+				mu.Lock()
+				defer mu.Unlock()
+				m = append(m, line)
+				return err
+			})
+			return nil
+		}
+		mu.Lock()
+		defer mu.Unlock()
 		switch {
 		case d.IsDir():
 			m.folder(rel)
-			return nil
 		case d.Type()&fs.ModeSymlink != 0:
 			to, err := os.Readlink(file)
 			m.link(rel, to)
 			return err
-		case !d.Type().IsRegular():
+		default:
 			m = append(m, "o "+rel)
-			return nil
 		}
-		f, err := os.Open(file)
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		return m.file(rel, f)
+		return nil
 	})
-	return m, err
+	return m, s.stamp(), errors.Join(err, g.Wait())
 }
 
 // tarOf packs a folder: the same tree gives the same bytes.
