@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 
 	"golang.org/x/sys/unix"
 
@@ -14,18 +15,33 @@ import (
 // AdminHere reports whether this Ivelt may write to the desk's system.
 func (d *Desk) AdminHere() bool { return unix.Access(d.System, unix.W_OK) == nil }
 
-// HandOver is a reviewed plan as a file that another Ivelt can apply, and as a
-// script that can be read and run without one.
-func (a *App) HandOver(d *Desk, planID string) (file []byte, script string, err error) {
+// HandOver writes a reviewed plan in a form that can be handed over: json, which
+// another Ivelt can apply; sh, a script that can be read and run without one; tar,
+// both with what they copy.
+func (a *App) HandOver(ctx context.Context, d *Desk, planID, form string, to io.Writer) error {
 	p, err := a.Plan(d, planID)
 	if err != nil {
-		return nil, "", err
+		return err
 	}
-	if file, err = json.MarshalIndent(p, "", "  "); err != nil {
-		return nil, "", err
+	switch form {
+	case "json":
+		file, err := json.MarshalIndent(p, "", "  ")
+		if err != nil {
+			return err
+		}
+		_, err = to.Write(file)
+		return err
+	case "sh":
+		script, err := plan.Script(d.Desk, p)
+		if err != nil {
+			return err
+		}
+		_, err = io.WriteString(to, script)
+		return err
+	case "tar":
+		return plan.Bundle(ctx, d.Desk, p, a.Store.Blobs, to)
 	}
-	script, err = plan.Script(d.Desk, p)
-	return file, script, err
+	return fmt.Errorf("a plan is handed over as .json, .sh or .tar, not as .%s", form)
 }
 
 // ApplyHandedOver starts carrying out a plan that came as a file.

@@ -254,34 +254,15 @@ type How struct {
 // Install starts putting pieces of a parcel in place. keys says which. When
 // done the job leads to then.
 func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) (*Job, error) {
-	row, err := a.Store.Parcel(sha)
+	row, pieces, err := a.piecesOf(sha, keys)
 	if err != nil {
 		return nil, err
-	}
-	if len(keys) == 0 {
-		return nil, errors.New("choose at least one piece to install")
-	}
-	var pieces []parcel.Piece
-	for _, key := range keys {
-		p, err := PieceOf(row, key)
-		if err != nil {
-			return nil, err
-		}
-		pieces = append(pieces, p)
 	}
 	return a.Jobs.Start("Install "+pieces[0].Name, func(ctx context.Context, j *Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Step("Planning", "")
-		p, err := a.Open(ctx, row)
-		if err != nil {
-			return err
-		}
-		placings, err := place.All(pieces, d.Desk, how.Scope, how.Exists, how.Second)
-		if err != nil {
-			return err
-		}
-		pl, err := plan.Install(ctx, d.Desk, p, placings)
+		pl, err := a.installPlan(ctx, d, row, pieces, how)
 		if err != nil {
 			return err
 		}
@@ -302,6 +283,46 @@ func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) 
 		}
 		return a.refresh(ctx, d, j, pl)
 	}), nil
+}
+
+// InstallPlan is the plan by which pieces would be put in place.
+func (a *App) InstallPlan(ctx context.Context, d *Desk, sha string, keys []string, how How) (plan.Plan, error) {
+	row, pieces, err := a.piecesOf(sha, keys)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return a.installPlan(ctx, d, row, pieces, how)
+}
+
+func (a *App) installPlan(ctx context.Context, d *Desk, row store.Parcel, pieces []parcel.Piece, how How) (plan.Plan, error) {
+	p, err := a.Open(ctx, row)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	placings, err := place.All(pieces, d.Desk, how.Scope, how.Exists, how.Second)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return plan.Install(ctx, d.Desk, p, placings)
+}
+
+func (a *App) piecesOf(sha string, keys []string) (store.Parcel, []parcel.Piece, error) {
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return row, nil, err
+	}
+	if len(keys) == 0 {
+		return row, nil, errors.New("choose at least one piece to install")
+	}
+	var pieces []parcel.Piece
+	for _, key := range keys {
+		p, err := PieceOf(row, key)
+		if err != nil {
+			return row, nil, err
+		}
+		pieces = append(pieces, p)
+	}
+	return row, pieces, nil
 }
 
 func placed(d *Desk, row store.Parcel, pieces []parcel.Piece, pl plan.Plan) []store.Piece {

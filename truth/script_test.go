@@ -1,12 +1,14 @@
 package truth
 
 import (
+	"bytes"
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -14,7 +16,10 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/demo"
 	"ivelt/store"
 )
 
@@ -105,6 +110,80 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 		require.Equal(t, start, filesUnder(t, copied), "seed %d", seed)
 	}
 	t.Logf("%d scripts did what apply does and went back; %d stopped before anything was changed", scripts, refused)
+}
+
+// TestTheBundleDoesWhatApplyDoes puts a piece in place of another, and takes one
+// away, by a plan and by its bundle. (Debian: dash, shellcheck, tar, findutils.)
+func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
+	packs := t.TempDir()
+	require.NoError(t, demo.WritePacks(packs, "Wrack"))
+	p, err := parcel.Open(t.Context(), packs, parcel.Options{})
+	require.NoError(t, err)
+	pieces := p.Recognise().Pieces
+	home, system := t.TempDir(), t.TempDir()
+	put := func(name, text string) { write(t, filepath.Join(home, name), text) }
+	put(".local/share/icons/Wrack/mine/a b.txt", "mine")
+	require.NoError(t, os.Symlink("a b.txt", filepath.Join(home, ".local/share/icons/Wrack/mine/link")))
+	put(".icons/Old/index.theme", "[Icon Theme]\nName=Old\n")
+	d, err := desk.Open("s", home, system, "/home/me")
+	require.NoError(t, err)
+	d.Surfaces, d.Writable, d.Env = desk.Builtin(), true, map[string]string{}
+	keep := store.Blobs{Dir: t.TempDir()}
+	placings, err := place.All(pieces, d, place.Mine, plan.Replace, plan.ByLink)
+	require.NoError(t, err)
+	install, err := plan.Install(t.Context(), d, p, placings)
+	require.NoError(t, err)
+	remove, err := plan.TakeAway(d, "/home/me/.icons/Old", "Old", "icons")
+	require.NoError(t, err)
+	start := filesUnder(t, home)
+	done := []plan.Plan{}
+	copied := filepath.Join(t.TempDir(), "a copy")
+	output(t, tool(t, "cp", "coreutils", "-a", home, copied))
+	run := func(script string) (string, error) {
+		c := exec.CommandContext(t.Context(), "dash", script)
+		c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + copied, "ROOT=" + system}
+		out, err := c.CombinedOutput()
+		return string(out), err
+	}
+	var undos []string
+	step := func(p plan.Plan) string {
+		var b bytes.Buffer
+		require.NoError(t, plan.Bundle(t.Context(), d, p, keep, &b))
+		dir := t.TempDir()
+		write(t, filepath.Join(dir, "bundle.tar"), b.String())
+		output(t, tool(t, "tar", "tar", "-xf", filepath.Join(dir, "bundle.tar"), "-C", dir))
+		script := filepath.Join(dir, "by-hand.sh")
+		output(t, tool(t, "shellcheck", "shellcheck", "--shell=sh", "--severity=style", script))
+		out, err := run(script)
+		require.NoError(t, err, out)
+		_, undo, ok := strings.Cut(strings.TrimSpace(out), "To go back: sh ")
+		require.True(t, ok, out)
+		output(t, tool(t, "shellcheck", "shellcheck", "--shell=sh", "--severity=warning", undo))
+		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+		require.Equal(t, filesUnder(t, home), filesUnder(t, copied))
+		undos, done = append(undos, undo), append(done, p)
+		return script
+	}
+	first := step(install)
+	step(remove)
+	back, err := plan.Back(d, done, keep, plan.Aim{})
+	require.NoError(t, err)
+	step(back.Plan)
+	require.Equal(t, start, filesUnder(t, copied), "the bundle of a going back goes back")
+	for _, undo := range slices.Backward(undos) {
+		out, err := run(undo)
+		require.NoError(t, err, out)
+	}
+	require.Equal(t, start, filesUnder(t, copied))
+
+	// Something changes in between.
+	require.NoError(t, os.RemoveAll(filepath.Join(copied, ".local/state/ivelt")))
+	write(t, filepath.Join(copied, ".local/share/icons/Wrack/mine/a b.txt"), "newer")
+	before := filesUnder(t, copied)
+	out, err := run(first)
+	require.Error(t, err)
+	require.Contains(t, out, "Wrack is not as it was. Nothing was changed.")
+	require.Equal(t, before, filesUnder(t, copied))
 }
 
 // filesUnder is a tree but for what scripts keep: each file with its mode and

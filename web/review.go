@@ -1,6 +1,7 @@
 package web
 
 import (
+	"bytes"
 	"cmp"
 	"errors"
 	"fmt"
@@ -35,6 +36,7 @@ type reviewPage struct {
 	Hidden    [][2]string // fields that go with it
 	Try       bool        // it can be tried
 	Back      *backView   // of a going back
+	Copies    bool        // it copies something, so that a script alone is not all
 }
 
 type opGroup struct {
@@ -125,6 +127,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage {
 	page := changeOf(f, rv.Whole)
 	page.Change, page.AdminHere = rv.Plan, f.Desk.AdminHere()
+	page.Copies = slices.ContainsFunc(rv.Plan.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy })
 	if len(rv.Theirs.Ops) > 0 {
 		page.Mine, page.Theirs = &rv.Mine, &rv.Theirs
 	}
@@ -239,24 +242,15 @@ func (s *Server) handOver(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	name := chi.URLParam(r, "file")
-	id, ending, _ := strings.Cut(name, ".")
-	file, script, err := s.App.HandOver(d, id)
-	kind := "application/json"
-	switch {
-	case ending == "sh":
-		file, kind = []byte(script), "text/x-shellscript"
-	case ending == "json" && file != nil:
-		err = nil
-	case err == nil:
-		err = fmt.Errorf("a plan is handed over as .json or as .sh, not as .%s", ending)
-	}
-	if err != nil {
+	id, form, _ := strings.Cut(name, ".")
+	var b bytes.Buffer
+	if err := s.App.HandOver(r.Context(), d, id, form, &b); err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	w.Header().Set("Content-Type", kind+"; charset=utf-8")
+	w.Header().Set("Content-Type", map[string]string{"json": "application/json; charset=utf-8", "sh": "text/x-shellscript; charset=utf-8", "tar": "application/x-tar"}[form])
 	w.Header().Set("Content-Disposition", `attachment; filename="`+name+`"`)
-	_, _ = w.Write(file)
+	_, _ = b.WriteTo(w)
 }
 
 func (s *Server) apply(w http.ResponseWriter, r *http.Request) {

@@ -253,6 +253,11 @@ func TestHandedOver(t *testing.T) {
 	refused("its contents are not what the plan says", func(p *plan.Plan) { p.Ops[1].Content = nil; b.seal(p) })
 	require.Contains(t, b.run(2, "apply", b.put("none.json", "{")), "it is no plan")
 
+	require.Empty(t, b.run(0, "plan", "--outfit", outfit, "--bundle", filepath.Join(b.dir, "login.tar")))
+	list, err := exec.CommandContext(t.Context(), "tar", "-tf", filepath.Join(b.dir, "login.tar")).Output()
+	require.NoError(t, err)
+	require.Equal(t, "plan.json\nby-hand.sh\n", string(list))
+
 	out := b.run(0, "apply", file)
 	require.Contains(t, out, "Press Ctrl, Alt and F3 together")
 	require.Contains(t, out, "sudo cp /etc/lantern/lantern.conf.before /etc/lantern/lantern.conf")

@@ -20,7 +20,7 @@ import (
 
 func installCommand() *cobra.Command {
 	var flags deskFlags
-	var scope, password, exists, second string
+	var scope, password, exists, second, bundle string
 	var wanted []string
 	c := &cobra.Command{
 		Use:   "install PATH",
@@ -49,6 +49,13 @@ func installCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if bundle != "" {
+				p, err := a.InstallPlan(c.Context(), d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second)})
+				if err != nil {
+					return err
+				}
+				return writeBundle(c.Context(), d.Desk, p, a.Store.Blobs, bundle)
+			}
 			job, err := a.Install(d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second)}, "")
 			if err != nil {
 				return err
@@ -70,6 +77,7 @@ func installCommand() *cobra.Command {
 	c.Flags().StringArrayVar(&wanted, "piece", nil, "name or folder of a piece; may be repeated")
 	c.Flags().StringVar(&exists, "exists", "", "if something else is in its place: leave, replace or both (default: refuse)")
 	c.Flags().StringVar(&second, "second", "", "where one folder cannot serve every program, the second gets a link, or with copy a copy, or with none nothing")
+	c.Flags().StringVar(&bundle, "bundle", "", "install nothing: write the plan, a script and the pieces into this tar, to hand over")
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
 	flags.add(c)
 	return c

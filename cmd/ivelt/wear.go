@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -80,6 +81,7 @@ func planCommand() *cobra.Command {
 	var flags deskFlags
 	var worn outfitFlag
 	var asJSON, asScript bool
+	var bundle string
 	c := &cobra.Command{
 		Use:   "plan",
 		Short: "Tell what would change for a desk to wear an outfit; nothing is written",
@@ -98,6 +100,8 @@ func planCommand() *cobra.Command {
 				return err
 			}
 			switch {
+			case bundle != "":
+				err = writeBundle(c.Context(), d, p, nil, bundle)
 			case asScript:
 				var text string
 				if text, err = plan.Script(d, p); err == nil {
@@ -116,9 +120,22 @@ func planCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().BoolVar(&asScript, "script", false, "a shell script that does the same by hand")
+	c.Flags().StringVar(&bundle, "bundle", "", "write the plan, the script and what they copy into this tar, to hand over")
 	worn.add(c)
 	flags.add(c)
 	return c
+}
+
+// writeBundle writes a plan into a file that is new.
+func writeBundle(ctx context.Context, d *desk.Desk, p plan.Plan, keep plan.Keeper, file string) error {
+	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(plan.Bundle(ctx, d, p, keep, f), f.Close()); err != nil {
+		return errors.Join(err, os.Remove(file))
+	}
+	return nil
 }
 
 func printPlan(w io.Writer, d *desk.Desk, p plan.Plan) {

@@ -15,12 +15,14 @@ import (
 // Script writes a plan as a POSIX shell script that does the same by hand, with
 // nothing but the usual tools: it checks every precondition first, keeps the
 // originals, and leaves a script beside them that goes back. What a plan copies
-// out of a parcel is not in it: it has to be in place before. The error names
-// the first such operation.
+// lies beside the script, see [Bundle].
 func Script(d *desk.Desk, p Plan) (string, error) {
+	trees, parcels := false, false
 	for _, op := range p.Ops {
-		if op.Source != nil {
-			return "", fmt.Errorf("%s comes out of a parcel, which a script does not unpack: put it in place first, with ivelt install", d.Show(op.Path))
+		tree := op.Kind == Copy || op.Before.Kind == "tree" && !op.IsFolder()
+		trees, parcels = trees || tree, parcels || op.Kind == Copy
+		if op.Before.Kind == "other" {
+			return "", fmt.Errorf("%s is neither a file, nor a folder, nor a link", d.Show(op.Path))
 		}
 	}
 	var b strings.Builder
@@ -40,6 +42,9 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 	say("# Read it, then run it with sh as the person whose desk it is. It stops before")
 	say("# the first change if anything is not as it was when this was written. What it")
 	say("# replaces is kept; how to go back is said at the end.")
+	if parcels {
+		say("# What is copied is in the folder pieces beside this script.")
+	}
 	say("#")
 	say("# shellcheck disable=SC2016 # what is in single quotes is for the way back")
 	say("set -eu")
@@ -51,7 +56,16 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 	say(`is() { if [ ! -f "$2" ] || [ "$(sha256sum <"$2" | cut -d ' ' -f 1)" != "$1" ]; then stop "$2 is not as it was."; fi; }`)
 	say(`none() { if [ -e "$1" ] || [ -L "$1" ]; then stop "There is something at $1 already."; fi; }`)
 	say(`link() { if [ ! -L "$2" ] || [ "$(readlink "$2")" != "$1" ]; then stop "$2 is not the link it was."; fi; }`)
-	say(`dir() { if [ ! -d "$1" ] || [ -n "$(ls -A "$1")" ]; then stop "$1 is not an empty folder."; fi; }`)
+	if trees {
+		say("")
+		say("# What is in a folder, as one number: its folders, its links, and its files with")
+		say("# the sum of each.")
+		say("%s", manifestOf)
+		say(`tree() { if [ ! -d "$2" ] || [ "$(manifest "$2")" != "$1" ]; then stop "$2 is not as it was."; fi; }`)
+	}
+	if parcels {
+		say(`here=$(cd "$(dirname "$0")" && pwd)`)
+	}
 	say("")
 	say("# Everything has to be as it was.")
 	say(`[ ! -e "$kept" ] || stop "This was run before: $kept is there."`)
@@ -67,9 +81,17 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 		case "link":
 			say("link %s %s", quote(op.Before.Hash), at)
 		case "tree":
-			say("dir %s", at)
+			if op.IsFolder() {
+				continue // it goes only if nothing is in it by then
+			}
+			say("tree %s %s", op.Before.Hash, at)
 		default:
 			say("none %s", at)
+		}
+	}
+	for i, op := range p.Ops {
+		if op.Kind == Copy {
+			say(`[ -f "$here/pieces/%d.tar" ] || stop "$here/pieces/%d.tar is missing."`, i, i)
 		}
 	}
 	say("")
@@ -85,6 +107,12 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 	say(`		echo 'kept=$(cd "$(dirname "$0")" && pwd)'`)
 	say(`		echo 'root=${ROOT:-}; : "$root"'`)
 	say(`		echo 'same() { [ "$(sha256sum <"$2" | cut -d " " -f 1)" = "$1" ] || { echo "$2 was changed since, so it stays. Put it right by hand: the original is in $kept." >&2; exit 1; }; }'`)
+	if trees {
+		for line := range strings.Lines(manifestOf + "\n") {
+			say(`		printf '%%s\n' %s`, quote(strings.TrimSuffix(line, "\n")))
+		}
+		say(`		echo 'whole() { [ "$(manifest "$2")" = "$1" ] || { echo "Something in $2 was changed since, so it stays." >&2; exit 1; }; }'`)
+	}
 	say(`		cat "$steps"`)
 	say(`	} >"$undo"`)
 	say(`}`)
@@ -105,8 +133,12 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 			}
 		case op.Before.Kind == "link":
 			say(`back 'rm -f %[1]s; ln -s '%[2]s' %[1]s'`, inner(at), requote(quote(op.Before.Hash)))
+		case op.IsFolder() && op.Kind == Remove:
+			say(`back 'mkdir -p %s'`, inner(at))
 		case op.Before.Kind == "tree":
-			say(`back 'mkdir %s'`, inner(at))
+			say(`back 'mv "$kept/%d" %s'`, i, inner(at))
+		case op.Kind == Copy:
+			say(`back 'whole %s %s; rm -rf %s'`, op.After.Hash, inner(at), inner(at))
 		case op.Kind == Folder:
 			say(`back 'rmdir %s 2>/dev/null || echo "something else is in it by now, and it stays: "%s'`, inner(at), inner(at))
 		case op.Kind == Write:
@@ -120,10 +152,19 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 			say("mkdir %s", at)
 		case Link:
 			say("ln -s %s %s", quote(op.After.Hash), at)
+		case Copy:
+			say(`new=%s.new-by-hand`, at)
+			say(`mkdir "$new"`)
+			say(`tar -xpf "$here/pieces/%d.tar" -C "$new"`, i)
+			say(`[ "$(manifest "$new")" = %s ] || { rm -rf "$new"; echo "$here/pieces/%d.tar is not what was looked at. What was done before can be undone: sh $undo" >&2; exit 1; }`, op.After.Hash, i)
+			say(`mv "$new" %s`, at)
 		case Remove:
-			if op.Before.Kind == "tree" {
-				say("rmdir %s", at)
-			} else {
+			switch {
+			case op.IsFolder():
+				say("rmdir %s 2>/dev/null || : # it stays if something else is in it", at)
+			case op.Before.Kind == "tree":
+				say(`mv %s "$kept/%d"`, at, i)
+			default:
 				say("rm -f %s", at)
 			}
 		case Write:
@@ -137,6 +178,16 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 	say(`echo "Done. To go back: sh $undo"`)
 	return b.String(), nil
 }
+
+// manifestOf is a shell function that tells trees apart as a [State]'s hash does.
+const manifestOf = `manifest() (
+	cd "$1"
+	{
+		find . -mindepth 1 -type d -printf 'd %P\n'
+		find . -type l -printf 'l %P %l\n'
+		find . -type f -exec sha256sum {} + | sed 's|^\([0-9a-f]*\)  \./\(.*\)$|f \2 \1|'
+	} | LC_ALL=C sort | head -c -1 | sha256sum | cut -d ' ' -f 1
+)`
 
 var verbs = map[Kind]string{Folder: "Make the folder", Write: "Write", Link: "Link", Remove: "Remove", Copy: "Copy"}
 

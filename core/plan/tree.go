@@ -224,6 +224,17 @@ func (c *piece) whole(ctx context.Context, visit func(name string, fi fs.FileInf
 	return c.p.Files(ctx, c.root, visit)
 }
 
+// mode is that with which a file is written.
+func (c *piece) mode(fi fs.FileInfo) fs.FileMode {
+	switch {
+	case c.exact:
+		return fi.Mode().Perm()
+	case fi.Mode()&0o111 != 0:
+		return 0o755
+	}
+	return 0o644
+}
+
 // write copies the piece into the folder dir of k, which must not exist,
 // and returns the manifest of what was written.
 func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (manifest, error) {
@@ -258,14 +269,7 @@ func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (man
 			at, in = next, folder
 		}
 		name := path.Base(rel)
-		perm := fs.FileMode(0o644)
-		if fi.Mode()&0o111 != 0 {
-			perm = 0o755
-		}
-		if c.exact {
-			perm = fi.Mode().Perm()
-		}
-		f, err := at.create(name, perm)
+		f, err := at.create(name, c.mode(fi))
 		if err != nil {
 			return err
 		}
