@@ -20,13 +20,12 @@
 set -eu
 root=${ROOT:-} # set only where the system is not at /
 : "$root"
-kept=${XDG_STATE_HOME:-"$HOME/.local/state"}/ivelt/by-hand/d47a1a8945e3d1a3
+kept=${XDG_STATE_HOME:-"$HOME/.local/state"}/ivelt/by-hand/0a2fe64f5522a4df
 
 stop() { echo "$1 Nothing was changed." >&2; exit 1; }
 is() { if [ ! -f "$2" ] || [ "$(sha256sum <"$2" | cut -d ' ' -f 1)" != "$1" ]; then stop "$2 is not as it was."; fi; }
 none() { if [ -e "$1" ] || [ -L "$1" ]; then stop "There is something at $1 already."; fi; }
 link() { if [ ! -L "$2" ] || [ "$(readlink "$2")" != "$1" ]; then stop "$2 is not the link it was."; fi; }
-dir() { if [ ! -d "$1" ] || [ -n "$(ls -A "$1")" ]; then stop "$1 is not an empty folder."; fi; }
 
 # Everything has to be as it was.
 [ ! -e "$kept" ] || stop "This was run before: $kept is there."
