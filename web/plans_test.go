@@ -52,7 +52,7 @@ func TestPlansByMouse(t *testing.T) {
 	require.Contains(t, b.text("#trial"), "You are trying Wear Marram on Avocet")
 	require.Equal(t, before[gtk3File], b.file(gtk3File), "that was left out")
 	require.NotEqual(t, before[shellFile], b.file(shellFile))
-	b.click(`[name="surface"][value="quayside"]`)
+	b.click(`button[name="surface"][value="quayside"]`)
 	b.until(`!document.querySelector("#trial") && document.body.innerText.includes("not kept in time")`)
 	require.Equal(t, before, b.settings(), "back by itself, byte for byte")
 	shown, err := os.ReadFile(b.home(".local/state/quayside/session.conf"))

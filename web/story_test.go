@@ -123,7 +123,7 @@ func TestStoryByMouse(t *testing.T) {
 	b.dressed(settings, "Shingle")
 	require.Equal(t, []string{"gtk2 follows", "gtk3 follows", "gtk4 follows", "qt follows", "coracle not-found", "quayside pending"}, b.states())
 	b.keep("match")
-	b.click(`[name="surface"][value="quayside"]`)
+	b.click(`button[name="surface"][value="quayside"]`)
 	b.until(`document.querySelectorAll(".station.is-follows").length === 5`)
 	require.Contains(t, b.text("#work"), "1 surface not there yet")
 	b.open("/d/avocet/why/coracle/icons")

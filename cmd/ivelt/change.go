@@ -377,7 +377,7 @@ func removeCommand() *cobra.Command {
 			return r.Name != name && r.Folder != name && r.Path != d.Expand(name)[0]
 		})
 		if len(rows) == 0 {
-			return fmt.Errorf("Ivelt has put no piece %q in place on this desk", name)
+			return fmt.Errorf("no piece %q was put in place on this desk by Ivelt", name)
 		}
 		for _, r := range rows {
 			if !d.Exists(r.Path) {
