@@ -8,7 +8,6 @@ import (
 	"os"
 	"os/exec"
 	"path"
-	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
@@ -22,20 +21,11 @@ func (a *App) refresh(ctx context.Context, d *Desk, j *Job, p plan.Plan) error {
 	if d.Refresh == nil {
 		return nil
 	}
-	type stale struct{ kind, folder string }
-	var folders []stale
-	for _, op := range p.Ops {
-		s := stale{op.Facet, path.Dir(op.Path)}
-		changes := op.Kind == plan.Copy || op.Kind == plan.Link || op.Kind == plan.Remove
-		if changes && (s.kind == string(parcel.Icons) || s.kind == string(parcel.Font)) && !slices.Contains(folders, s) {
-			folders = append(folders, s)
-		}
-	}
 	var failed []error
-	for _, s := range folders {
-		j.Step("Refreshing the cache of "+d.Show(s.folder), "")
-		if err := d.Refresh(ctx, s.kind, s.folder); err != nil {
-			failed = append(failed, fmt.Errorf("%s is in order, but the cache that programs keep of it is not: %w", d.Show(s.folder), err))
+	for _, c := range p.Caches() {
+		j.Step("Refreshing the cache of "+d.Show(c.Folder), "")
+		if err := d.Refresh(ctx, c.Kind, c.Folder); err != nil {
+			failed = append(failed, fmt.Errorf("%s is in order, but the cache that programs keep of it is not: %w", d.Show(c.Folder), err))
 		}
 	}
 	return errors.Join(failed...)

@@ -36,6 +36,7 @@ type reviewPage struct {
 	Hidden    [][2]string // fields that go with it
 	Try       bool        // it can be tried
 	Back      *backView   // of a going back
+	Caches    []string    // folders of which programs' caches are made anew
 	Copies    bool        // it copies something, so that a script alone is not all
 }
 
@@ -130,6 +131,11 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage 
 	page.Copies = slices.ContainsFunc(rv.Plan.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy })
 	if len(rv.Theirs.Ops) > 0 {
 		page.Mine, page.Theirs = &rv.Mine, &rv.Theirs
+	}
+	if f.Desk.Refresh != nil {
+		for _, c := range rv.Plan.Caches() {
+			page.Caches = append(page.Caches, f.Desk.Show(c.Folder))
+		}
 	}
 	page.Starts, page.WayBack = latersOf(f.Desk, rv.Plan), rv.Plan.WayBack(f.Desk.Desk)
 	out := r.URL.Query()["out"]

@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"io/fs"
+	"path"
 	"slices"
 	"strings"
 
@@ -31,6 +32,26 @@ func (p Plan) Later(d *desk.Desk) []Later {
 		}
 		if len(l.Surfaces) > 0 {
 			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// Cache is what programs remember of a folder, which a plan changes.
+type Cache struct {
+	Kind   string `json:"kind"` // of the pieces in it: icons or font
+	Folder string `json:"folder"`
+}
+
+// Caches lists what has to be made anew once the plan is carried out: what
+// programs remember of folders of icons and of fonts.
+func (p Plan) Caches() []Cache {
+	var out []Cache
+	for _, op := range p.Ops {
+		c := Cache{op.Facet, path.Dir(op.Path)}
+		changes := op.Kind == Copy || op.Kind == Link || op.Kind == Remove && !op.IsFolder()
+		if changes && (c.Kind == string(parcel.Icons) || c.Kind == string(parcel.Font)) && !slices.Contains(out, c) {
+			out = append(out, c)
 		}
 	}
 	return out

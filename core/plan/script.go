@@ -10,6 +10,7 @@ import (
 	"unicode/utf8"
 
 	"ivelt/core/desk"
+	"ivelt/core/parcel"
 )
 
 // Script writes a plan as a POSIX shell script that does the same by hand, with
@@ -172,6 +173,16 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 			writeContent(&b, op.Content)
 			say(`chmod %04o "$new"`, op.After.Mode.Perm())
 			say(`mv "$new" %s`, at)
+		}
+	}
+	for _, c := range p.Caches() {
+		at := place(d, c.Folder)
+		say("")
+		say("# What programs remember of %s.", d.Show(c.Folder))
+		if c.Kind == string(parcel.Font) {
+			say(`if command -v fc-cache >/dev/null; then fc-cache %s || :; fi`, at)
+		} else {
+			say(`if [ -e %s/icon-theme.cache ] && command -v gtk-update-icon-cache >/dev/null; then gtk-update-icon-cache -q -f %s || :; fi`, at, at)
 		}
 	}
 	say("")
