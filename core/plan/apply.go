@@ -463,6 +463,9 @@ func (x *run) finish() error {
 
 func (x *run) clear(i int, op Op, folder bool) error {
 	k, name, err := x.open(op.Path)
+	if errors.Is(err, errGone) {
+		return nil // and what was to be cleared away is gone with it
+	}
 	if err != nil {
 		return err
 	}
@@ -519,6 +522,10 @@ func (x *run) rollback() error {
 
 func (x *run) undo(i int, op Op) error {
 	k, name, err := x.open(op.Path)
+	if errors.Is(err, errGone) { // somebody has made something else of it since
+		x.left = append(x.left, x.d.Show(op.Path))
+		return nil
+	}
 	if err != nil {
 		return err
 	}
@@ -637,6 +644,8 @@ func (x *run) unremove(k disk, name, temp string, now State, op Op) error {
 	return k.move(temp, name)
 }
 
+var errGone = errors.New("there is no folder any more above")
+
 // open returns the folder a path may be written in, the home or the system,
 // and the path's name below it. Nothing outside can be reached through it, and
 // nothing by way of a link.
@@ -654,7 +663,7 @@ func (x *run) open(p string) (disk, string, error) {
 	if err == nil {
 		var plain bool
 		if plain, err = k.plain(name); err == nil && !plain {
-			err = fmt.Errorf("%w: a folder above %s is none any more", ErrChanged, x.d.Show(p))
+			err = fmt.Errorf("%w: %w %s", ErrChanged, errGone, x.d.Show(p))
 		}
 	}
 	if err != nil {
