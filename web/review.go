@@ -310,15 +310,16 @@ type matchPage struct {
 	Frame
 	Against string // what the board holds the desk against
 	Threads []threadView
-	Open    int         // cells that do not follow
-	Starts  []startView // what has to start again for what is set to show, in order
+	Open    int // cells that do not follow
+	Score   match.Score
+	Next    []todoView // what to do, what shows most first
 }
 
-// startView is what has to start again, and the surfaces that show it then.
-type startView struct {
-	Effect plan.Effect
-	Titles string
-	Can    []desk.Surface // that Ivelt can start again
+type todoView struct {
+	match.Todo
+	Says    string         // a restart in words, or what is wanted as pages write it
+	Can     []desk.Surface // of a restart: those that Ivelt can make
+	OnDraft bool           // it is on the draft already
 }
 
 type threadView struct {
@@ -365,7 +366,8 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	default:
 		page.Against = o.Name
 	}
-	for _, t := range match.Of(f.Desk.Desk, o).Threads {
+	board := match.Of(f.Desk.Desk, o)
+	for _, t := range board.Threads {
 		tv := threadView{Thread: t, Still: t.Want == "", Wants: valueSays(f.Desk.Desk, t.Facet, t.Want)}
 		for _, c := range t.Cells {
 			if c.State == match.NotHere {
@@ -384,35 +386,22 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 			page.Threads = append(page.Threads, tv)
 		}
 	}
-	page.Starts = startsOf(f.Desk, page.Threads)
+	page.Score = board.Score()
+	for _, todo := range board.Next() {
+		v := todoView{Todo: todo, Says: valueSays(f.Desk.Desk, todo.Facet, todo.Want), OnDraft: isDraft}
+		if todo.Restart != "" {
+			v.Says = string(plan.EffectOf(todo.Restart))
+		}
+		for _, s := range todo.Surfaces {
+			if f.Desk.CanRestart(s.ID) {
+				v.Can = append(v.Can, s)
+			}
+		}
+		page.Next = append(page.Next, v)
+	}
 	// What is asked for comes first.
 	slices.SortStableFunc(page.Threads, func(a, b threadView) int { return cmp.Compare(bit(a.Still), bit(b.Still)) })
 	return page, nil
-}
-
-// startsOf lists what has to start again, the least first: a later one does what
-// comes before it too.
-func startsOf(d *app.Desk, threads []threadView) []startView {
-	var out []startView
-	for _, restart := range []string{"program", "shell", "session", "machine"} {
-		v := startView{Effect: plan.EffectOf(restart)}
-		var titles []string
-		for _, t := range threads {
-			for _, c := range t.Cells {
-				if c.Reading.Pending != restart || c.State != match.Pending || slices.Contains(titles, c.Surface.Title) {
-					continue
-				}
-				titles = append(titles, c.Surface.Title)
-				if d.CanRestart(c.Surface.ID) {
-					v.Can = append(v.Can, c.Surface)
-				}
-			}
-		}
-		if v.Titles = strings.Join(titles, ", "); len(titles) > 0 {
-			out = append(out, v)
-		}
-	}
-	return out
 }
 
 // cellOf is a cell as pages show it.

@@ -43,11 +43,12 @@ type Cell struct {
 
 // Causes besides those of a reading's problem.
 const (
-	Overruled    reading.Code = "overruled"     // something stronger says otherwise
-	SwitchedOff  reading.Code = "switched-off"  // what would make it follow is not switched on
-	NeedsRestart reading.Code = "needs-restart" // it is told, and shows what it loaded before
-	SetAgain     reading.Code = "set-again"     // something sets it otherwise at sign-in
-	Shadowed     reading.Code = "shadowed"      // another piece of that name comes first
+	Overruled    reading.Code = "overruled"      // something stronger says otherwise
+	SwitchedOff  reading.Code = "switched-off"   // what would make it follow is not switched on
+	NeedsRestart reading.Code = "needs-restart"  // it is told, and shows what it loaded before
+	SetAgain     reading.Code = "set-again"      // something sets it otherwise at sign-in
+	Shadowed     reading.Code = "shadowed"       // another piece of that name comes first
+	GrantTooWide reading.Code = "grant-too-wide" // a sandboxed program sees more than it needs
 	// It is set in a file that only an administrator may write.
 	NeedsAdministrator reading.Code = "needs-administrator"
 )
@@ -129,6 +130,10 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.Code = Shadowed // if nothing worse is found
 		c.Note = fmt.Sprintf("There is more than one %s: that in %s is used, and that in %s is shadowed by it.", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0])))
 	}
+	if wide := reading.TooWide(d, f.Lookup); len(wide) > 0 {
+		c.Code = GrantTooWide
+		c.Note = fmt.Sprintf("%s may look into all of %s, which is more than it needs. Take that out of %s, and a plan grants the folder of each piece alone.", s.Title, d.Show(wide[0]), d.Show(d.Expand(f.Lookup.Grants.Path)[0]))
+	}
 	for _, step := range r.Chain {
 		if step.State == reading.SignIn && !reading.Same(f, step.Value, r.Value) {
 			c.Code = SetAgain
@@ -151,6 +156,9 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		p := reading.Why(d, s, f, want)
 		c.State, c.Cause, c.Code = NotFound, p.Text, p.Code
 		c.Remedy = Remedy{"install", p.Remedy}
+		if p.Code == reading.GrantMissing && reading.Grantable(d, f.Lookup, want) != "" {
+			c.Remedy = Remedy{"draft", p.Remedy + " A plan for " + want + " does so."}
+		}
 		return c
 	}
 	switch {

@@ -52,6 +52,8 @@ func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) st
 	switch err := reading.Check(d, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		return fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
+	case err != nil && reading.Grantable(d, f.Lookup, want) != "": // a plan grants it
+		return ""
 	case err != nil:
 		return fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err)
 	}

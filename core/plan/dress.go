@@ -106,7 +106,9 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	case errors.As(err, new(*reading.ValueError)):
 		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
 	case err != nil:
-		return block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another.")
+		if granted, e := b.grant(s, f, want); e != nil || !granted {
+			return errors.Join(e, block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another."))
+		}
 	}
 	r := reading.Of(b.d, s, f)
 	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {

@@ -48,6 +48,7 @@ type builder struct {
 	// Variables that are taken out, and what surfaces are told by the plan, by
 	// surface and facet.
 	unsetting, told map[string]bool
+	granted         []string // folders, by surface
 	outfit          outfit.Outfit
 }
 

@@ -31,7 +31,7 @@ func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value, why str
 	if !ok {
 		at = b.d.Expand(ownEnvironment)[0]
 	}
-	return b.edit(at, s, f, why, func(old []byte) []byte {
+	return b.edit(at, s, f, why, SignIn, func(old []byte) []byte {
 		return withVariable(old, name, value, path.Ext(at) != ".conf" && path.Base(at) != "environment")
 	})
 }
@@ -40,11 +40,12 @@ func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value, why str
 // its line, and nothing else.
 func (b *builder) unset(s desk.Surface, f desk.Facet, of reading.Origin) error {
 	b.unsetting[of.Key] = true
-	return b.edit(of.Path, s, f, "take out "+of.Key+", which overrules what is set in files", func(old []byte) []byte { return withoutVariable(old, of.Key) })
+	return b.edit(of.Path, s, f, "take out "+of.Key+", which overrules what is set in files", SignIn, func(old []byte) []byte { return withoutVariable(old, of.Key) })
 }
 
-// edit adds the operation that changes a file of the session's environment.
-func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, change func(old []byte) []byte) error {
+// edit adds the operation that changes a file that is no list of facets: one of the
+// session's environment, or of grants.
+func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, seen Effect, change func(old []byte) []byte) error {
 	p, err := b.resolve(at)
 	if err != nil {
 		return err
@@ -53,6 +54,9 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, chan
 		if op := &b.plan.Ops[i]; op.Kind == Write && op.Path == p {
 			op.Content = change(op.Content)
 			op.After = fileState(op.Content, op.After.Mode)
+			if !strings.Contains(op.Why, why) {
+				op.Why += ", and " + why
+			}
 			return nil
 		}
 	}
@@ -73,7 +77,7 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, chan
 	content := change(old)
 	b.add(Op{
 		Kind: Write, Path: p, Before: before, After: fileState(content, mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Why: why, Effect: EffectOf("session"),
+		Surface: s.ID, Facet: f.Name, Why: why, Effect: seen,
 	})
 	return nil
 }

@@ -37,6 +37,42 @@ func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 // ErrNotGranted: it lies where the program may not look.
 var ErrNotGranted = errors.New("it is not in what the program is granted")
 
+// Grantable is the smallest folder of the home that the program of a lookup has to
+// be granted so that it finds what a name leads to; "" if that would not do, or
+// nothing is missing.
+func Grantable(d *desk.Desk, l desk.Lookup, name string) string {
+	if l.Grants == nil {
+		return ""
+	}
+	if _, err := Find(d, l, name); err == nil {
+		return ""
+	}
+	free := l
+	free.Grants = nil
+	at, err := find(d, free, name)
+	if err != nil || at == "" {
+		return ""
+	}
+	if base := path.Dir(at); !granted(d, l, desk.Name(base)) {
+		return base // what lies in it is not even looked for
+	}
+	real, err := d.Tree().Resolve(desk.Name(at))
+	if err != nil || !d.Mine(desk.Path(real)) {
+		return ""
+	}
+	return desk.Path(real)
+}
+
+// TooWide are grants of a lookup that let its program see more than pieces: the
+// whole home, or what all programs keep there (common practice, no source).
+func TooWide(d *desk.Desk, l desk.Lookup) []string {
+	if l.Grants == nil {
+		return nil
+	}
+	wide := slices.Concat([]string{"/", d.HomePath, path.Dir(d.HomePath), path.Join(d.HomePath, ".local")}, d.Expand("{config}"), d.Expand("{data}"))
+	return slices.DeleteFunc(Grants(d, l), func(folder string) bool { return !slices.Contains(wide, path.Clean(folder)) })
+}
+
 // bases are the folders that a lookup searches, as names of the desk's tree.
 func bases(d *desk.Desk, l desk.Lookup) []string {
 	all := d.Folders(l.Folders)

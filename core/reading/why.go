@@ -43,6 +43,14 @@ func Switch(d *desk.Desk, s desk.Surface, f desk.Facet) string {
 	return ""
 }
 
+// linkedOut is what to do about a piece that a program sees only a link to.
+func linkedOut(d *desk.Desk, l desk.Lookup, name string) string {
+	if folder := Grantable(d, l, name); folder != "" {
+		return fmt.Sprintf("Grant %s, where it leads, or put a copy where the program may look.", d.Show(folder))
+	}
+	return "Put a copy of it where the program may look, instead of a link."
+}
+
 // kinds are what lookups look for, as one writes it.
 var kinds = map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture"}
 
@@ -51,7 +59,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	missing := errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere)
 	switch {
 	case errors.Is(err, ErrNotGranted):
-		return &Problem{Code: GrantMissing, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Put a copy of it where the program may look, instead of a link."}
+		return &Problem{Code: GrantMissing, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: linkedOut(d, f.Lookup, name)}
 	case !missing:
 		return &Problem{Code: BrokenPiece, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Install it anew, or choose another."}
 	case f.Lookup.Kind == "font":

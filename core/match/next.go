@@ -1,0 +1,119 @@
+package match
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+)
+
+// Todo is one thing to do so that more of a desk is as wanted.
+type Todo struct {
+	Kind     string         // restart, draft, or what else a remedy is
+	Restart  string         // of a restart: program, shell, session, machine
+	Facet    string         // of what is to be put on the draft
+	Want     string         // the same
+	Surfaces []desk.Surface // that it is about
+	Text     string         // of any other: what to do
+	Cells    int            // that would be as wanted then
+	Weight   int            // how much of them shows
+}
+
+// Score is how much of what is asked a desk shows, by how much of it one sees.
+type Score struct {
+	Has, Of       int // weight
+	Follow, Asked int // cells
+}
+
+// Percent is the score as a share of 100; a desk that is asked nothing has all.
+func (s Score) Percent() int {
+	if s.Of == 0 {
+		return 100
+	}
+	return 100 * s.Has / s.Of
+}
+
+// How much of a screen surfaces and facets take, against each other: common
+// practice, no source.
+var (
+	kindShows  = map[string]int{"shell": 3, "toolkit": 3, "display": 2, "frames": 2, "sandbox": 1, "login": 1}
+	facetShows = map[string]int{
+		desk.FacetBackdrop: 5, desk.FacetWidgets: 4, desk.FacetDark: 4, desk.FacetIcons: 3, desk.FacetFont: 3, desk.FacetBar: 3,
+		desk.FacetAccent: 2, desk.FacetPointer: 2, desk.FacetPointerSize: 2, desk.FacetLogin: 2,
+	}
+)
+
+func (c Cell) weight() int {
+	return cmp.Or(kindShows[c.Surface.Kind], 1) * cmp.Or(facetShows[c.Facet], 1)
+}
+
+// Score weighs what is as wanted against all that is asked and could be.
+func (b Board) Score() Score {
+	var s Score
+	for _, t := range b.Threads {
+		for _, c := range t.Cells {
+			switch c.State {
+			case NotHere, Unasked, CannotFollow:
+				continue
+			case Follows:
+				s.Has += c.weight()
+				s.Follow++
+			}
+			s.Of += c.weight()
+			s.Asked++
+		}
+	}
+	return s
+}
+
+var restarts = []string{"program", "shell", "session", "machine"}
+
+// Next lists what to do, each thing once, what would show most before the others;
+// restarts come last, in the order in which to make them, for what is set before
+// them shows with them.
+func (b Board) Next() []Todo {
+	var out []Todo
+	for _, t := range b.Threads {
+		for _, c := range t.Cells {
+			if c.Remedy.Kind == "" || c.State == Follows {
+				continue
+			}
+			todo := Todo{Kind: c.Remedy.Kind, Text: c.Remedy.Text}
+			switch {
+			case c.State == Pending:
+				todo.Restart, todo.Text = c.Reading.Pending, ""
+			case c.Remedy.Kind == "draft" && c.Want != "":
+				todo.Facet, todo.Want, todo.Text = c.Facet, c.Want, ""
+			}
+			i := slices.IndexFunc(out, func(o Todo) bool {
+				return o.Kind == todo.Kind && o.Restart == todo.Restart && o.Facet == todo.Facet && o.Text == todo.Text
+			})
+			if i < 0 {
+				i = len(out)
+				out = append(out, todo)
+			}
+			out[i].Cells++
+			out[i].Weight += c.weight()
+			if !slices.ContainsFunc(out[i].Surfaces, func(s desk.Surface) bool { return s.ID == c.Surface.ID }) {
+				out[i].Surfaces = append(out[i].Surfaces, c.Surface)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Todo) int {
+		return cmp.Or(
+			cmp.Compare(slices.Index(restarts, a.Restart), slices.Index(restarts, b.Restart)),
+			cmp.Compare(b.Weight, a.Weight),
+		)
+	})
+	return out
+}
+
+// Titles names the surfaces.
+func (t Todo) Titles() string {
+	var out []string
+	for _, s := range t.Surfaces {
+		out = append(out, s.Title)
+	}
+	return strings.Join(out, ", ")
+}
