@@ -7,8 +7,8 @@ export CGO_ENABLED ?= 0
 
 test: deps
 	$(GO) build ./...
-	$(GO) test $$($(GO) list ./... | grep -v -e /truth -e /core/plan$$)
-	$(GO) test -v ./core/plan ./truth # says what was let go wrong, and how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test $$($(GO) list ./... | grep -v -e /truth -e /core/plan$$)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./core/plan ./truth # says what was let go wrong, and how much was compared
 
 # Readings held against the real programs in many more generated homes: 20,000
 # comparisons and the table of them.
@@ -20,8 +20,8 @@ truth: deps
 # histories.
 torture: deps
 	$(GO) test -v ./core/plan -count 1 -timeout 60m -run 'TestFaults' -args -torture 12
-	$(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
-	$(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
 lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }

@@ -29,7 +29,7 @@ import (
 )
 
 var (
-	sequences = flag.Int("sequences", 24, "how many random histories are lived through")
+	sequences = flag.Int("sequences", 12, "how many random histories are lived through")
 	seeded    = flag.Uint64("seed", 0, "where they start from; 0: by the clock")
 )
 

@@ -161,6 +161,7 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) {
 	}
 	page := changeOf(f, p)
 	page.Then = whyAddress(f.Desk, at.Surface, at.Facet)
+	page.To = page.Then + "/apply"
 	s.page(w, r, http.StatusOK, "review", page)
 }
 

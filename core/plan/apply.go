@@ -310,7 +310,7 @@ func (x *run) forward(ctx context.Context) error {
 
 // cannotWrite reports whether an error is that of a place, not of a plan.
 func cannotWrite(err error) bool {
-	return notFolder(err) || errors.Is(err, fs.ErrPermission) || slices.ContainsFunc([]error{syscall.EROFS, syscall.ENOSPC, syscall.EDQUOT, syscall.EIO}, func(e error) bool { return errors.Is(err, e) })
+	return notFolder(err) || errors.Is(err, fs.ErrPermission) || slices.ContainsFunc([]error{syscall.EROFS, syscall.ENOSPC, syscall.EDQUOT, syscall.EIO, syscall.ENOTDIR}, func(e error) bool { return errors.Is(err, e) })
 }
 
 func (x *run) step() {
@@ -644,8 +644,6 @@ func (x *run) unremove(k disk, name, temp string, now State, op Op) error {
 	return k.move(temp, name)
 }
 
-var errGone = errors.New("there is no folder any more above")
-
 // open returns the folder a path may be written in, the home or the system,
 // and the path's name below it. Nothing outside can be reached through it, and
 // nothing by way of a link.
@@ -661,9 +659,8 @@ func (x *run) open(p string) (disk, string, error) {
 	rel, err := filepath.Rel(at, p)
 	name := filepath.ToSlash(rel)
 	if err == nil {
-		var plain bool
-		if plain, err = k.plain(name); err == nil && !plain {
-			err = fmt.Errorf("%w: %w %s", ErrChanged, errGone, x.d.Show(p))
+		if err = k.above(name); errors.Is(err, ErrChanged) {
+			err = fmt.Errorf("%w, above %s", err, x.d.Show(p))
 		}
 	}
 	if err != nil {

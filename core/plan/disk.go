@@ -2,6 +2,7 @@ package plan
 
 import (
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path"
@@ -51,20 +52,25 @@ func (k disk) call(call, name, to string) error {
 	return k.before(c)
 }
 
-// plain reports whether the folders above name are folders, not links that lead
-// elsewhere.
-func (k disk) plain(name string) (bool, error) {
+// above looks at the folders above name: one that has become a link, or that is no
+// folder, is [errGone].
+func (k disk) above(name string) error {
 	for dir := path.Dir(name); dir != "."; dir = path.Dir(dir) {
 		fi, err := k.root.Lstat(dir)
-		if err != nil && !errors.Is(err, fs.ErrNotExist) {
-			return false, err
-		}
-		if err == nil && !fi.IsDir() {
-			return false, nil
+		switch {
+		case errors.Is(err, fs.ErrNotExist) || notFolder(err):
+		case err != nil:
+			return err
+		case fi.Mode()&fs.ModeSymlink != 0:
+			return fmt.Errorf("%w: %w", ErrChanged, errGone)
+		case !fi.IsDir():
+			return fmt.Errorf("%w: %w", errGone, syscall.ENOTDIR)
 		}
 	}
-	return true, nil
+	return nil
 }
+
+var errGone = errors.New("what was a folder above it is none")
 
 func (k disk) mkdir(name string) error {
 	if err := k.call("mkdir", name, ""); err != nil {
