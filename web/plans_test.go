@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"fmt"
 	"net/url"
 	"os"
 	"strings"
@@ -26,8 +27,10 @@ func (b *browser) edit(name, old, now string) {
 	require.NoError(b.t, os.WriteFile(b.home(name), []byte(strings.Replace(text, old, now, 1)), 0o644))
 }
 
-// briefly makes trying take as few seconds as it may.
-func (b *browser) briefly() { b.is(`document.querySelector('[data-key="e"]').value = "3"`) }
+// briefly makes trying take so many seconds.
+func (b *browser) briefly(seconds int) {
+	b.is(fmt.Sprintf(`document.querySelector('[data-key="e"]').value = "%d"`, seconds))
+}
 
 // TestPlansByMouse leaves an operation out, tries what is left and lets it run
 // out, goes back for one surface, and settles what was edited since.
@@ -46,7 +49,7 @@ func TestPlansByMouse(t *testing.T) {
 	require.Contains(t, b.text(".bar-foot"), "1 operation left out")
 	b.keep("review")
 
-	b.briefly()
+	b.briefly(12)
 	b.click(`[data-key="e"]`)
 	b.at("Match")
 	require.Contains(t, b.text("#trial"), "You are trying Wear Marram on Avocet")
@@ -115,7 +118,7 @@ func TestPlansByKeyboard(t *testing.T) {
 	b.until(`document.querySelector("#answer.is-open")`)
 	require.Contains(t, b.text(".bar-foot"), "1 operation left out")
 	b.until(`document.activeElement.innerText.includes("gtk-3.0/settings.ini")`)
-	b.briefly()
+	b.briefly(3)
 	b.leads("Match", "e")
 	b.until(`!document.querySelector("#trial") && document.body.innerText.includes("not kept in time")`)
 	b.at("Match")

@@ -98,7 +98,7 @@ func TestStoryByMouse(t *testing.T) {
 	b.click("#pack-Shingle [data-choose]")
 	b.at("Compose")
 	b.until(`!document.querySelector("#strip").hidden`)
-	require.Contains(t, b.text("#strip"), "4 files")
+	require.Contains(t, b.text("#strip"), "5 files")
 	draft := b.picture()
 	folder := base64.StdEncoding.EncodeToString([]byte(b.file(".local/share/icons/Shingle/48x48/places/folder-documents.png")))
 	require.True(t, strings.Contains(draft, folder), "the picture shows the pack's own file")
