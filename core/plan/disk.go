@@ -121,11 +121,20 @@ func (k disk) swap(a, b string) error {
 	// A file system that cannot: b is never missing meanwhile, and what was
 	// there has a second name.
 	aside := a + besides
+	if err := k.call("link", aside, ""); err != nil {
+		return err
+	}
 	if err := k.root.Link(b, aside); err != nil {
 		return err
 	}
+	if err := k.call("rename", a, b); err != nil {
+		return err
+	}
 	if err := k.root.Rename(a, b); err != nil {
-		return errors.Join(err, k.root.Remove(aside))
+		return err
+	}
+	if err := k.call("rename", aside, a); err != nil {
+		return err
 	}
 	return k.root.Rename(aside, a)
 }
@@ -139,11 +148,13 @@ func (k disk) renameat(a, b string, flags uint) error {
 		return err
 	}
 	defer dir.Close()
-	if err := unix.Renameat2(int(dir.Fd()), path.Base(a), int(dir.Fd()), path.Base(b), flags); err != nil {
+	if err := renameat2(int(dir.Fd()), path.Base(a), int(dir.Fd()), path.Base(b), flags); err != nil {
 		return &fs.PathError{Op: "rename", Path: b, Err: err}
 	}
 	return nil
 }
+
+var renameat2 = unix.Renameat2 // but for a test, as on a file system that cannot
 
 func unknownFlag(err error) bool {
 	return errors.Is(err, unix.EINVAL) || errors.Is(err, unix.ENOSYS) || errors.Is(err, unix.ENOTSUP)

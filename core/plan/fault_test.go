@@ -203,11 +203,27 @@ func (x *trial) dies(plan.Call) error {
 // is in it, and it is as the history says.
 func TestFaults(t *testing.T) {
 	first, points := seed(t), map[string]int{}
-	for _, kind := range slices.Sorted(maps.Keys(kinds)) {
+	goWrong(t, slices.Sorted(maps.Keys(kinds)), slices.Sorted(maps.Keys(wrongs)), first, points)
+	again := plan.WithoutExchange()
+	defer again()
+	goWrong(t, []string{"dress", "undress"}, []string{"fails", "is killed", "is killed, and so is the next start"}, first, points)
+	again()
+	total := 0
+	for _, way := range slices.Sorted(maps.Keys(points)) {
+		t.Logf("%5d × a call %s", points[way], way)
+		total += points[way]
+	}
+	require.Greater(t, total, 500)
+	t.Logf("%5d points of failure; each left the home as before or as wanted", total)
+}
+
+// goWrong tries each way at each call of each kind of plan, and counts the points.
+func goWrong(t *testing.T, which, ways []string, first uint64, points map[string]int) {
+	for _, kind := range which {
 		clean := newSmall(t)
 		require.NoError(t, clean.apply(kinds[kind](t, clean)))
 		after := clean.look(false)
-		for _, way := range slices.Sorted(maps.Keys(wrongs)) {
+		for _, way := range ways {
 			var b *bench
 			var before map[string]string
 			var p plan.Plan
@@ -247,13 +263,6 @@ func TestFaults(t *testing.T) {
 			}
 		}
 	}
-	total := 0
-	for _, way := range slices.Sorted(maps.Keys(points)) {
-		t.Logf("%5d × a call %s", points[way], way)
-		total += points[way]
-	}
-	require.Greater(t, total, 500)
-	t.Logf("%5d points of failure; each left the home as before or as wanted", total)
 }
 
 // TestFaultsOfOthers lets somebody else write, take away or link elsewhere what a
