@@ -65,15 +65,24 @@ func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
 	return way, nil
 }
 
-func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) {
-	f, err := s.frame(r, "review", "history", "Go back")
+// ofCheckpoint is the frame of a page about an entry of the history, and the way
+// back that its address tells; without them the page has failed.
+func (s *Server) ofCheckpoint(w http.ResponseWriter, r *http.Request, page, title string) (Frame, app.Way, bool) {
+	f, err := s.frame(r, page, "history", title)
 	if err != nil {
 		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return f, app.Way{}, false
 	}
 	way, err := wayOf(r, chi.URLParam(r, "checkpoint"))
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
+	}
+	return f, way, err == nil
+}
+
+func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) {
+	f, way, ok := s.ofCheckpoint(w, r, "review", "Go back")
+	if !ok {
 		return
 	}
 	rv, err := s.App.ReviewBack(f.Desk, way, r.URL.Query()["out"])

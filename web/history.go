@@ -47,14 +47,8 @@ type lossPage struct {
 }
 
 func (s *Server) reviewLetGo(w http.ResponseWriter, r *http.Request) {
-	f, err := s.frame(r, "loss", "history", "Let go")
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	way, err := wayOf(r, chi.URLParam(r, "checkpoint"))
-	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
+	f, way, ok := s.ofCheckpoint(w, r, "loss", "Let go")
+	if !ok {
 		return
 	}
 	loss, err := s.App.LossOf(f.Desk, way.Checkpoint)

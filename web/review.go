@@ -312,11 +312,11 @@ type matchPage struct {
 	Threads []threadView
 	Open    int // cells that do not follow
 	Score   match.Score
-	Next    []todoView // what to do, what shows most first
+	Next    []stepView // what to do, what shows most first
 }
 
-type todoView struct {
-	match.Todo
+type stepView struct {
+	match.Step
 	Says    string         // a restart in words, or what is wanted as pages write it
 	Can     []desk.Surface // of a restart: those that Ivelt can make
 	OnDraft bool           // it is on the draft already
@@ -387,12 +387,12 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 		}
 	}
 	page.Score = board.Score()
-	for _, todo := range board.Next() {
-		v := todoView{Todo: todo, Says: valueSays(f.Desk.Desk, todo.Facet, todo.Want), OnDraft: isDraft}
-		if todo.Restart != "" {
-			v.Says = string(plan.EffectOf(todo.Restart))
+	for _, step := range board.Next() {
+		v := stepView{Step: step, Says: valueSays(f.Desk.Desk, step.Facet, step.Want), OnDraft: isDraft}
+		if step.Restart != "" {
+			v.Says = string(plan.EffectOf(step.Restart))
 		}
-		for _, s := range todo.Surfaces {
+		for _, s := range step.Surfaces {
 			if f.Desk.CanRestart(s.ID) {
 				v.Can = append(v.Can, s)
 			}

@@ -8,8 +8,8 @@ import (
 	"ivelt/core/desk"
 )
 
-// Todo is one thing to do so that more of a desk is as wanted.
-type Todo struct {
+// Step is one thing to do so that more of a desk is as wanted.
+type Step struct {
 	Kind     string         // restart, draft, or what else a remedy is
 	Restart  string         // of a restart: program, shell, session, machine
 	Facet    string         // of what is to be put on the draft
@@ -72,26 +72,26 @@ var restarts = []string{"program", "shell", "session", "machine"}
 // Next lists what to do, each thing once, what would show most before the others;
 // restarts come last, in the order in which to make them, for what is set before
 // them shows with them.
-func (b Board) Next() []Todo {
-	var out []Todo
+func (b Board) Next() []Step {
+	var out []Step
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
 			if c.Remedy.Kind == "" || c.State == Follows {
 				continue
 			}
-			todo := Todo{Kind: c.Remedy.Kind, Text: c.Remedy.Text}
+			step := Step{Kind: c.Remedy.Kind, Text: c.Remedy.Text}
 			switch {
 			case c.State == Pending:
-				todo.Restart, todo.Text = c.Reading.Pending, ""
+				step.Restart, step.Text = c.Reading.Pending, ""
 			case c.Remedy.Kind == "draft" && c.Want != "":
-				todo.Facet, todo.Want, todo.Text = c.Facet, c.Want, ""
+				step.Facet, step.Want, step.Text = c.Facet, c.Want, ""
 			}
-			i := slices.IndexFunc(out, func(o Todo) bool {
-				return o.Kind == todo.Kind && o.Restart == todo.Restart && o.Facet == todo.Facet && o.Text == todo.Text
+			i := slices.IndexFunc(out, func(o Step) bool {
+				return o.Kind == step.Kind && o.Restart == step.Restart && o.Facet == step.Facet && o.Text == step.Text
 			})
 			if i < 0 {
 				i = len(out)
-				out = append(out, todo)
+				out = append(out, step)
 			}
 			out[i].Cells++
 			out[i].Weight += c.weight()
@@ -100,7 +100,7 @@ func (b Board) Next() []Todo {
 			}
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Todo) int {
+	slices.SortStableFunc(out, func(a, b Step) int {
 		return cmp.Or(
 			cmp.Compare(slices.Index(restarts, a.Restart), slices.Index(restarts, b.Restart)),
 			cmp.Compare(b.Weight, a.Weight),
@@ -110,7 +110,7 @@ func (b Board) Next() []Todo {
 }
 
 // Titles names the surfaces.
-func (t Todo) Titles() string {
+func (t Step) Titles() string {
 	var out []string
 	for _, s := range t.Surfaces {
 		out = append(out, s.Title)

@@ -1,0 +1,173 @@
+package plan
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"path/filepath"
+	"slices"
+	"syscall"
+)
+
+// cannotWrite reports whether an error is that of a place, not of a plan.
+func cannotWrite(err error) bool {
+	return notFolder(err) || errors.Is(err, fs.ErrPermission) || slices.ContainsFunc([]error{syscall.EROFS, syscall.ENOSPC, syscall.EDQUOT, syscall.EIO, syscall.ENOTDIR}, func(e error) bool { return errors.Is(err, e) })
+}
+
+func (x *run) step() {
+	x.done++
+	x.Progress(x.done, x.total)
+}
+
+func (x *run) do(ctx context.Context, i int, op Op) error {
+	k, name, err := x.open(op.Path)
+	if err != nil {
+		return err
+	}
+	defer k.close()
+	temp := x.temp(name, i)
+	switch op.Kind {
+	case Folder:
+		defer x.step()
+		if err := k.mkdir(name); err != nil && !errors.Is(err, fs.ErrExist) {
+			return err
+		}
+		return k.syncFolder(path.Dir(name))
+	case Write:
+		defer x.step()
+		return x.write(k, name, temp, op)
+	case Link:
+		defer x.step()
+		if err := k.symlink(op.After.Hash, name); err != nil {
+			return x.inTheWay(err, op)
+		}
+		return k.syncFolder(path.Dir(name))
+	case Copy:
+		return x.copy(ctx, k, name, temp, op)
+	case Remove:
+		defer x.step()
+		return x.remove(k, name, temp, op)
+	}
+	return fmt.Errorf("unknown operation %q", op.Kind)
+}
+
+// inTheWay says what it means that something is where nothing should be.
+func (x *run) inTheWay(err error, op Op) error {
+	if errors.Is(err, fs.ErrExist) {
+		return fmt.Errorf("%w: %s is there now", ErrChanged, x.d.Show(op.Path))
+	}
+	return err
+}
+
+// temp names what an operation works on before it is in its place. The name is
+// known from the plan alone, so that a later start can clear it away.
+func (x *run) temp(name string, i int) string {
+	return path.Join(path.Dir(name), fmt.Sprintf(".ivelt-%s-%d", x.plan.ID, i))
+}
+
+// write puts a file in its place. What was there changes places with it in one
+// step and is looked at only then, so that nothing is written over that came in
+// at the last moment; it is cleared away when the plan has come through.
+func (x *run) write(k disk, name, temp string, op Op) error {
+	as := ""
+	if op.Before.Kind != "" {
+		as = name
+	}
+	if err := k.put(temp, op.Content, op.After.Mode, op.After.ModTime, as); err != nil {
+		return err
+	}
+	if op.Before.Kind == "" {
+		if err := k.move(temp, name); err != nil {
+			return x.inTheWay(err, op)
+		}
+		return k.syncFolder(path.Dir(name))
+	}
+	if err := k.swap(temp, name); err != nil {
+		return err
+	}
+	was, err := x.lookAt(k, temp)
+	if err == nil && !was.Is(op.Before) {
+		err = fmt.Errorf("%w: %s", ErrChanged, x.d.Show(op.Path))
+	}
+	if err != nil {
+		return errors.Join(err, k.swap(temp, name))
+	}
+	return k.syncFolder(path.Dir(name))
+}
+
+func (x *run) lookAt(k disk, name string) (State, error) { return lookAt(k.host(name)) }
+
+func (x *run) copy(ctx context.Context, k disk, name, temp string, op Op) error {
+	p, err := x.parcel(ctx, *op.Source)
+	if err != nil {
+		return err
+	}
+	c, err := readPiece(p, *op.Source)
+	if err != nil {
+		return err
+	}
+	m, err := c.write(ctx, k, temp, x.step)
+	if err == nil && m.hash() != op.After.Hash {
+		err = fmt.Errorf("%w: look at it again", ErrParcel)
+	}
+	if err == nil {
+		err = k.syncAll()
+	}
+	if err != nil {
+		return err
+	}
+	if err := k.move(temp, name); err != nil {
+		return x.inTheWay(err, op)
+	}
+	return k.syncFolder(path.Dir(name))
+}
+
+// remove puts what is to go out of sight only, so that it can come back whole:
+// finish deletes it.
+func (x *run) remove(k disk, name, temp string, op Op) error {
+	if op.IsFolder() {
+		return nil // finish removes it, if nothing is in it by then
+	}
+	if err := k.move(name, temp); err != nil {
+		return err
+	}
+	changed := false
+	if op.Before.Kind == "tree" {
+		s, err := stampOf(k.host(temp))
+		changed = err != nil || s != x.stamps[op.Path]
+	} else {
+		now, err := x.lookAt(k, temp)
+		changed = err != nil || !now.Is(op.Before)
+	}
+	if changed {
+		return errors.Join(fmt.Errorf("%w: %s", ErrChanged, x.d.Show(op.Path)), k.move(temp, name))
+	}
+	return k.syncFolder(path.Dir(name))
+}
+
+// open returns the folder a path may be written in, the home or the system,
+// and the path's name below it. Nothing outside can be reached through it, and
+// nothing by way of a link.
+func (x *run) open(p string) (disk, string, error) {
+	top, at := x.d.System, "/"
+	if x.d.Mine(p) {
+		top, at = x.d.Home, x.d.HomePath
+	}
+	k, err := openDisk(top, x.Before)
+	if err != nil {
+		return k, "", err
+	}
+	rel, err := filepath.Rel(at, p)
+	name := filepath.ToSlash(rel)
+	if err == nil {
+		if err = k.above(name); errors.Is(err, ErrChanged) {
+			err = fmt.Errorf("%w, above %s", err, x.d.Show(p))
+		}
+	}
+	if err != nil {
+		k.close()
+	}
+	return k, name, err
+}
