@@ -46,6 +46,10 @@ type Desk struct {
 	*desk.Desk
 	// Restarts start a surface's program again, by surface, where Ivelt can.
 	Restarts map[string]func() error
+	// Screens draw what a login screen shows now, as SVG, by surface, and Console
+	// does what is typed about one on a text console, where that is simulated.
+	Screens map[string]func() ([]byte, error)
+	Console func(surface, line string) (answer string, err error)
 	// Refresh makes the desk's programs look into folders anew, where they
 	// keep a cache of what is in them; kind is that of the pieces there. Nil
 	// if nothing keeps one.
@@ -224,15 +228,16 @@ func parseOutfit(row store.Outfit, err error) (outfit.Outfit, error) {
 	return outfit.Parse(row.Text)
 }
 
-// Wanted is what the match board holds the desk against: the draft, or what it
-// was last dressed in.
-func (a *App) Wanted(d *Desk) (o outfit.Outfit, isDraft bool, err error) {
-	o, err = a.Draft(d)
-	if err != nil || len(o.Choices) > 0 {
-		return o, true, err
+// Wanted is what the match board holds the desk against: what it was last dressed
+// in, and the draft over it.
+func (a *App) Wanted(d *Desk) (o, draft outfit.Outfit, err error) {
+	if draft, err = a.Draft(d); err != nil {
+		return o, draft, err
 	}
-	o, err = a.Worn(d)
-	return o, false, err
+	if o, err = a.Worn(d); err == nil && len(draft.Choices) > 0 {
+		o = o.Over(draft)
+	}
+	return o, draft, err
 }
 
 // ReviewStep plans the edit of one source of a reading, see [plan.Say].

@@ -77,8 +77,8 @@ func (a *App) draftIsWorn(d *Desk) error {
 }
 
 // Dress starts putting an outfit on that is no draft; the draft stays.
-func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Duration) (plan.Plan, *Job, error) {
-	p, _, err := a.dressPlan(ctx, d, o)
+func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Duration, opt plan.Options) (plan.Plan, *Job, error) {
+	p, _, err := a.dressPlan(ctx, d, o, opt)
 	if err != nil {
 		return plan.Plan{}, nil, err
 	}
@@ -94,10 +94,7 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.O
 	if err != nil {
 		return err
 	}
-	for _, f := range o.Facets() {
-		worn = worn.With(f, o.Want(f))
-	}
-	worn.Name = o.Name
+	worn = worn.Over(o)
 	done := store.Applied{Try: try, Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
 	first, err := a.fittings(d, o)
 	if err != nil {
@@ -247,14 +244,22 @@ func (a *App) Rename(d *Desk, p, name string) error {
 // CanRestart reports whether Ivelt can start a surface's program again.
 func (d *Desk) CanRestart(surface string) bool { return d.Restarts[surface] != nil }
 
-// Restart starts a surface's program again, if Ivelt can.
-func (a *App) Restart(d *Desk, surface string) error {
+// ErrWouldFail: what is to be started again would not come up.
+var ErrWouldFail = errors.New("it would not come up")
+
+// Restart starts a surface's program again, if Ivelt can. A login screen, or a
+// shell, that would not come up is left running unless it is forced, with an
+// error that wraps [ErrWouldFail].
+func (a *App) Restart(d *Desk, surface string, force bool) error {
 	s, ok := d.Surface(surface)
 	if !ok {
 		return fmt.Errorf("%s has no surface %q", d.Title, surface)
 	}
 	if !d.CanRestart(surface) {
 		return fmt.Errorf("%s cannot be restarted from here: they read their settings when they start. Do it yourself and look again", s.Title)
+	}
+	if p := reading.Fatal(d.Desk, s); p != nil && !force {
+		return fmt.Errorf("%s was not started again: %w. %s %s", s.Title, ErrWouldFail, p.Text, p.Remedy)
 	}
 	if err := d.Restarts[surface](); err != nil {
 		return err

@@ -11,6 +11,7 @@ import (
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/core/reading"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -138,7 +139,7 @@ func FitOf(d *desk.Desk, e market.Entry) []Fit {
 		default:
 			continue
 		}
-		if made := e.MadeFor[s.ID]; made != "" && s.Version != "" && made != s.Version {
+		if made := e.MadeFor[s.ID]; made != "" && s.Version != "" && !reading.Fits(made, s.Version) {
 			f.Risk, f.Why = true, fmt.Sprintf("it was made for %s %s, and this desk has %s: it may not fit, or take the program down", s.Title, made, s.Version)
 		}
 		out = append(out, f)

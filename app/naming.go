@@ -12,6 +12,7 @@ import (
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
+	"ivelt/core/reading"
 	"ivelt/store"
 )
 
@@ -79,7 +80,7 @@ func settingsFiles(d *desk.Desk) []string {
 	for _, s := range d.Surfaces {
 		for _, f := range s.Facets {
 			for _, src := range f.Sources {
-				for _, p := range d.Expand(src.Path) { // a variable has none
+				for _, p := range reading.Places(d, s, src) { // a variable has none
 					if p != "" && !slices.Contains(out, p) {
 						out = append(out, p)
 					}

@@ -29,7 +29,7 @@ type Answer struct {
 func (a Answer) Of() int { return a.Follow + a.Later + a.Cannot + len(a.Open) }
 
 // Review plans the draft, less the operations at some paths.
-func (a *App) Review(ctx context.Context, d *Desk, left []string) (Reviewed, error) {
+func (a *App) Review(ctx context.Context, d *Desk, left []string, opt plan.Options) (Reviewed, error) {
 	o, err := a.Draft(d)
 	if err != nil {
 		return Reviewed{}, err
@@ -37,7 +37,7 @@ func (a *App) Review(ctx context.Context, d *Desk, left []string) (Reviewed, err
 	if len(o.Choices) == 0 {
 		return Reviewed{}, errors.New("the draft is empty: choose something in Compose first")
 	}
-	whole, _, err := a.dressPlan(ctx, d, o)
+	whole, _, err := a.dressPlan(ctx, d, o, opt)
 	if err != nil {
 		return Reviewed{}, err
 	}

@@ -5,12 +5,14 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 	"unicode"
 
 	"ivelt/core/colour"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/reading"
 	"ivelt/store"
 )
 
@@ -230,6 +232,18 @@ func (c *catalogue) wants(q Query) func(*card) bool {
 	}
 }
 
+var fitted sync.Map // what was found of a range and a version
+
+// madeForIt is [reading.Fits], which is asked the same of thousands of entries.
+func madeForIt(said, version string) bool {
+	if known, ok := fitted.Load(said + "\x00" + version); ok {
+		return known.(bool)
+	}
+	fits := reading.Fits(said, version)
+	fitted.Store(said+"\x00"+version, fits)
+	return fits
+}
+
 // fits returns whether some surface of a desk would be dressed by an entry, and
 // none of them needs another version.
 func (c *catalogue) fits(d *Desk) func(*card) bool {
@@ -257,7 +271,7 @@ func (c *catalogue) fits(d *Desk) func(*card) bool {
 		}
 		for _, made := range strings.Fields(c.made[e.id]) {
 			surface, version, _ := strings.Cut(made, "=")
-			if have := versions[surface]; have != "" && have != version {
+			if have := versions[surface]; have != "" && !madeForIt(version, have) {
 				return false
 			}
 		}

@@ -344,7 +344,7 @@ func (a *App) ToPlace(d *Desk, o outfit.Outfit) ([]string, error) {
 }
 
 // dressPlan is the plan for a draft, with what it has to put in place.
-func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Plan, []fitting, error) {
+func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit, opt plan.Options) (plan.Plan, []fitting, error) {
 	all, err := a.fittings(d, o)
 	if err != nil {
 		return plan.Plan{}, nil, err
@@ -361,7 +361,7 @@ func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Pla
 		}
 		first = append(first, plan.Fitting{Parcel: p, Placings: placings})
 	}
-	pl, err := plan.DressWith(ctx, d.Desk, a.Trying(d, o), o, first)
+	pl, err := plan.DressWith(ctx, d.Desk, a.Trying(d, o), o, first, opt)
 	return pl, all, err
 }
 

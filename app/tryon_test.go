@@ -69,7 +69,7 @@ func TestTryingOn(t *testing.T) {
 	require.True(t, ok)
 	require.Equal(t, sha, wear.Tried)
 
-	reviewed, err := a.Review(t.Context(), of, nil)
+	reviewed, err := a.Review(t.Context(), of, nil, plan.Options{})
 	require.NoError(t, err)
 	p := reviewed.Plan
 	var order []string

@@ -50,11 +50,14 @@ func windowTheme(name, about string, c themeColours, pad int, dark *themeColours
 	}
 	sheet := func(c themeColours) []byte { return filled(themeSheet, c) }
 	out := files{
-		"index.theme":        fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
-		"gtk-2.0/gtkrc":      filled(resourceFile, c),
-		"gtk-3.0/gtk.css":    sheet(c),
-		"gtk-4.0/gtk.css":    sheet(c),
-		"quayside/shell.css": filled(shellSheet, c),
+		"index.theme":         fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
+		"gtk-2.0/gtkrc":       filled(resourceFile, c),
+		"gtk-3.0/gtk.css":     sheet(c),
+		"gtk-4.0/gtk.css":     sheet(c),
+		"quayside/shell.css":  filled(shellSheet, c),
+		"quayside/shell.conf": []byte("[Shell]\nVersions=>= 3, < 4\n"),
+		"samphire/bar.css":    filled(shellSheet, c),
+		"withy/frame.css":     filled(shellSheet, c),
 	}
 	if dark != nil {
 		out["gtk-3.0/gtk-dark.css"] = sheet(*dark)

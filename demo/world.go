@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"maps"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -21,17 +22,73 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "17"
+const worldVersion = "18"
 
 // World is the demo world on disk.
 type World struct {
 	Dir    string
 	Market string // folder of Strandline
 	Avocet *desk.Desk
-	Shell  standin.Quayside
-	Caches standin.Caches
-	Login  standin.Lantern
+	Dunlin *desk.Desk
 }
+
+// Desks are the desks of the world.
+func (w *World) Desks() []*desk.Desk { return []*desk.Desk{w.Avocet, w.Dunlin} }
+
+// Desk returns the desk of that name, nil if there is none.
+func (w *World) Desk(id string) *desk.Desk {
+	for _, d := range w.Desks() {
+		if d.ID == id {
+			return d
+		}
+	}
+	return nil
+}
+
+// drawnBy are the stand-ins that draw a surface, where that has another name.
+var drawnBy = map[string]string{"creel-desk": "creel"}
+
+// Outside is where a desk's stand-ins run.
+func Outside(d *desk.Desk) standin.Desk { return standin.Desk{Home: d.Home, System: d.System} }
+
+// Restarts are the programs that can be started again on a desk, by surface.
+func Restarts(d *desk.Desk) map[string]func() error {
+	out := map[string]func() error{}
+	for _, s := range d.Surfaces {
+		id := s.ID
+		if other := drawnBy[id]; other != "" {
+			id = other
+		}
+		if p, ok := standin.Named(id); ok {
+			out[s.ID] = func() error { return p.Start(Outside(d)) }
+		}
+	}
+	return out
+}
+
+// Screens draw what the login screens of a desk show now, by surface.
+func Screens(d *desk.Desk) map[string]func() ([]byte, error) {
+	out := map[string]func() ([]byte, error){}
+	for _, s := range d.Surfaces {
+		if p, ok := standin.Named(s.ID); ok && s.Greeter != nil {
+			out[s.ID] = func() ([]byte, error) { return p.Screen(Outside(d)) }
+		}
+	}
+	return out
+}
+
+// Console does what is typed on a text console of a desk about a login screen.
+func Console(d *desk.Desk, surface, line string) (string, error) {
+	s, _ := d.Surface(surface)
+	p, ok := standin.Named(surface)
+	if !ok || s.Greeter == nil {
+		return "", errors.New("there is no such login screen")
+	}
+	return p.Type(Outside(d), s.Greeter.Again, line)
+}
+
+// Caches are what programs of a desk remember.
+func Caches(d *desk.Desk) standin.Caches { return standin.Caches{Home: d.Home, Host: d.HostPath} }
 
 // ErrForeign: the folder has something else in it.
 var ErrForeign = errors.New("not a folder of the demo world")
@@ -55,14 +112,17 @@ func Open(dir string, fresh bool) (*World, error) {
 			return nil, err
 		}
 	}
-	home, system := filepath.Join(dir, "avocet/home"), filepath.Join(dir, "avocet/system")
-	d, err := desk.Open("avocet", home, system, homePath)
-	if err != nil {
-		return nil, err
+	w := &World{Dir: dir, Market: filepath.Join(dir, "strandline")}
+	for id, to := range map[string]**desk.Desk{"avocet": &w.Avocet, "dunlin": &w.Dunlin} {
+		d, err := desk.Open(id, filepath.Join(dir, id, "home"), filepath.Join(dir, id, "system"), homePath)
+		if err != nil {
+			return nil, err
+		}
+		d.Title, d.Writable = strings.ToUpper(id[:1])+id[1:], true
+		d.Surfaces = d.Present(append(desk.Builtin(), standin.Surfaces()...))
+		*to = d
 	}
-	d.Title, d.Writable = "Avocet", true
-	d.Surfaces = d.Present(append(desk.Builtin(), standin.Surfaces()...))
-	return &World{dir, filepath.Join(dir, "strandline"), d, standin.Quayside{Home: home, System: system}, standin.Caches{Home: home, Host: d.HostPath}, standin.Lantern{System: system}}, nil
+	return w, nil
 }
 
 const (
@@ -73,7 +133,7 @@ const (
 // remake builds everything anew. The stamp is written last, so that a world
 // cut short is made again.
 func remake(dir string) error {
-	for _, part := range []string{stamp, "avocet", "strandline", "data"} {
+	for _, part := range []string{stamp, "avocet", "dunlin", "strandline", "data"} {
 		if err := os.RemoveAll(filepath.Join(dir, part)); err != nil {
 			return err
 		}
@@ -88,6 +148,7 @@ func remake(dir string) error {
 	var g errgroup.Group
 	g.Go(func() error { return WriteMarket(filepath.Join(dir, "strandline")) })
 	g.Go(func() error { return makeAvocet(filepath.Join(dir, "avocet")) })
+	g.Go(func() error { return makeDunlin(filepath.Join(dir, "dunlin")) })
 	if err := g.Wait(); err != nil {
 		return fmt.Errorf("make the demo world: %w", err)
 	}
@@ -100,14 +161,8 @@ var programsCSV string
 func makeAvocet(dir string) error {
 	home, system := filepath.Join(dir, "home"), filepath.Join(dir, "system")
 	tree := files{}
-	for i, line := range strings.Split(strings.TrimSpace(programsCSV), "\n") {
-		f := strings.Split(line, ",")
-		if i == 0 {
-			continue
-		}
-		tree["usr/share/applications/"+f[0]+".desktop"] = fmt.Appendf(nil,
-			"[Desktop Entry]\nType=Application\nName=%s\nComment=%s\nExec=%s %%F\nIcon=%s\nCategories=%s;\nTerminal=false\n", f[1], f[4], f[0], f[2], f[3])
-	}
+	tree.programs("quayside", "coracle", "bittern", "sbin/lantern")
+	tree.entries()
 	for _, p := range []pack{foreshorePack(), marramPack()} {
 		f, err := p.make()
 		if err != nil {
@@ -138,7 +193,7 @@ func makeAvocet(dir string) error {
 	tree["etc/machine-id"] = []byte("7f1c0a9b5d2e4c3fa8b6d1e0c9a7b5f3\n")
 	tree["etc/lantern/lantern.conf"] = []byte("# Lantern reads this when it starts.\n[Greeter]\ntheme=Slack-Water\nsession=quayside\n")
 	tree["usr/share/wayland-sessions/quayside.desktop"] = []byte("[Desktop Entry]\nType=Application\nName=Quayside\nExec=quayside\n")
-	login, err := loginThemes()
+	login, err := loginThemes("login.theme")
 	if err != nil {
 		return err
 	}
@@ -156,23 +211,11 @@ func makeAvocet(dir string) error {
 		}
 		tree["sys/class/drm/card0-"+socket+"/status"], tree["sys/class/drm/card0-"+socket+"/modes"] = []byte(status), []byte(mode)
 	}
-	for name, b := range tree {
-		if err := put(filepath.Join(system, name), b); err != nil {
-			return err
-		}
+	for program, folders := range map[string]string{"org.tidewatch.Logbook": "Logbook", "org.tidewatch.Charts": "Charts"} {
+		tree["var/lib/coracle/programs/"+program+".desktop"] = fmt.Appendf(nil, "[Desktop Entry]\nType=Application\nName=%s\nExec=coracle run %s\n", folders, program)
 	}
-	if err := os.MkdirAll(filepath.Join(system, homePath), 0o755); err != nil {
+	if err := settle(home, system, tree, homeFiles); err != nil {
 		return err
-	}
-	for _, name := range slices.Sorted(maps.Keys(homeFiles)) {
-		if err := put(filepath.Join(home, name), []byte(homeFiles[name])); err != nil {
-			return err
-		}
-	}
-	for _, folder := range []string{"Desktop", "Documents", "Downloads", "Music", "Pictures", "Videos", "Projects", "Public", "Templates"} {
-		if err := os.MkdirAll(filepath.Join(home, folder), 0o755); err != nil {
-			return err
-		}
 	}
 	reeds, err := kit()
 	if err != nil {
@@ -185,15 +228,72 @@ func makeAvocet(dir string) error {
 	if err := write(filepath.Join(home, "Downloads/reedbed-kit-0.4.zip"), b); err != nil {
 		return err
 	}
-	if err := (standin.Lantern{System: system}).Start(); err != nil {
+	return start(home, system, standin.Quayside, standin.Lantern, standin.Bittern)
+}
+
+// settle writes a desk's system and home.
+func settle(home, system string, tree files, mine map[string]string) error {
+	for name, b := range tree {
+		if err := put(filepath.Join(system, name), b); err != nil {
+			return err
+		}
+		if program := path.Dir(name); program == "usr/bin" || program == "usr/sbin" {
+			if err := os.Chmod(filepath.Join(system, name), 0o755); err != nil {
+				return err
+			}
+		}
+	}
+	if err := os.MkdirAll(filepath.Join(system, homePath), 0o755); err != nil {
 		return err
 	}
-	return standin.Quayside{Home: home, System: system}.Start()
+	for _, name := range slices.Sorted(maps.Keys(mine)) {
+		if err := put(filepath.Join(home, name), []byte(mine[name])); err != nil {
+			return err
+		}
+	}
+	for _, folder := range []string{"Desktop", "Documents", "Downloads", "Music", "Pictures", "Videos", "Projects", "Public", "Templates"} {
+		if err := os.MkdirAll(filepath.Join(home, folder), 0o755); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// start starts programs of a desk, as signing in does.
+func start(home, system string, programs ...standin.Program) error {
+	for _, p := range programs {
+		if err := p.Start(standin.Desk{Home: home, System: system}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// programs are files that can be run, in usr/bin unless a folder is named.
+func (f files) programs(names ...string) {
+	for _, name := range names {
+		if !strings.Contains(name, "/") {
+			name = "bin/" + name
+		}
+		f["usr/"+name] = []byte("#!/bin/sh\n# A program of the demo: that it is here says that the desk has it.\n")
+	}
+}
+
+// entries are the programs that one starts.
+func (f files) entries() {
+	for i, line := range strings.Split(strings.TrimSpace(programsCSV), "\n") {
+		c := strings.Split(line, ",")
+		if i == 0 {
+			continue
+		}
+		f["usr/share/applications/"+c[0]+".desktop"] = fmt.Appendf(nil,
+			"[Desktop Entry]\nType=Application\nName=%s\nComment=%s\nExec=%s %%F\nIcon=%s\nCategories=%s;\nTerminal=false\n", c[1], c[4], c[0], c[2], c[3])
+	}
 }
 
 // loginThemes are those that the desk comes with: one that it shows, one that is
 // whole, and one that lacks the picture it names.
-func loginThemes() (files, error) {
+func loginThemes(description string) (files, error) {
 	out, err := lamplight()
 	if err != nil {
 		return nil, err
@@ -204,7 +304,7 @@ func loginThemes() (files, error) {
 		"Night-Tide":  "Backdrop=backdrop.png\nInk=#e9e4d4\nPanel=#16242b\n",
 		"Wreckers":    "Backdrop=backdrop.png\nInk=#f0e0c0\nPanel=#402018\n",
 	} {
-		out[name+"/login.theme"] = []byte("[Login Theme]\nName=" + strings.ReplaceAll(name, "-", " ") + "\nVersion=1.0\n" + says)
+		out[name+"/"+description] = []byte("[Login Theme]\nName=" + strings.ReplaceAll(name, "-", " ") + "\nVersion=1.0\n" + says)
 	}
 	return out, nil
 }

@@ -56,11 +56,11 @@ func BenchmarkPlan(b *testing.B) {
 		begun := time.Now()
 		fresh, err := parcel.Open(b.Context(), file, parcel.Options{})
 		require.NoError(b, err)
-		_, err = plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}})
+		_, err = plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}}, plan.Options{})
 		require.NoError(b, err)
 		since(&planned, begun)
 		begun = time.Now()
-		made, err := plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}})
+		made, err := plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}}, plan.Options{})
 		require.NoError(b, err)
 		since(&again, begun)
 

@@ -76,8 +76,12 @@ func stageIn(t *testing.T, dir string) *stage {
 	s := &stage{t: t, world: w, market: &standin.Market{Dir: w.Market}, dir: dir}
 	market := httptest.NewServer(s.market)
 	t.Cleanup(market.Close)
-	d := &app.Desk{Desk: w.Avocet, Restarts: map[string]func() error{"quayside": w.Shell.Start, "lantern": w.Login.Start}, Refresh: w.Caches.Refresh}
-	s.app, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
+	var desks []*app.Desk
+	for _, d := range w.Desks() {
+		desks = append(desks, &app.Desk{Desk: d, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
+			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) }})
+	}
+	s.app, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: desks, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.app.Close() })
 	s.app.Markets.Fresh, s.app.Markets.Backoff = 0, 10*time.Millisecond

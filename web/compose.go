@@ -145,7 +145,19 @@ func (s *Server) choose(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	s.draftChanged(w, r)
+	switch then := r.FormValue("then"); {
+	case then == "match":
+		to(w, r, "/d/"+d.ID+"/match")
+	case then != "":
+		surface, ok := d.Surface(then)
+		if !ok || surfacePage(d, surface) == "" {
+			s.fail(w, r, http.StatusBadRequest, errNothingToDo)
+			return
+		}
+		to(w, r, surfacePage(d, surface))
+	default:
+		s.draftChanged(w, r)
+	}
 }
 
 func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) {

@@ -2,11 +2,9 @@ package web
 
 import (
 	"bytes"
-	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,8 +14,8 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
-	"ivelt/core/match"
 	"ivelt/core/plan"
+	"ivelt/core/reading"
 )
 
 type reviewPage struct {
@@ -37,7 +35,9 @@ type reviewPage struct {
 	Try       bool        // it can be tried
 	Back      *backView   // of a going back
 	Caches    []string    // folders of which programs' caches are made anew
-	Copies    bool        // it copies something, so that a script alone is not all
+	CanForce  bool        // something would not come up, and can be forced
+	Forced    bool
+	Copies    bool // it copies something, so that a script alone is not all
 }
 
 type opGroup struct {
@@ -114,13 +114,20 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	reviewed, err := s.App.Review(r.Context(), f.Desk, r.URL.Query()["out"])
+	reviewed, err := s.App.Review(r.Context(), f.Desk, r.URL.Query()["out"], plan.Options{Force: r.URL.Query().Get("force") != ""})
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
 	page := s.reviewOf(r, f, reviewed)
 	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
+	page.Forced = r.URL.Query().Get("force") != ""
+	for _, b := range reviewed.Whole.Blocked {
+		surface, _ := f.Desk.Surface(b.Surface)
+		of, _ := surface.Facet(b.Facet)
+		fails := surface.Greeter != nil || errors.Is(reading.Check(f.Desk.Desk, surface, of, f.Draft.WantOn(surface.ID, of.Name)), reading.ErrVersion)
+		page.CanForce = page.CanForce || fails && !page.Forced
+	}
 	s.page(w, r, http.StatusOK, "review", page)
 }
 
@@ -168,7 +175,7 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage 
 			if slices.ContainsFunc(rv.Plan.Blocked, func(b plan.Blocked) bool { return b.Surface == c.Surface.ID && b.Facet == c.Facet }) {
 				continue // that is said already
 			}
-			page.Answer.Cells = append(page.Answer.Cells, cellOf(f.Desk, c, false))
+			page.Answer.Cells = append(page.Answer.Cells, cellOf(f.Desk, c, f.Draft))
 		}
 	}
 	return page
@@ -304,142 +311,4 @@ func (s *Server) keep(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.showJob(w, r, d.ID, job)
-}
-
-type matchPage struct {
-	Frame
-	Against string // what the board holds the desk against
-	Threads []threadView
-	Open    int // cells that do not follow
-	Score   match.Score
-	Next    []stepView // what to do, what shows most first
-}
-
-type stepView struct {
-	match.Step
-	Says    string         // a restart in words, or what is wanted as pages write it
-	Can     []desk.Surface // of a restart: those that Ivelt can make
-	OnDraft bool           // it is on the draft already
-}
-
-type threadView struct {
-	match.Thread
-	Cells []cellView
-	Still bool   // nothing is asked and nothing is wrong
-	Wants string // as pages write it
-}
-
-type cellView struct {
-	match.Cell
-	Desk    *app.Desk
-	Bead    string
-	Why     string // address of the page that tells why
-	Says    string // the state in words
-	Shows   string // the value as pages write it
-	OnDraft bool   // what is wanted is on the draft already
-}
-
-func (s *Server) match(w http.ResponseWriter, r *http.Request) {
-	f, err := s.frame(r, "match", "match", "Match")
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	page, err := s.matchView(f)
-	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
-	}
-	s.page(w, r, http.StatusOK, "match", page)
-}
-
-func (s *Server) matchView(f Frame) (matchPage, error) {
-	o, isDraft, err := s.App.Wanted(f.Desk)
-	if err != nil {
-		return matchPage{}, err
-	}
-	page := matchPage{Frame: f}
-	switch {
-	case len(o.Choices) == 0:
-	case isDraft:
-		page.Against = "the draft, " + o.Name
-	default:
-		page.Against = o.Name
-	}
-	board := match.Of(f.Desk.Desk, o)
-	for _, t := range board.Threads {
-		tv := threadView{Thread: t, Still: t.Want == "", Wants: valueSays(f.Desk.Desk, t.Facet, t.Want)}
-		for _, c := range t.Cells {
-			if c.State == match.NotHere {
-				continue // no station
-			}
-			v := cellOf(f.Desk, c, isDraft)
-			tv.Still = tv.Still && c.State == match.Unasked
-			switch c.State {
-			case match.Follows, match.Unasked, match.NotHere, match.CannotFollow:
-			default:
-				page.Open++
-			}
-			tv.Cells = append(tv.Cells, v)
-		}
-		if len(tv.Cells) > 0 {
-			page.Threads = append(page.Threads, tv)
-		}
-	}
-	page.Score = board.Score()
-	for _, step := range board.Next() {
-		v := stepView{Step: step, Says: valueSays(f.Desk.Desk, step.Facet, step.Want), OnDraft: isDraft}
-		if step.Restart != "" {
-			v.Says = string(plan.EffectOf(step.Restart))
-		}
-		for _, s := range step.Surfaces {
-			if f.Desk.CanRestart(s.ID) {
-				v.Can = append(v.Can, s)
-			}
-		}
-		page.Next = append(page.Next, v)
-	}
-	// What is asked for comes first.
-	slices.SortStableFunc(page.Threads, func(a, b threadView) int { return cmp.Compare(bit(a.Still), bit(b.Still)) })
-	return page, nil
-}
-
-// cellOf is a cell as pages show it.
-func cellOf(d *app.Desk, c match.Cell, isDraft bool) cellView {
-	return cellView{
-		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Shows: valueSays(d.Desk, c.Facet, c.Reading.Value),
-		OnDraft: isDraft && c.Remedy.Kind == "draft",
-		Bead:    "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
-	}
-}
-
-var says = map[match.State]string{
-	match.Follows: "follows", match.Differs: "shows something else", match.Broken: "cannot use what it is told",
-	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no such thing", match.NotFound: "cannot find it", match.CannotFollow: "cannot follow",
-}
-
-func bit(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
-}
-
-func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	if err := r.ParseForm(); err != nil || len(r.Form["surface"]) == 0 {
-		s.fail(w, r, http.StatusBadRequest, errNothingToDo)
-		return
-	}
-	for _, surface := range r.Form["surface"] {
-		if err := s.App.Restart(d, surface); err != nil {
-			s.fail(w, r, http.StatusBadRequest, err)
-			return
-		}
-	}
-	to(w, r, "/d/"+d.ID+"/match")
 }

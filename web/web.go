@@ -114,7 +114,18 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/match", s.match)
 		r.Get("/why/{surface}/{facet}", s.why)
 		r.Post("/why/{surface}/{facet}", s.whyStep)
-		r.Post("/why/{surface}/{facet}/apply", s.applyStep)
+		r.Post("/mend", s.mend)
+		r.Post("/step", s.applyStep)
+		r.Post("/except", s.except)
+		r.Post("/draft/all", s.takeAll)
+		r.Post("/draft/worn", s.wearDraft)
+		r.Get("/login/{surface}", s.login)
+		r.Get("/login/{surface}/screen.svg", s.loginScreen)
+		r.Post("/login/{surface}/type", s.loginType)
+		r.Get("/sandbox/{surface}", s.sandbox)
+		r.Post("/sandbox/{surface}", s.changeGrant)
+		r.Get("/terminal/{surface}", s.terminal)
+		r.Post("/terminal/{surface}", s.changeTerminal)
 		r.Get("/source", s.source)
 		r.Post("/restart", s.restart)
 		r.Get("/history", s.history)
@@ -207,6 +218,23 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	return f, nil
 }
 
+// Others are the desks besides this one, with the address of the same stage there.
+func (f Frame) Others() []pickView {
+	var out []pickView
+	for i, d := range f.Desks {
+		stage := f.Stage
+		if stage == "" {
+			stage = "find"
+		}
+		v := pickView{Title: d.Title, Address: "/d/" + d.ID + "/" + stage, Here: d == f.Desk}
+		if i > 0 && f.Desks[i-1] == f.Desk || i == 0 && f.Desks[len(f.Desks)-1] == f.Desk {
+			v.Next = len(f.Desks) > 1
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
 // Facets lists what the draft has, for its side list.
 func (f Frame) Facets() []FacetRow {
 	var out []FacetRow
@@ -222,7 +250,11 @@ func (f Frame) Facets() []FacetRow {
 func (f Frame) AsIs() string {
 	var out []string
 	for _, t := range desk.Facets {
-		if f.Draft.Want(t.Name) == "" {
+		has := slices.ContainsFunc(f.Desk.Surfaces, func(s desk.Surface) bool {
+			_, ok := s.Facet(t.Name)
+			return ok
+		})
+		if has && f.Draft.Want(t.Name) == "" {
 			out = append(out, lower(t.Title))
 		}
 	}
@@ -340,6 +372,11 @@ var funcs = template.FuncMap{
 	"day":   func(t time.Time) string { return t.Format("Mon 2 Jan 2006, 15:04") },
 	"many":  many,
 	"title": desk.FacetTitle,
+	"pair":  func(of, with any) map[string]any { return map[string]any{"Of": of, "With": with} },
+	"isFrame": func(v any) bool {
+		_, pair := v.(map[string]any)
+		return !pair
+	},
 	"of":    func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
 	"some":  some,
 	"left":  left,

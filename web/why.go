@@ -27,6 +27,7 @@ type whyPage struct {
 	Aspects  []pickView // that the surface has
 	Rungs    []rungView
 	Places   []placeView
+	Asked    string // what is asked of the facet everywhere
 	Cannot   string // why the surface cannot be told of the facet
 }
 
@@ -35,6 +36,7 @@ type pickView struct {
 	Title, Address string
 	Here           bool
 	State          match.State
+	Next           bool // it is the one after this, for the key that goes on
 }
 
 type rungView struct {
@@ -90,21 +92,22 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 	if !ok || !has {
 		return whyPage{}, errors.New("this desk has no such surface, or nothing is known of that for it")
 	}
-	o, isDraft, err := s.App.Wanted(d)
+	o, draft, err := s.App.Wanted(d)
 	if err != nil {
 		return whyPage{}, err
 	}
-	cell := match.Hold(d.Desk, surface, facet, o.Want(facet))
-	page := whyPage{Frame: f, Cell: cellOf(d, cell, isDraft), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
+	board := match.Of(d.Desk, o)
+	cell, _ := board.Cell(id, facet)
+	page := whyPage{Frame: f, Cell: cellOf(d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
 	page.Title = page.Of + ", " + surface.Title
 	for _, other := range d.Surfaces {
 		if _, has := other.Facet(facet); has {
-			page.Surfaces = append(page.Surfaces, pickView{other.Title, whyAddress(d, other.ID, facet), other.ID == id, match.Hold(d.Desk, other, facet, o.Want(facet)).State})
+			page.Surfaces = append(page.Surfaces, pickView{Title: other.Title, Address: whyAddress(d, other.ID, facet), Here: other.ID == id, State: stateOf(board, other.ID, facet)})
 		}
 	}
 	for _, info := range desk.Facets {
 		if _, has := surface.Facet(info.Name); has {
-			page.Aspects = append(page.Aspects, pickView{info.Title, whyAddress(d, id, info.Name), info.Name == facet, match.Hold(d.Desk, surface, info.Name, o.Want(info.Name)).State})
+			page.Aspects = append(page.Aspects, pickView{Title: info.Title, Address: whyAddress(d, id, info.Name), Here: info.Name == facet, State: stateOf(board, id, info.Name)})
 		}
 	}
 	for _, step := range cell.Reading.Chain {
@@ -114,6 +117,11 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 		page.Places = append(page.Places, placeView{p, d.Show(p.Path), placeSays[p.State]})
 	}
 	return page, nil
+}
+
+func stateOf(b match.Board, surface, facet string) match.State {
+	c, _ := b.Cell(surface, facet)
+	return c.State
 }
 
 func (s *Server) rung(d *app.Desk, step reading.Step, facet string, cell match.Cell) rungView {
@@ -159,23 +167,5 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	page := changeOf(f, p)
-	page.Then = whyAddress(f.Desk, at.Surface, at.Facet)
-	page.To = page.Then + "/apply"
-	s.page(w, r, http.StatusOK, "review", page)
-}
-
-// applyStep carries such a plan out.
-func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	job, err := s.App.ApplyStep(d, r.FormValue("plan"), whyAddress(d, chi.URLParam(r, "surface"), chi.URLParam(r, "facet")))
-	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
-	}
-	s.showJob(w, r, d.ID, job)
+	s.stepPage(w, r, f, p, whyAddress(f.Desk, at.Surface, at.Facet))
 }

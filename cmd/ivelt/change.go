@@ -43,7 +43,7 @@ func applyCommand() *cobra.Command {
 	var flags deskFlags
 	var worn outfitFlag
 	var try int
-	var asJSON bool
+	var asJSON, force bool
 	c := &cobra.Command{
 		Use:   "apply [PLAN]",
 		Short: "Put an outfit on a desk that is named, or carry out a plan that was handed over; a checkpoint is made first",
@@ -55,6 +55,7 @@ func applyCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().IntVar(&try, "try", 0, "go back by itself after this many seconds, unless it is kept")
+	c.Flags().BoolVar(&force, "force", false, "set what would keep a login screen or a shell from coming up, too")
 	worn.add(c)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		var p plan.Plan
@@ -76,7 +77,7 @@ func applyCommand() *cobra.Command {
 			if e != nil {
 				return e
 			}
-			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second)
+			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force})
 		}
 		if err != nil {
 			return err

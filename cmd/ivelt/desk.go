@@ -36,10 +36,10 @@ func (f *deskFlags) open() (*desk.Desk, error) {
 		if err != nil {
 			return nil, err
 		}
-		if f.name != w.Avocet.ID {
-			return nil, fmt.Errorf("there is no desk %q; the demo world has %q", f.name, w.Avocet.ID)
+		if d := w.Desk(f.name); d != nil {
+			return d, nil
 		}
-		return w.Avocet, nil
+		return nil, fmt.Errorf("there is no desk %q; the demo world has avocet and dunlin", f.name)
 	case f.home != "":
 		d, err := desk.Open("given", f.home, f.system, "")
 		if err != nil {

@@ -129,8 +129,11 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		own := DemoDesk(w)
-		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{own}, Mind: mindTrial, Before: beforeCall})
+		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: demoDesks(w), Mind: mindTrial, Before: beforeCall})
+		if err != nil {
+			return nil, nil, err
+		}
+		own, err := a.Desk(d.ID)
 		return a, own, err
 	case f.home != "":
 		base, err := dataDir()

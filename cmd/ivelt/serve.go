@@ -26,7 +26,7 @@ func demoCommand() *cobra.Command {
 	var fresh bool
 	c := &cobra.Command{
 		Use:   "demo",
-		Short: "Start with the demo world: the desk Avocet and the market Strandline",
+		Short: "Start with the demo world: the desks Avocet and Dunlin and the market Strandline",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			l, err := listen(addr)
@@ -53,7 +53,7 @@ func demoCommand() *cobra.Command {
 			defer strandline.Close()
 			a, err := app.New(app.Config{
 				Dir:    filepath.Join(dir, "data"),
-				Desks:  []*app.Desk{DemoDesk(w)},
+				Desks:  demoDesks(w),
 				Market: "http://" + market.Addr().String(),
 				Mind:   mindTrial,
 			})
@@ -72,9 +72,16 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
-// DemoDesk is Avocet with what the demo can restart on it.
-func DemoDesk(w *demo.World) *app.Desk {
-	return &app.Desk{Desk: w.Avocet, Refresh: w.Caches.Refresh, Restarts: map[string]func() error{"quayside": w.Shell.Start, "lantern": w.Login.Start}}
+// demoDesks are the desks of the demo world with what can be done there.
+func demoDesks(w *demo.World) []*app.Desk {
+	var out []*app.Desk
+	for _, d := range w.Desks() {
+		out = append(out, &app.Desk{
+			Desk: d, Refresh: demo.Caches(d).Refresh, Restarts: demo.Restarts(d), Screens: demo.Screens(d),
+			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) },
+		})
+	}
+	return out
 }
 
 func serveCommand() *cobra.Command {

@@ -32,7 +32,23 @@ const (
 	FacetOpacity      = "opacity"       // of the bar, percent
 	FacetBlur         = "blur"          // of what is behind the bar, px
 	FacetBackdrop     = "backdrop"      // a picture, by its full path
+	FacetFrame        = "frame"         // the theme of window frames, where they are set apart
+	FacetNotices      = "notices"       // the theme of notices, where they are set apart
+	FacetMenuIcon     = "menu-icon"     // the picture on the menu's button, by its full path
+	FacetEffects      = "effects"       // how much moves when windows open and close
+	FacetWorkspaces   = "workspaces"    // how many there are
+	FacetPalette      = "palette"       // the colours of the terminal
+	FacetGround       = "ground"        // of the terminal: how far it hides what is behind it, percent
+	FacetEdges        = "edges"         // whether the terminal has its menu and scroll bars
+	FacetProfile      = "profile"       // the profile that the terminal opens with
+	FacetStart        = "start"         // the program that the terminal starts in it, by its full path
 	FacetLogin        = "login"         // the theme of the login screen
+	FacetLoginGround  = "login-ground"  // its backdrop, by its full path
+	FacetPerson       = "person"        // the picture of the person on it, by its full path
+	FacetPane         = "pane"          // whether it offers sessions and languages
+	FacetNumLock      = "num-lock"      // whether it switches the number keys on
+	FacetSession      = "session"       // the session that it starts
+	FacetSignIn       = "sign-in"       // whether it asks who it is
 )
 
 // Takes is what kind of value a facet takes.
@@ -47,6 +63,8 @@ const (
 	TakesButtons Takes = "buttons" // "menu:minimize,maximize,close"
 	TakesNumber  Takes = "number"  // a whole number
 	TakesWord    Takes = "word"    // one of FacetInfo.Words
+	TakesName    Takes = "name"    // of something that is described in a file of that name
+	TakesProgram Takes = "program" // the path of a program, with what it is given
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -81,7 +99,23 @@ var Facets = []FacetInfo{
 	{FacetOpacity, "Bar's opacity", TakesNumber, 0, 100, "%", nil},
 	{FacetBlur, "Blur behind it", TakesNumber, 0, 64, "px", nil},
 	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
+	{FacetFrame, "Frames", TakesPiece, 0, 0, "", nil},
+	{FacetNotices, "Notices", TakesPiece, 0, 0, "", nil},
+	{FacetMenuIcon, "Menu's picture", TakesPicture, 0, 0, "", nil},
+	{FacetEffects, "Effects", TakesWord, 0, 0, "", []string{"none", "few", "all"}},
+	{FacetWorkspaces, "Workspaces", TakesNumber, 1, 12, "", nil},
+	{FacetPalette, "Terminal palette", TakesPiece, 0, 0, "", nil},
+	{FacetGround, "Terminal's opacity", TakesNumber, 20, 100, "%", nil},
+	{FacetEdges, "Terminal's bars", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
+	{FacetProfile, "Terminal profile", TakesName, 0, 0, "", nil},
+	{FacetStart, "Start program", TakesProgram, 0, 0, "", nil},
 	{FacetLogin, "Login screen", TakesPiece, 0, 0, "", nil},
+	{FacetLoginGround, "Login backdrop", TakesPicture, 0, 0, "", nil},
+	{FacetPerson, "Picture of you", TakesPicture, 0, 0, "", nil},
+	{FacetPane, "Login pane", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
+	{FacetNumLock, "Num lock", TakesWord, 0, 0, "", []string{"on", "off"}},
+	{FacetSession, "Session", TakesName, 0, 0, "", nil},
+	{FacetSignIn, "Signing in", TakesWord, 0, 0, "", []string{"asks", "by itself"}},
 }
 
 // FacetOf returns what is known of a facet.
@@ -135,7 +169,11 @@ func (f FacetInfo) Accepts(value string) error {
 		if family, size := SplitFont(value); family == "" || size < 4 || size > 72 {
 			return bad("a family and a size in points, from 4 to 72")
 		}
-	case TakesPiece:
+	case TakesProgram:
+		if !strings.HasPrefix(value, "/") || strings.ContainsAny(value, "\n;|&<>`$") {
+			return bad("the full path of a program and what it is given, and no shell's words")
+		}
+	case TakesPiece, TakesName:
 		if value == "" || strings.ContainsAny(value, "/\n") {
 			return bad("the name of a piece")
 		}

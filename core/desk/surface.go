@@ -34,6 +34,12 @@ type Surface struct {
 	Parts   []Part            `toml:"part"`    // what of a theme dresses it
 	Bar     *Bar              `toml:"bar"`     // where a shell keeps how its bar is laid out
 	Greeter *Greeter          `toml:"greeter"` // of a login screen: which session it starts
+	Sandbox *Sandbox          `toml:"sandbox"` // of a runtime of sandboxed programs: which there are
+}
+
+// Sandbox says which programs a runtime has.
+type Sandbox struct {
+	Programs []string `toml:"programs"` // folders of ID.desktop, with the place names of [Desk.Expand]
 }
 
 // Greeter says which session a login screen starts, and where sessions are
@@ -110,12 +116,16 @@ type Facet struct {
 	// of several is written. Without it values are as they are written.
 	Values   map[string][]string `toml:"values"`
 	Number   *Range              `toml:"number"`   // what is no whole number in it is passed over
+	Strict   bool                `toml:"strict"`   // what [FacetInfo.Accepts] does not is passed over
 	Fold     bool                `toml:"fold"`     // its values are read whatever their case
 	Sizeless bool                `toml:"sizeless"` // of a font: it takes the family alone
 	Evidence string              `toml:"evidence"` // what the order of sources was read from
 	Sources  []Source            `toml:"source"`   // strongest first
 	Lookup   Lookup              `toml:"lookup"`
-	Loaded   *Source             `toml:"loaded"` // where the running program says what it has loaded
+	// Singles are things that a person sets one by one, each by a key of the
+	// source's group: they do not go with the facet until that is taken out.
+	Singles *Source `toml:"singles"`
+	Loaded  *Source `toml:"loaded"` // where the running program says what it has loaded
 }
 
 // Range is from Least to Most, both in it.
@@ -158,7 +168,7 @@ type Condition struct {
 
 // Lookup says how the surface finds the piece a value names.
 type Lookup struct {
-	Kind    string   `toml:"kind"`     // icon-theme, theme, pointer, font, picture, login
+	Kind    string   `toml:"kind"`     // one of lookups
 	Folders []string `toml:"folders"`  // base folders in order, with the place names of [Desk.Expand]
 	Also    []string `toml:"also"`     // names the surface adds to the one it was told
 	Parts   []string `toml:"parts"`    // of a theme: the folders in it that serve, the best first
@@ -169,10 +179,24 @@ type Lookup struct {
 	// Grants is the list of folders of the home that the program may look into;
 	// without one it looks where it likes.
 	Grants *Source `toml:"grants"`
-	Own    string  `toml:"own"` // of a theme: the person's own sheet, which goes over it
+	// Program is the one of a sandbox runtime that is meant, "" for all: what is
+	// granted to it alone is granted too.
+	Program string `toml:"-"`
+	Own     string `toml:"own"` // of a theme: the person's own sheet, which goes over it
 	// Names of a login theme are the keys of its description, "Group/Key", that
 	// name files it cannot do without.
 	Names []string `toml:"names"`
+	// MadeFor is where a piece says which versions of the program it is made for:
+	// a file in its part for the surface, a group and a key, with a range as
+	// semantic versions are compared.
+	MadeFor *Source `toml:"made-for"`
+	Version string  `toml:"-"` // of the program: the surface's
+	// Cache is the file in an icon pack that programs go by in the folders' stead.
+	Cache string `toml:"cache"`
+	// Within are the folders below which a picture has to lie, if the program does
+	// not get at others; Formats are the kinds of picture it shows, png, jpeg, svg.
+	Within  []string `toml:"within"`
+	Formats []string `toml:"formats"`
 }
 
 // formats are those of sources: key files, GTK 2's resource files, X resources,
@@ -181,6 +205,11 @@ type Lookup struct {
 // that is asked for, colours that a style sheet names, and other surfaces that
 // are followed.
 var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings", "fontconfig", "css", "follows"}
+
+// lookups are the kinds of lookup: those of pieces; "named-file", something that is
+// described in a file of its name, and "palette", one with the colours of a
+// terminal; "program", a file that can be run.
+var lookups = []string{"", "icon-theme", "theme", "pointer", "font", "picture", "login", "palette", "named-file", "program"}
 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")
@@ -301,6 +330,7 @@ func ParseSurface(b []byte) (Surface, error) {
 		if f.Key != "" && len(f.Sources) == 0 {
 			f.fill(s)
 		}
+		f.Lookup.Version = s.Version
 		f.Sources = append(slices.Clone(f.Before), f.Sources...)
 		for _, src := range f.Sources {
 			if !slices.Contains(formats, src.Format) {
@@ -313,10 +343,8 @@ func ParseSurface(b []byte) (Surface, error) {
 		if _, known := FacetOf(f.Name); !known {
 			return s, fmt.Errorf("%w: %s: facet %q is not known", ErrDescriptor, s.ID, f.Name)
 		}
-		switch f.Lookup.Kind {
-		case "", "icon-theme", "theme", "pointer", "font", "picture", "login":
-		default:
-			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use icon-theme, theme, pointer, font, picture or login", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind)
+		if !slices.Contains(lookups, f.Lookup.Kind) {
+			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use one of %s", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind, strings.Join(lookups[1:], ", "))
 		}
 	}
 	return s, nil

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
@@ -24,6 +25,7 @@ const (
 	Unasked  State = "unasked"   // nothing is wanted of this facet
 	NotHere  State = "not-here"  // the surface has no such facet
 	NotFound State = "not-found" // what is wanted is not where this surface looks
+	Excepted State = "excepted"  // the outfit leaves it out
 	// The surface knows nothing like it.
 	CannotFollow State = "cannot-follow"
 )
@@ -37,8 +39,18 @@ type Cell struct {
 	Reading reading.Reading
 	Cause   string // one sentence; "" if the surface follows
 	Code    reading.Code
-	Note    string // of what keeps nothing from following, but is good to know
 	Remedy  Remedy
+	Others  []Remedy // that would do as well
+	Asides  []Aside
+	// Own: the outfit has a value for this surface alone.
+	Own bool
+}
+
+// Aside is what keeps a surface from nothing, and is to be mended all the same.
+type Aside struct {
+	Code   reading.Code
+	Text   string // one sentence or two
+	Remedy Remedy
 }
 
 // Causes besides those of a reading's problem.
@@ -49,14 +61,47 @@ const (
 	SetAgain     reading.Code = "set-again"      // something sets it otherwise at sign-in
 	Shadowed     reading.Code = "shadowed"       // another piece of that name comes first
 	GrantTooWide reading.Code = "grant-too-wide" // a sandboxed program sees more than it needs
+	OwnSetting   reading.Code = "own-setting"    // a setting of the program's own goes before what others follow
+	SecondOne    reading.Code = "second-setting" // a setting that goes with another was forgotten
+	StaleCache   reading.Code = "stale-cache"    // what programs remember of it is older than it
+	WouldBeLost  reading.Code = "would-be-lost"  // an update of its package writes over what was changed
 	// It is set in a file that only an administrator may write.
 	NeedsAdministrator reading.Code = "needs-administrator"
 )
 
 // Remedy is what would mend a cell.
 type Remedy struct {
-	Kind string // "", draft, restart, install, mend
-	Text string
+	Kind  RemedyKind
+	Text  string
+	Facet string // of a draft, with what is to be put on it
+	Want  string // the same, and of what is to be said
+	Path  string // of what is changed, a path of the desk
+	Key   string // in it
+}
+
+// RemedyKind is how a remedy is carried out.
+type RemedyKind string
+
+const (
+	ByDraft   RemedyKind = "draft"   // put something on the draft
+	ByRestart RemedyKind = "restart" // start the program again
+	ByInstall RemedyKind = "install" // put a piece in place
+	ByHand    RemedyKind = "mend"    // by hand
+	BySaying  RemedyKind = "say"     // make one source say something
+	ByOut     RemedyKind = "out"     // take out what one source says
+	ByRemove  RemedyKind = "remove"  // take something away: a copy, a cache
+	ByNarrow  RemedyKind = "narrow"  // grant no more than is needed
+	ByLink    RemedyKind = "link"    // put a link where it is looked for
+	ByAdopt   RemedyKind = "adopt"   // put a copy into the person's own folder
+)
+
+// Planned reports whether a remedy has a plan of its own.
+func (r Remedy) Planned() bool {
+	switch r.Kind {
+	case BySaying, ByOut, ByRemove, ByNarrow, ByLink, ByAdopt:
+		return true
+	}
+	return false
 }
 
 // Finding is a cell that is not as wanted, in the form the command line prints.
@@ -77,7 +122,7 @@ type Thread struct {
 // Whole reports whether every surface that has the facet follows.
 func (t Thread) Whole() bool {
 	for _, c := range t.Cells {
-		if c.State != Follows && c.State != NotHere && c.State != CannotFollow {
+		if !slices.Contains([]State{Follows, NotHere, CannotFollow, Excepted}, c.State) {
 			return false
 		}
 	}
@@ -99,6 +144,32 @@ func (b Board) Thread(facet string) Thread {
 	return Thread{}
 }
 
+// Cell returns the cell of a surface and a facet.
+func (b Board) Cell(surface, facet string) (Cell, bool) {
+	for _, c := range b.Thread(facet).Cells {
+		if c.Surface.ID == surface {
+			return c, true
+		}
+	}
+	return Cell{}, false
+}
+
+// Remedies are all remedies of a cell, the first one first, those of what is said
+// aside last.
+func (c Cell) Remedies() []Remedy {
+	var out []Remedy
+	if c.Remedy.Kind != "" {
+		out = append(out, c.Remedy)
+	}
+	out = append(out, c.Others...)
+	for _, a := range c.Asides {
+		if a.Remedy.Kind != "" {
+			out = append(out, a.Remedy)
+		}
+	}
+	return out
+}
+
 // Of holds a desk against an outfit. Facets the outfit leaves open are held
 // against themselves: they are only found wanting if a surface cannot use what
 // it is told.
@@ -108,11 +179,23 @@ func Of(d *desk.Desk, o outfit.Outfit) Board {
 	for _, f := range desk.Facets {
 		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
 		for _, s := range d.Surfaces {
-			t.Cells = append(t.Cells, Hold(d, s, f.Name, t.Want))
+			t.Cells = append(t.Cells, HoldTo(d, s, f.Name, o))
 		}
 		b.Threads = append(b.Threads, t)
 	}
+	b.forgotten(d, o)
 	return b
+}
+
+// HoldTo holds one surface against what an outfit wants of it for a facet.
+func HoldTo(d *desk.Desk, s desk.Surface, facet string, o outfit.Outfit) Cell {
+	c := Hold(d, s, facet, o.WantOn(s.ID, facet))
+	value, excepted := o.Excepted(s.ID, facet)
+	c.Own = excepted && value != ""
+	if excepted && value == "" && c.State == Unasked {
+		c.State = Excepted
+	}
+	return c
 }
 
 // Hold holds one surface against what an outfit wants of a facet; "" is nothing.
@@ -126,25 +209,15 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	}
 	r := reading.Of(d, s, f)
 	c.Reading = r
-	if len(r.Copies) > 0 {
-		c.Code = Shadowed // if nothing worse is found
-		c.Note = fmt.Sprintf("There is more than one %s: that in %s is used, and that in %s is shadowed by it.", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0])))
-	}
-	if wide := reading.TooWide(d, f.Lookup); len(wide) > 0 {
-		c.Code = GrantTooWide
-		c.Note = fmt.Sprintf("%s may look into all of %s, which is more than it needs. Take that out of %s, and a plan grants the folder of each piece alone.", s.Title, d.Show(wide[0]), d.Show(d.Expand(f.Lookup.Grants.Path)[0]))
-	}
-	for _, step := range r.Chain {
-		if step.State == reading.SignIn && !reading.Same(f, step.Value, r.Value) {
-			c.Code = SetAgain
-			c.Note = fmt.Sprintf("At the next sign-in it will be %s: %s, line %d, sets it then. Take that out to keep %s.", step.Value, d.Show(step.Path), step.Line, quoteEmpty(r.Value))
-		}
-	}
+	c.aside(d, f)
 	if want == "" {
 		c.State = Unasked
 		if r.Problem != nil {
 			c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
-			c.Remedy = Remedy{"draft", r.Problem.Remedy}
+			c.Remedy = Remedy{Kind: ByHand, Text: r.Problem.Remedy}
+			if r.Problem.Code == reading.BrokenSource {
+				c.Remedy.Text = mendSource(d, r)
+			}
 		}
 		return c
 	}
@@ -155,24 +228,29 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	case err != nil:
 		p := reading.Why(d, s, f, want)
 		c.State, c.Cause, c.Code = NotFound, p.Text, p.Code
-		c.Remedy = Remedy{"install", p.Remedy}
+		c.Remedy = Remedy{Kind: ByInstall, Text: p.Remedy}
+		if at := linkable(d, f, want, p); at != "" {
+			c.Remedy = Remedy{Kind: ByLink, Text: fmt.Sprintf("Put a link into %s that leads there.", d.Show(path.Dir(at))), Path: at, Want: p.At}
+		}
 		if p.Code == reading.GrantMissing && reading.Grantable(d, f.Lookup, want) != "" {
-			c.Remedy = Remedy{"draft", p.Remedy + " A plan for " + want + " does so."}
+			c.Remedy = Remedy{Kind: ByDraft, Text: p.Remedy + " A plan for " + want + " does so.", Facet: facet, Want: want}
 		}
 		return c
 	}
 	switch {
 	case r.Problem != nil && r.Problem.Code == "broken-source":
 		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
-		c.Remedy = Remedy{"mend", fmt.Sprintf("Open %s and mend or remove the line; then look again.", brokenAt(d, r))}
+		c.Remedy = Remedy{Kind: ByHand, Text: mendSource(d, r)}
 	case !reading.Same(f, r.Value, want):
 		c.State = Differs
 		c.Cause, c.Code = fmt.Sprintf("%s says %s.", where(d, r.Source), quoteEmpty(r.Value)), Overruled
 		if off := reading.Switch(d, s, f); off != "" && r.Source.Kind == "default" {
 			c.Cause, c.Code = off, SwitchedOff
 		}
-		c.Remedy = Remedy{"draft", "Put " + want + " on the draft, review and apply."}
-		if at := setIn(d, f); at != "" && !d.Mine(at) {
+		c.Remedy = Remedy{Kind: ByDraft, Text: "Put " + want + " on the draft, review and apply.", Facet: facet, Want: want}
+		c.own(d, f)
+		c.profile(d, f)
+		if at := setIn(d, s, f); at != "" && !d.Mine(at) {
 			c.Code = NeedsAdministrator
 			c.Remedy.Text = "Only an administrator may set it, in " + at + ": put " + want + " on the draft, review, and hand that part over."
 		}
@@ -182,21 +260,52 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		if r.Loaded == "" {
 			c.Cause = "Programs that were running when it was changed show what was there before."
 		}
-		c.Remedy = Remedy{"restart", fmt.Sprintf("Restart the %s.", r.Pending)}
+		c.Remedy = Remedy{Kind: ByRestart, Text: fmt.Sprintf("Restart the %s.", r.Pending)}
 	case r.Problem != nil:
 		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
-		c.Remedy = Remedy{"install", r.Problem.Remedy}
+		c.Remedy = Remedy{Kind: ByInstall, Text: r.Problem.Remedy}
+	case len(r.Singles) > 0:
+		c.State, c.Code = Differs, OwnSetting
+		c.Cause = fmt.Sprintf("%s set by hand, in %s, and %s not follow.", named(r.Singles), d.Show(r.Singles[0].Path), do(r.Singles))
+		c.Remedy = Remedy{Kind: ByDraft, Text: "A plan for " + want + " takes that out, and leaves the rest of the file.", Facet: facet, Want: want}
+		for _, one := range r.Singles {
+			c.Others = append(c.Others, Remedy{Kind: ByOut, Text: "Let " + one.Key + " go with the others again.", Path: one.Path, Key: one.Key})
+		}
 	default:
 		c.State = Follows
 	}
 	return c
 }
 
+// linkable is where a link makes a surface find a piece that lies where it does not
+// look; "" if none would do.
+func linkable(d *desk.Desk, f desk.Facet, want string, p *reading.Problem) string {
+	if p.Code != reading.OtherFolder || f.Lookup.Grants != nil {
+		return ""
+	}
+	switch f.Lookup.Kind {
+	case "theme", "icon-theme", "pointer":
+	default:
+		return ""
+	}
+	there := f.Lookup
+	there.Folders = []string{path.Dir(p.At)}
+	if _, err := reading.Find(d, there, want); err != nil {
+		return ""
+	}
+	for _, folder := range d.Folders(f.Lookup.Folders) {
+		if at := path.Join(desk.Path(folder), want); d.Mine(at) && !d.Exists(at) {
+			return at
+		}
+	}
+	return ""
+}
+
 // setIn is the file in which a plan sets a facet, "" if it is in none.
-func setIn(d *desk.Desk, f desk.Facet) string {
+func setIn(d *desk.Desk, s desk.Surface, f desk.Facet) string {
 	for _, src := range f.Sources {
 		if src.Write && src.Path != "" {
-			return d.Expand(src.Path)[0]
+			return reading.PlaceOf(d, s, src, nil)
 		}
 	}
 	return ""
@@ -220,6 +329,10 @@ func where(d *desk.Desk, o reading.Origin) string {
 	return d.Show(o.Path)
 }
 
+func mendSource(d *desk.Desk, r reading.Reading) string {
+	return fmt.Sprintf("Open %s and mend or remove the line; then look again.", brokenAt(d, r))
+}
+
 func brokenAt(d *desk.Desk, r reading.Reading) string {
 	for _, s := range r.Chain {
 		if s.State == reading.Broken {
@@ -236,16 +349,27 @@ func quoteEmpty(s string) string {
 	return s
 }
 
-// Findings lists what is not as wanted.
+// Bad reports whether the cell is not as wanted, whatever is said aside.
+func (c Cell) Bad() bool {
+	return !slices.Contains([]State{Follows, Unasked, NotHere, CannotFollow, Excepted}, c.State)
+}
+
+// Findings lists what is not as wanted, and what is to be mended aside, each
+// once.
 func (b Board) Findings() []Finding {
 	out := []Finding{}
+	said := map[string]bool{}
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
-			switch c.State {
-			case Follows, Unasked, NotHere, CannotFollow:
-				continue
+			if c.Bad() {
+				out = append(out, Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text})
 			}
-			out = append(out, Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text})
+			for _, a := range c.Asides {
+				if !said[a.Text] {
+					out = append(out, Finding{c.Surface.ID, c.Facet, string(a.Code), a.Text, a.Remedy.Text})
+				}
+				said[a.Text] = true
+			}
 		}
 	}
 	return out

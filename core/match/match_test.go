@@ -129,7 +129,7 @@ func TestEveryState(t *testing.T) {
 		{"broken piece", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "opt/spit/icons/P/index.theme": "[Icon Theme]\nName=P\n"}, match.NotFound, "", "install"},
 		{"broken source", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\nx\n", "opt/spit/icons/P/index.theme": pack}, match.Broken, "passes over ~/.config/spit.conf", "mend"},
 		{"nothing wanted", "spit", "", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "opt/spit/icons/P/index.theme": pack}, match.Unasked, "", ""},
-		{"nothing wanted, but broken", "spit", "", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n"}, match.Broken, "named \"P\"", "draft"},
+		{"nothing wanted, but broken", "spit", "", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n"}, match.Broken, "named \"P\"", "mend"},
 	} {
 		d := deskWith(t, c.files)
 		board := match.Of(d, outfit.Outfit{}.With(desk.FacetIcons, c.want))
@@ -141,7 +141,7 @@ func TestEveryState(t *testing.T) {
 		}
 		require.Equal(t, c.state, cell.State, c.what)
 		require.Contains(t, cell.Cause, c.cause, c.what)
-		require.Equal(t, c.remedy, cell.Remedy.Kind, c.what)
+		require.Equal(t, c.remedy, string(cell.Remedy.Kind), c.what)
 		found := false
 		for _, f := range board.Findings() {
 			found = found || f.Surface == c.surface

@@ -10,12 +10,14 @@ import (
 
 // Step is one thing to do so that more of a desk is as wanted.
 type Step struct {
-	Kind     string         // restart, draft, or what else a remedy is
+	Kind     RemedyKind
 	Restart  string         // of a restart: program, shell, session, machine
 	Facet    string         // of what is to be put on the draft
 	Want     string         // the same
 	Surfaces []desk.Surface // that it is about
 	Text     string         // of any other: what to do
+	Path     string         // that it changes, if it has a plan of its own
+	At       string         // the facet whose cell has that plan
 	Cells    int            // that would be as wanted then
 	Weight   int            // how much of them shows
 }
@@ -54,7 +56,7 @@ func (b Board) Score() Score {
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
 			switch c.State {
-			case NotHere, Unasked, CannotFollow:
+			case NotHere, Unasked, CannotFollow, Excepted:
 				continue
 			case Follows:
 				s.Has += c.weight()
@@ -76,27 +78,11 @@ func (b Board) Next() []Step {
 	var out []Step
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
-			if c.Remedy.Kind == "" || c.State == Follows {
-				continue
+			if c.Remedy.Kind != "" && c.State != Follows {
+				out = takeStep(out, c, c.Remedy, c.weight())
 			}
-			step := Step{Kind: c.Remedy.Kind, Text: c.Remedy.Text}
-			switch {
-			case c.State == Pending:
-				step.Restart, step.Text = c.Reading.Pending, ""
-			case c.Remedy.Kind == "draft" && c.Want != "":
-				step.Facet, step.Want, step.Text = c.Facet, c.Want, ""
-			}
-			i := slices.IndexFunc(out, func(o Step) bool {
-				return o.Kind == step.Kind && o.Restart == step.Restart && o.Facet == step.Facet && o.Text == step.Text
-			})
-			if i < 0 {
-				i = len(out)
-				out = append(out, step)
-			}
-			out[i].Cells++
-			out[i].Weight += c.weight()
-			if !slices.ContainsFunc(out[i].Surfaces, func(s desk.Surface) bool { return s.ID == c.Surface.ID }) {
-				out[i].Surfaces = append(out[i].Surfaces, c.Surface)
+			for _, a := range c.Asides {
+				out = takeStep(out, c, a.Remedy, 1)
 			}
 		}
 	}
@@ -106,6 +92,32 @@ func (b Board) Next() []Step {
 			cmp.Compare(b.Weight, a.Weight),
 		)
 	})
+	return out
+}
+
+// takeStep adds what a remedy asks for to the steps, once for all cells.
+func takeStep(out []Step, c Cell, r Remedy, weight int) []Step {
+	step := Step{Kind: r.Kind, Text: r.Text, Path: r.Path}
+	switch {
+	case r.Kind == ByRestart:
+		step.Restart, step.Text = c.Reading.Pending, ""
+	case r.Kind == ByDraft && r.Want != "":
+		step.Facet, step.Want, step.Text = r.Facet, r.Want, ""
+	case r.Planned():
+		step.At = c.Facet
+	}
+	i := slices.IndexFunc(out, func(o Step) bool {
+		return o.Kind == step.Kind && o.Restart == step.Restart && o.Facet == step.Facet && o.Want == step.Want && o.Text == step.Text && o.Path == step.Path
+	})
+	if i < 0 {
+		i = len(out)
+		out = append(out, step)
+	}
+	out[i].Cells++
+	out[i].Weight += weight
+	if !slices.ContainsFunc(out[i].Surfaces, func(s desk.Surface) bool { return s.ID == c.Surface.ID }) {
+		out[i].Surfaces = append(out[i].Surfaces, c.Surface)
+	}
 	return out
 }
 

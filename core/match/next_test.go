@@ -15,8 +15,11 @@ import (
 // order, and a score that doing them all makes whole.
 func TestWhatToDoNext(t *testing.T) {
 	shell, gtk, login := desk.Surface{ID: "shell", Title: "Shell", Kind: "shell"}, desk.Surface{ID: "gtk3", Title: "GTK 3", Kind: "toolkit"}, desk.Surface{ID: "gate", Title: "Gate", Kind: "login"}
-	cell := func(s desk.Surface, facet string, state match.State, kind, text string) match.Cell {
+	cell := func(s desk.Surface, facet string, state match.State, kind match.RemedyKind, text string) match.Cell {
 		c := match.Cell{Surface: s, Facet: facet, Want: "X", State: state, Remedy: match.Remedy{Kind: kind, Text: text}}
+		if kind == match.ByDraft {
+			c.Remedy.Facet, c.Remedy.Want = facet, "X"
+		}
 		if kind == "restart" {
 			c.Reading = reading.Reading{Pending: text}
 		}

@@ -27,11 +27,11 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 	d = d.Glance()
 	var out []Shortfall
 	for _, info := range desk.Facets {
-		want := o.Want(info.Name)
-		if want == "" {
-			continue
-		}
 		for _, s := range d.Surfaces {
+			want := o.WantOn(s.ID, info.Name)
+			if want == "" {
+				continue
+			}
 			why := short(d, o, s, info.Name, want)
 			if why != "" && !slices.ContainsFunc(out, func(f Shortfall) bool { return f.Facet == info.Name && f.Why == why }) {
 				out = append(out, Shortfall{s, info.Name, why})
@@ -71,7 +71,7 @@ func wearing(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet string) (f des
 	if f, ok = s.Facet(facet); !ok {
 		return f, "", false
 	}
-	if name = o.Want(facet); name == "" || reading.Check(d, s, f, name) != nil {
+	if name = o.WantOn(s.ID, facet); name == "" || reading.Check(d, s, f, name) != nil {
 		name = reading.Of(d, s, f).Value
 	}
 	return f, name, true

@@ -13,6 +13,7 @@
 //
 //	[facet.dark]
 //	value = "automatic"
+//	except = { bittern = "dark", lantern = "" } # of one surface; "" stays as it is
 package outfit
 
 import (
@@ -45,6 +46,9 @@ type Choice struct {
 	Piece string  `toml:"piece,omitempty"` // the name programs use
 	Size  float64 `toml:"size,omitempty"`  // points
 	Value string  `toml:"value,omitempty"`
+	// Except are surfaces that are to have another value, "" for whatever they
+	// have.
+	Except map[string]string `toml:"except,omitempty"`
 }
 
 // choiceOf is the choice that a facet's value stands for.
@@ -93,7 +97,12 @@ func Parse(b []byte) (Outfit, error) {
 		if err := info.Accepts(c.text()); err != nil {
 			return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
 		}
-		if choiceOf(info, c.text()) != c {
+		for surface, value := range c.Except {
+			if err := info.Accepts(value); surface == "" || value != "" && err != nil {
+				return Outfit{}, fmt.Errorf("%w: facet %q, except %q: %w", ErrFormat, facet, surface, err)
+			}
+		}
+		if plain := choiceOf(info, c.text()); plain.Piece != c.Piece || plain.Size != c.Size || plain.Value != c.Value {
 			return Outfit{}, fmt.Errorf("%w: facet %q takes %s", ErrFormat, facet, map[bool]string{true: "a piece", false: "a value"}[info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont])
 		}
 	}
@@ -112,7 +121,23 @@ func (o Outfit) Bytes() []byte {
 // Want returns what is chosen for a facet, or "".
 func (o Outfit) Want(facet string) string { return o.Choices[facet].text() }
 
-// With returns a copy in which the facet is as wanted; "" takes it out.
+// WantOn returns what is chosen for a facet on one surface, or "".
+func (o Outfit) WantOn(surface, facet string) string {
+	if value, ok := o.Excepted(surface, facet); ok {
+		return value
+	}
+	return o.Want(facet)
+}
+
+// Excepted returns what one surface is to have in a facet's stead, "" for
+// whatever it has, and whether it is excepted.
+func (o Outfit) Excepted(surface, facet string) (value string, ok bool) {
+	value, ok = o.Choices[facet].Except[surface]
+	return value, ok
+}
+
+// With returns a copy in which the facet is as wanted, its exceptions as they
+// are; "" takes it out.
 func (o Outfit) With(facet, want string) Outfit {
 	choices := maps.Clone(o.Choices)
 	if choices == nil {
@@ -122,8 +147,49 @@ func (o Outfit) With(facet, want string) Outfit {
 		delete(choices, facet)
 	} else {
 		f, _ := desk.FacetOf(facet)
-		choices[facet] = choiceOf(f, want)
+		c := choiceOf(f, want)
+		c.Except = choices[facet].Except
+		choices[facet] = c
 	}
+	return Outfit{o.Name, choices}
+}
+
+// Over returns the outfit with another one put on over it: its name, and all that
+// it chooses.
+func (o Outfit) Over(other Outfit) Outfit {
+	choices := maps.Clone(o.Choices)
+	if choices == nil {
+		choices = map[string]Choice{}
+	}
+	maps.Copy(choices, other.Choices)
+	return Outfit{other.Name, choices}
+}
+
+// Except returns a copy in which one surface is excepted from a facet that is
+// chosen, with another value, or "" for whatever it has.
+func (o Outfit) Except(surface, facet, value string) Outfit {
+	return o.excepting(facet, func(e map[string]string) { e[surface] = value })
+}
+
+// Rejoin returns a copy in which a surface is no exception.
+func (o Outfit) Rejoin(surface, facet string) Outfit {
+	return o.excepting(facet, func(e map[string]string) { delete(e, surface) })
+}
+
+func (o Outfit) excepting(facet string, change func(map[string]string)) Outfit {
+	c, ok := o.Choices[facet]
+	if !ok {
+		return o
+	}
+	if c.Except = maps.Clone(c.Except); c.Except == nil {
+		c.Except = map[string]string{}
+	}
+	change(c.Except)
+	if len(c.Except) == 0 {
+		c.Except = nil
+	}
+	choices := maps.Clone(o.Choices)
+	choices[facet] = c
 	return Outfit{o.Name, choices}
 }
 

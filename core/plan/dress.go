@@ -25,9 +25,18 @@ import (
 // Dress plans to make the desk wear the outfit, starting from its readings:
 // only what does not read as wanted is touched. What cannot be brought about is
 // listed in [Plan.Blocked].
-func Dress(d *desk.Desk, o outfit.Outfit) (Plan, error) {
+func Dress(d *desk.Desk, o outfit.Outfit) (Plan, error) { return dress(d, o, Options{}) }
+
+// Options of a plan.
+type Options struct {
+	// Force sets what would keep a login screen or a shell from coming up, which is
+	// else refused.
+	Force bool
+}
+
+func dress(d *desk.Desk, o outfit.Outfit, opt Options) (Plan, error) {
 	out := Plan{Title: "Wear " + o.Name}
-	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	err := b.dress(d, o)
 	return out.seal(d), err
 }
@@ -40,9 +49,9 @@ type Fitting struct {
 
 // DressWith plans the same with pieces that are put in place before they are
 // named. tried is the desk as it is with them, see [desk.Desk.Layers].
-func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []Fitting) (Plan, error) {
+func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []Fitting, opt Options) (Plan, error) {
 	out := Plan{Title: "Wear " + o.Name}
-	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	for _, f := range first {
 		for _, pl := range f.Placings {
 			if _, err := b.install(ctx, f.Parcel, pl); err != nil {
@@ -63,10 +72,11 @@ func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 	for _, s := range b.d.Surfaces {
 		for _, facet := range o.Facets() {
 			f, ok := s.Facet(facet)
-			if !ok {
+			want := o.WantOn(s.ID, facet)
+			if !ok || want == "" {
 				continue
 			}
-			if err := b.set(s, f, o.Want(facet)); err != nil {
+			if err := b.set(s, f, want); err != nil {
 				return err
 			}
 		}
@@ -86,7 +96,8 @@ func (b *builder) hold() error {
 	for _, s := range b.d.Surfaces {
 		for _, f := range s.Facets {
 			r := reading.Told(b.d, s, f)
-			if r.Source.Kind != "env" || !b.unsetting[r.Source.Key] || b.told[s.ID+" "+f.Name] {
+			follows := slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "follows" })
+			if follows || r.Source.Kind != "env" || !b.unsetting[r.Source.Key] || b.told[s.ID+" "+f.Name] {
 				continue
 			}
 			if err := b.write(s, f, r.Value, r); err != nil {
@@ -105,12 +116,16 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	switch err := reading.Check(b.seen, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
+	case err != nil && b.force && fatal(s, err):
 	case err != nil:
 		if granted, e := b.grant(s, f, want); e != nil || !granted {
 			return errors.Join(e, block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another."))
 		}
 	}
 	r := reading.Of(b.d, s, f)
+	if err := b.together(s, f, r.Singles); err != nil {
+		return err
+	}
 	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
 		return nil
 	}
@@ -123,6 +138,9 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		}
 	}
 	for _, src := range f.Sources {
+		if src.Write && slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
+			break // a setting of its own goes before what it follows
+		}
 		if src.Format == "follows" {
 			return b.follow(s, f, src, want)
 		}
@@ -130,11 +148,42 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	return b.write(s, f, want, r)
 }
 
+// together takes out what a person set by itself, so that it goes with the facet.
+func (b *builder) together(s desk.Surface, f desk.Facet, singles []reading.Single) error {
+	if len(singles) == 0 {
+		return nil
+	}
+	var names []string
+	for _, one := range singles {
+		names = append(names, one.Key)
+	}
+	return b.edit(singles[0].Path, s, f, "let "+strings.Join(names, ", ")+" go with the others", EffectOf(s.Restart), func(old []byte) []byte {
+		kf, err := keyfile.Parse(old)
+		if err != nil {
+			return old
+		}
+		for _, name := range names {
+			kf.Remove(f.Singles.Group, name)
+		}
+		return kf.Bytes()
+	})
+}
+
+// fatal reports whether what is wrong with a choice would keep the surface from
+// coming up, and may be forced.
+func fatal(s desk.Surface, err error) bool {
+	return s.Greeter != nil || errors.Is(err, reading.ErrVersion)
+}
+
 // follow makes a surface go with another, which is told what is wanted; there is
 // no other way to tell it.
 func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want string) error {
 	leader, ok := b.d.Surface(src.Path)
 	if of, has := leader.Facet(f.Name); ok && has {
+		if other, excepted := b.outfit.Excepted(leader.ID, f.Name); excepted && !reading.Same(of, other, want) {
+			b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, fmt.Sprintf("%s with %s, which the outfit leaves out.", s.Does("go", "goes"), leader.Title), "Leave it out too, or take the exception back."})
+			return nil
+		}
 		if err := b.set(leader, of, want); err != nil {
 			return err
 		}
@@ -189,7 +238,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, why, remedy})
 		return nil
 	}
-	shown := b.d.Expand(target.Path)[0]
+	shown := reading.PlaceOf(b.d, s, target, b.wants(s))
 	p, err := b.resolve(shown)
 	if err != nil {
 		return err
@@ -269,11 +318,23 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 			}
 		case src.Write:
 			return src, "", ""
-		case ok && b.d.Mine(step.Path) && slices.Contains(b.d.Expand(src.Path), step.Path):
+		case ok && b.d.Mine(step.Path) && (step.Path == reading.PlaceOf(b.d, s, src, nil) || slices.Contains(b.d.Expand(src.Path), step.Path)):
 			return src, "", ""
 		}
 	}
 	return desk.Source{}, s.Title + " has no file that Ivelt may set.", ""
+}
+
+// wants tells what a surface is going to be told, as far as it can be; "" stays
+// as it is.
+func (b *builder) wants(s desk.Surface) func(facet string) string {
+	return func(facet string) string {
+		f, has := s.Facet(facet)
+		if want := b.outfit.WantOn(s.ID, facet); has && want != "" && reading.Check(b.seen, s, f, want) == nil {
+			return want
+		}
+		return ""
+	}
 }
 
 // themeSays tells whether the theme that is going to be worn speaks for a facet.
@@ -283,7 +344,7 @@ func (b *builder) themeSays(s desk.Surface, f desk.Facet, src desk.Source) (file
 		if !has {
 			return ""
 		}
-		if want := b.outfit.Want(facet); want != "" && reading.Check(b.seen, s, of, want) == nil {
+		if want := b.wants(s)(facet); want != "" {
 			return want
 		}
 		return reading.Told(b.d, s, of).Value

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -22,27 +23,10 @@ func (b *builder) grant(s desk.Surface, f desk.Facet, want string) (bool, error)
 		return true, nil
 	}
 	b.granted = append(b.granted, s.ID+folder)
-	g := *f.Lookup.Grants
-	var failed error
 	why := fmt.Sprintf("let %s look into %s, where %s lies", s.Title, b.d.Show(folder), want)
-	err := b.edit(b.d.Expand(g.Path)[0], s, f, why, EffectOf(s.Restart), func(old []byte) []byte {
-		now, err := withGrant(old, g, b.d.Show(folder))
-		if err != nil {
-			failed = err
-			return old
-		}
-		return now
-	})
-	return err == nil && failed == nil, err
-}
-
-// withGrant is a list of grants with a folder more in it.
-func withGrant(old []byte, g desk.Source, folder string) ([]byte, error) {
-	kf, err := keyfile.Parse(old)
-	if err != nil {
-		return nil, err
+	err := b.regrant(s, f, why, func(list []string) []string { return append(list, b.d.Show(folder)) })
+	if errors.Is(err, keyfile.ErrSyntax) {
+		return false, nil // it is passed over, and left as it is
 	}
-	list := kf.List(g.Group, g.Key, ';')
-	kf.Set(g.Group, g.Key, strings.Join(append(list, folder), ";"))
-	return kf.Bytes(), nil
+	return err == nil, err
 }

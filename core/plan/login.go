@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"path"
 	"slices"
+	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/reading"
@@ -16,40 +17,53 @@ import (
 const keptBeside = ".before"
 
 // safeLogin looks at what the plan would do to login screens once more, as their
-// programs will: what would not come up is not done. The settings as they are now
-// are kept beside the new ones, for the way back.
+// programs will: what would not come up is not done, unless it is forced. The
+// settings as they are now are kept beside the new ones, for the way back.
 func (b *builder) safeLogin() error {
 	for _, s := range b.d.Surfaces {
-		f, ok := s.Facet(desk.FacetLogin)
 		i := slices.IndexFunc(b.plan.Ops, func(op Op) bool { return op.Kind == Write && op.Surface == s.ID })
-		want := b.outfit.Want(desk.FacetLogin)
-		if !ok || s.Greeter == nil || i < 0 || want == "" {
+		if s.Greeter == nil || i < 0 {
 			continue
 		}
-		done, release, err := Done(b.seen, *b.plan, *b.plan)
+		facet := b.plan.Ops[i].Facet
+		problem, err := b.loginProblem(s)
 		if err != nil {
 			return err
 		}
-		f.Loaded = nil
-		r := reading.Of(done, s, f)
-		problem := reading.Check(done, s, f, want)
-		release()
-		if problem == nil && r.Problem == nil && reading.Same(f, r.Value, want) {
+		if problem == nil || b.force {
 			if err := b.keepBeside(i); err != nil {
 				return err
 			}
 			continue
 		}
-		if problem == nil && r.Problem != nil {
-			problem = errors.New(r.Problem.Text)
-		}
-		if problem == nil {
-			problem = fmt.Errorf("it would read %s in its settings", reading.Quoted(r.Value))
-		}
 		b.plan.Ops = slices.Delete(b.plan.Ops, i, i+1)
-		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, fmt.Sprintf("%s would not come up: %v.", s.Title, problem), "It is left as it is, so that you can sign in."})
+		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, facet, fmt.Sprintf("%s would not come up: %v.", s.Title, problem), "It is left as it is, so that you can sign in."})
 	}
 	return nil
+}
+
+// loginProblem tells why a login screen would not come up, or would not show what
+// is wanted, once the plan is carried out.
+func (b *builder) loginProblem(s desk.Surface) (error, error) {
+	done, release, err := Done(b.seen, *b.plan, *b.plan)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
+	if p := reading.Fatal(done, s); p != nil {
+		return errors.New(strings.TrimSuffix(p.Text, ".")), nil
+	}
+	for _, f := range s.Facets {
+		want := b.outfit.WantOn(s.ID, f.Name)
+		if want == "" || !b.told[s.ID+" "+f.Name] {
+			continue
+		}
+		f.Loaded = nil
+		if r := reading.Told(done, s, f); !reading.Same(f, r.Value, want) {
+			return fmt.Errorf("it would read %s in its settings", reading.Quoted(r.Value)), nil
+		}
+	}
+	return nil, nil
 }
 
 // keepBeside adds, before an operation on a file, one that writes the file as it
@@ -93,19 +107,37 @@ func (p Plan) WayBack(d *desk.Desk) []Hand {
 		if !ok || s.Greeter == nil || op.Kind != Write || path.Ext(op.Path) == keptBeside {
 			continue
 		}
-		if out == nil {
-			out = append(out, Hand{Say: "Press Ctrl, Alt and F3 together, and sign in there with your name and password."})
+		hands := handsOf(s, op.Path, op.Before.Kind == "file")
+		if out != nil {
+			hands = hands[1:] // one is signed in already
 		}
-		if op.Before.Kind == "file" {
-			out = append(out, Hand{"Put the settings of " + s.Title + " back:", "sudo cp " + quote(op.Path+keptBeside) + " " + quote(op.Path)})
-		} else {
-			out = append(out, Hand{"Take the new settings of " + s.Title + " away:", "sudo rm " + quote(op.Path)})
-		}
-		if s.Greeter.Again != "" {
-			out = append(out, Hand{"Start " + s.Title + " again:", s.Greeter.Again})
-		} else {
-			out = append(out, Hand{"Start the computer again:", "sudo reboot"})
-		}
+		out = append(out, hands...)
 	}
 	return out
+}
+
+// HandsOf is the way back for a login screen as it is now, if a plan has kept its
+// settings beside those that it reads.
+func HandsOf(d *desk.Desk, s desk.Surface) []Hand {
+	for _, f := range s.Facets {
+		for _, src := range f.Sources {
+			if at := reading.PlaceOf(d, s, src, nil); src.Write && d.Exists(at+keptBeside) {
+				return handsOf(s, at, true)
+			}
+		}
+	}
+	return nil
+}
+
+func handsOf(s desk.Surface, file string, kept bool) []Hand {
+	out := []Hand{{Say: "Press Ctrl, Alt and F3 together, and sign in there with your name and password."}}
+	if kept {
+		out = append(out, Hand{"Put the settings of " + s.Title + " back:", "sudo cp " + quote(file+keptBeside) + " " + quote(file)})
+	} else {
+		out = append(out, Hand{"Take the new settings of " + s.Title + " away:", "sudo rm " + quote(file)})
+	}
+	if s.Greeter.Again != "" {
+		return append(out, Hand{"Start " + s.Title + " again:", s.Greeter.Again})
+	}
+	return append(out, Hand{"Start the computer again:", "sudo reboot"})
 }

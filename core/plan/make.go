@@ -50,6 +50,7 @@ type builder struct {
 	unsetting, told map[string]bool
 	granted         []string // folders, by surface
 	outfit          outfit.Outfit
+	force           bool // see [Options]
 }
 
 // resolve follows the links of a path, so that a linked settings file is

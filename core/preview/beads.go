@@ -18,6 +18,10 @@ func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
 	switch {
 	case facet == desk.FacetWidgets || facet == desk.FacetBar:
 		c.swatch(surface)
+	case facet == desk.FacetNotices || facet == desk.FacetFrame:
+		c.strip(surface, facet)
+	case facet == desk.FacetPalette:
+		c.colours(value)
 	case facet == desk.FacetPointer:
 		c.arrow(surface)
 	case facet == desk.FacetIcons:
@@ -58,6 +62,36 @@ func (c *canvas) middle(s *stage, text string, size float64, colour string) {
 		line = face.Set(text, size)
 	}
 	c.glyphs(face, line, size, 16-line.Width/2, 16+size*0.36, colour)
+}
+
+// strip draws a notice, or a title bar, in the theme that is set for it.
+func (c *canvas) strip(surface, facet string) {
+	s := c.stageFor(surface, facet)
+	of, kid := gtkcss.New("frame"), gtkcss.New("button")
+	if facet == desk.FacetNotices {
+		of, kid = gtkcss.New("notice"), gtkcss.New("button.default")
+	}
+	of.Add(kid)
+	fill, on := s.styles.Style(of).Fill().CSS(), s.styles.Style(of).Colour("color").CSS()
+	if facet == desk.FacetFrame {
+		c.printf(`<rect x="1" y="8" width="30" height="17" rx="2" fill="#ffffff" fill-opacity="0.7"/><path d="M1 15v-5a2 2 0 0 1 2-2h26a2 2 0 0 1 2 2v5z" fill="%s"/><path d="M5 11.500h9" stroke="%[2]s" stroke-width="2"/><circle cx="27" cy="11.500" r="1.600" fill="%[2]s"/>`, fill, on)
+	} else {
+		c.printf(`<rect x="2" y="8" width="28" height="17" rx="2" fill="%s"/><path d="M6 13h12M6 17h9" stroke="%s" stroke-width="2"/><rect x="19" y="18" width="8" height="4" fill="%s"/>`, fill, on, s.styles.Style(kid).Fill().CSS())
+	}
+	c.WriteString(`<rect x="1.500" y="8" width="29" height="17" rx="2" fill="none" stroke="#808080" stroke-opacity="0.6"/>`)
+}
+
+// colours draws a palette: its ground, and the first colours on it.
+func (c *canvas) colours(name string) {
+	p, ok := c.palette(name)
+	if !ok {
+		c.WriteString(`<rect x="2" y="6" width="28" height="20" rx="2" fill="none" stroke="#808080"/><path d="M7 12l4 4-4 4M14 20h7" fill="none" stroke="#808080" stroke-width="2"/>`)
+		return
+	}
+	c.printf(`<rect x="1" y="5" width="30" height="22" rx="2" fill="%s" stroke="#808080" stroke-opacity="0.5"/>`, p.Ground.Hex())
+	for i := range 6 {
+		c.printf(`<rect x="%d" y="%d" width="7" height="5" fill="%s"/>`, 4+i%3*9, 9+i/3*8, p.Colours[i+1].Hex())
+	}
 }
 
 func (c *canvas) shade(value string) {

@@ -378,5 +378,11 @@ func (s *stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
 		s.symbolicAt(s.surface, x, y, size, st.Colour("color").CSS(), name)
 		return
 	}
+	if strings.HasPrefix(name, "/") { // a picture by its path
+		if uri, ok := s.canvas.dataURI(desk.Name(name)); ok {
+			s.canvas.printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"/>`, n(x), n(y), n(size), n(size), uri)
+		}
+		return
+	}
 	s.canvas.icon(s.surface, int(x+0.5), int(y+0.5), int(size), strings.Split(name, " ")...)
 }

@@ -70,13 +70,39 @@ func Draft(d *desk.Desk, o outfit.Outfit) Look {
 	d = d.Glance()
 	l := Worn(d)
 	for _, facet := range o.Facets() {
-		want := o.Want(facet)
 		for _, s := range d.Surfaces {
 			f, ok := s.Facet(facet)
-			if ok && reading.Check(d, s, f, want) == nil {
+			want := o.WantOn(s.ID, facet)
+			if ok && want != "" && reading.Check(d, s, f, want) == nil {
 				l.set(facet, s.ID, want)
 			}
 		}
 	}
+	for _, s := range d.Surfaces {
+		l.together(d, o, s)
+	}
 	return l
+}
+
+// together lets notices and frames go with the bar where they are not set apart.
+func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
+	bar, ok := s.Facet(desk.FacetBar)
+	if !ok {
+		return
+	}
+	now := reading.Told(d, s, bar)
+	for _, facet := range []string{desk.FacetNotices, desk.FacetFrame} {
+		f, ok := s.Facet(facet)
+		if !ok || o.WantOn(s.ID, facet) != "" {
+			continue
+		}
+		goesWith := false // by the bar's own key
+		for _, src := range f.Sources {
+			goesWith = goesWith || src.Key == bar.Sources[0].Key && src.Path == bar.Sources[0].Path && src.Group == bar.Sources[0].Group
+		}
+		r := reading.Told(d, s, f)
+		if goesWith && (r.Source.Kind == "default" || r.Source == now.Source) {
+			l.set(facet, s.ID, l.Of(desk.FacetBar, s.ID))
+		}
+	}
 }

@@ -98,7 +98,7 @@ func (o *older) program(x, y, w float64) {
 	h := 3*line + 122 + 6*tall
 	frame := 0.0
 	if o.shell != "" { // its frame
-		s := o.canvas.stage(o.shell)
+		s := o.apart(desk.FacetFrame)
 		kids := []*part{text("label.title", "Soundings").growing().middle()}
 		for _, name := range []string{"minimize", "maximize", "close"} {
 			kids = append(kids, node("button."+name, picture("image", "window-"+name+"-symbolic", 16)).small())
@@ -107,7 +107,11 @@ func (o *older) program(x, y, w float64) {
 		s.measure(bar)
 		frame = max(bar.minH, 28)
 		s.put(bar, x, y, w, frame)
-		o.mark(desk.FacetBar, o.shell, x, y, w, frame)
+		facet, of := desk.FacetFrame, o.having(desk.FacetFrame)
+		if of == "" {
+			facet, of = desk.FacetBar, o.shell
+		}
+		o.mark(facet, of, x, y, w, frame)
 	}
 	o.mark(desk.FacetWidgets, o.surface, x, y+frame, w, h)
 	top := y + frame

@@ -56,16 +56,54 @@ func stampOf(d *desk.Desk, files []string) string {
 	return b.String()
 }
 
-// stage returns where a toolkit's parts are painted.
+// having is the surface that draws what a facet is of: the shell, if it has it;
+// "" if none has.
+func (c *canvas) having(facet string) string {
+	if s, ok := c.d.Surface(c.shell); ok {
+		if _, ok := s.Facet(facet); ok {
+			return s.ID
+		}
+	}
+	for _, s := range c.d.Surfaces {
+		if _, ok := s.Facet(facet); ok && s.Kind != "login" && s.Kind != "sandbox" {
+			return s.ID
+		}
+	}
+	return ""
+}
+
+// apart is where the parts of a facet are painted that a shell, or another
+// program, may set apart from the bar: notices and frames.
+func (c *canvas) apart(facet string) *stage {
+	if of := c.having(facet); of != "" {
+		return c.stageFor(of, facet)
+	}
+	return c.stage(c.shell)
+}
+
+// stage returns where a surface's parts are painted.
 func (c *canvas) stage(surface string) *stage {
-	if s, ok := c.stages[surface]; ok {
+	facet := desk.FacetWidgets
+	if s, _ := c.d.Surface(surface); s.Kind == "shell" {
+		facet = desk.FacetBar
+	}
+	return c.stageFor(surface, facet)
+}
+
+func (c *canvas) stageFor(surface, facet string) *stage {
+	key := surface
+	if facet == desk.FacetNotices || facet == desk.FacetFrame {
+		key += " " + facet
+	}
+	if s, ok := c.stages[key]; ok {
 		return s
 	}
 	toolkit, _ := c.d.Surface(surface)
-	facet, colours, usual, generation := desk.FacetWidgets, plainLight, plain, 3
+	colours, usual, generation := plainLight, plain, 3
+	ofShell := facet != desk.FacetWidgets
 	switch {
-	case toolkit.Kind == "shell":
-		facet, usual, generation = desk.FacetBar, shellPlain, 4
+	case ofShell:
+		usual, generation = shellPlain, 4
 	case surface == "gtk4":
 		generation = 4
 	}
@@ -73,11 +111,11 @@ func (c *canvas) stage(surface string) *stage {
 	if dark {
 		colours = plainDark
 	}
-	if toolkit.Kind == "shell" {
+	if ofShell {
 		colours = c.ink.colours
 	}
 	var over []*gtkcss.Sheet
-	if toolkit.Kind == "shell" {
+	if ofShell {
 		accent, _ := desk.FacetOf(desk.FacetAccent)
 		colour := c.look.Of(desk.FacetAccent, surface)
 		if accent.Accepts(colour) != nil {
@@ -103,17 +141,20 @@ func (c *canvas) stage(surface string) *stage {
 			}
 		}
 	}
-	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: surface + "-"}}
+	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: strings.ReplaceAll(key, " ", "-") + "-"}}
 	if generation == 3 {
 		s.painter.blurred = blurredBy3
 	}
 	font := c.look.Of(desk.FacetFont, surface)
+	if title := c.look.Of(desk.FacetFontTitle, surface); facet == desk.FacetFrame && title != "" {
+		font = title
+	}
 	s.family = c.familyOf(font)
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
 		s.styles.TextSize(pt * 96 / 72)
 	}
 	s.painter.picture = func(file string) (string, float64, float64, bool) { return c.filePicture(file) }
-	c.stages[surface] = s
+	c.stages[key] = s
 	return s
 }
 

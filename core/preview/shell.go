@@ -2,6 +2,7 @@ package preview
 
 import (
 	"bytes"
+	"cmp"
 	_ "embed"
 	"encoding/base64"
 	"fmt"
@@ -33,10 +34,11 @@ func (c *canvas) ground(x, top float64) {
 	if c.shell == "" {
 		return
 	}
-	s, size := c.stage(c.shell), float64(min(max(c.look.number(desk.FacetIconSize, c.shell, 64), 16), 128))
+	on := cmp.Or(c.having(desk.FacetIconSize), c.shell)
+	s, size := c.stage(c.shell), float64(min(max(c.look.number(desk.FacetIconSize, on, 64), 16), 128))
 	for i, thing := range onGround {
 		y := top + float64(i)*(size+40)
-		c.icon(c.shell, int(x-size/2), int(y), int(size), thing.icon)
+		c.icon(on, int(x-size/2), int(y), int(size), thing.icon)
 		label := node("ground", text("label", thing.name).middle()).column(0)
 		s.measure(label)
 		s.put(label, x-label.minW/2, y+size+2, 0, 0)
@@ -135,7 +137,7 @@ func (c *canvas) drawBar(b bar) {
 		if panel != nil {
 			pinned = pinned[:len(pinned)-1] // the last one finds no room
 		}
-		panel = panelOf(b, pinned, programs, size)
+		panel = c.panelOf(b, pinned, programs, size)
 		s.measure(panel)
 	}
 	panel.fade = float64(opacity) / 100
@@ -144,8 +146,12 @@ func (c *canvas) drawBar(b bar) {
 }
 
 // panelOf is the bar with the programs that are pinned to it.
-func panelOf(b bar, pinned []string, programs map[string]desktopentry.Program, size float64) *part {
-	kids := []*part{node("button.menu.flat", picture("image", "start-here-symbolic", 18)).small()}
+func (c *canvas) panelOf(b bar, pinned []string, programs map[string]desktopentry.Program, size float64) *part {
+	menu := picture("image", "start-here-symbolic", 18)
+	if own := c.look.Of(desk.FacetMenuIcon, c.shell); own != "" && c.d.Exists(own) {
+		menu = picture("image", own, size)
+	}
+	kids := []*part{node("button.menu.flat", menu).small()}
 	for i, id := range pinned {
 		button := node("button.program.flat", picture("image", programs[id].Icon, size)).small()
 		if i == 0 || i == 3 {
@@ -165,24 +171,25 @@ func (c *canvas) notice(right, y float64) {
 	if c.shell == "" {
 		return
 	}
-	s := c.stage(c.shell)
+	s, of := c.apart(desk.FacetNotices), cmp.Or(c.having(desk.FacetNotices), c.shell)
 	words := node("box.vertical", text("label.title", "Tide Gauge"), text("label", "High water in 20 minutes, 4.2 m."), node("box.horizontal", s.button("", "Later"), s.button(".default", "Show")).row(8)).column(6).growing()
 	n := node("notice", picture("image", "dialog-information", 32).small(), words).row(12)
 	s.measure(n)
 	w := max(n.minW, 250)
 	m := n.st.Margin()
 	s.put(n, right-w-m[1], y+m[0], w, 0)
-	c.mark(desk.FacetBar, c.shell, right-w-m[1], y+m[0], w, n.minH)
+	facet := desk.FacetNotices
+	if c.having(facet) == "" {
+		facet = desk.FacetBar
+	}
+	c.mark(facet, of, right-w-m[1], y+m[0], w, n.minH)
 }
 
 // backdrop fills the ground with the picture that the shell is told, or leaves
 // it plain.
 func (c *canvas) backdrop() {
 	c.rect(0, 0, c.w, c.h, 0, c.ink.ground)
-	if c.shell == "" {
-		return
-	}
-	file := c.look.Of(desk.FacetBackdrop, c.shell)
+	file := c.look.Of(desk.FacetBackdrop, c.having(desk.FacetBackdrop))
 	if file == "" {
 		return
 	}

@@ -3,7 +3,6 @@ package reading
 import (
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"path"
 	"slices"
@@ -12,7 +11,6 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/icontheme"
-	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
 )
 
@@ -108,17 +106,33 @@ func Grants(d *desk.Desk, l desk.Lookup) []string {
 		if err != nil {
 			continue
 		}
-		for _, folder := range kf.List(l.Grants.Group, l.Grants.Key, ';') {
+		list := kf.List(l.Grants.Group, l.Grants.Key, ';')
+		if l.Program != "" {
+			list = append(list, kf.List(GrantGroup(l), l.Grants.Key, ';')...)
+		}
+		for _, folder := range list {
 			out = append(out, d.Expand(strings.TrimSpace(folder))...)
 		}
 	}
 	return out
 }
 
+// GrantGroup is the group of the file of grants that is for the program of a
+// lookup, or for all.
+func GrantGroup(l desk.Lookup) string {
+	if l.Program == "" {
+		return l.Grants.Group
+	}
+	return l.Grants.Group + " " + l.Program
+}
+
 func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	switch l.Kind {
 	case "theme":
 		part, err := FindTheme(d, l, name)
+		if err == nil {
+			err = madeFor(d, l, part)
+		}
 		if err != nil || part == "" {
 			return "", err
 		}
@@ -140,28 +154,12 @@ func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return findPicture(d, l, name)
 	case "login":
 		return findLogin(d, l, name)
+	case "palette", "named-file":
+		return findNamed(d, l, name)
+	case "program":
+		return findProgram(d, l, name)
 	}
 	return FindIcons(d, l, name)
-}
-
-// ErrNoPicture: the file is none that a browser shows either.
-var ErrNoPicture = errors.New("it is no PNG, JPEG or SVG")
-
-func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
-	if slices.Contains(l.BuiltIn, name) {
-		return "", nil
-	}
-	f, err := d.Tree().Open(desk.Name(name))
-	if err != nil || !path.IsAbs(name) {
-		return "", ErrNotThere
-	}
-	defer f.Close()
-	head := make([]byte, 4096)
-	n, err := io.ReadFull(f, head)
-	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) || imagefile.MediaType(head[:n]) == "" {
-		return "", ErrNoPicture
-	}
-	return path.Clean(name), nil
 }
 
 // FindPointer returns the folder of a pointer set, as a path of the desk; "" for

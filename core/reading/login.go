@@ -70,3 +70,20 @@ func CheckSession(d *desk.Desk, s desk.Surface) error {
 	}
 	return fmt.Errorf("%w: there is no session %s for it to start", ErrLogin, Quoted(name))
 }
+
+// Fatal tells why a login screen or a shell would not come up with what it is told
+// now, nil if it would: one that fails leaves the person with a text console.
+func Fatal(d *desk.Desk, s desk.Surface) *Problem {
+	d = d.Glance()
+	if err := CheckSession(d, s); err != nil {
+		return &Problem{Code: LoginFails, Text: fmt.Sprintf("%s would not come up: %v.", s.Title, err), Remedy: "Choose a session that is there."}
+	}
+	for _, f := range s.Facets {
+		f.Loaded = nil
+		p := Of(d, s, f).Problem
+		if p != nil && (s.Greeter != nil && p.Code != BrokenSource || p.Code == OtherVersion) {
+			return p
+		}
+	}
+	return nil
+}

@@ -26,6 +26,7 @@ type Reading struct {
 	Chain   []Step    `json:"chain"` // strongest source first
 	// Copies are further pieces of that name, which the one found shadows.
 	Copies  []string `json:"copies,omitempty"`
+	Singles []Single `json:"singles,omitempty"` // what was set by itself and does not go with it
 	Problem *Problem `json:"problem,omitempty"`
 }
 
@@ -80,6 +81,8 @@ const (
 	BrokenSource   Code = "broken-source"   // a settings file cannot be read, and is passed over
 	VariantMissing Code = "variant-missing" // it has no such variant as it is told to wear
 	EngineMissing  Code = "engine-missing"  // it needs a program that draws it, which is not installed
+	OtherVersion   Code = "other-version"   // it was made for another version of the program
+	LoginFails     Code = "login-fails"     // the login screen would not come up with it
 )
 
 // All returns every reading of a desk, by surface and facet as the descriptors
@@ -100,6 +103,7 @@ func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	d = d.Glance()
 	r := Told(d, s, f)
 	resolve(d, s, f, &r)
+	r.Singles = Singles(d, f)
 	return r
 }
 

@@ -40,7 +40,7 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
 		return []Step{askLoaded(d, f, src)}
 	}
 	var out []Step
-	for _, p := range places(d, s, src) {
+	for _, p := range Places(d, s, src) {
 		out = append(out, ask(d, f, src, p))
 	}
 	return out
@@ -60,9 +60,9 @@ func originOf(src desk.Source) Origin {
 	return Origin{Kind: "file", Path: src.Path, Key: src.Key}
 }
 
-// places are the files of a source. "{theme}" is the folder of the sheet that
+// Places are the files of a source, existing or not. "{theme}" is the folder of the sheet that
 // the surface wears.
-func places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
+func Places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
 	rest, ok := strings.CutPrefix(src.Path, "{theme}")
 	if !ok && strings.HasSuffix(src.Path, "*") { // each of a folder's, the last first
 		found := glob(d, src.Path)
@@ -70,7 +70,7 @@ func places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
 		return found
 	}
 	if !ok {
-		return d.Expand(src.Path)
+		return d.Expand(inFacets(d, s, src.Path, nil))
 	}
 	f, ok := s.Facet(desk.FacetWidgets)
 	if !ok {
@@ -315,6 +315,9 @@ func Word(f desk.Facet, raw string) (string, bool) {
 			return raw, false
 		}
 		return strconv.FormatInt(n, 10), true
+	}
+	if info, known := desk.FacetOf(f.Name); f.Strict && known && info.Accepts(raw) != nil {
+		return raw, false
 	}
 	if f.Values == nil {
 		return raw, true

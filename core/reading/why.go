@@ -52,7 +52,7 @@ func linkedOut(d *desk.Desk, l desk.Lookup, name string) string {
 }
 
 // kinds are what lookups look for, as one writes it.
-var kinds = map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture"}
+var kinds = map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture", "login": "a login theme", "palette": "a palette", "named-file": "a file"}
 
 // why tells why a name leads a surface nowhere, and what to do about it.
 func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Problem {
@@ -60,6 +60,16 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	switch {
 	case errors.Is(err, ErrNotGranted):
 		return &Problem{Code: GrantMissing, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: linkedOut(d, f.Lookup, name)}
+	case errors.Is(err, ErrVersion):
+		return &Problem{Code: OtherVersion, Text: fmt.Sprintf("%q is not made for this %s: %v.", name, s.Title, err), Remedy: "Choose a version of it that is made for this one, or another piece."}
+	case errors.Is(err, ErrLogin):
+		return &Problem{Code: LoginFails, Text: fmt.Sprintf("With %q %s would not come up: %v.", name, s.Title, err), Remedy: "Choose another login theme, or install this one anew."}
+	case errors.Is(err, ErrWithin):
+		return &Problem{Code: OtherFolder, At: name, Text: fmt.Sprintf("%s does not get at %q: %v.", s.Title, name, err), Remedy: "Put the picture into a folder that everyone can read, and choose it there."}
+	case errors.Is(err, ErrFormat):
+		return &Problem{Code: NotForThis, At: name, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Save it as another kind of picture, or choose another."}
+	case errors.Is(err, ErrProgram):
+		return &Problem{Code: NotFound, Text: fmt.Sprintf("%s to start %q, and that fails: %v.", s.Does("are told", "is told"), name, err), Remedy: "Install the program, or take it out."}
 	case !missing:
 		return &Problem{Code: BrokenPiece, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Install it anew, or choose another."}
 	case f.Lookup.Kind == "font":

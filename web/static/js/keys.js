@@ -35,6 +35,7 @@ document.addEventListener("keydown", (event) => {
     "K": () => press('[data-key="K"]'),
     "B": () => press('[data-key="B"]'),
     "e": () => press('[data-key="e"]'),
+    "A": () => press('[data-key="A"]'),
     "a": () => press("[data-main]:not([disabled])"),
     "t": () => press("[data-theme-turn]"),
     "p": () => document.body.classList.toggle("side-folded"),

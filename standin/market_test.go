@@ -13,47 +13,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ivelt/core/desk"
-	"ivelt/core/reading"
 	"ivelt/standin"
 )
-
-// TestQuaysideFollowsItsRules is written from docs/standins.md, and holds the
-// descriptor to the same rules: what Quayside loads is what is read of it.
-func TestQuaysideFollowsItsRules(t *testing.T) {
-	at := time.Date(2026, 3, 21, 6, 40, 0, 0, time.UTC)
-	for _, c := range []struct{ what, system, home, want string }{
-		{"nothing set", "", "", "hicolor"},
-		{"the system's file", "[Look]\nicons=S\n", "", "S"},
-		{"the person's comes before it", "[Look]\nicons=S\n", "[Look]\nicons = P \n", "P"},
-		{"the last of several counts", "", "[Look]\nicons=A\n[Bar]\nedge=top\n[Look]\nicons=B\n", "B"},
-		{"another group is not asked", "[Look]\nicons=S\n", "[Bar]\nicons=P\n", "S"},
-		{"comments and blanks are skipped", "", "# a\n\n[Look]\n# icons=A\nicons=B", "B"},
-		{"a file with a bad line says nothing", "[Look]\nicons=S\n", "[Look]\nicons=P\noops\n", "S"},
-		{"a key before any group is a bad line", "[Look]\nicons=S\n", "icons=P\n", "S"},
-	} {
-		home, system := t.TempDir(), t.TempDir()
-		for file, text := range map[string]string{filepath.Join(system, "etc/quayside/quayside.conf"): c.system, filepath.Join(home, ".config/quayside/quayside.conf"): c.home} {
-			if text != "" {
-				require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
-				require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
-			}
-		}
-		require.NoError(t, standin.Quayside{Home: home, System: system, Now: func() time.Time { return at }}.Start())
-		session, err := os.ReadFile(filepath.Join(home, ".local/state/quayside/session.conf"))
-		require.NoError(t, err)
-		require.Contains(t, string(session), "\nat=2026-03-21T06:40:00Z\nicons="+c.want+"\n", c.what)
-
-		d, err := desk.Open("d", home, system, "/home/mara")
-		require.NoError(t, err)
-		d.Surfaces = standin.Surfaces()
-		shell, _ := d.Surface("quayside")
-		icons, _ := shell.Facet(desk.FacetIcons)
-		r := reading.Of(d, shell, icons)
-		require.Equal(t, c.want, strings.TrimSpace(r.Value), c.what)
-		require.Equal(t, c.want, r.Loaded, c.what)
-	}
-}
 
 func TestStrandlineMisbehavesWhenAsked(t *testing.T) {
 	dir := t.TempDir()

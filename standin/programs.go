@@ -1,0 +1,204 @@
+package standin
+
+import (
+	"embed"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"github.com/Masterminds/semver/v3"
+
+	"ivelt/core/desk"
+)
+
+//go:embed surfaces/*.toml
+var descriptors embed.FS
+
+// Surfaces returns the descriptors of the stand-ins that draw.
+func Surfaces() []desk.Surface {
+	out, err := desk.LoadSurfaces(descriptors, "surfaces")
+	if err != nil {
+		panic(err) // embedded and tested
+	}
+	return out
+}
+
+// Quayside is a shell. With a theme for another Quayside it comes up as a bare
+// screen.
+var Quayside = Program{
+	ID: "quayside", Files: []string{"~/.config/quayside/quayside.conf", "/etc/quayside/quayside.conf"}, Shown: "~/.local/state/quayside/session.conf",
+	Settings: []Setting{
+		{"Look", "icons", nil, "hicolor"},
+		{"Look", "icon-size", number(0, 9999), "64"},
+		{"Look", "theme", nil, ""},
+		{"Look", "notices", nil, "as theme"},
+		{"Look", "frames", nil, "as theme"},
+		{"Look", "shade", oneOf("light", "dark", "automatic"), "light"},
+		{"Look", "accent", aColour, "#1d6b52"},
+		{"Look", "font", aFont, "Sans 11"},
+		{"Look", "opacity", number(0, 9999), "100"},
+		{"Look", "blur", number(0, 9999), "0"},
+		{"Look", "backdrop", aPath, ""},
+		{"Look", "menu-picture", aPath, ""},
+		{"Look", "effects", oneOf("none", "few", "all"), "few"},
+		{"Look", "workspaces", number(1, 12), "4"},
+	},
+	failing: bare, failed: "bare",
+}
+
+// Version is Quayside's own.
+const Version = "3.2"
+
+// bare tells which of Quayside's themes is not made for it.
+func bare(d Desk, told map[string]string) error {
+	for _, key := range []string{"theme", "notices", "frames"} {
+		theme := told["Look/"+key]
+		if theme == "" {
+			continue
+		}
+		for _, base := range []string{"~/.local/share/themes", "~/.themes", "/usr/local/share/themes", "/usr/share/themes"} {
+			at := filepath.Join(base, theme, "quayside")
+			if !d.there(filepath.Join(at, "shell.css")) {
+				continue
+			}
+			said, ok, err := setting(d.host(filepath.Join(at, "shell.conf")), "Shell", "Versions")
+			if err != nil {
+				return err
+			}
+			if fits, err := semver.NewConstraint(said); ok && (err != nil || !fits.Check(semver.MustParse(Version))) {
+				return fmt.Errorf("Quayside comes up as a bare screen: %s is made for Quayside %s, and this is %s", theme, said, Version)
+			}
+			break
+		}
+	}
+	return nil
+}
+
+// Withy draws window frames, Samphire a bar and notices, Creel files and what
+// lies on the desk, Tidestaff a status readout.
+var (
+	Withy = Program{
+		ID: "withy", Files: []string{"~/.config/withy/withy.conf", "/etc/withy/withy.conf"}, Shown: "~/.local/state/withy/shown.conf",
+		Settings: []Setting{
+			{"Frames", "theme", nil, ""},
+			{"Frames", "title-font", aFont, "Sans 10"},
+			{"Frames", "buttons", nil, "menu:minimize,maximize,close"},
+			{"Frames", "accent", aColour, "#50606c"},
+			{"Frames", "workspaces", number(1, 12), "2"},
+		},
+	}
+	Samphire = Program{
+		ID: "samphire", Files: []string{"~/.config/samphire/samphire.conf", "/etc/samphire/samphire.conf"}, Shown: "~/.local/state/samphire/shown.conf",
+		Settings: []Setting{
+			{"Bar", "theme", nil, ""},
+			{"Bar", "icons", nil, "hicolor"},
+			{"Bar", "font", aFont, "Sans 10"},
+			{"Bar", "accent", aColour, "#50606c"},
+			{"Bar", "opacity", number(0, 100), "100"},
+			{"Bar", "menu-picture", aPath, ""},
+			{"Notices", "theme", nil, ""},
+		},
+	}
+	Creel = Program{
+		ID: "creel", Files: []string{"~/.config/creel/creel.conf", "/etc/creel/creel.conf"}, Shown: "~/.local/state/creel/shown.conf",
+		Settings: []Setting{
+			{"View", "icons", nil, ""},
+			{"Desk", "backdrop", aPath, ""},
+			{"Desk", "icon-size", number(16, 128), "48"},
+		},
+	}
+	Tidestaff = Program{
+		ID: "tidestaff", Files: []string{"~/.config/tidestaff/tidestaff.conf"}, Shown: "~/.local/state/tidestaff/shown.conf",
+		Settings: []Setting{
+			{"Readout", "highlight", aColour, "#b8862b"},
+			{"Readout", "font", aFont, "Monospace 10"},
+		},
+	}
+)
+
+// Bittern is a terminal: what it shows is in the profile that it opens with.
+var Bittern = Program{
+	ID: "bittern", Files: []string{"~/.config/bittern/bittern.conf", "/etc/bittern/bittern.conf"}, Shown: "~/.local/state/bittern/shown.conf",
+	Settings: []Setting{{"Bittern", "profile", nil, "Plain"}},
+	more:     profile,
+}
+
+var profileSettings = []Setting{
+	{"Look", "palette", nil, ""},
+	{"Look", "font", aFont, "Monospace 11"},
+	{"Look", "opacity", number(20, 100), "100"},
+	{"Look", "bars", oneOf("shown", "hidden"), "shown"},
+	{"Start", "program", aPath, ""},
+}
+
+func profile(p Program, d Desk, told map[string]string) ([]Setting, error) {
+	name := told["Bittern/profile"] + ".conf"
+	return profileSettings, p.read(d, []string{"~/.config/bittern/profiles/" + name, "/usr/share/bittern/profiles/" + name}, profileSettings, told)
+}
+
+// Opens reports why a window of Bittern would close at once, nil if it would not.
+func Opens(d Desk) error {
+	told := map[string]string{}
+	if err := Bittern.read(d, Bittern.Files, Bittern.Settings, told); err != nil {
+		return err
+	}
+	if _, err := profile(Bittern, d, told); err != nil {
+		return err
+	}
+	program := told["Start/program"]
+	if program == "" {
+		return nil
+	}
+	for i, r := range program {
+		if r == ' ' {
+			program = program[:i]
+			break
+		}
+	}
+	info, err := os.Stat(d.host(program))
+	if err != nil || info.IsDir() || info.Mode()&0o111 == 0 {
+		return fmt.Errorf("the window closes at once: %s cannot be started", program)
+	}
+	return nil
+}
+
+// Lantern and Tollgate are login screens.
+var (
+	Lantern  = greeter("lantern", "/etc/lantern/lantern.conf", "Greeter", "login.theme", "quayside")
+	Tollgate = greeter("tollgate", "/etc/tollgate/tollgate.conf", "Screen", "gate.theme", "withy")
+)
+
+func greeter(id, file, group, description, session string) Program {
+	p := Program{
+		ID: id, Files: []string{file}, Shown: "/var/lib/" + id + "/shown.conf", failed: "dark",
+		Settings: []Setting{
+			{group, "theme", nil, "Plain"},
+			{group, "backdrop", aPath, ""},
+			{group, "person", aPath, ""},
+			{group, "pane", oneOf("shown", "hidden"), "shown"},
+			{group, "num-lock", oneOf("on", "off"), "off"},
+			{group, "session", nil, session},
+			{group, "sign-in", oneOf("asks", "by itself"), "asks"},
+		},
+	}
+	p.failing = func(d Desk, told map[string]string) error {
+		if err := dark(d, id, description, func(key string) string { return told[group+"/"+key] }); err != nil {
+			return fmt.Errorf("the screen stays black: %w", err)
+		}
+		return nil
+	}
+	return p
+}
+
+// Programs are those that can be started again by themselves.
+var Programs = []Program{Quayside, Withy, Samphire, Creel, Tidestaff, Bittern, Lantern, Tollgate}
+
+// Named returns the stand-in of that ID.
+func Named(id string) (Program, bool) {
+	i := slices.IndexFunc(Programs, func(p Program) bool { return p.ID == id })
+	if i < 0 {
+		return Program{}, false
+	}
+	return Programs[i], true
+}

@@ -1,0 +1,339 @@
+package web
+
+import (
+	"cmp"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+)
+
+// matchPage is the match board: surfaces against facets.
+type matchPage struct {
+	Frame
+	Against  string       // what the board holds the desk against
+	Columns  []columnView // the facets that are asked for, or in trouble
+	Rows     []rowView
+	Still    []stillView // what nothing is asked of, and nothing is wrong with
+	Troubles []cellView
+	Open     int // cells that do not follow
+	Score    match.Score
+	Next     []stepView // what to do, what shows most first
+	All      bool       // there is something that the draft could still take
+}
+
+type columnView struct{ Facet, Title, Wants string }
+
+type rowView struct {
+	Surface desk.Surface
+	Cells   []cellView
+	Page    string // address of the page that is about this surface alone, if it has one
+}
+
+type stillView struct {
+	Title string
+	Cells []cellView
+}
+
+type stepView struct {
+	match.Step
+	Says    string         // a restart in words, or what is wanted as pages write it
+	Can     []desk.Surface // of a restart: those that Ivelt can make
+	OnDraft bool           // it is on the draft already
+	Why     string         // address of the cell that it is about, if it has a plan of its own
+}
+
+type cellView struct {
+	match.Cell
+	Desk  *app.Desk
+	Bead  string
+	Why   string // address of the page that tells why
+	Says  string // the state in words
+	Word  string // the same in one word
+	Shows string // the value as pages write it
+	Mends []remedyView
+	Notes []asideView
+}
+
+type asideView struct {
+	match.Aside
+	Mend remedyView
+}
+
+type remedyView struct {
+	match.Remedy
+	N       int    // of the cell's remedies
+	Says    string // of a draft: what is wanted as pages write it
+	OnDraft bool   // it is on the draft already
+	Can     bool   // of a restart: Ivelt can make it
+}
+
+var says = map[match.State]string{
+	match.Follows: "follows", match.Differs: "shows something else", match.Broken: "cannot use what it is told", match.Excepted: "left out on purpose",
+	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no such thing", match.NotFound: "cannot find it", match.CannotFollow: "cannot follow",
+}
+
+var word = map[match.State]string{
+	match.Follows: "follows", match.Differs: "differs", match.Broken: "broken", match.Excepted: "left out",
+	match.Pending: "restart", match.Unasked: "as it is", match.NotFound: "not found", match.CannotFollow: "cannot",
+}
+
+// cellOf is a cell as pages show it.
+func cellOf(d *app.Desk, c match.Cell, draft outfit.Outfit) cellView {
+	v := cellView{
+		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: valueSays(d.Desk, c.Facet, c.Reading.Value),
+		Bead: "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
+	}
+	n := 0
+	mend := func(r match.Remedy) remedyView {
+		n++
+		return remedyView{
+			Remedy: r, N: n - 1, Says: valueSays(d.Desk, r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
+			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID),
+		}
+	}
+	if c.Remedy.Kind != "" {
+		v.Mends = append(v.Mends, mend(c.Remedy))
+	}
+	for _, r := range c.Others {
+		v.Mends = append(v.Mends, mend(r))
+	}
+	for _, a := range c.Asides {
+		note := asideView{Aside: a}
+		if a.Remedy.Kind != "" {
+			note.Mend = mend(a.Remedy)
+		}
+		v.Notes = append(v.Notes, note)
+	}
+	return v
+}
+
+func (s *Server) match(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "match", "match", "Match")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	page, err := s.matchView(f)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "match", page)
+}
+
+func (s *Server) matchView(f Frame) (matchPage, error) {
+	d := f.Desk
+	o, draft, err := s.App.Wanted(d)
+	if err != nil {
+		return matchPage{}, err
+	}
+	page := matchPage{Frame: f}
+	switch {
+	case len(o.Choices) == 0:
+	case len(draft.Choices) > 0:
+		page.Against = "the draft, " + draft.Name
+	default:
+		page.Against = o.Name
+	}
+	board := match.Of(d.Desk, o)
+	var columns []match.Thread
+	for _, t := range board.Threads {
+		if t.Want == "" && !slices.ContainsFunc(t.Cells, func(c match.Cell) bool { return c.Bad() || len(c.Asides) > 0 }) {
+			page.still(d, t)
+			continue
+		}
+		if !slices.ContainsFunc(t.Cells, func(c match.Cell) bool { return c.State != match.NotHere }) {
+			continue
+		}
+		columns = append(columns, t)
+		page.Columns = append(page.Columns, columnView{t.Facet, t.Title, valueSays(d.Desk, t.Facet, t.Want)})
+	}
+	for i, surface := range d.Surfaces {
+		row := rowView{Surface: surface, Page: surfacePage(d, surface)}
+		here := false
+		for _, t := range columns {
+			c := cellOf(d, t.Cells[i], draft)
+			row.Cells = append(row.Cells, c)
+			here = here || c.State != match.NotHere
+			if c.Bad() {
+				page.Open++
+			}
+			if c.Bad() || len(c.Asides) > 0 {
+				page.Troubles = append(page.Troubles, c)
+			}
+		}
+		if here {
+			page.Rows = append(page.Rows, row)
+		}
+	}
+	slices.SortStableFunc(page.Troubles, func(a, b cellView) int { return -cmp.Compare(bit(a.Bad()), bit(b.Bad())) })
+	page.Score = board.Score()
+	for _, step := range board.Next() {
+		v := stepView{Step: step, Says: valueSays(d.Desk, step.Facet, step.Want), OnDraft: step.Facet != "" && draft.Want(step.Facet) == step.Want}
+		if step.Restart != "" {
+			v.Says = string(plan.EffectOf(step.Restart))
+		}
+		if step.At != "" {
+			v.Why = whyAddress(d, step.Surfaces[0].ID, step.At)
+		}
+		page.All = page.All || step.Kind == match.ByDraft && step.Facet != "" && !v.OnDraft
+		for _, s := range step.Surfaces {
+			if d.CanRestart(s.ID) && step.Restart != "" {
+				v.Can = append(v.Can, s)
+			}
+		}
+		page.Next = append(page.Next, v)
+	}
+	return page, nil
+}
+
+// still adds a facet of which nothing is asked.
+func (p *matchPage) still(d *app.Desk, t match.Thread) {
+	v := stillView{Title: t.Title}
+	for _, c := range t.Cells {
+		if c.State != match.NotHere {
+			v.Cells = append(v.Cells, cellOf(d, c, outfit.Outfit{}))
+		}
+	}
+	if len(v.Cells) > 0 {
+		p.Still = append(p.Still, v)
+	}
+}
+
+func bit(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// mend shows the plan of one of a cell's remedies.
+func (s *Server) mend(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "review", "match", "Review")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	n, err := strconv.Atoi(r.FormValue("remedy"))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, errNothingToDo)
+		return
+	}
+	surface, facet := r.FormValue("surface"), r.FormValue("facet")
+	p, err := s.App.ReviewRemedy(r.Context(), f.Desk, surface, facet, n)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.stepPage(w, r, f, p, "/d/"+f.Desk.ID+"/match")
+}
+
+// stepPage is the review of a plan that is none of the draft.
+func (s *Server) stepPage(w http.ResponseWriter, r *http.Request, f Frame, p plan.Plan, then string) {
+	page := changeOf(f, p)
+	page.Then = then
+	page.To = "/d/" + f.Desk.ID + "/step"
+	page.Hidden = [][2]string{{"then", then}}
+	s.page(w, r, http.StatusOK, "review", page)
+}
+
+// applyStep carries such a plan out.
+func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	then := r.FormValue("then")
+	if u, err := url.Parse(then); err != nil || u.Host != "" || u.Scheme != "" || len(then) < 2 || then[0] != '/' || then[1] == '/' {
+		then = "/d/" + d.ID + "/match"
+	}
+	job, err := s.App.ApplyStep(d, r.FormValue("plan"), then)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+// takeAll puts on the draft what the board proposes.
+func (s *Server) takeAll(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := s.App.TakeAll(d); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	to(w, r, "/d/"+d.ID+"/match")
+}
+
+// except leaves a surface out of a choice, or takes it in again.
+func (s *Server) except(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	surface, facet := r.FormValue("surface"), r.FormValue("facet")
+	value := ""
+	if r.FormValue("do") == "own" {
+		if value = r.FormValue("value"); value == "" {
+			s.fail(w, r, http.StatusBadRequest, errNothingToDo)
+			return
+		}
+	}
+	if err := s.App.Except(d, surface, facet, value, r.FormValue("do") == "rejoin"); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	to(w, r, whyAddress(d, surface, facet))
+}
+
+// wearDraft writes down that the draft is worn.
+func (s *Server) wearDraft(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := s.App.WearDraft(r.Context(), d); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	to(w, r, "/d/"+d.ID+"/match")
+}
+
+func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := r.ParseForm(); err != nil || len(r.Form["surface"]) == 0 {
+		s.fail(w, r, http.StatusBadRequest, errNothingToDo)
+		return
+	}
+	for _, surface := range r.Form["surface"] {
+		if err := s.App.Restart(d, surface, r.FormValue("force") != ""); err != nil {
+			s.fail(w, r, http.StatusBadRequest, err)
+			return
+		}
+	}
+	then := "/d/" + d.ID + "/match"
+	if of, ok := d.Surface(r.FormValue("login")); ok {
+		then = surfacePage(d, of)
+	}
+	to(w, r, then)
+}

@@ -1,0 +1,547 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/http"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/colour"
+	"ivelt/core/desk"
+	"ivelt/core/desktopentry"
+	"ivelt/core/match"
+	"ivelt/core/palette"
+	"ivelt/core/plan"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+	"ivelt/core/taste"
+)
+
+// surfacePage is the address of the page that is about a surface alone, "" if it
+// has none.
+func surfacePage(d *app.Desk, s desk.Surface) string {
+	kind := ""
+	switch {
+	case s.Greeter != nil:
+		kind = "login"
+	case s.Sandbox != nil:
+		kind = "sandbox"
+	case s.Kind == "terminal":
+		kind = "terminal"
+	default:
+		return ""
+	}
+	return "/d/" + d.ID + "/" + kind + "/" + s.ID
+}
+
+// surfaceFrame is the frame of such a page, and its surface.
+func (s *Server) surfaceFrame(r *http.Request, page string) (Frame, desk.Surface, error) {
+	f, err := s.frame(r, page, "match", "")
+	if err != nil {
+		return f, desk.Surface{}, err
+	}
+	surface, ok := f.Desk.Surface(chi.URLParam(r, "surface"))
+	if !ok || !strings.Contains(surfacePage(f.Desk, surface), "/"+page+"/") {
+		return f, surface, errors.New("this desk has no such surface")
+	}
+	f.Title = surface.Title
+	return f, surface, nil
+}
+
+// settingView is one thing that a surface is told, with what it could be told.
+type settingView struct {
+	Facet, Title, Shows string
+	Where, Why          string // where it is set, and the address of why
+	Options             []choice
+	Typed               bool // anything can be typed
+	Draft               string
+	Problem             string
+	OnDraft             bool
+	State               match.State
+	Word                string
+}
+
+// settingsOf are what a surface is told, for its own page.
+func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error) {
+	d := f.Desk
+	o, draft, err := s.App.Wanted(d)
+	if err != nil {
+		return nil, err
+	}
+	var out []settingView
+	for _, of := range surface.Facets {
+		c := match.HoldTo(d.Desk, surface, of.Name, o)
+		now := c.Reading.Value
+		v := settingView{Facet: of.Name, Title: desk.FacetTitle(of.Name), Shows: valueSays(d.Desk, of.Name, now), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
+		if want := draft.WantOn(surface.ID, of.Name); want != "" {
+			now, v.Draft, v.OnDraft = want, want, true
+		}
+		if p := c.Reading.Problem; p != nil {
+			v.Problem = p.Text
+		}
+		if at := c.Reading.Source; at.Path != "" {
+			v.Where = fmt.Sprintf("%s:%d", d.Show(at.Path), at.Line)
+		}
+		v.Options = optionsOf(d.Desk, surface, of, now)
+		info, _ := desk.FacetOf(of.Name)
+		v.Typed = len(v.Options) == 0 || info.Takes == desk.TakesProgram
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// optionsOf are what a surface could be told for a facet, that which it is told
+// now among them.
+func optionsOf(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []choice {
+	info, _ := desk.FacetOf(of.Name)
+	var out []choice
+	switch info.Takes {
+	case desk.TakesWord, desk.TakesShade:
+		for _, w := range info.Words {
+			if of.Values == nil || of.Values[w] != nil {
+				out = append(out, choice{Value: w, Title: w})
+			}
+		}
+	case desk.TakesFont:
+		out = families(d, now)
+	case desk.TakesPicture:
+		for _, p := range reading.Choices(d, surface, of) {
+			out = append(out, choice{Value: p, Title: path.Base(p)})
+		}
+	default:
+		for _, name := range reading.Choices(d, surface, of) {
+			out = append(out, choice{Value: name, Title: name})
+		}
+	}
+	for i := range out {
+		out[i].Chosen = out[i].Value == now
+	}
+	if len(out) > 0 && !slices.ContainsFunc(out, func(c choice) bool { return c.Chosen }) {
+		title := valueSays(d, of.Name, now)
+		if now == "" {
+			title = "its own"
+		}
+		out = append([]choice{{Value: now, Title: title, Chosen: true}}, out...)
+	}
+	return out
+}
+
+// loginPage is about one login screen.
+type loginPage struct {
+	Frame
+	Surface  desk.Surface
+	Settings []settingView
+	Shown    string // address of what it shows now, where that is known
+	Fatal    *reading.Problem
+	WouldBe  *reading.Problem // the same, of the draft
+	Restart  bool
+	Pending  bool // it shows something else than it is told
+	Dark     bool // it did not come up
+	Console  bool
+	WayBack  []plan.Hand
+	Typed    string // on the console, and what it answered
+	Answer   string
+	Failed   bool
+}
+
+func (s *Server) login(w http.ResponseWriter, r *http.Request) {
+	page, err := s.loginView(r)
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "login", page)
+}
+
+func (s *Server) loginView(r *http.Request) (loginPage, error) {
+	f, surface, err := s.surfaceFrame(r, "login")
+	if err != nil {
+		return loginPage{}, err
+	}
+	d := f.Desk
+	page := loginPage{Frame: f, Surface: surface, Fatal: reading.Fatal(d.Desk, surface), Restart: d.CanRestart(surface.ID), Console: d.Console != nil}
+	if page.Settings, err = s.settingsOf(f, surface); err != nil {
+		return page, err
+	}
+	for _, of := range surface.Facets {
+		page.Pending = page.Pending || reading.Told(d.Desk, surface, of).Pending != ""
+	}
+	if d.Screens[surface.ID] != nil {
+		page.Shown = surfacePage(d, surface) + "/screen.svg"
+		if b, err := d.Screens[surface.ID](); err == nil {
+			page.Dark = strings.Contains(string(b), "Text console")
+		}
+	}
+	for _, of := range surface.Facets {
+		if want := f.Draft.WantOn(surface.ID, of.Name); want != "" && page.WouldBe == nil {
+			if reading.Check(d.Desk, surface, of, want) != nil {
+				page.WouldBe = reading.Why(d.Desk, surface, of, want)
+			}
+		}
+	}
+	page.WayBack = plan.HandsOf(d.Desk, surface)
+	return page, nil
+}
+
+// loginScreen sends what a login screen shows now; with ?of=draft what it would
+// show, drawn by Ivelt.
+func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) {
+	f, surface, err := s.surfaceFrame(r, "login")
+	var b []byte
+	switch {
+	case err != nil:
+	case r.URL.Query().Get("of") == "told":
+		look := preview.Draft(f.Desk.Desk, f.Draft)
+		for _, of := range surface.Facets { // as it will come up, whatever it loaded
+			if f.Draft.WantOn(surface.ID, of.Name) == "" && look.Names[of.Name] != nil {
+				look.Names[of.Name][surface.ID] = reading.Told(f.Desk.Desk, surface, of).Value
+			}
+		}
+		b = preview.Login(f.Desk.Desk, look, surface)
+	case f.Desk.Screens[surface.ID] == nil:
+		err = errors.New("what it shows is not known here")
+	default:
+		b, err = f.Desk.Screens[surface.ID]()
+	}
+	if err != nil {
+		http.Error(w, err.Error(), http.StatusNotFound)
+		return
+	}
+	w.Header().Set("Content-Type", "image/svg+xml")
+	w.Header().Set("Cache-Control", "no-store")
+	_, _ = w.Write(b)
+}
+
+// loginType does what is typed on the text console.
+func (s *Server) loginType(w http.ResponseWriter, r *http.Request) {
+	page, err := s.loginView(r)
+	if err == nil && !page.Console {
+		err = errors.New("there is no text console here: press Ctrl, Alt and F3 on the computer itself")
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	line := r.FormValue("line")
+	answer, failed := page.Desk.Console(page.Surface.ID, line)
+	if page, err = s.loginView(r); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	page.Typed, page.Answer = line, answer
+	if failed != nil {
+		page.Answer, page.Failed = failed.Error(), true
+	}
+	s.page(w, r, http.StatusOK, "login", page)
+}
+
+// sandboxPage is about one runtime of sandboxed programs.
+type sandboxPage struct {
+	Frame
+	Surface  desk.Surface
+	Wanted   []wantedView
+	Grants   []grantView
+	Programs []programView
+	Missing  []missingView // what would make them follow, smallest first
+	File     string
+}
+
+type wantedView struct{ Title, Name string }
+
+// grantView is a folder that is granted.
+type grantView struct {
+	Path, Shown string
+	Holds       string // what lies there
+	Wide        bool
+	Gone        bool
+}
+
+type programView struct {
+	ID, Name string
+	Sees     []seesView
+	Grants   []grantView
+}
+
+type seesView struct {
+	Facet, Name string
+	OK          bool
+	Why         string
+	Folder      string // that would do
+	Shown       string
+}
+
+type missingView struct {
+	Folder, Shown string
+	For           []string
+}
+
+func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) {
+	f, surface, err := s.surfaceFrame(r, "sandbox")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	o, _, err := s.App.Wanted(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	page := sandboxPage{Frame: f, Surface: surface}
+	d := f.Desk.Desk
+	asked := func(of desk.Facet) string {
+		if want := o.WantOn(surface.ID, of.Name); want != "" {
+			return want
+		}
+		return reading.Told(d, surface, of).Value
+	}
+	for _, of := range surface.Facets {
+		if of.Lookup.Grants == nil {
+			continue
+		}
+		page.File = d.Show(d.Expand(of.Lookup.Grants.Path)[0])
+		page.Wanted = append(page.Wanted, wantedView{desk.FacetTitle(of.Name), asked(of)})
+		if page.Grants == nil {
+			page.Grants = grantsOf(d, of.Lookup, reading.Grants(d, of.Lookup))
+		}
+	}
+	for _, p := range desktopentry.List(d.Tree(), d.Folders(surface.Sandbox.Programs)) {
+		v := programView{ID: p.ID, Name: p.Name}
+		for _, of := range surface.Facets {
+			l := of.Lookup
+			if l.Grants == nil {
+				continue
+			}
+			all := reading.Grants(d, l)
+			l.Program = p.ID
+			if v.Grants == nil {
+				v.Grants = grantsOf(d, l, slices.DeleteFunc(reading.Grants(d, l), func(p string) bool { return slices.Contains(all, p) }))
+			}
+			name := asked(of)
+			sees := seesView{Facet: desk.FacetTitle(of.Name), Name: name, OK: true}
+			if _, err := reading.Find(d, l, name); err != nil {
+				sees.OK, sees.Why = false, sentence(err)
+				if sees.Folder = reading.Grantable(d, l, name); sees.Folder != "" {
+					sees.Shown = d.Show(sees.Folder)
+					i := slices.IndexFunc(page.Missing, func(m missingView) bool { return m.Folder == sees.Folder })
+					if i < 0 {
+						i = len(page.Missing)
+						page.Missing = append(page.Missing, missingView{Folder: sees.Folder, Shown: sees.Shown})
+					}
+					if what := name + " (" + lower(sees.Facet) + ")"; !slices.Contains(page.Missing[i].For, what) {
+						page.Missing[i].For = append(page.Missing[i].For, what)
+					}
+				}
+			}
+			v.Sees = append(v.Sees, sees)
+		}
+		page.Programs = append(page.Programs, v)
+	}
+	s.page(w, r, http.StatusOK, "sandbox", page)
+}
+
+func grantsOf(d *desk.Desk, l desk.Lookup, folders []string) []grantView {
+	wide := reading.TooWide(d, l)
+	out := []grantView{}
+	for _, p := range folders {
+		v := grantView{Path: p, Shown: d.Show(p), Wide: slices.Contains(wide, p)}
+		entries, err := fs.ReadDir(d.Tree(), desk.Name(p))
+		v.Gone = err != nil
+		var names []string
+		for _, e := range entries {
+			names = append(names, e.Name())
+		}
+		v.Holds = some(names)
+		out = append(out, v)
+	}
+	return out
+}
+
+func (s *Server) changeGrant(w http.ResponseWriter, r *http.Request) {
+	f, surface, err := s.surfaceFrame(r, "sandbox")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	p, err := s.App.ReviewGrant(f.Desk, surface.ID, r.FormValue("program"), r.FormValue("folder"), r.FormValue("do") == "back")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	f.Page = "review"
+	s.stepPage(w, r, f, p, surfacePage(f.Desk, surface))
+}
+
+// terminalPage is about one terminal.
+type terminalPage struct {
+	Frame
+	Surface  desk.Surface
+	Settings []settingView
+	Palette  string
+	Own      bool // it wears colours that are in no file
+	Held     []heldView
+	Bad      int
+	Opacity  int
+	Through  *throughView
+	Profile  string
+	Profiles []profileView
+	Start    string
+	StartBad string
+}
+
+type heldView struct {
+	palette.Held
+	Hex, To  string // what it could be instead, "" if it can be read
+	Ratio    string
+	Readable bool
+}
+
+// throughView tells how the ink can be read over what is behind the terminal.
+type throughView struct {
+	Ratio string
+	OK    bool
+	Least int // percent of opacity with which it could
+}
+
+type profileView struct {
+	Name    string
+	Default bool
+	OnDraft bool
+}
+
+func (s *Server) terminal(w http.ResponseWriter, r *http.Request) {
+	f, surface, err := s.surfaceFrame(r, "terminal")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if r.URL.Query().Get("picture") != "" {
+		w.Header().Set("Content-Type", "image/svg+xml")
+		w.Header().Set("Cache-Control", "no-store")
+		_, _ = w.Write(preview.Terminal(f.Desk.Desk, preview.Draft(f.Desk.Desk, f.Draft), surface.ID))
+		return
+	}
+	page, err := s.terminalView(f, surface)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.page(w, r, http.StatusOK, "terminal", page)
+}
+
+func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, error) {
+	d := f.Desk.Desk
+	page := terminalPage{Frame: f, Surface: surface}
+	var err error
+	if page.Settings, err = s.settingsOf(f, surface); err != nil {
+		return page, err
+	}
+	look := preview.Draft(d, f.Draft)
+	page.Palette, page.Profile, page.Start = look.Of(desk.FacetPalette, surface.ID), look.Of(desk.FacetProfile, surface.ID), look.Of(desk.FacetStart, surface.ID)
+	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
+	p, ok := paletteOf(d, surface, page.Palette)
+	page.Own = !ok
+	if ok {
+		for _, h := range p.Hold() {
+			v := heldView{Held: h, Hex: h.Colour.Hex(), Ratio: fmt.Sprintf("%.1f", h.Contrast), Readable: h.Legible()}
+			if !h.Legible() && !h.Quiet {
+				v.To = p.Nearest(h.Colour).Hex()
+				page.Bad++
+			}
+			page.Held = append(page.Held, v)
+		}
+		page.Through = throughOf(d, look, p, page.Opacity)
+	}
+	if of, has := surface.Facet(desk.FacetProfile); has {
+		for _, name := range reading.Named(d, of.Lookup) {
+			page.Profiles = append(page.Profiles, profileView{name, name == reading.Told(d, surface, of).Value, f.Draft.Want(desk.FacetProfile) == name})
+		}
+	}
+	if of, has := surface.Facet(desk.FacetStart); has && page.Start != "" {
+		if err := reading.Check(d, surface, of, page.Start); err != nil {
+			page.StartBad = sentence(err)
+		}
+	}
+	return page, nil
+}
+
+func paletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool) {
+	f, _ := s.Facet(desk.FacetPalette)
+	file, err := reading.Find(d, f.Lookup, name)
+	if err != nil || file == "" {
+		return palette.Palette{}, false
+	}
+	raw, err := fs.ReadFile(d.Tree(), desk.Name(file))
+	if err != nil {
+		return palette.Palette{}, false
+	}
+	p, err := palette.Parse(raw)
+	return p, err == nil
+}
+
+// throughOf holds the ink against what the backdrop makes of the ground, nil if
+// nothing shows through.
+func throughOf(d *desk.Desk, look preview.Look, p palette.Palette, opacity int) *throughView {
+	if opacity >= 100 || opacity < 1 {
+		return nil
+	}
+	for _, s := range d.Surfaces {
+		file := look.Of(desk.FacetBackdrop, s.ID)
+		if file == "" {
+			continue
+		}
+		raw, err := fs.ReadFile(d.Tree(), desk.Name(file))
+		if err != nil {
+			continue
+		}
+		dark, light, ok := taste.Shades(raw)
+		if !ok {
+			continue
+		}
+		worst := func(percent int) float64 {
+			o := float64(percent) / 100
+			return min(colour.Contrast(p.Ink, p.Through(dark, o)), colour.Contrast(p.Ink, p.Through(light, o)))
+		}
+		v := &throughView{Ratio: fmt.Sprintf("%.1f", worst(opacity)), OK: worst(opacity) >= palette.Legible, Least: opacity}
+		for v.Least < 100 && worst(v.Least) < palette.Legible {
+			v.Least++
+		}
+		return v
+	}
+	return nil
+}
+
+// changeTerminal plans to make colours readable.
+func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) {
+	f, surface, err := s.surfaceFrame(r, "terminal")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	of, _ := surface.Facet(desk.FacetPalette)
+	p, ok := paletteOf(f.Desk.Desk, surface, reading.Told(f.Desk.Desk, surface, of).Value)
+	if !ok {
+		s.fail(w, r, http.StatusBadRequest, errors.New("its colours are in no file: choose a palette first, and apply it"))
+		return
+	}
+	only := -1
+	if text := r.FormValue("colour"); text != "" {
+		if only, err = strconv.Atoi(text); err != nil || only < 0 || only > 15 {
+			s.fail(w, r, http.StatusBadRequest, errors.New("a colour is a number from 0 to 15"))
+			return
+		}
+	}
+	pl, err := s.App.ReviewRemap(f.Desk, surface.ID, p, only)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	f.Page = "review"
+	s.stepPage(w, r, f, pl, surfacePage(f.Desk, surface))
+}
