@@ -209,7 +209,7 @@ func (l *life) do() (what string, err error) {
 		if l.r.IntN(4) == 0 {
 			try = time.Hour
 		}
-		_, j, err := l.a.Dress(l.t.Context(), l.d, o, try)
+		_, j, err := l.a.Dress(l.t.Context(), l.d, o, try, plan.Options{})
 		return fmt.Sprint("wear ", o.Choices, " try ", try), job(j, err)
 	case n < 64:
 		return l.edit(), nil

@@ -13,11 +13,11 @@ func makeDunlin(dir string) error {
 	tree := files{}
 	tree.programs("withy", "samphire", "creel", "tidestaff", "bittern", "coracle", "tide-log", "sbin/tollgate")
 	tree.entries()
-	pack, err := marramPack().make()
+	pack, err := foreshorePack().make()
 	if err != nil {
 		return err
 	}
-	tree.add(pack.under("usr/share/icons/Marram"))
+	tree.add(pack.under("usr/share/icons/Foreshore"))
 	hicolor, err := fallback()
 	if err != nil {
 		return err
@@ -72,15 +72,15 @@ func makeDunlin(dir string) error {
 	}
 
 	mine := maps.Clone(dunlinFiles)
-	old := windowTheme("Saltpan", "White crust", themeColours{"#ececec", "#303030", "#ffffff", "#8a9aa6", "#ffffff", "#c8c8c8", "#dddddd", 0}, 4, nil, "Marram", "Sandpiper")
+	old := windowTheme("Saltpan", "White crust", themeColours{"#ececec", "#303030", "#ffffff", "#8a9aa6", "#ffffff", "#c8c8c8", "#dddddd", 0}, 4, nil, "Foreshore", "Sandpiper")
 	for _, part := range []string{"index.theme", "gtk-2.0/gtkrc", "gtk-3.0/gtk.css", "samphire/bar.css"} { // as it was two years ago
 		mine[".themes/Saltpan/"+part] = string(old[part])
 	}
-	wrack, err := reedmacePack().make()
+	red, err := glasswortPack().make()
 	if err != nil {
 		return err
 	}
-	for name, b := range wrack.under(".icons/Reedmace") {
+	for name, b := range red.under(".icons/Glasswort") {
 		mine[name] = string(b)
 	}
 	if err := settle(home, system, tree, mine); err != nil {
@@ -99,10 +99,10 @@ var dunlinFiles = map[string]string{
 	".config/environment.d/50-look.conf":  "XCURSOR_THEME=Sandpiper\nXCURSOR_SIZE=24\n",
 	".icons/default/index.theme":          "[Icon Theme]\nName=Default\nInherits=Limpet\n",
 	".Xresources":                         "! the display\nXcursor.theme: Sandpiper\nXcursor.size: 24\n",
-	".gtkrc-2.0":                          "gtk-theme-name=\"Saltpan\"\ngtk-icon-theme-name=\"Marram\"\ngtk-cursor-theme-name=\"Sandpiper\"\ngtk-cursor-theme-size=32\ngtk-font-name=\"Estuary Sans 10\"\n",
-	".config/gtk-3.0/settings.ini":        "[Settings]\ngtk-theme-name=Saltpan\ngtk-icon-theme-name=Marram\ngtk-cursor-theme-name=Sandpiper\ngtk-cursor-theme-size=24\ngtk-font-name=Estuary Sans 10\n",
+	".gtkrc-2.0":                          "gtk-theme-name=\"Saltpan\"\ngtk-icon-theme-name=\"Foreshore\"\ngtk-cursor-theme-name=\"Sandpiper\"\ngtk-cursor-theme-size=32\ngtk-font-name=\"Estuary Sans 10\"\n",
+	".config/gtk-3.0/settings.ini":        "[Settings]\ngtk-theme-name=Saltpan\ngtk-icon-theme-name=Foreshore\ngtk-cursor-theme-name=Sandpiper\ngtk-cursor-theme-size=24\ngtk-font-name=Estuary Sans 10\n",
 	".config/withy/withy.conf":            "# mine\n[Frames]\ntheme=Groyne\n",
-	".config/samphire/samphire.conf":      "[Bar]\ntheme=Saltpan\nicons=Marram\nfont=Estuary Sans 10\npinned=shore-files;shore-web;shore-mail;shore-terminal;bird-log;shore-music\n# the old ones were nicer\n[Notices]\ntheme=Groyne\n",
+	".config/samphire/samphire.conf":      "[Bar]\ntheme=Saltpan\nicons=Foreshore\nfont=Estuary Sans 10\npinned=shore-files;shore-web;shore-mail;shore-terminal;bird-log;shore-music\n# the old ones were nicer\n[Notices]\ntheme=Groyne\n",
 	".config/creel/creel.conf":            "[View]\nicons=hicolor\n\n[Desk]\nbackdrop=/usr/share/backgrounds/red-buoy.svg\n",
 	".config/creel/desk-icons.conf":       "# set by hand\n[Icons]\nTide tables.desktop=/usr/share/icons/hicolor/48x48/apps/tidewatch-buoy.png\n",
 	".config/bittern/profiles/Shore.conf": "[Look]\npalette=ebb\nfont=Estuary Mono 11\nopacity=92\n",

@@ -3,6 +3,7 @@ package demo
 import (
 	"bytes"
 	"fmt"
+	"maps"
 	"path"
 	"path/filepath"
 	"runtime"
@@ -69,6 +70,7 @@ type pack struct {
 	only                  func(icon) bool
 	links                 map[string]string // further names, as links to the first
 	noIndex               bool
+	once                  *drawn // nil draws it anew
 }
 
 // sizes is one row of directories, one directory a context.
@@ -130,6 +132,23 @@ var contexts = map[string]string{
 
 // make draws the whole pack as the contents of its folder.
 func (p pack) make() (files, error) {
+	if p.once == nil {
+		return p.draw()
+	}
+	p.once.Do(func() { p.once.files, p.once.err = p.draw() })
+	return maps.Clone(p.once.files), p.once.err
+}
+
+// drawn is a pack that several desks have, drawn once.
+type drawn struct {
+	sync.Once
+	files files
+	err   error
+}
+
+var foreshoreDrawn drawn
+
+func (p pack) draw() (files, error) {
 	out, mu := files{}, sync.Mutex{}
 	put := func(name string, b []byte) {
 		mu.Lock()
@@ -261,7 +280,7 @@ func glasswortPack() pack {
 
 func foreshorePack() pack {
 	return pack{
-		folder: "Foreshore", name: "Foreshore", comment: "Paper tickets", inherits: []string{"hicolor"}, style: foreshore, folderTone: "sand",
+		once: &foreshoreDrawn, folder: "Foreshore", name: "Foreshore", comment: "Paper tickets", inherits: []string{"hicolor"}, style: foreshore, folderTone: "sand",
 		sizes: append(fixed(16, 24, 48), vector, symbols), links: standard,
 	}
 }

@@ -92,6 +92,9 @@ func rigOf(t *testing.T) rig {
 	for _, session := range []string{"wayland-sessions/quayside", "xsessions/withy"} {
 		r.put("/usr/share/"+session+".desktop", "[Desktop Entry]\n")
 	}
+	for _, pack := range []string{"hicolor", "Adwaita"} { // what programs have by default
+		r.put("/usr/share/icons/"+pack+"/index.theme", iconIndex)
+	}
 	return r
 }
 

@@ -326,7 +326,11 @@ func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) {
 			name := asked(of)
 			sees := seesView{Facet: desk.FacetTitle(of.Name), Name: name, OK: true}
 			if _, err := reading.Find(d, l, name); err != nil {
-				sees.OK, sees.Why = false, sentence(err)
+				sees.OK = false
+				of.Lookup = l
+				if p := reading.Why(d, surface, of, name); p != nil {
+					sees.Why = p.Text
+				}
 				if sees.Folder = reading.Grantable(d, l, name); sees.Folder != "" {
 					sees.Shown = d.Show(sees.Folder)
 					i := slices.IndexFunc(page.Missing, func(m missingView) bool { return m.Folder == sees.Folder })
@@ -387,6 +391,7 @@ type terminalPage struct {
 	Own      bool // it wears colours that are in no file
 	Held     []heldView
 	Bad      int
+	Remaps   bool // the palette is the one it is told, and can be made readable
 	Opacity  int
 	Through  *throughView
 	Profile  string
@@ -447,6 +452,8 @@ func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, erro
 	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
 	p, ok := paletteOf(d, surface, page.Palette)
 	page.Own = !ok
+	of, _ := surface.Facet(desk.FacetPalette)
+	page.Remaps = ok && d.Writable && reading.Told(d, surface, of).Value == page.Palette
 	if ok {
 		for _, h := range p.Hold() {
 			v := heldView{Held: h, Hex: h.Colour.Hex(), Ratio: fmt.Sprintf("%.1f", h.Contrast), Readable: h.Legible()}

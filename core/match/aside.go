@@ -17,7 +17,7 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 		c.Asides = append(c.Asides, Aside{code, fmt.Sprintf(format, args...), remedy})
 	}
 	if len(r.Copies) > 0 && reading.Another(d, f.Lookup, r.Resolved, r.Copies[0]) {
-		remedy := Remedy{Kind: ByRemove, Path: r.Resolved, Text: fmt.Sprintf("Take away that in %s, if the other is the newer one.", d.Show(path.Dir(r.Resolved)))}
+		remedy := Remedy{Kind: ByRemove, Path: r.Resolved, Text: fmt.Sprintf("Take away the %s in %s, if the other is the newer one.", r.Value, d.Show(path.Dir(r.Resolved)))}
 		if !d.Mine(r.Resolved) {
 			remedy = Remedy{Kind: ByHand, Text: "Ask who looks after this computer to take one of them away."}
 		}
@@ -73,7 +73,7 @@ func (c *Cell) fallback(d *desk.Desk, f desk.Facet) {
 	}
 	c.Asides = append(c.Asides, Aside{SecondOne,
 		fmt.Sprintf("The set that programs fall back on %s: those that do not go by the variable %s show that.", says, r.Source.Key),
-		Remedy{Kind: BySaying, Text: "Make it " + r.Value + " as well.", Path: at, Key: f.Sources[i].Key, Want: r.Value}})
+		Remedy{Kind: BySaying, Text: "Make the fallback " + r.Value + " as well.", Path: at, Key: f.Sources[i].Key, Want: r.Value}})
 }
 
 // own tells of a program's own setting that goes before what it would follow.

@@ -124,7 +124,7 @@ func TestEveryState(t *testing.T) {
 		{"default differs", "spit", "P", map[string]string{"opt/spit/icons/P/index.theme": pack}, match.Differs, "own default says Base", "draft"},
 		{"pending", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "~/.local/state/spit.conf": "[Loaded]\npack=Old\n", "opt/spit/icons/P/index.theme": pack}, match.Pending, "still shows Old", "restart"},
 		{"loaded already", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "~/.local/state/spit.conf": "[Loaded]\npack=P\n", "opt/spit/icons/P/index.theme": pack}, match.Follows, "", ""},
-		{"a folder it does not look in", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "usr/share/icons/P/index.theme": pack}, match.NotFound, "and Spit does not look there", "install"},
+		{"a folder it does not look in", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "usr/share/icons/P/index.theme": pack}, match.NotFound, "and Spit does not look there", "link"},
 		{"the same, seen by another", "gtk3", "P", map[string]string{"~/.config/gtk-3.0/settings.ini": "[Settings]\ngtk-icon-theme-name=P\n", "usr/share/icons/P/index.theme": pack}, match.Follows, "", ""},
 		{"broken piece", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "opt/spit/icons/P/index.theme": "[Icon Theme]\nName=P\n"}, match.NotFound, "", "install"},
 		{"broken source", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\nx\n", "opt/spit/icons/P/index.theme": pack}, match.Broken, "passes over ~/.config/spit.conf", "mend"},

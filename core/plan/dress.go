@@ -70,6 +70,7 @@ func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 	b.d, seen = b.d.Glance(), seen.Glance()
 	b.seen, b.outfit, b.unsetting, b.told = seen, o, map[string]bool{}, map[string]bool{}
 	for _, s := range b.d.Surfaces {
+		s = reading.Filled(b.d, s, b.wants(s))
 		for _, facet := range o.Facets() {
 			f, ok := s.Facet(facet)
 			want := o.WantOn(s.ID, facet)
@@ -238,7 +239,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, f.Name, why, remedy})
 		return nil
 	}
-	shown := reading.PlaceOf(b.d, s, target, b.wants(s))
+	shown := reading.PlaceOf(b.d, s, target, nil)
 	p, err := b.resolve(shown)
 	if err != nil {
 		return err

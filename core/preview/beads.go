@@ -20,6 +20,8 @@ func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
 		c.swatch(surface)
 	case facet == desk.FacetNotices || facet == desk.FacetFrame:
 		c.strip(surface, facet)
+	case facet == desk.FacetLogin:
+		c.gate(surface, value)
 	case facet == desk.FacetPalette:
 		c.colours(value)
 	case facet == desk.FacetPointer:
@@ -79,6 +81,15 @@ func (c *canvas) strip(surface, facet string) {
 		c.printf(`<rect x="2" y="8" width="28" height="17" rx="2" fill="%s"/><path d="M6 13h12M6 17h9" stroke="%s" stroke-width="2"/><rect x="19" y="18" width="8" height="4" fill="%s"/>`, fill, on, s.styles.Style(kid).Fill().CSS())
 	}
 	c.WriteString(`<rect x="1.500" y="8" width="29" height="17" rx="2" fill="none" stroke="#808080" stroke-opacity="0.6"/>`)
+}
+
+// gate draws a login screen, small.
+func (c *canvas) gate(surface, theme string) {
+	s, _ := c.d.Surface(surface)
+	look := Look{Names: map[string]map[string]string{desk.FacetLogin: {surface: theme}, desk.FacetPane: {surface: "hidden"}}}
+	c.printf(`<clipPath id="gate"><rect x="1" y="5" width="30" height="22" rx="2"/></clipPath><g clip-path="url(#gate)"><g transform="translate(-2 5) scale(0.056)">`)
+	c.login(look, s)
+	c.WriteString(`</g></g><rect x="1.500" y="5.500" width="29" height="21" rx="2" fill="none" stroke="#808080" stroke-opacity="0.6"/>`)
 }
 
 // colours draws a palette: its ground, and the first colours on it.

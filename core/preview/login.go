@@ -60,7 +60,15 @@ const loginWidth, loginHeight = 640, 400
 // the person's picture, and what else it is told to have on it.
 func Login(d *desk.Desk, look Look, s desk.Surface) []byte {
 	c := newCanvas(d, look, loginWidth, loginHeight)
-	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"><rect width="%d" height="%d" fill="#1a2129"/>`, c.w, c.h, c.w, c.h, c.w, c.h)
+	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+	c.login(look, s)
+	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
+	return []byte(c.String())
+}
+
+func (c *canvas) login(look Look, s desk.Surface) {
+	d := c.d
+	c.printf(`<rect width="%d" height="%d" fill="#1a2129"/>`, loginWidth, loginHeight)
 	f, _ := s.Facet(desk.FacetLogin)
 	ink, panel, ground := "#e8e8e8", "#303840", ""
 	if at, err := reading.Find(d, f.Lookup, look.Of(desk.FacetLogin, s.ID)); err == nil && at != "" {
@@ -80,8 +88,8 @@ func Login(d *desk.Desk, look Look, s desk.Surface) []byte {
 	if own := look.Of(desk.FacetLoginGround, s.ID); own != "" {
 		ground = own
 	}
-	if fill, ok := c.filling(ground, c.w, c.h); ground != "" && ok {
-		c.printf(`<svg width="%d" height="%d">%s</svg>`, c.w, c.h, fill.image("", loginWidth, loginHeight))
+	if fill, ok := c.filling(ground, loginWidth, loginHeight); ground != "" && ok {
+		c.printf(`<svg width="%d" height="%d">%s</svg>`, loginWidth, loginHeight, fill.image("", loginWidth, loginHeight))
 	}
 	const x, y, w, h = 200, 86, 240, 214
 	c.printf(`<rect x="%d" y="%d" width="%d" height="%d" rx="8" fill="%s" fill-opacity="0.86"/>`, x, y, w, h, panel)
@@ -106,14 +114,12 @@ func Login(d *desk.Desk, look Look, s desk.Surface) []byte {
 		centred("number keys are on", 11, y+192)
 	}
 	if look.Of(desk.FacetPane, s.ID) != "hidden" {
-		c.printf(`<rect y="%d" width="%d" height="32" fill="%s" fill-opacity="0.86"/>`, c.h-32, c.w, panel)
+		c.printf(`<rect y="%d" width="%d" height="32" fill="%s" fill-opacity="0.86"/>`, loginHeight-32, loginWidth, panel)
 		session := face.Set("Session: "+look.Of(desk.FacetSession, s.ID), 13)
 		c.glyphs(face, session, 13, 16, loginHeight-12, ink)
 		language := face.Set("Language: English", 13)
 		c.glyphs(face, language, 13, loginWidth-16-language.Width, loginHeight-12, ink)
 	}
-	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
-	return []byte(c.String())
 }
 
 // loginDescription is the first key file of a folder that has a group for a login

@@ -80,6 +80,15 @@ func Draft(d *desk.Desk, o outfit.Outfit) Look {
 	}
 	for _, s := range d.Surfaces {
 		l.together(d, o, s)
+		filled := reading.Filled(d, s, func(facet string) string { return o.WantOn(s.ID, facet) })
+		for i, f := range s.Facets {
+			for j, src := range f.Sources {
+				if filled.Facets[i].Sources[j].Path != src.Path && o.WantOn(s.ID, f.Name) == "" {
+					l.set(f.Name, s.ID, reading.Told(d, filled, filled.Facets[i]).Value)
+					break
+				}
+			}
+		}
 	}
 	return l
 }

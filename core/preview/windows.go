@@ -145,10 +145,15 @@ func (c *canvas) files(x, y, w, h int) {
 	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
 }
 
-// grid is a program of GTK 4 that shows every installed program.
+// grid is a program of GTK 4, or of GTK 3 where there is no other, that shows every
+// installed program.
 func (c *canvas) grid(x, y, w, h int) {
 	const cellW, cellH = 96, 84
-	s := c.stage("gtk4")
+	of := "gtk4"
+	if _, there := c.d.Surface(of); !there {
+		of = "gtk3"
+	}
+	s := c.stage(of)
 	var cells []*part
 	for i, p := range c.programs() {
 		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(88).middle()).column(4).growing())
@@ -160,7 +165,7 @@ func (c *canvas) grid(x, y, w, h int) {
 	view := node("flowbox", cells...).growing().with(func(p *part) { p.cell = [2]float64{cellW, cellH} })
 	tools := []*part{s.iconButton("", "edit-find-symbolic")}
 	rows := (len(cells) + w/cellW - 1) / max(w/cellW, 1)
-	root := s.window("Programs", c.whose("gtk4"), tools, node("box.vertical", view).column(0))
+	root := s.window("Programs", c.whose(of), tools, node("box.vertical", view).column(0))
 	mark(root, "backdrop") // another window is the active one
 	s.measure(root)
 	s.paintWindow(root, float64(x), float64(y), float64(w), min(float64(h), root.minH+float64(rows-1)*cellH+6))

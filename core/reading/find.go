@@ -207,11 +207,11 @@ func FindSheet(d *desk.Desk, l desk.Lookup, name string, dark bool) (file string
 }
 
 func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
-	if name == "" || strings.Contains(name, "/") {
-		return "", ErrNotThere
-	}
 	if slices.Contains(l.BuiltIn, name) {
 		return "", nil
+	}
+	if name == "" || strings.Contains(name, "/") {
+		return "", ErrNotThere
 	}
 	for _, base := range bases(d, l) {
 		if !isDir(d, path.Join(base, name)) {

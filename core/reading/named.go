@@ -192,6 +192,22 @@ func inFacets(d *desk.Desk, s desk.Surface, place string, wants func(facet strin
 	return place
 }
 
+// Filled is a surface in which the places of sources that go by another facet,
+// "{profile}", are those that they are going to be; wants is as of [PlaceOf].
+func Filled(d *desk.Desk, s desk.Surface, wants func(facet string) string) desk.Surface {
+	facets := slices.Clone(s.Facets)
+	for i := range facets {
+		for j, src := range facets[i].Sources {
+			if place := inFacets(d, s, src.Path, wants); place != src.Path {
+				facets[i].Sources = slices.Clone(facets[i].Sources)
+				facets[i].Sources[j].Path = place
+			}
+		}
+	}
+	s.Facets = facets
+	return s
+}
+
 // PlaceOf is the first file of a source of a surface as a plan edits it. wants
 // says what its facets are going to be, "" for as they are; it may be nil.
 func PlaceOf(d *desk.Desk, s desk.Surface, src desk.Source, wants func(facet string) string) string {
