@@ -37,6 +37,10 @@ func (b *builder) safeLogin() error {
 			continue
 		}
 		b.plan.Ops = slices.Delete(b.plan.Ops, i, i+1)
+		left := slices.Clone(b.plan.Ops)
+		b.plan.Ops = slices.DeleteFunc(b.plan.Ops, func(op Op) bool { // of folders that nothing is put into then
+			return op.Kind == Folder && !slices.ContainsFunc(left, func(in Op) bool { return in.Kind != Folder && strings.HasPrefix(in.Path, op.Path+"/") })
+		})
 		b.plan.Blocked = append(b.plan.Blocked, Blocked{s.ID, facet, fmt.Sprintf("%s would not come up: %v.", s.Title, problem), "It is left as it is, so that you can sign in."})
 	}
 	return nil
