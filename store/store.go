@@ -216,3 +216,9 @@ func (s *Store) SavePlan(p Plan) error { return s.db.Save(&p).Error }
 
 // Plan returns the plan with that ID.
 func (s *Store) Plan(id string) (Plan, error) { return first[Plan](s.db.Where("id = ?", id)) }
+
+// Exists reports whether a data folder has a store.
+func Exists(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, "ivelt.db"))
+	return err == nil
+}

@@ -239,6 +239,7 @@ func (s *Server) mend(w http.ResponseWriter, r *http.Request) {
 
 // stepPage is the review of a plan that is none of the draft.
 func (s *Server) stepPage(w http.ResponseWriter, r *http.Request, f Frame, p plan.Plan, then string) {
+	f.Title = "Review"
 	page := changeOf(f, p)
 	page.Then = then
 	page.To = "/d/" + f.Desk.ID + "/step"

@@ -71,8 +71,8 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 
 	known := map[string]image.Image{} // the desk before, by scene
 	windows := []string{desk.FacetWidgets}
-	shell := []string{desk.FacetBar}
-	everywhere := []string{desk.FacetWidgets, desk.FacetBar, desk.FacetFont}
+	shell := []string{desk.FacetBar, desk.FacetNotices, desk.FacetFrame} // the others go with the bar
+	everywhere := append([]string{desk.FacetWidgets, desk.FacetFont}, shell...)
 	for _, c := range []struct {
 		facet, value string
 		seen         []string // the facets of the marks that it may be seen in
@@ -88,6 +88,9 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 		{desk.FacetButtons, "close:menu", windows, 1},
 		{desk.FacetAccent, "#c04080", shell, 1},
 		{desk.FacetBar, "Groyne", append(shell, desk.FacetFont), 42},
+		{desk.FacetNotices, "Groyne", []string{desk.FacetNotices}, 42},
+		{desk.FacetFrame, "Groyne", []string{desk.FacetFrame}, 1},
+		{desk.FacetMenuIcon, "/usr/share/icons/hicolor/48x48/apps/web-browser.png", shell, 1},
 		{desk.FacetOpacity, "40", shell, 9},
 		{desk.FacetBlur, "48", shell, 1},
 		{desk.FacetIconSize, "96", []string{desk.FacetIcons, desk.FacetFont}, 8},

@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"encoding/base64"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -125,10 +126,9 @@ func TestStoryByMouse(t *testing.T) {
 	b.at("Match")
 	b.dressed(settings, "Shingle")
 	require.Equal(t, []string{"gtk2 follows", "gtk3 follows", "gtk4 follows", "qt follows", "coracle not-found", "quayside pending"}, b.states())
-	b.keep("match")
 	b.click(`button[name="surface"][value="quayside"]`)
 	b.until(`document.querySelectorAll(".station.is-follows").length === 5`)
-	require.Contains(t, b.text("#work"), "1 surface not there yet")
+	require.Contains(t, b.text("#work"), "1 cell not there yet")
 	b.open("/d/avocet/why/coracle/icons")
 	b.at("Icons")
 	require.Contains(t, b.text(".verdict-box"), "is a link that leads out of it")
@@ -243,7 +243,10 @@ func TestPagesAreAccessible(t *testing.T) {
 	b.leads("Shelf", "a")
 	b.click("#pack-Wrack [data-choose]")
 	b.at("Compose")
-	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere"} {
+	for facet, piece := range map[string]string{"icons": "Glasswort", "palette": "ebb", "bar": "Saltpan", "accent": "#204060"} {
+		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
+	}
+	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern"} {
 		for _, shade := range []string{"light", "dark"} {
 			b.open(path)
 			b.is(`document.documentElement.dataset.theme = "` + shade + `"`)
@@ -482,7 +485,7 @@ func TestStoryOfTryingOn(t *testing.T) {
 	b.leads("Match", "a")
 	require.FileExists(t, b.home(".icons/Sandpiper/cursors/default"))
 	require.FileExists(t, b.home(".local/share/fonts/EstuaryMono/EstuaryMono-Regular.ttf"))
-	b.click(`.station [name="surface"][value="quayside"]`)
+	b.click(`.trouble button[name="surface"][value="quayside"]`)
 	b.until(`document.querySelectorAll(".weave .station[data-state=follows]").length > 8 && !document.querySelector(".station[data-state=pending]")`)
 	require.Empty(t, value[[]string](b, `[...document.querySelectorAll(".weave .station")].filter(s => s.dataset.state !== "follows").map(s => s.dataset.surface + " " + s.dataset.facet + " " + s.dataset.state)`), "every reading is as wanted")
 	b.open("/d/avocet/compose")

@@ -218,8 +218,8 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	return f, nil
 }
 
-// Others are the desks besides this one, with the address of the same stage there.
-func (f Frame) Others() []pickView {
+// DeskLinks are the desks, with the address of the same stage on each.
+func (f Frame) DeskLinks() []pickView {
 	var out []pickView
 	for i, d := range f.Desks {
 		stage := f.Stage

@@ -222,6 +222,7 @@ func (b box) until(is func() bool) {
 // for another computer, was altered, or reaches where no plan may.
 func TestHandedOver(t *testing.T) {
 	b := newBox(t)
+	b.put("system/usr/sbin/lantern", "that it is here says that the desk has it")
 	b.put("system/etc/lantern/lantern.conf", "[Greeter]\ntheme=Plain\n")
 	b.put("system/usr/share/wayland-sessions/quayside.desktop", "[Desktop Entry]\nType=Application\nName=Q\nExec=q\n")
 	b.put("system/usr/share/lantern/themes/Dusk/login.theme", "[Login Theme]\nName=Dusk\nBackdrop=b.png\n")

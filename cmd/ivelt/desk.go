@@ -11,6 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/demo"
 	"ivelt/session"
+	"ivelt/standin"
 )
 
 // deskFlags name a desk: by name, as two folders, or, if none is given, this
@@ -45,7 +46,7 @@ func (f *deskFlags) open() (*desk.Desk, error) {
 		if err != nil {
 			return nil, err
 		}
-		d.Surfaces = allSurfaces()
+		d.Surfaces = append(desk.Builtin(), d.Present(standin.Surfaces())...)
 		tell(d.OwnSurfaces())
 		return d, nil
 	case f.system != "":

@@ -12,10 +12,13 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
 	"ivelt/demo"
+	"ivelt/store"
 )
 
 func installCommand() *cobra.Command {
@@ -112,13 +115,50 @@ func choose(all []parcel.Piece, wanted []string, d *app.Desk, scope place.Scope)
 	return keys, chosen, nil
 }
 
+// data is Ivelt's own folder for a desk that was named, "" for this computer's own.
+func (f *deskFlags) data(d *desk.Desk) (string, error) {
+	switch {
+	case f.name != "":
+		dir, err := demoDir()
+		return filepath.Join(dir, "data"), err
+	case f.home != "":
+		base, err := dataDir()
+		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
+		return filepath.Join(base, "desks", hex.EncodeToString(sum[:8])), err
+	}
+	return "", nil
+}
+
+// worn is what a desk was last dressed in; it asks for nothing if Ivelt has not
+// dressed it.
+func (f *deskFlags) worn(d *desk.Desk) (outfit.Outfit, error) {
+	dir, err := f.data(d)
+	if err != nil || dir == "" || !store.Exists(dir) {
+		return outfit.Outfit{}, err
+	}
+	s, err := store.Open(dir)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	defer s.Close()
+	rows, err := s.Worn(d.ID)
+	if err != nil || len(rows) == 0 {
+		return outfit.Outfit{}, err
+	}
+	return outfit.Parse(rows[0].Text)
+}
+
 // openToWrite opens a desk that was named, to change it.
 func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 	d, err := f.open()
 	if err != nil {
 		return nil, nil, err
 	}
-	var data string
+	data, err := f.data(d)
+	if err != nil {
+		return nil, nil, err
+	}
+	desks := []*app.Desk{}
 	switch {
 	case f.name != "":
 		dir, err := demoDir()
@@ -129,31 +169,25 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: demoDesks(w), Mind: mindTrial, Before: beforeCall})
-		if err != nil {
-			return nil, nil, err
-		}
-		own, err := a.Desk(d.ID)
-		return a, own, err
+		desks = demoDesks(w)
 	case f.home != "":
-		base, err := dataDir()
-		if err != nil {
+		if err := os.MkdirAll(data, 0o755); err != nil {
 			return nil, nil, err
 		}
-		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
-		data = filepath.Join(base, "desks", hex.EncodeToString(sum[:8]))
+		d.Writable = true
+		own := &app.Desk{Desk: d}
+		if f.system == "" || f.system == "/" {
+			own.Refresh = app.SystemCaches(d)
+		}
+		desks = append(desks, own)
 	default:
 		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
 	}
-	if err := os.MkdirAll(data, 0o755); err != nil {
+	a, err := app.New(app.Config{Dir: data, Desks: desks, Mind: mindTrial, Before: beforeCall})
+	if err != nil {
 		return nil, nil, err
 	}
-	d.Writable = true
-	own := &app.Desk{Desk: d}
-	if f.system == "" || f.system == "/" {
-		own.Refresh = app.SystemCaches(d)
-	}
-	a, err := app.New(app.Config{Dir: data, Desks: []*app.Desk{own}, Mind: mindTrial, Before: beforeCall})
+	own, err := a.Desk(d.ID)
 	return a, own, err
 }
 

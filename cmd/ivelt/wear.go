@@ -44,17 +44,21 @@ func checkCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "check",
 		Short: "Tell what is not as an outfit wants it, or what a desk is told and cannot use",
-		Args:  cobra.NoArgs,
+		Long: "Tell what is not as an outfit wants it, without one what is not as the desk was last dressed\n" +
+			"by Ivelt, and what it is told and cannot use. Exit status 1 if there is anything, as a\n" +
+			"scheduled job can use it.",
+		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			d, err := flags.open()
 			if err != nil {
 				return err
 			}
-			var o outfit.Outfit
+			o, err := flags.worn(d)
 			if worn.file != "" {
-				if o, err = worn.open(); err != nil {
-					return err
-				}
+				o, err = worn.open()
+			}
+			if err != nil {
+				return err
 			}
 			findings := match.Of(d, o).Findings()
 			if asJSON {

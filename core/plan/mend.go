@@ -176,7 +176,7 @@ func granting(d *desk.Desk, s desk.Surface, program, title string, change func([
 			continue
 		}
 		f.Lookup.Program = program
-		err := b.regrant(s, f, title, change)
+		err := b.regrant(s, f, strings.ToLower(title[:1])+title[1:], change)
 		return out.seal(d), err
 	}
 	return out, fmt.Errorf("%s has no grants", s.Title)

@@ -75,6 +75,9 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, seen
 		b.parents(p, f.Name)
 	}
 	content := change(old)
+	if !missing && bytes.Equal(content, old) {
+		return nil
+	}
 	b.add(Op{
 		Kind: Write, Path: p, Before: before, After: fileState(content, mode), Content: content,
 		Surface: s.ID, Facet: f.Name, Why: why, Effect: seen,

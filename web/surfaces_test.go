@@ -1,0 +1,254 @@
+package web_test
+
+import (
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+)
+
+// found is what `ivelt check` would list for Dunlin, as surface, facet and code.
+func (s *stage) found() []string {
+	s.t.Helper()
+	d, err := s.app.Desk("dunlin")
+	require.NoError(s.t, err)
+	o, _, err := s.app.Wanted(d)
+	require.NoError(s.t, err)
+	var out []string
+	for _, f := range match.Of(d.Desk, o).Findings() {
+		out = append(out, f.Surface+" "+f.Facet+" "+f.Code)
+	}
+	return out
+}
+
+// TestDunlinByTheBoard brings a desk with all the usual troubles to one look, with
+// the match board alone: what is drafted, what has a plan of its own, what starts
+// again.
+func TestDunlinByTheBoard(t *testing.T) {
+	b := newStage(t).browse()
+	before := treeOf(t, b.world.Dunlin.Home, ".local/state")
+	for _, choice := range []string{"widgets Saltpan", "bar Saltpan", "icons Glasswort", "pointer Sandpiper", "font Estuary Sans 10", "palette ebb", "login Night-Tide", "accent #3d7ea6"} {
+		facet, piece, _ := strings.Cut(choice, " ")
+		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
+	}
+	trouble := b.found()
+	for _, want := range []string{
+		"gtk3 widgets overruled", "gtk2 widgets shadowed", "coracle icons grant-missing", "creel icons own-setting", "display pointer second-setting", "gtk2 pointer-size second-setting",
+		"withy font-title second-setting", "withy frame second-setting", "samphire notices second-setting", "bittern palette second-setting", "tollgate login needs-administrator",
+	} {
+		require.Contains(t, trouble, want, "the usual troubles are there")
+	}
+
+	b.open("/d/avocet/match")
+	b.at("Match")
+	b.press("g", "d")
+	b.until(`document.body.dataset.desk === "dunlin" && document.title.startsWith("Match") && document.readyState === "complete"`)
+	require.Contains(t, b.text("#next"), "of 100")
+	b.keep("match")
+	b.press("A")
+	b.until(`!document.querySelector("[data-take-all]") && document.querySelector("#draft").innerText.includes("Notices")`)
+
+	// What has a plan of its own: each is reviewed and applied.
+	planned := `.trouble .remedy[data-remedy="remove"] button, .trouble .remedy[data-remedy="say"] button, .trouble .remedy[data-remedy="link"] button, .trouble .remedy[data-remedy="narrow"] button`
+	for n := 0; b.is(`document.querySelector('` + planned + `')`); n++ {
+		require.Less(t, n, 8, "it comes to an end")
+		b.click(planned)
+		b.at("Review")
+		b.leads("Match", "a")
+	}
+	require.Equal(t, before["Desktop/gulls.csv"], treeOf(t, b.world.Dunlin.Home, ".local/state")["Desktop/gulls.csv"])
+	b.leads("Review", "r")
+	require.Contains(t, b.text("#work"), "to let Tide tables.desktop go with the others")
+	b.leads("Match", "a")
+	for n := 0; b.is(`document.querySelector('#next form[action$="/restart"] button')`); n++ {
+		require.Less(t, n, 6, "it comes to an end")
+		b.click(`#next form[action$="/restart"] button`)
+		b.idle()
+		b.at("Match")
+	}
+	b.until(`document.querySelector("#next").innerText.includes("nothing left to do")`)
+	require.Contains(t, b.text("#next"), "100 of 100")
+	require.Empty(t, value[[]string](b, `[...document.querySelectorAll(".weave .station")].filter(s => !["follows", "cannot-follow"].includes(s.dataset.state)).map(s => s.dataset.surface + " " + s.dataset.facet + " " + s.dataset.state)`), "every cell matches or is explained")
+	require.Empty(t, b.found())
+	require.NoDirExists(t, filepath.Join(b.world.Dunlin.Home, ".themes/Saltpan"), "the old copy is gone")
+
+	// And all the way back.
+	b.leads("History", "g", "h")
+	d, err := b.app.Desk("dunlin")
+	require.NoError(t, err)
+	past, err := b.app.History(d)
+	require.NoError(t, err)
+	for _, p := range past {
+		b.visit().post("/d/dunlin/back", url.Values{"checkpoint": {fmt.Sprint(p.Checkpoint.ID)}})
+	}
+	require.Equal(t, before, treeOf(t, b.world.Dunlin.Home, ".local/state"), "byte for byte")
+}
+
+// TestAWrongLoginScreen is refused, forced, black, and brought back at the console
+// by the steps that stand there.
+func TestAWrongLoginScreen(t *testing.T) {
+	b := newStage(t).browse()
+	b.open("/d/dunlin/login/tollgate")
+	b.at("Tollgate")
+	require.Contains(t, b.text("#check"), "It would come up.")
+	b.is(`(s => { s.value = "/usr/share/backgrounds/reeds.png"; s.dispatchEvent(new Event("change", {bubbles: true})) })(document.querySelector("#set-person"))`)
+	b.until(`document.querySelector("#draft").innerText.includes("Picture of you reeds") || document.querySelector("#draft dl").innerText.includes("Picture of you")`)
+	require.False(t, b.is(`[...document.querySelector("#set-login").options].some(o => o.value === "Wreckers")`), "what would not come up is not offered")
+	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"login"}, "piece": {"Wreckers"}})
+	b.open("/d/dunlin/login/tollgate")
+	b.at("Tollgate")
+	require.Contains(t, b.text("#check"), "With the draft it would not come up. With \"Wreckers\" Tollgate would not come up")
+	require.Contains(t, b.text("#check"), "gate.theme names backdrop.png, which is not in it")
+	b.keep("login")
+
+	b.leads("Review", "r")
+	require.Contains(t, b.text("#work"), "Tollgate would not find Wreckers")
+	conf := filepath.Join(b.world.Dunlin.System, "etc/tollgate/tollgate.conf")
+	read := func() string {
+		text, err := os.ReadFile(conf)
+		require.NoError(t, err)
+		return string(text)
+	}
+	before := read()
+	b.click(`a[href="?force=1"]`)
+	b.until(`document.querySelector("#forced") && document.querySelector("#way-back")`)
+	steps := value[[]string](b, `[...document.querySelectorAll("#way-back code")].map(c => c.innerText)`)
+	require.Equal(t, []string{"sudo cp /etc/tollgate/tollgate.conf.before /etc/tollgate/tollgate.conf", "sudo tollgate restart"}, steps)
+	b.leads("Match", "a")
+	require.Contains(t, read(), "theme=Wreckers")
+
+	// A restart is refused still, from the board too.
+	page, _ := b.visit().post("/d/dunlin/restart", url.Values{"surface": {"tollgate"}})
+	require.Contains(t, page, "Tollgate was not started again: it would not come up.")
+	b.open("/d/dunlin/login/tollgate")
+	b.at("Tollgate")
+	require.Contains(t, b.text("#check"), "It would not come up.")
+	require.False(t, b.is(`document.querySelector("[data-restart]")`))
+	b.click("[data-force]")
+	b.until(`document.querySelector("#message").innerText.includes("the screen stays black") || document.querySelector("#console")`)
+	b.open("/d/dunlin/login/tollgate")
+	b.at("Tollgate")
+	require.Contains(t, value[string](b, `fetch(document.querySelector(".screens img").src).then(r => r.text())`), "Text console 3", "the screen is black")
+	for _, step := range steps {
+		b.click("#console-line")
+		b.press(step, kb.Enter)
+		b.until(fmt.Sprintf(`document.querySelector("#answer, #console pre")?.innerText.includes(%q) || document.querySelector("#answer")`, step))
+	}
+	b.until(`document.querySelector("#answer")?.innerText.includes("tollgate is up")`)
+	require.Equal(t, before, read())
+	require.Contains(t, value[string](b, `fetch(document.querySelector(".screens img").src).then(r => r.text())`), "Session: withy")
+}
+
+// TestTheTerminalsColours: what cannot be read is made so, in a palette of one's
+// own, and nothing else in it changes.
+func TestTheTerminalsColours(t *testing.T) {
+	b := newStage(t).browse()
+	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"profile"}, "piece": {"Shore"}})
+	b.open("/d/dunlin/terminal/bittern")
+	b.at("Bittern")
+	require.Contains(t, b.text("#work"), "4 colours hard to read as text")
+	require.Contains(t, b.text("#through"), "92 % opaque.")
+	require.False(t, b.is(`document.querySelector("[data-remap-all]")`), "it is on the draft only")
+	b.leads("Review", "r")
+	b.leads("Match", "a")
+	b.open("/d/dunlin/terminal/bittern")
+	b.at("Bittern")
+	b.keep("terminal")
+	b.click("[data-remap-all]")
+	b.at("Review")
+	require.Contains(t, b.text("#work"), "~/.local/share/palettes/ebb-mine.Xresources")
+	b.leads("Bittern", "a")
+	require.Contains(t, b.text("#work"), "Colours of ebb-mine")
+	require.Contains(t, b.text("#work"), "all can be read")
+	old, err := os.ReadFile(filepath.Join(b.world.Dunlin.System, "usr/share/palettes/ebb/ebb.Xresources"))
+	require.NoError(t, err)
+	mine, err := os.ReadFile(filepath.Join(b.world.Dunlin.Home, ".local/share/palettes/ebb-mine.Xresources"))
+	require.NoError(t, err)
+	is, was, changed := strings.Split(string(mine), "\n"), strings.Split(string(old), "\n"), 0
+	require.Len(t, is, len(was))
+	for i := range was {
+		if was[i] != is[i] {
+			changed++
+		}
+	}
+	require.Equal(t, 4, changed)
+
+	// A start program that is not there closes the window at once.
+	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"start"}, "piece": {"/usr/bin/nothing"}})
+	b.open("/d/dunlin/terminal/bittern")
+	b.at("Bittern")
+	b.leads("Review", "r")
+	require.Contains(t, b.text("#work"), "there is no such program")
+}
+
+// TestGrantsOnTheirPage: one program, all programs, and back.
+func TestGrantsOnTheirPage(t *testing.T) {
+	b := newStage(t).browse()
+	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"icons"}, "piece": {"Glasswort"}})
+	grants := func() string {
+		text, err := os.ReadFile(filepath.Join(b.world.Dunlin.Home, ".config/coracle/grants.conf"))
+		require.NoError(t, err)
+		return string(text)
+	}
+	before := grants()
+	b.open("/d/dunlin/sandbox/coracle")
+	b.at("Programs in Coracle")
+	require.Contains(t, b.text("#missing"), "For Glasswort (icons) this is the smallest grant: ~/.icons")
+	b.keep("sandbox")
+	b.click(`[data-program="org.tidewatch.Charts"] button[value="org.tidewatch.Charts"]`)
+	b.at("Review")
+	b.leads("Programs in Coracle", "a")
+	require.Contains(t, grants(), "[Grants org.tidewatch.Charts]\nread=~/.icons\n")
+	require.Contains(t, b.text(`[data-program="org.tidewatch.Charts"]`), "sees Glasswort")
+	require.Contains(t, b.text(`[data-program="org.tidewatch.Logbook"]`), "does not see Glasswort")
+	b.click(`[data-program="org.tidewatch.Charts"] [data-grant="~/.icons"] button`)
+	b.at("Review")
+	b.leads("Programs in Coracle", "a")
+	require.NotContains(t, grants(), "~/.icons")
+	b.click("[data-grant-all]")
+	b.at("Review")
+	b.leads("Programs in Coracle", "a")
+	require.Contains(t, grants(), "read=~/.themes;~/.icons\n")
+	require.Contains(t, grants(), before[:strings.Index(before, "read=")])
+	require.Contains(t, b.text("#missing"), "All of it is seen")
+}
+
+// TestSurfacesPagesRefuse what is not theirs.
+func TestSurfacesPagesRefuse(t *testing.T) {
+	v := newStage(t).visit()
+	for _, page := range []string{"/d/dunlin/login/withy", "/d/dunlin/sandbox/bittern", "/d/dunlin/terminal/none", "/d/avocet/login/tollgate", "/d/none/login/tollgate"} {
+		_, status := v.get(page)
+		require.Equal(t, 404, status, page)
+	}
+	for want, form := range map[string]url.Values{
+		"is not in your home": {"folder": {"/etc"}, "program": {""}}, "nothing to change": {"folder": {"/home/mara/.themes"}, "program": {""}},
+	} {
+		page, _ := v.post("/d/dunlin/sandbox/coracle", form)
+		require.Contains(t, strings.ToLower(page), want)
+	}
+	page, _ := v.post("/d/dunlin/terminal/bittern", url.Values{"colour": {"3"}})
+	require.Contains(t, page, "Its colours are in no file")
+	page, _ = v.post("/d/dunlin/mend", url.Values{"surface": {"creel"}, "facet": {"icons"}, "remedy": {"7"}})
+	require.Contains(t, page, "This is mended already")
+	page, _ = v.post("/d/dunlin/except", url.Values{"surface": {"withy"}, "facet": {"accent"}, "do": {"out"}})
+	require.Contains(t, page, "there is nothing to leave out")
+	v.post("/d/dunlin/draft", url.Values{"facet": {"accent"}, "piece": {"#112233"}})
+	v.post("/d/dunlin/except", url.Values{"surface": {"withy"}, "facet": {"accent"}, "do": {"out"}})
+	d, err := v.app.Desk("dunlin")
+	require.NoError(t, err)
+	draft, err := v.app.Draft(d)
+	require.NoError(t, err)
+	require.Equal(t, outfit.Outfit{Name: draft.Name}.With("accent", "#112233").Except("withy", "accent", ""), draft)
+	page, _ = v.get("/d/dunlin/why/withy/accent")
+	require.Contains(t, page, "Let it follow again")
+	page, _ = v.post("/d/dunlin/except", url.Values{"surface": {"withy"}, "facet": {"accent"}, "do": {"own"}, "value": {"teal"}})
+	require.Contains(t, page, "a colour written as #rrggbb")
+}
