@@ -208,3 +208,57 @@ func (a *App) ReviewRemap(d *Desk, surface string, p palette.Palette, only int) 
 	}
 	return pl, a.keepPlan(pl)
 }
+
+// MendAll carries out what the match board proposes for an outfit, as far as there
+// are plans for it: remedies that have one of their own, each with an entry in the
+// history, then the outfit with what it left out. It returns the plans.
+func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit) ([]plan.Plan, error) {
+	var done []plan.Plan
+	for range mostRemedies {
+		p, err := firstRemedy(ctx, d, o)
+		if err != nil || len(p.Ops) == 0 {
+			break // what cannot be planned is left for the person
+		}
+		d.mu.Lock()
+		err = a.apply(ctx, d, p, store.Applied{}, nil)
+		d.mu.Unlock()
+		if err != nil {
+			return done, err
+		}
+		done = append(done, p)
+	}
+	for _, step := range match.Of(d.Desk, o).Next() {
+		if step.Kind == match.ByDraft && step.Facet != "" {
+			o = o.With(step.Facet, step.Want)
+		}
+	}
+	p, job, err := a.Dress(ctx, d, o, 0, plan.Options{})
+	if err != nil {
+		return done, err
+	}
+	return append(done, p), job.Wait()
+}
+
+// mostRemedies bounds how many are carried out at a time.
+const mostRemedies = 60
+
+// firstRemedy plans the first remedy of the board that has a plan of its own.
+func firstRemedy(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Plan, error) {
+	for _, t := range match.Of(d.Desk, o).Threads {
+		for _, c := range t.Cells {
+			remedies := []match.Remedy{c.Remedy}
+			for _, aside := range c.Asides {
+				remedies = append(remedies, aside.Remedy)
+			}
+			for _, r := range remedies {
+				if !r.Planned() {
+					continue
+				}
+				if p, err := plan.Mend(ctx, d.Desk, c, r); err == nil && len(p.Ops) > 0 {
+					return p, nil
+				}
+			}
+		}
+	}
+	return plan.Plan{}, nil
+}

@@ -53,6 +53,11 @@ func makeDunlin(dir string) error {
 		return err
 	}
 	tree.add(login.under("usr/share/tollgate/themes"))
+	faces, err := people()
+	if err != nil {
+		return err
+	}
+	tree.add(faces.under("usr/share/tollgate/people"))
 	tree["usr/share/backgrounds/reeds.png"] = login["Night-Tide/backdrop.png"]
 	for _, library := range []string{"libgtk-x11-2.0.so.0", "libgtk-3.so.0"} {
 		tree["usr/lib/x86_64-linux-gnu/"+library] = nil

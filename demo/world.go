@@ -22,7 +22,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "18"
+const worldVersion = "19"
 
 // World is the demo world on disk.
 type World struct {
@@ -198,6 +198,13 @@ func makeAvocet(dir string) error {
 		return err
 	}
 	tree.add(login.under("usr/share/lantern/themes"))
+	faces, err := people()
+	if err != nil {
+		return err
+	}
+	tree.add(faces.under("usr/share/lantern/people"))
+	tree.add(palette("brine", "#f4f1e8", "#2c3238").under("usr/share/palettes"))
+	tree["usr/share/bittern/profiles/Watch.conf"] = []byte("[Look]\npalette=brine\nopacity=90\n")
 	for _, p := range []string{"Foreshore", "Marram"} { // as the package database has it
 		list := "/.\n/usr\n/usr/share\n/usr/share/icons\n/usr/share/icons/" + p + "\n/usr/share/icons/" + p + "/index.theme\n"
 		tree["var/lib/dpkg/info/"+strings.ToLower(p)+"-icons.list"] = []byte(list)
@@ -214,7 +221,11 @@ func makeAvocet(dir string) error {
 	for program, folders := range map[string]string{"org.tidewatch.Logbook": "Logbook", "org.tidewatch.Charts": "Charts"} {
 		tree["var/lib/coracle/programs/"+program+".desktop"] = fmt.Appendf(nil, "[Desktop Entry]\nType=Application\nName=%s\nExec=coracle run %s\n", folders, program)
 	}
-	if err := settle(home, system, tree, homeFiles); err != nil {
+	mine := maps.Clone(homeFiles)
+	for name, b := range windowTheme("Saltpan", "White crust", saltLight, 6, nil, "Shingle", "Sandpiper").only("gtk-3.0/") { // as it was before it had a dark form
+		mine[".themes/Saltpan/"+name] = string(b)
+	}
+	if err := settle(home, system, tree, mine); err != nil {
 		return err
 	}
 	reeds, err := kit()
@@ -305,6 +316,19 @@ func loginThemes(description string) (files, error) {
 		"Wreckers":    "Backdrop=backdrop.png\nInk=#f0e0c0\nPanel=#402018\n",
 	} {
 		out[name+"/"+description] = []byte("[Login Theme]\nName=" + strings.ReplaceAll(name, "-", " ") + "\nVersion=1.0\n" + says)
+	}
+	return out, nil
+}
+
+// people are pictures that a person can have on a login screen.
+func people() (files, error) {
+	out := files{}
+	for _, p := range []struct{ name, glyph, tone string }{{"feather", "feather", "kelp"}, {"sunrise", "sunrise", "sand"}, {"water", "water", "sky"}} {
+		b, err := raster(wrack.svg(icon{p.name, "places", p.glyph, p.tone}, 128, p.tone), 128)
+		if err != nil {
+			return nil, err
+		}
+		out[p.name+".png"] = b
 	}
 	return out, nil
 }
@@ -421,6 +445,7 @@ gtk-hint-font-metrics=1
 `, "\n", "\r\n"),
 	".config/coracle/grants.conf":   "# what programs in Coracle may look into\n[Grants]\nread=~/.themes;~/.icons\n",
 	".config/environment.d/qt.conf": "# one look for all, please\nQT_QPA_PLATFORMTHEME=gtk3\n",
+	".profile":                      "# ~/.profile\nexport XCURSOR_SIZE=48 # for the projector in the hall\n",
 	".gtkrc-2.0": `# from the very old laptop
 gtk-theme-name = "Saltpan"
 gtk-icon-theme-name="Foreshore"

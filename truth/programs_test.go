@@ -20,6 +20,14 @@ func TestProgramsAreValidAndListed(t *testing.T) {
 	files, err := filepath.Glob(filepath.Join(w.Avocet.System, "usr/share/applications/*.desktop"))
 	require.NoError(t, err)
 	require.Len(t, files, 32)
+	for _, d := range w.Desks() { // the sessions that login screens start, and sandboxed programs
+		for pattern, n := range map[string]int{"usr/share/*sessions/*.desktop": 1, "var/lib/coracle/programs/*.desktop": 2} {
+			more, err := filepath.Glob(filepath.Join(d.System, pattern))
+			require.NoError(t, err)
+			require.Len(t, more, n, d.ID)
+			files = append(files, more...)
+		}
+	}
 	require.Empty(t, output(t, tool(t, "desktop-file-validate", "desktop-file-utils", append([]string{"--no-hints"}, files...)...)))
 
 	home, system := t.TempDir(), t.TempDir()

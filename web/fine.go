@@ -41,20 +41,32 @@ var buttonOrders = []choice{
 	{Value: "close:minimize,maximize", Title: "close left, down and up right"},
 }
 
+// pictured are the facets that have their pieces on the page, with pictures.
+var pictured = []string{desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetBackdrop, desk.FacetLogin}
+
 // fineViews are the fine settings that some surface of the desk has.
 func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {
 	look := preview.Draft(d, o)
 	var out []fineView
 	for _, info := range desk.Facets {
-		switch info.Takes {
-		case desk.TakesPiece, desk.TakesPicture:
+		if slices.Contains(pictured, info.Name) {
 			continue
 		}
 		v := fineView{FacetInfo: info, OnDraft: o.Want(info.Name) != "", Of: info.Name}
 		has, differ := false, false
 		for _, s := range d.Surfaces {
-			if _, ok := s.Facet(info.Name); !ok {
+			f, ok := s.Facet(info.Name)
+			if !ok {
 				continue
+			}
+			switch info.Takes {
+			case desk.TakesPiece, desk.TakesPicture, desk.TakesName:
+				for _, c := range optionsOf(d, s, f, "") {
+					if c.Value != "" && !slices.ContainsFunc(v.Options, func(o choice) bool { return o.Value == c.Value }) {
+						c.Chosen = false
+						v.Options = append(v.Options, c)
+					}
+				}
 			}
 			now := look.Of(info.Name, s.ID)
 			differ = differ || has && now != v.Now
@@ -94,7 +106,7 @@ func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {
 			v.Options[i].Chosen = v.Options[i].Value == v.Now
 		}
 		if v.Now != "" && len(v.Options) > 0 && !slices.ContainsFunc(v.Options, func(c choice) bool { return c.Chosen }) {
-			v.Options = append(v.Options, choice{Value: v.Now, Title: v.Now, Chosen: true})
+			v.Options = append(v.Options, choice{Value: v.Now, Title: valueSays(d, info.Name, v.Now), Chosen: true})
 		}
 		out = append(out, v)
 	}

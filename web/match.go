@@ -327,7 +327,8 @@ func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	for _, surface := range r.Form["surface"] {
-		if err := s.App.Restart(d, surface, r.FormValue("force") != ""); err != nil {
+		force := r.FormValue("force") != ""
+		if err := s.App.Restart(d, surface, force); err != nil && !(force && d.Screens[surface] != nil) { // what came of it is on its page
 			s.fail(w, r, http.StatusBadRequest, err)
 			return
 		}

@@ -63,7 +63,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	case errors.Is(err, ErrVersion):
 		return &Problem{Code: OtherVersion, Text: fmt.Sprintf("%q is not made for this %s: %v.", name, s.Title, err), Remedy: "Choose a version of it that is made for this one, or another piece."}
 	case errors.Is(err, ErrLogin):
-		return &Problem{Code: LoginFails, Text: fmt.Sprintf("With %q %s would not come up: %v.", name, s.Title, err), Remedy: "Choose another login theme, or install this one anew."}
+		return &Problem{Code: LoginFails, Text: fmt.Sprintf("With %q %s would not come up: %s.", name, s.Title, strings.TrimPrefix(err.Error(), ErrLogin.Error()+": ")), Remedy: "Choose another login theme, or install this one anew."}
 	case errors.Is(err, ErrWithin):
 		return &Problem{Code: OtherFolder, At: name, Text: fmt.Sprintf("%s does not get at %q: %v.", s.Title, name, err), Remedy: "Put the picture into a folder that everyone can read, and choose it there."}
 	case errors.Is(err, ErrFormat):

@@ -1,0 +1,81 @@
+package main
+
+import (
+	"fmt"
+	"io"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+	"ivelt/core/match"
+	"ivelt/core/reading"
+)
+
+func mendCommand() *cobra.Command {
+	var flags deskFlags
+	var wanted outfitFlag
+	c := &cobra.Command{
+		Use:   "mend",
+		Short: "Do what ivelt check proposes on a desk that is named, as far as there is a plan for it",
+		Long: "Do what ivelt check proposes on a desk that is named, as far as there is a plan for it: the\n" +
+			"remedies that have one of their own, then the outfit, with the settings that it left out. Each\n" +
+			"change has its own entry in the history. Exit status 1 if something is left.",
+		Args: cobra.NoArgs,
+	}
+	wanted.add(c)
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		o, err := a.Worn(d)
+		if wanted.file != "" {
+			o, err = wanted.open()
+		}
+		if err != nil {
+			return err
+		}
+		done, err := a.MendAll(c.Context(), d, o)
+		for _, p := range done {
+			if len(p.Ops) > 0 {
+				fmt.Fprintf(out, "%s\n", p.Title)
+				printDone(out, d, p)
+			}
+		}
+		if err != nil {
+			return err
+		}
+		for _, s := range d.Surfaces {
+			if pending(d, s.ID) {
+				if err := a.Restart(d, s.ID, false); err != nil {
+					return err
+				}
+				fmt.Fprintf(out, "started %s again\n", s.Title)
+			}
+		}
+		if o, err = a.Worn(d); err != nil {
+			return err
+		}
+		left := match.Of(d.Desk, o).Findings()
+		for _, f := range left {
+			s, _ := d.Surface(f.Surface)
+			fmt.Fprintf(out, "! %s: %s %s\n", s.Title, f.Cause, f.Remedy)
+		}
+		if len(left) > 0 {
+			return errFindings
+		}
+		return nil
+	})
+	return c
+}
+
+// pending reports whether a surface shows what it loaded before, and can be
+// started again from here.
+func pending(d *app.Desk, surface string) bool {
+	if !d.CanRestart(surface) {
+		return false
+	}
+	s, _ := d.Surface(surface)
+	for _, f := range s.Facets {
+		if reading.Told(d.Desk, s, f).Pending != "" {
+			return true
+		}
+	}
+	return false
+}
