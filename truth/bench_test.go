@@ -207,9 +207,10 @@ func BenchmarkReadings(b *testing.B) {
 	}
 }
 
-// BenchmarkReadingsOfARealDesk reads this machine's system with a home that has
-// 200 pieces, every other of which several surfaces are told.
-func BenchmarkReadingsOfARealDesk(b *testing.B) {
+// realDesk is this machine's system with a home that has 200 pieces, every other of
+// which several surfaces are told.
+func realDesk(b *testing.B) *desk.Desk {
+	b.Helper()
 	home := b.TempDir()
 	put := func(name, text string) {
 		require.NoError(b, os.MkdirAll(filepath.Dir(filepath.Join(home, name)), 0o755))
@@ -228,15 +229,34 @@ func BenchmarkReadingsOfARealDesk(b *testing.B) {
 	d, err := desk.Open("real", home, "/", "")
 	require.NoError(b, err)
 	d.Surfaces, d.Env = d.Present(desk.Builtin()), map[string]string{"WAYLAND_DISPLAY": "w", "GSETTINGS_BACKEND": "keyfile"}
+	return d
+}
+
+func BenchmarkReadingsOfARealDesk(b *testing.B) {
+	d := realDesk(b)
 	for b.Loop() {
 		require.Greater(b, len(reading.All(d)), 20)
 	}
 }
 
+// BenchmarkMatchBoard holds three desks against an outfit: the two of the demo,
+// with all their troubles, and a real one.
 func BenchmarkMatchBoard(b *testing.B) {
-	d := avocet(b)
-	for b.Loop() {
-		require.NotEmpty(b, match.Of(d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")).Findings())
+	w, err := demo.Open(filepath.Join(b.TempDir(), "world"), false)
+	require.NoError(b, err)
+	worn := outfit.Outfit{Name: "Salt"}
+	for facet, want := range map[string]string{
+		desk.FacetIcons: "Glasswort", desk.FacetWidgets: "Saltpan", desk.FacetBar: "Saltpan", desk.FacetPointer: "Sandpiper", desk.FacetFont: "Estuary Sans 10",
+		desk.FacetPalette: "ebb", desk.FacetLogin: "Night-Tide", desk.FacetAccent: "#3d7ea6", desk.FacetDark: "dark",
+	} {
+		worn = worn.With(facet, want)
+	}
+	for name, d := range map[string]*desk.Desk{"avocet": w.Avocet, "dunlin": w.Dunlin, "real": realDesk(b)} {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				require.NotEmpty(b, match.Of(d, worn).Findings())
+			}
+		})
 	}
 }
 
