@@ -40,8 +40,23 @@ type Desk struct {
 
 // glance is what a desk remembers for one go through its readings.
 type glance struct {
-	tree *Tree
-	vars map[string]Variable // of the files that set variables; nil: not read yet
+	tree  *Tree
+	vars  map[string]Variable // of the files that set variables; nil: not read yet
+	known map[string]any      // what was found out, see [Once]
+}
+
+// Once finds something out, once for one go through a desk's readings. key names
+// it; all that it depends on is in the key or in the desk's tree.
+func Once[T any](d *Desk, key string, find func() T) T {
+	if d.glance == nil {
+		return find()
+	}
+	if v, ok := d.glance.known[key]; ok {
+		return v.(T)
+	}
+	v := find()
+	d.glance.known[key] = v
+	return v
 }
 
 // Glance returns the desk for one go through many readings: it remembers which
@@ -53,8 +68,8 @@ func (d *Desk) Glance() *Desk {
 	}
 	brief := *d
 	tree := d.Tree().Briefly()
-	tree.read = map[string]content{}
-	brief.glance = &glance{tree: tree}
+	tree.read, tree.stats = map[string]content{}, map[string]described{}
+	brief.glance = &glance{tree: tree, known: map[string]any{}}
 	return &brief
 }
 

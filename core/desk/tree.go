@@ -26,6 +26,7 @@ type Tree struct {
 	gone         map[string]bool // names that are taken away with all below them
 	plain        map[string]bool // folders known to be no links; nil: none is remembered
 	read         map[string]content
+	stats        map[string]described
 }
 
 // content is what reading a file came to.
@@ -165,6 +166,22 @@ func (t *Tree) withHome(folder string, list []fs.DirEntry) []fs.DirEntry {
 
 // Stat describes what name leads to.
 func (t *Tree) Stat(name string) (fs.FileInfo, error) {
+	if s, ok := t.stats[name]; ok {
+		return s.info, s.err
+	}
+	info, err := t.stat(name)
+	if t.stats != nil {
+		t.stats[name] = described{info, err}
+	}
+	return info, err
+}
+
+type described struct {
+	info fs.FileInfo
+	err  error
+}
+
+func (t *Tree) stat(name string) (fs.FileInfo, error) {
 	host, _, err := t.resolve("stat", name, true)
 	if err != nil {
 		return nil, err

@@ -22,6 +22,35 @@ var ErrNotThere = errors.New("it is in no folder that is searched")
 // has in itself. Errors are those of [icontheme.Find], [ErrNotThere] and
 // [ErrNotGranted].
 func Find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	f := desk.Once(d, "find "+keyOf(l, name), func() found {
+		at, err := look(d, l, name)
+		return found{at, err}
+	})
+	return f.at, f.err
+}
+
+type found struct {
+	at  string
+	err error
+}
+
+// keyOf tells lookups of a name apart.
+func keyOf(l desk.Lookup, name string) string {
+	var b strings.Builder
+	for _, part := range [][]string{{l.Kind, name, l.File, l.Program, l.Version}, l.Folders, l.Parts, l.BuiltIn, l.Names, l.Within, l.Formats} {
+		for _, p := range part {
+			b.WriteString(p)
+			b.WriteByte(0)
+		}
+		b.WriteByte(1)
+	}
+	if l.Grants != nil {
+		b.WriteString(l.Grants.Path + "\x00" + l.Grants.Group + "\x00" + l.Grants.Key)
+	}
+	return b.String()
+}
+
+func look(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	at, err := find(d, l, name)
 	if err != nil || at == "" || l.Grants == nil {
 		return at, err
@@ -141,7 +170,7 @@ func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return FindPointer(d, l, name)
 	case "font":
 		if family, _ := desk.SplitFont(name); slices.ContainsFunc(l.BuiltIn, func(kind string) bool { return strings.EqualFold(kind, family) }) {
-			if face, ok := fontbook.Of(d, l.Folders).Instead(d, family, 400, false); ok {
+			if face, ok := instead(d, l, family); ok {
 				return desk.Path(face.File), nil
 			}
 			return "", nil

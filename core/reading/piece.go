@@ -83,7 +83,16 @@ func Lost(d *desk.Desk, l desk.Lookup, folder string) (owner, file string) {
 	if !strings.HasPrefix(folder, "/usr/") || strings.HasPrefix(folder, "/usr/local/") || l.Kind == "font" || l.Kind == "picture" {
 		return "", ""
 	}
-	owner = owners(d)[folder]
+	type lost struct{ owner, file string }
+	out := desk.Once(d, "lost "+l.Kind+"\x00"+l.File+"\x00"+folder, func() lost {
+		owner, file := changedSince(d, l, folder)
+		return lost{owner, file}
+	})
+	return out.owner, out.file
+}
+
+func changedSince(d *desk.Desk, l desk.Lookup, folder string) (owner, file string) {
+	owner = desk.Once(d, "owners", func() map[string]string { return owners(d) })[folder]
 	if owner == "" {
 		return "", ""
 	}

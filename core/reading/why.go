@@ -125,10 +125,23 @@ func noFont(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
 			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
 		}
 	}
-	if face, ok := fontbook.Of(d, f.Lookup.Folders).Instead(d, family, 400, false); ok {
+	if face, ok := instead(d, f.Lookup, family); ok {
 		p.Text = strings.TrimSuffix(p.Text, ".") + ": fontconfig takes " + face.Family() + " in its stead."
 	}
 	return p
+}
+
+// instead is the face that fontconfig takes for a family.
+func instead(d *desk.Desk, l desk.Lookup, family string) (fontbook.Face, bool) {
+	type taken struct {
+		face fontbook.Face
+		ok   bool
+	}
+	t := desk.Once(d, "instead "+strings.ToLower(family)+"\x00"+strings.Join(l.Folders, "\x00"), func() taken {
+		face, ok := fontbook.Of(d, l.Folders).Instead(d, family, 400, false)
+		return taken{face, ok}
+	})
+	return t.face, t.ok
 }
 
 // known are folders in which pieces of a kind are put, whoever looks there.
@@ -141,6 +154,10 @@ var known = map[string][]string{
 // elsewhere is a folder of that name where some surface looks for the kind, or
 // where pieces of it are usually put; "" if there is none.
 func elsewhere(d *desk.Desk, l desk.Lookup, name string) string {
+	return desk.Once(d, "elsewhere "+l.Kind+"\x00"+name+"\x00"+strings.Join(l.Folders, "\x00"), func() string { return inOthers(d, l, name) })
+}
+
+func inOthers(d *desk.Desk, l desk.Lookup, name string) string {
 	if name == "" || strings.Contains(name, "/") {
 		return ""
 	}
@@ -173,28 +190,45 @@ func isDir(d *desk.Desk, name string) bool {
 // meant is a piece whose folder is written a little otherwise, or whose display
 // name was taken for that of its folder.
 func meant(d *desk.Desk, l desk.Lookup, name string) string {
+	return desk.Once(d, "meant "+keyOf(l, name), func() string { return likely(d, l, name) })
+}
+
+func likely(d *desk.Desk, l desk.Lookup, name string) string {
 	for _, base := range bases(d, l) {
-		entries, err := fs.ReadDir(d.Tree(), base)
-		if err != nil {
-			continue
-		}
-		for _, e := range entries {
-			if _, err := find(d, l, e.Name()); err != nil {
-				continue
-			}
-			if strings.EqualFold(e.Name(), name) {
-				return e.Name()
-			}
-			b, err := fs.ReadFile(d.Tree(), path.Join(base, e.Name(), "index.theme"))
-			if err != nil {
-				continue
-			}
-			if kf, err := keyfile.Parse(b); err == nil && (strings.EqualFold(kf.Get("Icon Theme", "Name"), name) || strings.EqualFold(kf.Get("Desktop Entry", "Name"), name)) {
-				return e.Name()
+		names := namesIn(d, base)
+		if folder := names[strings.ToLower(name)]; folder != "" {
+			if _, err := find(d, l, folder); err == nil {
+				return folder
 			}
 		}
 	}
 	return ""
+}
+
+// namesIn are the pieces in a folder by their folders' names and by those that
+// people see, in small letters.
+func namesIn(d *desk.Desk, base string) map[string]string {
+	return desk.Once(d, "names "+base, func() map[string]string {
+		out := map[string]string{}
+		entries, _ := fs.ReadDir(d.Tree(), base)
+		for _, e := range entries {
+			b, err := fs.ReadFile(d.Tree(), path.Join(base, e.Name(), "index.theme"))
+			if err != nil {
+				continue
+			}
+			if kf, err := keyfile.Parse(b); err == nil {
+				for _, group := range []string{"Icon Theme", "Desktop Entry"} {
+					if name := kf.Get(group, "Name"); name != "" {
+						out[strings.ToLower(name)] = e.Name()
+					}
+				}
+			}
+		}
+		for _, e := range entries { // a folder's own name goes before
+			out[strings.ToLower(e.Name())] = e.Name()
+		}
+		return out
+	})
 }
 
 // copies are further folders of that name where the surface looks.
