@@ -67,7 +67,7 @@ func bare(d Desk, told map[string]string) error {
 				return err
 			}
 			if fits, err := semver.NewConstraint(said); ok && (err != nil || !fits.Check(semver.MustParse(Version))) {
-				return fmt.Errorf("Quayside comes up as a bare screen: %s is made for Quayside %s, and this is %s", theme, said, Version)
+				return fmt.Errorf("the shell comes up as a bare screen: %s is made for Quayside %s, and this is %s", theme, said, Version)
 			}
 			break
 		}

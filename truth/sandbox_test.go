@@ -61,7 +61,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 88))
 		home := t.TempDir()
 		colour := 0
-		for i, pack := range packs {
+		for n, pack := range packs {
 			for kind, folders := range map[string][2]string{"icons": {".icons", ".local/share/icons"}, "themes": {".themes", ".local/share/themes"}} {
 				place, linked := folders[r.IntN(2)], r.IntN(3) == 0
 				if linked {
@@ -70,7 +70,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 				at := filepath.Join(home, place, pack)
 				if kind == "icons" {
 					write(t, filepath.Join(at, "index.theme"), "[Icon Theme]\nName="+pack+"\nComment=x\nDirectories=16\n[16]\nSize=16\nType=Fixed\n")
-					write(t, filepath.Join(at, "16", fmt.Sprintf("tide-%d.png", i)), "x")
+					write(t, filepath.Join(at, "16", fmt.Sprintf("tide-%d.png", n)), "x")
 				} else {
 					colour++
 					write(t, filepath.Join(at, "gtk-3.0/gtk.css"), fmt.Sprintf("window { background-color: rgb(1,2,%d); }", 10+colour))
@@ -95,8 +95,8 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 		d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
 		s, _ := d.Surface("coracle")
 		lookup := func(facet string) desk.Lookup { f, _ := s.Facet(facet); return f.Lookup }
-		for i, pack := range packs {
-			name := fmt.Sprintf("tide-%d", i)
+		for n, pack := range packs {
+			name := fmt.Sprintf("tide-%d", n)
 			theirs := strings.TrimSpace(boxed(t, home, granted, name+" 16 1\n", nil, icons, pack, filepath.Join(home, ".icons"), "/usr/share/icons"))
 			ours := "-"
 			if icon, ok := reading.IconIndex(d, lookup(desk.FacetIcons), pack).Lookup(name, 16, 1); ok {
