@@ -66,6 +66,7 @@ type cellView struct {
 type asideView struct {
 	match.Aside
 	Mend remedyView
+	Also []string // further surfaces that it is said of
 }
 
 type remedyView struct {
@@ -167,7 +168,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 			if c.Bad() {
 				page.Open++
 			}
-			if c.Bad() || len(c.Asides) > 0 {
+			if c = page.once(c); c.Bad() || len(c.Notes) > 0 {
 				page.Troubles = append(page.Troubles, c)
 			}
 		}
@@ -194,6 +195,23 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 		page.Next = append(page.Next, v)
 	}
 	return page, nil
+}
+
+// once leaves out of a cell what is said of another already, and names its surface
+// there.
+func (p *matchPage) once(c cellView) cellView {
+	c.Notes = slices.DeleteFunc(slices.Clone(c.Notes), func(n asideView) bool {
+		for _, t := range p.Troubles {
+			for i := range t.Notes {
+				if t.Notes[i].Text == n.Text {
+					t.Notes[i].Also = append(t.Notes[i].Also, c.Surface.Title)
+					return true
+				}
+			}
+		}
+		return false
+	})
+	return c
 }
 
 // still adds a facet of which nothing is asked.

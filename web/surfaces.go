@@ -198,13 +198,7 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case err != nil:
 	case r.URL.Query().Get("of") == "told":
-		look := preview.Draft(f.Desk.Desk, f.Draft)
-		for _, of := range surface.Facets { // as it will come up, whatever it loaded
-			if f.Draft.WantOn(surface.ID, of.Name) == "" && look.Names[of.Name] != nil {
-				look.Names[of.Name][surface.ID] = reading.Told(f.Desk.Desk, surface, of).Value
-			}
-		}
-		b = preview.Login(f.Desk.Desk, look, surface)
+		b = preview.Login(f.Desk.Desk, toldLook(f, surface), surface)
 	case f.Desk.Screens[surface.ID] == nil:
 		err = errors.New("what it shows is not known here")
 	default:
@@ -217,6 +211,21 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "image/svg+xml")
 	w.Header().Set("Cache-Control", "no-store")
 	_, _ = w.Write(b)
+}
+
+// toldLook is the look of the draft, in which the surface shows all that it is told
+// and not what it has loaded.
+func toldLook(f Frame, surface desk.Surface) preview.Look {
+	d := f.Desk.Desk
+	look := preview.Draft(d, f.Draft)
+	wants := func(facet string) string { return f.Draft.WantOn(surface.ID, facet) }
+	for _, of := range reading.Filled(d, surface, wants).Facets {
+		if wants(of.Name) == "" && look.Names[of.Name] != nil {
+			of.Loaded = nil
+			look.Names[of.Name][surface.ID] = reading.Told(d, surface, of).Value
+		}
+	}
+	return look
 }
 
 // loginType does what is typed on the text console.
@@ -429,7 +438,7 @@ func (s *Server) terminal(w http.ResponseWriter, r *http.Request) {
 	if r.URL.Query().Get("picture") != "" {
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Cache-Control", "no-store")
-		_, _ = w.Write(preview.Terminal(f.Desk.Desk, preview.Draft(f.Desk.Desk, f.Draft), surface.ID))
+		_, _ = w.Write(preview.Terminal(f.Desk.Desk, toldLook(f, surface), surface.ID))
 		return
 	}
 	page, err := s.terminalView(f, surface)
@@ -447,7 +456,7 @@ func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, erro
 	if page.Settings, err = s.settingsOf(f, surface); err != nil {
 		return page, err
 	}
-	look := preview.Draft(d, f.Draft)
+	look := toldLook(f, surface)
 	page.Palette, page.Profile, page.Start = look.Of(desk.FacetPalette, surface.ID), look.Of(desk.FacetProfile, surface.ID), look.Of(desk.FacetStart, surface.ID)
 	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
 	p, ok := paletteOf(d, surface, page.Palette)

@@ -161,6 +161,7 @@ func TestTheTerminalsColours(t *testing.T) {
 	b.leads("Match", "a")
 	b.open("/d/dunlin/terminal/bittern")
 	b.at("Bittern")
+	require.Contains(t, b.text("#work"), "in the profile Shore")
 	b.keep("terminal")
 	b.click("[data-remap-all]")
 	b.at("Review")
