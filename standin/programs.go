@@ -128,6 +128,7 @@ var profileSettings = []Setting{
 	{"Look", "palette", nil, ""},
 	{"Look", "font", aFont, "Monospace 11"},
 	{"Look", "opacity", number(20, 100), "100"},
+	{"Look", "blur", number(0, 64), "0"},
 	{"Look", "bars", oneOf("shown", "hidden"), "shown"},
 	{"Start", "program", aPath, ""},
 }

@@ -281,7 +281,7 @@ func TestBitternGoesByItsProfile(t *testing.T) {
 	r.put("~/.config/bittern/bittern.conf", "[Bittern]\nprofile=Shore\n")
 	require.Equal(t, "program", told(desk.FacetPalette).Pending, "it shows what it loaded")
 	require.NoError(t, standin.Bittern.Start(r.Desk))
-	for facet, of := range map[string][2]string{desk.FacetPalette: {"palette", "ebb"}, desk.FacetGround: {"opacity", "80"}, desk.FacetFontMono: {"font", "Estuary Mono 12"}, desk.FacetEdges: {"bars", "shown"}, desk.FacetStart: {"program", "/usr/bin/tide-log --today"}} {
+	for facet, of := range map[string][2]string{desk.FacetPalette: {"palette", "ebb"}, desk.FacetGround: {"opacity", "80"}, desk.FacetGroundBlur: {"blur", "0"}, desk.FacetFontMono: {"font", "Estuary Mono 12"}, desk.FacetEdges: {"bars", "shown"}, desk.FacetStart: {"program", "/usr/bin/tide-log --today"}} {
 		require.Equal(t, of[1], r.shows("~/.local/state/bittern/shown.conf", of[0]))
 		require.Equal(t, of[1], told(facet).Value)
 		require.Empty(t, told(facet).Pending)

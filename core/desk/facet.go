@@ -39,6 +39,7 @@ const (
 	FacetWorkspaces   = "workspaces"    // how many there are
 	FacetPalette      = "palette"       // the colours of the terminal
 	FacetGround       = "ground"        // of the terminal: how far it hides what is behind it, percent
+	FacetGroundBlur   = "terminal-blur" // of what shows through the terminal, px
 	FacetEdges        = "edges"         // whether the terminal has its menu and scroll bars
 	FacetProfile      = "profile"       // the profile that the terminal opens with
 	FacetStart        = "start"         // the program that the terminal starts in it, by its full path
@@ -106,6 +107,7 @@ var Facets = []FacetInfo{
 	{FacetWorkspaces, "Workspaces", TakesNumber, 1, 12, "", nil},
 	{FacetPalette, "Terminal palette", TakesPiece, 0, 0, "", nil},
 	{FacetGround, "Terminal's opacity", TakesNumber, 20, 100, "%", nil},
+	{FacetGroundBlur, "Terminal's blur", TakesNumber, 0, 64, "px", nil},
 	{FacetEdges, "Terminal's bars", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
 	{FacetProfile, "Terminal profile", TakesName, 0, 0, "", nil},
 	{FacetStart, "Start program", TakesProgram, 0, 0, "", nil},
