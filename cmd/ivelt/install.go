@@ -129,23 +129,41 @@ func (f *deskFlags) data(d *desk.Desk) (string, error) {
 	return "", nil
 }
 
-// worn is what a desk was last dressed in; it asks for nothing if Ivelt has not
-// dressed it.
-func (f *deskFlags) worn(d *desk.Desk) (outfit.Outfit, error) {
+// kept asks the store of a desk that was named something; it is not asked if Ivelt
+// has not touched the desk.
+func (f *deskFlags) kept(d *desk.Desk, ask func(*store.Store) error) error {
 	dir, err := f.data(d)
 	if err != nil || dir == "" || !store.Exists(dir) {
-		return outfit.Outfit{}, err
+		return err
 	}
 	s, err := store.Open(dir)
 	if err != nil {
-		return outfit.Outfit{}, err
+		return err
 	}
 	defer s.Close()
-	rows, err := s.Worn(d.ID)
-	if err != nil || len(rows) == 0 {
-		return outfit.Outfit{}, err
-	}
-	return outfit.Parse(rows[0].Text)
+	return ask(s)
+}
+
+// worn is what a desk was last dressed in; it asks for nothing if Ivelt has not
+// dressed it.
+func (f *deskFlags) worn(d *desk.Desk) (o outfit.Outfit, err error) {
+	err = f.kept(d, func(s *store.Store) error {
+		rows, err := s.Worn(d.ID)
+		if err == nil && len(rows) > 0 {
+			o, err = outfit.Parse(rows[0].Text)
+		}
+		return err
+	})
+	return o, err
+}
+
+// pieces are those that Ivelt put in place on a desk, with their parcels.
+func (f *deskFlags) pieces(d *desk.Desk) (out []app.Origin, err error) {
+	err = f.kept(d, func(s *store.Store) error {
+		out, err = app.Origins(s, d.ID)
+		return err
+	})
+	return out, err
 }
 
 // openToWrite opens a desk that was named, to change it.

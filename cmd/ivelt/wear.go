@@ -26,15 +26,7 @@ func (f *outfitFlag) open() (outfit.Outfit, error) {
 	if f.file == "" {
 		return outfit.Outfit{}, errors.New("name an outfit with --outfit FILE")
 	}
-	b, err := os.ReadFile(f.file)
-	if err != nil {
-		return outfit.Outfit{}, err
-	}
-	o, err := outfit.Parse(b)
-	if err != nil {
-		return o, fmt.Errorf("%s: %w", f.file, err)
-	}
-	return o, nil
+	return readOutfit(f.file)
 }
 
 func checkCommand() *cobra.Command {

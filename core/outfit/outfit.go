@@ -17,6 +17,7 @@
 package outfit
 
 import (
+	"bytes"
 	"cmp"
 	"errors"
 	"fmt"
@@ -38,7 +39,11 @@ var ErrFormat = errors.New("not an outfit file")
 // Outfit is what a desk is to wear.
 type Outfit struct {
 	Name    string            `toml:"name"`
+	About   string            `toml:"about,omitempty"` // a few words
 	Choices map[string]Choice `toml:"facet"`
+	// Extra is what the file has besides, which this Ivelt does not know: it is
+	// kept.
+	Extra map[string]any `toml:"-"`
 }
 
 // Choice is what one facet is to be: a piece, of a font with a size, or a value.
@@ -46,9 +51,22 @@ type Choice struct {
 	Piece string  `toml:"piece,omitempty"` // the name programs use
 	Size  float64 `toml:"size,omitempty"`  // points
 	Value string  `toml:"value,omitempty"`
+	// What is known of the piece: its version, where it can be had, its licence,
+	// and the SHA-256 of the parcel it came in, as "sha256:…".
+	Version  string `toml:"version,omitempty"`
+	Source   string `toml:"source,omitempty"`
+	Licence  string `toml:"licence,omitempty"`
+	Checksum string `toml:"checksum,omitempty"`
 	// Except are surfaces that are to have another value, "" for whatever they
 	// have.
 	Except map[string]string `toml:"except,omitempty"`
+	Extra  map[string]any    `toml:"-"` // as of [Outfit]
+}
+
+// Pieced returns the choice with what is known of its piece.
+func (c Choice) Pieced(version, source, licence, checksum string) Choice {
+	c.Version, c.Source, c.Licence, c.Checksum = version, source, licence, checksum
+	return c
 }
 
 // choiceOf is the choice that a facet's value stands for.
@@ -74,23 +92,33 @@ func (c Choice) text() string {
 type file struct {
 	Format  int               `toml:"format"`
 	Name    string            `toml:"name"`
+	About   string            `toml:"about,omitempty"`
 	Choices map[string]Choice `toml:"facet"`
 }
 
-// Parse reads an outfit file. Errors wrap [ErrFormat].
+// Parse reads an outfit file. Errors wrap [ErrFormat]. What it does not know is
+// kept, see [Outfit.Unknown].
 func Parse(b []byte) (Outfit, error) {
 	var f file
 	if err := toml.Unmarshal(b, &f); err != nil {
+		var wrong *toml.DecodeError
+		if errors.As(err, &wrong) {
+			row, _ := wrong.Position()
+			return Outfit{}, fmt.Errorf("%w: line %d: %w", ErrFormat, row, err)
+		}
 		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
 	}
 	if f.Format != Format {
 		return Outfit{}, fmt.Errorf("%w: format is %d; this Ivelt reads format %d", ErrFormat, f.Format, Format)
 	}
-	for facet, c := range f.Choices {
-		info, known := desk.FacetOf(facet)
-		if !known {
-			return Outfit{}, fmt.Errorf("%w: facet %q is not known", ErrFormat, facet)
-		}
+	o := Outfit{Name: f.Name, About: f.About, Choices: f.Choices}
+	var all map[string]any
+	if err := toml.Unmarshal(b, &all); err != nil {
+		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+	}
+	o.extras(all)
+	for facet, c := range o.Choices {
+		info, _ := desk.FacetOf(facet)
 		if c.text() == "" {
 			return Outfit{}, fmt.Errorf("%w: facet %q names nothing", ErrFormat, facet)
 		}
@@ -106,16 +134,109 @@ func Parse(b []byte) (Outfit, error) {
 			return Outfit{}, fmt.Errorf("%w: facet %q takes %s", ErrFormat, facet, map[bool]string{true: "a piece", false: "a value"}[info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont])
 		}
 	}
-	return Outfit{Name: f.Name, Choices: f.Choices}, nil
+	return o, nil
 }
 
-// Bytes returns the outfit as a file.
-func (o Outfit) Bytes() []byte {
-	b, err := toml.Marshal(file{Format, o.Name, o.Choices})
-	if err != nil {
-		panic(err) // strings and maps of strings always marshal
+// extras moves what is not known of a file into Extra.
+func (o *Outfit) extras(all map[string]any) {
+	take := func(from map[string]any, known ...string) map[string]any {
+		var out map[string]any
+		for key, value := range from {
+			if slices.Contains(known, key) {
+				continue
+			}
+			if out == nil {
+				out = map[string]any{}
+			}
+			out[key] = value
+		}
+		return out
 	}
-	return b
+	o.Extra = take(all, "format", "name", "about", "facet")
+	facets, _ := all["facet"].(map[string]any)
+	for facet, of := range facets {
+		said, _ := of.(map[string]any)
+		if _, known := desk.FacetOf(facet); !known {
+			delete(o.Choices, facet)
+			if o.Extra == nil {
+				o.Extra = map[string]any{}
+			}
+			held, _ := o.Extra["facet"].(map[string]any)
+			if held == nil {
+				held = map[string]any{}
+				o.Extra["facet"] = held
+			}
+			held[facet] = of
+			continue
+		}
+		c := o.Choices[facet]
+		c.Extra = take(said, "piece", "size", "value", "version", "source", "licence", "checksum", "except")
+		o.Choices[facet] = c
+	}
+}
+
+// Unknown names what the file has that this Ivelt does not know, sorted: keys, as
+// "facet.icons.shine".
+func (o Outfit) Unknown() []string {
+	var out []string
+	for key, value := range o.Extra {
+		if held, ok := value.(map[string]any); ok && key == "facet" {
+			for facet := range held {
+				out = append(out, "facet."+facet)
+			}
+			continue
+		}
+		out = append(out, key)
+	}
+	for facet, c := range o.Choices {
+		for key := range c.Extra {
+			out = append(out, "facet."+facet+"."+key)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// Bytes returns the outfit as a file, with what it had that is not known.
+func (o Outfit) Bytes() []byte {
+	var b bytes.Buffer
+	enc := toml.NewEncoder(&b)
+	known := file{Format, o.Name, o.About, o.Choices}
+	if len(o.Unknown()) == 0 {
+		if err := enc.Encode(known); err != nil {
+			panic(err) // strings and maps of strings always marshal
+		}
+		return b.Bytes()
+	}
+	all := map[string]any{}
+	plain, err := toml.Marshal(known)
+	if err == nil {
+		err = toml.Unmarshal(plain, &all)
+	}
+	if err != nil {
+		panic(err) // the same
+	}
+	facets, _ := all["facet"].(map[string]any)
+	if facets == nil {
+		facets = map[string]any{}
+	}
+	for facet, c := range o.Choices {
+		if said, ok := facets[facet].(map[string]any); ok {
+			maps.Copy(said, c.Extra)
+		}
+	}
+	for key, value := range o.Extra {
+		if held, ok := value.(map[string]any); ok && key == "facet" {
+			maps.Copy(facets, held)
+			continue
+		}
+		all[key] = value
+	}
+	all["facet"] = facets
+	if err := enc.Encode(all); err != nil {
+		panic(err) // it was read so
+	}
+	return b.Bytes()
 }
 
 // Want returns what is chosen for a facet, or "".
@@ -147,11 +268,15 @@ func (o Outfit) With(facet, want string) Outfit {
 		delete(choices, facet)
 	} else {
 		f, _ := desk.FacetOf(facet)
-		c := choiceOf(f, want)
-		c.Except = choices[facet].Except
+		c, old := choiceOf(f, want), choices[facet]
+		if old.text() == c.text() {
+			c = old
+		}
+		c.Except = old.Except
 		choices[facet] = c
 	}
-	return Outfit{o.Name, choices}
+	o.Choices = choices
+	return o
 }
 
 // Over returns the outfit with another one put on over it: its name, and all that
@@ -162,7 +287,7 @@ func (o Outfit) Over(other Outfit) Outfit {
 		choices = map[string]Choice{}
 	}
 	maps.Copy(choices, other.Choices)
-	return Outfit{other.Name, choices}
+	return Outfit{Name: other.Name, About: other.About, Choices: choices, Extra: other.Extra}
 }
 
 // Except returns a copy in which one surface is excepted from a facet that is
@@ -190,7 +315,8 @@ func (o Outfit) excepting(facet string, change func(map[string]string)) Outfit {
 	}
 	choices := maps.Clone(o.Choices)
 	choices[facet] = c
-	return Outfit{o.Name, choices}
+	o.Choices = choices
+	return o
 }
 
 // Facets returns the facets that have a choice, sorted.

@@ -92,7 +92,7 @@ func Lost(d *desk.Desk, l desk.Lookup, folder string) (owner, file string) {
 }
 
 func changedSince(d *desk.Desk, l desk.Lookup, folder string) (owner, file string) {
-	owner = desk.Once(d, "owners", func() map[string]string { return owners(d) })[folder]
+	owner = Owner(d, folder)
 	if owner == "" {
 		return "", ""
 	}
@@ -114,6 +114,11 @@ func changedSince(d *desk.Desk, l desk.Lookup, folder string) (owner, file strin
 		}
 	}
 	return "", ""
+}
+
+// Owner is the package that owns the folder of a piece, "" if none does.
+func Owner(d *desk.Desk, folder string) string {
+	return desk.Once(d, "owners", func() map[string]string { return owners(d) })[folder]
 }
 
 // owned is what a package database says of the folders of pieces.

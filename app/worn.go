@@ -1,0 +1,56 @@
+package app
+
+import (
+	"cmp"
+	"errors"
+
+	"ivelt/core/outfit"
+	"ivelt/core/worn"
+	"ivelt/store"
+)
+
+// Origin is a piece that Ivelt put in place, with the parcel it came in.
+type Origin struct {
+	store.Piece
+	From store.Parcel
+}
+
+// Origins lists what Ivelt put in place on a desk.
+func Origins(s *store.Store, desk string) ([]Origin, error) {
+	rows, err := s.Pieces(desk)
+	if err != nil {
+		return nil, err
+	}
+	var out []Origin
+	for _, row := range rows {
+		from, err := s.Parcel(row.Parcel)
+		if err != nil && !errors.Is(err, store.ErrNone) {
+			return nil, err
+		}
+		out = append(out, Origin{row, from})
+	}
+	return out, nil
+}
+
+// Known tells what is known of the pieces that Ivelt put in place, by their paths
+// on the desk.
+func Known(pieces []Origin) func(path string) worn.About {
+	known := map[string]worn.About{}
+	for _, p := range pieces {
+		a := worn.About{Version: cmp.Or(p.Version, p.From.Version), Licence: p.From.Licence, Source: cmp.Or(p.From.Name, "a parcel")}
+		if p.Parcel != "" {
+			a.Checksum = "sha256:" + p.Parcel
+		}
+		known[p.Path] = a
+	}
+	return func(path string) worn.About { return known[path] }
+}
+
+// AsWorn writes what a desk wears now as an outfit.
+func (a *App) AsWorn(d *Desk) (outfit.Outfit, error) {
+	pieces, err := Origins(a.Store, d.ID)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	return worn.Of(d.Desk, Known(pieces)), nil
+}

@@ -1,0 +1,63 @@
+package outfit
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+)
+
+// Differences tells in words how another outfit differs from this one: one
+// sentence a facet, in the order facets are shown.
+func (o Outfit) Differences(other Outfit) []string {
+	out := []string{}
+	for _, f := range desk.Facets {
+		a, b := o.Want(f.Name), other.Want(f.Name)
+		switch {
+		case a == "" && b == "":
+			continue
+		case a == "":
+			out = append(out, fmt.Sprintf("%s: %s, which is left open here.", f.Title, b))
+		case b == "":
+			out = append(out, fmt.Sprintf("%s: left open, here it is %s.", f.Title, a))
+		case a != b:
+			out = append(out, fmt.Sprintf("%s: %s instead of %s.", f.Title, b, a))
+		default:
+			if v, w := o.Choices[f.Name].Version, other.Choices[f.Name].Version; v != w && v != "" && w != "" {
+				out = append(out, fmt.Sprintf("%s: %s in version %s instead of %s.", f.Title, a, w, v))
+			}
+		}
+		if says := excepting(o.Choices[f.Name].Except, other.Choices[f.Name].Except); says != "" && a != "" && b != "" {
+			out = append(out, f.Title+": "+says)
+		}
+	}
+	return out
+}
+
+// excepting tells how exceptions differ, "" if they do not.
+func excepting(a, b map[string]string) string {
+	var says []string
+	for surface, value := range b {
+		if was, ok := a[surface]; !ok || was != value {
+			says = append(says, surface+" is "+asked(value))
+		}
+	}
+	for surface := range a {
+		if _, ok := b[surface]; !ok {
+			says = append(says, surface+" goes with the others")
+		}
+	}
+	if says == nil {
+		return ""
+	}
+	slices.Sort(says)
+	return strings.Join(says, ", ") + "."
+}
+
+func asked(value string) string {
+	if value == "" {
+		return "left out"
+	}
+	return "asked for " + value
+}

@@ -1,0 +1,62 @@
+package outfit
+
+import (
+	"encoding/json"
+
+	"ivelt/core/desk"
+)
+
+// Schema is the JSON Schema (draft 2020-12) of outfit files, for editors: a TOML
+// file is held against it as the JSON document with the same keys and values. What
+// it does not name is allowed, and kept.
+func Schema() []byte {
+	type object = map[string]any
+	text := func(about string) object { return object{"type": "string", "description": about} }
+	facets := object{}
+	for _, f := range desk.Facets {
+		value := object{"type": "string", "description": "what it is to be"}
+		switch f.Takes {
+		case desk.TakesShade, desk.TakesWord:
+			value["enum"] = f.Words
+		case desk.TakesColour:
+			value["pattern"] = "^#[0-9a-fA-F]{6}$"
+		case desk.TakesButtons:
+			value["pattern"] = "^([a-z]+(,[a-z]+)*)?:([a-z]+(,[a-z]+)*)?$"
+		case desk.TakesNumber:
+			value["pattern"], value["description"] = "^[0-9]+$", "a whole number, in quotes"
+		case desk.TakesPicture, desk.TakesProgram:
+			value["pattern"] = "^/"
+		}
+		said := object{
+			"except": object{"type": "object", "description": "surfaces that are to have another value, by their ID; \"\" for whatever they have", "additionalProperties": object{"type": "string"}},
+		}
+		required := []string{"value"}
+		if f.Takes == desk.TakesPiece || f.Takes == desk.TakesFont {
+			required = []string{"piece"}
+			said["piece"] = text("the name that programs use for it")
+			said["version"] = text("its version, where it is known")
+			said["source"] = text("where it can be had")
+			said["licence"] = text("its licence, as an SPDX expression where it has one")
+			said["checksum"] = object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of the parcel it came in"}
+		} else {
+			said["value"] = value
+		}
+		if f.Takes == desk.TakesFont {
+			required = append(required, "size")
+			said["size"] = object{"type": "number", "minimum": 4, "maximum": 72, "description": "points"}
+		}
+		facets[f.Name] = object{"type": "object", "title": f.Title, "properties": said, "required": required}
+	}
+	b, err := json.MarshalIndent(object{
+		"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Outfit", "description": "What a desk is to wear: one choice for each facet.",
+		"type": "object", "required": []string{"format", "name"},
+		"properties": object{
+			"format": object{"const": Format}, "name": text("what it is called"), "about": text("a few words on it"),
+			"facet": object{"type": "object", "properties": facets},
+		},
+	}, "", "  ")
+	if err != nil {
+		panic(err) // maps of plain values always marshal
+	}
+	return append(b, '\n')
+}

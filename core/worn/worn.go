@@ -1,0 +1,123 @@
+// Package worn writes what a desk wears now as an outfit, also a desk that Ivelt
+// never touched.
+package worn
+
+import (
+	"cmp"
+	"io/fs"
+	"maps"
+	"path"
+	"slices"
+	"strconv"
+
+	"ivelt/core/desk"
+	"ivelt/core/keyfile"
+	"ivelt/core/outfit"
+	"ivelt/core/reading"
+)
+
+// About is what is known of a piece.
+type About struct{ Version, Source, Licence, Checksum string }
+
+// Of reads the desk. For each facet it takes what most of the surfaces are told,
+// and the others as exceptions; a facet of which no surface is told anything, and
+// what no outfit can say, is left open. know tells what else is known of a piece
+// at a path of the desk; it may be nil.
+func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
+	d = d.Glance()
+	o := outfit.Outfit{Name: "Worn by " + d.Title}
+	for _, info := range desk.Facets {
+		told, at, said := map[string][]string{}, map[string]string{}, false
+		for _, s := range d.Surfaces {
+			f, ok := s.Facet(info.Name)
+			if !ok {
+				continue
+			}
+			r := reading.Of(d, s, f)
+			value := sayable(d, info, f, r.Value)
+			told[value] = append(told[value], s.ID)
+			at[value] = cmp.Or(at[value], r.Resolved)
+			said = said || r.Source.Kind != "default" && value != ""
+		}
+		if !said {
+			continue
+		}
+		most := mostOf(told)
+		o = o.With(info.Name, most)
+		for value, surfaces := range told {
+			for _, s := range surfaces {
+				if value != most {
+					o = o.Except(s, info.Name, value)
+				}
+			}
+		}
+		if info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont {
+			a := identify(d, at[most])
+			if know != nil && at[most] != "" {
+				if more := know(at[most]); more != (About{}) {
+					a = About{cmp.Or(more.Version, a.Version), cmp.Or(more.Source, a.Source), cmp.Or(more.Licence, a.Licence), more.Checksum}
+				}
+			}
+			c := o.Choices[info.Name].Pieced(a.Version, a.Source, a.Licence, a.Checksum)
+			o.Choices[info.Name] = c
+		}
+	}
+	return o
+}
+
+// sayable is a value as an outfit says it, "" if it cannot.
+func sayable(d *desk.Desk, info desk.FacetInfo, f desk.Facet, value string) string {
+	if info.Takes == desk.TakesFont {
+		family, size := desk.SplitFont(value)
+		if size == 0 && family != "" && f.Sizeless {
+			return "" // it goes with any size
+		}
+		if family != "" {
+			value = family + " " + strconv.FormatFloat(size, 'f', -1, 64)
+		}
+	}
+	if value == "" || info.Accepts(value) != nil {
+		return ""
+	}
+	return value
+}
+
+// mostOf is the value that most surfaces have, of several the first by name.
+func mostOf(told map[string][]string) string {
+	best := ""
+	for _, value := range slices.Sorted(maps.Keys(told)) {
+		if value != "" && (best == "" || len(told[value]) > len(told[best])) {
+			best = value
+		}
+	}
+	return best
+}
+
+// identify tells of a piece what its own description and the package database say.
+func identify(d *desk.Desk, at string) About {
+	if at == "" {
+		return About{}
+	}
+	a := About{Source: d.Show(at)}
+	if owner := reading.Owner(d, at); owner != "" {
+		a.Source = "package " + owner
+		if p, ok := d.Packages()[owner]; ok {
+			a.Version = p.Version
+		}
+	}
+	for _, name := range []string{"index.theme", "login.theme", "gate.theme"} {
+		b, err := fs.ReadFile(d.Tree(), desk.Name(path.Join(at, name)))
+		if err != nil {
+			continue
+		}
+		kf, err := keyfile.Parse(b)
+		if err != nil {
+			continue
+		}
+		for _, group := range kf.Groups() {
+			a.Version = cmp.Or(a.Version, kf.Get(group, "Version"), kf.Get(group, "X-Version"))
+			a.Licence = cmp.Or(a.Licence, kf.Get(group, "License"), kf.Get(group, "Licence"), kf.Get(group, "X-License"))
+		}
+	}
+	return a
+}
