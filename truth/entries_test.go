@@ -255,6 +255,7 @@ func TestCommandLineContract(t *testing.T) {
 
 	require.NoError(t, demo.WritePacks(filepath.Join(home, ".local/share/icons"), "Shingle"))
 	write(t, filepath.Join(home, ".config/gtk-3.0/settings.ini"), "# mine\n[Settings]\ngtk-icon-theme-name=Shingle\n")
+	write(t, filepath.Join(system, "usr/bin/quayside"), "that it is here says that the desk has it")
 	write(t, filepath.Join(system, "etc/gtk-4.0/settings.ini"), "[Settings]\ngtk-icon-theme-name=Elsewhere\n")
 	out, _, code = run("", "read", "--json", "--home", home, "--system", system)
 	require.Equal(t, 1, code, "GTK 4 names a pack that is not there")
