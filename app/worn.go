@@ -3,6 +3,7 @@ package app
 import (
 	"cmp"
 	"errors"
+	"strings"
 
 	"ivelt/core/outfit"
 	"ivelt/core/worn"
@@ -53,4 +54,30 @@ func (a *App) AsWorn(d *Desk) (outfit.Outfit, error) {
 		return outfit.Outfit{}, err
 	}
 	return worn.Of(d.Desk, Known(pieces)), nil
+}
+
+// TakeOutfit makes an outfit file the desk's draft; that can be undone. What of it
+// is not known is kept with it.
+func (a *App) TakeOutfit(d *Desk, text []byte) error {
+	o, err := outfit.Parse(text)
+	if err != nil {
+		return err
+	}
+	if len(o.Choices) == 0 {
+		return errors.New("this outfit chooses nothing")
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	old, err := a.Draft(d)
+	if err != nil {
+		return err
+	}
+	name := o.Name
+	if _, err = a.redraft(d, "opening "+name, old, o); err != nil {
+		return err
+	}
+	if unknown := o.Unknown(); len(unknown) > 0 {
+		a.notice("“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
+	}
+	return nil
 }

@@ -79,6 +79,10 @@ func TestDunlinByTheBoard(t *testing.T) {
 	require.Empty(t, value[[]string](b, `[...document.querySelectorAll(".weave .station")].filter(s => !["follows", "cannot-follow"].includes(s.dataset.state)).map(s => s.dataset.surface + " " + s.dataset.facet + " " + s.dataset.state)`), "every cell matches or is explained")
 	require.Empty(t, b.found())
 	require.NoDirExists(t, filepath.Join(b.world.Dunlin.Home, ".themes/Saltpan"), "the old copy is gone")
+	b.open("/d/dunlin/sheet")
+	b.at("Sheet")
+	b.until(`document.querySelector(".paper-picture img").complete`)
+	b.keep("sheet")
 
 	// And all the way back.
 	b.leads("History", "g", "h")

@@ -1,7 +1,9 @@
 package outfit
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -60,4 +62,48 @@ func asked(value string) string {
 		return "left out"
 	}
 	return "asked for " + value
+}
+
+// Text is the outfit in plain words, to be pasted anywhere: a line a facet, with
+// what is known of its piece, and its exceptions. titles names surfaces by their
+// IDs; it may be nil.
+func (o Outfit) Text(titles func(surface string) string) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s\n", o.Name)
+	if o.About != "" {
+		fmt.Fprintf(&b, "%s\n", o.About)
+	}
+	b.WriteString("\n")
+	for _, f := range desk.Facets {
+		c, ok := o.Choices[f.Name]
+		if !ok {
+			continue
+		}
+		fmt.Fprintf(&b, "%-18s %s\n", f.Title+":", c.text())
+		if known := c.known(); known != "" {
+			fmt.Fprintf(&b, "%-18s %s\n", "", known)
+		}
+		for _, surface := range slices.Sorted(maps.Keys(c.Except)) {
+			title := surface
+			if titles != nil {
+				title = titles(surface)
+			}
+			fmt.Fprintf(&b, "%-18s %s: %s\n", "", title, cmp.Or(c.Except[surface], "its own"))
+		}
+	}
+	return b.String()
+}
+
+// known is what is known of a piece, in a line.
+func (c Choice) known() string {
+	var says []string
+	if c.Version != "" {
+		says = append(says, "version "+c.Version)
+	}
+	for _, s := range []string{c.Licence, c.Source} {
+		if s != "" {
+			says = append(says, s)
+		}
+	}
+	return strings.Join(says, " · ")
 }

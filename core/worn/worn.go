@@ -27,7 +27,7 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 	d = d.Glance()
 	o := outfit.Outfit{Name: "Worn by " + d.Title}
 	for _, info := range desk.Facets {
-		told, at, said := map[string][]string{}, map[string]string{}, false
+		told, set, at := map[string][]string{}, map[string][]string{}, map[string]string{}
 		for _, s := range d.Surfaces {
 			f, ok := s.Facet(info.Name)
 			if !ok {
@@ -37,12 +37,14 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 			value := sayable(d, info, f, r.Value)
 			told[value] = append(told[value], s.ID)
 			at[value] = cmp.Or(at[value], r.Resolved)
-			said = said || r.Source.Kind != "default" && value != ""
+			if r.Source.Kind != "default" {
+				set[value] = append(set[value], s.ID)
+			}
 		}
-		if !said {
+		most := mostOf(set) // what somebody set goes before what is usual
+		if most == "" {
 			continue
 		}
-		most := mostOf(told)
 		o = o.With(info.Name, most)
 		for value, surfaces := range told {
 			for _, s := range surfaces {

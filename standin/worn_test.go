@@ -1,0 +1,105 @@
+package standin_test
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/core/worn"
+)
+
+// furnished is a desk with a few pieces of each kind in it, and nothing set.
+func furnished(t *testing.T) rig {
+	r := rigOf(t)
+	for _, name := range []string{"Dune", "Reef", "Skerry"} {
+		for _, part := range []string{"gtk-2.0/gtkrc", "gtk-3.0/gtk.css", "gtk-4.0/gtk.css", "quayside/shell.css", "samphire/bar.css"} {
+			r.put("/usr/share/themes/"+name+"/"+part, "")
+		}
+		r.put("/usr/share/withy/themes/"+name+"/withy/frame.css", "")
+		r.put("/usr/share/icons/"+name+"/index.theme", iconIndex)
+		r.put("/usr/share/icons/"+name+"/cursors/left_ptr", "x")
+		r.put("/usr/share/palettes/"+name+".Xresources", sixteen)
+		r.put("/usr/share/backgrounds/"+name+".svg", `<svg xmlns="http://www.w3.org/2000/svg"/>`)
+		for _, of := range [][2]string{{"lantern", "login.theme"}, {"tollgate", "gate.theme"}} {
+			r.put("/usr/share/"+of[0]+"/themes/"+name+"/"+of[1], "[Login Theme]\nName="+name+"\nVersion=3.1\nLicence=CC0-1.0\n")
+		}
+	}
+	return r
+}
+
+// TestWornGoesRound: what a desk wears is written as an outfit; another desk that
+// is dressed in that is then worn the same, exceptions and all. Twenty outfits by
+// chance.
+func TestWornGoesRound(t *testing.T) {
+	choices := map[string][]string{
+		desk.FacetWidgets: {"Dune", "Reef", "Skerry"}, desk.FacetIcons: {"Dune", "Reef", "Skerry"}, desk.FacetPointer: {"Dune", "Reef"}, desk.FacetPointerSize: {"24", "48"},
+		desk.FacetBar: {"Dune", "Reef"}, desk.FacetFrame: {"Reef", "Skerry"}, desk.FacetNotices: {"Dune", "Skerry"}, desk.FacetDark: {"light", "dark"}, desk.FacetAccent: {"#112233", "#aa5500"},
+		desk.FacetPalette: {"Dune", "Reef"}, desk.FacetGround: {"80", "95"}, desk.FacetEdges: {"hidden", "shown"}, desk.FacetLogin: {"Dune", "Skerry"}, desk.FacetPane: {"hidden"}, desk.FacetNumLock: {"on"},
+		desk.FacetBackdrop: {"/usr/share/backgrounds/Dune.svg", "/usr/share/backgrounds/Reef.svg"}, desk.FacetEffects: {"none", "all"}, desk.FacetWorkspaces: {"3", "6"}, desk.FacetIconSize: {"32", "96"}, desk.FacetOpacity: {"40", "90"},
+	}
+	excepted := 0
+	for seed := range uint64(20) {
+		rnd := rand.New(rand.NewPCG(seed, 20))
+		o := outfit.Outfit{Name: "By chance"}
+		first := furnished(t)
+		for _, f := range desk.Facets {
+			values := choices[f.Name]
+			if values == nil || rnd.IntN(3) == 0 {
+				continue
+			}
+			o = o.With(f.Name, values[rnd.IntN(len(values))])
+			for _, s := range first.desk().Surfaces {
+				if _, has := s.Facet(f.Name); has && rnd.IntN(6) == 0 && s.ID != "gtk3" && s.ID != "creel" { // what others follow
+					o = o.Except(s.ID, f.Name, values[rnd.IntN(len(values))])
+				}
+			}
+		}
+		wear := func(r rig, o outfit.Outfit) {
+			p, err := plan.Dress(r.desk(), o)
+			require.NoError(t, err)
+			if len(p.Ops) > 0 {
+				r.apply(p, nil)
+			}
+		}
+		wear(first, o)
+		is := worn.Of(first.desk(), nil)
+		file, err := outfit.Parse(is.Bytes())
+		require.NoError(t, err)
+		require.Equal(t, is, file)
+		second := furnished(t)
+		wear(second, file)
+		again := worn.Of(second.desk(), nil)
+		require.Empty(t, is.Differences(again), "seed %d: %s", seed, is.Bytes())
+		for _, c := range is.Choices {
+			excepted += len(c.Except)
+		}
+	}
+	require.Greater(t, excepted, 20)
+}
+
+// TestWornKnowsItsPieces: by their own descriptions, the package database, and
+// what Ivelt knows of what it put in place.
+func TestWornKnowsItsPieces(t *testing.T) {
+	r := furnished(t)
+	r.put("/etc/lantern/lantern.conf", "[Greeter]\ntheme=Reef\n")
+	r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Dune\ngtk-theme-name=Skerry\n")
+	r.put("/var/lib/dpkg/info/dune-icons.list", "/.\n/usr/share/icons/Dune\n/usr/share/icons/Dune/index.theme\n")
+	r.put("/var/lib/dpkg/status", "Package: dune-icons\nStatus: install ok installed\nVersion: 2.4-1\n")
+	o := worn.Of(r.desk(), func(path string) worn.About {
+		if path == "/usr/share/themes/Skerry" {
+			return worn.About{Version: "7", Source: "skerry.zip", Checksum: "sha256:00"}
+		}
+		return worn.About{}
+	})
+	require.Equal(t, "3.1", o.Choices[desk.FacetLogin].Version)
+	require.Equal(t, "CC0-1.0", o.Choices[desk.FacetLogin].Licence)
+	require.Equal(t, "package dune-icons", o.Choices[desk.FacetIcons].Source)
+	require.Equal(t, "2.4-1", o.Choices[desk.FacetIcons].Version)
+	require.Equal(t, "skerry.zip", o.Choices[desk.FacetWidgets].Source)
+	require.Equal(t, "sha256:00", o.Choices[desk.FacetWidgets].Checksum)
+	require.Empty(t, o.Want(desk.FacetAccent), "of which no surface is told anything")
+}

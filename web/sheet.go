@@ -1,0 +1,151 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/preview"
+)
+
+// sheetPage tells everything of a look on one page: what somebody asks who likes
+// it.
+type sheetPage struct {
+	Frame
+	Outfit outfit.Outfit
+	Of     string // worn or draft
+	Pieces []sheetRow
+	Values []sheetRow
+	Shown  []preview.Scene
+	Day    time.Time
+}
+
+type sheetRow struct {
+	Title, Says string
+	Swatch      string // a colour
+	Choice      outfit.Choice
+	Except      []exceptView
+}
+
+type exceptView struct{ Surface, Says string }
+
+// outfitOf is the look that a page or a file is asked for: what the desk wears, or
+// the draft over it.
+func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
+	if of != "" && of != "worn" && of != "draft" {
+		return outfit.Outfit{}, fmt.Errorf("%q is no look; it is worn or draft", of)
+	}
+	o, err := s.App.AsWorn(f.Desk)
+	if err != nil || of != "draft" {
+		return o, err
+	}
+	if len(f.Draft.Choices) == 0 {
+		return o, errors.New("the draft is empty: choose something in Compose first")
+	}
+	return f.Draft, nil
+}
+
+func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "sheet", "compose", "Sheet")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	of := r.URL.Query().Get("of")
+	o, err := s.outfitOf(f, of)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.Scenes, Day: time.Now()}
+	if of == "draft" {
+		page.Of = of
+	}
+	for _, info := range desk.Facets {
+		c, ok := o.Choices[info.Name]
+		if !ok {
+			continue
+		}
+		row := sheetRow{Title: info.Title, Says: valueSays(f.Desk.Desk, info.Name, o.Want(info.Name)), Choice: c}
+		if info.Takes == desk.TakesColour {
+			row.Swatch = o.Want(info.Name)
+		}
+		for _, surface := range f.Desk.Surfaces {
+			if value, excepted := o.Excepted(surface.ID, info.Name); excepted {
+				says := valueSays(f.Desk.Desk, info.Name, value)
+				if value == "" {
+					says = "its own"
+				}
+				row.Except = append(row.Except, exceptView{surface.Title, says})
+			}
+		}
+		if slices.Contains([]desk.Takes{desk.TakesPiece, desk.TakesFont, desk.TakesPicture}, info.Takes) {
+			page.Pieces = append(page.Pieces, row)
+		} else {
+			page.Values = append(page.Values, row)
+		}
+	}
+	s.page(w, r, http.StatusOK, "sheet", page)
+}
+
+// outfitFile sends a look as an outfit file, or as plain text.
+func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "sheet", "compose", "Sheet")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	of := r.URL.Query().Get("of")
+	o, err := s.outfitOf(f, of)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	body, kind := o.Bytes(), "toml"
+	if strings.HasSuffix(r.URL.Path, ".txt") {
+		kind = "txt"
+		body = []byte(o.Text(func(id string) string {
+			surface, _ := f.Desk.Surface(id)
+			return surface.Title
+		}))
+	}
+	w.Header().Set("Content-Type", map[string]string{"toml": "application/toml; charset=utf-8", "txt": "text/plain; charset=utf-8"}[kind])
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-%s.%s"`, f.Desk.ID, map[bool]string{true: "draft", false: "worn"}[of == "draft"], kind))
+	_, _ = w.Write(body)
+}
+
+// mostOutfit bounds an outfit file, in bytes.
+const mostOutfit = 1 << 20
+
+// openOutfit makes an outfit file the draft.
+func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	r.Body = http.MaxBytesReader(w, r.Body, mostOutfit)
+	file, _, err := r.FormFile("outfit")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, errors.New("no file came with this, or one larger than an outfit is"))
+		return
+	}
+	defer file.Close()
+	text, err := io.ReadAll(file)
+	if err == nil {
+		err = s.App.TakeOutfit(d, text)
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	to(w, r, "/d/"+d.ID+"/compose")
+}

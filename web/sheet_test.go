@@ -1,0 +1,54 @@
+package web_test
+
+import (
+	"net/url"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/outfit"
+)
+
+// TestAnOutfitGoesFromDeskToDesk: what Dunlin wears is taken as a file, and opened
+// on Avocet as its draft, with what no Ivelt knows; what is none is refused.
+func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
+	v := newStage(t).visit()
+	text, status := v.get("/d/dunlin/outfit.toml")
+	require.Equal(t, 200, status)
+	worn, err := outfit.Parse([]byte(text))
+	require.NoError(t, err)
+	require.Equal(t, "Foreshore", worn.Want("icons"))
+	require.Equal(t, "hicolor", worn.WantOn("creel", "icons"))
+	require.Equal(t, "1.0", worn.Choices["login"].Version)
+	plain, _ := v.get("/d/dunlin/outfit.txt")
+	require.Contains(t, plain, "Creel: hicolor")
+
+	page, at := v.send("/d/avocet/outfit", "outfit", "dunlin.toml", append([]byte("keeper = 'Mara'\n"), text...))
+	require.Equal(t, "/d/avocet/compose", at)
+	require.Contains(t, page, "has something that this Ivelt does not know, and keeps: keeper")
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	draft, err := v.app.Draft(d)
+	require.NoError(t, err)
+	require.Empty(t, worn.Differences(draft))
+	require.Equal(t, []string{"keeper"}, draft.Unknown())
+	again, _ := v.get("/d/avocet/outfit.toml?of=draft")
+	require.Contains(t, again, "keeper = 'Mara'")
+	sheet, _ := v.get("/d/avocet/sheet?of=draft")
+	require.Contains(t, sheet, "Slack-Water")
+	v.post("/d/avocet/looks", url.Values{"do": {"undo"}})
+	draft, err = v.app.Draft(d)
+	require.NoError(t, err)
+	require.Empty(t, draft.Choices, "opening it can be undone")
+
+	for name, bad := range map[string]string{"this outfit chooses nothing": "format = 1\nname = 'x'\n", "not an outfit file": "format = 1\nname = ", "format is 9": "format = 9\n", "shade is one of": "format = 1\n[facet.dark]\nvalue = 'dim'\n"} {
+		page, _ := v.send("/d/avocet/outfit", "outfit", "x.toml", []byte(bad))
+		require.Contains(t, page, name[1:])
+	}
+	page, _ = v.send("/d/avocet/outfit", "other", "x.toml", []byte("x"))
+	require.Contains(t, page, "No file came with this")
+	page, _ = v.get("/d/avocet/sheet?of=draft")
+	require.Contains(t, page, "The draft is empty")
+	_, status = v.get("/d/avocet/outfit.toml?of=hats")
+	require.Equal(t, 400, status)
+}
