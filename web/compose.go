@@ -146,8 +146,8 @@ func (s *Server) choose(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	switch then := r.FormValue("then"); {
-	case then == "match":
-		to(w, r, "/d/"+d.ID+"/match")
+	case then == "match" || then == "judge":
+		to(w, r, "/d/"+d.ID+"/"+then)
 	case then != "":
 		surface, ok := d.Surface(then)
 		if !ok || surfacePage(d, surface) == "" {

@@ -52,3 +52,21 @@ func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
 	_, status = v.get("/d/avocet/outfit.toml?of=hats")
 	require.Equal(t, 400, status)
 }
+
+// TestJudgedAndMended: bright letters on a see-through bar over a bright backdrop
+// are found, and the opacity that is proposed is enough.
+func TestJudgedAndMended(t *testing.T) {
+	b := newStage(t).browse()
+	for facet, piece := range map[string]string{"opacity": "15", "bar": "Saltpan", "dark": "dark", "backdrop": "/usr/share/backgrounds/red-buoy.svg", "palette": "brine"} {
+		b.visit().post("/d/avocet/draft", url.Values{"facet": {facet}, "piece": {piece}})
+	}
+	b.open("/d/avocet/judge")
+	b.at("Judge")
+	bar := `document.querySelector('[data-code="bar-over"]')`
+	require.Contains(t, value[string](b, bar+".innerText"), "over the worst of the backdrop")
+	require.Contains(t, value[string](b, `document.querySelector('[data-code="terminal"]').innerText`), "palette brine")
+	b.keep("judge")
+	b.click(`[data-code="bar-over"] button`)
+	b.until(`document.readyState === "complete" && document.title.startsWith("Judge") && document.querySelector("#judged") && !` + bar)
+	require.NotContains(t, b.text("#draft"), "15 %")
+}

@@ -246,7 +246,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	for facet, piece := range map[string]string{"icons": "Glasswort", "palette": "ebb", "bar": "Saltpan", "accent": "#204060"} {
 		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
 	}
-	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet"} {
+	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet", "/d/dunlin/judge"} {
 		for _, shade := range []string{"light", "dark"} {
 			b.open(path)
 			b.is(`document.documentElement.dataset.theme = "` + shade + `"`)

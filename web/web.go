@@ -102,6 +102,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/draft", s.choose)
 		r.Post("/draft/drop", s.dropDraft)
 		r.Get("/sheet", s.sheet)
+		r.Get("/judge", s.judge)
 		r.Get("/outfit.toml", s.outfitFile)
 		r.Get("/outfit.txt", s.outfitFile)
 		r.Post("/outfit", s.openOutfit)

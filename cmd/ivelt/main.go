@@ -39,7 +39,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(demoCommand(), serveCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), mendCommand(), outfitCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
+	root.AddCommand(demoCommand(), serveCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
 	root.SetArgs(args)
 	switch err := root.ExecuteContext(ctx); {
 	case err == nil:

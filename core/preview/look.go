@@ -1,9 +1,11 @@
 package preview
 
 import (
+	"maps"
 	"strconv"
 
 	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
 )
@@ -114,4 +116,17 @@ func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
 			l.set(facet, s.ID, l.Of(desk.FacetBar, s.ID))
 		}
 	}
+}
+
+// With is the look in which one surface shows something else for a facet.
+func (l Look) With(facet, surface, name string) Look {
+	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State}
+	out.Names[facet] = maps.Clone(out.Names[facet])
+	out.set(facet, surface, name)
+	return out
+}
+
+// Styles is the cascade that a surface's controls, or a shell's bar, are drawn in.
+func Styles(d *desk.Desk, look Look, surface string) *gtkcss.Cascade {
+	return newCanvas(d, look, 1, 1).stage(surface).styles
 }
