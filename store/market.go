@@ -339,3 +339,9 @@ func (s *Store) TurnPin(id uint, key string) error {
 		return tx.Create(&Pin{id, key, time.Now()}).Error
 	})
 }
+
+// EntriesNamed returns the markets' entries of a name, whatever its case.
+func (s *Store) EntriesNamed(name string) ([]MarketEntry, error) {
+	var out []MarketEntry
+	return out, s.db.Where("lower(name) = lower(?)", name).Order("likes desc").Limit(5).Find(&out).Error
+}

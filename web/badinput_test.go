@@ -51,6 +51,17 @@ func (v *visitor) get(path string) (string, int) {
 	return v.read(v.client.Get(v.url + path))
 }
 
+// bytes gets a file.
+func (v *visitor) bytes(path string) ([]byte, int) {
+	v.t.Helper()
+	res, err := v.client.Get(v.url + path)
+	require.NoError(v.t, err)
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	require.NoError(v.t, err)
+	return b, res.StatusCode
+}
+
 // post follows redirects, and waits for a job if it was led to one.
 func (v *visitor) post(path string, form url.Values) (page, at string) {
 	v.t.Helper()
@@ -207,7 +218,10 @@ func (v *visitor) apply(review string) (page, at string) {
 	_, rest, ok := strings.Cut(review, `name="plan" value="`)
 	require.True(v.t, ok)
 	id, _, _ := strings.Cut(rest, `"`)
-	return v.post("/d/avocet/apply", url.Values{"plan": {id}})
+	_, rest, ok = strings.Cut(review, `data-desk="`)
+	require.True(v.t, ok)
+	of, _, _ := strings.Cut(rest, `"`)
+	return v.post("/d/"+of+"/apply", url.Values{"plan": {id}})
 }
 
 func TestAFileChangedSinceTheReview(t *testing.T) {

@@ -22,6 +22,7 @@ type composePage struct {
 	Wardrobe []wardrobeView
 	Packs    []packView
 	Looks    []app.Kept
+	Missing  []app.Missing // pieces that the draft asks for and nobody finds
 	// What can be undone, and done again.
 	Undo, Redo string
 }
@@ -99,6 +100,9 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		}
 	}
 	page := composePage{Frame: f, Packs: usable}
+	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
+		return composePage{}, err
+	}
 	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
 		return composePage{}, err
 	}

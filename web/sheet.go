@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"os"
 	"slices"
 	"strings"
 	"time"
@@ -148,4 +149,52 @@ func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	to(w, r, "/d/"+d.ID+"/compose")
+}
+
+// outfitArchive sends a look with its pieces.
+func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "sheet", "compose", "Sheet")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	of := r.URL.Query().Get("of")
+	o, err := s.outfitOf(f, of)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	// In a file first: what goes wrong is said, and not sent half.
+	tmp, err := os.CreateTemp("", "ivelt-outfit-")
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	defer os.Remove(tmp.Name())
+	defer tmp.Close()
+	if _, err = s.App.Export(r.Context(), f.Desk, o, tmp); err == nil {
+		_, err = tmp.Seek(0, io.SeekStart)
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/zip")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-%s.zip"`, f.Desk.ID, map[bool]string{true: "draft", false: "worn"}[of == "draft"]))
+	_, _ = io.Copy(w, tmp)
+}
+
+// takeBundle makes the outfit of a parcel the draft.
+func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	job, err := s.App.TakeBundle(d, chi.URLParam(r, "sha"), r.FormValue("take"), "/d/"+d.ID+"/compose")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
 }

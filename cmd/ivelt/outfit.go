@@ -1,12 +1,15 @@
 package main
 
 import (
+	"errors"
 	"fmt"
+	"io"
 	"os"
 
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/worn"
@@ -17,7 +20,7 @@ func outfitCommand() *cobra.Command {
 		Use:   "outfit",
 		Short: "Outfit files: write what a desk wears, check one, tell how two differ",
 	}
-	c.AddCommand(outfitWornCommand(), outfitCheckCommand(), outfitDiffCommand(), &cobra.Command{
+	c.AddCommand(outfitWornCommand(), outfitPackCommand(), outfitCheckCommand(), outfitDiffCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of outfit files", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(outfit.Schema())
@@ -47,6 +50,39 @@ func outfitWornCommand() *cobra.Command {
 		},
 	}
 	flags.add(c)
+	return c
+}
+
+func outfitPackCommand() *cobra.Command {
+	var flags deskFlags
+	var wanted outfitFlag
+	c := &cobra.Command{
+		Use:   "pack FILE.zip",
+		Short: "Write an outfit, or what a desk that is named wears, with its pieces; tells what is left out",
+		Args:  cobra.ExactArgs(1),
+	}
+	wanted.add(c)
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		o, err := a.AsWorn(d)
+		if wanted.file != "" {
+			o, err = wanted.open()
+		}
+		if err != nil {
+			return err
+		}
+		f, err := os.OpenFile(c.Flags().Arg(0), os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+		if err != nil {
+			return err
+		}
+		left, err := a.Export(c.Context(), d, o, f)
+		if err = errors.Join(err, f.Close()); err != nil {
+			return errors.Join(err, os.Remove(f.Name()))
+		}
+		for _, l := range left {
+			fmt.Fprintf(out, "left out: %s %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
+		}
+		return nil
+	})
 	return c
 }
 

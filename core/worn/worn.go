@@ -54,9 +54,13 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 			}
 		}
 		if info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont {
-			a := identify(d, at[most])
-			if know != nil && at[most] != "" {
-				if more := know(at[most]); more != (About{}) {
+			where := at[most]
+			if real, err := d.Tree().Resolve(desk.Name(where)); where != "" && err == nil {
+				where = desk.Path(real) // a link leads to the piece
+			}
+			a := identify(d, where)
+			if know != nil && where != "" {
+				if more := know(where); more != (About{}) {
 					a = About{cmp.Or(more.Version, a.Version), cmp.Or(more.Source, a.Source), cmp.Or(more.Licence, a.Licence), more.Checksum}
 				}
 			}

@@ -1,0 +1,221 @@
+package app
+
+import (
+	"archive/zip"
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/reading"
+)
+
+// LeftOut is a piece that does not go along with an outfit, and why.
+type LeftOut struct{ Facet, Piece, Why string }
+
+// passes are licences that let a piece be passed on as it is, by the beginning of
+// their SPDX identifiers.
+var passes = regexp.MustCompile(`^(CC0|CC-BY|GPL|LGPL|AGPL|MIT|BSD|Apache|OFL|MPL|Zlib|ISC|Unlicense|0BSD|Artistic|EUPL|WTFPL)`)
+
+// shelfOf is the folder of an exported archive that a facet's piece goes to.
+var shelfOf = map[string]string{
+	desk.FacetWidgets: "themes", desk.FacetBar: "themes", desk.FacetFrame: "themes", desk.FacetNotices: "themes", desk.FacetIcons: "icons", desk.FacetPointer: "icons",
+	desk.FacetFont: "fonts", desk.FacetFontMono: "fonts", desk.FacetFontDocument: "fonts", desk.FacetFontTitle: "fonts", desk.FacetBackdrop: "backdrops", desk.FacetPalette: "palettes", desk.FacetLogin: "login",
+}
+
+// mostExported bounds what goes along, in bytes.
+const mostExported = 512 << 20
+
+// Export writes an outfit with its pieces as a zip: outfit.toml, each piece in a
+// folder of its kind, and LEFT-OUT.txt if something is left out, which is returned
+// too. A piece goes along if its licence is known and lets it be passed on.
+func (a *App) Export(ctx context.Context, d *Desk, o outfit.Outfit, w io.Writer) ([]LeftOut, error) {
+	z := zip.NewWriter(w)
+	begun := time.Now()
+	put := func(name string, b []byte) error {
+		f, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: begun})
+		if err == nil {
+			_, err = f.Write(b)
+		}
+		return err
+	}
+	var left []LeftOut
+	gone, bytes := map[string]bool{}, int64(0)
+	tree := d.Tree()
+	for _, info := range desk.Facets {
+		shelf, want := shelfOf[info.Name], o.Want(info.Name)
+		if shelf == "" || want == "" {
+			continue
+		}
+		at := a.whereIs(d, info.Name, want)
+		licence := o.Choices[info.Name].Licence
+		switch {
+		case at == "":
+			left = append(left, LeftOut{info.Name, want, "no surface of this desk finds it, or it is in the programs themselves"})
+			continue
+		case gone[at]:
+			continue
+		case licence == "" && info.Name != desk.FacetBackdrop:
+			left = append(left, LeftOut{info.Name, want, "its licence is not known"})
+			continue
+		case licence != "" && !passes.MatchString(licence):
+			left = append(left, LeftOut{info.Name, want, "its licence, " + licence + ", does not say that it may be passed on"})
+			continue
+		case licence == "":
+			left = append(left, LeftOut{info.Name, want, "nothing is known of who made it"})
+			continue
+		}
+		gone[at] = true
+		err := fs.WalkDir(tree, desk.Name(at), func(name string, e fs.DirEntry, err error) error {
+			if err != nil || ctx.Err() != nil {
+				return errors.Join(err, ctx.Err())
+			}
+			stat, err := fs.Stat(tree, name)
+			if err != nil || !stat.Mode().IsRegular() {
+				return nil // a folder, or a link that leads nowhere
+			}
+			if bytes += stat.Size(); bytes > mostExported {
+				return fmt.Errorf("the pieces come to more than %d MB: take some off", mostExported>>20)
+			}
+			b, err := fs.ReadFile(tree, name)
+			if err != nil {
+				return err
+			}
+			rel := strings.TrimPrefix(name, path.Dir(desk.Name(at))+"/")
+			return put(path.Join(shelf, rel), b)
+		})
+		if err != nil {
+			return left, err
+		}
+	}
+	if err := put("outfit.toml", o.Bytes()); err != nil {
+		return left, err
+	}
+	if len(left) > 0 {
+		var b strings.Builder
+		b.WriteString("These pieces did not go along:\n\n")
+		for _, l := range left {
+			fmt.Fprintf(&b, "%s: %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
+		}
+		if err := put("LEFT-OUT.txt", []byte(b.String())); err != nil {
+			return left, err
+		}
+	}
+	return left, z.Close()
+}
+
+// whereIs is where the first surface that finds a piece finds it.
+func (a *App) whereIs(d *Desk, facet, want string) string {
+	for _, s := range d.Surfaces {
+		if f, ok := s.Facet(facet); ok && f.Lookup.Kind != "" {
+			if at, err := reading.Find(d.Desk, f.Lookup, want); err == nil && at != "" {
+				return at
+			}
+		}
+	}
+	return ""
+}
+
+// TakeBundle starts making the outfit in a parcel of the library the draft, with
+// the pieces that came with it in the fitting room.
+func (a *App) TakeBundle(d *Desk, sha, key, then string) (*Job, error) {
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return nil, err
+	}
+	pc, err := PieceOf(row, key)
+	if err != nil {
+		return nil, err
+	}
+	if pc.Kind != parcel.Bundle || len(pc.Only) != 1 {
+		return nil, errors.New("this piece is no outfit")
+	}
+	return a.Jobs.Start("Take "+pc.Name, func(ctx context.Context, j *Job) error {
+		j.Then(then)
+		p, err := a.Open(ctx, row)
+		if err != nil {
+			return err
+		}
+		text, err := fs.ReadFile(p, pc.Only[0])
+		if err != nil {
+			return err
+		}
+		o, err := outfit.Parse(text)
+		if err != nil {
+			return err
+		}
+		t := tried{SHA: sha, dir: path.Join(a.fittingRoom(d), sha)}
+		known := a.tryings(d)
+		if i := slices.IndexFunc(known, func(k tried) bool { return k.SHA == sha }); i >= 0 {
+			t = known[i]
+		} else {
+			j.Step("Laying it out", "files")
+			if err := a.layOut(ctx, j, d, row, &t); err != nil && !errors.Is(err, ErrNothingToTry) {
+				return err
+			}
+		}
+		o = withBackdrop(o, t)
+		return a.TakeOutfit(d, o.Bytes())
+	}), nil
+}
+
+// withBackdrop gives an outfit's backdrop the place that it has on this desk, if it
+// came along.
+func withBackdrop(o outfit.Outfit, t tried) outfit.Outfit {
+	want := o.Want(desk.FacetBackdrop)
+	for _, p := range t.Pieces {
+		if p.Facet == desk.FacetBackdrop && want != "" && path.Base(p.Want) == path.Base(want) {
+			return o.With(desk.FacetBackdrop, p.Want)
+		}
+	}
+	return o
+}
+
+// Missing is a piece that a draft asks for and a desk does not have.
+type Missing struct {
+	Facet, Piece string
+	Source       string // where the outfit says that it can be had
+	Market       uint   // an entry of a market that has one of that name
+	Entry, Name  string
+}
+
+// MissingOf lists the pieces of the draft that no surface would find, with where to
+// get each.
+func (a *App) MissingOf(d *Desk, o outfit.Outfit) ([]Missing, error) {
+	seen := &Desk{Desk: a.Trying(d, o)}
+	var out []Missing
+	for _, info := range desk.Facets {
+		want := o.Want(info.Name)
+		if want == "" || shelfOf[info.Name] == "" || a.whereIs(seen, info.Name, want) != "" {
+			continue
+		}
+		asked := false
+		for _, s := range d.Surfaces {
+			f, ok := s.Facet(info.Name)
+			asked = asked || ok && reading.Check(seen.Desk, s, f, want) != nil
+		}
+		if !asked {
+			continue
+		}
+		m := Missing{Facet: info.Name, Piece: cmp.Or(o.Choices[info.Name].Piece, want), Source: o.Choices[info.Name].Source}
+		found, err := a.Store.EntriesNamed(m.Piece)
+		if err != nil {
+			return nil, err
+		}
+		if len(found) > 0 {
+			m.Market, m.Entry, m.Name = found[0].Market, found[0].Key, found[0].Name
+		}
+		out = append(out, m)
+	}
+	return out, nil
+}
