@@ -300,6 +300,7 @@ func (b *browser) states() []string {
 // picture returns the SVG that the frame shows.
 func (b *browser) picture() string {
 	b.t.Helper()
+	b.until(`document.readyState === "complete" && document.querySelector("[data-picture-img]")`)
 	return value[string](b, `fetch(document.querySelector("[data-picture-img]").src).then(r => r.text())`)
 }
 
