@@ -99,7 +99,7 @@ func TestAnOutfitTravelsWithItsPieces(t *testing.T) {
 	require.Contains(t, at, "/d/dunlin/parcel/")
 	require.Contains(t, page, "Take this outfit")
 	key := regexp.MustCompile(`name="take" value="([^"]+)"`).FindStringSubmatch(page)[1]
-	page, at = v.post(at+"/take", url.Values{"take": {key}})
+	_, at = v.post(at+"/take", url.Values{"take": {key}})
 	require.Equal(t, "/d/dunlin/compose", at)
 	d, err := v.app.Desk("dunlin")
 	require.NoError(t, err)
