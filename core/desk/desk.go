@@ -68,7 +68,7 @@ func (d *Desk) Glance() *Desk {
 	}
 	brief := *d
 	tree := d.Tree().Briefly()
-	tree.read, tree.stats = map[string]content{}, map[string]described{}
+	tree.read, tree.stats, tree.lists = map[string]content{}, map[string]described{}, map[string]listed{}
 	brief.glance = &glance{tree: tree, known: map[string]any{}}
 	return &brief
 }

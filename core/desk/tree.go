@@ -27,6 +27,7 @@ type Tree struct {
 	plain        map[string]bool // folders known to be no links; nil: none is remembered
 	read         map[string]content
 	stats        map[string]described
+	lists        map[string]listed
 }
 
 // content is what reading a file came to.
@@ -95,6 +96,23 @@ func (t *Tree) readFile(name string) ([]byte, error) {
 
 // ReadDir lists the folder that name leads to, sorted.
 func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
+	if l, ok := t.lists[name]; ok {
+		return slices.Clone(l.list), l.err
+	}
+	list, err := t.readDir(name)
+	if t.lists != nil {
+		t.lists[name] = listed{list, err}
+		list = slices.Clone(list)
+	}
+	return list, err
+}
+
+type listed struct {
+	list []fs.DirEntry
+	err  error
+}
+
+func (t *Tree) readDir(name string) ([]fs.DirEntry, error) {
 	host, final, err := t.resolve("readdir", name, true)
 	if err != nil {
 		return nil, err

@@ -36,6 +36,10 @@ var books sync.Map // by what the folders hold: *Book
 // Of returns the fonts in folders, which may have the place names of
 // [desk.Desk.Expand]. They are read anew only if a folder has changed.
 func Of(d *desk.Desk, folders []string) *Book {
+	return desk.Once(d, "fonts "+strings.Join(folders, "\x00"), func() *Book { return of(d, folders) })
+}
+
+func of(d *desk.Desk, folders []string) *Book {
 	var files []string
 	var key strings.Builder
 	key.WriteString(d.ID + d.HostPath("/") + d.HostPath(d.HomePath))
@@ -144,6 +148,10 @@ var configs sync.Map // by desk: cachedConfig
 // Config is the desk's fontconfig configuration, nil if it has none. It is read
 // anew only if a file of it has changed.
 func Config(d *desk.Desk) *fontconf.Config {
+	return desk.Once(d, "fontconfig", func() *fontconf.Config { return config(d) })
+}
+
+func config(d *desk.Desk) *fontconf.Config {
 	const top = "/etc/fonts/fonts.conf"
 	key := d.ID + d.HostPath("/") + d.HostPath(d.HomePath)
 	stamp := func(files []string) string {

@@ -15,6 +15,8 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Config is a configuration with all that it includes.
@@ -364,7 +366,18 @@ func (t test) compares(family, value string) bool {
 
 // equalNames compares names without blanks and case (FcStrCmpIgnoreBlanksAndCase).
 func equalNames(a, b string) bool {
-	return strings.EqualFold(strings.ReplaceAll(a, " ", ""), strings.ReplaceAll(b, " ", ""))
+	for {
+		x, y := strings.TrimLeft(a, " "), strings.TrimLeft(b, " ")
+		if x == "" || y == "" {
+			return x == y
+		}
+		r, n := utf8.DecodeRuneInString(x)
+		q, m := utf8.DecodeRuneInString(y)
+		if r != q && unicode.ToLower(r) != unicode.ToLower(q) && unicode.ToUpper(r) != unicode.ToUpper(q) {
+			return false
+		}
+		a, b = x[n:], y[m:]
+	}
 }
 
 func (e edit) apply(list []Family, at int, file string) ([]Family, int) {

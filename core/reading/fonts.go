@@ -17,7 +17,7 @@ func askFonts(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 		return []Step{{Origin: Origin{Kind: "file", Path: "/etc/fonts/fonts.conf", Key: src.Key}, State: Absent}}
 	}
 	book := fontbook.Of(d, f.Lookup.Folders)
-	taken, ok := book.Instead(d, src.Group, 400, false)
+	taken, ok := instead(d, f.Lookup, src.Group)
 	var out []Step
 	for _, note := range c.Notes {
 		out = append(out, Step{Origin: Origin{Kind: "file", Path: note.File, Key: src.Key}, State: Broken, Note: note.Text})
