@@ -1,7 +1,6 @@
 package reading
 
 import (
-	"bufio"
 	"bytes"
 	"crypto/md5"
 	"encoding/hex"
@@ -52,6 +51,10 @@ func StaleCache(d *desk.Desk, l desk.Lookup, folder string) string {
 	if l.Kind != "icon-theme" || l.Cache == "" || folder == "" {
 		return ""
 	}
+	return desk.Once(d, "stale "+l.Cache+"\x00"+folder, func() string { return staleIn(d, l, folder) })
+}
+
+func staleIn(d *desk.Desk, l desk.Lookup, folder string) string {
 	tree, at := d.Tree(), desk.Name(folder)
 	cache, err := fs.Stat(tree, path.Join(at, l.Cache))
 	if err != nil {
@@ -100,20 +103,34 @@ func changedSince(d *desk.Desk, l desk.Lookup, folder string) (owner, file strin
 	if err != nil {
 		return "", ""
 	}
-	known := map[string]string{}
-	for in := bufio.NewScanner(bytes.NewReader(sums)); in.Scan(); {
-		if sum, name, ok := strings.Cut(in.Text(), "  "); ok && strings.HasPrefix("/"+name, folder+"/") {
-			known[name] = sum
-		}
-	}
 	for _, name := range mainFiles(l) {
 		at := desk.Name(path.Join(folder, name))
+		known := sumOf(sums, at)
+		if known == "" {
+			continue
+		}
 		b, err := fs.ReadFile(d.Tree(), at)
-		if sum := md5.Sum(b); err == nil && known[at] != "" && known[at] != hex.EncodeToString(sum[:]) {
+		if sum := md5.Sum(b); err == nil && known != hex.EncodeToString(sum[:]) {
 			return owner, desk.Path(at)
 		}
 	}
 	return "", ""
+}
+
+// sumOf is the sum of a file in a list of them, lines of "SUM  NAME"; "" if it is
+// not in it.
+func sumOf(sums []byte, name string) string {
+	for from := 0; ; {
+		i := bytes.Index(sums[from:], []byte("  "+name+"\n"))
+		if i < 0 {
+			return ""
+		}
+		line := bytes.LastIndexByte(sums[:from+i], '\n') + 1
+		if sum := sums[line : from+i]; len(sum) == 32 {
+			return string(sum)
+		}
+		from += i + 1
+	}
 }
 
 // Owner is the package that owns the folder of a piece, "" if none does.

@@ -16,8 +16,10 @@ import (
 // is not what is shown now, but will be.
 func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []Step {
 	var out []Step
-	dirs := d.Folders([]string{"{config}/autostart", "{config-dirs}/autostart"})
-	for _, start := range desktopentry.Autostart(d.Tree(), dirs, desktops(d)) {
+	starts := desk.Once(d, "autostart", func() []desktopentry.Start {
+		return desktopentry.Autostart(d.Tree(), d.Folders([]string{"{config}/autostart", "{config-dirs}/autostart"}), desktops(d))
+	})
+	for _, start := range starts {
 		for _, args := range commands(start.Args) {
 			if len(args) < 5 || path.Base(args[0]) != "gsettings" || args[1] != "set" || args[2] != src.Group || args[3] != src.Key {
 				continue

@@ -88,11 +88,13 @@ func Places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
 
 // glob lists the paths of a pattern.
 func glob(d *desk.Desk, pattern string) []string {
-	found, _ := fs.Glob(d.Tree(), desk.Name(pattern))
-	for i := range found {
-		found[i] = desk.Path(found[i])
-	}
-	return found
+	return slices.Clone(desk.Once(d, "glob "+pattern, func() []string {
+		found, _ := fs.Glob(d.Tree(), desk.Name(pattern))
+		for i := range found {
+			found[i] = desk.Path(found[i])
+		}
+		return found
+	}))
 }
 
 // InTheme is the file that a source in "{theme}" has with a theme; "" if the
