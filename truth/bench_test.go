@@ -251,10 +251,16 @@ func BenchmarkMatchBoard(b *testing.B) {
 	} {
 		worn = worn.With(facet, want)
 	}
-	for name, d := range map[string]*desk.Desk{"avocet": w.Avocet, "dunlin": w.Dunlin, "real": realDesk(b)} {
-		b.Run(name, func(b *testing.B) {
+	real := realDesk(b)
+	there := outfit.Outfit{Name: "There"}.With(desk.FacetIcons, "Pack68").With(desk.FacetWidgets, "Theme68").With(desk.FacetPointer, "Set68").With(desk.FacetDark, "dark").With(desk.FacetFont, "DejaVu Sans 10")
+	for _, c := range []struct {
+		name string
+		desk *desk.Desk
+		worn outfit.Outfit
+	}{{"avocet", w.Avocet, worn}, {"dunlin", w.Dunlin, worn}, {"real", real, there}, {"real-nothing-there", real, worn}} {
+		b.Run(c.name, func(b *testing.B) {
 			for b.Loop() {
-				require.NotEmpty(b, match.Of(d, worn).Findings())
+				require.NotEmpty(b, match.Of(c.desk, c.worn).Findings())
 			}
 		})
 	}
