@@ -54,16 +54,33 @@ func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
 	return f.Draft, nil
 }
 
-func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
+// asked is the frame, and the look that a request is about; it is not ok if the
+// person was told why there is none.
+func (s *Server) asked(w http.ResponseWriter, r *http.Request) (f Frame, o outfit.Outfit, of string, ok bool) {
 	f, err := s.frame(r, "sheet", "compose", "Sheet")
 	if err != nil {
 		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return f, o, "", false
 	}
-	of := r.URL.Query().Get("of")
-	o, err := s.outfitOf(f, of)
-	if err != nil {
+	of = r.URL.Query().Get("of")
+	if o, err = s.outfitOf(f, of); err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
+		return f, o, of, false
+	}
+	return f, o, of, true
+}
+
+// fileName is what a look is called as a file.
+func fileName(f Frame, of, kind string) string {
+	if of != "draft" {
+		of = "worn"
+	}
+	return fmt.Sprintf(`attachment; filename="%s-%s.%s"`, f.Desk.ID, of, kind)
+}
+
+func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
+	f, o, of, ok := s.asked(w, r)
+	if !ok {
 		return
 	}
 	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.Scenes, Day: time.Now()}
@@ -99,15 +116,8 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
 
 // outfitFile sends a look as an outfit file, or as plain text.
 func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) {
-	f, err := s.frame(r, "sheet", "compose", "Sheet")
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	of := r.URL.Query().Get("of")
-	o, err := s.outfitOf(f, of)
-	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
+	f, o, of, ok := s.asked(w, r)
+	if !ok {
 		return
 	}
 	body, kind := o.Bytes(), "toml"
@@ -119,7 +129,7 @@ func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) {
 		}))
 	}
 	w.Header().Set("Content-Type", map[string]string{"toml": "application/toml; charset=utf-8", "txt": "text/plain; charset=utf-8"}[kind])
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-%s.%s"`, f.Desk.ID, map[bool]string{true: "draft", false: "worn"}[of == "draft"], kind))
+	w.Header().Set("Content-Disposition", fileName(f, of, kind))
 	_, _ = w.Write(body)
 }
 
@@ -153,15 +163,8 @@ func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) {
 
 // outfitArchive sends a look with its pieces.
 func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) {
-	f, err := s.frame(r, "sheet", "compose", "Sheet")
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	of := r.URL.Query().Get("of")
-	o, err := s.outfitOf(f, of)
-	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
+	f, o, of, ok := s.asked(w, r)
+	if !ok {
 		return
 	}
 	// In a file first: what goes wrong is said, and not sent half.
@@ -180,7 +183,7 @@ func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", "application/zip")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s-%s.zip"`, f.Desk.ID, map[bool]string{true: "draft", false: "worn"}[of == "draft"]))
+	w.Header().Set("Content-Disposition", fileName(f, of, "zip"))
 	_, _ = io.Copy(w, tmp)
 }
 
