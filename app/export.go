@@ -25,12 +25,12 @@ type LeftOut struct{ Facet, Piece, Why string }
 
 // passes are licences that let a piece be passed on as it is, by the beginning of
 // their SPDX identifiers.
-var passes = regexp.MustCompile(`^(CC0|CC-BY|GPL|LGPL|AGPL|MIT|BSD|Apache|OFL|MPL|Zlib|ISC|Unlicense|0BSD|Artistic|EUPL|WTFPL)`)
+var passes = regexp.MustCompile(`^(public-domain|CC0|CC-BY|GPL|LGPL|AGPL|MIT|BSD|Apache|OFL|MPL|Zlib|ISC|Unlicense|0BSD|Artistic|EUPL|WTFPL)`)
 
 // shelfOf is the folder of an exported archive that a facet's piece goes to.
 var shelfOf = map[string]string{
 	desk.FacetWidgets: "themes", desk.FacetBar: "themes", desk.FacetFrame: "themes", desk.FacetNotices: "themes", desk.FacetIcons: "icons", desk.FacetPointer: "icons",
-	desk.FacetFont: "fonts", desk.FacetFontMono: "fonts", desk.FacetFontDocument: "fonts", desk.FacetFontTitle: "fonts", desk.FacetBackdrop: "backdrops", desk.FacetPalette: "palettes", desk.FacetLogin: "login",
+	desk.FacetFont: "fonts", desk.FacetFontMono: "fonts", desk.FacetFontDocument: "fonts", desk.FacetFontTitle: "fonts", desk.FacetBackdrop: "backdrops", desk.FacetPalette: "palettes", desk.FacetLogin: "login", desk.FacetPictures: "styles",
 }
 
 // mostExported bounds what goes along, in bytes.

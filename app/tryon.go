@@ -62,6 +62,10 @@ func facetsOf(pc parcel.Piece) []string {
 		return []string{desk.FacetFont}
 	case parcel.Backdrop:
 		return []string{desk.FacetBackdrop}
+	case parcel.Palette:
+		return []string{desk.FacetPalette}
+	case parcel.Style:
+		return []string{desk.FacetPictures}
 	}
 	return nil
 }

@@ -38,13 +38,30 @@ func Origins(s *store.Store, desk string) ([]Origin, error) {
 func Known(pieces []Origin) func(path string) worn.About {
 	known := map[string]worn.About{}
 	for _, p := range pieces {
-		a := worn.About{Version: cmp.Or(p.Version, p.From.Version), Licence: p.From.Licence, Source: cmp.Or(p.From.Name, "a parcel")}
+		a := worn.About{Version: cmp.Or(p.Version, p.From.Version), Licence: licenceIn(p), Source: cmp.Or(p.From.Name, "a parcel")}
 		if p.Parcel != "" {
 			a.Checksum = "sha256:" + p.Parcel
 		}
 		known[p.Path] = a
 	}
 	return func(path string) worn.About { return known[path] }
+}
+
+// licenceIn is the licence of a piece: what its market says, else its parcel.
+func licenceIn(p Origin) string {
+	if p.From.Licence != "" || len(p.From.Contents) == 0 {
+		return p.From.Licence
+	}
+	contents, err := Contents(p.From)
+	if err != nil {
+		return ""
+	}
+	for _, pc := range contents.Pieces {
+		if pc.Folder == p.Folder && string(pc.Kind) == p.Kind {
+			return pc.Licence
+		}
+	}
+	return ""
 }
 
 // AsWorn writes what a desk wears now as an outfit.

@@ -239,6 +239,26 @@ func offers() []offer {
 			Summary: "Sixteen colours on white crust.", Tags: []string{"light", "terminal"}, Versions: []market.Version{version("1.0", "2025-07-01")},
 		}, []parcelOf{{file: "foam-1.0.zip", build: func() (files, error) { return palette("foam", "#f7f8f8", "#2c3640"), nil }}}},
 		{market.Entry{
+			ID: "pebblework", Kind: "style", Name: "Pebblework", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Family: "Shore", Dresses: []string{"sedge"}, Likes: grown(74, 21),
+			Summary: "Round stones for buttons, moss where it is chosen.", Tags: []string{"light", "round"}, Versions: []market.Version{version("1.2", "2026-02-14")},
+		}, []parcelOf{{file: "pebblework-1.2.zip", build: func() (files, error) {
+			return pictureStyle("Pebblework", "1.2", "CC-BY-SA-4.0", pebbleStyle), nil
+		}}}},
+		{market.Entry{
+			ID: "crackle", Kind: "style", Name: "Crackle", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Dresses: []string{"sedge"}, Likes: grown(31, 7),
+			Summary: "Dark slate with a lamp behind it; not all of it is drawn yet.", Tags: []string{"dark", "unfinished"}, Versions: []market.Version{version("0.3", "2026-01-09")},
+		}, []parcelOf{{file: "crackle-0.3.zip", build: func() (files, error) {
+			return pictureStyle("Crackle", "0.3", "GPL-3.0-or-later", crackleStyle, "field-focus", "tick-on"), nil
+		}}}},
+		{market.Entry{
+			ID: "reedbed-shore", Kind: "bundle", Name: "Reedbed, the whole shore", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Pieces: 4, Likes: grown(420, 130),
+			Summary: "Theme, icons, font and the settings they were drawn for, with the bar at the foot.", Tags: []string{"dark", "whole look"}, Versions: []market.Version{version("0.4", "2026-03-11")},
+		}, []parcelOf{{file: "reedbed-shore-0.4.zip", build: shoreBundle}}},
+		{market.Entry{
+			ID: "undertow", Kind: "bundle", Name: "Undertow", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(102, 40),
+			Summary: "How Tobias wears his Groyne. The pieces have to be had first.", Tags: []string{"dark", "whole look"}, Versions: []market.Version{version("1.0", "2026-02-28")},
+		}, []parcelOf{{file: "undertow-1.0.zip", build: undertowBundle}}},
+		{market.Entry{
 			ID: "lamplight", Kind: "login", Name: "Lamplight", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(88, 9), Dresses: []string{"lantern"},
 			Summary: "The reeds by the light of one lamp, for Lantern.", Tags: []string{"dark", "warm"}, Versions: []market.Version{version("0.2", "2026-03-11")},
 		}, []parcelOf{{file: "Lamplight-0.2.tar.gz", build: lamplight}}},

@@ -22,7 +22,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "19"
+const worldVersion = "20"
 
 // World is the demo world on disk.
 type World struct {
@@ -161,7 +161,7 @@ var programsCSV string
 func makeAvocet(dir string) error {
 	home, system := filepath.Join(dir, "home"), filepath.Join(dir, "system")
 	tree := files{}
-	tree.programs("quayside", "coracle", "bittern", "sbin/lantern")
+	tree.programs("quayside", "coracle", "bittern", "sedge", "sbin/lantern")
 	tree.entries()
 	for _, p := range []pack{foreshorePack(), marramPack()} {
 		f, err := p.make()
@@ -239,7 +239,7 @@ func makeAvocet(dir string) error {
 	if err := write(filepath.Join(home, "Downloads/reedbed-kit-0.4.zip"), b); err != nil {
 		return err
 	}
-	return start(home, system, standin.Quayside, standin.Lantern, standin.Bittern)
+	return start(home, system, standin.Quayside, standin.Lantern, standin.Sedge, standin.Bittern)
 }
 
 // settle writes a desk's system and home.

@@ -43,6 +43,8 @@ var Quayside = Program{
 		{"Look", "menu-picture", aPath, ""},
 		{"Look", "effects", oneOf("none", "few", "all"), "few"},
 		{"Look", "workspaces", number(1, 12), "4"},
+		{"Bar", "edge", oneOf("top", "bottom"), "top"},
+		{"Bar", "thickness", number(20, 96), "34"},
 	},
 	failing: bare, failed: "bare",
 }
@@ -116,6 +118,13 @@ var (
 		},
 	}
 )
+
+// Sedge is a drawing engine: it paints the controls of its programs with the
+// elements of a style's drawing.
+var Sedge = Program{
+	ID: "sedge", Files: []string{"~/.config/sedge/sedge.conf", "/etc/sedge/sedge.conf"}, Shown: "~/.local/state/sedge/shown.conf",
+	Settings: []Setting{{"Engine", "style", nil, "plain"}},
+}
 
 // Bittern is a terminal: what it shows is in the profile that it opens with.
 var Bittern = Program{
@@ -193,7 +202,7 @@ func greeter(id, file, group, description, session string) Program {
 }
 
 // Programs are those that can be started again by themselves.
-var Programs = []Program{Quayside, Withy, Samphire, Creel, Tidestaff, Bittern, Lantern, Tollgate}
+var Programs = []Program{Quayside, Withy, Samphire, Creel, Tidestaff, Sedge, Bittern, Lantern, Tollgate}
 
 // Named returns the stand-in of that ID.
 func Named(id string) (Program, bool) {

@@ -13,15 +13,14 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
-	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
+	"ivelt/core/judge"
 	"ivelt/core/match"
 	"ivelt/core/palette"
 	"ivelt/core/plan"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
-	"ivelt/core/taste"
 )
 
 // surfacePage is the address of the page that is about a surface alone, "" if it
@@ -472,7 +471,7 @@ func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, erro
 			}
 			page.Held = append(page.Held, v)
 		}
-		page.Through = throughOf(d, look, p, page.Opacity)
+		page.Through = throughOf(d, look, surface)
 	}
 	if of, has := surface.Facet(desk.FacetProfile); has {
 		for _, name := range reading.Named(d, of.Lookup) {
@@ -503,34 +502,12 @@ func paletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool
 
 // throughOf holds the ink against what the backdrop makes of the ground, nil if
 // nothing shows through.
-func throughOf(d *desk.Desk, look preview.Look, p palette.Palette, opacity int) *throughView {
-	if opacity >= 100 || opacity < 1 {
+func throughOf(d *desk.Desk, look preview.Look, surface desk.Surface) *throughView {
+	ratio, least, ok := judge.Through(d, look, surface)
+	if !ok {
 		return nil
 	}
-	for _, s := range d.Surfaces {
-		file := look.Of(desk.FacetBackdrop, s.ID)
-		if file == "" {
-			continue
-		}
-		raw, err := fs.ReadFile(d.Tree(), desk.Name(file))
-		if err != nil {
-			continue
-		}
-		dark, light, ok := taste.Shades(raw)
-		if !ok {
-			continue
-		}
-		worst := func(percent int) float64 {
-			o := float64(percent) / 100
-			return min(colour.Contrast(p.Ink, p.Through(dark, o)), colour.Contrast(p.Ink, p.Through(light, o)))
-		}
-		v := &throughView{Ratio: fmt.Sprintf("%.1f", worst(opacity)), OK: worst(opacity) >= palette.Legible, Least: opacity}
-		for v.Least < 100 && worst(v.Least) < palette.Legible {
-			v.Least++
-		}
-		return v
-	}
-	return nil
+	return &throughView{Ratio: fmt.Sprintf("%.1f", ratio), OK: ratio >= palette.Legible, Least: least}
 }
 
 // changeTerminal plans to make colours readable.

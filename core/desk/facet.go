@@ -28,7 +28,10 @@ const (
 	FacetSubpixel     = "subpixel"      // the order of a pixel's colours, which smoothing may use
 	FacetContrast     = "contrast"      // whether more of it is asked for
 	FacetStyle        = "style"         // what draws the controls, where that is a program
+	FacetPictures     = "pictures"      // the picture-based style that a drawing engine paints controls with
 	FacetBar          = "bar"           // the theme of the shell's bar and notices
+	FacetBarEdge      = "bar-edge"      // which edge of the screen the bar lies at
+	FacetBarHeight    = "bar-height"    // of the bar, px
 	FacetOpacity      = "opacity"       // of the bar, percent
 	FacetBlur         = "blur"          // of what is behind the bar, px
 	FacetBackdrop     = "backdrop"      // a picture, by its full path
@@ -83,6 +86,7 @@ var Facets = []FacetInfo{
 	{FacetDark, "Shade", TakesShade, 0, 0, "", []string{"light", "dark", "automatic"}},
 	{FacetContrast, "Contrast", TakesWord, 0, 0, "", []string{"usual", "high"}},
 	{FacetStyle, "Style", TakesWord, 0, 0, "", []string{"Fusion", "Windows"}},
+	{FacetPictures, "Picture style", TakesPiece, 0, 0, "", nil},
 	{FacetAccent, "Accent", TakesColour, 0, 0, "", nil},
 	{FacetButtons, "Window buttons", TakesButtons, 0, 0, "", nil},
 	{FacetIcons, "Icons", TakesPiece, 0, 0, "", nil},
@@ -97,6 +101,8 @@ var Facets = []FacetInfo{
 	{FacetHinting, "Hinting", TakesWord, 0, 0, "", []string{"none", "slight", "medium", "full"}},
 	{FacetSubpixel, "Sub-pixels", TakesWord, 0, 0, "", []string{"none", "rgb", "bgr", "vrgb", "vbgr"}},
 	{FacetBar, "Bar", TakesPiece, 0, 0, "", nil},
+	{FacetBarEdge, "Bar's edge", TakesWord, 0, 0, "", []string{"top", "bottom"}},
+	{FacetBarHeight, "Bar's height", TakesNumber, 20, 96, "px", nil},
 	{FacetOpacity, "Bar's opacity", TakesNumber, 0, 100, "%", nil},
 	{FacetBlur, "Blur behind it", TakesNumber, 0, 64, "px", nil},
 	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
@@ -119,6 +125,10 @@ var Facets = []FacetInfo{
 	{FacetSession, "Session", TakesName, 0, 0, "", nil},
 	{FacetSignIn, "Signing in", TakesWord, 0, 0, "", []string{"asks", "by itself"}},
 }
+
+// Layout are the facets that say where things are and not how they look: what can
+// be left behind when somebody else's outfit is taken.
+var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetWorkspaces, FacetEdges, FacetPane}
 
 // FacetOf returns what is known of a facet.
 func FacetOf(name string) (FacetInfo, bool) {

@@ -197,6 +197,10 @@ type Lookup struct {
 	// not get at others; Formats are the kinds of picture it shows, png, jpeg, svg.
 	Within  []string `toml:"within"`
 	Formats []string `toml:"formats"`
+	// Slides: a folder of pictures will do too, they are shown in turn.
+	Slides bool `toml:"slides"`
+	// Elements are the names that the drawing of a picture-based style has to have.
+	Elements []string `toml:"elements"`
 }
 
 // formats are those of sources: key files, GTK 2's resource files, X resources,

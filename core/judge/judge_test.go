@@ -1,7 +1,12 @@
 package judge_test
 
 import (
+	"bytes"
+	"cmp"
 	"fmt"
+	"image"
+	"image/png"
+	"maps"
 	"os"
 	"path/filepath"
 	"strings"
@@ -10,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
+	"ivelt/core/imagefile"
 	"ivelt/core/judge"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
@@ -18,6 +24,12 @@ import (
 const shellSurface = `id = "awning"
 title = "Awning"
 kind = "shell"
+[bar]
+files = ["{config}/awning.conf"]
+group = "Bar"
+edge = "edge"
+thickness = "thickness"
+pinned = "pinned"
 [[facet]]
 name = "bar"
 default = "Reef"
@@ -36,9 +48,35 @@ default = "0"
 name = "effects"
 default = "few"
 [[facet]]
+name = "icons"
+default = "Pier"
+lookup = { kind = "icon-theme", folders = ["~/.icons"] }
+[[facet]]
 name = "backdrop"
 default = ""
-lookup = { kind = "picture", built-in = [""] }
+lookup = { kind = "picture", folders = ["~/pictures"], built-in = [""], slides = true }
+`
+
+const frameSurface = `id = "jetty"
+title = "Jetty"
+kind = "frames"
+[[facet]]
+name = "frame"
+default = "Reef"
+lookup = { kind = "theme", folders = ["~/.themes"], parts = ["jetty"], file = "frame.css" }
+[[facet]]
+name = "font-title"
+default = "Sans 10"
+lookup = { kind = "font", folders = ["/usr/share/fonts"], built-in = ["Sans"] }
+`
+
+const engineSurface = `id = "weir"
+title = "Weir"
+kind = "engine"
+[[facet]]
+name = "pictures"
+default = "plain"
+lookup = { kind = "named-file", folders = ["~/styles"], file = "*.svg", built-in = ["plain"], elements = ["button", "field"] }
 `
 
 const termSurface = `id = "creek"
@@ -53,21 +91,28 @@ name = "ground"
 default = "100"
 `
 
+func put(t *testing.T, file, text string) {
+	require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+	require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+}
+
 func deskWith(t *testing.T, files map[string]string) *desk.Desk {
-	home := t.TempDir()
+	home, system := t.TempDir(), t.TempDir()
 	for name, text := range files {
-		file := filepath.Join(home, name)
-		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
-		require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+		if strings.HasPrefix(name, "/") {
+			put(t, filepath.Join(system, name), text)
+		} else {
+			put(t, filepath.Join(home, name), text)
+		}
 	}
-	d, err := desk.Open("d", home, t.TempDir(), "/home/me")
+	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
 	for _, s := range desk.Builtin() {
 		if s.ID == "gtk3" {
 			d.Surfaces = append(d.Surfaces, s)
 		}
 	}
-	for _, text := range []string{shellSurface, termSurface} {
+	for _, text := range []string{shellSurface, termSurface, frameSurface, engineSurface} {
 		s, err := desk.ParseSurface([]byte(text))
 		require.NoError(t, err)
 		d.Surfaces = append(d.Surfaces, s)
@@ -77,8 +122,8 @@ func deskWith(t *testing.T, files map[string]string) *desk.Desk {
 
 // theme is a style sheet in which everything can be read.
 const theme = `window { background-color: #ffffff; color: #101010; } headerbar { background-color: #e0e0e0; } entry { background-color: #ffffff; color: #101010; border: 1px solid #606060; }
-entry:focus { border-color: #003366; } row:selected { background-color: #204060; color: #ffffff; } button { background-color: #f0f0f0; color: #101010; } button:active, button.suggested-action { background-color: #204060; color: #ffffff; }
-tooltip { background-color: #202020; color: #f0f0f0; } `
+entry:focus { border-color: #003366; } row:selected, selection { background-color: #204060; color: #ffffff; } button { background-color: #f0f0f0; color: #101010; } button:active, button.suggested-action { background-color: #204060; color: #ffffff; }
+button.destructive-action { background-color: #f0c000; color: #101010; } label:disabled { color: #707070; } *:link, button.link { color: #104080; } tooltip { background-color: #202020; color: #f0f0f0; } `
 
 const bar = `panel { background-color: #303030; color: #f0f0f0; } notice { background-color: #202020; color: #f0f0f0; } notice button.default { background-color: #e0e0e0; color: #101010; }`
 
@@ -86,31 +131,38 @@ func paint(hex string) string {
 	return fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" width="64" height="64" viewBox="0 0 64 64"><rect width="64" height="64" fill="%s"/></svg>`, hex)
 }
 
-func palette(red string) string {
+// halves is a picture that is bright above and dark below.
+const halves = `<svg xmlns="http://www.w3.org/2000/svg" width="640" height="640" viewBox="0 0 640 640"><rect width="640" height="640" fill="#202428"/><rect width="640" height="320" fill="#f8f8f0"/></svg>`
+
+func palette(colours map[int]string) string {
 	var b strings.Builder
 	b.WriteString("*.background: #101418\n*.foreground: #e8e8e8\n*.color0: #101418\n")
 	for i := 1; i < 16; i++ {
-		c := "#c0c8d0"
-		if i == 1 {
-			c = red
-		}
-		fmt.Fprintf(&b, "*.color%d: %s\n", i, c)
+		fmt.Fprintf(&b, "*.color%d: %s\n", i, cmp.Or(colours[i], "#c0c8d0"))
 	}
 	return b.String()
+}
+
+var good = map[string]string{
+	".config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\n", ".themes/Reef/gtk-3.0/gtk.css": theme, ".themes/Reef/gtk-3.0/gtk-dark.css": theme, ".themes/Reef/jetty/frame.css": "frame { min-height: 24px; }",
+	".themes/Reef/awning/bar.css": bar, "p/mud.Xresources": palette(nil), "p/silt.Xresources": palette(map[int]string{1: "#d0c8d0"}), "bright.svg": paint("#f8f8f0"),
+	"pictures/bright.svg": paint("#f4f4e8"), "pictures/dark.svg": paint("#202428"), "halves.svg": halves, "turn/1.svg": paint("#202428"), "turn/2.svg": paint("#f8f8f0"),
+	"waves.svg": strings.Replace(paint("#202428"), "<rect ", "<animateTransform/><rect ", 1), ".themes/Tern/gtk-3.0/gtk.css": theme + "window { color: #111111; }", ".themes/Tern/awning/bar.css": bar,
+	"styles/stone.svg": `<svg xmlns="http://www.w3.org/2000/svg"><g id="button"/></svg>`, "styles/whole.svg": `<svg xmlns="http://www.w3.org/2000/svg"><g id="button"/><g id="field"/></svg>`,
+	".local/share/applications/a.desktop": "[Desktop Entry]\nType=Application\nName=Log\nExec=log\nIcon=log\n", ".config/awning.conf": "[Bar]\npinned=a\n",
+	".icons/Pier/index.theme": "[Icon Theme]\nName=Pier\nDirectories=24\n[24]\nSize=24\nType=Scalable\nMinSize=8\nMaxSize=512\n", ".icons/Pier/24/log.svg": paint("#f6f6f6"),
 }
 
 // TestJudgements makes each thing that is not well, sees that it is said where,
 // with the contrast that WCAG's formula gives, and that the remedy clears it; and
 // that a look with nothing wrong is left in peace.
 func TestJudgements(t *testing.T) {
-	good := map[string]string{
-		".config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\n", ".themes/Reef/gtk-3.0/gtk.css": theme, ".themes/Reef/gtk-3.0/gtk-dark.css": theme,
-		".themes/Reef/awning/bar.css": bar, "p/mud.Xresources": palette("#e0a0a0"), "bright.svg": paint("#f8f8f0"),
-	}
-	none := outfit.Outfit{}
+	none, covered := outfit.Outfit{}, map[judge.Code]bool{}
 	d := deskWith(t, good)
 	require.Empty(t, judge.Of(d, preview.Draft(d, none)), "nothing is wrong")
 
+	css, mud := ".themes/Reef/gtk-3.0/gtk.css", "p/mud.Xresources"
+	over := none.With(desk.FacetOpacity, "20")
 	for _, c := range []struct {
 		what           string
 		files          map[string]string
@@ -121,22 +173,40 @@ func TestJudgements(t *testing.T) {
 		ratio          float64 // by the published formula; 0 is not held
 		grave          bool
 	}{
-		{"grey on white", map[string]string{".themes/Reef/gtk-3.0/gtk.css": theme + "row label { color: #777777; } row:selected label { color: #ffffff; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"Text in lists of GTK 3 programs: 4.4 to 1", "In the dark shade"}, 4.48, false},
-		{"a chosen line that cannot be made out", map[string]string{".themes/Reef/gtk-3.0/gtk.css": theme + "row:selected { background-color: #eeeeee; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"A chosen line", "In the dark shade"}, 0, true},
-		{"no telling where the keyboard is", map[string]string{".themes/Reef/gtk-3.0/gtk.css": theme + "entry:focus { border-color: #dddddd; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"where the keyboard is"}, 0, true},
-		{"bright letters on a see-through bar over a bright backdrop", nil, none.With(desk.FacetOpacity, "20").With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"over the worst of the backdrop", "% opaque would do"}, 0, true},
-		{"a terminal's red", map[string]string{"p/mud.Xresources": palette("#802020")}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"of the palette mud that cannot be read as text on its ground: red 1.8 to 1", "of the same hue"}, 0, true},
+		{"grey on white", map[string]string{css: theme + "row label { color: #777777; } row:selected label { color: #ffffff; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"Text in lists of GTK 3 programs: 4.4 to 1", "In the dark shade", "Tern is the nearest", "a sheet of your own"}, 4.48, false},
+		{"a chosen line that cannot be made out", map[string]string{css: theme + "row:selected { background-color: #eeeeee; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"A chosen line"}, 0, true},
+		{"chosen text", map[string]string{css: theme + "selection { background-color: #eeeeee; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"Chosen text of"}, 0, true},
+		{"links", map[string]string{css: theme + "*:link { color: #99bbee; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"Links of"}, 0, true},
+		{"what is off", map[string]string{css: theme + "label:disabled { color: #e8e8e8; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"off of GTK 3 programs: 1.", "less than the 2.0 that it takes to be made out"}, 0, false},
+		{"faded as a whole", map[string]string{css: theme + "label:disabled { opacity: 0.1; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"off of GTK 3 programs: 1."}, 0, false},
+		{"no telling where the keyboard is", map[string]string{css: theme + "entry:focus { border-color: #dddddd; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"where the keyboard is"}, 0, true},
+		{"nothing tells where the keyboard is", map[string]string{css: theme + "entry:focus { border-color: #606060; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"Nothing shows where the keyboard is"}, 0, true},
+		{"bright letters on a see-through bar over a bright backdrop", nil, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"over the worst tenth of the backdrop under it", "% opaque would do", "dark is the nearest"}, 0, true},
+		{"a bright icon there", map[string]string{".themes/Reef/awning/bar.css": "panel { background-color: #808080; color: #101010; } " + bar[strings.Index(bar, "notice"):]}, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"the icon of Log has 1.", "% opaque would do"}, 0, true},
+		{"another part of the backdrop would do", nil, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"Another part of the backdrop would do"}, 0, true},
+		{"one of several pictures", nil, over.With(desk.FacetBackdrop, "/home/me/turn"), judge.BarOver, "awning", desk.FacetOpacity, []string{"with 2.svg"}, 0, true},
+		{"one of several screens", map[string]string{"/sys/class/drm/card0-A/status": "connected\n", "/sys/class/drm/card0-A/modes": "640x480\n", "/sys/class/drm/card0-B/status": "connected\n", "/sys/class/drm/card0-B/modes": "640x120\n",
+			"halves.svg": strings.Replace(halves, `height="320" fill`, `height="100" y="262" fill`, 1)}, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"on B"}, 0, true},
+		{"a terminal's red", map[string]string{mud: palette(map[int]string{1: "#802020"})}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"of the palette mud that cannot be read as text on its ground: red 1.8 to 1", "of the same hue", "silt is the nearest"}, 0, true},
 		{"a terminal one sees through", nil, none.With(desk.FacetGround, "20").With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.TermOver, "creek", desk.FacetGround, []string{"lets so much of the backdrop through", "% opaque would do"}, 0, true},
+		{"a terminal's red and green that some cannot tell apart", map[string]string{mud: palette(map[int]string{1: "#d07850", 2: "#90a050"})}, none, judge.Alike, "creek", desk.FacetPalette, []string{"red and green look alike to people without", "silt is the nearest"}, 0, false},
+		{"a theme's", map[string]string{css: theme + "@define-color error_color #c07048; @define-color success_color #809048;"}, none, judge.Alike, "gtk3", desk.FacetWidgets, []string{"error and success look alike to people without", "Tern is the nearest", "In the dark shade"}, 0, false},
+		{"an import that is missing", map[string]string{css: "@import url('common.css');\n" + theme}, none, judge.BrokenSheet, "gtk3", desk.FacetWidgets, []string{"gtk.css:1: import of", "Tern is the nearest that is whole"}, 0, true},
+		{"a colour that nobody defines", map[string]string{css: theme + "button { color: @ink_fg; }"}, none, judge.BrokenSheet, "gtk3", desk.FacetWidgets, []string{"the colour @ink_fg is not defined", "say in a sheet of your own"}, 0, false},
+		{"a shell's colour that nobody defines", map[string]string{".themes/Reef/awning/bar.css": bar + "panel image { color: @gone; }"}, none, judge.BrokenSheet, "awning", desk.FacetBar, []string{"bar.css:1: the colour @gone", "Tern is the nearest"}, 0, false},
+		{"elements that have lost their names", nil, none.With(desk.FacetPictures, "stone"), judge.BrokenStyle, "weir", desk.FacetPictures, []string{"The style stone has no field: Weir draws nothing there.", "whole has them all"}, 0, false},
+		{"a title larger than its frame", nil, none.With(desk.FacetFontTitle, "Sans 18"), judge.TallTitle, "jetty", desk.FacetFontTitle, []string{"the frame of Reef has room for 24", "points they fit"}, 0, false},
 		{"blur", nil, none.With(desk.FacetBlur, "24").With(desk.FacetOpacity, "95"), judge.Costly, "awning", desk.FacetBlur, []string{"24 px, which a slow machine works out anew", "Without blur"}, 0, false},
+		{"see-through", nil, none.With(desk.FacetOpacity, "95"), judge.Costly, "awning", desk.FacetOpacity, []string{"is see-through"}, 0, false},
 		{"effects", nil, none.With(desk.FacetEffects, "all"), judge.Costly, "awning", desk.FacetEffects, []string{"moves everything", "A few effects cost little"}, 0, false},
+		{"controls of pictures", map[string]string{css: theme + "button { border-image: url('b.png') 3; }", ".themes/Reef/gtk-3.0/b.png": "x"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"with pictures: b.png", "Tern is the nearest that draws them without"}, 0, false},
+		{"a theme that moves", map[string]string{css: theme + "@keyframes tide { to { opacity: 0.5; } } headerbar { animation: tide 2s infinite; }"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"moves without end: headerbar.titlebar", "Tern is the nearest that keeps still"}, 0, false},
+		{"a picture-based style", nil, none.With(desk.FacetPictures, "whole"), judge.Costly, "weir", desk.FacetPictures, []string{"every control with pictures", "Drawn plainly"}, 0, false},
+		{"a backdrop that moves", nil, none.With(desk.FacetBackdrop, "/home/me/waves.svg"), judge.Costly, "awning", desk.FacetBackdrop, []string{"waves.svg moves by itself", "keeps still"}, 0, false},
+		{"pictures in turn", nil, none.With(desk.FacetBackdrop, "/home/me/turn"), judge.Costly, "awning", desk.FacetBackdrop, []string{"shows 2 pictures in turn", "1.svg keeps still"}, 0, false},
 	} {
-		files := map[string]string{}
-		for name, text := range good {
-			files[name] = text
-		}
-		for name, text := range c.files {
-			files[name] = text
-		}
+		files := maps.Clone(good)
+		maps.Copy(files, c.files)
 		d := deskWith(t, files)
 		find := func(o outfit.Outfit) (judge.Verdict, bool) {
 			for _, v := range judge.Of(d, preview.Draft(d, o)) {
@@ -159,21 +229,40 @@ func TestJudgements(t *testing.T) {
 			require.InDelta(t, c.ratio, v.Ratio, 0.01, c.what)
 		}
 		require.Equal(t, c.grave, v.Grave, "%s: %v", c.what, v)
-		require.NotEmpty(t, v.Remedies, c.what)
+		acts := 0
 		for _, r := range v.Remedies {
-			if r.Facet == "" {
+			o := c.wears
+			switch {
+			case r.Facet != "":
+				o = o.With(r.Facet, r.Want)
+			case r.Sheet != "":
+				put(t, filepath.Join(d.Home, ".config/gtk-3.0/gtk.css"), r.Sheet)
+			case r.Crop != nil:
+				im := imagefile.Raster([]byte(files[strings.TrimPrefix(r.Crop.Picture, "/home/me/")]), 1280).(*image.RGBA)
+				var b bytes.Buffer
+				require.NoError(t, png.Encode(&b, im.SubImage(image.Rect(r.Crop.X, r.Crop.Y, r.Crop.X+r.Crop.W, r.Crop.Y+r.Crop.H))))
+				put(t, filepath.Join(d.Home, "cropped.png"), b.String())
+				o = o.With(desk.FacetBackdrop, "/home/me/cropped.png")
+			default:
 				continue
 			}
-			_, still := find(c.wears.With(r.Facet, r.Want))
+			acts++
+			_, still := find(o)
 			require.False(t, still, "%s: %s", c.what, r.Text)
+			require.NoError(t, os.RemoveAll(filepath.Join(d.Home, ".config/gtk-3.0/gtk.css")))
 		}
+		require.NotZero(t, acts, "%s has a remedy that can be done", c.what)
+		covered[v.Code] = true
+	}
+	for _, code := range judge.Codes {
+		require.True(t, covered[code], code)
 	}
 }
 
 // TestLargeTextNeedsLess: 24 px, and 18.66 px if it is bold.
 func TestLargeTextNeedsLess(t *testing.T) {
 	for size, needs := range map[string]float64{"font-size: 14px;": 4.5, "font-size: 19px; font-weight: bold;": 0, "font-size: 19px;": 4.5, "font-size: 25px;": 0} {
-		d := deskWith(t, map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\n", ".themes/Reef/awning/bar.css": bar, "p/mud.Xresources": palette("#e0a0a0"),
+		d := deskWith(t, map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\n", ".themes/Reef/awning/bar.css": bar, "p/mud.Xresources": palette(nil),
 			".themes/Reef/gtk-3.0/gtk.css": theme + "label.title { color: #717171; " + size + " }"}) // 3.7 to 1 on #e0e0e0
 		found := 0.0
 		for _, v := range judge.Of(d, preview.Draft(d, outfit.Outfit{})) {

@@ -34,12 +34,14 @@ func Schema() []byte {
 		if f.Takes == desk.TakesPiece || f.Takes == desk.TakesFont {
 			required = []string{"piece"}
 			said["piece"] = text("the name that programs use for it")
+		} else {
+			said["value"] = value
+		}
+		if f.Takes == desk.TakesPiece || f.Takes == desk.TakesFont || f.Takes == desk.TakesPicture {
 			said["version"] = text("its version, where it is known")
 			said["source"] = text("where it can be had")
 			said["licence"] = text("its licence, as an SPDX expression where it has one")
 			said["checksum"] = object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of the parcel it came in"}
-		} else {
-			said["value"] = value
 		}
 		if f.Takes == desk.TakesFont {
 			required = append(required, "size")

@@ -111,45 +111,13 @@ func (p Palette) Hold() []Held {
 	return out
 }
 
-// Nearest is a colour of the same hue that can be read on the ground: the one
-// that is lighter or darker by the least. It is the colour itself if it can be
-// read, and the ink if no colour of its hue can.
+// Nearest is a colour of the same hue that can be read on the ground, see
+// [colour.Nearest]; the ink if no colour of its hue can.
 func (p Palette) Nearest(c colour.Colour) colour.Colour {
-	if colour.Contrast(c, p.Ground) >= Legible {
-		return c
+	if near, ok := colour.Nearest(c, p.Ground, Legible); ok {
+		return near
 	}
-	l, chroma, hue := c.LCH()
-	best, found := p.Ink, false
-	least := 2.0
-	for _, to := range []float64{0, 1} {
-		if seen := shown(to, chroma, hue); colour.Contrast(seen, p.Ground) < Legible {
-			continue
-		}
-		far, near := to, l // far can be read, near cannot
-		for range 24 {
-			if mid := (far + near) / 2; colour.Contrast(shown(mid, chroma, hue), p.Ground) >= Legible {
-				far = mid
-			} else {
-				near = mid
-			}
-		}
-		if d := max(far-l, l-far); d < least {
-			best, least, found = shown(far, chroma, hue), d, true
-		}
-	}
-	if !found {
-		return p.Ink
-	}
-	return best
-}
-
-// shown is a colour as a screen of 8 bits a part shows it.
-func shown(l, chroma, hue float64) colour.Colour {
-	c, err := colour.Parse(colour.OfLCH(l, chroma, hue).Hex())
-	if err != nil {
-		panic(err) // it was just written
-	}
-	return c
+	return p.Ink
 }
 
 // Set is the file with one of the sixteen colours made another, and everything

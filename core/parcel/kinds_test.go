@@ -164,7 +164,7 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 	require.Equal(t, []string{"frames-1", "gtk-2.0", "gtk-3.0", "quayside"}, pc.Parts)
 	require.Equal(t, []string{"icon pack Shingle", "pointer set Tern", "drawing engine murk"}, pc.Needs)
 	require.True(t, pc.Dark)
-	require.Equal(t, "MIT License", pc.Licence)
+	require.Equal(t, "MIT", pc.Licence)
 	require.Equal(t, "2.1", pc.Version)
 
 	pc = one(append(files("Tern/cursors/left_ptr", shape(), "Tern/cursors/text", shape()), entry{name: "Tern/cursors/default", link: "left_ptr"}))

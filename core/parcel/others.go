@@ -55,7 +55,7 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 		pc := p.piece(Font, commonFolder(fam.files))
 		pc.Name, pc.Folder = name, strings.ReplaceAll(name, " ", "")
 		pc.Only, pc.Styles = fam.files, fam.styles
-		pc.Licence = firstLine(fam.licence)
+		pc.Licence = named(fam.licence)
 		if fam.sharing != "" {
 			pc.Notes = append(pc.Notes, note("font-restricted"))
 		}

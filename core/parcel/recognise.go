@@ -1,6 +1,7 @@
 package parcel
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -12,6 +13,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
+	"ivelt/core/licence"
 )
 
 // Kind is what a piece is.
@@ -237,14 +239,17 @@ func (p *Parcel) finish(pc Piece) Piece {
 
 var licenceName = regexp.MustCompile(`(?i)^(licen[cs]e|copying|copyright|ofl)(\.(txt|md))?$`)
 
-// licence returns the first line of the licence file nearest above a folder.
+// named is a licence by its identifier, or else the first line of its text.
+func named(text string) string { return cmp.Or(licence.Of(text), firstLine(text)) }
+
+// licence is what the licence file nearest above a folder says.
 func (p *Parcel) licence(root string) string {
 	for dir := root; ; dir = path.Dir(dir) {
 		if n := p.folders[dir]; n != nil {
 			for _, c := range n.children {
 				if !c.mode.IsDir() && c.size < 256<<10 && licenceName.MatchString(path.Base(c.name)) {
 					if b, err := fs.ReadFile(p, c.name); err == nil {
-						return firstLine(string(b))
+						return named(string(b))
 					}
 				}
 			}

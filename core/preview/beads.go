@@ -6,6 +6,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
+	"ivelt/core/reading"
 )
 
 // Bead draws, 32 px square, what stands for what a surface shows for a facet:
@@ -24,6 +25,14 @@ func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
 		c.gate(surface, value)
 	case facet == desk.FacetPalette:
 		c.colours(value)
+	case facet == desk.FacetPictures:
+		if at, err := reading.Find(c.d, c.lookup(surface, facet), value); err == nil && at != "" {
+			if uri, ok := c.dataURI(desk.Name(at)); ok {
+				c.printf(`<image x="1" y="1" width="30" height="30" href="%s"/>`, uri)
+				break
+			}
+		}
+		c.middle(c.stage(surface), value, 15, "#6a7078")
 	case facet == desk.FacetPointer:
 		c.arrow(surface)
 	case facet == desk.FacetIcons:
@@ -52,6 +61,12 @@ func Bead(d *desk.Desk, look Look, facet, surface string) []byte {
 	}
 	c.WriteString("</svg>")
 	return []byte(c.String())
+}
+
+func (c *canvas) lookup(surface, facet string) desk.Lookup {
+	s, _ := c.d.Surface(surface)
+	f, _ := s.Facet(facet)
+	return f.Lookup
 }
 
 // middle sets a short text in the middle, in the surface's font, as large as it

@@ -236,6 +236,9 @@ func (s *stage) place(p *part, x, y, w, h float64) {
 
 // show paints a part that was placed and what is under it.
 func (s *stage) show(p *part) {
+	if s.seen != nil {
+		s.seen(Spot{s.surface, p.node, p.x, p.y, p.bw, p.bh})
+	}
 	if p.fade > 0 && p.fade < 1 {
 		s.printf(`<g opacity="%s">`, n(p.fade))
 	}

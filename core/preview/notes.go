@@ -48,6 +48,28 @@ func Notes(d *desk.Desk, look Look, scene string) []Note {
 	return c.notes
 }
 
+// Broken says what of the sheets that a surface wears is not there: what they
+// import, and the colours that they name and nobody defines.
+func Broken(d *desk.Desk, look Look, surface string) []Note {
+	st := newCanvas(d, look, 1, 1).stage(surface)
+	var notes []gtkcss.Note
+	for _, s := range st.sheets {
+		for _, n := range s.Notes {
+			if strings.HasPrefix(n.Text, "import of ") {
+				notes = append(notes, n)
+			}
+		}
+	}
+	var out []Note
+	for _, n := range append(notes, st.styles.Undefined()...) {
+		if n.File != "" && !strings.HasPrefix(n.File, "resource:") {
+			n.File = d.Show(desk.Path(n.File))
+		}
+		out = append(out, Note(n))
+	}
+	return out
+}
+
 func (c *canvas) note(n Note) {
 	if !slices.Contains(c.notes, n) {
 		c.notes = append(c.notes, n)

@@ -15,6 +15,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
+	"ivelt/core/gtkcss"
 	"ivelt/core/icontheme"
 	"ivelt/core/reading"
 	"ivelt/core/typeset"
@@ -60,6 +61,22 @@ func DrawMarked(d *desk.Desk, look Look, scene string) ([]byte, []Mark) {
 	return []byte(c.String()), c.marks
 }
 
+// Spot says where a part of a surface is painted, by its node, px.
+type Spot struct {
+	Surface    string
+	Node       *gtkcss.Node
+	X, Y, W, H float64
+}
+
+// Spots tells where each part of a scene is painted, in the order they are.
+func Spots(d *desk.Desk, look Look, scene string) []Spot {
+	c, s := newScene(d, look, scene)
+	var out []Spot
+	c.seen = func(spot Spot) { out = append(out, spot) }
+	s.draw(c)
+	return out
+}
+
 func newScene(d *desk.Desk, look Look, name string) (*canvas, Scene) {
 	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == name })
 	s := Scenes[max(i, 0)]
@@ -91,6 +108,7 @@ type canvas struct {
 	defs    strings.Builder
 	marks   []Mark
 	notes   []Note
+	seen    func(Spot) // what is told of each part that is painted; nil for nothing
 }
 
 func (c *canvas) mark(facet, surface string, x, y, w, h float64) {

@@ -158,6 +158,28 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	return s
 }
 
+// TitleRoom tells how high a title is in the font that a surface's frames are told,
+// and how much room they give it: what their theme says, or plainRoom; in px. frame
+// names the theme.
+func TitleRoom(d *desk.Desk, look Look, surface string) (high, room float64, frame string) {
+	s, _ := d.Surface(surface)
+	if _, has := s.Facet(desk.FacetFrame); !has {
+		return 0, 0, ""
+	}
+	st := newCanvas(d, look, 1, 1).stageFor(surface, desk.FacetFrame)
+	title := text("label.title", "Tide")
+	bar := node("frame", title)
+	st.measure(bar)
+	room = bar.st.Length("min-height")
+	if room == 0 {
+		room = plainRoom
+	}
+	return title.height, room, look.Of(desk.FacetFrame, surface)
+}
+
+// plainRoom is the height of a title in frames whose theme does not say it, px.
+const plainRoom = 22
+
 // filePicture is a picture that a theme's sheet names.
 func (c *canvas) filePicture(file string) (address string, w, h float64, ok bool) {
 	if address, ok = c.dataURI(file); !ok {

@@ -19,6 +19,7 @@ import (
 	"ivelt/core/desktopentry"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
+	"ivelt/core/reading"
 )
 
 // shellPlain is how a shell looks that wears no theme.
@@ -82,7 +83,42 @@ func (c *canvas) bar() bar {
 			}
 		}
 	}
+	if e := c.look.Of(desk.FacetBarEdge, c.shell); e != "" {
+		b.edge = e
+	}
+	b.thickness = min(max(c.look.number(desk.FacetBarHeight, c.shell, b.thickness), 20), 96)
 	return b
+}
+
+// BarOf tells how a shell lays out its bar: its edge, top or bottom, and its
+// thickness in px; ok is false if no shell of the desk is known.
+func BarOf(d *desk.Desk, look Look) (edge string, thickness int, ok bool) {
+	c := newCanvas(d, look, 1, 1)
+	if c.shell == "" {
+		return "", 0, false
+	}
+	b := c.bar()
+	return b.edge, b.thickness, true
+}
+
+// OnBar are the icons in colour on the bar of a look: names of files in the
+// desk's tree, by what they stand for.
+func OnBar(d *desk.Desk, look Look) map[string]string {
+	c := newCanvas(d, look, 1, 1)
+	out := map[string]string{}
+	if c.shell == "" {
+		return out
+	}
+	pinned := c.bar().pinned
+	for _, p := range c.programs() {
+		if !slices.Contains(pinned, p.ID) {
+			continue
+		}
+		if icon, _, ok := c.index(c.shell).LookupBest([]string{p.Icon}, c.bar().thickness-10, 1); ok {
+			out[p.Name] = icon.Path
+		}
+	}
+	return out
 }
 
 // shellOf names the surface that draws the bar and what lies on the ground, or
@@ -192,6 +228,9 @@ func (c *canvas) backdrop() {
 	file := c.look.Of(desk.FacetBackdrop, c.having(desk.FacetBackdrop))
 	if file == "" {
 		return
+	}
+	if all := reading.Slides(c.tree, desk.Name(file)); len(all) > 0 {
+		file = desk.Path(all[0]) // of several the first
 	}
 	if f, ok := c.filling(file, c.w, c.h); ok {
 		if c.drawn[glyphKey{}] == "" { // once, however often it is shown

@@ -43,7 +43,7 @@ func Choices(d *desk.Desk, s desk.Surface, f desk.Facet) []string {
 		for _, base := range d.Folders(folders) {
 			entries, _ := fs.ReadDir(d.Tree(), base)
 			for _, e := range entries {
-				if !e.IsDir() {
+				if !e.IsDir() || l.Slides {
 					take(desk.Path(path.Join(base, e.Name())))
 				}
 			}

@@ -44,6 +44,9 @@ func keyOf(l desk.Lookup, name string) string {
 		}
 		b.WriteByte(1)
 	}
+	if l.Slides {
+		b.WriteString("slides\x00")
+	}
 	if l.Grants != nil {
 		b.WriteString(l.Grants.Path + "\x00" + l.Grants.Group + "\x00" + l.Grants.Key)
 	}

@@ -32,10 +32,29 @@ var (
 	ErrProgram = errors.New("there is no such program")
 )
 
+// Slides are the pictures in a folder of a tree, sorted, if it is one: what is
+// shown of it one after the other.
+func Slides(tree fs.FS, folder string) []string {
+	entries, err := fs.ReadDir(tree, folder)
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, e := range entries {
+		if slices.Contains([]string{".png", ".jpg", ".jpeg", ".svg"}, strings.ToLower(path.Ext(e.Name()))) {
+			out = append(out, path.Join(folder, e.Name()))
+		}
+	}
+	return out
+}
+
 // findPicture is the picture that a path names, if the program can show it.
 func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	if slices.Contains(l.BuiltIn, name) {
 		return "", nil
+	}
+	if l.Slides && path.IsAbs(name) && len(Slides(d.Tree(), desk.Name(name))) > 0 {
+		return path.Clean(name), nil
 	}
 	f, err := d.Tree().Open(desk.Name(name))
 	if err != nil || !path.IsAbs(name) {

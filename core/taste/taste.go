@@ -4,11 +4,8 @@
 package taste
 
 import (
-	"bytes"
 	"cmp"
 	"image"
-	_ "image/jpeg"
-	_ "image/png"
 	"io/fs"
 	"math"
 	"path"
@@ -17,13 +14,11 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/srwiley/oksvg"
-	"github.com/srwiley/rasterx"
 	"golang.org/x/image/draw"
-	_ "golang.org/x/image/webp"
 
 	"ivelt/core/colour"
 	"ivelt/core/icontheme"
+	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/xcursor"
@@ -94,25 +89,13 @@ func (s *sample) file(fsys fs.FS, name string, size int) bool {
 	return true
 }
 
-// picture reads a PNG, JPEG, WebP or SVG and makes it small, or returns nil.
-func picture(raw []byte, size int) (im image.Image) {
-	if im, _, err := image.Decode(bytes.NewReader(raw)); err == nil {
-		return small(im, size)
-	}
-	defer func() { // the rasteriser gives up on some drawings by panicking
-		if recover() != nil {
-			im = nil
-		}
-	}()
-	icon, err := oksvg.ReadIconStream(bytes.NewReader(raw))
-	if err != nil {
+// picture reads a picture and makes it small, or returns nil.
+func picture(raw []byte, size int) image.Image {
+	im := imagefile.Raster(raw, min(size, 48))
+	if im == nil {
 		return nil
 	}
-	size = min(size, 48)
-	icon.SetTarget(0, 0, float64(size), float64(size))
-	out := image.NewRGBA(image.Rect(0, 0, size, size))
-	icon.Draw(rasterx.NewDasher(size, size, rasterx.NewScannerGV(size, size, out, out.Bounds())), 1)
-	return out
+	return small(im, size)
 }
 
 func small(im image.Image, size int) image.Image {

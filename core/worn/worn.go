@@ -7,11 +7,15 @@ import (
 	"io/fs"
 	"maps"
 	"path"
+	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/fontfile"
 	"ivelt/core/keyfile"
+	"ivelt/core/licence"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
 )
@@ -53,7 +57,7 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 				}
 			}
 		}
-		if info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont {
+		if info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont || info.Takes == desk.TakesPicture {
 			where := at[most]
 			if real, err := d.Tree().Resolve(desk.Name(where)); where != "" && err == nil {
 				where = desk.Path(real) // a link leads to the piece
@@ -111,6 +115,7 @@ func identify(d *desk.Desk, at string) About {
 			a.Version = p.Version
 		}
 	}
+	a.Licence = licenceOf(d, at, strings.TrimPrefix(a.Source, "package "))
 	for _, name := range []string{"index.theme", "login.theme", "gate.theme"} {
 		b, err := fs.ReadFile(d.Tree(), desk.Name(path.Join(at, name)))
 		if err != nil {
@@ -122,8 +127,48 @@ func identify(d *desk.Desk, at string) About {
 		}
 		for _, group := range kf.Groups() {
 			a.Version = cmp.Or(a.Version, kf.Get(group, "Version"), kf.Get(group, "X-Version"))
-			a.Licence = cmp.Or(a.Licence, kf.Get(group, "License"), kf.Get(group, "Licence"), kf.Get(group, "X-License"))
+			a.Licence = cmp.Or(kf.Get(group, "License"), kf.Get(group, "Licence"), kf.Get(group, "X-License"), a.Licence)
 		}
 	}
 	return a
+}
+
+var licenceFile = regexp.MustCompile(`(?i)^(licen[cs]e|copying|ofl|copyright)(\.(txt|md))?$`)
+
+// licenceOf is what a licence file in a piece, or beside it if it is a file, says;
+// of a font what the font says, of a piece of a package what the package's file of
+// licences says (Debian Policy, 12.5); "" if nothing is known.
+func licenceOf(d *desk.Desk, at, pkg string) string {
+	tree := d.Tree()
+	folder := desk.Name(at)
+	if info, err := fs.Stat(tree, folder); err == nil && !info.IsDir() {
+		if raw, err := fs.ReadFile(tree, folder); err == nil {
+			if faces, err := fontfile.Parse(raw); err == nil && len(faces) > 0 {
+				if of := licence.Of(faces[0].Licence); of != "" {
+					return of
+				}
+			} else if of := licence.Of(string(raw[:min(len(raw), 4096)])); of != "" { // in a comment at its head
+				return of
+			}
+		}
+		folder = path.Dir(folder)
+	}
+	entries, err := fs.ReadDir(tree, folder)
+	if err != nil {
+		return ""
+	}
+	for _, e := range entries {
+		if !licenceFile.MatchString(e.Name()) {
+			continue
+		}
+		if raw, err := fs.ReadFile(tree, path.Join(folder, e.Name())); err == nil {
+			if of := licence.Of(string(raw)); of != "" {
+				return of
+			}
+		}
+	}
+	if raw, err := fs.ReadFile(tree, path.Join("usr/share/doc", pkg, "copyright")); err == nil && pkg != "" {
+		return licence.Of(string(raw))
+	}
+	return ""
 }

@@ -1,0 +1,95 @@
+package judge
+
+import (
+	"fmt"
+	"strings"
+
+	"ivelt/core/colour"
+	"ivelt/core/desk"
+	"ivelt/core/palette"
+)
+
+// Two colours that look clearly apart, and do not to somebody else (distances in
+// OKLab; the values are our own).
+const (
+	apart   = 0.12
+	too     = 0.05
+	clearly = 1.6 // to 1: one is so much lighter that it tells them apart
+)
+
+// two are colours that mean different things.
+type two struct {
+	what string // "red and green"
+	a, b colour.Colour
+}
+
+// confused are those of pairs that people with one kind of cones missing cannot
+// tell apart though others can, and a clause that says so.
+func confused(pairs []two) (parts []Part, text string) {
+	var says []string
+	for _, v := range colour.Visions {
+		var what []string
+		for _, p := range pairs {
+			if colour.Distance(p.a, p.b) < apart {
+				continue
+			}
+			a, b := v.Of(p.a), v.Of(p.b)
+			if colour.Distance(a, b) >= too || colour.Contrast(a, b) >= clearly {
+				continue
+			}
+			what = append(what, p.what)
+			parts = append(parts, Part{What: p.what + ", " + v.Title, Ink: p.a.Hex(), Ground: p.b.Hex()})
+		}
+		if what != nil {
+			says = append(says, fmt.Sprintf("%s look alike to people %s", strings.Join(what, ", "), v.Title))
+		}
+	}
+	return parts, strings.Join(says, "; ")
+}
+
+// pairsOf are the colours of a palette that programs set against each other: what
+// was taken away and added, what failed, is doubtful and went well (common
+// practice, no source).
+func pairsOf(p palette.Palette) []two {
+	c := p.Colours
+	return []two{{"red and green", c[1], c[2]}, {"yellow and green", c[3], c[2]}, {"red and yellow", c[1], c[3]}, {"bright red and bright green", c[9], c[10]}, {"bright yellow and bright green", c[11], c[10]}}
+}
+
+// alike holds the colours of a theme that mean different things against each
+// other: its named ones for what failed, is doubtful and went well, and the buttons
+// that propose and that take away.
+func (j *judging) alike(s desk.Surface) []Verdict {
+	parts, text := confused(j.meaning(s))
+	if parts == nil {
+		return nil
+	}
+	v := Verdict{Surface: s.ID, Facet: desk.FacetWidgets, Code: Alike, Parts: parts, Text: fmt.Sprintf("In %s %s.", s.Title, text)}
+	well := func(other *judging) bool { parts, _ := confused(other.meaning(s)); return parts == nil }
+	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade they do not.", shade)})
+	}
+	if name := j.nearest(s, desk.FacetWidgets, well); name != "" {
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetWidgets, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest in which they do not.", name)})
+	}
+	if v.Remedies == nil {
+		v.Remedies = []Remedy{{Text: "Wear another theme, or tell its maker."}}
+	}
+	return []Verdict{v}
+}
+
+func (j *judging) meaning(s desk.Surface) []two {
+	c := j.of(s.ID)
+	var out []two
+	for _, names := range [][2]string{{"error_color", "success_color"}, {"warning_color", "success_color"}, {"error_color", "warning_color"}} {
+		a, hasA := c.Colour(names[0])
+		b, hasB := c.Colour(names[1])
+		if hasA && hasB {
+			say := func(name string) string { return strings.TrimSuffix(name, "_color") }
+			out = append(out, two{"the colours for " + say(names[0]) + " and " + say(names[1]), opaque(a), opaque(b)})
+		}
+	}
+	ground := func(path string) colour.Colour {
+		return held(c, pair{path: path}).ground
+	}
+	return append(out, two{"the buttons that propose and that take away", ground("window.background button.suggested-action.text-button"), ground("window.background button.destructive-action.text-button")})
+}

@@ -1,0 +1,178 @@
+package judge
+
+import (
+	"fmt"
+	"io/fs"
+	"regexp"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+// mostSaid bounds how many broken places are listed.
+const mostSaid = 6
+
+// broken tells what a surface's style sheets name and is not there.
+func (j *judging) broken(s desk.Surface, facet string) []Verdict {
+	parts := j.missing(s)
+	if parts == nil {
+		return nil
+	}
+	v := Verdict{Surface: s.ID, Facet: facet, Code: BrokenSheet, Grave: strings.Contains(parts[0].What, "import of"), Parts: parts[:min(len(parts), mostSaid)]}
+	v.Text = fmt.Sprintf("The style sheet that %s is broken: %s.", s.Does("wear", "wears"), parts[0].What)
+	if n := len(parts) - 1; n > 0 {
+		v.Text = fmt.Sprintf("The style sheet that %s is broken in %d places: %s, and more.", s.Does("wear", "wears"), n+1, parts[0].What)
+	}
+	well := func(other *judging) bool { return other.missing(s) == nil }
+	if name := j.nearest(s, facet, well); name != "" {
+		v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest that is whole.", name)})
+	}
+	if sheet := j.defining(s, facet); sheet != "" {
+		v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Text: "Or keep the theme, and say in a sheet of your own what the colours are."})
+	}
+	v.Remedies = append(v.Remedies, Remedy{Text: "A newer version may be whole: Find knows the versions there are. Or tell its maker."})
+	return []Verdict{v}
+}
+
+// missing are the places of what is not there, imports first.
+func (j *judging) missing(s desk.Surface) []Part {
+	var out []Part
+	for _, n := range preview.Broken(j.d, j.look, s.ID) {
+		out = append(out, Part{What: n.String()})
+	}
+	slices.SortStableFunc(out, func(a, b Part) int {
+		return bit(strings.Contains(b.What, "import of")) - bit(strings.Contains(a.What, "import of"))
+	})
+	return out
+}
+
+func bit(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+var undefined = regexp.MustCompile(`the colour @([\w-]+) is not defined`)
+
+// defining is a sheet that defines the colours which are named and not defined, as
+// the theme's nearest by name; "" if it would not do.
+func (j *judging) defining(s desk.Surface, facet string) string {
+	if ownSheet(s, facet) == "" {
+		return ""
+	}
+	var b strings.Builder
+	known := map[string]bool{}
+	for _, n := range preview.Broken(j.d, j.look, s.ID) {
+		m := undefined.FindStringSubmatch(n.Text)
+		if m == nil {
+			return ""
+		}
+		if known[m[1]] {
+			continue
+		}
+		known[m[1]] = true
+		node, of := "window.background", "background-color"
+		switch {
+		case strings.Contains(m[1], "selected_fg"):
+			node, of = "window.background list row:selected label", "color"
+		case strings.Contains(m[1], "selected"):
+			node = "window.background list row:selected"
+		case strings.Contains(m[1], "fg"), strings.Contains(m[1], "text"):
+			of = "color"
+		case strings.Contains(m[1], "border"):
+			node, of = "window.background entry", "border-top-color"
+		}
+		st := j.of(s.ID).Compute(node)
+		c := st.Colour(of)
+		if c.A == 0 || undefined.MatchString(c.String()) {
+			c = j.of(s.ID).Compute("window.background").Colour("color")
+		}
+		fmt.Fprintf(&b, "@define-color %s %s;\n", m[1], opaque(c).Hex())
+	}
+	return b.String()
+}
+
+// titles tells of a title font that is higher than the room its frame gives it.
+func (j *judging) titles(s desk.Surface) []Verdict {
+	if _, has := s.Facet(desk.FacetFontTitle); !has {
+		return nil
+	}
+	font := j.look.Of(desk.FacetFontTitle, s.ID)
+	family, size := desk.SplitFont(font)
+	text, room, frame := preview.TitleRoom(j.d, j.look, s.ID)
+	if room == 0 || text <= room || size == 0 {
+		return nil
+	}
+	v := Verdict{Surface: s.ID, Facet: desk.FacetFontTitle, Code: TallTitle, Grave: text > 1.5*room}
+	v.Text = fmt.Sprintf("Titles in %s are %.0f px high, and the frame of %s has room for %.0f.", font, text, frame, room)
+	for pt := size - 0.5; pt >= 6; pt -= 0.5 {
+		want := fmt.Sprintf("%s %g", family, pt)
+		if text, _, _ := preview.TitleRoom(j.d, j.look.With(desk.FacetFontTitle, s.ID, want), s.ID); text <= room {
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetFontTitle, Want: want, Text: fmt.Sprintf("At %g points they fit.", pt)})
+			break
+		}
+	}
+	if v.Remedies == nil {
+		v.Remedies = []Remedy{{Text: "No size that can be read fits: wear other frames."}}
+	}
+	return []Verdict{v}
+}
+
+// pictured tells what a picture-based style lacks: elements that its program looks
+// for by their names.
+func (j *judging) pictured(s desk.Surface) []Verdict {
+	f, has := s.Facet(desk.FacetPictures)
+	if !has {
+		return nil
+	}
+	name := j.look.Of(desk.FacetPictures, s.ID)
+	lacks := j.lacking(s, f, name)
+	if lacks == nil {
+		return nil
+	}
+	v := Verdict{Surface: s.ID, Facet: f.Name, Code: BrokenStyle, Grave: len(lacks) > 3}
+	for _, l := range lacks {
+		v.Parts = append(v.Parts, Part{What: l})
+	}
+	v.Text = fmt.Sprintf("The style %s has no %s: %s nothing there.", name, strings.Join(lacks, ", "), s.Does("draw", "draws"))
+	for _, other := range j.others(s, f.Name) {
+		if !slices.Contains(f.Lookup.BuiltIn, other) && j.lacking(s, f, other) == nil {
+			v.Remedies = append(v.Remedies, Remedy{Facet: f.Name, Want: other, Text: fmt.Sprintf("The style %s has them all.", other)})
+			break
+		}
+	}
+	if v.Remedies == nil && len(f.Lookup.BuiltIn) > 0 {
+		v.Remedies = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly nothing is missing."}}
+	}
+	v.Remedies = append(v.Remedies, Remedy{Text: "Or give the drawing's elements those names (id) again, in any editor of SVG."})
+	return []Verdict{v}
+}
+
+var elementID = regexp.MustCompile(`\sid="([^"]+)"`)
+
+// lacking are the elements that a style's drawing has not.
+func (j *judging) lacking(s desk.Surface, f desk.Facet, name string) []string {
+	at, err := reading.Find(j.d, f.Lookup, name)
+	if err != nil || at == "" {
+		return nil
+	}
+	raw, err := fs.ReadFile(j.d.Tree(), desk.Name(at))
+	if err != nil {
+		return nil
+	}
+	known := map[string]bool{}
+	for _, m := range elementID.FindAllStringSubmatch(string(raw), -1) {
+		known[m[1]] = true
+	}
+	var out []string
+	for _, e := range f.Lookup.Elements {
+		if !known[e] {
+			out = append(out, e)
+		}
+	}
+	return out
+}

@@ -1,0 +1,484 @@
+package judge
+
+import (
+	"cmp"
+	"fmt"
+	"image"
+	"io/fs"
+	"math"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"golang.org/x/image/draw"
+
+	"ivelt/core/colour"
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+	"ivelt/core/imagefile"
+	"ivelt/core/palette"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+// Crop is a part of a picture, px of the picture.
+type Crop struct {
+	Picture    string `json:"picture"` // its full path
+	X, Y, W, H int
+	Wide, Tall int `json:"-"` // px of the whole picture
+}
+
+// scenery is one picture that may be behind everything, as it lies on the desk.
+type scenery struct {
+	path string
+	im   image.Image
+}
+
+// drawnAt is how large a picture without a size of its own is drawn, px; triedAt
+// if it is only tried.
+const drawnAt, triedAt = 1280, 320
+
+// scenery are the pictures of the backdrop of a look: one, or all of a folder that
+// is shown in turn.
+func (j *judging) scenery() []*scenery {
+	if j.looked {
+		return j.behind
+	}
+	j.looked = true
+	for _, s := range j.d.Surfaces {
+		if s.Kind == "login" {
+			continue
+		}
+		if file := j.look.Of(desk.FacetBackdrop, s.ID); file != "" {
+			j.behind = sceneryOf(j.d, file, drawnAt)
+			break
+		}
+	}
+	return j.behind
+}
+
+func sceneryOf(d *desk.Desk, file string, size int) []*scenery {
+	files := reading.Slides(d.Tree(), desk.Name(file))
+	if files == nil {
+		files = []string{desk.Name(file)}
+	}
+	var out []*scenery
+	for _, name := range files {
+		im := desk.Once(d, fmt.Sprint("scenery ", size, " ", name), func() image.Image {
+			raw, err := fs.ReadFile(d.Tree(), name)
+			if err != nil {
+				return nil
+			}
+			return imagefile.Raster(raw, size)
+		})
+		if im != nil {
+			out = append(out, &scenery{desk.Path(name), im})
+		}
+	}
+	return out
+}
+
+// monitors are those of the desk, or one as it is pictured if none is known.
+func (j *judging) monitors() []desk.Monitor {
+	if all := j.d.Monitors(); len(all) > 0 {
+		return all
+	}
+	return []desk.Monitor{{Name: "the screen", Width: preview.Scenes[0].Width, Height: preview.Scenes[0].Height}}
+}
+
+// filling is the part of a picture that fills a screen: as much of it as has the
+// screen's shape, its middle.
+func filling(of image.Rectangle, w, h int) image.Rectangle {
+	k := min(float64(of.Dx())/float64(w), float64(of.Dy())/float64(h))
+	cw, ch := float64(w)*k, float64(h)*k
+	x, y := float64(of.Min.X)+(float64(of.Dx())-cw)/2, float64(of.Min.Y)+(float64(of.Dy())-ch)/2
+	return image.Rect(int(math.Round(x)), int(math.Round(y)), int(math.Round(x+cw)), int(math.Round(y+ch)))
+}
+
+// Strip is what a screen of w × h px shows of a part of a picture that fills it, in
+// the rectangle at, with a blur behind it as a shell's setting gives it, px: a
+// Gaussian of half that as its standard deviation, of the picture and nothing
+// outside of it, over the picture itself.
+func Strip(im image.Image, part image.Rectangle, w, h int, at image.Rectangle, blur float64) *image.RGBA {
+	sd := blur / 2
+	reach := at.Inset(-int(math.Ceil(3 * sd))).Intersect(image.Rect(0, 0, w, h))
+	kx, ky := float64(part.Dx())/float64(w), float64(part.Dy())/float64(h)
+	from := image.Rect(part.Min.X+int(float64(reach.Min.X)*kx), part.Min.Y+int(float64(reach.Min.Y)*ky), part.Min.X+int(math.Ceil(float64(reach.Max.X)*kx)), part.Min.Y+int(math.Ceil(float64(reach.Max.Y)*ky)))
+	sharp := image.NewRGBA(reach)
+	draw.BiLinear.Scale(sharp, reach, im, from, draw.Src, nil)
+	out := image.NewRGBA(at)
+	draw.Copy(out, at.Min, sharp, at, draw.Src, nil)
+	if sd > 0 {
+		soft := blurred(sharp, at, sd)
+		draw.Copy(out, at.Min, soft, at, draw.Over, nil)
+	}
+	return out
+}
+
+// blurred is a picture through a Gaussian, by three box blurs one after the other
+// (Filter Effects Module Level 1, "feGaussianBlur"); what is outside of it is
+// clear. Only the rows and columns of at, and as far around as counts, are right.
+func blurred(im *image.RGBA, at image.Rectangle, sd float64) *image.RGBA {
+	around := at.Inset(-int(math.Ceil(3 * sd)))
+	w, h := around.Dx(), around.Dy()
+	plane := make([]float32, 4*w*h)
+	for y := range h {
+		for x := range w {
+			if p := image.Pt(around.Min.X+x, around.Min.Y+y); p.In(im.Rect) {
+				o := im.PixOffset(p.X, p.Y)
+				for c := range 4 {
+					plane[4*(y*w+x)+c] = float32(im.Pix[o+c])
+				}
+			}
+		}
+	}
+	d := max(int(sd*3*math.Sqrt(2*math.Pi)/4+0.5), 1)
+	line := make([]float32, 4*max(w, h))
+	pass := func(n, step int, start int) {
+		boxes := [3][2]int{{d / 2, d - d/2 - 1}, {d / 2, d - d/2 - 1}, {d / 2, d - d/2 - 1}}
+		if d%2 == 0 { // one to the left, one to the right, and one of a pixel more
+			boxes = [3][2]int{{d / 2, d/2 - 1}, {d/2 - 1, d / 2}, {d / 2, d / 2}}
+		}
+		for _, b := range boxes {
+			size := float32(b[0] + b[1] + 1)
+			for c := range 4 {
+				sum := float32(0)
+				get := func(i int) float32 {
+					if i < 0 || i >= n {
+						return 0
+					}
+					return plane[start+i*step+c]
+				}
+				for i := -b[0]; i <= b[1]; i++ {
+					sum += get(i)
+				}
+				for i := range n {
+					line[4*i+c] = sum / size
+					sum += get(i+b[1]+1) - get(i-b[0])
+				}
+			}
+			for i := range n {
+				copy(plane[start+i*step:start+i*step+4], line[4*i:4*i+4])
+			}
+		}
+	}
+	for y := range h {
+		pass(w, 4, 4*y*w)
+	}
+	for x := range w {
+		pass(h, 4*w, 4*x)
+	}
+	out := image.NewRGBA(around)
+	for i, v := range plane {
+		out.Pix[i] = uint8(min(max(v+0.5, 0), 255))
+	}
+	return out
+}
+
+// sampled are colours of a strip, evenly spread, mostSampled of them at most.
+func sampled(im *image.RGBA) []colour.Colour {
+	step := max(int(math.Sqrt(float64(im.Rect.Dx()*im.Rect.Dy())/mostSampled)), 1)
+	var out []colour.Colour
+	for y := im.Rect.Min.Y + step/2; y < im.Rect.Max.Y; y += step {
+		for x := im.Rect.Min.X + step/2; x < im.Rect.Max.X; x += step {
+			o := im.PixOffset(x, y)
+			out = append(out, colour.Of8(im.Pix[o], im.Pix[o+1], im.Pix[o+2]))
+		}
+	}
+	return out
+}
+
+const mostSampled = 1500
+
+// worstTenth is the contrast that a tenth of the area does not reach: an ink's over
+// a fill of some opacity over what is behind.
+func worstTenth(ink, fill gtkcss.Colour, opacity float64, behind []colour.Colour) float64 {
+	fill.A *= opacity
+	all := make([]float64, len(behind))
+	for i, b := range behind {
+		ground := fill.Over(gtkcss.Colour{R: b.R, G: b.G, B: b.B, A: 1})
+		a, b := luminance(ink.Over(ground)), luminance(ground)
+		all[i] = (max(a, b) + 0.05) / (min(a, b) + 0.05)
+	}
+	slices.Sort(all)
+	return all[len(all)/10]
+}
+
+// luminance is that of a colour as a screen of 8 bits a part shows it.
+func luminance(c gtkcss.Colour) float64 {
+	part := func(v float64) float64 { return linear[int(min(max(v, 0), 1)*255+0.5)] }
+	return 0.2126*part(c.R) + 0.7152*part(c.G) + 0.0722*part(c.B)
+}
+
+// linear are the 256 parts of sRGB as light (WCAG 2.2, "relative luminance").
+var linear = func() (out [256]float64) {
+	for i := range out {
+		out[i] = colour.Of8(uint8(i), uint8(i), uint8(i)).Luminance()
+	}
+	return out
+}()
+
+// where is one screen with one picture on it.
+type where struct {
+	monitor desk.Monitor
+	picture string
+	behind  []colour.Colour
+}
+
+// strips is what is behind the bar, on each monitor and of each picture. crop is
+// the part of a picture that stands for it, empty for all.
+func (j *judging) strips(s desk.Surface, of []*scenery, crop image.Rectangle) []where {
+	edge, thickness, ok := preview.BarOf(j.d, j.look)
+	if !ok {
+		return nil
+	}
+	blur := float64(number(j.look, desk.FacetBlur, s.ID, 0, 64, 0))
+	var out []where
+	for _, m := range j.monitors() {
+		at := image.Rect(0, 0, m.Width, thickness)
+		if edge == "bottom" {
+			at = at.Add(image.Pt(0, m.Height-thickness))
+		}
+		for _, p := range of {
+			part := p.im.Bounds()
+			if !crop.Empty() {
+				part = crop
+			}
+			out = append(out, where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), m.Width, m.Height, at, blur))})
+		}
+	}
+	return out
+}
+
+func number(look preview.Look, facet, surface string, least, most, usual int) int {
+	n, err := strconv.Atoi(look.Of(facet, surface))
+	if err != nil {
+		return usual
+	}
+	return min(max(n, least), most)
+}
+
+// thing is something on the bar: the words on it, the signs, an icon in colour.
+type thing struct {
+	what  string
+	inks  []gtkcss.Colour
+	needs float64
+}
+
+// onBar are the things on a surface's bar, and the bar's own fill.
+func (j *judging) onBar(s desk.Surface) (fill gtkcss.Colour, things []thing) {
+	st := j.of(s.ID)
+	ink := func(node string) []gtkcss.Colour { return []gtkcss.Colour{st.Compute(node).Colour("color")} }
+	things = []thing{{"words", ink("panel.top label.clock"), palette.Legible}, {"signs", ink("panel.top image.status"), sign}}
+	icons := preview.OnBar(j.d, j.look)
+	var names []string
+	for name := range icons {
+		names = append(names, name)
+	}
+	slices.Sort(names)
+	for _, name := range names {
+		raw, err := fs.ReadFile(j.d.Tree(), icons[name])
+		if err != nil {
+			continue
+		}
+		if inks := iconInks(imagefile.Raster(raw, 24)); inks != nil {
+			things = append(things, thing{"the icon of " + name, inks, sign})
+		}
+	}
+	return st.Compute("panel.top").Fill(), things
+}
+
+// iconInks are the darkest and the lightest of an icon's colours that make a
+// quarter of it: either of them may set it off from its ground.
+func iconInks(im image.Image) []gtkcss.Colour {
+	if im == nil {
+		return nil
+	}
+	var all []colour.Colour
+	for y := im.Bounds().Min.Y; y < im.Bounds().Max.Y; y++ {
+		for x := im.Bounds().Min.X; x < im.Bounds().Max.X; x++ {
+			if r, g, b, a := im.At(x, y).RGBA(); a > 0xc000 {
+				k := 65535 / float64(a)
+				all = append(all, colour.Colour{R: float64(r) / 65535 * k, G: float64(g) / 65535 * k, B: float64(b) / 65535 * k})
+			}
+		}
+	}
+	if len(all) == 0 {
+		return nil
+	}
+	slices.SortFunc(all, func(a, b colour.Colour) int { return cmp.Compare(a.Luminance(), b.Luminance()) })
+	of := func(c colour.Colour) gtkcss.Colour { return gtkcss.Colour{R: c.R, G: c.G, B: c.B, A: 1} }
+	return []gtkcss.Colour{of(all[len(all)/4]), of(all[len(all)-1-len(all)/4])}
+}
+
+// worstOf is the worst contrast of a thing over what is behind, and where that is.
+// Of several inks the one that is seen best counts, everywhere anew.
+func worstOf(t thing, fill gtkcss.Colour, opacity float64, all []where) (ratio float64, at where) {
+	ratio = 21
+	for _, w := range all {
+		best := 0.0
+		for _, ink := range t.inks {
+			best = max(best, worstTenth(ink, fill, opacity, w.behind))
+		}
+		if best < ratio {
+			ratio, at = best, w
+		}
+	}
+	return ratio, at
+}
+
+// bar holds what is on the bar against what shows through it: the worst tenth of
+// what is under it, on every monitor and of every picture.
+func (j *judging) bar(s desk.Surface) []Verdict {
+	opacity := number(j.look, desk.FacetOpacity, s.ID, 0, 100, 100)
+	if opacity >= 100 || len(j.scenery()) == 0 {
+		return nil
+	}
+	all := j.strips(s, j.scenery(), image.Rectangle{})
+	fill, things := j.onBar(s)
+	parts, at := j.lost(fill, things, opacity, all)
+	if parts == nil {
+		return nil
+	}
+	worst := parts[0]
+	v := Verdict{Surface: s.ID, Facet: desk.FacetOpacity, Code: BarOver, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: parts}
+	v.Text = fmt.Sprintf("On the bar of %s %s %s %s to 1 over the worst tenth of the backdrop under it, less than the %s needed%s.", s.Title, worst.What, has(worst.What), say(worst.Ratio), say(worst.Needs), on(at, all))
+	well := func(other *judging) bool {
+		fill, things := other.onBar(s)
+		parts, _ := other.lost(fill, things, opacity, all)
+		return parts == nil
+	}
+	for percent := opacity + 1; percent <= 100; percent++ {
+		if parts, _ := j.lost(fill, things, percent, all); parts == nil {
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Text: fmt.Sprintf("%d %% opaque would do.", percent)})
+			break
+		}
+	}
+	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade it is well.", shade)})
+	}
+	if crop, ok := j.crop(s, func(all []where) bool { parts, _ := j.lost(fill, things, opacity, all); return parts == nil }); ok {
+		v.Remedies = append(v.Remedies, Remedy{Crop: &crop, Text: fmt.Sprintf("Another part of the backdrop would do: %d × %d px of its %d × %d.", crop.W, crop.H, crop.Wide, crop.Tall)})
+	}
+	if other, ok := j.otherBackdrop(s, func(all []where) bool { parts, _ := j.lost(fill, things, opacity, all); return parts == nil }); ok {
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetBackdrop, Want: other, Text: fmt.Sprintf("Of the backdrops in place, %s is the nearest over which it is well.", strings.TrimSuffix(path.Base(other), path.Ext(other)))})
+	}
+	if v.Remedies == nil {
+		v.Remedies = []Remedy{{Text: "No opacity would do: wear another bar, or another backdrop."}}
+	}
+	return []Verdict{v}
+}
+
+func has(what string) string {
+	if strings.HasPrefix(what, "the icon") {
+		return "has"
+	}
+	return "have"
+}
+
+// on says on which monitor and over which picture, where there are several.
+func on(at where, all []where) string {
+	out := ""
+	if slices.ContainsFunc(all, func(w where) bool { return w.picture != at.picture }) {
+		out += " with " + path.Base(at.picture)
+	}
+	if slices.ContainsFunc(all, func(w where) bool { return w.monitor != at.monitor }) {
+		out += " on " + at.monitor.Name
+	}
+	return out
+}
+
+// lost are the things on a bar that cannot be made out at an opacity, the worst
+// first, and where that one is. What cannot be made out on the bar itself either is
+// no matter of its opacity.
+func (j *judging) lost(fill gtkcss.Colour, things []thing, percent int, all []where) (parts []Part, at where) {
+	least := 21.0
+	for _, t := range things {
+		ratio, w := worstOf(t, fill, float64(percent)/100, all)
+		if ratio >= t.needs {
+			continue
+		}
+		if solid, _ := worstOf(t, fill, 1, all); solid < t.needs && strings.HasPrefix(t.what, "the icon") {
+			continue
+		}
+		parts = append(parts, Part{What: t.what, Ratio: ratio, Needs: t.needs})
+		if ratio/t.needs < least {
+			least, at = ratio/t.needs, w
+		}
+	}
+	slices.SortStableFunc(parts, func(a, b Part) int { return cmp.Compare(a.Ratio/a.Needs, b.Ratio/b.Needs) })
+	return parts, at
+}
+
+// crop finds the largest part of the backdrop, and of those the nearest to its
+// middle, over which something is well on all monitors.
+func (j *judging) crop(s desk.Surface, well func([]where) bool) (Crop, bool) {
+	of := j.scenery()
+	if len(of) != 1 {
+		return Crop{}, false
+	}
+	whole := of[0].im.Bounds()
+	m := j.monitors()[0]
+	type try struct {
+		r    image.Rectangle
+		away float64
+	}
+	for _, zoom := range []float64{1, 0.85, 0.7} {
+		shape := filling(whole, m.Width, m.Height)
+		w, h := int(float64(shape.Dx())*zoom), int(float64(shape.Dy())*zoom)
+		var tries []try
+		for _, fx := range []float64{0.5, 0, 1, 0.25, 0.75} {
+			for _, fy := range []float64{0.5, 0.75, 0.25, 1, 0} {
+				x, y := whole.Min.X+int(fx*float64(whole.Dx()-w)), whole.Min.Y+int(fy*float64(whole.Dy()-h))
+				t := try{image.Rect(x, y, x+w, y+h), math.Hypot(fx-0.5, fy-0.5)}
+				if t.r != shape && !slices.ContainsFunc(tries, func(o try) bool { return o.r == t.r }) {
+					tries = append(tries, t)
+				}
+			}
+		}
+		slices.SortStableFunc(tries, func(a, b try) int { return cmp.Compare(a.away, b.away) })
+		for _, t := range tries {
+			if well(j.strips(s, of, t.r)) {
+				at := t.r.Sub(whole.Min)
+				return Crop{of[0].path, at.Min.X, at.Min.Y, at.Dx(), at.Dy(), whole.Dx(), whole.Dy()}, true
+			}
+		}
+	}
+	return Crop{}, false
+}
+
+// otherBackdrop is the backdrop in place over which something is well and whose
+// colours are nearest to those of the one shown.
+func (j *judging) otherBackdrop(s desk.Surface, well func([]where) bool) (string, bool) {
+	best, least := "", 9.0
+	was := middle(j.scenery()[0].im)
+	for _, has := range j.d.Surfaces {
+		if has.Kind == "login" {
+			continue
+		}
+		for _, file := range j.others(has, desk.FacetBackdrop) {
+			of := sceneryOf(j.d, file, triedAt)
+			if len(of) != 1 || !well(j.strips(s, of, image.Rectangle{})) {
+				continue
+			}
+			if apart := colour.Distance(was, middle(of[0].im)); apart < least {
+				best, least = file, apart
+			}
+		}
+	}
+	return best, best != ""
+}
+
+// middle is the mean colour of a picture.
+func middle(im image.Image) colour.Colour {
+	one := image.NewRGBA(image.Rect(0, 0, 1, 1))
+	draw.ApproxBiLinear.Scale(one, one.Rect, small(im), image.Rect(0, 0, 16, 16), draw.Src, nil)
+	return colour.Of8(one.Pix[0], one.Pix[1], one.Pix[2])
+}
+
+func small(im image.Image) *image.RGBA {
+	out := image.NewRGBA(image.Rect(0, 0, 16, 16))
+	draw.ApproxBiLinear.Scale(out, out.Rect, im, im.Bounds(), draw.Src, nil)
+	return out
+}

@@ -1,0 +1,138 @@
+package judge
+
+import (
+	"fmt"
+	"image"
+	"io/fs"
+	"strconv"
+	"strings"
+
+	"ivelt/core/colour"
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+	"ivelt/core/palette"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+// paletteOf reads the palette of a terminal by its name.
+func paletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool) {
+	f, _ := s.Facet(desk.FacetPalette)
+	file, err := reading.Find(d, f.Lookup, name)
+	if err != nil || file == "" {
+		return palette.Palette{}, false
+	}
+	raw, err := fs.ReadFile(d.Tree(), desk.Name(file))
+	if err != nil {
+		return palette.Palette{}, false
+	}
+	p, err := palette.Parse(raw)
+	return p, err == nil
+}
+
+// terminal holds a terminal's colours against its ground, against each other as
+// some see them, and its ink against what shows through.
+func (j *judging) terminal(s desk.Surface) []Verdict {
+	name := j.look.Of(desk.FacetPalette, s.ID)
+	p, ok := paletteOf(j.d, s, name)
+	if !ok {
+		return nil
+	}
+	other := func(well func(palette.Palette) bool) []Remedy {
+		best, least := "", 9.0
+		for _, name := range j.others(s, desk.FacetPalette) {
+			if o, ok := paletteOf(j.d, s, name); ok && well(o) {
+				if apart := colour.Distance(o.Ground, p.Ground) + colour.Distance(o.Ink, p.Ink); apart < least {
+					best, least = name, apart
+				}
+			}
+		}
+		if best == "" {
+			return nil
+		}
+		return []Remedy{{Facet: desk.FacetPalette, Want: best, Text: fmt.Sprintf("Of the palettes in place, %s is the nearest in which it is well.", best)}}
+	}
+	var out []Verdict
+	if parts := unreadable(p); parts != nil {
+		v := Verdict{Surface: s.ID, Facet: desk.FacetPalette, Code: TermColour, Ratio: 21, Needs: palette.Legible, Parts: parts}
+		var bad []string
+		for _, part := range parts {
+			bad = append(bad, part.What+" "+say(part.Ratio))
+			v.Ratio, v.Grave = min(v.Ratio, part.Ratio), v.Grave || part.Ratio < 2
+		}
+		v.Text = fmt.Sprintf("Colours of the palette %s that cannot be read as text on its ground: %s to 1.", name, strings.Join(bad, ", "))
+		v.Remedies = append(other(func(o palette.Palette) bool { return unreadable(o) == nil }), Remedy{Text: "The terminal's page has the nearest of the same hue that can, for each or for all."})
+		out = append(out, v)
+	}
+	if parts, text := confused(pairsOf(p)); parts != nil {
+		v := Verdict{Surface: s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Text: fmt.Sprintf("In the palette %s %s.", name, text)}
+		v.Remedies = other(func(o palette.Palette) bool { parts, _ := confused(pairsOf(o)); return parts == nil })
+		if v.Remedies == nil {
+			v.Remedies = []Remedy{{Text: "Choose programs that say it in words or signs too, or another palette."}}
+		}
+		out = append(out, v)
+	}
+	return append(out, j.through(s, p)...)
+}
+
+func unreadable(p palette.Palette) []Part {
+	var out []Part
+	for _, h := range p.Hold() {
+		if !h.Legible() && !h.Quiet {
+			out = append(out, Part{What: h.Name, Ratio: h.Contrast, Needs: palette.Legible, Ink: h.Colour.Hex(), Ground: p.Ground.Hex(), Nearest: p.Nearest(h.Colour).Hex()})
+		}
+	}
+	return out
+}
+
+// Through tells how a terminal's ink is seen over what shows through its ground:
+// the contrast that a tenth of the backdrop does not reach, and the least opacity,
+// in percent, at which it can be read; ok is false if nothing shows through.
+func Through(d *desk.Desk, look preview.Look, s desk.Surface) (ratio float64, least int, ok bool) {
+	j := judging{d: d.Glance(), look: look}
+	p, has := paletteOf(j.d, s, look.Of(desk.FacetPalette, s.ID))
+	opacity := number(look, desk.FacetGround, s.ID, 0, 100, 100)
+	if !has || opacity >= 100 || len(j.scenery()) == 0 {
+		return 0, 0, false
+	}
+	return j.seenThrough(s, p, opacity)
+}
+
+func (j *judging) seenThrough(s desk.Surface, p palette.Palette, opacity int) (ratio float64, least int, ok bool) {
+	// The window may be anywhere: all of the picture counts, an eighth of its size.
+	const k = 8
+	var all []where
+	blur := float64(number(j.look, desk.FacetGroundBlur, s.ID, 0, 64, 0))
+	for _, m := range j.monitors() {
+		for _, of := range j.scenery() {
+			w, h := max(m.Width/k, 1), max(m.Height/k, 1)
+			all = append(all, where{m, of.path, sampled(Strip(of.im, filling(of.im.Bounds(), w, h), w, h, image.Rect(0, 0, w, h), blur/k))})
+		}
+	}
+	of := func(c colour.Colour) gtkcss.Colour { return gtkcss.Colour{R: c.R, G: c.G, B: c.B, A: 1} }
+	worst := func(percent int) float64 {
+		r, _ := worstOf(thing{inks: []gtkcss.Colour{of(p.Ink)}}, of(p.Ground), float64(percent)/100, all)
+		return r
+	}
+	ratio, least = worst(opacity), opacity
+	for least < 100 && worst(least) < palette.Legible {
+		least++
+	}
+	return ratio, least, true
+}
+
+func (j *judging) through(s desk.Surface, p palette.Palette) []Verdict {
+	opacity := number(j.look, desk.FacetGround, s.ID, 0, 100, 100)
+	if opacity >= 100 || len(j.scenery()) == 0 {
+		return nil
+	}
+	ratio, least, _ := j.seenThrough(s, p, opacity)
+	if ratio >= palette.Legible {
+		return nil
+	}
+	return []Verdict{{
+		Surface: s.ID, Facet: desk.FacetGround, Code: TermOver, Ratio: ratio, Needs: palette.Legible, Grave: ratio < 2,
+		Text:     fmt.Sprintf("%s lets so much of the backdrop through that its ink has %s to 1 over the worst tenth of it.", s.Title, say(ratio)),
+		Remedies: []Remedy{{Facet: desk.FacetGround, Want: strconv.Itoa(least), Text: fmt.Sprintf("%d %% opaque would do.", least)}},
+	}}
+}

@@ -1,0 +1,300 @@
+package judge
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ivelt/core/colour"
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+	"ivelt/core/palette"
+	"ivelt/core/preview"
+)
+
+const (
+	sign = 3.0 // what signs, and where the keyboard is, need
+	off  = 2.0 // what is off needs (our own measure)
+)
+
+// pair is text, or a line, on a ground, as a path of nodes.
+type pair struct {
+	what, path string
+	needs      float64
+	line       bool   // what shows where the keyboard is
+	mends      string // the selector of a rule that sets its colour and no other's; "" if there is none
+}
+
+var toolkit = []pair{
+	{"text", "window.background label", palette.Legible, false, ""},
+	{"text in lists", "window.background list row label", palette.Legible, false, "row:not(:selected) label"},
+	{"a chosen line", "window.background list row:selected label", palette.Legible, false, "row:selected label"},
+	{"chosen text", "window.background entry:focus selection:focus", palette.Legible, false, "entry selection"},
+	{"links", "window.background label link:link", palette.Legible, false, "label link:link"},
+	{"links that are buttons", "window.background button.link.text-button:link label", palette.Legible, false, "button.link label"},
+	{"buttons", "window.background button.text-button label", palette.Legible, false, "button:not(:active):not(:checked):not(:disabled):not(.suggested-action):not(.destructive-action):not(.link) label"},
+	{"a pressed button", "window.background button.text-button:active label", palette.Legible, false, "button:active label"},
+	{"the button that is proposed", "window.background button.suggested-action.text-button label", palette.Legible, false, "button.suggested-action label"},
+	{"the button that takes away", "window.background button.destructive-action.text-button label", palette.Legible, false, "button.destructive-action label"},
+	{"what is typed", "window.background entry", palette.Legible, false, "entry:not(:disabled)"},
+	{"titles", "window.background headerbar.titlebar label.title", palette.Legible, false, "headerbar label.title"},
+	{"tooltips", "tooltip.background label", palette.Legible, false, "tooltip label"},
+	{"text that is off", "window.background label:disabled", off, false, "label:disabled"},
+	{"buttons that are off", "window.background button.text-button:disabled label:disabled", off, false, "button:disabled label"},
+	{"where the keyboard is", "window.background entry:focus", sign, true, "entry:focus"},
+}
+
+var shell = []pair{
+	{"notices", "notice label", palette.Legible, false, ""},
+	{"the button that notices propose", "notice button.default", palette.Legible, false, ""},
+}
+
+// pairs holds the texts of a surface against what they stand on.
+func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
+	low, lines := lacking(j.of(s.ID), pairs)
+	var out []Verdict
+	for _, of := range []struct {
+		code  Code
+		parts []Part
+	}{{LowContrast, low}, {LowFocus, lines}} {
+		if of.parts == nil {
+			continue
+		}
+		worst := of.parts[0]
+		v := Verdict{Surface: s.ID, Facet: facet, Code: of.code, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: of.parts}
+		v.Text = fmt.Sprintf("%s of %s: %s to 1 on what is behind, less than the %s that %s.", upper(worst.What), s.Title, say(worst.Ratio), say(worst.Needs), needing(worst))
+		switch {
+		case of.code == LowFocus && worst.Ratio <= 1:
+			v.Text = fmt.Sprintf("Nothing shows %s in %s.", worst.What, s.Title)
+		case of.code == LowFocus:
+			v.Text = fmt.Sprintf("What shows %s in %s has %s to 1 against what is beside it, less than the 3 that it needs.", worst.What, s.Title, say(worst.Ratio))
+		}
+		well := func(other *judging) bool {
+			low, lines := lacking(other.of(s.ID), pairs)
+			return of.code == LowContrast && low == nil || of.code == LowFocus && lines == nil
+		}
+		if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade it is well.", shade)})
+		}
+		if name := j.nearest(s, facet, well); name != "" {
+			v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest in which it is well.", name)})
+		}
+		if sheet := mending(of.parts); sheet != "" && ownSheet(s, facet) != "" {
+			v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Text: "Or keep the theme, and set the nearest colours that do in a sheet of your own, which goes over it."})
+		}
+		if v.Remedies == nil {
+			v.Remedies = []Remedy{{Text: "Wear another theme, or tell its maker."}}
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// grave tells what can hardly be made out.
+func grave(p Part) bool {
+	return p.Ratio < 2 && p.Needs >= palette.Legible || p.Ratio < 1.5 && p.Needs >= sign
+}
+
+func needing(p Part) string {
+	if p.Needs == off {
+		return "it takes to be made out"
+	}
+	return "text needs"
+}
+
+// ownSheet is where the person's own sheet over a facet's theme is, "" if there is
+// no such thing.
+func ownSheet(s desk.Surface, facet string) string {
+	f, _ := s.Facet(facet)
+	return f.Lookup.Own
+}
+
+// mending is the sheet that sets the nearest colours that do, "" if not all of
+// them can be set.
+func mending(parts []Part) string {
+	var b strings.Builder
+	for _, p := range parts {
+		if p.Mends == "" || p.Nearest == "" {
+			return ""
+		}
+		property := "color"
+		if p.Line {
+			property = "border-color"
+		}
+		if p.Faded {
+			property = "opacity: 1; " + property
+		}
+		fmt.Fprintf(&b, "%s { %s: %s; }\n", p.Mends, property, p.Nearest)
+	}
+	return b.String()
+}
+
+// lacking are the pairs that have less contrast than they need: text, and what
+// shows where the keyboard is; the worst first, by what they need.
+func lacking(c *gtkcss.Cascade, pairs []pair) (low, lines []Part) {
+	for _, p := range pairs {
+		h := held(c, p)
+		needs := p.needs
+		if h.large {
+			needs = min(needs, sign)
+		}
+		if h.ratio >= needs {
+			continue
+		}
+		part := Part{What: p.what, Ratio: h.ratio, Needs: needs, Ink: h.ink.Hex(), Ground: h.ground.Hex(), Mends: p.mends, Line: p.line, Faded: h.faded}
+		from := h.ink
+		if h.ratio <= 1 { // nothing shows it: the colour of what is chosen does elsewhere
+			from = held(c, pair{path: "window.background list row:selected"}).ground
+		}
+		if near, ok := colour.Nearest(from, h.ground, needs); ok {
+			part.Nearest = near.Hex()
+		}
+		if p.line {
+			lines = append(lines, part)
+		} else {
+			low = append(low, part)
+		}
+	}
+	slices.SortStableFunc(low, func(a, b Part) int { return cmp.Compare(a.Ratio/a.Needs, b.Ratio/b.Needs) })
+	return low, lines
+}
+
+// holding is a pair as a theme paints it.
+type holding struct {
+	ratio       float64
+	large       bool // its text is: 24 px, or 18.66 px and bold (WCAG 2.2, "large scale")
+	ink, ground colour.Colour
+	faded       bool
+}
+
+func held(c *gtkcss.Cascade, p pair) holding {
+	nodes := strings.Fields(p.path)
+	ground := gtkcss.Colour{R: 1, G: 1, B: 1, A: 1}
+	var beside gtkcss.Colour
+	var st *gtkcss.Style
+	faded := 1.0
+	for i := range nodes {
+		st = c.Compute(strings.Join(nodes[:i+1], " "))
+		beside = ground
+		faded *= st.Opacity()
+		fill := st.Fill()
+		fill.A *= faded
+		ground = fill.Over(ground)
+	}
+	if p.line {
+		return focusOf(c, p, st, beside)
+	}
+	font, ink := st.Font(), st.Colour("color")
+	ink.A *= faded
+	ink = ink.Over(ground)
+	return holding{contrast(ink, ground), font.Size >= 24 || font.Size >= 18.66 && font.Weight >= 700, opaque(ink), opaque(ground), faded < 1}
+}
+
+// focusOf holds what changes when the keyboard comes to a control against what is
+// beside it: its border, the line around it, a shadow without blur, its ground.
+func focusOf(c *gtkcss.Cascade, p pair, st *gtkcss.Style, beside gtkcss.Colour) holding {
+	was := c.Compute(strings.ReplaceAll(p.path, ":focus", ""))
+	best := holding{ratio: 1, ink: opaque(st.Borders()[0].Over(beside)), ground: opaque(beside)}
+	take := func(of gtkcss.Colour) {
+		of = of.Over(beside)
+		if r := contrast(of, beside); r > best.ratio {
+			best.ratio, best.ink = r, opaque(of)
+		}
+	}
+	widths, before := st.BorderWidth(), was.BorderWidth()
+	for i, side := range st.Borders() {
+		if widths[i] > 0 && (side != was.Borders()[i] || widths[i] != before[i]) {
+			take(side)
+		}
+	}
+	if st.Length("outline-width") > 0 {
+		take(st.Colour("outline-color"))
+	}
+	for i, sh := range st.Shadows("box-shadow") {
+		if old := was.Shadows("box-shadow"); i >= len(old) || old[i] != sh {
+			take(sh.Colour)
+		}
+	}
+	if fill := st.Fill(); fill != was.Fill() {
+		take(fill)
+	}
+	return best
+}
+
+// locate finds where a verdict is seen in the picture: its parts, as far as they
+// are painted in a scene, else the surface's.
+func (j *judging) locate(v *Verdict) {
+	switch v.Code {
+	case LowContrast, LowFocus:
+		for _, scene := range []string{"desk", "controls"} {
+			for _, part := range v.Parts {
+				for _, p := range slices.Concat(toolkit, shell) {
+					if p.what == part.What {
+						v.Marks = append(v.Marks, j.painted(scene, v.Surface, p.path)...)
+					}
+				}
+			}
+			if v.Marks != nil {
+				v.Scene, v.Marks = scene, v.Marks[:min(len(v.Marks), mostMarks)]
+				return
+			}
+		}
+	case BarOver:
+		v.Scene = "desk"
+		v.Marks = append(j.painted("desk", v.Surface, "panel label.clock"), j.painted("desk", v.Surface, "panel image.status")...)
+	}
+}
+
+const mostMarks = 12
+
+// painted are the places where a path of nodes is painted in a scene.
+func (j *judging) painted(scene, surface, path string) []preview.Mark {
+	if j.spots[scene] == nil {
+		j.spots[scene] = preview.Spots(j.d, j.look, scene)
+	}
+	nodes := strings.Fields(path)
+	var out []preview.Mark
+	for _, spot := range j.spots[scene] {
+		if spot.Surface == surface && stands(spot.Node, nodes) {
+			out = append(out, preview.Mark{Surface: surface, X: spot.X, Y: spot.Y, W: spot.W, H: spot.H})
+		}
+	}
+	return out
+}
+
+// stands tells whether a node is the last of a path, with the others above it in
+// their order, each in the states that the path says and no other that matters.
+func stands(n *gtkcss.Node, path []string) bool {
+	for i, last := len(path)-1, true; i >= 0; last = false {
+		if n == nil {
+			return false
+		}
+		want := gtkcss.New(path[i])
+		if n.Name == want.Name && within(want.Classes, n.Classes) && alike(n, want) {
+			i--
+		} else if last {
+			return false
+		}
+		n = n.Parent()
+	}
+	return true
+}
+
+func within(some, all []string) bool {
+	return !slices.ContainsFunc(some, func(s string) bool { return !slices.Contains(all, s) })
+}
+
+func alike(a, b *gtkcss.Node) bool {
+	for _, state := range []string{"selected", "active", "disabled", "focus", "checked"} {
+		if a.Is(state) != b.Is(state) {
+			return false
+		}
+	}
+	for _, class := range []string{"suggested-action", "destructive-action", "link", "title", "flat"} {
+		if slices.Contains(a.Classes, class) != slices.Contains(b.Classes, class) {
+			return false
+		}
+	}
+	return true
+}
