@@ -1,7 +1,10 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
+
+	"github.com/go-chi/chi/v5"
 
 	"ivelt/core/desk"
 	"ivelt/core/judge"
@@ -12,6 +15,7 @@ import (
 type judgePage struct {
 	Frame
 	Verdicts []verdictView
+	Costs    []verdictView // what a slow machine would feel
 	Grave    int
 	Other    []verdictView // that would come with the other shade
 	Shade    string        // that other one, where there is one
@@ -20,7 +24,10 @@ type judgePage struct {
 type verdictView struct {
 	judge.Verdict
 	Surface desk.Surface
+	Others  []string // titles of other surfaces that it is true of
 	Mends   []mendView
+	Window  string // of the picture where it is seen: x, y, width and height
+	Scene   preview.Scene
 }
 
 type mendView struct {
@@ -35,49 +42,88 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	d := f.Desk.Desk
-	look := preview.Draft(s.App.Trying(f.Desk, f.Draft), f.Draft)
-	page := judgePage{Frame: f}
-	page.Verdicts = verdicts(f, judge.Of(s.App.Trying(f.Desk, f.Draft), look))
-	for _, v := range page.Verdicts {
-		page.Grave += bit(v.Grave)
+	now, other, shade, err := s.App.Judge(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
 	}
-	other := look
-	page.Shade = "dark"
-	for _, surface := range d.Surfaces {
-		if _, has := surface.Facet(desk.FacetDark); !has {
+	page := judgePage{Frame: f, Shade: shade}
+	known := map[string]bool{}
+	for _, v := range now {
+		known[v.Text] = true
+		view := verdictOf(f, v)
+		if v.Code == judge.Costly {
+			page.Costs = append(page.Costs, view)
 			continue
 		}
-		if look.Of(desk.FacetDark, surface.ID) == "dark" {
-			page.Shade = "light"
-		}
+		page.Verdicts = append(page.Verdicts, view)
+		page.Grave += bit(v.Grave)
 	}
-	for _, surface := range d.Surfaces {
-		if _, has := surface.Facet(desk.FacetDark); has {
-			other = other.With(desk.FacetDark, surface.ID, page.Shade)
-		}
-	}
-	known := map[string]bool{}
-	for _, v := range page.Verdicts {
-		known[v.Text] = true
-	}
-	for _, v := range verdicts(f, judge.Of(s.App.Trying(f.Desk, f.Draft), other)) {
-		if !known[v.Text] {
-			page.Other = append(page.Other, v)
+	for _, v := range other {
+		if !known[v.Text] && v.Code != judge.Costly {
+			v.Marks = nil // the picture is of the shade that is worn
+			page.Other = append(page.Other, verdictOf(f, v))
 		}
 	}
 	s.page(w, r, http.StatusOK, "judge", page)
 }
 
-func verdicts(f Frame, all []judge.Verdict) []verdictView {
-	var out []verdictView
-	for _, v := range all {
-		view := verdictView{Verdict: v}
-		view.Surface, _ = f.Desk.Surface(v.Surface)
-		for _, r := range v.Remedies {
-			view.Mends = append(view.Mends, mendView{r, valueSays(f.Desk.Desk, r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
-		}
-		out = append(out, view)
+func verdictOf(f Frame, v judge.Verdict) verdictView {
+	view := verdictView{Verdict: v}
+	view.Surface, _ = f.Desk.Surface(v.Surface)
+	for _, id := range v.Also {
+		also, _ := f.Desk.Surface(id)
+		view.Others = append(view.Others, also.Title)
 	}
-	return out
+	for _, r := range v.Remedies {
+		view.Mends = append(view.Mends, mendView{r, valueSays(f.Desk.Desk, r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
+	}
+	for _, scene := range preview.Scenes {
+		if scene.Name == v.Scene && len(v.Marks) > 0 {
+			view.Scene, view.Window = scene, windowOn(v.Marks, scene)
+		}
+	}
+	return view
+}
+
+// windowOn is the part of a scene around marks, twice as wide as it is high.
+func windowOn(marks []preview.Mark, scene preview.Scene) string {
+	x0, y0, x1, y1 := marks[0].X, marks[0].Y, marks[0].X+marks[0].W, marks[0].Y+marks[0].H
+	for _, m := range marks[1:] {
+		if max(x1, m.X+m.W)-min(x0, m.X) > 420 || max(y1, m.Y+m.H)-min(y0, m.Y) > 210 {
+			continue // too far away to be shown with the first
+		}
+		x0, y0, x1, y1 = min(x0, m.X), min(y0, m.Y), max(x1, m.X+m.W), max(y1, m.Y+m.H)
+	}
+	wide := min(max(x1-x0+40, 2*(y1-y0+40), 280), float64(scene.Width))
+	high := wide / 2
+	x := min(max((x0+x1-wide)/2, 0), float64(scene.Width)-wide)
+	y := min(max((y0+y1-high)/2, 0), float64(scene.Height)-high)
+	return fmt.Sprintf("%.0f %.0f %.0f %.0f", x, y, wide, high)
+}
+
+// mendJudged does what a verdict proposes and a draft cannot: lines in a sheet of
+// the person's own, to be reviewed, or another part of the backdrop.
+func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "judge", "compose", "Judge")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	back := "/d/" + chi.URLParam(r, "desk") + "/judge"
+	if r.FormValue("do") == "crop" {
+		job, err := s.App.Crop(f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
+		if err != nil {
+			s.fail(w, r, http.StatusBadRequest, err)
+			return
+		}
+		s.showJob(w, r, f.Desk.ID, job)
+		return
+	}
+	pl, err := s.App.ReviewSheet(f.Desk, r.FormValue("code"), r.FormValue("surface"))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.stepPage(w, r, f, pl, back)
 }

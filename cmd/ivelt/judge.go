@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -37,6 +38,9 @@ func judgeCommand() *cobra.Command {
 			} else {
 				for _, v := range found {
 					fmt.Fprintln(c.OutOrStdout(), v.Text)
+					for _, p := range v.Parts[min(1, len(v.Parts)):] {
+						fmt.Fprintln(c.OutOrStdout(), "  too: "+strings.TrimSpace(p.What+" "+p.Says()))
+					}
 					for _, r := range v.Remedies {
 						fmt.Fprintln(c.OutOrStdout(), "  "+r.Text)
 					}

@@ -48,6 +48,14 @@ type Part struct {
 	Faded   bool    `json:"-"`                 // it is seen through
 }
 
+// Says is the contrast of a part, "" if it is none.
+func (p Part) Says() string {
+	if p.Ratio == 0 {
+		return ""
+	}
+	return say(p.Ratio)
+}
+
 // Code names what is not well.
 type Code string
 

@@ -19,6 +19,7 @@ import (
 	"ivelt/core/judge"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
+	"ivelt/demo"
 )
 
 const shellSurface = `id = "awning"
@@ -187,7 +188,7 @@ func TestJudgements(t *testing.T) {
 		{"one of several pictures", nil, over.With(desk.FacetBackdrop, "/home/me/turn"), judge.BarOver, "awning", desk.FacetOpacity, []string{"with 2.svg"}, 0, true},
 		{"one of several screens", map[string]string{"/sys/class/drm/card0-A/status": "connected\n", "/sys/class/drm/card0-A/modes": "640x480\n", "/sys/class/drm/card0-B/status": "connected\n", "/sys/class/drm/card0-B/modes": "640x120\n",
 			"halves.svg": strings.Replace(halves, `height="320" fill`, `height="100" y="262" fill`, 1)}, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"on B"}, 0, true},
-		{"a terminal's red", map[string]string{mud: palette(map[int]string{1: "#802020"})}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"of the palette mud that cannot be read as text on its ground: red 1.8 to 1", "of the same hue", "silt is the nearest"}, 0, true},
+		{"a terminal's red", map[string]string{mud: palette(map[int]string{1: "#802020"})}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"Red of the palette mud cannot be read as text on its ground: 1.8 to 1", "of the same hue", "silt is the nearest"}, 0, true},
 		{"a terminal one sees through", nil, none.With(desk.FacetGround, "20").With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.TermOver, "creek", desk.FacetGround, []string{"lets so much of the backdrop through", "% opaque would do"}, 0, true},
 		{"a terminal's red and green that some cannot tell apart", map[string]string{mud: palette(map[int]string{1: "#d07850", 2: "#90a050"})}, none, judge.Alike, "creek", desk.FacetPalette, []string{"red and green look alike to people without", "silt is the nearest"}, 0, false},
 		{"a theme's", map[string]string{css: theme + "@define-color error_color #c07048; @define-color success_color #809048;"}, none, judge.Alike, "gtk3", desk.FacetWidgets, []string{"error and success look alike to people without", "Tern is the nearest", "In the dark shade"}, 0, false},
@@ -240,7 +241,7 @@ func TestJudgements(t *testing.T) {
 			case r.Crop != nil:
 				im := imagefile.Raster([]byte(files[strings.TrimPrefix(r.Crop.Picture, "/home/me/")]), 1280).(*image.RGBA)
 				var b bytes.Buffer
-				require.NoError(t, png.Encode(&b, im.SubImage(image.Rect(r.Crop.X, r.Crop.Y, r.Crop.X+r.Crop.W, r.Crop.Y+r.Crop.H))))
+				require.NoError(t, png.Encode(&b, im.SubImage(r.Crop.Of(im.Rect))))
 				put(t, filepath.Join(d.Home, "cropped.png"), b.String())
 				o = o.With(desk.FacetBackdrop, "/home/me/cropped.png")
 			default:
@@ -271,5 +272,16 @@ func TestLargeTextNeedsLess(t *testing.T) {
 			}
 		}
 		require.Equal(t, needs, found, size)
+	}
+}
+
+// BenchmarkJudge is a look with a see-through bar that blurs what is behind it, on
+// two screens.
+func BenchmarkJudge(b *testing.B) {
+	w, err := demo.Open(b.TempDir(), false)
+	require.NoError(b, err)
+	o := outfit.Outfit{}.With(desk.FacetOpacity, "15").With(desk.FacetBar, "Saltpan").With(desk.FacetDark, "dark").With(desk.FacetBlur, "12").With(desk.FacetPalette, "brine").With(desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg")
+	for b.Loop() {
+		require.NotEmpty(b, judge.Of(w.Avocet, preview.Draft(w.Avocet, o)))
 	}
 }

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
+	"time"
 
 	"golang.org/x/image/draw"
 
@@ -22,11 +24,34 @@ import (
 	"ivelt/core/reading"
 )
 
-// Crop is a part of a picture, px of the picture.
+// Crop is a part of a picture, each of its numbers a share of the whole, 0–1.
 type Crop struct {
-	Picture    string `json:"picture"` // its full path
-	X, Y, W, H int
-	Wide, Tall int `json:"-"` // px of the whole picture
+	Picture string  `json:"picture"` // its full path
+	X       float64 `json:"x"`
+	Y       float64 `json:"y"`
+	W       float64 `json:"width"`
+	H       float64 `json:"height"`
+}
+
+// Of is the part of a picture of some size.
+func (c Crop) Of(whole image.Rectangle) image.Rectangle {
+	w, h := float64(whole.Dx()), float64(whole.Dy())
+	return image.Rect(int(c.X*w+0.5), int(c.Y*h+0.5), int((c.X+c.W)*w+0.5), int((c.Y+c.H)*h+0.5)).Add(whole.Min).Intersect(whole)
+}
+
+// says tells in words which part it is.
+func (c Crop) says() string {
+	side := func(at, of float64, low, high string) string {
+		switch free := 1 - of; {
+		case free < 0.01 || math.Abs(at-free/2) < 0.05*free:
+			return ""
+		case at < free/2:
+			return low
+		default:
+			return high
+		}
+	}
+	return fmt.Sprintf("%.0f %% of it, %s", 100*c.W*c.H, cmp.Or(strings.TrimSpace(side(c.Y, c.H, "its upper", "its lower")+" "+side(c.X, c.W, "left", "right")), "its middle"))
 }
 
 // scenery is one picture that may be behind everything, as it lies on the desk.
@@ -37,7 +62,10 @@ type scenery struct {
 
 // drawnAt is how large a picture without a size of its own is drawn, px; triedAt
 // if it is only tried.
-const drawnAt, triedAt = 1280, 320
+const (
+	drawnAt, triedAt = 640, 320
+	tried            = 8 // times smaller are screens for what is only tried
+)
 
 // scenery are the pictures of the backdrop of a look: one, or all of a folder that
 // is shown in turn.
@@ -65,18 +93,60 @@ func sceneryOf(d *desk.Desk, file string, size int) []*scenery {
 	}
 	var out []*scenery
 	for _, name := range files {
-		im := desk.Once(d, fmt.Sprint("scenery ", size, " ", name), func() image.Image {
-			raw, err := fs.ReadFile(d.Tree(), name)
-			if err != nil {
-				return nil
-			}
-			return imagefile.Raster(raw, size)
-		})
-		if im != nil {
+		if im := pictureOf(d, name, size); im != nil {
 			out = append(out, &scenery{desk.Path(name), im})
 		}
 	}
 	return out
+}
+
+// pictures are those that were looked at before, by desk, file and size.
+var pictures struct {
+	sync.Mutex
+	known map[string]knownPicture
+}
+
+type knownPicture struct {
+	size  int64
+	stamp time.Time
+	im    image.Image
+}
+
+const (
+	mostWide     = 1600 // px of a picture that is kept: more tells nothing
+	mostPictures = 40
+)
+
+// pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
+func pictureOf(d *desk.Desk, name string, size int) image.Image {
+	info, err := fs.Stat(d.Tree(), name)
+	if err != nil {
+		return nil
+	}
+	key := fmt.Sprint(d.ID, " ", size, " ", d.HostPath(desk.Path(name)))
+	pictures.Lock()
+	was, ok := pictures.known[key]
+	pictures.Unlock()
+	if ok && was.size == info.Size() && was.stamp.Equal(info.ModTime()) {
+		return was.im
+	}
+	raw, err := fs.ReadFile(d.Tree(), name)
+	if err != nil {
+		return nil
+	}
+	im := imagefile.Raster(raw, size)
+	if im != nil && im.Bounds().Dx() > mostWide {
+		less := image.NewRGBA(image.Rect(0, 0, mostWide, max(im.Bounds().Dy()*mostWide/im.Bounds().Dx(), 1)))
+		draw.ApproxBiLinear.Scale(less, less.Rect, im, im.Bounds(), draw.Src, nil)
+		im = less
+	}
+	pictures.Lock()
+	defer pictures.Unlock()
+	if pictures.known == nil || len(pictures.known) >= mostPictures {
+		pictures.known = map[string]knownPicture{}
+	}
+	pictures.known[key] = knownPicture{info.Size(), info.ModTime(), im}
+	return im
 }
 
 // monitors are those of the desk, or one as it is pictured if none is known.
@@ -189,7 +259,7 @@ func sampled(im *image.RGBA) []colour.Colour {
 	return out
 }
 
-const mostSampled = 1500
+const mostSampled = 1000
 
 // worstTenth is the contrast that a tenth of the area does not reach: an ink's over
 // a fill of some opacity over what is behind.
@@ -227,8 +297,9 @@ type where struct {
 }
 
 // strips is what is behind the bar, on each monitor and of each picture. crop is
-// the part of a picture that stands for it, empty for all.
-func (j *judging) strips(s desk.Surface, of []*scenery, crop image.Rectangle) []where {
+// the part of a picture that stands for it, empty for all; k is how much smaller
+// everything may be taken, for what is only tried.
+func (j *judging) strips(s desk.Surface, of []*scenery, crop image.Rectangle, k int) []where {
 	edge, thickness, ok := preview.BarOf(j.d, j.look)
 	if !ok {
 		return nil
@@ -236,16 +307,17 @@ func (j *judging) strips(s desk.Surface, of []*scenery, crop image.Rectangle) []
 	blur := float64(number(j.look, desk.FacetBlur, s.ID, 0, 64, 0))
 	var out []where
 	for _, m := range j.monitors() {
-		at := image.Rect(0, 0, m.Width, thickness)
+		w, h, high := max(m.Width/k, 1), max(m.Height/k, 1), max(thickness/k, 1)
+		at := image.Rect(0, 0, w, high)
 		if edge == "bottom" {
-			at = at.Add(image.Pt(0, m.Height-thickness))
+			at = at.Add(image.Pt(0, h-high))
 		}
 		for _, p := range of {
 			part := p.im.Bounds()
 			if !crop.Empty() {
 				part = crop
 			}
-			out = append(out, where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), m.Width, m.Height, at, blur))})
+			out = append(out, where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur/float64(k)))})
 		}
 	}
 	return out
@@ -335,9 +407,9 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	if opacity >= 100 || len(j.scenery()) == 0 {
 		return nil
 	}
-	all := j.strips(s, j.scenery(), image.Rectangle{})
+	all := j.strips(s, j.scenery(), image.Rectangle{}, 1)
 	fill, things := j.onBar(s)
-	parts, at := j.lost(fill, things, opacity, all)
+	parts, at := lost(fill, things, opacity, all)
 	if parts == nil {
 		return nil
 	}
@@ -346,11 +418,10 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	v.Text = fmt.Sprintf("On the bar of %s %s %s %s to 1 over the worst tenth of the backdrop under it, less than the %s needed%s.", s.Title, worst.What, has(worst.What), say(worst.Ratio), say(worst.Needs), on(at, all))
 	well := func(other *judging) bool {
 		fill, things := other.onBar(s)
-		parts, _ := other.lost(fill, things, opacity, all)
-		return parts == nil
+		return seen(fill, things, opacity, all)
 	}
 	for percent := opacity + 1; percent <= 100; percent++ {
-		if parts, _ := j.lost(fill, things, percent, all); parts == nil {
+		if seen(fill, things, percent, all) {
 			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Text: fmt.Sprintf("%d %% opaque would do.", percent)})
 			break
 		}
@@ -358,10 +429,10 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
 		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade it is well.", shade)})
 	}
-	if crop, ok := j.crop(s, func(all []where) bool { parts, _ := j.lost(fill, things, opacity, all); return parts == nil }); ok {
-		v.Remedies = append(v.Remedies, Remedy{Crop: &crop, Text: fmt.Sprintf("Another part of the backdrop would do: %d × %d px of its %d × %d.", crop.W, crop.H, crop.Wide, crop.Tall)})
+	if crop, ok := j.crop(s, func(all []where) bool { return seen(fill, things, opacity, all) }); ok {
+		v.Remedies = append(v.Remedies, Remedy{Crop: &crop, Text: "Another part of the backdrop would do: " + crop.says() + "."})
 	}
-	if other, ok := j.otherBackdrop(s, func(all []where) bool { parts, _ := j.lost(fill, things, opacity, all); return parts == nil }); ok {
+	if other, ok := j.otherBackdrop(s, func(all []where) bool { return seen(fill, things, opacity, all) }); ok {
 		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetBackdrop, Want: other, Text: fmt.Sprintf("Of the backdrops in place, %s is the nearest over which it is well.", strings.TrimSuffix(path.Base(other), path.Ext(other)))})
 	}
 	if v.Remedies == nil {
@@ -392,7 +463,7 @@ func on(at where, all []where) string {
 // lost are the things on a bar that cannot be made out at an opacity, the worst
 // first, and where that one is. What cannot be made out on the bar itself either is
 // no matter of its opacity.
-func (j *judging) lost(fill gtkcss.Colour, things []thing, percent int, all []where) (parts []Part, at where) {
+func lost(fill gtkcss.Colour, things []thing, percent int, all []where) (parts []Part, at where) {
 	least := 21.0
 	for _, t := range things {
 		ratio, w := worstOf(t, fill, float64(percent)/100, all)
@@ -409,6 +480,16 @@ func (j *judging) lost(fill gtkcss.Colour, things []thing, percent int, all []wh
 	}
 	slices.SortStableFunc(parts, func(a, b Part) int { return cmp.Compare(a.Ratio/a.Needs, b.Ratio/b.Needs) })
 	return parts, at
+}
+
+// seen tells whether nothing is lost.
+func seen(fill gtkcss.Colour, things []thing, percent int, all []where) bool {
+	for i := range things {
+		if parts, _ := lost(fill, things[i:i+1], percent, all); parts != nil {
+			return false
+		}
+	}
+	return true
 }
 
 // crop finds the largest part of the backdrop, and of those the nearest to its
@@ -439,9 +520,10 @@ func (j *judging) crop(s desk.Surface, well func([]where) bool) (Crop, bool) {
 		}
 		slices.SortStableFunc(tries, func(a, b try) int { return cmp.Compare(a.away, b.away) })
 		for _, t := range tries {
-			if well(j.strips(s, of, t.r)) {
+			if well(j.strips(s, of, t.r, tried)) {
 				at := t.r.Sub(whole.Min)
-				return Crop{of[0].path, at.Min.X, at.Min.Y, at.Dx(), at.Dy(), whole.Dx(), whole.Dy()}, true
+				w, h := float64(whole.Dx()), float64(whole.Dy())
+				return Crop{of[0].path, float64(at.Min.X) / w, float64(at.Min.Y) / h, float64(at.Dx()) / w, float64(at.Dy()) / h}, true
 			}
 		}
 	}
@@ -459,7 +541,7 @@ func (j *judging) otherBackdrop(s desk.Surface, well func([]where) bool) (string
 		}
 		for _, file := range j.others(has, desk.FacetBackdrop) {
 			of := sceneryOf(j.d, file, triedAt)
-			if len(of) != 1 || !well(j.strips(s, of, image.Rectangle{})) {
+			if len(of) != 1 || !well(j.strips(s, of, image.Rectangle{}, tried)) {
 				continue
 			}
 			if apart := colour.Distance(was, middle(of[0].im)); apart < least {

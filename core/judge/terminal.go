@@ -5,7 +5,6 @@ import (
 	"image"
 	"io/fs"
 	"strconv"
-	"strings"
 
 	"ivelt/core/colour"
 	"ivelt/core/desk"
@@ -55,12 +54,17 @@ func (j *judging) terminal(s desk.Surface) []Verdict {
 	var out []Verdict
 	if parts := unreadable(p); parts != nil {
 		v := Verdict{Surface: s.ID, Facet: desk.FacetPalette, Code: TermColour, Ratio: 21, Needs: palette.Legible, Parts: parts}
-		var bad []string
+		worst := ""
 		for _, part := range parts {
-			bad = append(bad, part.What+" "+say(part.Ratio))
-			v.Ratio, v.Grave = min(v.Ratio, part.Ratio), v.Grave || part.Ratio < 2
+			if part.Ratio < v.Ratio {
+				v.Ratio, worst = part.Ratio, part.What
+			}
 		}
-		v.Text = fmt.Sprintf("Colours of the palette %s that cannot be read as text on its ground: %s to 1.", name, strings.Join(bad, ", "))
+		v.Grave = v.Ratio < 2
+		v.Text = fmt.Sprintf("%s of the palette %s cannot be read as text on its ground: %s to 1.", upper(worst), name, say(v.Ratio))
+		if len(parts) > 1 {
+			v.Text = fmt.Sprintf("%d colours of the palette %s cannot be read as text on its ground; %s, the worst, has %s to 1.", len(parts), name, worst, say(v.Ratio))
+		}
 		v.Remedies = append(other(func(o palette.Palette) bool { return unreadable(o) == nil }), Remedy{Text: "The terminal's page has the nearest of the same hue that can, for each or for all."})
 		out = append(out, v)
 	}

@@ -257,3 +257,27 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (Plan, e
 	}
 	return out.seal(d), nil
 }
+
+// OwnSheet plans to put lines at the end of the person's own style sheets that go
+// over the themes of surfaces.
+func OwnSheet(d *desk.Desk, surfaces []string, facet, lines string) (Plan, error) {
+	out := Plan{Title: "Set colours in a sheet of your own"}
+	b := builder{d: d, seen: d, plan: &out, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}
+	for _, id := range surfaces {
+		s, ok := d.Surface(id)
+		f, has := s.Facet(facet)
+		if !ok || !has || f.Lookup.Own == "" {
+			return Plan{}, fmt.Errorf("%s reads no sheet of your own", s.Title)
+		}
+		add := func(old []byte) []byte {
+			if len(old) > 0 && old[len(old)-1] != '\n' {
+				old = append(slices.Clone(old), '\n')
+			}
+			return append(slices.Clone(old), lines...)
+		}
+		if err := b.edit(d.Expand(f.Lookup.Own)[0], s, f, "have colours in it that can be told from what is behind them", EffectOf(s.Restart), add); err != nil {
+			return Plan{}, err
+		}
+	}
+	return out.seal(d), nil
+}
