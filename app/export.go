@@ -10,13 +10,11 @@ import (
 	"io/fs"
 	"path"
 	"regexp"
-	"slices"
 	"strings"
 	"time"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/parcel"
 	"ivelt/core/reading"
 )
 
@@ -126,49 +124,6 @@ func (a *App) whereIs(d *Desk, facet, want string) string {
 	return ""
 }
 
-// TakeBundle starts making the outfit in a parcel of the library the draft, with
-// the pieces that came with it in the fitting room.
-func (a *App) TakeBundle(d *Desk, sha, key, then string) (*Job, error) {
-	row, err := a.Store.Parcel(sha)
-	if err != nil {
-		return nil, err
-	}
-	pc, err := PieceOf(row, key)
-	if err != nil {
-		return nil, err
-	}
-	if pc.Kind != parcel.Bundle || len(pc.Only) != 1 {
-		return nil, errors.New("this piece is no outfit")
-	}
-	return a.Jobs.Start("Take "+pc.Name, func(ctx context.Context, j *Job) error {
-		j.Then(then)
-		p, err := a.Open(ctx, row)
-		if err != nil {
-			return err
-		}
-		text, err := fs.ReadFile(p, pc.Only[0])
-		if err != nil {
-			return err
-		}
-		o, err := outfit.Parse(text)
-		if err != nil {
-			return err
-		}
-		t := tried{SHA: sha, dir: path.Join(a.fittingRoom(d), sha)}
-		known := a.tryings(d)
-		if i := slices.IndexFunc(known, func(k tried) bool { return k.SHA == sha }); i >= 0 {
-			t = known[i]
-		} else {
-			j.Step("Laying it out", "files")
-			if err := a.layOut(ctx, j, d, row, &t); err != nil && !errors.Is(err, ErrNothingToTry) {
-				return err
-			}
-		}
-		o = withBackdrop(o, t)
-		return a.TakeOutfit(d, o.Bytes())
-	}), nil
-}
-
 // withBackdrop gives an outfit's backdrop the place that it has on this desk, if it
 // came along.
 func withBackdrop(o outfit.Outfit, t tried) outfit.Outfit {
@@ -179,6 +134,17 @@ func withBackdrop(o outfit.Outfit, t tried) outfit.Outfit {
 		}
 	}
 	return o
+}
+
+// isHere tells whether a piece is on a desk, if not where all look that are to show
+// it: another facet may be of the same kind of piece.
+func (a *App) isHere(d *Desk, facet, want string) bool {
+	for _, info := range desk.Facets {
+		if (info.Name == facet || KindOf(info.Name) == KindOf(facet) && KindOf(facet) != "") && a.whereIs(d, info.Name, want) != "" {
+			return true
+		}
+	}
+	return false
 }
 
 // Missing is a piece that a draft asks for and a desk does not have.
@@ -196,7 +162,7 @@ func (a *App) MissingOf(d *Desk, o outfit.Outfit) ([]Missing, error) {
 	var out []Missing
 	for _, info := range desk.Facets {
 		want := o.Want(info.Name)
-		if want == "" || shelfOf[info.Name] == "" || a.whereIs(seen, info.Name, want) != "" {
+		if want == "" || shelfOf[info.Name] == "" || a.isHere(seen, info.Name, want) {
 			continue
 		}
 		asked := false
@@ -212,8 +178,10 @@ func (a *App) MissingOf(d *Desk, o outfit.Outfit) ([]Missing, error) {
 		if err != nil {
 			return nil, err
 		}
-		if len(found) > 0 {
-			m.Market, m.Entry, m.Name = found[0].Market, found[0].Key, found[0].Name
+		for _, e := range found {
+			if e.Kind == string(KindOf(info.Name)) && m.Entry == "" {
+				m.Market, m.Entry, m.Name = e.Market, e.Key, e.Name
+			}
 		}
 		out = append(out, m)
 	}

@@ -78,9 +78,9 @@ func TestAnOutfitTravelsWithItsPieces(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, key)
-	_, err = c.TakeBundle(to, sha, app.PieceKey(contents.Pieces[0]), "")
+	_, err = c.TakeBundle(to, sha, app.PieceKey(contents.Pieces[0]), nil, false, "")
 	require.ErrorContains(t, err, "is no outfit")
-	j, err := c.TakeBundle(to, sha, key, "/then")
+	j, err := c.TakeBundle(to, sha, key, nil, false, "/then")
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	draft, err := c.Draft(to)

@@ -77,7 +77,11 @@ func (a *App) TakeAll(d *Desk) error {
 	defer d.mu.Unlock()
 	after := draft
 	for _, step := range match.Of(d.Desk, o).Next() {
-		if step.Kind != match.ByDraft || step.Facet == "" || after.Want(step.Facet) == step.Want {
+		if step.Kind != match.ByDraft || step.Facet == "" || step.SaidBy(after) {
+			continue
+		}
+		if step.SaidBy(o) && o.Want(step.Facet) != step.Want { // an exception: what it is one of is taken with it
+			after = taken(after, o, step.Facet, o.Want(step.Facet))
 			continue
 		}
 		after = taken(after, o, step.Facet, step.Want)

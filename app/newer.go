@@ -1,14 +1,19 @@
 package app
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"io/fs"
+	"os"
 	"path"
+	"path/filepath"
 	"slices"
 	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
+	"ivelt/core/place"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -113,6 +118,39 @@ func (a *App) Differences(d *Desk, row store.Parcel, p *parcel.Parcel, pc parcel
 		out.Update = out.Update || err == nil && came.Entry == row.Entry && came.Market == row.Market && came.SHA256 != row.SHA256
 	}
 	return out, nil
+}
+
+// After is the desk as it would be with the pieces of a parcel in the stead of
+// those in place of the same names. It is to be looked at.
+func (a *App) After(ctx context.Context, d *Desk, sha string) (*desk.Desk, error) {
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return nil, err
+	}
+	front := filepath.Join(a.Store.Dir, "after", d.ID, sha)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if _, err := os.Stat(front); errors.Is(err, fs.ErrNotExist) {
+		if err := errors.Join(os.RemoveAll(filepath.Dir(front)), os.MkdirAll(filepath.Dir(front), 0o755)); err != nil { // one at a time
+			return nil, err
+		}
+		if err := a.layOut(ctx, func(int64, int64) {}, d, row, &tried{SHA: sha, dir: front}, d.HomePath); err != nil {
+			return nil, err
+		}
+	}
+	contents, err := Contents(row)
+	if err != nil {
+		return nil, err
+	}
+	var gone []string
+	for _, pc := range contents.Pieces {
+		if target, err := place.Target(pc, d.Desk, place.Mine); err == nil && d.Exists(target) {
+			gone = append(gone, target)
+		}
+	}
+	after := d.Laid(front, gone)
+	after.ID += " with " + sha
+	return after, nil
 }
 
 // mostCompared bounds what is read of a file to tell two apart, in bytes.

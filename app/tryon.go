@@ -161,14 +161,9 @@ func (a *App) tryOn(ctx context.Context, j *Job, d *Desk, sha string) error {
 	if err != nil {
 		return err
 	}
-	t := tried{SHA: sha, dir: filepath.Join(a.fittingRoom(d), sha)}
-	if known := a.tryings(d); !slices.ContainsFunc(known, func(k tried) bool { return k.SHA == sha }) {
-		j.Step("Laying it out", "files")
-		if err := a.layOut(ctx, j, d, row, &t); err != nil {
-			return err
-		}
-	} else {
-		t = known[slices.IndexFunc(known, func(k tried) bool { return k.SHA == sha })]
+	t, err := a.laidOut(ctx, j, d, sha)
+	if err != nil {
+		return err
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -193,8 +188,26 @@ func (a *App) tryOn(ctx context.Context, j *Job, d *Desk, sha string) error {
 	return err
 }
 
-// layOut puts the pieces of a parcel in their places below t.dir.
-func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *tried) error {
+// laidOut is a parcel of the library in the fitting room, brought there if it is
+// not yet.
+func (a *App) laidOut(ctx context.Context, j *Job, d *Desk, sha string) (tried, error) {
+	known := a.tryings(d)
+	if i := slices.IndexFunc(known, func(k tried) bool { return k.SHA == sha }); i >= 0 {
+		return known[i], nil
+	}
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return tried{}, err
+	}
+	j.Step("Laying it out", "files")
+	t := tried{SHA: sha, dir: filepath.Join(a.fittingRoom(d), sha)}
+	err = a.layOut(ctx, j.At, d, row, &t, "")
+	return t, err
+}
+
+// layOut puts the pieces of a parcel in their places below t.dir: in a home, or in
+// the home of a whole tree if it is named.
+func (a *App) layOut(ctx context.Context, progress func(done, total int64), d *Desk, row store.Parcel, t *tried, home string) error {
 	contents, err := Contents(row)
 	if err != nil {
 		return err
@@ -212,7 +225,10 @@ func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *
 	}
 	defer os.RemoveAll(fresh)
 	room := *d.Desk
-	room.Home, room.Layers, room.Writable = fresh, nil, true
+	room.Home, room.Layers, room.Writable = filepath.Join(fresh, filepath.FromSlash(home)), nil, true
+	if err := os.MkdirAll(room.Home, 0o755); err != nil {
+		return err
+	}
 	var placings []plan.Placing
 	for _, pc := range contents.Pieces {
 		facets := facetsOf(pc)
@@ -244,7 +260,7 @@ func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *
 	if err != nil {
 		return err
 	}
-	if err := plan.Apply(ctx, &room, pl, plan.Config{Keep: a.Store.Blobs, Journal: t.dir + ".journal", Progress: func(done, total int) { j.At(int64(done), int64(total)) }}); err != nil {
+	if err := plan.Apply(ctx, &room, pl, plan.Config{Keep: a.Store.Blobs, Journal: t.dir + ".journal", Progress: func(done, total int) { progress(int64(done), int64(total)) }}); err != nil {
 		return err
 	}
 	if err := os.RemoveAll(t.dir); err != nil {
@@ -252,6 +268,9 @@ func (a *App) layOut(ctx context.Context, j *Job, d *Desk, row store.Parcel, t *
 	}
 	if err := os.Rename(fresh, t.dir); err != nil {
 		return err
+	}
+	if home != "" {
+		return os.RemoveAll(t.dir + ".journal")
 	}
 	b, err := json.Marshal(t)
 	if err != nil {

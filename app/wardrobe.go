@@ -30,8 +30,41 @@ type Wear struct {
 // or the shell's themes that some surface of the desk finds, the families of
 // fonts, or the backdrops in the usual folders.
 // What is in the fitting room is among them.
-func (a *App) Wardrobe(real *Desk, facet string) []Wear {
-	d := a.Fitted(real)
+func (a *App) Wardrobe(real *Desk, facet string) []Wear { return a.closet(real).of(facet) }
+
+// closet is what can be chosen on a desk, looked up once for each facet.
+type closet struct {
+	a        *App
+	real     *Desk
+	seen     *desk.Desk // with what is in the fitting room
+	readings []reading.Reading
+	known    map[string][]Wear
+}
+
+func (a *App) closet(d *Desk) *closet {
+	return &closet{a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}}
+}
+
+// wear is one of the pieces for a facet, by its folder.
+func (c *closet) wear(facet, folder string) (Wear, bool) {
+	all := c.of(facet)
+	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
+	if i < 0 {
+		return Wear{}, false
+	}
+	return all[i], true
+}
+
+func (c *closet) of(facet string) []Wear {
+	if all, ok := c.known[facet]; ok {
+		return all
+	}
+	c.known[facet] = c.find(facet)
+	return c.known[facet]
+}
+
+func (c *closet) find(facet string) []Wear {
+	a, real, d := c.a, c.real, c.seen
 	byName := map[string]*Wear{}
 	for _, s := range d.Surfaces {
 		f, ok := s.Facet(facet)
@@ -48,6 +81,18 @@ func (a *App) Wardrobe(real *Desk, facet string) []Wear {
 		case "picture":
 			for _, w := range backdrops(d, f.Lookup.Folders) {
 				byName[w.Folder] = w
+			}
+		case "palette", "named-file":
+			for _, name := range reading.Named(d, f.Lookup) {
+				at, err := reading.Find(d, f.Lookup, name)
+				if err != nil || at == "" || byName[name] != nil {
+					continue
+				}
+				kind := parcel.Palette
+				if facet == desk.FacetPictures {
+					kind = parcel.Style
+				}
+				byName[name] = &Wear{Folder: name, Name: name, Comment: d.Show(path.Dir(at)), Piece: parcel.Piece{Kind: kind, Name: name, Folder: name, Only: []string{desk.Name(at)}}}
 			}
 		default:
 			for _, base := range d.Folders(f.Lookup.Folders) {
@@ -66,7 +111,9 @@ func (a *App) Wardrobe(real *Desk, facet string) []Wear {
 			}
 		}
 	}
-	readings := reading.All(real.Desk)
+	if c.readings == nil {
+		c.readings = reading.All(real.Desk)
+	}
 	room := a.tryings(real)
 	var out []Wear
 	for name, w := range byName {
@@ -80,7 +127,7 @@ func (a *App) Wardrobe(real *Desk, facet string) []Wear {
 				continue
 			}
 			w.Serves = append(w.Serves, s.Title)
-			for _, r := range readings {
+			for _, r := range c.readings {
 				value := r.Value
 				if f.Lookup.Kind == "font" {
 					value, _ = desk.SplitFont(value)
@@ -142,12 +189,7 @@ func backdrops(d *desk.Desk, folders []string) []*Wear {
 
 // Wear returns one of them by its folder.
 func (a *App) Wear(d *Desk, facet, folder string) (Wear, bool) {
-	all := a.Wardrobe(d, facet)
-	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
-	if i < 0 {
-		return Wear{}, false
-	}
-	return all[i], true
+	return a.closet(d).wear(facet, folder)
 }
 
 func readWear(tree fs.FS, dir, facet string) *Wear {

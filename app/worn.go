@@ -3,6 +3,7 @@ package app
 import (
 	"cmp"
 	"errors"
+	"path"
 	"strings"
 
 	"ivelt/core/outfit"
@@ -44,7 +45,14 @@ func Known(pieces []Origin) func(path string) worn.About {
 		}
 		known[p.Path] = a
 	}
-	return func(path string) worn.About { return known[path] }
+	return func(at string) worn.About {
+		for ; at != "/" && at != "."; at = path.Dir(at) { // a file of a piece is asked for by its own path
+			if a, ok := known[at]; ok {
+				return a
+			}
+		}
+		return worn.About{}
+	}
 }
 
 // licenceIn is the licence of a piece: what its market says, else its parcel.

@@ -29,7 +29,7 @@ func (s shore) svg() []byte {
 	const w, h, horizon = 1920, 1200, 640
 	r := rand.New(rand.NewPCG(s.seed, 1))
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><defs>`, w, h, w, h)
+	fmt.Fprintf(&b, "<!-- SPDX-License-Identifier: CC0-1.0 -->\n"+`<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><defs>`, w, h, w, h)
 	for _, g := range []struct {
 		id string
 		c  [3]string

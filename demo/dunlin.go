@@ -64,7 +64,7 @@ func makeDunlin(dir string) error {
 	}
 	for _, name := range []string{"ebb", "foam"} {
 		colours := map[string][2]string{"ebb": {"#1d2127", "#d9d4c7"}, "foam": {"#f7f8f8", "#2c3640"}}[name]
-		tree.add(palette(name, colours[0], colours[1]).under("usr/share/palettes"))
+		tree.add(palette(name, "CC0-1.0", colours[0], colours[1]).under("usr/share/palettes"))
 	}
 	tree["usr/share/bittern/profiles/Watch.conf"] = []byte("[Look]\npalette=foam\nfont=Estuary Mono 11\n\n[Start]\nprogram=/usr/bin/tide-log --today\n")
 	tree["etc/tollgate/tollgate.conf"] = []byte("# Tollgate reads this when it starts.\n[Screen]\ntheme=Slack-Water\nsession=withy\n")

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"bytes"
+	"cmp"
 	_ "embed"
 	"fmt"
 	"image/png"
@@ -41,6 +42,18 @@ var (
 	reedDark  = themeColours{"#262c28", "#e6e4d8", "#1f2421", "#7fb58c", "#17201a", "#3c4540", "#2e3631", 3}
 )
 
+// licences are those of the demo's pieces, by the first word of their names; the
+// others are free of all.
+var licences = map[string]string{
+	"Saltpan": "MIT", "Groyne": "GPL-3.0-or-later", "Limpet": "GPL-3.0-or-later", "Wrack": "GPL-3.0-or-later", "Shingle": "CC-BY-SA-4.0", "Cockle": "MIT", "Whelk": "CC-BY-NC-4.0",
+	"Foreshore": "CC-BY-SA-4.0", "Driftwood": "CC-BY-SA-4.0", "Eddy": "CC-BY-4.0",
+}
+
+func licenceOf(name string) string {
+	first, _, _ := strings.Cut(name, " ")
+	return cmp.Or(licences[first], "CC0-1.0")
+}
+
 // windowTheme makes a theme for every toolkit. companions are the icon pack and
 // the pointer set it goes with.
 func windowTheme(name, about string, c themeColours, pad int, dark *themeColours, companions ...string) files {
@@ -50,7 +63,7 @@ func windowTheme(name, about string, c themeColours, pad int, dark *themeColours
 	}
 	sheet := func(c themeColours) []byte { return filled(themeSheet, c) }
 	out := files{
-		"index.theme":         fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, companions[0], companions[1]),
+		"index.theme":         fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\nX-License=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, licenceOf(name), companions[0], companions[1]),
 		"gtk-2.0/gtkrc":       filled(resourceFile, c),
 		"gtk-3.0/gtk.css":     sheet(c),
 		"gtk-4.0/gtk.css":     sheet(c),
@@ -69,7 +82,7 @@ func windowTheme(name, about string, c themeColours, pad int, dark *themeColours
 
 func reedmacePack() pack {
 	return pack{
-		folder: "Reedmace", name: "Reedmace", comment: "Brown heads over green", inherits: []string{"hicolor"}, style: marram, folderTone: "kelp",
+		folder: "Reedmace", name: "Reedmace", comment: "Brown heads over green", inherits: []string{"Foreshore", "hicolor"}, style: marram, folderTone: "kelp",
 		sizes: append(fixed(24, 48), vector), only: inContexts("apps", "places", "mimetypes"),
 	}
 }
@@ -141,7 +154,7 @@ func limpet(shapes int) func() (files, error) {
 
 // pointerSet draws the first shapes of the list, in other dyes if there are any.
 func pointerSet(name, about string, dyes *strings.Replacer, most int) (files, error) {
-	out := files{"index.theme": fmt.Appendf(nil, "[Icon Theme]\nName=%s\nComment=%s\nInherits=hicolor\n", name, about)}
+	out := files{"index.theme": fmt.Appendf(nil, "[Icon Theme]\nName=%s\nComment=%s\nX-License=%s\nInherits=hicolor\n", name, about, licenceOf(name))}
 	add := func(name string, hotX, hotY, frames int, draw func(frame int) string, also []string) error {
 		var pictures []xcursor.Frame
 		for _, size := range []int{24, 32, 48} {

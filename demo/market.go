@@ -233,11 +233,11 @@ func offers() []offer {
 		{market.Entry{
 			ID: "ebb", Kind: "palette", Name: "Ebb", Maker: "Tobias Anker", Licence: "CC0-1.0", Family: "Undertow", Likes: grown(190, 33),
 			Summary: "Sixteen colours on wet stone.", Tags: []string{"dark", "terminal"}, Versions: []market.Version{version("1.1", "2026-02-27")},
-		}, []parcelOf{{file: "ebb-1.1.zip", build: func() (files, error) { return palette("ebb", "#1d2127", "#d9d4c7"), nil }}}},
+		}, []parcelOf{{file: "ebb-1.1.zip", build: func() (files, error) { return palette("ebb", "CC0-1.0", "#1d2127", "#d9d4c7"), nil }}}},
 		{market.Entry{
 			ID: "foam", Kind: "palette", Name: "Foam", Maker: "Rui Sallow", Licence: "CC0-1.0", Likes: grown(120, 4),
 			Summary: "Sixteen colours on white crust.", Tags: []string{"light", "terminal"}, Versions: []market.Version{version("1.0", "2025-07-01")},
-		}, []parcelOf{{file: "foam-1.0.zip", build: func() (files, error) { return palette("foam", "#f7f8f8", "#2c3640"), nil }}}},
+		}, []parcelOf{{file: "foam-1.0.zip", build: func() (files, error) { return palette("foam", "CC0-1.0", "#f7f8f8", "#2c3640"), nil }}}},
 		{market.Entry{
 			ID: "pebblework", Kind: "style", Name: "Pebblework", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Family: "Shore", Dresses: []string{"sedge"}, Likes: grown(74, 21),
 			Summary: "Round stones for buttons, moss where it is chosen.", Tags: []string{"light", "round"}, Versions: []market.Version{version("1.2", "2026-02-14")},
@@ -258,6 +258,10 @@ func offers() []offer {
 			ID: "undertow", Kind: "bundle", Name: "Undertow", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(102, 40),
 			Summary: "How Tobias wears his Groyne. The pieces have to be had first.", Tags: []string{"dark", "whole look"}, Versions: []market.Version{version("1.0", "2026-02-28")},
 		}, []parcelOf{{file: "undertow-1.0.zip", build: undertowBundle}}},
+		{market.Entry{
+			ID: "spume", Kind: "palette", Name: "Spume", Maker: "Rui Sallow", Licence: "LicenseRef-Own-Use", Family: "Reedbed", Likes: grown(66, 12),
+			Summary: "Reeds and foam in sixteen colours. For your own use: ask Rui before you pass it on.", Tags: []string{"dark", "terminal"}, Versions: []market.Version{version("1.0", "2026-03-12")},
+		}, []parcelOf{{file: "spume-1.0.zip", build: func() (files, error) { return palette("Spume", "LicenseRef-Own-Use", "#1f2421", "#e6e4d8"), nil }}}},
 		{market.Entry{
 			ID: "lamplight", Kind: "login", Name: "Lamplight", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(88, 9), Dresses: []string{"lantern"},
 			Summary: "The reeds by the light of one lamp, for Lantern.", Tags: []string{"dark", "warm"}, Versions: []market.Version{version("0.2", "2026-03-11")},

@@ -230,7 +230,7 @@ func (p pack) index(used map[string]bool) []byte {
 		}
 	}
 	var b bytes.Buffer
-	fmt.Fprintf(&b, "[Icon Theme]\nName=%s\nComment=%s\n", p.name, p.comment)
+	fmt.Fprintf(&b, "[Icon Theme]\nName=%s\nComment=%s\nX-License=%s\n", p.name, p.comment, licenceOf(p.name))
 	if len(p.inherits) > 0 {
 		fmt.Fprintf(&b, "Inherits=%s\n", strings.Join(p.inherits, ","))
 	}

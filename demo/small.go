@@ -18,9 +18,9 @@ var (
 )
 
 // palette is an X resource file: eight colours and their brighter forms.
-func palette(name, ground, ink string) files {
+func palette(name, licence, ground, ink string) files {
 	var b strings.Builder
-	fmt.Fprintf(&b, "! %s, a terminal palette. CC0-1.0\n*.background: %s\n*.foreground: %s\n", name, ground, ink)
+	fmt.Fprintf(&b, "! %s, a terminal palette. %s\n*.background: %s\n*.foreground: %s\n", name, licence, ground, ink)
 	for i, c := range []string{
 		"#2b3038", "#c65f52", "#6d9b6a", "#d0a04f", "#5688b0", "#9a76b3", "#4f9c98", "#b9b4a8",
 		"#565d68", "#dd7a6c", "#8ab886", "#e3b96d", "#73a5cc", "#b592cc", "#6fb8b4", "#efe9dc",

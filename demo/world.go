@@ -22,7 +22,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "20"
+const worldVersion = "21"
 
 // World is the demo world on disk.
 type World struct {
@@ -203,7 +203,7 @@ func makeAvocet(dir string) error {
 		return err
 	}
 	tree.add(faces.under("usr/share/lantern/people"))
-	tree.add(palette("brine", "#f4f1e8", "#2c3238").under("usr/share/palettes"))
+	tree.add(palette("brine", "CC0-1.0", "#f4f1e8", "#2c3238").under("usr/share/palettes"))
 	tree["usr/share/bittern/profiles/Watch.conf"] = []byte("[Look]\npalette=brine\nopacity=90\n")
 	for _, p := range []string{"Foreshore", "Marram"} { // as the package database has it
 		list := "/.\n/usr\n/usr/share\n/usr/share/icons\n/usr/share/icons/" + p + "\n/usr/share/icons/" + p + "/index.theme\n"
@@ -311,9 +311,9 @@ func loginThemes(description string) (files, error) {
 	}
 	out = files{"Night-Tide/backdrop.png": out["Lamplight/reeds.png"], "Slack-Water/backdrop.svg": shores[0].svg()}
 	for name, says := range map[string]string{
-		"Slack-Water": "Backdrop=backdrop.svg\nInk=#20323a\nPanel=#f3efe2\n",
-		"Night-Tide":  "Backdrop=backdrop.png\nInk=#e9e4d4\nPanel=#16242b\n",
-		"Wreckers":    "Backdrop=backdrop.png\nInk=#f0e0c0\nPanel=#402018\n",
+		"Slack-Water": "Licence=CC0-1.0\nBackdrop=backdrop.svg\nInk=#20323a\nPanel=#f3efe2\n",
+		"Night-Tide":  "Licence=CC0-1.0\nBackdrop=backdrop.png\nInk=#e9e4d4\nPanel=#16242b\n",
+		"Wreckers":    "Licence=CC0-1.0\nBackdrop=backdrop.png\nInk=#f0e0c0\nPanel=#402018\n",
 	} {
 		out[name+"/"+description] = []byte("[Login Theme]\nName=" + strings.ReplaceAll(name, "-", " ") + "\nVersion=1.0\n" + says)
 	}

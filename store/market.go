@@ -300,7 +300,7 @@ func (s *Store) MarketVariants(id uint, key string) ([]MarketEntry, error) {
 // liked first.
 func (s *Store) MarketFamily(id uint, family string) ([]MarketEntry, error) {
 	var out []MarketEntry
-	return out, s.db.Where("family = ? AND +market = ?", family, id).Order("likes DESC").Limit(40).Find(&out).Error
+	return out, s.db.Where("family = ? AND (? = 0 OR +market = ?)", family, id, id).Order("likes DESC").Limit(40).Find(&out).Error
 }
 
 // Pin is an entry on the shortlist.

@@ -23,6 +23,7 @@ type composePage struct {
 	Packs    []packView
 	Looks    []app.Kept
 	Missing  []app.Missing // pieces that the draft asks for and nobody finds
+	CanGet   bool          // a market has some of them
 	// What can be undone, and done again.
 	Undo, Redo string
 }
@@ -103,14 +104,18 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
+	page.CanGet = slices.ContainsFunc(page.Missing, func(m app.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
 	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
 		return composePage{}, err
 	}
 	page.Undo, page.Redo = s.App.Steps(f.Desk)
 	page.Fine = fineViews(f.Desk.Desk, f.Draft)
 	for _, of := range []struct{ facet, kind string }{
-		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetLogin, "login"},
+		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetPalette, "palette"}, {desk.FacetPictures, "style"}, {desk.FacetLogin, "login"},
 	} {
+		if !f.Desk.Has(of.facet) {
+			continue
+		}
 		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: valueSays(f.Desk.Desk, of.facet, f.Draft.Want(of.facet))}
 		known := map[string]bool{}
 		for _, w := range s.App.Wardrobe(f.Desk, of.facet) {

@@ -42,7 +42,7 @@ var buttonOrders = []choice{
 }
 
 // pictured are the facets that have their pieces on the page, with pictures.
-var pictured = []string{desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetBackdrop, desk.FacetLogin}
+var pictured = []string{desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetBackdrop, desk.FacetPalette, desk.FacetPictures, desk.FacetLogin}
 
 // fineViews are the fine settings that some surface of the desk has.
 func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -14,6 +15,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
+	"ivelt/core/taste"
 )
 
 // mostLooks is how many looks stand side by side.
@@ -167,6 +169,20 @@ func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, erro
 			return nil, preview.Look{}, err
 		}
 	default:
+		if sha, ok := strings.CutPrefix(key, "after "); ok {
+			after, err := s.App.After(context.Background(), d, sha)
+			if err != nil {
+				return nil, preview.Look{}, err
+			}
+			return after, preview.Worn(after), nil
+		}
+		if sha, piece, ok := strings.Cut(strings.TrimPrefix(key, "bundle "), " "); ok && strings.HasPrefix(key, "bundle ") {
+			var err error
+			if o, err = s.App.BundleOutfit(d, sha, piece); err != nil {
+				return nil, preview.Look{}, err
+			}
+			break
+		}
 		id, err := strconv.ParseUint(key, 10, 32)
 		if err != nil {
 			return nil, preview.Look{}, err
@@ -176,6 +192,12 @@ func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, erro
 			return nil, preview.Look{}, err
 		}
 		o = k.Outfit
+	case string(taste.Kin), string(taste.Key), string(taste.Against):
+		p, ok := s.proposed(d, key)
+		if !ok {
+			return nil, preview.Look{}, app.ErrTooFew
+		}
+		o = p.Outfit
 	}
 	trying := s.App.Trying(d, o)
 	return trying, preview.Draft(trying, o), nil

@@ -179,7 +179,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	slices.SortStableFunc(page.Troubles, func(a, b cellView) int { return -cmp.Compare(bit(a.Bad()), bit(b.Bad())) })
 	page.Score = board.Score()
 	for _, step := range board.Next() {
-		v := stepView{Step: step, Says: valueSays(d.Desk, step.Facet, step.Want), OnDraft: step.Facet != "" && draft.Want(step.Facet) == step.Want}
+		v := stepView{Step: step, Says: valueSays(d.Desk, step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
 		if step.Restart != "" {
 			v.Says = string(plan.EffectOf(step.Restart))
 		}

@@ -6,14 +6,19 @@ import (
 	"io"
 	"net/http"
 	"os"
+	"path"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
 	"ivelt/core/preview"
 )
 
@@ -25,6 +30,8 @@ type sheetPage struct {
 	Of     string // worn or draft
 	Pieces []sheetRow
 	Values []sheetRow
+	Steps  []plan.HandStep // what files have to say
+	Puts   []putView       // and where the pieces go, before that
 	Shown  []preview.Scene
 	Day    time.Time
 }
@@ -34,6 +41,28 @@ type sheetRow struct {
 	Swatch      string // a colour
 	Choice      outfit.Choice
 	Except      []exceptView
+	Newer       *app.Newer
+}
+
+// putView is where a piece goes by hand.
+type putView struct{ Piece, Kind, Folder string }
+
+// putsOf tells where the pieces of an outfit go.
+func putsOf(d *desk.Desk, o outfit.Outfit) []putView {
+	var out []putView
+	for _, info := range desk.Facets {
+		kind, name := app.KindOf(info.Name), o.Choices[info.Name].Piece
+		if kind == "" || name == "" || slices.ContainsFunc(out, func(p putView) bool { return p.Piece == name && p.Kind == kind.Title() }) {
+			continue
+		}
+		for _, p := range place.Placements(parcel.Piece{Kind: kind, Folder: name, Name: name}, d) {
+			if p.Scope == place.Mine && !p.Link {
+				out = append(out, putView{name, kind.Title(), path.Dir(p.Path)})
+				break
+			}
+		}
+	}
+	return out
 }
 
 type exceptView struct{ Surface, Says string }
@@ -84,6 +113,13 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.Scenes, Day: time.Now()}
+	newer, err := s.App.Newer(f.Desk)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	page.Steps = plan.ByHand(f.Desk.Desk, o)
+	page.Puts = putsOf(f.Desk.Desk, o)
 	if of == "draft" {
 		page.Of = of
 	}
@@ -93,6 +129,11 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
 			continue
 		}
 		row := sheetRow{Title: info.Title, Says: valueSays(f.Desk.Desk, info.Name, o.Want(info.Name)), Choice: c}
+		for i, n := range newer {
+			if n.Piece.Folder == c.Piece && c.Piece != "" {
+				row.Newer = &newer[i]
+			}
+		}
 		if info.Takes == desk.TakesColour {
 			row.Swatch = o.Want(info.Name)
 		}
@@ -185,19 +226,4 @@ func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "application/zip")
 	w.Header().Set("Content-Disposition", fileName(f, of, "zip"))
 	_, _ = io.Copy(w, tmp)
-}
-
-// takeBundle makes the outfit of a parcel the draft.
-func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
-	}
-	job, err := s.App.TakeBundle(d, chi.URLParam(r, "sha"), r.FormValue("take"), "/d/"+d.ID+"/compose")
-	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
-	}
-	s.showJob(w, r, d.ID, job)
 }

@@ -13,7 +13,7 @@ var (
 	// debian/copyright file", version 1.0).
 	stanza = regexp.MustCompile(`(?m)^License:\s*(.+?)\s*$`)
 	files  = regexp.MustCompile(`(?m)^Files:\s*(.+?)\s*$`)
-	alone  = regexp.MustCompile(`^(GPL|LGPL|AGPL|GFDL|CC0|CC-BY|MIT|BSD|Apache|OFL|MPL|Zlib|ISC|Unlicense|0BSD|Artistic|EUPL|WTFPL)[A-Za-z0-9.+-]*$`)
+	alone  = regexp.MustCompile(`^(GPL|LGPL|AGPL|GFDL|CC0|CC-BY|MIT|BSD|Apache|OFL|MPL|Zlib|ISC|Unlicense|0BSD|Artistic|EUPL|WTFPL|LicenseRef-)[A-Za-z0-9.+-]*$`)
 	space  = regexp.MustCompile(`\s+`)
 )
 
@@ -34,7 +34,7 @@ func Of(text string) string {
 		return short(first)
 	}
 	for word := range strings.FieldsSeq(first) { // "Shingle is by Maud Pell, under CC-BY-SA-4.0."
-		if word = strings.Trim(word, ".,;()"); alone.MatchString(word) && strings.ContainsAny(word, "0123456789") {
+		if word = strings.Trim(word, ".,;()"); alone.MatchString(word) && (strings.ContainsAny(word, "0123456789") || strings.HasPrefix(word, "LicenseRef-")) {
 			return short(word)
 		}
 	}

@@ -33,7 +33,7 @@ func TestTextsOfLicences(t *testing.T) {
 func TestNamesOfLicences(t *testing.T) {
 	for text, want := range map[string]string{
 		"CC0-1.0\n": "CC0-1.0", "/* SPDX-License-Identifier: GPL-2.0-or-later */": "GPL-2.0-or-later", "SPDX-License-Identifier: MIT OR Apache-2.0\nmore": "MIT OR Apache-2.0",
-		"Shingle is by Maud Pell, under CC-BY-SA-4.0.\n": "CC-BY-SA-4.0", "GPL-3+": "GPL-3.0-or-later", "Expat": "", "This Font Software is licensed under the SIL Open Font License, Version 1.1.": "OFL-1.1",
+		"Shingle is by Maud Pell, under CC-BY-SA-4.0.\n": "CC-BY-SA-4.0", "GPL-3+": "GPL-3.0-or-later", "! ebb, a palette. LicenseRef-Own-Use": "LicenseRef-Own-Use", "Expat": "", "This Font Software is licensed under the SIL Open Font License, Version 1.1.": "OFL-1.1",
 		"Files: debian/*\nLicense: GPL-2+\n\nFiles: *\nLicense: GPL-3+ or CC-BY-SA-4.0\n": "GPL-3.0-or-later OR CC-BY-SA-4.0",
 		"All rights reserved.": "", "": "", "Ask me.": "",
 	} {

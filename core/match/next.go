@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/outfit"
 )
 
 // Step is one thing to do so that more of a desk is as wanted.
@@ -20,6 +21,12 @@ type Step struct {
 	At       string         // the facet whose cell has that plan
 	Cells    int            // that would be as wanted then
 	Weight   int            // how much of them shows
+}
+
+// SaidBy tells whether an outfit says already, for all the surfaces that a step is
+// about, what it would put on a draft.
+func (s Step) SaidBy(o outfit.Outfit) bool {
+	return s.Facet != "" && !slices.ContainsFunc(s.Surfaces, func(of desk.Surface) bool { return o.WantOn(of.ID, s.Facet) != s.Want })
 }
 
 // Score is how much of what is asked a desk shows, by how much of it one sees.

@@ -15,6 +15,7 @@ import (
 	_ "golang.org/x/image/webp"
 
 	"ivelt/core/fontfile"
+	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
 )
@@ -91,14 +92,18 @@ const mostPicture = 64 << 20
 func (p *Parcel) backdrops() []Piece {
 	sets := map[string][]string{}
 	sizes := map[string]image.Point{}
-	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp"}, func(n *node) bool {
-		return n.size > 4<<10 && n.size < mostPicture && !n.claimed && !preview.MatchString(n.name)
+	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *node) bool {
+		return (n.size > 4<<10 || path.Ext(n.name) == ".svg" && n.size > 256) && n.size < mostPicture && !n.claimed && !preview.MatchString(n.name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
 			continue
 		}
 		c, _, err := image.DecodeConfig(bytes.NewReader(b))
+		if imagefile.MediaType(b) == "image/svg+xml" {
+			w, h := imagefile.Size(b)
+			c.Width, c.Height, err = int(w), int(h), nil
+		}
 		if err != nil || max(c.Width, c.Height) < 1024 || min(c.Width, c.Height) < 600 {
 			continue
 		}

@@ -176,7 +176,7 @@ func (c *canvas) drawBar(b bar) {
 		panel = c.panelOf(b, pinned, programs, size)
 		s.measure(panel)
 	}
-	panel.fade = float64(opacity) / 100
+	panel.fade = max(float64(opacity)/100, 0.001)
 	s.put(panel, 0, float64(y), float64(c.w), float64(b.thickness))
 	c.mark(desk.FacetBar, c.shell, 0, float64(y), float64(c.w), float64(b.thickness))
 }

@@ -68,29 +68,43 @@ func look(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 var ErrNotGranted = errors.New("it is not in what the program is granted")
 
 // Grantable is the smallest folder of the home that the program of a lookup has to
-// be granted so that it finds what a name leads to; "" if that would not do, or
-// nothing is missing.
+// be granted first so that it finds what a name leads to; "" if that would not do,
+// or nothing is missing.
 func Grantable(d *desk.Desk, l desk.Lookup, name string) string {
+	if all := Grantables(d, l, name); len(all) > 0 {
+		return all[0]
+	}
+	return ""
+}
+
+// Grantables are the folders that it has to be granted so: the one that it looks
+// into, if it may not, and where what is found there leads, if that is elsewhere.
+func Grantables(d *desk.Desk, l desk.Lookup, name string) []string {
 	if l.Grants == nil {
-		return ""
+		return nil
 	}
 	if _, err := Find(d, l, name); err == nil {
-		return ""
+		return nil
 	}
 	free := l
 	free.Grants = nil
 	at, err := find(d, free, name)
 	if err != nil || at == "" {
-		return ""
+		return nil
 	}
-	if base := path.Dir(at); !granted(d, l, desk.Name(base)) {
-		return base // what lies in it is not even looked for
+	var out []string
+	base := path.Dir(at)
+	if !granted(d, l, desk.Name(base)) {
+		out = append(out, base) // what lies in it is not even looked for
 	}
 	real, err := d.Tree().Resolve(desk.Name(at))
 	if err != nil || !d.Mine(desk.Path(real)) {
-		return ""
+		return out
 	}
-	return desk.Path(real)
+	if to := desk.Path(real); !granted(d, l, real) && !strings.HasPrefix(to, base+"/") {
+		out = append(out, to)
+	}
+	return out
 }
 
 // TooWide are grants of a lookup that let its program see more than pieces: the

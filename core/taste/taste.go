@@ -26,7 +26,10 @@ import (
 
 // Of measures a piece of a parcel. ok is false for a kind that has no colours
 // of its own, or if nothing of it could be read.
-func Of(fsys fs.FS, pc parcel.Piece) (looks market.Looks, ok bool) {
+func Of(fsys fs.FS, pc parcel.Piece) (looks market.Looks, ok bool) { return OfShade(fsys, pc, false) }
+
+// OfShade is [Of] of a piece as it is worn dark, where it has a form for that.
+func OfShade(fsys fs.FS, pc parcel.Piece, dark bool) (looks market.Looks, ok bool) {
 	var s sample
 	switch pc.Kind {
 	case parcel.Icons:
@@ -38,7 +41,7 @@ func Of(fsys fs.FS, pc parcel.Piece) (looks market.Looks, ok bool) {
 			s.file(fsys, name, 128)
 		}
 	case parcel.Theme:
-		return ofTheme(fsys, pc)
+		return ofTheme(fsys, pc, dark)
 	case parcel.Palette:
 		return ofPalette(fsys, pc)
 	}
@@ -311,10 +314,14 @@ var (
 
 // ofTheme measures the colours a theme's newest style sheet names, weighted by
 // how much of a window they fill, its corners and its room.
-func ofTheme(fsys fs.FS, pc parcel.Piece) (market.Looks, bool) {
+func ofTheme(fsys fs.FS, pc parcel.Piece, dark bool) (market.Looks, bool) {
 	sheet := ""
+	files := []string{"gtk.css", "gtk-dark.css"}
+	if dark {
+		slices.Reverse(files)
+	}
 	for _, part := range slices.Backward(slices.Sorted(slices.Values(pc.Parts))) {
-		for _, file := range []string{"gtk.css", "gtk-dark.css"} {
+		for _, file := range files {
 			if raw, err := fs.ReadFile(fsys, path.Join(pc.Root, part, file)); err == nil && sheet == "" {
 				sheet = string(raw)
 			}

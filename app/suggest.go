@@ -1,0 +1,433 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+	"sync"
+
+	"ivelt/core/desk"
+	"ivelt/core/market"
+	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/preview"
+	"ivelt/core/taste"
+	"ivelt/store"
+)
+
+// Suggestion is a piece that goes with what is chosen, in place or in a market.
+type Suggestion struct {
+	Facet, Want, Name string // Want is "" for one of a market
+	Why               string
+	Score             float64            // 0–1
+	Entry             *store.MarketEntry // of a market, else nil
+	Size              int64              // bytes to fetch
+}
+
+// kindOf are the kinds of pieces that a market has for a facet.
+var kindOf = map[string]parcel.Kind{
+	desk.FacetWidgets: parcel.Theme, desk.FacetIcons: parcel.Icons, desk.FacetPointer: parcel.Pointer, desk.FacetFont: parcel.Font,
+	desk.FacetBackdrop: parcel.Backdrop, desk.FacetPalette: parcel.Palette, desk.FacetPictures: parcel.Style, desk.FacetLogin: parcel.Login,
+}
+
+// KindOf is the kind of piece that a facet is of, "" if it is of none.
+func KindOf(facet string) parcel.Kind {
+	if kind, ok := kindOf[facet]; ok {
+		return kind
+	}
+	switch facet {
+	case desk.FacetBar, desk.FacetFrame, desk.FacetNotices:
+		return parcel.Theme
+	case desk.FacetFontMono, desk.FacetFontDocument, desk.FacetFontTitle:
+		return parcel.Font
+	}
+	return ""
+}
+
+// Suggested are the facets that pieces are suggested for, those first that others
+// go by.
+var Suggested = []string{desk.FacetWidgets, desk.FacetBackdrop, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetFont, desk.FacetPalette, desk.FacetPictures, desk.FacetLogin}
+
+// mostSuggested bounds how many are named for one facet.
+const mostSuggested = 4
+
+// looksOf measures a piece in place, as it is worn in one shade, anew only if it
+// changed.
+func looksOf(d *desk.Desk, w Wear, dark bool) (market.Looks, bool) {
+	info, err := fs.Stat(d.Tree(), w.at())
+	if err != nil {
+		return market.Looks{}, false
+	}
+	key := fmt.Sprint(d.ID, " ", dark, " ", w.Piece.Kind, " ", d.HostPath(desk.Path(w.at())), " ", info.ModTime().UnixNano(), " ", info.Size())
+	if known, ok := measured.Load(key); ok {
+		m := known.(measure)
+		return m.looks, m.ok
+	}
+	looks, ok := taste.OfShade(d.Tree(), w.Piece, dark)
+	measured.Store(key, measure{looks, ok})
+	return looks, ok
+}
+
+type measure struct {
+	looks market.Looks
+	ok    bool
+}
+
+var measured sync.Map
+
+// chosen is a piece that others have to go with.
+type chosen struct {
+	facet, name string
+	looks       market.Looks
+	family      string
+}
+
+// ground are the pieces that a look has, with their measures: those of the draft
+// first, what is worn then, each by the order of [Suggested].
+func (a *App) ground(in *closet, o outfit.Outfit) []chosen {
+	seen := in.seen
+	look := preview.Draft(seen, o)
+	var onDraft, worn []chosen
+	for _, facet := range Suggested {
+		for _, s := range seen.Surfaces {
+			name := look.Of(facet, s.ID)
+			if _, has := s.Facet(facet); !has || name == "" || s.Kind == "login" {
+				continue
+			}
+			w, ok := in.wear(facet, name)
+			if !ok {
+				continue
+			}
+			looks, ok := looksOf(seen, w, look.Of(desk.FacetDark, s.ID) == "dark")
+			if !ok {
+				continue
+			}
+			c := chosen{facet, w.Name, looks, a.familyOf(w.Folder)}
+			if o.Want(facet) != "" {
+				onDraft = append(onDraft, c)
+			} else {
+				worn = append(worn, c)
+			}
+			break
+		}
+	}
+	return append(onDraft, worn...)
+}
+
+// familyOf is the family that a market has a piece of that name in, "" for none.
+func (a *App) familyOf(name string) string {
+	rows, err := a.Store.EntriesNamed(strings.NewReplacer("-", " ", "_", " ").Replace(name))
+	if err != nil || len(rows) == 0 {
+		return ""
+	}
+	return rows[0].Family
+}
+
+// Suggest names pieces for a facet that go with the draft and what is worn
+// besides, the best first, with the reasons.
+func (a *App) Suggest(d *Desk, o outfit.Outfit, facet string) ([]Suggestion, error) {
+	in := a.closet(d)
+	return a.suggest(in, a.ground(in, o), o, facet, taste.Kin, false)
+}
+
+// suggest names pieces for a facet in a manner. only asks that they go with
+// pieces that were chosen, not with those that happen to be worn.
+func (a *App) suggest(in *closet, ground []chosen, o outfit.Outfit, facet string, manner taste.Manner, only bool) ([]Suggestion, error) {
+	d, families := in.real, map[string]bool{}
+	var basis *chosen
+	for i, c := range ground {
+		if c.family != "" && (o.Want(c.facet) != "" || !only) {
+			families[c.family] = true
+		}
+		if basis == nil && c.facet != facet {
+			basis = &ground[i]
+		}
+	}
+	if basis == nil {
+		basis = &chosen{name: "everything", looks: taste.Moods[0].Looks}
+	}
+	wish := taste.WishFor(facet, basis.looks, basis.name, manner)
+	var out []Suggestion
+	add := func(s Suggestion, looks market.Looks, measured bool, family string) {
+		kin := ""
+		if families[family] {
+			kin = family
+		}
+		switch {
+		case measured:
+			s.Score, s.Why = wish.Score(looks, kin != ""), wish.Why(looks, kin)
+		case kin != "":
+			s.Score, s.Why = 0.9, "of the same family, "+kin
+		default:
+			s.Score, s.Why = 0.4, "what it looks like is not measured"
+			if facet == desk.FacetFont {
+				s.Why = "a plain text face goes with anything"
+			}
+		}
+		out = append(out, s)
+	}
+	known := map[string]bool{}
+	for _, w := range in.of(facet) {
+		known[strings.ToLower(w.Name)] = true
+		if w.Folder == o.Want(facet) || len(w.Serves) == 0 {
+			continue
+		}
+		looks, ok := looksOf(in.seen, w, o.Want(desk.FacetDark) == "dark")
+		want := w.Folder
+		if facet == desk.FacetFont {
+			_, size := FontOf(d.Desk, o)
+			want = fmt.Sprintf("%s %g", want, size)
+		}
+		add(Suggestion{Facet: facet, Want: want, Name: w.Name}, looks, ok, a.familyOf(w.Folder))
+	}
+	kind := kindOf[facet]
+	if kind != "" && facet != desk.FacetLogin { // a login screen cannot be tried on
+		q := Query{Kind: string(kind), Fits: d, Safe: true, Most: 24}
+		if facet != desk.FacetFont {
+			q.Taste = &wish.Looks
+		}
+		found, err := a.Markets.Search(q)
+		if err != nil {
+			return nil, err
+		}
+		rows := found.Entries
+		for family := range families {
+			kin, err := a.Store.MarketFamily(0, family)
+			if err != nil {
+				return nil, err
+			}
+			for _, k := range kin {
+				if k.Kind == string(kind) && !slices.ContainsFunc(rows, func(r store.MarketEntry) bool { return r.ID == k.ID }) && !k.Risky {
+					rows = append(rows, k)
+				}
+			}
+		}
+		for _, row := range rows {
+			if known[strings.ToLower(row.Name)] {
+				continue
+			}
+			e, err := row.Entry()
+			if err != nil {
+				return nil, err
+			}
+			if v := e.Newest(); v.Password == "" {
+				add(Suggestion{Facet: facet, Name: row.Name, Entry: &row, Size: v.Size}, LooksOf(row), row.Measured, row.Family)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Suggestion) int { return cmp.Compare(b.Score, a.Score) })
+	return out[:min(len(out), mostSuggested)], nil
+}
+
+// Proposal is a whole outfit that completes what is chosen.
+type Proposal struct {
+	Manner taste.Manner
+	Title  string
+	Score  int // of 100
+	Picks  []Suggestion
+	Outfit outfit.Outfit // the draft with what is in place of it
+	Fetch  int64         // bytes that would have to be fetched
+	Lacks  int           // pieces that would have to be
+}
+
+// ErrTooFew: there is not enough chosen to complete.
+var ErrTooFew = errors.New("choose one or two pieces first: they are what the rest has to go with")
+
+// Complete proposes three outfits that keep what the draft has and choose the rest:
+// of one family, in one key, and set against each other.
+func (a *App) Complete(d *Desk) ([]Proposal, error) {
+	o, err := a.Draft(d)
+	if err != nil {
+		return nil, err
+	}
+	fixed := 0
+	for _, facet := range Suggested {
+		fixed += bit(o.Want(facet) != "")
+	}
+	if fixed == 0 {
+		return nil, ErrTooFew
+	}
+	in := a.closet(d)
+	ground := slices.DeleteFunc(a.ground(in, o), func(c chosen) bool { return o.Want(c.facet) == "" })
+	used := map[string]int{}
+	var out []Proposal
+	for _, m := range []struct {
+		manner taste.Manner
+		title  string
+	}{{taste.Kin, "Of one family"}, {taste.Key, "In one key"}, {taste.Against, "Set against each other"}} {
+		p := Proposal{Manner: m.manner, Title: m.title, Outfit: o}
+		sum := 0.0
+		for _, facet := range Suggested {
+			if o.Want(facet) != "" || !d.Has(facet) {
+				continue
+			}
+			all, err := a.suggest(in, ground, o, facet, m.manner, true)
+			if err != nil {
+				return nil, err
+			}
+			if len(all) == 0 {
+				continue
+			}
+			best := slices.MaxFunc(all, func(a, b Suggestion) int { return cmp.Compare(worth(a, used), worth(b, used)) })
+			used[facet+" "+best.Name]++
+			p.Picks = append(p.Picks, best)
+			sum += best.Score
+			if best.Entry != nil {
+				p.Fetch += best.Size
+				p.Lacks++
+			} else {
+				p.Outfit = p.Outfit.With(facet, best.Want)
+			}
+		}
+		if accent := accentOf(ground, m.manner); accent != "" && o.Want(desk.FacetAccent) == "" && d.Has(desk.FacetAccent) {
+			p.Outfit = p.Outfit.With(desk.FacetAccent, accent)
+		}
+		if len(p.Picks) > 0 {
+			p.Score = int(100*sum/float64(len(p.Picks)) + 0.5)
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
+// worth is a suggestion's score, less if another proposal has it already: the three
+// are to be different.
+func worth(s Suggestion, used map[string]int) float64 {
+	return s.Score - 0.3*float64(used[s.Facet+" "+s.Name])
+}
+
+// accentOf is the colour of what is chosen that has most of it, or the one across
+// the circle from it.
+func accentOf(ground []chosen, manner taste.Manner) string {
+	for _, c := range ground {
+		if best := taste.Accent(c.looks, manner == taste.Against); best != "" {
+			return best
+		}
+	}
+	return ""
+}
+
+// Has tells whether some surface of the desk has a facet.
+func (d *Desk) Has(facet string) bool {
+	return slices.ContainsFunc(d.Surfaces, func(s desk.Surface) bool { _, ok := s.Facet(facet); return ok })
+}
+
+func bit(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// PictureProposals starts fetching what the proposals name and the desk has not, so
+// that they can be pictured; the draft stays as it is.
+func (a *App) PictureProposals(d *Desk, then string) (*Job, error) {
+	all, err := a.Complete(d)
+	if err != nil {
+		return nil, err
+	}
+	var picks []Suggestion
+	for _, p := range all {
+		picks = append(picks, p.Picks...)
+	}
+	return a.Jobs.Start("Picture three looks", func(ctx context.Context, j *Job) error {
+		j.MayPause()
+		_, err := a.fit(ctx, j, d, picks)
+		j.Then(then)
+		return err
+	}), nil
+}
+
+// fit fetches suggestions of markets and lays them out in the fitting room. It
+// returns for each entry what it can be worn as.
+func (a *App) fit(ctx context.Context, j *Job, d *Desk, picks []Suggestion) (map[uint]tried, error) {
+	out := map[uint]tried{}
+	for _, s := range picks {
+		if s.Entry == nil || out[s.Entry.ID].SHA != "" {
+			continue
+		}
+		t, err := a.transfer(Wanted{Market: s.Entry.Market, Entry: s.Entry.Key})
+		if err != nil {
+			return out, err
+		}
+		sha, err := t.run(ctx, j)
+		if err != nil {
+			return out, err
+		}
+		if out[s.Entry.ID], err = a.laidOut(ctx, j, d, sha); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+// TakeProposal starts putting one of the proposals on the draft, with what has to
+// be fetched for it tried on.
+func (a *App) TakeProposal(d *Desk, manner taste.Manner, then string) (*Job, error) {
+	all, err := a.Complete(d)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(all, func(p Proposal) bool { return p.Manner == manner })
+	if i < 0 {
+		return nil, fmt.Errorf("there is no proposal %q", manner)
+	}
+	p := all[i]
+	return a.Jobs.Start("Complete the outfit", func(ctx context.Context, j *Job) error {
+		j.MayPause()
+		got, err := a.fit(ctx, j, d, p.Picks)
+		if err != nil {
+			return err
+		}
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		before, err := a.Draft(d)
+		if err != nil {
+			return err
+		}
+		after := p.Outfit
+		for _, s := range p.Picks {
+			if s.Entry != nil {
+				after = a.wearing(d, after, got[s.Entry.ID], s.Facet)
+			}
+		}
+		j.Then(then)
+		_, err = a.redraft(d, "completing it, "+strings.ToLower(p.Title), before, after)
+		return err
+	}), nil
+}
+
+// wearing puts the first piece for a facet of what is tried on an outfit.
+func (a *App) wearing(d *Desk, o outfit.Outfit, t tried, facet string) outfit.Outfit {
+	for _, p := range t.Pieces {
+		if p.Facet != facet {
+			continue
+		}
+		want := p.Want
+		if facet == desk.FacetFont {
+			_, size := FontOf(d.Desk, o)
+			want = fmt.Sprintf("%s %g", want, size)
+		}
+		return o.With(facet, want)
+	}
+	return o
+}
+
+// nearest is the piece in place that a surface finds for a facet and that looks
+// most like another, "" if none can be told.
+func (in *closet) nearest(facet string, looks market.Looks, serves string) string {
+	best, least := "", 9.0
+	for _, w := range in.of(facet) {
+		if !slices.Contains(w.Serves, serves) {
+			continue
+		}
+		if l, ok := looksOf(in.seen, w, false); ok && l.Distance(looks) < least {
+			best, least = w.Folder, l.Distance(looks)
+		}
+	}
+	return best
+}

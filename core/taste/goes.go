@@ -1,0 +1,106 @@
+package taste
+
+import (
+	"fmt"
+	"math"
+
+	"ivelt/core/colour"
+	"ivelt/core/market"
+)
+
+// Manner is how the pieces of a look go together.
+type Manner string
+
+// The manners there are.
+const (
+	Kin     Manner = "kin"     // pieces of one family before all others
+	Key     Manner = "key"     // all in one hue and one shade
+	Against Manner = "against" // what lies on top in the hue across the circle
+)
+
+// Wish is what is looked for to go with something.
+type Wish struct {
+	Looks   market.Looks
+	Across  bool // its hue is across the circle
+	Apart   bool // it has to be told from its ground before anything else
+	With    string
+	Manner  Manner
+	ofBasis market.Looks
+}
+
+// WishFor is what a piece has to look like to go with another: what lies on top of
+// windows, icons, takes the hue across the circle, so that it stands out, unless
+// all is to be in one key; a pointer is set off from what it moves over; everything
+// else is near. The choice of them is our own (docs/taste.md).
+func WishFor(facet string, basis market.Looks, with string, manner Manner) Wish {
+	w := Wish{With: with, Manner: manner, ofBasis: basis}
+	switch facet {
+	case "icons":
+		w.Across = manner != Key
+	case "pointer":
+		w.Apart = true
+	case "backdrop", "accent":
+		w.Across = manner == Against
+	}
+	w.Looks = Companion(basis, w.Across)
+	if w.Apart {
+		w.Looks.Lightness = 0.92
+		if !basis.Dark() {
+			w.Looks.Lightness = 0.25
+		}
+	}
+	return w
+}
+
+// Score is how well a piece meets a wish, 0–1; kin tells that it is of the family
+// of something chosen already.
+func (w Wish) Score(got market.Looks, kin bool) float64 {
+	score := 1 - min(w.Looks.Distance(got)/2, 1)
+	switch {
+	case kin && w.Manner == Kin:
+		score = 0.5 + score/2
+	case kin:
+		score = 0.12 + score*0.88
+	case w.Manner == Kin:
+		score *= 0.85
+	}
+	return score
+}
+
+// Why says in words why a piece goes with the basis.
+func (w Wish) Why(got market.Looks, family string) string {
+	out := ""
+	if family != "" {
+		out = "of the same family, " + family + "; "
+	}
+	switch {
+	case w.Apart:
+		return out + fmt.Sprintf("set off from %s: lightness %.0f %% against %.0f %%", w.With, 100*got.Lightness, 100*w.ofBasis.Lightness)
+	case got.HueName() == "grey" || w.ofBasis.HueName() == "grey":
+		return out + "beside " + w.With + ": " + Why(w.Looks, got)
+	}
+	apart := colour.HueDistance(w.ofBasis.Hue, got.Hue)
+	if w.Across && apart > 90 {
+		return out + fmt.Sprintf("its hue is across the circle from %s, %.0f° away, so that it stands out", w.With, math.Round(apart))
+	}
+	return out + fmt.Sprintf("its hue is %.0f° from that of %s; %s", math.Round(apart), w.With, Why(w.Looks, got))
+}
+
+// Accent is a colour for what stands out in a look: the most colourful of its own,
+// or the one across the circle from it; "" if it has no colour.
+func Accent(l market.Looks, across bool) string {
+	best, most := "", 0.05
+	for _, hex := range l.Colours {
+		c, err := colour.Parse(hex)
+		if err != nil {
+			continue
+		}
+		if light, ch, h := c.LCH(); ch > most {
+			most, best = ch, hex
+			if across {
+				best = colour.OfLCH(light, ch, math.Mod(h+180, 360)).Hex()
+			}
+		}
+	}
+	return best
+}

@@ -1,0 +1,247 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/taste"
+)
+
+// bundlePage looks at an outfit that came in a parcel, before any of it is taken.
+type bundlePage struct {
+	Frame
+	Bundle app.Bundle
+	Looks  []bundleView // how things look
+	Layout []bundleView // where things are
+	Open   []openView
+	Cannot int // facets that no surface of the desk can follow
+}
+
+type bundleView struct {
+	app.BundleFacet
+	Says    string
+	OnDraft bool
+}
+
+type openView struct {
+	Facet  string
+	Offers []offerView
+}
+
+// offerView is a suggestion with the picture of its piece.
+type offerView struct {
+	app.Suggestion
+	DeskID  string
+	OnDraft bool
+}
+
+// Picture is the address of the piece's picture, "" if there is none.
+func (o offerView) Picture() string {
+	if o.Entry != nil {
+		if !o.Entry.Picced {
+			return ""
+		}
+		return "/market/" + strconv.FormatUint(uint64(o.Entry.Market), 10) + "/" + url.PathEscape(o.Entry.Key) + "/picture"
+	}
+	return "/d/" + o.DeskID + "/tag.svg?facet=" + o.Facet + "&piece=" + url.QueryEscape(wearName(o.Suggestion))
+}
+
+// wearName is how the wardrobe calls a suggestion in place: of a font the family.
+func wearName(s app.Suggestion) string {
+	if s.Facet == desk.FacetFont {
+		family, _ := desk.SplitFont(s.Want)
+		return family
+	}
+	return s.Want
+}
+
+// Percent is the score of 100.
+func (o offerView) Percent() int { return int(o.Score*100 + 0.5) }
+
+func offersOf(f Frame, all []app.Suggestion) []offerView {
+	var out []offerView
+	for _, s := range all {
+		out = append(out, offerView{s, f.Desk.ID, s.Want != "" && f.Draft.Want(s.Facet) == s.Want})
+	}
+	return out
+}
+
+// openBundle lays out what came with an outfit, and leads to its page.
+func (s *Server) openBundle(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	sha := chi.URLParam(r, "sha")
+	job, err := s.App.OpenBundle(d, sha, "/d/"+d.ID+"/parcel/"+sha+"/bundle?piece="+url.QueryEscape(r.FormValue("piece")))
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+func (s *Server) bundle(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "bundle", "find", "Bundle")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	b, err := s.App.Bundle(r.Context(), f.Desk, chi.URLParam(r, "sha"), r.URL.Query().Get("piece"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	f.Title = b.Outfit.Name
+	page := bundlePage{Frame: f, Bundle: b}
+	for _, of := range b.Facets {
+		v := bundleView{of, valueSays(f.Desk.Desk, of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
+		if len(of.On)+len(of.Once) == 0 {
+			page.Cannot++
+		}
+		if of.Layout {
+			page.Layout = append(page.Layout, v)
+		} else {
+			page.Looks = append(page.Looks, v)
+		}
+	}
+	for _, open := range b.Open {
+		page.Open = append(page.Open, openView{open.Facet, offersOf(f, open.Offer)})
+	}
+	s.page(w, r, http.StatusOK, "bundle", page)
+}
+
+// takeBundle puts the facets that were marked of a parcel's outfit on the draft;
+// all of them, if no choice was offered.
+func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if err := r.ParseForm(); err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	only := r.Form["facet"]
+	if r.Form.Has("some") && only == nil {
+		only = []string{}
+	}
+	job, err := s.App.TakeBundle(d, chi.URLParam(r, "sha"), r.FormValue("take"), only, r.FormValue("near") != "", "/d/"+d.ID+"/compose")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+// suggest serves what goes with the draft for one facet.
+func (s *Server) suggest(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "compose", "compose", "Compose")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	facet := r.URL.Query().Get("facet")
+	all, err := s.App.Suggest(f.Desk, f.Draft, facet)
+	if err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	s.part(w, r, "compose", "suggested", openView{facet, offersOf(f, all)})
+}
+
+// completePage proposes three whole looks.
+type completePage struct {
+	Frame
+	Proposals []proposalView
+	Why       string // there are none
+	Fetch     int64
+	Lacks     int
+	Fixed     []FacetRow
+}
+
+type proposalView struct {
+	app.Proposal
+	Offers []offerView
+}
+
+func (s *Server) complete(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "complete", "compose", "Complete")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	page := completePage{Frame: f, Fixed: f.Facets()}
+	all, err := s.App.Complete(f.Desk)
+	if err != nil {
+		page.Why = sentence(err)
+	}
+	seen := map[uint]bool{}
+	for _, p := range all {
+		page.Proposals = append(page.Proposals, proposalView{p, offersOf(f, p.Picks)})
+		for _, pick := range p.Picks {
+			if pick.Entry != nil && !seen[pick.Entry.ID] {
+				seen[pick.Entry.ID] = true
+				page.Fetch += pick.Size
+				page.Lacks++
+			}
+		}
+	}
+	s.page(w, r, http.StatusOK, "complete", page)
+}
+
+// takeComplete pictures the proposals, or puts one of them on the draft.
+func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	var job *app.Job
+	if r.FormValue("do") == "picture" {
+		job, err = s.App.PictureProposals(d, "/d/"+d.ID+"/complete")
+	} else {
+		job, err = s.App.TakeProposal(d, taste.Manner(r.FormValue("manner")), "/d/"+d.ID+"/compose")
+	}
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+// getMissing fetches what the draft asks for and the desk has not.
+func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	job, err := s.App.GetMissing(d, "/d/"+d.ID+"/compose")
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, err)
+		return
+	}
+	s.showJob(w, r, d.ID, job)
+}
+
+// proposed is the outfit of a proposal.
+func (s *Server) proposed(d *app.Desk, manner string) (app.Proposal, bool) {
+	all, err := s.App.Complete(d)
+	if err != nil {
+		return app.Proposal{}, false
+	}
+	for _, p := range all {
+		if string(p.Manner) == manner {
+			return p, true
+		}
+	}
+	return app.Proposal{}, false
+}

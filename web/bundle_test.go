@@ -1,0 +1,236 @@
+package web_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"net/url"
+	"os"
+	"path/filepath"
+	"slices"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/judge"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+)
+
+// TestALookTravels takes a bundle without its layout, fills what it leaves open
+// with what goes with it, mends what cannot be read, wears it, and brings it to
+// another desk with its pieces, where one is missing and two cannot be followed.
+func TestALookTravels(t *testing.T) {
+	b := newStage(t).browse()
+	b.open("/d/avocet/find?kind=bundle")
+	b.at("Find")
+	b.click("#entry-reedbed-shore [data-fetch]")
+	b.at("Reedbed, the whole shore")
+	b.click("[data-bundle] button[name=piece]")
+	b.until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
+	page := b.text("#work")
+	for _, says := range []string{"12 facets", "came with it", "shown by GTK 2 programs, GTK 3 programs, GTK 4 programs", "with its layout", "It leaves open", "of the same family, Reedbed"} {
+		require.Contains(t, page, says)
+	}
+	require.Equal(t, []string{"Backdrop", "Pointer", "Terminal palette", "Picture style", "Login screen"}, value[[]string](b, `[...document.querySelectorAll("#left-open h3")].map(h => h.innerText)`))
+	b.keep("bundle")
+	b.click("[data-all-of]")
+	b.click("[data-main]")
+	b.at("Compose")
+	require.Contains(t, b.text("#draft"), "Reedmace")
+	require.NotContains(t, b.text("#draft"), "Bar's height", "its layout is left behind")
+
+	// What it leaves open, from what goes with it.
+	suggested := func(facet, name string) {
+		b.is(`document.querySelector("[data-goes=` + facet + `]").scrollIntoView({block: "center"})`)
+		b.click("[data-goes=" + facet + "] summary")
+		b.until(`document.querySelector("[data-goes=` + facet + `] .offer-card")`)
+		require.Contains(t, b.text("[data-goes="+facet+"]"), name)
+		b.click(`[data-goes=` + facet + `] button[aria-label$="` + name + `"], [data-goes=` + facet + `] button[aria-label*="` + name + ` on"]`)
+		b.until(`document.readyState === "complete" && document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("` + name + `")`)
+	}
+	suggested("backdrop", "red buoy")
+	suggested("pointer", "Sandpiper")
+	suggested("palette", "Spume")
+	suggested("pictures", "Pebblework")
+
+	// What cannot be read: each with a remedy that clears it.
+	b.open("/d/avocet/judge")
+	b.at("Judge")
+	over := `document.querySelector('[data-code="bar-over"]')`
+	require.Contains(t, value[string](b, over+".innerText"), "over the worst tenth of the backdrop under it")
+	require.True(t, b.is(over+`.querySelector(".judged-mark")`), "it is marked in the picture")
+	b.keep("judge")
+	b.click(`[data-code="bar-over"] .remedy button`)
+	b.until(`document.readyState === "complete" && document.title.startsWith("Judge") && document.querySelector("#judged") && !` + over)
+	d, err := b.app.Desk("avocet")
+	require.NoError(t, err)
+	now, _, _, err := b.app.Judge(d)
+	require.NoError(t, err)
+	require.False(t, slices.ContainsFunc(now, func(v judge.Verdict) bool { return v.Grave && v.Code != judge.TermColour }), "%v", now)
+
+	b.open("/d/avocet/compose")
+	b.leads("Review", "r")
+	b.leads("Match", "a")
+	require.DirExists(t, b.home(".local/share/icons/Reedmace"))
+
+	// The whole of it as one archive, and what does not go along.
+	v := b.visit()
+	archive, status := v.bytes("/d/avocet/outfit.zip")
+	require.Equal(t, 200, status)
+	z, err := zip.NewReader(bytes.NewReader(archive), int64(len(archive)))
+	require.NoError(t, err)
+	var tops []string
+	for _, f := range z.File {
+		if top := filepath.Dir(f.Name); !slices.Contains(tops, top) && filepath.Dir(top) != "." && filepath.Dir(filepath.Dir(top)) == "." {
+			tops = append(tops, top)
+		}
+	}
+	left, err := z.Open("LEFT-OUT.txt")
+	require.NoError(t, err)
+	var says bytes.Buffer
+	_, err = says.ReadFrom(left)
+	require.NoError(t, err)
+	require.Contains(t, says.String(), "Terminal palette: Spume: its licence, LicenseRef-Own-Use, does not say that it may be passed on")
+	for _, along := range []string{"Reedmace", "Reedbed", "Sandpiper", "Estuary"} {
+		require.NotContains(t, says.String(), along)
+	}
+
+	// On the other desk.
+	file := filepath.Join(t.TempDir(), "shore.zip")
+	require.NoError(t, os.WriteFile(file, archive, 0o644))
+	b.open("/d/dunlin/find")
+	b.at("Find")
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), []string{file}))
+	b.at("shore")
+	b.click("[data-bundle] button[name=piece]")
+	b.until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
+	require.Contains(t, b.text(`[data-facet="pictures"]`), "no surface of this desk follows")
+	require.Contains(t, b.text(`[data-facet="blur"]`), "no surface of this desk follows")
+	require.Contains(t, b.text(`[data-facet="session"]`), "no surface of this desk follows")
+	require.Contains(t, b.text(`[data-facet="frame"]`), "Withy would show it once it is where it looks")
+	require.Contains(t, b.text(`[data-facet="palette"]`), "the market has it")
+	require.Contains(t, b.text("#needs-first"), "Spume")
+	b.click("[data-main]")
+	b.at("Compose")
+	require.Contains(t, b.text("#missing-pieces"), "Spume")
+	to, err := b.app.Desk("dunlin")
+	require.NoError(t, err)
+	draft, err := b.app.Draft(to)
+	require.NoError(t, err)
+	require.Equal(t, "Reedmace", draft.Want("icons"))
+	require.NotEmpty(t, draft.Choices["icons"].Checksum)
+	require.NoDirExists(t, filepath.Join(to.Home, ".local/share/icons/Reedmace"), "it is tried on only")
+	b.click("#missing-pieces button")
+	b.until(`document.readyState === "complete" && document.title.startsWith("Compose") && !document.querySelector("#missing-pieces")`)
+	b.open("/d/dunlin/match")
+	b.at("Match")
+	for n := 0; b.is(`document.querySelector("[data-take-all]")`); n++ { // what was linked can be told then
+		require.Less(t, n, 3, "it comes to an end")
+		b.press("A")
+		b.until(`!document.querySelector("[data-take-all]")`)
+		b.comeToMatch()
+	}
+	b.until(`document.querySelector("#next").innerText.includes("nothing left to do")`)
+	require.Empty(t, b.found())
+
+	// As the command line would say of the file itself.
+	raw, err := z.Open("outfit.toml")
+	require.NoError(t, err)
+	var text bytes.Buffer
+	_, err = text.ReadFrom(raw)
+	require.NoError(t, err)
+	o, err := outfit.Parse(text.Bytes())
+	require.NoError(t, err)
+	o = o.With("backdrop", "") // it came along, and has its own place here
+	for _, f := range match.Of(to.Desk, o).Findings() {
+		require.Equal(t, "session", f.Facet, "%v", f) // Avocet's own, which Dunlin has not
+	}
+	require.Equal(t, "Reedmace", o.Want("icons"))
+	require.FileExists(t, filepath.Join(b.world.Dunlin.Home, ".local/share/palettes/Spume/Spume.Xresources"))
+}
+
+// TestThreeWholeLooks completes two fixed choices: three looks that keep both, are
+// scored and explained, and differ from each other in more than one piece; then one
+// of them is taken.
+func TestThreeWholeLooks(t *testing.T) {
+	b := newStage(t).browse()
+	b.open("/d/avocet/find") // the market is read
+	b.at("Find")
+	b.open("/d/avocet/complete")
+	require.Contains(t, b.text("#work"), "Choose one or two pieces first")
+	for facet, piece := range map[string]string{"widgets": "Saltpan", "icons": "Foreshore"} {
+		b.visit().post("/d/avocet/draft", url.Values{"facet": {facet}, "piece": {piece}})
+	}
+	d, err := b.app.Desk("avocet")
+	require.NoError(t, err)
+	all, err := b.app.Complete(d)
+	require.NoError(t, err)
+	require.Len(t, all, 3)
+	for i, p := range all {
+		require.Equal(t, "Saltpan", p.Outfit.Want("widgets"))
+		require.Equal(t, "Foreshore", p.Outfit.Want("icons"))
+		require.Greater(t, p.Score, 20)
+		require.GreaterOrEqual(t, len(p.Picks), 5)
+		for _, pick := range p.Picks {
+			require.NotEmpty(t, pick.Why, pick.Name)
+		}
+		for _, q := range all[:i] {
+			differ := 0
+			for _, pick := range p.Picks {
+				for _, other := range q.Picks {
+					if other.Facet == pick.Facet && other.Name != pick.Name {
+						differ++
+					}
+				}
+			}
+			require.GreaterOrEqual(t, differ, 2, "%s and %s", p.Title, q.Title)
+		}
+	}
+	b.open("/d/avocet/complete")
+	b.at("Complete")
+	b.click(`button[value="picture"]`)
+	b.until(`document.readyState === "complete" && document.title.startsWith("Complete") && !document.querySelector('button[value="picture"]')`)
+	b.until(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`)
+	require.Len(t, value[[]string](b, `[...document.querySelectorAll("[data-manner]")].map(p => p.dataset.manner)`), 3)
+	b.click(`[data-manner="against"] button[name=manner]`)
+	b.at("Compose")
+	draft, err := b.app.Draft(d)
+	require.NoError(t, err)
+	require.Equal(t, "Saltpan", draft.Want("widgets"))
+	require.NotEmpty(t, draft.Want("backdrop"))
+	require.NotEmpty(t, draft.Want("pointer"))
+}
+
+// TestCroppedAndRecoloured: another part of a backdrop becomes a picture of its own
+// on the draft; colours that can be read go into a sheet of the person's own.
+func TestCroppedAndRecoloured(t *testing.T) {
+	v := newStage(t).visit()
+	halves := `<svg xmlns="http://www.w3.org/2000/svg" width="1600" height="1600" viewBox="0 0 1600 1600"><rect width="1600" height="1600" fill="#f8f8f0"/><rect width="1600" height="420" y="900" fill="#202428"/></svg>`
+	require.NoError(t, os.MkdirAll(v.home(".local/share/backgrounds"), 0o755))
+	require.NoError(t, os.WriteFile(v.home(".local/share/backgrounds/halves.svg"), []byte(halves), 0o644))
+	for facet, piece := range map[string]string{"opacity": "15", "bar": "Saltpan", "dark": "dark", "backdrop": "/home/mara/.local/share/backgrounds/halves.svg"} {
+		v.post("/d/avocet/draft", url.Values{"facet": {facet}, "piece": {piece}})
+	}
+	page, _ := v.get("/d/avocet/judge")
+	require.Contains(t, page, "Another part of the backdrop would do")
+	_, at := v.post("/d/avocet/judge", url.Values{"do": {"crop"}, "code": {"bar-over"}, "surface": {"quayside"}})
+	require.Equal(t, "/d/avocet/judge", at)
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	now, _, _, err := v.app.Judge(d)
+	require.NoError(t, err)
+	require.False(t, slices.ContainsFunc(now, func(v judge.Verdict) bool { return v.Code == judge.BarOver }))
+	draft, err := v.app.Draft(d)
+	require.NoError(t, err)
+	require.Contains(t, draft.Want("backdrop"), "/backgrounds/")
+	require.Contains(t, draft.Want("backdrop"), "halves-from-")
+
+	v.post("/d/avocet/draft/drop", nil)
+	page, _ = v.get("/d/avocet/judge")
+	require.Contains(t, page, "a sheet of your own")
+	page, _ = v.post("/d/avocet/judge", url.Values{"do": {"sheet"}, "code": {"low-contrast"}, "surface": {"gtk3"}})
+	require.Contains(t, page, "~/.config/gtk-3.0/gtk.css")
+	page, _ = v.post("/d/avocet/judge", url.Values{"do": {"sheet"}, "code": {"low-contrast"}, "surface": {"nowhere"}})
+	require.Contains(t, page, "not proposed any more")
+}
