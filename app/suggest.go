@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -134,6 +135,9 @@ func (a *App) Suggest(d *Desk, o outfit.Outfit, facet string) ([]Suggestion, err
 	return a.suggest(in, a.ground(in, o), o, facet, taste.Kin, false)
 }
 
+// monospaced are the names of families of fixed width (common practice, no source).
+var monospaced = regexp.MustCompile(`(?i)\b(mono|monospace|code|typewriter|console)`)
+
 // suggest names pieces for a facet in a manner. only asks that they go with
 // pieces that were chosen, not with those that happen to be worn.
 func (a *App) suggest(in *closet, ground []chosen, o outfit.Outfit, facet string, manner taste.Manner, only bool) ([]Suggestion, error) {
@@ -166,6 +170,9 @@ func (a *App) suggest(in *closet, ground []chosen, o outfit.Outfit, facet string
 			s.Score, s.Why = 0.4, "what it looks like is not measured"
 			if facet == desk.FacetFont {
 				s.Why = "a plain text face goes with anything"
+				if monospaced.MatchString(s.Name) {
+					s.Score, s.Why = 0.1, "every letter as wide as the next: for terminals"
+				}
 			}
 		}
 		out = append(out, s)
@@ -297,7 +304,7 @@ func (a *App) Complete(d *Desk) ([]Proposal, error) {
 // worth is a suggestion's score, less if another proposal has it already: the three
 // are to be different.
 func worth(s Suggestion, used map[string]int) float64 {
-	return s.Score - 0.3*float64(used[s.Facet+" "+s.Name])
+	return s.Score - 0.6*float64(used[s.Facet+" "+s.Name])
 }
 
 // accentOf is the colour of what is chosen that has most of it, or the one across

@@ -120,8 +120,8 @@ func TestWhatIsUnderTheBar(t *testing.T) {
 			}
 		}
 		t.Logf("%s %s px, %d %% opaque, blur %d px: apart by %.2f of 255 on the mean, %.0f at most", c.edge, c.height, c.opacity, c.blur, sum/float64(n), worst)
-		require.Less(t, sum/float64(n), 2.0, "%v", c)
-		require.Less(t, worst, 24.0, "%v", c)
+		require.Less(t, sum/float64(n), 1.5, "%v", c)
+		require.Less(t, worst, 10.0, "%v", c)
 	}
 	require.FileExists(t, filepath.Join(d.Home, "Pictures/harbour.png"))
 }

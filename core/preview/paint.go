@@ -150,7 +150,7 @@ func (p *painter) blur(a rect, deviation float64) string {
 		return ""
 	}
 	id, room := p.name(), 3*deviation+1
-	p.printf(`<filter id="%s" filterUnits="userSpaceOnUse" x="%s" y="%s" width="%s" height="%s"><feGaussianBlur stdDeviation="%s"/></filter>`,
+	p.printf(`<filter id="%s" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="%s" y="%s" width="%s" height="%s"><feGaussianBlur stdDeviation="%s"/></filter>`,
 		id, n(a.x-room), n(a.y-room), n(a.w+2*room), n(a.h+2*room), n(deviation))
 	return ` filter="url(#` + id + `)"`
 }

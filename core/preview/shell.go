@@ -156,7 +156,7 @@ func (c *canvas) drawBar(b bar) {
 	opacity := min(max(c.look.number(desk.FacetOpacity, c.shell, 100), 0), 100)
 	if blur := min(max(c.look.number(desk.FacetBlur, c.shell, 0), 0), 64); blur > 0 && opacity < 100 {
 		c.ids++
-		c.printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" x="-64" y="%d" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
+		c.printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="-64" y="%d" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
 			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, n(float64(blur)/2), c.ids, c.ids)
 		c.backdrop()
 		c.WriteString(`</g></g>`)

@@ -60,7 +60,7 @@ func Terminal(d *desk.Desk, look Look, surface string) []byte {
 	}
 	const x, y, w, h = 24, 18, terminalWidth - 48, terminalHeight - 36
 	if blur := min(max(look.number(desk.FacetGroundBlur, surface, 0), 0), 64); blur > 0 {
-		c.printf(`<clipPath id="window"><rect x="%d" y="%d" width="%d" height="%d"/></clipPath><filter id="behind" filterUnits="userSpaceOnUse" x="0" y="0" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#window)"><g filter="url(#behind)">`,
+		c.printf(`<clipPath id="window"><rect x="%d" y="%d" width="%d" height="%d"/></clipPath><filter id="behind" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="0" y="0" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#window)"><g filter="url(#behind)">`,
 			x, y, w, h, c.w, c.h, n(float64(blur)/2))
 		c.backdrop()
 		c.WriteString(`</g></g>`)
