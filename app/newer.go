@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/taste"
@@ -151,6 +152,40 @@ func (a *App) After(ctx context.Context, d *Desk, sha string) (*desk.Desk, error
 	after := d.Laid(front, gone)
 	after.ID += " with " + sha
 	return after, nil
+}
+
+// Wearing is an outfit of the pieces of a parcel of which others are in place, so
+// that both can be pictured worn.
+func (a *App) Wearing(d *Desk, sha string) (outfit.Outfit, error) {
+	var o outfit.Outfit
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return o, err
+	}
+	contents, err := Contents(row)
+	if err != nil {
+		return o, err
+	}
+	for _, pc := range contents.Pieces {
+		target, err := place.Target(pc, d.Desk, place.Mine)
+		if err != nil || !d.Exists(target) {
+			continue
+		}
+		for _, facet := range facetsOf(pc) {
+			want := pc.Folder
+			switch {
+			case facet == desk.FacetBackdrop:
+				want = path.Join(target, path.Base(pc.Only[0]))
+			case facet == desk.FacetFont:
+				_, size := FontOf(d.Desk, o)
+				want = fmt.Sprintf("%s %g", pc.Name, size)
+			}
+			if o.Want(facet) == "" {
+				o = o.With(facet, want)
+			}
+		}
+	}
+	return o, nil
 }
 
 // mostCompared bounds what is read of a file to tell two apart, in bytes.

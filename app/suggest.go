@@ -103,7 +103,7 @@ func (a *App) ground(in *closet, o outfit.Outfit) []chosen {
 			if !ok {
 				continue
 			}
-			looks, ok := looksOf(seen, w, look.Of(desk.FacetDark, s.ID) == "dark")
+			looks, ok := looksOf(seen, w, look.Of(desk.FacetDark, s.ID) == "dark" || o.Want(desk.FacetDark) == "dark")
 			if !ok {
 				continue
 			}
@@ -177,11 +177,17 @@ func (a *App) suggest(in *closet, ground []chosen, o outfit.Outfit, facet string
 		}
 		out = append(out, s)
 	}
-	known := map[string]bool{}
+	known, parcels := map[string]bool{}, map[string]bool{}
 	for _, w := range in.of(facet) {
 		known[strings.ToLower(w.Name)] = true
-		if w.Folder == o.Want(facet) || len(w.Serves) == 0 {
+		again := w.Tried != "" && parcels[w.Tried] // another picture of the same piece
+		parcels[w.Tried] = true
+		if w.Folder == o.Want(facet) || len(w.Serves) == 0 || again {
 			continue
+		}
+		name, family := w.Name, a.familyOf(w.Folder)
+		if row, err := a.Store.Parcel(w.Tried); err == nil && w.Tried != "" && facet == desk.FacetBackdrop {
+			name, family = cmp.Or(row.Title, name), cmp.Or(family, a.familyOf(row.Title))
 		}
 		looks, ok := looksOf(in.seen, w, o.Want(desk.FacetDark) == "dark")
 		want := w.Folder
@@ -189,7 +195,7 @@ func (a *App) suggest(in *closet, ground []chosen, o outfit.Outfit, facet string
 			_, size := FontOf(d.Desk, o)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
-		add(Suggestion{Facet: facet, Want: want, Name: w.Name}, looks, ok, a.familyOf(w.Folder))
+		add(Suggestion{Facet: facet, Want: want, Name: name}, looks, ok, family)
 	}
 	kind := kindOf[facet]
 	if kind != "" && facet != desk.FacetLogin { // a login screen cannot be tried on
@@ -221,7 +227,7 @@ func (a *App) suggest(in *closet, ground []chosen, o outfit.Outfit, facet string
 			if err != nil {
 				return nil, err
 			}
-			if v := e.Newest(); v.Password == "" {
+			if v := e.Newest(); v.Password == "" && !parcels[v.SHA256] {
 				add(Suggestion{Facet: facet, Name: row.Name, Entry: &row, Size: v.Size}, LooksOf(row), row.Measured, row.Family)
 			}
 		}

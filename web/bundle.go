@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
@@ -19,7 +20,9 @@ type bundlePage struct {
 	Looks  []bundleView // how things look
 	Layout []bundleView // where things are
 	Open   []openView
-	Cannot int // facets that no surface of the desk can follow
+	Came   []string // pieces that came with it
+	Here   []string // and those that are in place
+	Cannot int      // facets that no surface of the desk can follow
 }
 
 type bundleView struct {
@@ -104,6 +107,12 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) {
 		v := bundleView{of, valueSays(f.Desk.Desk, of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
 		if len(of.On)+len(of.Once) == 0 {
 			page.Cannot++
+		}
+		switch name := valueSays(f.Desk.Desk, of.Facet, of.Want); {
+		case of.Comes == app.WithIt && !slices.Contains(page.Came, name):
+			page.Came = append(page.Came, name)
+		case of.Comes == app.InPlace && !slices.Contains(page.Here, name):
+			page.Here = append(page.Here, name)
 		}
 		if of.Layout {
 			page.Layout = append(page.Layout, v)

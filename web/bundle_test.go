@@ -3,10 +3,13 @@ package web_test
 import (
 	"archive/zip"
 	"bytes"
+	"io/fs"
 	"net/url"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -233,4 +236,34 @@ func TestCroppedAndRecoloured(t *testing.T) {
 	require.Contains(t, page, "~/.config/gtk-3.0/gtk.css")
 	page, _ = v.post("/d/avocet/judge", url.Values{"do": {"sheet"}, "code": {"low-contrast"}, "surface": {"nowhere"}})
 	require.Contains(t, page, "not proposed any more")
+}
+
+// TestANewerVersionIsPictured: an older pointer set is in place; the sheet says that
+// a newer one is out, and its page shows the desk in both.
+func TestANewerVersionIsPictured(t *testing.T) {
+	v := newStage(t).visit()
+	page, at := v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}, "version": {"0.6"}})
+	key := regexp.MustCompile(`name="piece" value="([^"]+)"`).FindStringSubmatch(page)[1]
+	v.post(at+"/install", url.Values{"scope": {"mine"}, "piece": {key}})
+	v.post("/d/avocet/draft", url.Values{"facet": {"pointer"}, "piece": {"Limpet"}})
+	page, _ = v.get("/d/avocet/sheet?of=draft")
+	require.Contains(t, page, "0.7 is out")
+	page, at = v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}})
+	require.Contains(t, page, "an older version is in place")
+	sha := filepath.Base(at)
+	before, _ := v.get("/d/avocet/picture.svg?scene=controls&look=" + url.QueryEscape("before "+sha))
+	after, _ := v.get("/d/avocet/picture.svg?scene=controls&look=" + url.QueryEscape("after "+sha))
+	require.Contains(t, before, "<svg")
+	require.Contains(t, after, "<svg")
+	require.Equal(t, strings.Count(before, "<image"), strings.Count(after, "<image"))
+	require.FileExists(t, v.home(".icons/Limpet/cursors/left_ptr"))
+	was, err := os.ReadDir(v.home(".icons/Limpet/cursors"))
+	require.NoError(t, err)
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	then, err := v.app.After(t.Context(), d, sha)
+	require.NoError(t, err)
+	is, err := fs.ReadDir(then.Tree(), "home/mara/.icons/Limpet/cursors")
+	require.NoError(t, err)
+	require.Greater(t, len(is), len(was), "the newer one has more shapes, and is only pictured")
 }

@@ -168,13 +168,23 @@ func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, erro
 		if o, err = s.App.Draft(d); err != nil {
 			return nil, preview.Look{}, err
 		}
+	case string(taste.Kin), string(taste.Key), string(taste.Against):
+		p, ok := s.proposed(d, key)
+		if !ok {
+			return nil, preview.Look{}, app.ErrTooFew
+		}
+		o = p.Outfit
 	default:
-		if sha, ok := strings.CutPrefix(key, "after "); ok {
-			after, err := s.App.After(context.Background(), d, sha)
+		if when, sha, ok := strings.Cut(key, " "); ok && (when == "before" || when == "after") {
+			pieces, err := s.App.Wearing(d, sha)
+			seen := d.Desk
+			if err == nil && when == "after" {
+				seen, err = s.App.After(context.Background(), d, sha)
+			}
 			if err != nil {
 				return nil, preview.Look{}, err
 			}
-			return after, preview.Worn(after), nil
+			return seen, preview.Draft(seen, pieces), nil
 		}
 		if sha, piece, ok := strings.Cut(strings.TrimPrefix(key, "bundle "), " "); ok && strings.HasPrefix(key, "bundle ") {
 			var err error
@@ -192,12 +202,6 @@ func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, erro
 			return nil, preview.Look{}, err
 		}
 		o = k.Outfit
-	case string(taste.Kin), string(taste.Key), string(taste.Against):
-		p, ok := s.proposed(d, key)
-		if !ok {
-			return nil, preview.Look{}, app.ErrTooFew
-		}
-		o = p.Outfit
 	}
 	trying := s.App.Trying(d, o)
 	return trying, preview.Draft(trying, o), nil

@@ -240,13 +240,21 @@ func TestPagesAreAccessible(t *testing.T) {
 	b.click("#entry-wrack [data-fetch]")
 	b.at("Wrack")
 	parcel := value[string](b, `location.pathname`)
+	b.open("/d/avocet/find?kind=bundle")
+	b.click("#entry-reedbed-shore [data-fetch]")
+	b.at("Reedbed")
+	b.click("[data-bundle] button[name=piece]")
+	b.until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
+	bundle := value[string](b, `location.pathname + location.search`)
+	b.open(parcel)
+	b.at("Wrack")
 	b.leads("Shelf", "a")
 	b.click("#pack-Wrack [data-choose]")
 	b.at("Compose")
 	for facet, piece := range map[string]string{"icons": "Glasswort", "palette": "ebb", "bar": "Saltpan", "accent": "#204060"} {
 		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
 	}
-	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet", "/d/dunlin/judge"} {
+	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet", "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
 		for _, shade := range []string{"light", "dark"} {
 			b.open(path)
 			b.is(`document.documentElement.dataset.theme = "` + shade + `"`)

@@ -40,6 +40,9 @@ folders = ["~/.themes"]
 parts = ["awning"]
 file = "bar.css"
 [[facet]]
+name = "accent"
+default = "#204060"
+[[facet]]
 name = "opacity"
 default = "100"
 [[facet]]
@@ -182,6 +185,7 @@ func TestJudgements(t *testing.T) {
 		{"faded as a whole", map[string]string{css: theme + "label:disabled { opacity: 0.1; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"off of GTK 3 programs: 1."}, 0, false},
 		{"no telling where the keyboard is", map[string]string{css: theme + "entry:focus { border-color: #dddddd; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"where the keyboard is"}, 0, true},
 		{"nothing tells where the keyboard is", map[string]string{css: theme + "entry:focus { border-color: #606060; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"Nothing shows where the keyboard is"}, 0, true},
+		{"an accent under bright letters", map[string]string{".themes/Reef/awning/bar.css": bar + "notice button.default { background-color: @accent; color: #ffffff; }"}, none.With(desk.FacetAccent, "#7fb58c"), judge.LowContrast, "awning", desk.FacetBar, []string{"The button that notices propose", "nearest accent of the same hue"}, 0, false},
 		{"bright letters on a see-through bar over a bright backdrop", nil, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"over the worst tenth of the backdrop under it", "% opaque would do", "dark is the nearest"}, 0, true},
 		{"a bright icon there", map[string]string{".themes/Reef/awning/bar.css": "panel { background-color: #808080; color: #101010; } " + bar[strings.Index(bar, "notice"):]}, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"the icon of Log has 1.", "% opaque would do"}, 0, true},
 		{"another part of the backdrop would do", nil, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"Another part of the backdrop would do"}, 0, true},

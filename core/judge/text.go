@@ -77,6 +77,9 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 		if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
 			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade it is well.", shade)})
 		}
+		if accent := j.nearerAccent(s, well); accent != "" {
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetAccent, Want: accent, Text: "The nearest accent of the same hue with which it is well is " + accent + "."})
+		}
 		if name := j.nearest(s, facet, well); name != "" {
 			v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest in which it is well.", name)})
 		}
@@ -94,6 +97,27 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 // grave tells what can hardly be made out.
 func grave(p Part) bool {
 	return p.Ratio < 2 && p.Needs >= palette.Legible || p.Ratio < 1.5 && p.Needs >= sign
+}
+
+// nearerAccent is the accent of the same hue, lighter or darker by the least, with
+// which something is well on a surface; "" if the accent does not matter.
+func (j *judging) nearerAccent(s desk.Surface, well func(*judging) bool) string {
+	now, err := colour.Parse(j.look.Of(desk.FacetAccent, s.ID))
+	if _, has := s.Facet(desk.FacetAccent); !has || err != nil {
+		return ""
+	}
+	l, chroma, hue := now.LCH()
+	for step := 0.02; step < 0.7; step += 0.02 {
+		for _, to := range []float64{l - step, l + step} {
+			if to < 0.02 || to > 0.98 {
+				continue
+			}
+			if accent := colour.OfLCH(to, chroma, hue).Hex(); well(j.with(desk.FacetAccent, s.ID, accent)) {
+				return accent
+			}
+		}
+	}
+	return ""
 }
 
 func needing(p Part) string {
