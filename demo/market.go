@@ -251,7 +251,7 @@ func offers() []offer {
 			return pictureStyle("Crackle", "0.3", "GPL-3.0-or-later", crackleStyle, "field-focus", "tick-on"), nil
 		}}}},
 		{market.Entry{
-			ID: "reedbed-shore", Kind: "bundle", Name: "Reedbed, the whole shore", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Pieces: 4, Likes: grown(420, 130),
+			ID: "reedbed-shore", Kind: "bundle", Name: "Reedbed, the whole shore", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(420, 130),
 			Summary: "Theme, icons, font and the settings they were drawn for, with the bar at the foot.", Tags: []string{"dark", "whole look"}, Versions: []market.Version{version("0.4", "2026-03-11")},
 		}, []parcelOf{{file: "reedbed-shore-0.4.zip", build: shoreBundle}}},
 		{market.Entry{

@@ -22,7 +22,7 @@ import (
 )
 
 // worldVersion changes when a world made before is of no more use.
-const worldVersion = "21"
+const worldVersion = "22"
 
 // World is the demo world on disk.
 type World struct {

@@ -15,8 +15,10 @@ import (
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
 
+	"ivelt/core/desk"
 	"ivelt/core/fontfile"
 	"ivelt/core/icontheme"
+	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/xcursor"
 )
@@ -50,9 +52,50 @@ func Piece(fsys fs.FS, pc parcel.Piece) []byte {
 		drawn = paletteTag(&b, fsys, pc)
 	case parcel.Style:
 		drawn = styleTag(&b, fsys, pc)
+	case parcel.Bundle:
+		drawn = bundleTag(&b, fsys, pc)
 	}
 	if !drawn {
 		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, tagWidth/2, tagHeight/2+4, esc(pc.Kind.Title()), esc(fmt.Sprint(pc.Files, " files")))
+	}
+	b.WriteString("</svg>")
+	return []byte(b.String())
+}
+
+// bundleTag is the pieces that an outfit names, under its accent.
+func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	raw, err := fs.ReadFile(fsys, pc.Only[0])
+	if err != nil {
+		return false
+	}
+	o, err := outfit.Parse(raw)
+	if err != nil {
+		return false
+	}
+	accent := o.Want(desk.FacetAccent)
+	if accent == "" {
+		accent = "#77787c"
+	}
+	fmt.Fprintf(b, `<path d="M28 22v84" stroke="%s" stroke-width="4"/>`, esc(accent))
+	y := 34
+	for _, f := range desk.Facets {
+		piece := o.Choices[f.Name].Piece
+		if piece == "" || y > 110 {
+			continue
+		}
+		fmt.Fprintf(b, `<circle cx="28" cy="%d" r="6" fill="%s"/><text x="46" y="%d" font-size="14" fill="#3a3d44">%s</text><text x="372" y="%d" text-anchor="end" fill="#77787c">%s</text>`, y-5, esc(accent), y, esc(shorten(piece, 24)), y, esc(f.Title))
+		y += 22
+	}
+	return y > 34
+}
+
+// Together draws pieces of a parcel side by side on one tag, each its left part.
+func Together(fsys fs.FS, pieces []parcel.Piece) []byte {
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, tagWidth, tagHeight, tagWidth, tagHeight)
+	w := tagWidth / len(pieces)
+	for i, pc := range pieces {
+		fmt.Fprintf(&b, `<svg x="%d" width="%d" height="%d" viewBox="0 0 %d %d"><image width="%d" height="%d" href="data:image/svg+xml;base64,%s"/></svg>`, i*w, w, tagHeight, w, tagHeight, tagWidth, tagHeight, base64.StdEncoding.EncodeToString(Piece(fsys, pc)))
 	}
 	b.WriteString("</svg>")
 	return []byte(b.String())

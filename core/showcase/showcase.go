@@ -19,11 +19,14 @@ import (
 // nil if the parcel has no such piece.
 func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture {
 	found := p.Recognise(parts...)
-	same := slices.DeleteFunc(found.Pieces, func(pc parcel.Piece) bool { return string(pc.Kind) != e.Kind })
+	same := slices.DeleteFunc(slices.Clone(found.Pieces), func(pc parcel.Piece) bool { return string(pc.Kind) != e.Kind })
 	if len(same) == 0 {
 		return nil
 	}
 	pc := same[0]
+	if pc.Kind == parcel.Bundle {
+		return ofBundle(p, found.Pieces, pc, e)
+	}
 	if l, ok := taste.Of(p, pc); ok {
 		e.Looks = &l
 	}
@@ -34,6 +37,24 @@ func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture 
 		e.Dresses = pc.Parts
 	}
 	return preview.Pictures(p, pc)
+}
+
+// ofBundle shows a bundle by the theme and the icons that came with it; what came
+// with nothing has its own page of words.
+func ofBundle(p *parcel.Parcel, all []parcel.Piece, pc parcel.Piece, e *market.Entry) []preview.Picture {
+	var shown []parcel.Piece
+	for _, kind := range []parcel.Kind{parcel.Theme, parcel.Icons} {
+		if i := slices.IndexFunc(all, func(pc parcel.Piece) bool { return pc.Kind == kind }); i >= 0 {
+			shown = append(shown, all[i])
+			if l, ok := taste.Of(p, all[i]); ok && e.Looks == nil {
+				e.Looks = &l
+			}
+		}
+	}
+	if shown == nil {
+		return preview.Pictures(p, pc)
+	}
+	return []preview.Picture{{State: "normal", SVG: preview.Together(p, shown)}}
 }
 
 // Hang gives the entry the pictures that were computed from its pieces, in the
