@@ -210,6 +210,24 @@ func (a *App) comes(seen *Desk, contents parcel.Contents, info desk.FacetInfo, w
 	return Nowhere
 }
 
+// Nearest tells for each surface that cannot wear a piece of an outfit what of those
+// in place comes nearest to it.
+func (a *App) Nearest(d *Desk, o outfit.Outfit) map[string][]Swap {
+	in, seen := a.closet(d), a.Trying(d, o).Glance()
+	out := map[string][]Swap{}
+	for _, facet := range o.Facets() {
+		info, _ := desk.FacetOf(facet)
+		for _, s := range seen.Surfaces {
+			f, has := s.Facet(facet)
+			asked := o.WantOn(s.ID, facet)
+			if has && asked != "" && reading.Check(seen, s, f, asked) != nil && reading.Grantable(seen, f.Lookup, asked) == "" {
+				out[facet] = append(out[facet], in.swap(s, info, asked)...)
+			}
+		}
+	}
+	return out
+}
+
 // swap is what one surface could wear in the stead of what it cannot: of pieces the
 // one in place that looks most alike, of numbers the nearest that it takes.
 func (in *closet) swap(s desk.Surface, info desk.FacetInfo, asked string) []Swap {

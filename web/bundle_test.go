@@ -18,6 +18,7 @@ import (
 	"ivelt/core/judge"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
+	"ivelt/demo"
 )
 
 // TestALookTravels takes a bundle without its layout, fills what it leaves open
@@ -266,4 +267,27 @@ func TestANewerVersionIsPictured(t *testing.T) {
 	is, err := fs.ReadDir(then.Tree(), "home/mara/.icons/Limpet/cursors")
 	require.NoError(t, err)
 	require.Greater(t, len(is), len(was), "the newer one has more shapes, and is only pictured")
+}
+
+// TestWhatComesNearest: a theme that has no part for GTK 4 is on the draft; GTK 4
+// may wear the one in place that looks most like it.
+func TestWhatComesNearest(t *testing.T) {
+	s := newStage(t)
+	require.NoError(t, demo.WriteThemes(s.home(".themes")))
+	v := s.visit()
+	for _, part := range []string{"gtk-2.0", "gtk-4.0"} {
+		require.NoError(t, os.RemoveAll(v.home(".themes/Groyne/"+part)))
+	}
+	v.post("/d/avocet/draft", url.Values{"facet": {"widgets"}, "piece": {"Groyne"}})
+	page, _ := v.get("/d/avocet/compose")
+	require.Contains(t, page, "Windows of GTK 4 programs: Reedbed-Dark-Compact comes nearest.", "dark as it is")
+	page, at := v.post("/d/avocet/except", url.Values{"then": {"compose"}, "surface": {"gtk4"}, "facet": {"widgets"}, "do": {"own"}, "value": {"Reedbed-Dark-Compact"}})
+	require.Equal(t, "/d/avocet/compose", at)
+	require.NotContains(t, page, "Windows of GTK 4 programs: Reed")
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	draft, err := v.app.Draft(d)
+	require.NoError(t, err)
+	require.Equal(t, "Groyne", draft.Want("widgets"))
+	require.Equal(t, "Reedbed-Dark-Compact", draft.WantOn("gtk4", "widgets"))
 }

@@ -22,8 +22,9 @@ type composePage struct {
 	Wardrobe []wardrobeView
 	Packs    []packView
 	Looks    []app.Kept
-	Missing  []app.Missing // pieces that the draft asks for and nobody finds
-	CanGet   bool          // a market has some of them
+	Missing  []app.Missing         // pieces that the draft asks for and nobody finds
+	CanGet   bool                  // a market has some of them
+	Near     map[string][]app.Swap // what surfaces that cannot follow could wear
 	// What can be undone, and done again.
 	Undo, Redo string
 }
@@ -104,6 +105,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
+	page.Near = s.App.Nearest(f.Desk, f.Draft)
 	page.CanGet = slices.ContainsFunc(page.Missing, func(m app.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
 	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
 		return composePage{}, err

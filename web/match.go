@@ -317,6 +317,10 @@ func (s *Server) except(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
+	if r.FormValue("then") == "compose" {
+		to(w, r, "/d/"+d.ID+"/compose")
+		return
+	}
 	to(w, r, whyAddress(d, surface, facet))
 }
 
