@@ -23,6 +23,8 @@ func furnished(t *testing.T) rig {
 		r.put("/usr/share/icons/"+name+"/index.theme", iconIndex)
 		r.put("/usr/share/icons/"+name+"/cursors/left_ptr", "x")
 		r.put("/usr/share/palettes/"+name+".Xresources", sixteen)
+		r.put("/usr/share/styles/"+name+".svg", `<svg xmlns="http://www.w3.org/2000/svg"><!-- SPDX-License-Identifier: CC-BY-4.0 -->
+</svg>`)
 		r.put("/usr/share/backgrounds/"+name+".svg", `<svg xmlns="http://www.w3.org/2000/svg"/>`)
 		for _, of := range [][2]string{{"lantern", "login.theme"}, {"tollgate", "gate.theme"}} {
 			r.put("/usr/share/"+of[0]+"/themes/"+name+"/"+of[1], "[Login Theme]\nName="+name+"\nVersion=3.1\nLicence=CC0-1.0\n")
@@ -40,6 +42,7 @@ func TestWornGoesRound(t *testing.T) {
 		desk.FacetBar: {"Dune", "Reef"}, desk.FacetFrame: {"Reef", "Skerry"}, desk.FacetNotices: {"Dune", "Skerry"}, desk.FacetDark: {"light", "dark"}, desk.FacetAccent: {"#112233", "#aa5500"},
 		desk.FacetPalette: {"Dune", "Reef"}, desk.FacetGround: {"80", "95"}, desk.FacetEdges: {"hidden", "shown"}, desk.FacetLogin: {"Dune", "Skerry"}, desk.FacetPane: {"hidden"}, desk.FacetNumLock: {"on"},
 		desk.FacetBackdrop: {"/usr/share/backgrounds/Dune.svg", "/usr/share/backgrounds/Reef.svg"}, desk.FacetEffects: {"none", "all"}, desk.FacetWorkspaces: {"3", "6"}, desk.FacetIconSize: {"32", "96"}, desk.FacetOpacity: {"40", "90"},
+		desk.FacetBarEdge: {"top", "bottom"}, desk.FacetBarHeight: {"28", "52"}, desk.FacetPictures: {"Dune", "Skerry"}, desk.FacetBlur: {"8"}, desk.FacetButtons: {"close:menu", "menu:close"},
 	}
 	excepted := 0
 	for seed := range uint64(20) {
@@ -87,6 +90,7 @@ func TestWornKnowsItsPieces(t *testing.T) {
 	r := furnished(t)
 	r.put("/etc/lantern/lantern.conf", "[Greeter]\ntheme=Reef\n")
 	r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Dune\ngtk-theme-name=Skerry\n")
+	r.put("~/.config/sedge/sedge.conf", "[Engine]\nstyle=Dune\n")
 	r.put("/var/lib/dpkg/info/dune-icons.list", "/.\n/usr/share/icons/Dune\n/usr/share/icons/Dune/index.theme\n")
 	r.put("/var/lib/dpkg/status", "Package: dune-icons\nStatus: install ok installed\nVersion: 2.4-1\n")
 	o := worn.Of(r.desk(), func(path string) worn.About {
@@ -101,5 +105,6 @@ func TestWornKnowsItsPieces(t *testing.T) {
 	require.Equal(t, "2.4-1", o.Choices[desk.FacetIcons].Version)
 	require.Equal(t, "skerry.zip", o.Choices[desk.FacetWidgets].Source)
 	require.Equal(t, "sha256:00", o.Choices[desk.FacetWidgets].Checksum)
+	require.Equal(t, "CC-BY-4.0", o.Choices[desk.FacetPictures].Licence, "as the file itself says")
 	require.Empty(t, o.Want(desk.FacetAccent), "of which no surface is told anything")
 }

@@ -167,11 +167,31 @@ func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) {
 		body = []byte(o.Text(func(id string) string {
 			surface, _ := f.Desk.Surface(id)
 			return surface.Title
-		}))
+		}) + byHand(f.Desk.Desk, o))
 	}
 	w.Header().Set("Content-Type", map[string]string{"toml": "application/toml; charset=utf-8", "txt": "text/plain; charset=utf-8"}[kind])
 	w.Header().Set("Content-Disposition", fileName(f, of, kind))
 	_, _ = w.Write(body)
+}
+
+// byHand is how a look is put on without Ivelt, in plain words.
+func byHand(d *desk.Desk, o outfit.Outfit) string {
+	var b strings.Builder
+	b.WriteString("\nBy hand\n\n")
+	n := 0
+	for _, p := range putsOf(d, o) {
+		n++
+		fmt.Fprintf(&b, "%d. Put %s (%s) into %s.\n", n, p.Piece, p.Kind, p.Folder)
+	}
+	for _, s := range plan.ByHand(d, o) {
+		n++
+		fmt.Fprintf(&b, "%d. In %s, for %s:\n", n, s.Path, strings.Join(s.Surfaces, ", "))
+		for line := range strings.Lines(s.Lines) {
+			b.WriteString("     " + line)
+		}
+	}
+	fmt.Fprintf(&b, "%d. Start again what read those files, or sign out and in.\n", n+1)
+	return b.String()
 }
 
 // mostOutfit bounds an outfit file, in bytes.

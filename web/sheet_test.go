@@ -22,6 +22,8 @@ func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
 	require.Equal(t, "1.0", worn.Choices["login"].Version)
 	plain, _ := v.get("/d/dunlin/outfit.txt")
 	require.Contains(t, plain, "Creel: hicolor")
+	require.Contains(t, plain, "Put Groyne (window theme) into ~/.themes.")
+	require.Contains(t, plain, "for Samphire:\n     [Bar]\n     theme=Saltpan\n")
 
 	page, at := v.send("/d/avocet/outfit", "outfit", "dunlin.toml", append([]byte("keeper = 'Mara'\n"), text...))
 	require.Equal(t, "/d/avocet/compose", at)

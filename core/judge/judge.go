@@ -93,11 +93,12 @@ type judging struct {
 	behind []*scenery // what may be behind everything, see [judging.scenery]
 	looked bool
 	spots  map[string][]preview.Spot
+	seen   map[string][]preview.Mark
 }
 
 // Of judges a look of a desk.
 func Of(d *desk.Desk, look preview.Look) []Verdict {
-	j := judging{d: d.Glance(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}}
+	j := judging{d: d.Glance(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}, seen: map[string][]preview.Mark{}}
 	out := []Verdict{}
 	for _, s := range d.Surfaces {
 		switch {

@@ -264,6 +264,25 @@ func (j *judging) locate(v *Verdict) {
 				return
 			}
 		}
+	case Alike, BrokenSheet, TallTitle, Costly:
+		facet := v.Facet
+		switch facet {
+		case desk.FacetOpacity, desk.FacetBlur:
+			facet = desk.FacetBar
+		case desk.FacetFontTitle:
+			facet = desk.FacetFrame
+		}
+		for _, scene := range []string{"desk", "older"} {
+			for _, m := range j.marks(scene) {
+				if m.Facet == facet && m.Surface == v.Surface {
+					v.Marks = append(v.Marks, m)
+				}
+			}
+			if v.Marks != nil {
+				v.Scene, v.Marks = scene, v.Marks[:1]
+				return
+			}
+		}
 	case BarOver:
 		v.Scene = "desk"
 		v.Marks = append(j.painted("desk", v.Surface, "panel label.clock"), j.painted("desk", v.Surface, "panel image.status")...)
@@ -271,6 +290,14 @@ func (j *judging) locate(v *Verdict) {
 }
 
 const mostMarks = 12
+
+// marks are the facets that are seen in a scene.
+func (j *judging) marks(scene string) []preview.Mark {
+	if j.seen[scene] == nil {
+		_, j.seen[scene] = preview.DrawMarked(j.d, j.look, scene)
+	}
+	return j.seen[scene]
+}
 
 // painted are the places where a path of nodes is painted in a scene.
 func (j *judging) painted(scene, surface, path string) []preview.Mark {
