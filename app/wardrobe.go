@@ -26,14 +26,10 @@ type Wear struct {
 	Tried   string       // the parcel it is tried on from; "" if it is in place
 }
 
-// Wardrobe lists what can be chosen for a facet: the window themes, pointer sets
-// or the shell's themes that some surface of the desk finds, the families of
-// fonts, or the backdrops in the usual folders.
-// What is in the fitting room is among them.
-func (a *App) Wardrobe(real *Desk, facet string) []Wear { return a.closet(real).of(facet) }
-
-// closet is what can be chosen on a desk, looked up once for each facet.
-type closet struct {
+// Closet is what can be chosen on a desk: for each facet the pieces that some
+// surface of the desk finds, the families of fonts, or the backdrops in the usual
+// folders; what is in the fitting room is among them. Each facet is looked up once.
+type Closet struct {
 	a        *App
 	real     *Desk
 	seen     *desk.Desk // with what is in the fitting room
@@ -41,13 +37,14 @@ type closet struct {
 	known    map[string][]Wear
 }
 
-func (a *App) closet(d *Desk) *closet {
-	return &closet{a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}}
+// Closet opens the closet of a desk.
+func (a *App) Closet(d *Desk) *Closet {
+	return &Closet{a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}}
 }
 
 // wear is one of the pieces for a facet, by its folder.
-func (c *closet) wear(facet, folder string) (Wear, bool) {
-	all := c.of(facet)
+func (c *Closet) wear(facet, folder string) (Wear, bool) {
+	all := c.Of(facet)
 	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
 	if i < 0 {
 		return Wear{}, false
@@ -55,7 +52,8 @@ func (c *closet) wear(facet, folder string) (Wear, bool) {
 	return all[i], true
 }
 
-func (c *closet) of(facet string) []Wear {
+// Of lists the pieces for a facet, by their names.
+func (c *Closet) Of(facet string) []Wear {
 	if all, ok := c.known[facet]; ok {
 		return all
 	}
@@ -63,7 +61,7 @@ func (c *closet) of(facet string) []Wear {
 	return c.known[facet]
 }
 
-func (c *closet) find(facet string) []Wear {
+func (c *Closet) find(facet string) []Wear {
 	a, real, d := c.a, c.real, c.seen
 	byName := map[string]*Wear{}
 	for _, s := range d.Surfaces {
@@ -189,7 +187,7 @@ func backdrops(d *desk.Desk, folders []string) []*Wear {
 
 // Wear returns one of them by its folder.
 func (a *App) Wear(d *Desk, facet, folder string) (Wear, bool) {
-	return a.closet(d).wear(facet, folder)
+	return a.Closet(d).wear(facet, folder)
 }
 
 func readWear(tree fs.FS, dir, facet string) *Wear {

@@ -10,6 +10,8 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
+	"ivelt/core/judge"
+	"ivelt/core/preview"
 	"ivelt/core/taste"
 )
 
@@ -204,6 +206,39 @@ func (s *Server) complete(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.page(w, r, http.StatusOK, "complete", page)
+}
+
+// inShort is a judgement in a line.
+type inShort struct {
+	Things, Grave int
+	First         string // the worst of them, a sentence
+}
+
+// judgeProposal serves how well a proposal can be read.
+func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	p, ok := s.proposed(d, chi.URLParam(r, "manner"))
+	if !ok {
+		http.NotFound(w, r)
+		return
+	}
+	var short inShort
+	seen := s.App.Trying(d, p.Outfit)
+	for _, v := range judge.Of(seen, preview.Draft(seen, p.Outfit)) {
+		if v.Code == judge.Costly {
+			continue
+		}
+		if short.Things == 0 {
+			short.First = v.Text
+		}
+		short.Things++
+		short.Grave += bit(v.Grave)
+	}
+	s.part(w, r, "complete", "in-short", short)
 }
 
 // takeComplete pictures the proposals, or puts one of them on the draft.

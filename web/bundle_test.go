@@ -196,6 +196,7 @@ func TestThreeWholeLooks(t *testing.T) {
 	b.click(`button[value="picture"]`)
 	b.until(`document.readyState === "complete" && document.title.startsWith("Complete") && !document.querySelector('button[value="picture"]')`)
 	b.until(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`)
+	b.until(`[...document.querySelectorAll("figcaption")].filter(f => /can be read|to mind/.test(f.innerText)).length === 3`)
 	require.Len(t, value[[]string](b, `[...document.querySelectorAll("[data-manner]")].map(p => p.dataset.manner)`), 3)
 	b.click(`[data-manner="against"] button[name=manner]`)
 	b.at("Compose")

@@ -105,7 +105,8 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
-	page.Near = s.App.Nearest(f.Desk, f.Draft)
+	in := s.App.Closet(f.Desk)
+	page.Near = s.App.Nearest(in, f.Draft)
 	page.CanGet = slices.ContainsFunc(page.Missing, func(m app.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
 	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
 		return composePage{}, err
@@ -120,7 +121,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		}
 		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: valueSays(f.Desk.Desk, of.facet, f.Draft.Want(of.facet))}
 		known := map[string]bool{}
-		for _, w := range s.App.Wardrobe(f.Desk, of.facet) {
+		for _, w := range in.Of(of.facet) {
 			known[strings.ToLower(w.Name)] = true
 			if of.facet != desk.FacetIcons || w.Tried != "" { // the packs in place are listed with what the shelf knows of them
 				v.Pieces = append(v.Pieces, wearView{w, onDraft(f.Draft, of.facet, w.Folder)})

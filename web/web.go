@@ -113,6 +113,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/parcel/{sha}/take", s.takeBundle)
 		r.Get("/suggest", s.suggest)
 		r.Get("/complete", s.complete)
+		r.Get("/complete/{manner}", s.judgeProposal)
 		r.Post("/complete", s.takeComplete)
 		r.Post("/missing", s.getMissing)
 		r.Get("/looks", s.looks)

@@ -134,3 +134,31 @@ func TestReasonsInWords(t *testing.T) {
 	_, ok = taste.FindMood("grumpy")
 	require.False(t, ok)
 }
+
+// TestWhatGoesWithWhat: icons across the circle, or all in one key; a pointer set
+// off from its ground; kin first; and the reasons in words.
+func TestWhatGoesWithWhat(t *testing.T) {
+	green := market.Looks{Lightness: 0.2, Chroma: 0.1, Hue: 150, Contrast: 8, Colours: []string{"#20302a", "#7fb58c"}}
+	near, far := green, green
+	near.Hue, far.Hue = 160, 330
+	across, key := taste.WishFor("icons", green, "Reed", taste.Kin), taste.WishFor("icons", green, "Reed", taste.Key)
+	require.Greater(t, across.Score(far, false), across.Score(near, false))
+	require.Greater(t, key.Score(near, false), key.Score(far, false))
+	require.Contains(t, across.Why(far, ""), "across the circle from Reed, 180° away")
+	require.Contains(t, key.Why(near, "Shore"), "of the same family, Shore; its hue is 10° from that of Reed")
+	require.Greater(t, across.Score(near, true), across.Score(near, false))
+
+	pale, dim := green, green
+	pale.Lightness, dim.Lightness = 0.9, 0.3
+	pointer := taste.WishFor("pointer", green, "Reed", taste.Key)
+	require.Greater(t, pointer.Score(pale, false), pointer.Score(dim, false))
+	require.Contains(t, pointer.Why(pale, ""), "set off from Reed: lightness 90 % against 20 %")
+
+	require.Equal(t, "#7fb58c", taste.Accent(green, false), "the most colourful")
+	_, _, h := colour.Of8(0x7f, 0xb5, 0x8c).LCH()
+	other, err := colour.Parse(taste.Accent(green, true))
+	require.NoError(t, err)
+	_, _, o := other.LCH()
+	require.InDelta(t, 180, colour.HueDistance(h, o), 6)
+	require.Empty(t, taste.Accent(market.Looks{Colours: []string{"#808080"}}, false))
+}
