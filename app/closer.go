@@ -191,7 +191,7 @@ func (a *App) goesWith(row store.MarketEntry, e market.Entry) ([]Near, error) {
 		// hue across the circle makes them stand out.
 		across := kind == parcel.Icons && e.Kind == string(parcel.Theme) || kind == parcel.Theme && e.Kind == string(parcel.Icons)
 		want := taste.Companion(*e.Looks, across)
-		found, err := a.Markets.Search(Query{Kind: string(kind), Taste: &want, Safe: true, Most: 1})
+		found, err := a.Markets.Search(Query{Kind: string(kind), Only: true, Taste: &want, Safe: true, Most: 1})
 		if err != nil {
 			return nil, err
 		}

@@ -22,16 +22,24 @@ import (
 	"ivelt/core/preview"
 )
 
-// Judge judges the draft of a desk, or what it wears if there is none, and the
-// same in the other shade, which is "" if there is no other.
-func (a *App) Judge(d *Desk) (now, other []judge.Verdict, shade string, err error) {
+// Judge judges the draft of a desk, or what it wears if there is none.
+func (a *App) Judge(d *Desk) ([]judge.Verdict, error) {
 	o, err := a.Draft(d)
 	if err != nil {
-		return nil, nil, "", err
+		return nil, err
+	}
+	seen := a.Trying(d, o)
+	return judge.Of(seen, preview.Draft(seen, o)), nil
+}
+
+// JudgeOther judges the same in the other shade, which is "" if there is no other.
+func (a *App) JudgeOther(d *Desk) (found []judge.Verdict, shade string, err error) {
+	o, err := a.Draft(d)
+	if err != nil {
+		return nil, "", err
 	}
 	seen := a.Trying(d, o)
 	look := preview.Draft(seen, o)
-	now = judge.Of(seen, look)
 	turned := look
 	for _, s := range d.Surfaces {
 		if _, has := s.Facet(desk.FacetDark); !has {
@@ -45,14 +53,14 @@ func (a *App) Judge(d *Desk) (now, other []judge.Verdict, shade string, err erro
 		}
 	}
 	if shade == "" {
-		return now, nil, "", nil
+		return nil, "", nil
 	}
 	for _, s := range d.Surfaces {
 		if _, has := s.Facet(desk.FacetDark); has {
 			turned = turned.With(desk.FacetDark, s.ID, shade)
 		}
 	}
-	return now, judge.Of(seen, turned), shade, nil
+	return judge.Of(seen, turned), shade, nil
 }
 
 // errNoRemedy: what was asked for is not proposed any more.
@@ -60,7 +68,7 @@ var errNoRemedy = errors.New("this is not proposed any more: the look has change
 
 // remedyOf finds a remedy of what is judged now.
 func (a *App) remedyOf(d *Desk, code, surface string, is func(judge.Remedy) bool) (judge.Verdict, judge.Remedy, error) {
-	now, _, _, err := a.Judge(d)
+	now, err := a.Judge(d)
 	if err != nil {
 		return judge.Verdict{}, judge.Remedy{}, err
 	}

@@ -21,6 +21,7 @@ type Query struct {
 	Words    string // each has to be there, as the beginning of a word
 	Exact    bool   // do not guess at words that no entry has
 	Kind     string
+	Only     bool   // entries of that kind are counted alone
 	Shade    string // dark or light
 	Hue      string // one of [colour.Hues], or grey
 	Shape    string // round or square
@@ -181,6 +182,9 @@ func (m *Markets) Search(q Query) (Result, error) {
 	var found []int32
 	for _, i := range order {
 		e := &c.cards[i]
+		if q.Only && int(e.kind) != kind {
+			continue
+		}
 		if hits != nil && !hits[i] || !wants(e) {
 			continue
 		}

@@ -199,15 +199,20 @@ func (a *App) suggest(in *Closet, ground []chosen, o outfit.Outfit, facet string
 	}
 	kind := kindOf[facet]
 	if kind != "" && facet != desk.FacetLogin { // a login screen cannot be tried on
-		q := Query{Kind: string(kind), Fits: d, Safe: true, Most: 24}
+		q := Query{Kind: string(kind), Only: true, Fits: d, Safe: true, Most: 24}
 		if facet != desk.FacetFont {
 			q.Taste = &wish.Looks
 		}
-		found, err := a.Markets.Search(q)
-		if err != nil {
-			return nil, err
+		key := fmt.Sprint(kind, wish.Looks)
+		rows, ok := in.markets[key]
+		if !ok {
+			found, err := a.Markets.Search(q)
+			if err != nil {
+				return nil, err
+			}
+			rows, in.markets[key] = found.Entries, found.Entries
 		}
-		rows := found.Entries
+		rows = slices.Clone(rows)
 		for family := range families {
 			kin, err := a.Store.MarketFamily(0, family)
 			if err != nil {

@@ -12,6 +12,7 @@ import (
 	"ivelt/core/keyfile"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/store"
 )
 
 // Wear is a piece that is in place on a desk and can be chosen for a facet.
@@ -35,11 +36,12 @@ type Closet struct {
 	seen     *desk.Desk // with what is in the fitting room
 	readings []reading.Reading
 	known    map[string][]Wear
+	markets  map[string][]store.MarketEntry // what was searched for to go with it
 }
 
 // Closet opens the closet of a desk.
 func (a *App) Closet(d *Desk) *Closet {
-	return &Closet{a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}}
+	return &Closet{a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntry{}}
 }
 
 // wear is one of the pieces for a facet, by its folder.

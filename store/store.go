@@ -70,6 +70,9 @@ var migrations = []func(*gorm.DB) error{
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Pin{}) },
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Step{}, &Kept{}) },
 	func(tx *gorm.DB) error { return tx.AutoMigrate(&Checkpoint{}, &Outfit{}, &Trial{}) },
+	func(tx *gorm.DB) error { // entries by their names, whatever the case
+		return tx.Exec("CREATE INDEX IF NOT EXISTS market_entry_names ON market_entries (lower(name))").Error
+	},
 }
 
 func (s *Store) migrate() error {

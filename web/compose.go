@@ -42,7 +42,7 @@ const mostOffered = 4
 
 // onOffer lists pieces of the markets that the desk could wear and does not have.
 func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]findTag, error) {
-	found, err := s.App.Markets.Search(app.Query{Kind: kind, Fits: d, Safe: true, Most: mostOffered + len(known) + 4})
+	found, err := s.App.Markets.Search(app.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: mostOffered + len(known) + 4})
 	if err != nil {
 		return nil, err
 	}

@@ -1,8 +1,10 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 
 	"github.com/go-chi/chi/v5"
 
@@ -42,15 +44,13 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	now, other, shade, err := s.App.Judge(f.Desk)
+	now, err := s.App.Judge(f.Desk)
 	if err != nil {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return
 	}
-	page := judgePage{Frame: f, Shade: shade}
-	known := map[string]bool{}
+	page := judgePage{Frame: f}
 	for _, v := range now {
-		known[v.Text] = true
 		view := verdictOf(f, v)
 		if v.Code == judge.Costly {
 			page.Costs = append(page.Costs, view)
@@ -59,13 +59,32 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) {
 		page.Verdicts = append(page.Verdicts, view)
 		page.Grave += bit(v.Grave)
 	}
+	s.page(w, r, http.StatusOK, "judge", page)
+}
+
+// judgeOther serves what would come with the other shade, and is not there in this
+// one.
+func (s *Server) judgeOther(w http.ResponseWriter, r *http.Request) {
+	f, err := s.frame(r, "judge", "compose", "Judge")
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	now, err := s.App.Judge(f.Desk)
+	other, shade, err2 := s.App.JudgeOther(f.Desk)
+	if err = errors.Join(err, err2); err != nil {
+		s.fail(w, r, http.StatusInternalServerError, err)
+		return
+	}
+	page := judgePage{Frame: f, Shade: shade}
 	for _, v := range other {
-		if !known[v.Text] && v.Code != judge.Costly {
+		known := slices.ContainsFunc(now, func(n judge.Verdict) bool { return n.Text == v.Text })
+		if !known && v.Code != judge.Costly {
 			v.Marks = nil // the picture is of the shade that is worn
 			page.Other = append(page.Other, verdictOf(f, v))
 		}
 	}
-	s.page(w, r, http.StatusOK, "judge", page)
+	s.part(w, r, "judge", "other-shade", page)
 }
 
 func verdictOf(f Frame, v judge.Verdict) verdictView {

@@ -103,6 +103,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/draft/drop", s.dropDraft)
 		r.Get("/sheet", s.sheet)
 		r.Get("/judge", s.judge)
+		r.Get("/judge/other", s.judgeOther)
 		r.Post("/judge", s.mendJudged)
 		r.Get("/outfit.toml", s.outfitFile)
 		r.Get("/outfit.txt", s.outfitFile)

@@ -92,8 +92,12 @@ type judging struct {
 	styles map[string]*gtkcss.Cascade
 	behind []*scenery // what may be behind everything, see [judging.scenery]
 	looked bool
-	spots  map[string][]preview.Spot
-	seen   map[string][]preview.Mark
+	// How the bar lies, see [judging.barOf].
+	barKnown, hasBar bool
+	edge             string
+	thickness        int
+	spots            map[string][]preview.Spot
+	seen             map[string][]preview.Mark
 }
 
 // Of judges a look of a desk.

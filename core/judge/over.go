@@ -64,7 +64,8 @@ type scenery struct {
 // if it is only tried.
 const (
 	drawnAt, triedAt = 640, 320
-	tried            = 8 // times smaller are screens for what is only tried
+	step             = 5     // of opacity, percent, that are looked through at first
+	tried, heldAt    = 16, 2 // times smaller are screens for what is only tried, and for what is held
 )
 
 // scenery are the pictures of the backdrop of a look: one, or all of a folder that
@@ -114,7 +115,7 @@ type knownPicture struct {
 
 const (
 	mostWide     = 1600 // px of a picture that is kept: more tells nothing
-	mostPictures = 40
+	mostPictures = 80
 )
 
 // pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
@@ -300,27 +301,43 @@ type where struct {
 // the part of a picture that stands for it, empty for all; k is how much smaller
 // everything may be taken, for what is only tried.
 func (j *judging) strips(s desk.Surface, of []*scenery, crop image.Rectangle, k int) []where {
-	edge, thickness, ok := preview.BarOf(j.d, j.look)
-	if !ok {
-		return nil
-	}
-	blur := float64(number(j.look, desk.FacetBlur, s.ID, 0, 64, 0))
 	var out []where
 	for _, m := range j.monitors() {
-		w, h, high := max(m.Width/k, 1), max(m.Height/k, 1), max(thickness/k, 1)
-		at := image.Rect(0, 0, w, high)
-		if edge == "bottom" {
-			at = at.Add(image.Pt(0, h-high))
-		}
 		for _, p := range of {
-			part := p.im.Bounds()
-			if !crop.Empty() {
-				part = crop
+			if w, ok := j.strip(s, m, p, crop, k); ok {
+				out = append(out, w)
 			}
-			out = append(out, where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur/float64(k)))})
 		}
 	}
 	return out
+}
+
+// strip is one of them.
+func (j *judging) strip(s desk.Surface, m desk.Monitor, p *scenery, crop image.Rectangle, k int) (where, bool) {
+	edge, thickness, ok := j.barOf()
+	if !ok {
+		return where{}, false
+	}
+	blur := float64(number(j.look, desk.FacetBlur, s.ID, 0, 64, 0))
+	w, h, high := max(m.Width/k, 1), max(m.Height/k, 1), max(thickness/k, 1)
+	at := image.Rect(0, 0, w, high)
+	if edge == "bottom" {
+		at = at.Add(image.Pt(0, h-high))
+	}
+	part := p.im.Bounds()
+	if !crop.Empty() {
+		part = crop
+	}
+	return where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur/float64(k)))}, true
+}
+
+// barOf is how the bar lies, looked up once.
+func (j *judging) barOf() (edge string, thickness int, ok bool) {
+	if !j.barKnown {
+		j.barKnown = true
+		j.edge, j.thickness, j.hasBar = preview.BarOf(j.d, j.look)
+	}
+	return j.edge, j.thickness, j.hasBar
 }
 
 func number(look preview.Look, facet, surface string, least, most, usual int) int {
@@ -350,11 +367,7 @@ func (j *judging) onBar(s desk.Surface) (fill gtkcss.Colour, things []thing) {
 	}
 	slices.Sort(names)
 	for _, name := range names {
-		raw, err := fs.ReadFile(j.d.Tree(), icons[name])
-		if err != nil {
-			continue
-		}
-		if inks := iconInks(imagefile.Raster(raw, 24)); inks != nil {
+		if inks := iconInks(pictureOf(j.d, icons[name], 24)); inks != nil {
 			things = append(things, thing{"the icon of " + name, inks, sign})
 		}
 	}
@@ -407,7 +420,7 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	if opacity >= 100 || len(j.scenery()) == 0 {
 		return nil
 	}
-	all := j.strips(s, j.scenery(), image.Rectangle{}, 1)
+	all := j.strips(s, j.scenery(), image.Rectangle{}, heldAt)
 	fill, things := j.onBar(s)
 	parts, at := lost(fill, things, opacity, all)
 	if parts == nil {
@@ -420,8 +433,11 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 		fill, things := other.onBar(s)
 		return seen(fill, things, opacity, all)
 	}
-	for percent := opacity + 1; percent <= 100; percent++ {
-		if seen(fill, things, percent, all) {
+	for percent := opacity + 1; percent <= 100; percent += step {
+		if percent = min(percent, 100); seen(fill, things, percent, all) || percent < 100 && seen(fill, things, min(percent+step-1, 100), all) {
+			for !seen(fill, things, percent, all) {
+				percent++
+			}
 			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Text: fmt.Sprintf("%d %% opaque would do.", percent)})
 			break
 		}
@@ -520,7 +536,11 @@ func (j *judging) crop(s desk.Surface, well func([]where) bool) (Crop, bool) {
 		}
 		slices.SortStableFunc(tries, func(a, b try) int { return cmp.Compare(a.away, b.away) })
 		for _, t := range tries {
-			if well(j.strips(s, of, t.r, tried)) {
+			on := func(m desk.Monitor) bool {
+				w, ok := j.strip(s, m, of[0], t.r, tried)
+				return ok && well([]where{w})
+			}
+			if !slices.ContainsFunc(j.monitors(), func(m desk.Monitor) bool { return !on(m) }) && well(j.strips(s, of, t.r, heldAt)) {
 				at := t.r.Sub(whole.Min)
 				w, h := float64(whole.Dx()), float64(whole.Dy())
 				return Crop{of[0].path, float64(at.Min.X) / w, float64(at.Min.Y) / h, float64(at.Dx()) / w, float64(at.Dy()) / h}, true
