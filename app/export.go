@@ -173,6 +173,7 @@ func (a *App) MissingOf(d *Desk, o outfit.Outfit) ([]Missing, error) {
 		if !asked {
 			continue
 		}
+		a.Markets.Ready()
 		m := Missing{Facet: info.Name, Piece: cmp.Or(o.Choices[info.Name].Piece, want), Source: o.Choices[info.Name].Source}
 		found, err := a.Store.EntriesNamed(m.Piece)
 		if err != nil {

@@ -255,14 +255,19 @@ func (m *Markets) index(ctx context.Context, src source, file string, want asked
 	return x, a, nil
 }
 
-// Entry returns an entry by its id, of the market with that number, or of any
-// if it is 0.
-func (m *Markets) Entry(id uint, key string) (store.MarketEntry, market.Entry, error) {
+// Ready reads the indexes if that was never done, and waits for it.
+func (m *Markets) Ready() {
 	if m.never() {
 		if j := m.Look(); j != nil {
 			_ = j.Wait() // what is wrong with a market is kept with it
 		}
 	}
+}
+
+// Entry returns an entry by its id, of the market with that number, or of any
+// if it is 0.
+func (m *Markets) Entry(id uint, key string) (store.MarketEntry, market.Entry, error) {
+	m.Ready()
 	row, err := m.app.Store.MarketEntryByKey(id, key)
 	if errors.Is(err, store.ErrNone) {
 		if rows, e := m.List(); e == nil {

@@ -203,6 +203,7 @@ func (a *App) suggest(in *Closet, ground []chosen, o outfit.Outfit, facet string
 		if facet != desk.FacetFont {
 			q.Taste = &wish.Looks
 		}
+		a.Markets.Ready()
 		key := fmt.Sprint(kind, wish.Looks)
 		rows, ok := in.markets[key]
 		if !ok {

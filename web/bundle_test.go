@@ -159,8 +159,6 @@ func TestALookTravels(t *testing.T) {
 // of them is taken.
 func TestThreeWholeLooks(t *testing.T) {
 	b := newStage(t).browse()
-	b.open("/d/avocet/find") // the market is read
-	b.at("Find")
 	b.open("/d/avocet/complete")
 	require.Contains(t, b.text("#work"), "Choose one or two pieces first")
 	for facet, piece := range map[string]string{"widgets": "Saltpan", "icons": "Foreshore"} {

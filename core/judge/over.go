@@ -115,7 +115,7 @@ type knownPicture struct {
 
 const (
 	mostWide     = 1600 // px of a picture that is kept: more tells nothing
-	mostPictures = 80
+	mostPictures = 60
 )
 
 // pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
@@ -136,8 +136,12 @@ func pictureOf(d *desk.Desk, name string, size int) image.Image {
 		return nil
 	}
 	im := imagefile.Raster(raw, size)
-	if im != nil && im.Bounds().Dx() > mostWide {
-		less := image.NewRGBA(image.Rect(0, 0, mostWide, max(im.Bounds().Dy()*mostWide/im.Bounds().Dx(), 1)))
+	most := 2 * size
+	if size == drawnAt {
+		most = mostWide
+	}
+	if im != nil && im.Bounds().Dx() > most {
+		less := image.NewRGBA(image.Rect(0, 0, most, max(im.Bounds().Dy()*most/im.Bounds().Dx(), 1)))
 		draw.ApproxBiLinear.Scale(less, less.Rect, im, im.Bounds(), draw.Src, nil)
 		im = less
 	}
