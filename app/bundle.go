@@ -166,7 +166,7 @@ func (a *App) Bundle(ctx context.Context, d *Desk, sha, key string) (Bundle, err
 			f.On = append(f.On, s.Title)
 		}
 		for _, s := range short {
-			if s.Facet == info.Name {
+			if s.Facet == info.Name && !slices.Contains(f.Once, s.Surface.Title) {
 				f.Not = append(f.Not, s.Why)
 			}
 		}
@@ -221,7 +221,9 @@ func (a *App) Nearest(in *Closet, o outfit.Outfit) map[string][]Swap {
 			f, has := s.Facet(facet)
 			asked := o.WantOn(s.ID, facet)
 			if has && asked != "" && reading.Check(seen, s, f, asked) != nil && reading.Grantable(seen, f.Lookup, asked) == "" {
-				out[facet] = append(out[facet], in.swap(s, info, asked)...)
+				if near := in.swap(s, info, asked); near != nil {
+					out[facet] = append(out[facet], near...)
+				}
 			}
 		}
 	}

@@ -22,9 +22,10 @@ type bundlePage struct {
 	Looks  []bundleView // how things look
 	Layout []bundleView // where things are
 	Open   []openView
-	Came   []string // pieces that came with it
-	Here   []string // and those that are in place
-	Cannot int      // facets that no surface of the desk can follow
+	First  []app.Missing // what it needs first, each once
+	Came   []string      // pieces that came with it
+	Here   []string      // and those that are in place
+	Cannot int           // facets that no surface of the desk can follow
 }
 
 type bundleView struct {
@@ -105,6 +106,11 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) {
 	}
 	f.Title = b.Outfit.Name
 	page := bundlePage{Frame: f, Bundle: b}
+	for _, m := range b.Lacks {
+		if !slices.ContainsFunc(page.First, func(p app.Missing) bool { return p.Piece == m.Piece && p.Entry == m.Entry }) {
+			page.First = append(page.First, m)
+		}
+	}
 	for _, of := range b.Facets {
 		v := bundleView{of, valueSays(f.Desk.Desk, of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
 		if len(of.On)+len(of.Once) == 0 {

@@ -129,9 +129,11 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 	return out
 }
 
-// rank puts what is grave first, and what only costs last.
+// rank puts what is broken and what is grave first, and what only costs last.
 func rank(v Verdict) int {
 	switch {
+	case v.Code == BrokenSheet && v.Grave:
+		return -1 // others may come of it
 	case v.Grave:
 		return 0
 	case v.Code == Costly:
