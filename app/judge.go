@@ -15,6 +15,7 @@ import (
 
 	"golang.org/x/image/draw"
 
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 	"ivelt/core/judge"
@@ -90,6 +91,27 @@ func (a *App) ReviewSheet(d *Desk, code, surface string) (plan.Plan, error) {
 		return plan.Plan{}, err
 	}
 	pl, err := plan.OwnSheet(d.Desk, append([]string{v.Surface}, v.Also...), v.Facet, r.Sheet)
+	if err != nil {
+		return pl, err
+	}
+	return pl, a.keepPlan(pl)
+}
+
+// ReviewColours plans to give the terminal's palette the colours that a verdict
+// proposes.
+func (a *App) ReviewColours(d *Desk, code, surface string) (plan.Plan, error) {
+	v, r, err := a.remedyOf(d, code, surface, func(r judge.Remedy) bool { return r.Colours != nil })
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	to := map[int]colour.Colour{}
+	for i, hex := range r.Colours {
+		if to[i], err = colour.Parse(hex); err != nil {
+			return plan.Plan{}, err
+		}
+	}
+	s, _ := d.Surface(v.Surface)
+	pl, err := plan.Remap(d.Desk, s, to)
 	if err != nil {
 		return pl, err
 	}

@@ -236,6 +236,14 @@ func TestCroppedAndRecoloured(t *testing.T) {
 	require.Contains(t, page, "~/.config/gtk-3.0/gtk.css")
 	page, _ = v.post("/d/avocet/judge", url.Values{"do": {"sheet"}, "code": {"low-contrast"}, "surface": {"nowhere"}})
 	require.Contains(t, page, "not proposed any more")
+
+	// The palette that Dunlin wears, in colours that all can read and tell apart.
+	require.NoError(t, os.MkdirAll(filepath.Join(v.world.Dunlin.Home, ".config/bittern"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(v.world.Dunlin.Home, ".config/bittern/bittern.conf"), []byte("[Bittern]\nprofile=Watch\n"), 0o644))
+	for _, code := range []string{"terminal", "alike"} {
+		page, _ = v.post("/d/dunlin/judge", url.Values{"do": {"colours"}, "code": {code}, "surface": {"bittern"}})
+		require.Contains(t, page, "-mine.Xresources", code)
+	}
 }
 
 // TestANewerVersionIsPictured: an older pointer set is in place; the sheet says that

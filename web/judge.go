@@ -122,7 +122,8 @@ func windowOn(marks []preview.Mark, scene preview.Scene) string {
 }
 
 // mendJudged does what a verdict proposes and a draft cannot: lines in a sheet of
-// the person's own, to be reviewed, or another part of the backdrop.
+// the person's own, or colours of a palette, to be reviewed; or another part of the
+// backdrop.
 func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
 	f, err := s.frame(r, "judge", "compose", "Judge")
 	if err != nil {
@@ -139,7 +140,11 @@ func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
 		s.showJob(w, r, f.Desk.ID, job)
 		return
 	}
-	pl, err := s.App.ReviewSheet(f.Desk, r.FormValue("code"), r.FormValue("surface"))
+	review := s.App.ReviewSheet
+	if r.FormValue("do") == "colours" {
+		review = s.App.ReviewColours
+	}
+	pl, err := review(f.Desk, r.FormValue("code"), r.FormValue("surface"))
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

@@ -2,6 +2,7 @@ package judge
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"ivelt/core/colour"
@@ -21,6 +22,36 @@ const (
 type two struct {
 	what string // "red and green"
 	a, b colour.Colour
+	of   int // the number of the second in its palette
+}
+
+// alikeTo tells whether two colours look alike to people who see in a way.
+func alikeTo(v colour.Vision, a, b colour.Colour) bool {
+	a, b = v.Of(a), v.Of(b)
+	return colour.Distance(a, b) < too && colour.Contrast(a, b) < clearly
+}
+
+// toldFrom is the colour of the same hue, lighter or darker than b by the least,
+// that everybody can tell from a and that can be read on a ground as well as b or
+// better; "" if there is none.
+func toldFrom(a, b, ground colour.Colour) string {
+	l, chroma, hue := b.LCH()
+	needs := min(colour.Contrast(b, ground), palette.Legible)
+	for step := 0.02; step < 0.7; step += 0.02 {
+		for _, to := range []float64{l - step, l + step} {
+			if to < 0 || to > 1 {
+				continue
+			}
+			c, err := colour.Parse(colour.OfLCH(to, chroma, hue).Hex())
+			if err != nil || colour.Contrast(c, ground) < needs {
+				continue
+			}
+			if !slices.ContainsFunc(colour.Visions, func(v colour.Vision) bool { return alikeTo(v, a, c) }) {
+				return c.Hex()
+			}
+		}
+	}
+	return ""
 }
 
 // confused are those of pairs that people with one kind of cones missing cannot
@@ -30,11 +61,7 @@ func confused(pairs []two) (parts []Part, text string) {
 	for _, v := range colour.Visions {
 		var what []string
 		for _, p := range pairs {
-			if colour.Distance(p.a, p.b) < apart {
-				continue
-			}
-			a, b := v.Of(p.a), v.Of(p.b)
-			if colour.Distance(a, b) >= too || colour.Contrast(a, b) >= clearly {
+			if colour.Distance(p.a, p.b) < apart || !alikeTo(v, p.a, p.b) {
 				continue
 			}
 			what = append(what, p.what)
@@ -52,7 +79,7 @@ func confused(pairs []two) (parts []Part, text string) {
 // practice, no source).
 func pairsOf(p palette.Palette) []two {
 	c := p.Colours
-	return []two{{"red and green", c[1], c[2]}, {"yellow and green", c[3], c[2]}, {"red and yellow", c[1], c[3]}, {"bright red and bright green", c[9], c[10]}, {"bright yellow and bright green", c[11], c[10]}}
+	return []two{{"red and green", c[1], c[2], 2}, {"yellow and green", c[3], c[2], 2}, {"red and yellow", c[1], c[3], 3}, {"bright red and bright green", c[9], c[10], 10}, {"bright yellow and bright green", c[11], c[10], 10}}
 }
 
 // alike holds the colours of a theme that mean different things against each
@@ -85,11 +112,11 @@ func (j *judging) meaning(s desk.Surface) []two {
 		b, hasB := c.Colour(names[1])
 		if hasA && hasB {
 			say := func(name string) string { return strings.TrimSuffix(name, "_color") }
-			out = append(out, two{"the colours for " + say(names[0]) + " and " + say(names[1]), opaque(a), opaque(b)})
+			out = append(out, two{"the colours for " + say(names[0]) + " and " + say(names[1]), opaque(a), opaque(b), 0})
 		}
 	}
 	ground := func(path string) colour.Colour {
 		return held(c, pair{path: path}).ground
 	}
-	return append(out, two{"the buttons that propose and that take away", ground("window.background button.suggested-action.text-button"), ground("window.background button.destructive-action.text-button")})
+	return append(out, two{"the buttons that propose and that take away", ground("window.background button.suggested-action.text-button"), ground("window.background button.destructive-action.text-button"), 0})
 }

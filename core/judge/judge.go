@@ -76,13 +76,17 @@ const (
 var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly}
 
 // Remedy is what would mend it: a value for a facet; lines for the person's own
-// style sheet; a part of the backdrop in its stead; or words alone.
+// style sheet; a part of the backdrop in its stead; other colours of the palette; or
+// words alone.
 type Remedy struct {
 	Facet string `json:"facet,omitempty"`
 	Want  string `json:"want,omitempty"`
 	Sheet string `json:"sheet,omitempty"`
 	Crop  *Crop  `json:"crop,omitempty"`
-	Text  string `json:"text"`
+	// Colours are what some of the terminal palette that is worn would be, #rrggbb
+	// by their numbers.
+	Colours map[int]string `json:"colours,omitempty"`
+	Text    string         `json:"text"`
 }
 
 // judging is one look that is judged.

@@ -14,10 +14,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 	"ivelt/core/judge"
 	"ivelt/core/outfit"
+	terminal "ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/demo"
 )
@@ -192,9 +194,9 @@ func TestJudgements(t *testing.T) {
 		{"one of several pictures", nil, over.With(desk.FacetBackdrop, "/home/me/turn"), judge.BarOver, "awning", desk.FacetOpacity, []string{"with 2.svg"}, 0, true},
 		{"one of several screens", map[string]string{"/sys/class/drm/card0-A/status": "connected\n", "/sys/class/drm/card0-A/modes": "640x480\n", "/sys/class/drm/card0-B/status": "connected\n", "/sys/class/drm/card0-B/modes": "640x120\n",
 			"halves.svg": strings.Replace(halves, `height="320" fill`, `height="100" y="262" fill`, 1)}, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"on B"}, 0, true},
-		{"a terminal's red", map[string]string{mud: palette(map[int]string{1: "#802020"})}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"Red of the palette mud cannot be read as text on its ground: 1.8 to 1", "of the same hue", "silt is the nearest"}, 0, true},
+		{"a terminal's red", map[string]string{mud: palette(map[int]string{1: "#802020"})}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"Red of the palette mud cannot be read as text on its ground: 1.8 to 1", "of the same hue", "silt is the nearest", "Or keep the palette"}, 0, true},
 		{"a terminal one sees through", nil, none.With(desk.FacetGround, "20").With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.TermOver, "creek", desk.FacetGround, []string{"lets so much of the backdrop through", "% opaque would do"}, 0, true},
-		{"a terminal's red and green that some cannot tell apart", map[string]string{mud: palette(map[int]string{1: "#d07850", 2: "#90a050"})}, none, judge.Alike, "creek", desk.FacetPalette, []string{"red and green look alike to people without", "silt is the nearest"}, 0, false},
+		{"a terminal's red and green that some cannot tell apart", map[string]string{mud: palette(map[int]string{1: "#d07850", 2: "#90a050"})}, none, judge.Alike, "creek", desk.FacetPalette, []string{"red and green look alike to people without", "silt is the nearest", "a little lighter or darker"}, 0, false},
 		{"a theme's", map[string]string{css: theme + "@define-color error_color #c07048; @define-color success_color #809048;"}, none, judge.Alike, "gtk3", desk.FacetWidgets, []string{"error and success look alike to people without", "Tern is the nearest", "In the dark shade"}, 0, false},
 		{"an import that is missing", map[string]string{css: "@import url('common.css');\n" + theme}, none, judge.BrokenSheet, "gtk3", desk.FacetWidgets, []string{"gtk.css:1: import of", "Tern is the nearest that is whole"}, 0, true},
 		{"a colour that nobody defines", map[string]string{css: theme + "button { color: @ink_fg; }"}, none, judge.BrokenSheet, "gtk3", desk.FacetWidgets, []string{"the colour @ink_fg is not defined", "say in a sheet of your own"}, 0, false},
@@ -248,6 +250,14 @@ func TestJudgements(t *testing.T) {
 				require.NoError(t, png.Encode(&b, im.SubImage(r.Crop.Of(im.Rect))))
 				put(t, filepath.Join(d.Home, "cropped.png"), b.String())
 				o = o.With(desk.FacetBackdrop, "/home/me/cropped.png")
+			case r.Colours != nil:
+				file := []byte(files["p/mud.Xresources"])
+				for i, hex := range r.Colours {
+					to, err := colour.Parse(hex)
+					require.NoError(t, err)
+					file = terminal.Set(file, i, to)
+				}
+				put(t, filepath.Join(d.Home, "p/mud.Xresources"), string(file))
 			default:
 				continue
 			}
@@ -255,6 +265,7 @@ func TestJudgements(t *testing.T) {
 			_, still := find(o)
 			require.False(t, still, "%s: %s", c.what, r.Text)
 			require.NoError(t, os.RemoveAll(filepath.Join(d.Home, ".config/gtk-3.0/gtk.css")))
+			put(t, filepath.Join(d.Home, "p/mud.Xresources"), files["p/mud.Xresources"])
 		}
 		require.NotZero(t, acts, "%s has a remedy that can be done", c.what)
 		covered[v.Code] = true

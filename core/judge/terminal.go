@@ -37,6 +37,8 @@ func (j *judging) terminal(s desk.Surface) []Verdict {
 	if !ok {
 		return nil
 	}
+	f, _ := s.Facet(desk.FacetPalette)
+	worn := reading.Told(j.d, s, f).Value == name
 	other := func(well func(palette.Palette) bool) []Remedy {
 		best, least := "", 9.0
 		for _, name := range j.others(s, desk.FacetPalette) {
@@ -65,18 +67,55 @@ func (j *judging) terminal(s desk.Surface) []Verdict {
 		if len(parts) > 1 {
 			v.Text = fmt.Sprintf("%d colours of the palette %s cannot be read as text on its ground; %s, the worst, has %s to 1.", len(parts), name, worst, say(v.Ratio))
 		}
-		v.Remedies = append(other(func(o palette.Palette) bool { return unreadable(o) == nil }), Remedy{Text: "The terminal's page has the nearest of the same hue that can, for each or for all."})
+		v.Remedies = other(func(o palette.Palette) bool { return unreadable(o) == nil })
+		if worn {
+			to := map[int]string{}
+			for _, h := range p.Hold() {
+				if !h.Legible() && !h.Quiet {
+					to[h.Index] = p.Nearest(h.Colour).Hex()
+				}
+			}
+			v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with the nearest colours of the same hue that can be read."})
+		}
+		v.Remedies = append(v.Remedies, Remedy{Text: "The terminal's page has each of them, to be changed one by one."})
 		out = append(out, v)
 	}
 	if parts, text := confused(pairsOf(p)); parts != nil {
 		v := Verdict{Surface: s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Text: fmt.Sprintf("In the palette %s %s.", name, text)}
 		v.Remedies = other(func(o palette.Palette) bool { parts, _ := confused(pairsOf(o)); return parts == nil })
+		if to := telling(p); worn && to != nil {
+			v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with some colours a little lighter or darker, so that all can tell them apart."})
+		}
 		if v.Remedies == nil {
 			v.Remedies = []Remedy{{Text: "Choose programs that say it in words or signs too, or another palette."}}
 		}
 		out = append(out, v)
 	}
 	return append(out, j.through(s, p)...)
+}
+
+// telling are colours with which everybody can tell apart what a palette sets
+// against each other, nil if none do.
+func telling(p palette.Palette) map[int]string {
+	out := map[int]string{}
+	for range 4 { // one that is moved may come near another
+		parts, _ := confused(pairsOf(p))
+		if parts == nil {
+			return out
+		}
+		for _, pair := range pairsOf(p) {
+			if one, _ := confused([]two{pair}); one == nil {
+				continue
+			}
+			hex := toldFrom(pair.a, pair.b, p.Ground)
+			if hex == "" {
+				return nil
+			}
+			out[pair.of] = hex
+			p.Colours[pair.of], _ = colour.Parse(hex)
+		}
+	}
+	return nil
 }
 
 func unreadable(p palette.Palette) []Part {
