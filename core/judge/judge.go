@@ -116,6 +116,8 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 			out = append(out, j.broken(s, desk.FacetBar)...)
 		case s.Kind == "terminal":
 			out = append(out, j.terminal(s)...)
+		case s.ID == "gtk2":
+			out = append(out, j.pairs(s, desk.FacetWidgets, nil)...)
 		case s.ID == "gtk3" || s.ID == "gtk4":
 			out = append(out, j.pairs(s, desk.FacetWidgets, toolkit)...)
 			out = append(out, j.alike(s)...)
@@ -204,6 +206,10 @@ func (j *judging) others(s desk.Surface, facet string) []string {
 func (j *judging) nearest(s desk.Surface, facet string, well func(*judging) bool) string {
 	type ground struct{ fill, ink colour.Colour }
 	at := func(j *judging) ground {
+		if s.ID == "gtk2" {
+			text := preview.Older(j.d, j.look)["text"]
+			return ground{ofOlder(text.Ground), ofOlder(text.Ink)}
+		}
 		node := "window.background"
 		if facet != desk.FacetWidgets {
 			node = "panel.top"

@@ -114,7 +114,7 @@ func deskWith(t *testing.T, files map[string]string) *desk.Desk {
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
 	for _, s := range desk.Builtin() {
-		if s.ID == "gtk3" {
+		if s.ID == "gtk3" || s.ID == "gtk2" {
 			d.Surfaces = append(d.Surfaces, s)
 		}
 	}
@@ -187,6 +187,8 @@ func TestJudgements(t *testing.T) {
 		{"faded as a whole", map[string]string{css: theme + "label:disabled { opacity: 0.1; }"}, none, judge.LowContrast, "gtk3", desk.FacetWidgets, []string{"off of GTK 3 programs: 1."}, 0, false},
 		{"no telling where the keyboard is", map[string]string{css: theme + "entry:focus { border-color: #dddddd; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"where the keyboard is"}, 0, true},
 		{"nothing tells where the keyboard is", map[string]string{css: theme + "entry:focus { border-color: #606060; }"}, none, judge.LowFocus, "gtk3", desk.FacetWidgets, []string{"Nothing shows where the keyboard is"}, 0, true},
+		{"grey on grey in GTK 2", map[string]string{".gtkrc-2.0": "gtk-theme-name = \"Pale\"\n", ".themes/Pale/gtk-2.0/gtkrc": "style \"d\" { fg[NORMAL] = \"#909090\" bg[NORMAL] = \"#a0a0a0\" }\nclass \"GtkWidget\" style \"d\"\n", ".themes/Plain/gtk-2.0/gtkrc": "style \"d\" { fg[NORMAL] = \"#101010\" bg[NORMAL] = \"#a8a8a8\" }\nclass \"GtkWidget\" style \"d\"\n"},
+			none, judge.LowContrast, "gtk2", desk.FacetWidgets, []string{"of GTK 2 programs: 1.2 to 1", "Plain is the nearest"}, 1.22, true},
 		{"an accent under bright letters", map[string]string{".themes/Reef/awning/bar.css": bar + "notice button.default { background-color: @accent; color: #ffffff; }"}, none.With(desk.FacetAccent, "#7fb58c"), judge.LowContrast, "awning", desk.FacetBar, []string{"The button that notices propose", "nearest accent of the same hue"}, 0, false},
 		{"bright letters on a see-through bar over a bright backdrop", nil, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"over the worst tenth of the backdrop under it", "% opaque would do", "dark is the nearest"}, 0, true},
 		{"a bright icon there", map[string]string{".themes/Reef/awning/bar.css": "panel { background-color: #808080; color: #101010; } " + bar[strings.Index(bar, "notice"):]}, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"the icon of Log has 1.", "% opaque would do"}, 0, true},

@@ -9,6 +9,7 @@ import (
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/gtkrc"
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 )
@@ -52,7 +53,13 @@ var shell = []pair{
 
 // pairs holds the texts of a surface against what they stand on.
 func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
-	low, lines := lacking(j.of(s.ID), pairs)
+	measure := func(j *judging) (low, lines []Part) {
+		if s.ID == "gtk2" {
+			return older(j.d, j.look), nil
+		}
+		return lacking(j.of(s.ID), pairs)
+	}
+	low, lines := measure(j)
 	var out []Verdict
 	for _, of := range []struct {
 		code  Code
@@ -71,7 +78,7 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 			v.Text = fmt.Sprintf("What shows %s in %s has %s to 1 against what is beside it, less than the 3 that it needs.", worst.What, s.Title, say(worst.Ratio))
 		}
 		well := func(other *judging) bool {
-			low, lines := lacking(other.of(s.ID), pairs)
+			low, lines := measure(other)
 			return of.code == LowContrast && low == nil || of.code == LowFocus && lines == nil
 		}
 		if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
@@ -152,6 +159,33 @@ func mending(parts []Part) string {
 		fmt.Fprintf(&b, "%s { %s: %s; }\n", p.Mends, property, p.Nearest)
 	}
 	return b.String()
+}
+
+func ofOlder(c gtkrc.Colour) colour.Colour { return colour.Colour{R: c[0], G: c[1], B: c[2]} }
+
+// older are the texts of GTK 2 that have less contrast than they need.
+func older(d *desk.Desk, look preview.Look) []Part {
+	var low []Part
+	for what, of := range preview.Older(d, look) {
+		needs := palette.Legible
+		if strings.HasSuffix(what, " off") {
+			needs = off
+		}
+		ink, ground := ofOlder(of.Ink), ofOlder(of.Ground)
+		ratio := colour.Contrast(ink, ground)
+		if ratio >= needs {
+			continue
+		}
+		part := Part{What: what, Ratio: ratio, Needs: needs, Ink: ink.Hex(), Ground: ground.Hex()}
+		if near, ok := colour.Nearest(ink, ground, needs); ok {
+			part.Nearest = near.Hex()
+		}
+		low = append(low, part)
+	}
+	slices.SortFunc(low, func(a, b Part) int {
+		return cmp.Or(cmp.Compare(a.Ratio/a.Needs, b.Ratio/b.Needs), cmp.Compare(a.What, b.What))
+	})
+	return low
 }
 
 // lacking are the pairs that have less contrast than they need: text, and what
@@ -251,6 +285,10 @@ func focusOf(c *gtkcss.Cascade, p pair, st *gtkcss.Style, beside gtkcss.Colour) 
 func (j *judging) locate(v *Verdict) {
 	switch v.Code {
 	case LowContrast, LowFocus:
+		if v.Surface == "gtk2" {
+			j.marked(v, desk.FacetWidgets)
+			return
+		}
 		for _, scene := range []string{"desk", "controls"} {
 			for _, part := range v.Parts {
 				for _, p := range slices.Concat(toolkit, shell) {
@@ -272,20 +310,22 @@ func (j *judging) locate(v *Verdict) {
 		case desk.FacetFontTitle:
 			facet = desk.FacetFrame
 		}
-		for _, scene := range []string{"desk", "older"} {
-			for _, m := range j.marks(scene) {
-				if m.Facet == facet && m.Surface == v.Surface {
-					v.Marks = append(v.Marks, m)
-				}
-			}
-			if v.Marks != nil {
-				v.Scene, v.Marks = scene, v.Marks[:1]
-				return
-			}
-		}
+		j.marked(v, facet)
 	case BarOver:
 		v.Scene = "desk"
 		v.Marks = append(j.painted("desk", v.Surface, "panel label.clock"), j.painted("desk", v.Surface, "panel image.status")...)
+	}
+}
+
+// marked is where a facet of a verdict's surface is seen.
+func (j *judging) marked(v *Verdict, facet string) {
+	for _, scene := range []string{"desk", "older"} {
+		for _, m := range j.marks(scene) {
+			if m.Facet == facet && m.Surface == v.Surface {
+				v.Scene, v.Marks = scene, []preview.Mark{m}
+				return
+			}
+		}
 	}
 }
 

@@ -59,6 +59,25 @@ func (o *older) style(types ...string) gtkrc.Style {
 	return st
 }
 
+// OlderInk is what a widget of GTK 2 writes with, and on what.
+type OlderInk struct{ Ink, Ground gtkrc.Colour }
+
+// Older is what usual widgets of a surface of GTK 2 write with in a look, by what it
+// is.
+func Older(d *desk.Desk, look Look) map[string]OlderInk {
+	o := newCanvas(d, look, 1, 1).older()
+	window, button, entry, view := o.style(), o.style("GtkButton"), o.style("GtkEntry"), o.style("GtkTreeView")
+	label, words := o.style("GtkLabel"), o.style("GtkButton", "GtkLabel")
+	item, name := o.style("GtkMenuBar", "GtkMenuItem"), o.style("GtkMenuBar", "GtkMenuItem", "GtkLabel")
+	return map[string]OlderInk{
+		"text": {label.Fg[gtkrc.Normal], window.Bg[gtkrc.Normal]}, "text that is off": {label.Fg[gtkrc.Insensitive], window.Bg[gtkrc.Insensitive]},
+		"buttons": {words.Fg[gtkrc.Normal], button.Bg[gtkrc.Normal]}, "a pressed button": {words.Fg[gtkrc.Active], button.Bg[gtkrc.Active]}, "buttons that are off": {words.Fg[gtkrc.Insensitive], button.Bg[gtkrc.Insensitive]},
+		"what is typed": {entry.Text[gtkrc.Normal], entry.Base[gtkrc.Normal]}, "chosen text": {entry.Text[gtkrc.Selected], entry.Base[gtkrc.Selected]},
+		"text in lists": {view.Text[gtkrc.Normal], view.Base[gtkrc.Normal]}, "a chosen line": {view.Text[gtkrc.Selected], view.Base[gtkrc.Selected]},
+		"a chosen entry of a menu": {name.Fg[gtkrc.Prelight], item.Bg[gtkrc.Prelight]},
+	}
+}
+
 // box fills a widget's box, with a light and a dark edge that make it stand out,
 // or lie in if in is set (gtkstyle.c, gtk_default_draw_shadow).
 func (o *older) box(x, y, w, h float64, fill, edge gtkrc.Colour, in bool) {
