@@ -13,6 +13,8 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
 	"ivelt/core/reading"
 	"ivelt/core/taste"
 	"ivelt/store"
@@ -338,4 +340,66 @@ func (a *App) GetMissing(d *Desk, then string) (*Job, error) {
 		}
 		return nil
 	}), nil
+}
+
+// Get fetches from markets what an outfit asks for and the desk has not, and puts it
+// in place, each with an entry in the history. It returns what it got, and what no
+// market has or could not be fetched, with the reason.
+func (a *App) Get(d *Desk, o outfit.Outfit) (got []Missing, left []LeftOut, err error) {
+	all, err := a.MissingOf(d, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	done := map[string]error{}
+	for _, m := range all {
+		if m.Entry == "" {
+			left = append(left, LeftOut{m.Facet, m.Piece, "no market has it"})
+			continue
+		}
+		err, tried := done[m.Entry]
+		if !tried {
+			err = a.getOne(d, m)
+			done[m.Entry] = err
+		}
+		if err != nil {
+			left = append(left, LeftOut{m.Facet, m.Piece, err.Error()})
+			continue
+		}
+		got = append(got, m)
+	}
+	return got, left, nil
+}
+
+// getOne fetches one entry and puts its pieces of that kind in place.
+func (a *App) getOne(d *Desk, m Missing) error {
+	sha := ""
+	job, err := a.Fetch(Wanted{Market: m.Market, Entry: m.Entry}, func(fetched string) string { sha = fetched; return "" })
+	if err == nil {
+		err = job.Wait()
+	}
+	if err != nil {
+		return err
+	}
+	row, err := a.Store.Parcel(sha)
+	if err != nil {
+		return err
+	}
+	contents, err := Contents(row)
+	if err != nil {
+		return err
+	}
+	var keys []string
+	for _, pc := range contents.Pieces {
+		if pc.Kind == KindOf(m.Facet) {
+			keys = append(keys, PieceKey(pc))
+		}
+	}
+	scope := place.Mine
+	if m.Facet == desk.FacetLogin {
+		scope = place.Everyone
+	}
+	if job, err = a.Install(d, sha, keys, How{Scope: scope, Exists: plan.Leave, Second: plan.ByLink}, ""); err != nil {
+		return err
+	}
+	return job.Wait()
 }

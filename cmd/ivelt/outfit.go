@@ -20,7 +20,7 @@ func outfitCommand() *cobra.Command {
 		Use:   "outfit",
 		Short: "Outfit files: write what a desk wears, check one, tell how two differ",
 	}
-	c.AddCommand(outfitWornCommand(), outfitPackCommand(), outfitCheckCommand(), outfitDiffCommand(), &cobra.Command{
+	c.AddCommand(outfitWornCommand(), outfitPackCommand(), outfitGetCommand(), outfitCheckCommand(), outfitDiffCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of outfit files", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(outfit.Schema())
@@ -83,6 +83,45 @@ func outfitPackCommand() *cobra.Command {
 		}
 		return nil
 	})
+	return c
+}
+
+func outfitGetCommand() *cobra.Command {
+	var flags deskFlags
+	var markets []string
+	c := &cobra.Command{
+		Use:   "get FILE",
+		Short: "Fetch from markets what an outfit asks for and a desk that is named has not, and put it in place",
+		Long: "Fetch from markets what an outfit asks for and a desk that is named has not, and put it in\n" +
+			"place. Exit status 1 if something of it could not be had.",
+		Args: cobra.ExactArgs(1),
+	}
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		o, err := (&outfitFlag{file: c.Flags().Arg(0)}).open()
+		if err != nil {
+			return err
+		}
+		for _, where := range markets {
+			if err := a.Markets.Add(c.Context(), where); err != nil {
+				return err
+			}
+		}
+		got, left, err := a.Get(d, o)
+		if err != nil {
+			return err
+		}
+		for _, m := range got {
+			fmt.Fprintf(out, "got: %s %s\n", desk.FacetTitle(m.Facet), m.Piece)
+		}
+		for _, l := range left {
+			fmt.Fprintf(out, "not to be had: %s %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
+		}
+		if len(left) > 0 {
+			return errFindings
+		}
+		return nil
+	})
+	c.Flags().StringArrayVar(&markets, "market", nil, "address or full path of a market that is to be kept among the known; may be repeated")
 	return c
 }
 

@@ -223,3 +223,36 @@ folders = ["{data}/icons", "~/.icons"]
 	require.Error(t, err)
 	require.Contains(t, string(out), "line 5")
 }
+
+// TestAnOutfitGetsItsPieces: what Avocet has not is fetched from a market and put in
+// place; what no market has is said, with exit status 1; a second time nothing is
+// left to get.
+func TestAnOutfitGetsItsPieces(t *testing.T) {
+	data := t.TempDir()
+	w, err := demo.Open(filepath.Join(data, "ivelt/demo"), false)
+	require.NoError(t, err)
+	file := filepath.Join(data, "lamp.toml")
+	text := "format = 1\nname = 'Lamp'\n[facet.widgets]\npiece = 'Groyne'\n[facet.bar]\npiece = 'Groyne'\n[facet.pointer]\npiece = 'Limpet'\n[facet.palette]\npiece = 'ebb'\n[facet.icons]\npiece = 'Foreshore'\n"
+	require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+	run := func(code int, args ...string) string {
+		t.Helper()
+		c := command(t, append(args, "--desk", "avocet")...)
+		c.Env = append(c.Environ(), "XDG_DATA_HOME="+data)
+		out, err := c.Output()
+		var exit *exec.ExitError
+		if errors.As(err, &exit) {
+			require.Equal(t, code, exit.ExitCode(), string(out)+string(exit.Stderr))
+		} else {
+			require.NoError(t, err)
+			require.Zero(t, code, string(out))
+		}
+		return string(out)
+	}
+	require.Equal(t, "got: Windows Groyne\ngot: Pointer Limpet\ngot: Bar Groyne\ngot: Terminal palette ebb\n", run(0, "outfit", "get", file, "--market", w.Market))
+	require.FileExists(t, filepath.Join(w.Avocet.Home, ".themes/Groyne/gtk-3.0/gtk.css"))
+	require.FileExists(t, filepath.Join(w.Avocet.Home, ".icons/Limpet/cursors/left_ptr"))
+	require.Empty(t, run(0, "outfit", "get", file))
+	run(0, "apply", "--outfit", file)
+	require.NoError(t, os.WriteFile(file, []byte(text+"[facet.pictures]\npiece = 'Nowhere'\n"), 0o644))
+	require.Equal(t, "not to be had: Picture style Nowhere: no market has it\n", run(1, "outfit", "get", file))
+}
