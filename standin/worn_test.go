@@ -2,11 +2,14 @@ package standin_test
 
 import (
 	"math/rand/v2"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
+	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/worn"
@@ -107,4 +110,38 @@ func TestWornKnowsItsPieces(t *testing.T) {
 	require.Equal(t, "sha256:00", o.Choices[desk.FacetWidgets].Checksum)
 	require.Equal(t, "CC-BY-4.0", o.Choices[desk.FacetPictures].Licence, "as the file itself says")
 	require.Empty(t, o.Want(desk.FacetAccent), "of which no surface is told anything")
+}
+
+// TestByHandIsEnough: a person who writes what each file has to say, by hand and with
+// no Ivelt, has the look: no surface is told anything else.
+func TestByHandIsEnough(t *testing.T) {
+	o := outfit.Outfit{}
+	for facet, value := range map[string]string{
+		desk.FacetWidgets: "Reef", desk.FacetIcons: "Dune", desk.FacetPointer: "Dune", desk.FacetPointerSize: "48", desk.FacetBar: "Reef", desk.FacetNotices: "Dune", desk.FacetFrame: "Skerry",
+		desk.FacetAccent: "#aa5500", desk.FacetPalette: "Reef", desk.FacetGround: "80", desk.FacetBackdrop: "/usr/share/backgrounds/Dune.svg", desk.FacetOpacity: "40", desk.FacetBarEdge: "bottom",
+		desk.FacetBarHeight: "52", desk.FacetPictures: "Skerry", desk.FacetLogin: "Dune", desk.FacetWorkspaces: "3",
+	} {
+		o = o.With(facet, value)
+	}
+	o = o.Except("creel-desk", desk.FacetBackdrop, "/usr/share/backgrounds/Reef.svg")
+	r := furnished(t)
+	r.put("/usr/lib/x86_64-linux-gnu/qt6/plugins/platformthemes/libqgtk3.so", "x")
+	dark := plan.ByHand(r.desk(), outfit.Outfit{}.With(desk.FacetDark, "dark"))
+	at := slices.IndexFunc(dark, func(s plan.HandStep) bool { return s.Path == "a terminal" })
+	require.GreaterOrEqual(t, at, 0)
+	require.Regexp(t, `^gsettings set [a-z.]+ color-scheme prefer-dark\n$`, dark[at].Lines)
+	require.Contains(t, dark[at].Surfaces, "Programs that ask the desktop's settings")
+	steps := plan.ByHand(r.desk(), o)
+	require.Greater(t, len(steps), 8)
+	asked := len(match.Of(r.desk(), o).Findings())
+	for _, s := range steps {
+		if strings.HasPrefix(s.Path, "~/") || strings.HasPrefix(s.Path, "/") {
+			r.put(s.Path, s.Lines)
+		}
+	}
+	left := match.Of(r.desk(), o).Findings()
+	require.Greater(t, asked, 20, "there was something to do")
+	for _, f := range left {
+		require.Equal(t, match.NeedsRestart, f.Code, "%s %s: %s", f.Surface, f.Facet, f.Cause)
+	}
 }

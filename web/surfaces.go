@@ -458,7 +458,7 @@ func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, erro
 	look := toldLook(f, surface)
 	page.Palette, page.Profile, page.Start = look.Of(desk.FacetPalette, surface.ID), look.Of(desk.FacetProfile, surface.ID), look.Of(desk.FacetStart, surface.ID)
 	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
-	p, ok := paletteOf(d, surface, page.Palette)
+	p, ok := judge.PaletteOf(d, surface, page.Palette)
 	page.Own = !ok
 	of, _ := surface.Facet(desk.FacetPalette)
 	page.Remaps = ok && d.Writable && reading.Told(d, surface, of).Value == page.Palette
@@ -486,20 +486,6 @@ func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, erro
 	return page, nil
 }
 
-func paletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool) {
-	f, _ := s.Facet(desk.FacetPalette)
-	file, err := reading.Find(d, f.Lookup, name)
-	if err != nil || file == "" {
-		return palette.Palette{}, false
-	}
-	raw, err := fs.ReadFile(d.Tree(), desk.Name(file))
-	if err != nil {
-		return palette.Palette{}, false
-	}
-	p, err := palette.Parse(raw)
-	return p, err == nil
-}
-
 // throughOf holds the ink against what the backdrop makes of the ground, nil if
 // nothing shows through.
 func throughOf(d *desk.Desk, look preview.Look, surface desk.Surface) *throughView {
@@ -518,7 +504,7 @@ func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	of, _ := surface.Facet(desk.FacetPalette)
-	p, ok := paletteOf(f.Desk.Desk, surface, reading.Told(f.Desk.Desk, surface, of).Value)
+	p, ok := judge.PaletteOf(f.Desk.Desk, surface, reading.Told(f.Desk.Desk, surface, of).Value)
 	if !ok {
 		s.fail(w, r, http.StatusBadRequest, errors.New("its colours are in no file: choose a palette first, and apply it"))
 		return

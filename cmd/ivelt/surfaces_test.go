@@ -15,6 +15,25 @@ import (
 	"ivelt/demo"
 )
 
+// onDemo runs commands on a desk of the demo world in a folder, and holds them to an
+// exit status.
+func onDemo(t *testing.T, data, desk string) func(code int, args ...string) string {
+	return func(code int, args ...string) string {
+		t.Helper()
+		c := command(t, append(args, "--desk", desk)...)
+		c.Env = append(c.Environ(), "XDG_DATA_HOME="+data)
+		out, err := c.Output()
+		var exit *exec.ExitError
+		if errors.As(err, &exit) {
+			require.Equal(t, code, exit.ExitCode(), string(out)+string(exit.Stderr))
+		} else {
+			require.NoError(t, err)
+			require.Zero(t, code, string(out))
+		}
+		return string(out)
+	}
+}
+
 // TestCheckFromOneToNone: on Dunlin as it is found `ivelt check` ends with 1, and
 // after `ivelt mend` with 0, as text and as JSON, with an outfit and without.
 func TestCheckFromOneToNone(t *testing.T) {
@@ -43,20 +62,7 @@ piece = "Night-Tide"
 value = "#3d7ea6"
 except = { tidestaff = "" }
 `), 0o644))
-	run := func(code int, args ...string) string {
-		t.Helper()
-		c := command(t, append(args, "--desk", "dunlin")...)
-		c.Env = append(c.Environ(), "XDG_DATA_HOME="+data)
-		out, err := c.Output()
-		var exit *exec.ExitError
-		if errors.As(err, &exit) {
-			require.Equal(t, code, exit.ExitCode(), string(out)+string(exit.Stderr))
-		} else {
-			require.NoError(t, err)
-			require.Zero(t, code, string(out))
-		}
-		return string(out)
-	}
+	run := onDemo(t, data, "dunlin")
 	said := run(1, "check", "--outfit", outfit)
 	require.Contains(t, said, "Creel, Icons: It has a setting of its own, ~/.config/creel/creel.conf, line 2, which says hicolor")
 	require.NotContains(t, said, "Tidestaff", "it is left out")
@@ -234,20 +240,7 @@ func TestAnOutfitGetsItsPieces(t *testing.T) {
 	file := filepath.Join(data, "lamp.toml")
 	text := "format = 1\nname = 'Lamp'\n[facet.widgets]\npiece = 'Groyne'\n[facet.bar]\npiece = 'Groyne'\n[facet.pointer]\npiece = 'Limpet'\n[facet.palette]\npiece = 'ebb'\n[facet.icons]\npiece = 'Foreshore'\n"
 	require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
-	run := func(code int, args ...string) string {
-		t.Helper()
-		c := command(t, append(args, "--desk", "avocet")...)
-		c.Env = append(c.Environ(), "XDG_DATA_HOME="+data)
-		out, err := c.Output()
-		var exit *exec.ExitError
-		if errors.As(err, &exit) {
-			require.Equal(t, code, exit.ExitCode(), string(out)+string(exit.Stderr))
-		} else {
-			require.NoError(t, err)
-			require.Zero(t, code, string(out))
-		}
-		return string(out)
-	}
+	run := onDemo(t, data, "avocet")
 	require.Equal(t, "got: Windows Groyne\ngot: Pointer Limpet\ngot: Bar Groyne\ngot: Terminal palette ebb\n", run(0, "outfit", "get", file, "--market", w.Market))
 	require.FileExists(t, filepath.Join(w.Avocet.Home, ".themes/Groyne/gtk-3.0/gtk.css"))
 	require.FileExists(t, filepath.Join(w.Avocet.Home, ".icons/Limpet/cursors/left_ptr"))

@@ -14,8 +14,8 @@ import (
 	"ivelt/core/reading"
 )
 
-// paletteOf reads the palette of a terminal by its name.
-func paletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool) {
+// PaletteOf reads the palette of a terminal by its name.
+func PaletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool) {
 	f, _ := s.Facet(desk.FacetPalette)
 	file, err := reading.Find(d, f.Lookup, name)
 	if err != nil || file == "" {
@@ -33,7 +33,7 @@ func paletteOf(d *desk.Desk, s desk.Surface, name string) (palette.Palette, bool
 // some see them, and its ink against what shows through.
 func (j *judging) terminal(s desk.Surface) []Verdict {
 	name := j.look.Of(desk.FacetPalette, s.ID)
-	p, ok := paletteOf(j.d, s, name)
+	p, ok := PaletteOf(j.d, s, name)
 	if !ok {
 		return nil
 	}
@@ -42,7 +42,7 @@ func (j *judging) terminal(s desk.Surface) []Verdict {
 	other := func(well func(palette.Palette) bool) []Remedy {
 		best, least := "", 9.0
 		for _, name := range j.others(s, desk.FacetPalette) {
-			if o, ok := paletteOf(j.d, s, name); ok && well(o) {
+			if o, ok := PaletteOf(j.d, s, name); ok && well(o) {
 				if apart := colour.Distance(o.Ground, p.Ground) + colour.Distance(o.Ink, p.Ink); apart < least {
 					best, least = name, apart
 				}
@@ -133,7 +133,7 @@ func unreadable(p palette.Palette) []Part {
 // in percent, at which it can be read; ok is false if nothing shows through.
 func Through(d *desk.Desk, look preview.Look, s desk.Surface) (ratio float64, least int, ok bool) {
 	j := judging{d: d.Glance(), look: look}
-	p, has := paletteOf(j.d, s, look.Of(desk.FacetPalette, s.ID))
+	p, has := PaletteOf(j.d, s, look.Of(desk.FacetPalette, s.ID))
 	opacity := number(look, desk.FacetGround, s.ID, 0, 100, 100)
 	if !has || opacity >= 100 || len(j.scenery()) == 0 {
 		return 0, 0, false
