@@ -103,7 +103,8 @@ func (a *App) goBack(ctx context.Context, d *Desk, j *Job, w Way, planID string,
 	if err != nil {
 		return err
 	}
-	back, whole := r.Plan, w.whole()
+	back := r.Plan
+	whole := w.whole() && !slices.ContainsFunc(r.Conflicts, func(c plan.Conflict) bool { return c.Lost != "" })
 	if planID != "" && planID != back.ID { // some of it is left out, or something has changed: then the plan says so itself
 		whole = false
 		if back, err = a.Plan(d, planID); err != nil {

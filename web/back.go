@@ -27,6 +27,14 @@ type conflictView struct {
 	Shown           string
 	Was, Left, Both []plan.DiffLine // against what is there now
 	Choices         []choiceView
+	Lines           []clashView
+}
+
+// clashView is where the newer lines stay, with the address that takes the older
+// ones, or the other way round.
+type clashView struct {
+	plan.Clash
+	URL string
 }
 
 type choiceView struct {
@@ -61,6 +69,15 @@ func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
 			return way, fmt.Errorf("%q says neither which file nor which version", t)
 		}
 		way.Takes[p] = plan.Take(take)
+	}
+	way.Lines = map[string][]int{}
+	for _, l := range r.Form["older"] {
+		number, p, ok := strings.Cut(l, " ")
+		n, err := strconv.Atoi(number)
+		if !ok || err != nil {
+			return way, fmt.Errorf("%q says neither which file nor which lines", l)
+		}
+		way.Lines[p] = append(way.Lines[p], n)
 	}
 	return way, nil
 }
@@ -135,6 +152,16 @@ func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.Revi
 				q.Add("take", string(take)+" "+c.Path)
 			}), take == c.Taken})
 		}
+		for _, clash := range c.Clashes {
+			cv.Lines = append(cv.Lines, clashView{clash, address(func(q url.Values) {
+				this := fmt.Sprintf("%d %s", clash.Number, c.Path)
+				if clash.Taken {
+					q["older"] = slices.DeleteFunc(q["older"], func(l string) bool { return l == this })
+				} else {
+					q.Add("older", this)
+				}
+			})})
+		}
 		v.Conflicts = append(v.Conflicts, cv)
 	}
 	surfaces, facets, err := s.App.Touched(d, way)
@@ -146,6 +173,7 @@ func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.Revi
 			q.Del("surface")
 			q.Del("facet")
 			q.Del("take")
+			q.Del("older")
 			if surface != "" {
 				q.Set("surface", surface)
 			}

@@ -261,7 +261,7 @@ func about(r store.Checkpoint) []string {
 func backCommand() *cobra.Command {
 	var flags deskFlags
 	var way app.Way
-	var takes []string
+	var takes, older []string
 	var dry, asJSON bool
 	c := &cobra.Command{
 		Use:   "back [CHECKPOINT]",
@@ -275,18 +275,24 @@ func backCommand() *cobra.Command {
 	c.Flags().StringVar(&way.Surface, "surface", "", "only what this surface is told")
 	c.Flags().StringVar(&way.Facet, "facet", "", "only what is told of this facet")
 	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
+	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number that is told; may be repeated")
 	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		if err := aim(&way, c.Flags().Args(), takes, a, d); err != nil {
 			return err
 		}
+		if err := aimAtLines(&way, older, d); err != nil {
+			return err
+		}
 		rv, err := a.ReviewBack(d, way, nil)
 		if err != nil {
 			return err
 		}
+		lost := false
 		for _, f := range rv.Conflicts {
-			fmt.Fprintf(os.Stderr, "ivelt: %s was edited since: %s\n", d.Show(f.Path), taken[f.Taken])
+			lost = lost || f.Lost != ""
+			tellConflict(os.Stderr, d, f)
 		}
 		if !dry {
 			job, err := a.Back(d, way, "", "")
@@ -313,9 +319,50 @@ func backCommand() *cobra.Command {
 			}
 			fmt.Fprintln(out, words+row.Title)
 		}
+		if lost {
+			return errFindings
+		}
 		return nil
 	})
 	return c
+}
+
+// tellConflict says what happens to a file that was edited since.
+func tellConflict(out io.Writer, d *app.Desk, f plan.Conflict) {
+	when := "since"
+	if f.Between {
+		when = "between the changes"
+	}
+	if f.Lost != "" {
+		fmt.Fprintf(out, "ivelt: %s stays as it is: what was kept of it cannot be put back: %s\n", d.Show(f.Path), f.Lost)
+		return
+	}
+	fmt.Fprintf(out, "ivelt: %s was edited %s: %s\n", d.Show(f.Path), when, taken[f.Taken])
+	if f.Taken != plan.TakeBoth {
+		return
+	}
+	for _, c := range f.Clashes {
+		stays, other := c.Now, c.Older
+		if c.Taken {
+			stays, other = other, stays
+		}
+		fmt.Fprintf(out, "ivelt:   %d: line %d stays %q, not %q\n", c.Number, c.Line, strings.TrimSpace(stays), strings.TrimSpace(other))
+	}
+}
+
+// aimAtLines says in which lines the older version is taken.
+func aimAtLines(way *app.Way, older []string, d *app.Desk) error {
+	way.Lines = map[string][]int{}
+	for _, o := range older {
+		number, p, ok := strings.Cut(o, "=")
+		n, err := strconv.Atoi(number)
+		if !ok || err != nil {
+			return fmt.Errorf("--older is N=PATH, not %q", o)
+		}
+		at := path.Clean(d.Expand(p)[0])
+		way.Lines[at] = append(way.Lines[at], n)
+	}
+	return nil
 }
 
 var taken = map[plan.Take]string{

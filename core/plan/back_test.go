@@ -45,34 +45,137 @@ func TestNewerEditsStay(t *testing.T) {
 	}
 }
 
-// TestEditsThatCannotBeToldApartStay: the same line was edited, or a line that
-// the edit needs would go.
-func TestEditsThatCannotBeToldApartStay(t *testing.T) {
-	for what, edit := range map[string]func(gtk3, gtk4 string) (string, string){
-		"the same line":        func(a, b string) (string, string) { return strings.Replace(a, "New", "Mine", 1), b },
-		"below a line of ours": func(a, b string) (string, string) { return a, b + "gtk-theme-name=Mine\n" },
-	} {
+// TestNewerLinesStay goes back on a change of which somebody has edited one line, or
+// written below one: those lines stay, what they need stays, and all others go back.
+func TestNewerLinesStay(t *testing.T) {
+	wear := outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "48")
+	dressed := func(edit func(gtk3, gtk4 string) (string, string)) (*bench, plan.Plan) {
 		b := newBench(t)
-		p := b.dress("New")
+		p, err := plan.Dress(b.d, wear)
+		require.NoError(t, err)
 		require.NoError(t, b.apply(p))
 		one, two := edit(b.file(gtk3), b.file(gtk4))
-		for name, text := range map[string]string{gtk3: one, gtk4: two} {
-			if text != b.file(name) {
-				b.put(name, text, 0o644)
-			}
-		}
-		r := b.back(plan.Aim{}, p)
-		require.Len(t, r.Conflicts, 1, what)
-		require.Equal(t, plan.TakeNow, r.Conflicts[0].Taken, what)
+		b.put(gtk3, one, 0o640)
+		b.put(gtk4, two, 0o644)
+		return b, p
+	}
+	const first = "# mine\r\n[Settings]\r\n"
+	sameLine := func(a, b string) (string, string) { return strings.Replace(a, "= New", "= Mine", 1), b }
+	b, p := dressed(sameLine)
+	r := b.back(plan.Aim{}, p)
+	require.Len(t, r.Conflicts, 1)
+	require.Equal(t, plan.TakeBoth, r.Conflicts[0].Taken)
+	require.Equal(t, []plan.Clash{{Line: 3, Now: "gtk-icon-theme-name = Mine\r\n", Older: "gtk-icon-theme-name = Old\r\n"}}, r.Conflicts[0].Clashes)
+	require.NoError(t, b.apply(r.Plan))
+	require.Equal(t, first+"gtk-icon-theme-name = Mine\r\nx-note=keep\r\n", b.file(gtk3), "the size goes back, the edited line stays")
+	require.NoFileExists(t, filepath.Join(b.dir, "home", gtk4))
+
+	b, p = dressed(sameLine)
+	r = b.back(plan.Aim{Lines: map[string][]int{"/home/me/" + gtk3: {0}}}, p)
+	require.True(t, r.Conflicts[0].Clashes[0].Taken)
+	require.NoError(t, b.apply(r.Plan))
+	require.Equal(t, first+"gtk-icon-theme-name = Old\r\nx-note=keep\r\n", b.file(gtk3), "unless the person takes the older one")
+
+	for text, want := range map[string]string{
+		"gtk-theme-name=Mine\n":    "[Settings]\ngtk-theme-name=Mine\n", // what a surface is told
+		"x-unknown=1\n# a word\n": "[Settings]\nx-unknown=1\n# a word\n",
+		"# a word\n":              "# a word\n",
+	} {
+		b, p = dressed(func(a, b string) (string, string) { return a, b + text })
+		r = b.back(plan.Aim{}, p)
+		require.Len(t, r.Conflicts, 1)
 		require.NoError(t, b.apply(r.Plan))
-		if at := r.Conflicts[0].Path; strings.Contains(at, "gtk-3") {
-			require.Equal(t, one, b.file(gtk3), what)
-			require.NoFileExists(t, filepath.Join(b.dir, "home", gtk4))
-		} else {
-			require.Equal(t, two, b.file(gtk4), what)
-			require.Contains(t, b.file(gtk3), "= Old")
+		require.Equal(t, want, b.file(gtk4), "what was written into a file that was not there before")
+		require.Contains(t, b.file(gtk3), "= Old")
+	}
+	b, p = dressed(func(a, b string) (string, string) { return a, b })
+	require.NoError(t, os.Remove(filepath.Join(b.dir, "home", gtk3)))
+	r = b.back(plan.Aim{}, p)
+	require.Equal(t, []plan.Take{plan.TakeNow, plan.TakeBefore}, r.Conflicts[0].Takes)
+	require.NoError(t, b.apply(r.Plan))
+	require.NoFileExists(t, filepath.Join(b.dir, "home", gtk3), "what was taken away since stays away")
+}
+
+// TestEditsBetweenChangesStay goes back to before two changes, between which
+// somebody has edited what they are about.
+func TestEditsBetweenChangesStay(t *testing.T) {
+	b := newBench(t)
+	b.put(".local/share/icons/Newer/index.theme", "[Icon Theme]\nName=Newer\nDirectories=16\n[16]\nSize=16\n", 0o644)
+	first := b.dress("New")
+	require.NoError(t, b.apply(first))
+	b.put(gtk3, strings.Replace(b.file(gtk3), "x-note=keep\r\n", "x-note=keep\r\n# between\r\n", 1), 0o640)
+	require.NoError(t, os.Chmod(filepath.Join(b.dir, "home", gtk3), 0o600))
+	b.put(gtk4, b.file(gtk4)+"x-mine=1\n", 0o644)
+	second := b.dress("Newer")
+	require.NoError(t, b.apply(second))
+	b.put(gtk3, b.file(gtk3)+"# since\r\n", 0o600)
+	now := b.tree()
+
+	r := b.back(plan.Aim{}, first, second)
+	require.Len(t, r.Conflicts, 2)
+	c := r.Conflicts[0]
+	require.True(t, c.Between)
+	require.Equal(t, []plan.Take{plan.TakeBoth, plan.TakeNow, plan.TakeBefore}, c.Takes)
+	require.NotContains(t, string(c.Before), "between")
+	require.NoError(t, b.apply(r.Plan))
+	require.Equal(t, "# mine\r\n[Settings]\r\ngtk-icon-theme-name = Old\r\nx-note=keep\r\n# between\r\n# since\r\n", b.file(gtk3))
+	require.Equal(t, "[Settings]\nx-mine=1\n", b.file(gtk4))
+	fi, err := os.Stat(filepath.Join(b.dir, "home", gtk3))
+	require.NoError(t, err)
+	require.Equal(t, os.FileMode(0o600), fi.Mode().Perm(), "a newer mode stays too")
+	require.NoError(t, b.apply(b.back(plan.Aim{}, r.Plan).Plan))
+	require.Equal(t, now, b.tree())
+
+	r = b.back(plan.Aim{Takes: map[string]plan.Take{c.Path: plan.TakeBefore}}, first, second)
+	require.NoError(t, b.apply(r.Plan))
+	require.Equal(t, string(c.Before), b.file(gtk3))
+	require.NoError(t, b.apply(b.back(plan.Aim{}, r.Plan).Plan))
+
+	r = b.back(plan.Aim{Surface: "gtk3"}, first, second)
+	require.NoError(t, b.apply(r.Plan))
+	require.Contains(t, b.file(gtk3), "= Old\r\nx-note=keep\r\n# between\r\n# since")
+	require.Contains(t, b.file(gtk4), "=Newer\nx-mine")
+}
+
+// TestAPieceEditedBetweenChangesComesBack: a pack that somebody wrote in, and that
+// was replaced then, is as they left it when both changes are gone back on.
+func TestAPieceEditedBetweenChangesComesBack(t *testing.T) {
+	b := newBench(t)
+	first := b.install()
+	require.NoError(t, b.apply(first))
+	b.put(".data/icons/Salt/16/mine.png", "added by hand", 0o644)
+	edited := b.tree()
+	second := b.installing(plan.Replace)
+	require.NoError(t, b.apply(second))
+	require.NoFileExists(t, filepath.Join(b.dir, "home/.data/icons/Salt/16/mine.png"))
+	r := b.back(plan.Aim{}, first, second)
+	require.Len(t, r.Conflicts, 1)
+	require.Equal(t, []plan.Take{plan.TakeBoth, plan.TakeNow, plan.TakeBefore}, r.Conflicts[0].Takes)
+	require.NoError(t, b.apply(r.Plan))
+	require.Equal(t, "added by hand", b.file(".data/icons/Salt/16/mine.png"))
+	for name, text := range edited {
+		if strings.HasPrefix(name, ".data/icons/Salt/") {
+			require.Equal(t, text, b.tree()[name])
 		}
 	}
+	require.NoError(t, b.apply(b.back(plan.Aim{Takes: map[string]plan.Take{"/home/me/.data/icons/Salt": plan.TakeBefore}}, first, second, r.Plan).Plan))
+	require.NoDirExists(t, filepath.Join(b.dir, "home/.data/icons/Salt"))
+}
+
+// TestWhatWasKeptIsDamaged: what cannot be put back is said, and everything else
+// goes back.
+func TestWhatWasKeptIsDamaged(t *testing.T) {
+	b := newBench(t)
+	old := b.file(gtk3)
+	p := b.dress("New")
+	require.NoError(t, b.apply(p))
+	require.NoError(t, os.Remove(filepath.Join(b.dir, "keep", plan.Digest([]byte(old)))))
+	r := b.back(plan.Aim{}, p)
+	require.Len(t, r.Conflicts, 1)
+	require.Contains(t, r.Conflicts[0].Lost, "no such file")
+	require.NoError(t, b.apply(r.Plan))
+	require.Contains(t, b.file(gtk3), "= New")
+	require.NoFileExists(t, filepath.Join(b.dir, "home", gtk4))
 }
 
 // TestGoBackInPart goes back for one surface, and for one facet, and leaves the
