@@ -58,7 +58,11 @@ func (a *App) ApplyHandedOver(d *Desk, file []byte) (plan.Plan, *Job, error) {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Step("Applying", "files")
-		if err := a.apply(ctx, d, p, store.Applied{}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
+		worn, err := a.puttingOn(d, p)
+		if err != nil {
+			return err
+		}
+		if err := a.apply(ctx, d, p, store.Applied{Worn: worn}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 			return err
 		}
 		return a.refresh(ctx, d, j, p)

@@ -329,7 +329,7 @@ func placed(d *Desk, row store.Parcel, pieces []parcel.Piece, pl plan.Plan) []st
 	var out []store.Piece
 	for _, op := range pl.Ops {
 		for _, pc := range pieces {
-			if op.Kind == plan.Copy && op.Source.Root == pc.Root && slices.Equal(op.Source.Only, pc.Only) && op.Facet == string(pc.Kind) {
+			if op.Kind == plan.Copy && op.Source.Parcel == row.File && op.Source.Root == pc.Root && slices.Equal(op.Source.Only, pc.Only) && op.Facet == string(pc.Kind) {
 				out = append(out, store.Piece{
 					Desk: d.ID, Kind: string(pc.Kind), Name: pc.Name, Folder: pc.Folder, Path: op.Path,
 					Version: row.Version, Parcel: row.SHA256, PlanID: pl.ID, PlacedAt: time.Now(),

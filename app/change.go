@@ -50,25 +50,42 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	return a.prune(d)
 }
 
-// Apply starts carrying out a plan that was reviewed, of the draft. With try
+// Apply starts carrying out a plan that was reviewed, of a draft. With try
 // above 0 it is gone back on after that time, unless it is kept, and the draft
-// stays until then.
+// stays until then. What the plan was made from leaves the draft; what was chosen
+// meanwhile stays on it.
 func (a *App) Apply(d *Desk, planID string, try time.Duration, then string) (*Job, error) {
 	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
 	}
-	o, err := a.Draft(d)
-	if err != nil {
-		return nil, err
+	if p.Outfit == "" {
+		return nil, fmt.Errorf("“%s” is not the plan of a look: review the draft again", p.Title)
 	}
 	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
 		j.Then(then)
-		if err := a.wear(ctx, d, j, p, o, try); err != nil || try > 0 {
+		if err := a.wear(ctx, d, j, p, try); err != nil || try > 0 {
 			return err
 		}
-		return a.draftIsWorn(d)
+		return a.isWorn(d, p)
 	}), nil
+}
+
+// isWorn takes off the draft what a plan has put on.
+func (a *App) isWorn(d *Desk, p plan.Plan) error {
+	o, err := outfit.Parse([]byte(p.Outfit))
+	if err != nil {
+		return err
+	}
+	draft, err := a.Draft(d)
+	if err != nil {
+		return err
+	}
+	rest := draft.Less(o)
+	if len(rest.Choices) == 0 {
+		return a.draftIsWorn(d)
+	}
+	return errors.Join(a.setDraft(d, rest.Bytes()), a.Store.ForgetSteps(d.ID), a.clearRoom(d))
 }
 
 // draftIsWorn forgets a draft that is in place.
@@ -82,25 +99,23 @@ func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Dura
 	if err != nil {
 		return plan.Plan{}, nil, err
 	}
-	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error { return a.wear(ctx, d, j, p, o, try) }), nil
+	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error { return a.wear(ctx, d, j, p, try) }), nil
 }
 
-// wear carries out the plan of an outfit.
-func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.Outfit, try time.Duration) error {
+// wear carries out the plan of an outfit. What is written down as worn is what the
+// plan was made from.
+func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, try time.Duration) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	j.Step("Applying", "files")
-	worn, err := a.Worn(d)
-	if err != nil {
+	done := store.Applied{Try: try}
+	var err error
+	if done.Worn, err = a.puttingOn(d, p); err != nil {
 		return err
 	}
-	worn = worn.Over(o)
-	done := store.Applied{Try: try, Worn: &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}}
-	first, err := a.fittings(d, o)
-	if err != nil {
+	if done.Placed, err = a.placedBy(d, p); err != nil {
 		return err
 	}
-	done.Placed = placedBy(d, first, p)
 	if err := a.apply(ctx, d, p, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 		return err
 	}
@@ -114,10 +129,27 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, o outfit.O
 			return err
 		}
 	}
-	if len(first) > 0 {
+	if len(done.Placed) > 0 {
 		return a.refresh(ctx, d, j, p)
 	}
 	return nil
+}
+
+// puttingOn is what a desk wears once a plan of an outfit has come through.
+func (a *App) puttingOn(d *Desk, p plan.Plan) (*store.Outfit, error) {
+	if p.Outfit == "" {
+		return nil, nil
+	}
+	o, err := outfit.Parse([]byte(p.Outfit))
+	if err != nil {
+		return nil, err
+	}
+	worn, err := a.Worn(d)
+	if err != nil {
+		return nil, err
+	}
+	worn = worn.Over(o)
+	return &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}, nil
 }
 
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what

@@ -234,9 +234,9 @@ func (l *life) do() (what string, err error) {
 		return fmt.Sprintf("back %+v", way), job(l.a.Back(l.d, way, "", ""))
 	case n < 88:
 		if l.r.IntN(2) == 0 {
-			return "keep", l.a.KeepTrial(l.d)
+			return "keep", l.a.KeepTrial(l.d, 0)
 		}
-		return "end the trial", job(l.a.EndTrial(l.d, ""))
+		return "end the trial", job(l.a.EndTrial(l.d, 0, ""))
 	case n < 92:
 		if t, err := l.a.Store.Trial(l.d.ID); err == nil {
 			t.Until = time.Now().Add(-time.Second)

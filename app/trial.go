@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -34,14 +35,14 @@ func (a *App) Trial(d *Desk) (Trial, bool) {
 	return Trial{t, c.Title, max(0, t.Until.Sub(a.now()))}, err == nil
 }
 
-// KeepTrial ends a trial: what was tried stays, and the draft it came from is
-// no draft any more.
-func (a *App) KeepTrial(d *Desk) error {
+// KeepTrial ends a trial: what was tried stays, and leaves the draft. checkpoint is
+// the entry of the history that is tried; 0 is whichever it is.
+func (a *App) KeepTrial(d *Desk, checkpoint uint) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	t, err := a.Store.Trial(d.ID)
 	if err == nil {
-		err = a.Store.KeepTrial(d.ID, t.Checkpoint)
+		err = a.Store.KeepTrial(d.ID, cmp.Or(checkpoint, t.Checkpoint))
 	}
 	if err != nil {
 		return fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
@@ -49,24 +50,24 @@ func (a *App) KeepTrial(d *Desk) error {
 	if d.due != nil {
 		d.due.Stop()
 	}
-	rows, err := a.Store.Worn(d.ID)
-	if err != nil || len(rows) == 0 || rows[0].Checkpoint != t.Checkpoint {
-		return err
-	}
-	o, err := a.Draft(d)
+	c, err := a.Store.Checkpoint(t.Checkpoint)
 	if err != nil {
 		return err
 	}
-	worn, err := a.Worn(d)
-	if err != nil || slices.ContainsFunc(o.Facets(), func(f string) bool { return worn.Want(f) != o.Want(f) }) {
-		return err // another draft by now
+	p, err := a.Plan(d, c.PlanID)
+	if err != nil || p.Outfit == "" {
+		return err
 	}
-	return a.draftIsWorn(d)
+	return a.isWorn(d, p)
 }
 
-// EndTrial starts going back on what is tried.
-func (a *App) EndTrial(d *Desk, then string) (*Job, error) {
-	if _, err := a.Store.Trial(d.ID); err != nil {
+// EndTrial starts going back on what is tried. checkpoint is as of [App.KeepTrial].
+func (a *App) EndTrial(d *Desk, checkpoint uint, then string) (*Job, error) {
+	t, err := a.Store.Trial(d.ID)
+	if err == nil && checkpoint != 0 && t.Checkpoint != checkpoint {
+		err = store.ErrNone
+	}
+	if err != nil {
 		return nil, fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
 	}
 	return a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error {

@@ -11,7 +11,6 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
-	"time"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
@@ -388,14 +387,28 @@ func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit, opt plan.
 	return pl, all, err
 }
 
-// placedBy are the rows of what a plan puts in place of fittings.
-func placedBy(d *Desk, all []fitting, pl plan.Plan) []store.Piece {
+// placedBy are the rows of what a plan puts in place out of parcels of the library.
+func (a *App) placedBy(d *Desk, pl plan.Plan) ([]store.Piece, error) {
+	copies := func(row store.Parcel) bool {
+		return slices.ContainsFunc(pl.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy && op.Source.Parcel == row.File })
+	}
+	if !slices.ContainsFunc(pl.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy }) {
+		return nil, nil
+	}
+	rows, err := a.Store.Parcels()
+	if err != nil {
+		return nil, err
+	}
 	var out []store.Piece
-	for _, f := range all {
-		out = append(out, placed(d, f.row, f.pieces, pl)...)
+	for _, row := range rows {
+		if !copies(row) {
+			continue
+		}
+		contents, err := Contents(row)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, placed(d, row, contents.Pieces, pl)...)
 	}
-	for i := range out {
-		out[i].PlacedAt = time.Now()
-	}
-	return out
+	return out, nil
 }

@@ -297,15 +297,20 @@ func (s *Server) keep(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	match := "/d/" + d.ID + "/match"
+	tried, err := strconv.ParseUint(r.FormValue("tried"), 10, 32)
+	if err != nil {
+		s.fail(w, r, http.StatusBadRequest, errors.New("the request does not say what is tried"))
+		return
+	}
 	if r.FormValue("do") == "keep" {
-		if err := s.App.KeepTrial(d); err != nil {
+		if err := s.App.KeepTrial(d, uint(tried)); err != nil {
 			s.fail(w, r, http.StatusConflict, err)
 			return
 		}
 		to(w, r, match)
 		return
 	}
-	job, err := s.App.EndTrial(d, match)
+	job, err := s.App.EndTrial(d, uint(tried), match)
 	if err != nil {
 		s.fail(w, r, http.StatusConflict, err)
 		return

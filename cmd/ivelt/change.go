@@ -144,13 +144,13 @@ func waitForKeeping(ctx context.Context, a *app.App, d *app.Desk, in io.Reader, 
 		fmt.Fprintf(out, "\rTrying it: Enter keeps it, else it goes back in %d s. ", int(t.Left.Round(time.Second)/time.Second))
 		select {
 		case <-enter:
-			if err := a.KeepTrial(d); err != nil {
+			if err := a.KeepTrial(d, 0); err != nil {
 				return err
 			}
 			fmt.Fprintln(out, "\nKept.")
 			return nil
 		case <-ctx.Done():
-			job, err := a.EndTrial(d, "")
+			job, err := a.EndTrial(d, 0, "")
 			if err != nil {
 				return err
 			}
@@ -186,7 +186,7 @@ func keepCommand() *cobra.Command {
 	}
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		t, _ := a.Trial(d)
-		if err := a.KeepTrial(d); err != nil {
+		if err := a.KeepTrial(d, 0); err != nil {
 			return err
 		}
 		fmt.Fprintf(out, "Kept: %s\n", t.Title)

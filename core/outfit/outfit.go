@@ -290,6 +290,19 @@ func (o Outfit) Over(other Outfit) Outfit {
 	return Outfit{Name: other.Name, About: other.About, Choices: choices, Extra: other.Extra}
 }
 
+// Less returns the outfit without the choices that another one has just so.
+func (o Outfit) Less(other Outfit) Outfit {
+	choices := map[string]Choice{}
+	for facet, c := range o.Choices {
+		same, ok := other.Choices[facet]
+		if !ok || same.text() != c.text() || !maps.Equal(same.Except, c.Except) {
+			choices[facet] = c
+		}
+	}
+	o.Choices = choices
+	return o
+}
+
 // Except returns a copy in which one surface is excepted from a facet that is
 // chosen, with another value, or "" for whatever it has.
 func (o Outfit) Except(surface, facet, value string) Outfit {

@@ -117,6 +117,7 @@ type Plan struct {
 	Title    string    `json:"title"`
 	Undoes   []string  `json:"undoes,omitempty"` // the plans it goes back on
 	Part     string    `json:"part,omitempty"`   // of a going back: the surface and the facet, if it is not whole
+	Outfit   string    `json:"outfit,omitempty"` // the outfit file that the plan puts on, if it puts one on
 	Ops      []Op      `json:"ops"`
 	Blocked  []Blocked `json:"blocked"`
 }
