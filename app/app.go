@@ -9,10 +9,8 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"os"
 	"path/filepath"
 	"slices"
-	"strings"
 	"sync"
 	"time"
 
@@ -35,10 +33,8 @@ type App struct {
 	mind   func(dir string) error
 	now    func() time.Time
 
-	opened  opened
-	behind  sync.WaitGroup // what is cleared away after a change
-	noting  sync.Mutex
-	notices []string
+	opened opened
+	behind sync.WaitGroup // what is cleared away after a change
 }
 
 // Desk is a desk with what Ivelt may do to it.
@@ -55,8 +51,9 @@ type Desk struct {
 	// if nothing keeps one.
 	Refresh func(ctx context.Context, kind, folder string) error
 
-	mu  sync.Mutex  // held while a plan is made and applied
-	due *time.Timer // of a trial
+	mu    sync.Mutex  // held while a plan is made and applied
+	due   *time.Timer // of a trial
+	stuck stuck
 
 	listing  sync.Mutex
 	stamp    string // of the package lists that were read
@@ -90,7 +87,8 @@ type Config struct {
 // ErrNoDesk: there is no desk of that name.
 var ErrNoDesk = errors.New("no such desk")
 
-// New opens the store and finishes what a crash may have left half-done.
+// New opens the store and finishes what a crash may have left half-done. A desk on
+// which that cannot be done is stuck, see [App.Settle]; the others are not.
 func New(c Config) (*App, error) {
 	s, err := store.Open(c.Dir)
 	if err != nil {
@@ -99,7 +97,8 @@ func New(c Config) (*App, error) {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	a := &App{Store: s, Jobs: NewJobs(), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before, mind: c.Mind, now: time.Now}
+	s.Log = c.Log
+	a := &App{Store: s, Jobs: NewJobs(c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before, mind: c.Mind, now: time.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -109,16 +108,28 @@ func New(c Config) (*App, error) {
 			s.Close()
 			return nil, err
 		}
-		err := a.recover(d, 0)
-		if err == nil {
-			err = a.resumeTrial(d)
+		if _, ok := a.Settle(d); ok {
+			continue
 		}
-		if err != nil {
-			s.Close()
-			return nil, err
+		if err := a.resumeTrial(d); err != nil {
+			a.Log.Error("what is tried", "desk", d.ID, "error", err)
+			a.notice(d, "What is tried on %s could not be looked after: %v.", d.Title, err)
 		}
 	}
+	if err := a.Store.PrunePlans(); err != nil {
+		a.Log.Warn("forget old plans", "error", err)
+	}
+	a.copyDaily()
 	return a, nil
+}
+
+// copyDaily makes today's copy of the database, behind everything else.
+func (a *App) copyDaily() {
+	a.behind.Go(func() {
+		if err := a.Store.CopyDaily(context.Background(), time.Now()); err != nil {
+			a.Log.Warn("today's copy of the database", "error", err)
+		}
+	})
 }
 
 // Close waits for running jobs to stop and closes the store.
@@ -130,65 +141,15 @@ func (a *App) Close() error {
 		}
 		d.mu.Unlock()
 	}
-	a.Jobs.Stop()
+	if !a.Jobs.Stop() {
+		return a.Store.Close() // what is cleared away behind it goes on at the next start
+	}
 	a.behind.Wait()
 	return a.Store.Close()
 }
 
 func (a *App) journal(d *Desk) string {
 	return filepath.Join(a.Store.Dir, "journal", d.ID+".json")
-}
-
-// recover finishes what was interrupted on a desk. Another Ivelt that is at work
-// on it is left to its work.
-func (a *App) recover(d *Desk, patience time.Duration) error {
-	begun := time.Time{}
-	if fi, err := os.Stat(a.journal(d)); err == nil {
-		begun = fi.ModTime()
-	}
-	c := a.planConfig(d)
-	c.Patience = patience
-	found, err := plan.Recover(d.Desk, c, func(p plan.Plan) bool { return a.Store.Committed(d.ID, p.ID, begun) })
-	if errors.Is(err, plan.ErrBusy) && patience == 0 {
-		return nil
-	}
-	if err != nil {
-		return fmt.Errorf("%s: an interrupted change could not be undone: %w", d.Title, err)
-	}
-	switch {
-	case found.Undone && len(found.Left) > 0:
-		a.notice("%s was interrupted in the middle of “%s”. It is undone, but for %s, which somebody else has written since: that stays.", d.Title, found.Plan.Title, strings.Join(found.Left, ", "))
-	case found.Undone:
-		a.notice("%s was interrupted in the middle of “%s”. Everything is as it was before it.", d.Title, found.Plan.Title)
-	case found.Plan.ID != "":
-		a.notice("%s was interrupted when “%s” had just come through. It is in place.", d.Title, found.Plan.Title)
-	}
-	return nil
-}
-
-func (a *App) notice(format string, args ...any) {
-	a.noting.Lock()
-	defer a.noting.Unlock()
-	a.notices = append(a.notices, fmt.Sprintf(format, args...))
-}
-
-// Notices are what was found and mended by itself since the start.
-func (a *App) Notices() []string {
-	a.noting.Lock()
-	defer a.noting.Unlock()
-	return slices.Clone(a.notices)
-}
-
-// Noticed forgets the notices: they were read.
-func (a *App) Noticed() {
-	a.noting.Lock()
-	defer a.noting.Unlock()
-	a.notices = nil
-}
-
-// planConfig is how plans are carried out on a desk.
-func (a *App) planConfig(d *Desk) plan.Config {
-	return plan.Config{Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before, Open: a.openFor, Behind: a.behind.Go}
 }
 
 // Desks returns the desks in the order they were given.

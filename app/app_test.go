@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"testing"
 	"time"
 
@@ -13,7 +14,7 @@ import (
 )
 
 func TestJobs(t *testing.T) {
-	jobs := app.NewJobs()
+	jobs := app.NewJobs(slog.New(slog.DiscardHandler))
 	started := make(chan struct{})
 	j := jobs.Start("wait", func(ctx context.Context, j *app.Job) error {
 		j.Step("waiting", "files")
@@ -27,7 +28,7 @@ func TestJobs(t *testing.T) {
 	require.Equal(t, app.Running, p.State)
 	require.Equal(t, 25, p.Percent())
 	require.Same(t, j, jobs.Get(p.ID))
-	j.Cancel()
+	jobs.Cancel(j)
 	require.Equal(t, app.Cancelled, j.Progress().State)
 
 	failed := jobs.Start("fail", func(context.Context, *app.Job) error { return errors.New("no") })
@@ -72,7 +73,7 @@ func TestJobs(t *testing.T) {
 		t.Fatal("Stop waits for ever")
 	}
 	require.Equal(t, app.Cancelled, stuck.Progress().State)
-	paused.Cancel()
+	jobs.Cancel(paused)
 	require.True(t, undone)
 	require.Equal(t, app.Cancelled, paused.Progress().State)
 	late := jobs.Start("late", func(context.Context, *app.Job) error { panic("never run") })

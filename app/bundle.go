@@ -296,7 +296,7 @@ func (a *App) TakeBundle(d *Desk, sha, key string, only []string, near bool, the
 			return err
 		}
 		if unknown := b.Outfit.Unknown(); len(unknown) > 0 {
-			a.notice("“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
+			a.notice(d, "“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
 		}
 		return nil
 	}), nil

@@ -2,9 +2,12 @@ package app
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io/fs"
+	"os"
 	"path"
 	"strings"
 	"time"
@@ -29,25 +32,53 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 		return err
 	}
 	done.Plan = store.Plan{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
-	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops)}
 	c := a.planConfig(d)
-	c.Progress = progress
+	c.Progress, c.Run = progress, rand.Text()
+	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run}
+	if seen := a.Notices(); len(seen) > 0 {
+		done.Noticed = seen[len(seen)-1].ID
+	}
+	if err := a.finishFirst(d, c.Patience); err != nil {
+		return err
+	}
+	release, err := a.Store.Blobs.Hold()
+	if err != nil {
+		return err
+	}
+	if err := a.Store.Begin(store.Run{ID: c.Run, Desk: d.ID, PlanID: p.ID}, done.Plan); err != nil {
+		release()
+		return err
+	}
 	c.Commit = func() error {
-		done.Checkpoint.At = time.Now() // after the journal, as recovery expects
+		done.Checkpoint.At = time.Now()
 		done.Checkpoint.Bytes = a.Store.Blobs.Size(p.Kept())
 		return a.Store.Commit(&done)
 	}
 	err = plan.Apply(ctx, d.Desk, p, c)
-	if errors.Is(err, plan.ErrUnfinished) {
-		if err := a.recover(d, c.Patience); err != nil {
-			return err
-		}
-		err = plan.Apply(ctx, d.Desk, p, c)
-	}
+	release()
 	if err != nil {
 		return err
 	}
-	return a.prune(d)
+	a.copyDaily()
+	if err := a.prune(d); err != nil { // the change is made all the same
+		a.Log.Warn("let go what is too old", "desk", d.ID, "error", err)
+	}
+	return nil
+}
+
+// finishFirst finishes a change that was interrupted, before another is begun.
+func (a *App) finishFirst(d *Desk, patience time.Duration) error {
+	if _, err := os.Lstat(a.journal(d)); errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	err := a.recover(d, patience)
+	if err != nil && !errors.Is(err, plan.ErrBusy) {
+		d.stuck.mu.Lock()
+		a.isStuck(d, err)
+		d.stuck.mu.Unlock()
+		return fmt.Errorf("%w. Nothing else is changed on this desk until that is mended; “ivelt recover” tries it again", err)
+	}
+	return err
 }
 
 // Apply starts carrying out a plan that was reviewed, of a draft. With try

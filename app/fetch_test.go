@@ -169,7 +169,7 @@ func TestPauseKeepsWhatCameAndCancelDoesNot(t *testing.T) {
 		time.Sleep(time.Millisecond)
 	}
 	job.Pause()
-	job.Cancel()
+	s.app.Jobs.Cancel(job)
 	require.Equal(t, app.Cancelled, job.Progress().State)
 	require.Empty(t, s.leftovers())
 }

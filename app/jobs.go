@@ -4,6 +4,9 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
 	"sync"
 	"time"
 )
@@ -49,9 +52,13 @@ type Job struct {
 	work   func(context.Context, *Job) error
 	undo   func() // what a cancel of the paused job has to take away
 
-	rated   time.Time // when the rate was last taken, and at how much
+	forget  *time.Timer // once it has ended
+	rated   time.Time   // when the rate was last taken, and at how much
 	ratedAt int64
 }
+
+// ErrPanic: a job failed by a fault of Ivelt's own.
+var ErrPanic = errors.New("this is a fault of Ivelt's own")
 
 var errPaused = errors.New("paused")
 
@@ -112,10 +119,11 @@ type Jobs struct {
 	jobs    map[string]*Job
 	wg      sync.WaitGroup
 	stopped bool
+	log     *slog.Logger
 }
 
-// NewJobs returns an empty list of jobs.
-func NewJobs() *Jobs { return &Jobs{jobs: map[string]*Job{}} }
+// NewJobs returns an empty list of jobs; how they end is logged.
+func NewJobs(log *slog.Logger) *Jobs { return &Jobs{jobs: map[string]*Job{}, log: log} }
 
 var errStopping = errors.New("stopped, because Ivelt was")
 
@@ -134,6 +142,9 @@ func (js *Jobs) run(j *Job) {
 	ctx, cancel := context.WithCancelCause(context.Background())
 	j.mu.Lock()
 	j.cancel, j.ended, j.now.State, j.now.Err = cancel, make(chan struct{}), Running, nil
+	if j.forget != nil {
+		j.forget.Stop()
+	}
 	j.mu.Unlock()
 	if js.stopped {
 		cancel(nil)
@@ -142,8 +153,39 @@ func (js *Jobs) run(j *Job) {
 	}
 	js.wg.Go(func() {
 		defer cancel(nil)
-		j.end(j.work(ctx, j))
-		time.AfterFunc(time.Hour, func() { js.forget(j.now.ID) })
+		err := js.safely(ctx, j)
+		j.end(err)
+		p := j.Progress()
+		if p.State == Failed {
+			js.log.Warn("job failed", "title", p.Title, "step", p.Step, "error", p.Err)
+		}
+		if p.State != Paused {
+			js.forgetLater(j)
+		}
+	})
+}
+
+// safely does the work of a job; a panic in it is the job's failure alone.
+func (js *Jobs) safely(ctx context.Context, j *Job) (err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			js.log.Error("a job panicked", "title", j.Progress().Title, "panic", r, "stack", string(debug.Stack()))
+			err = fmt.Errorf("%w: %v. What it had begun on a desk is undone before anything else is", ErrPanic, r)
+		}
+	}()
+	return j.work(ctx, j)
+}
+
+// forgetLater drops a job that has ended, after an hour. One that is paused may go on
+// and is kept.
+func (js *Jobs) forgetLater(j *Job) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	id := j.now.ID
+	j.forget = time.AfterFunc(time.Hour, func() {
+		if s := j.Progress().State; s != Paused && s != Running {
+			js.drop(id)
+		}
 	})
 }
 
@@ -172,7 +214,7 @@ func (j *Job) end(err error) {
 	close(j.ended)
 }
 
-func (js *Jobs) forget(id string) {
+func (js *Jobs) drop(id string) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	delete(js.jobs, id)
@@ -185,19 +227,24 @@ func (js *Jobs) Get(id string) *Job {
 	return js.jobs[id]
 }
 
-// Cancel asks the job to stop and waits until it has.
-func (j *Job) Cancel() {
-	if j.Progress().State == Paused {
-		j.mu.Lock()
+// Cancel asks a job to stop and waits until it has.
+func (js *Jobs) Cancel(j *Job) {
+	js.mu.Lock() // so that it is not resumed meanwhile
+	j.mu.Lock()
+	paused, undo := j.now.State == Paused, j.undo
+	if paused {
 		j.now.State = Cancelled
-		undo := j.undo
-		j.mu.Unlock()
-		if undo != nil {
-			undo()
-		}
+	}
+	j.mu.Unlock()
+	js.mu.Unlock()
+	if !paused {
+		j.stop(context.Canceled)
 		return
 	}
-	j.stop(context.Canceled)
+	js.forgetLater(j)
+	if undo != nil {
+		undo()
+	}
 }
 
 // Pause asks a job that can be paused to stop for now, and waits until it has.
@@ -224,13 +271,35 @@ func (j *Job) Wait() error {
 	return j.Progress().Err
 }
 
-// Stop cancels all jobs and waits for them.
-func (js *Jobs) Stop() {
+// patience is how long [Jobs.Stop] waits for jobs that do not hear that they should
+// stop. What such a one had begun on a desk is undone at the next start.
+const patience = 20 * time.Second
+
+// Stop cancels all jobs and waits for them, but not for ever. It reports whether all
+// have ended. A job that is paused ends nothing by being so.
+func (js *Jobs) Stop() bool {
 	js.mu.Lock()
 	js.stopped = true
 	for _, j := range js.jobs {
-		j.cancel(errStopping)
+		j.mu.Lock()
+		cancel := j.cancel
+		j.mu.Unlock()
+		cancel(errStopping)
 	}
 	js.mu.Unlock()
-	js.wg.Wait()
+	ended := make(chan struct{})
+	go func() { js.wg.Wait(); close(ended) }()
+	select {
+	case <-ended:
+		return true
+	case <-time.After(patience):
+	}
+	js.mu.Lock()
+	defer js.mu.Unlock()
+	for _, j := range js.jobs {
+		if p := j.Progress(); p.State == Running {
+			js.log.Error("a job does not stop", "title", p.Title, "step", p.Step)
+		}
+	}
+	return false
 }

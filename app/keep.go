@@ -2,17 +2,19 @@ package app
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
-	"time"
+	"io/fs"
 
 	"ivelt/core/plan"
 	"ivelt/store"
 )
 
 // How long, and how much, is kept of a desk's history so that it can be gone back
-// on. What is pinned is kept besides.
+// on. What is pinned is kept besides. Only days count on which Ivelt was in use: a
+// clock that is set wrong deletes nothing.
 const (
-	keepFor  = 180 * 24 * time.Hour
+	keepFor  = 180     // days
 	keepSize = 1 << 30 // bytes
 )
 
@@ -23,11 +25,15 @@ func (a *App) prune(d *Desk) error {
 	if err != nil {
 		return err
 	}
-	return a.letGo(overdue(rows, a.now()))
+	today, err := a.Store.Day()
+	if err != nil {
+		return err
+	}
+	return a.letGo(overdue(rows, today))
 }
 
 // overdue are the entries of a history, the newest first, that are to be let go.
-func overdue(rows []store.Checkpoint, now time.Time) []uint {
+func overdue(rows []store.Checkpoint, today int) []uint {
 	var out []uint
 	var size int64
 	for i, c := range rows {
@@ -35,7 +41,7 @@ func overdue(rows []store.Checkpoint, now time.Time) []uint {
 			continue
 		}
 		size += c.Bytes
-		if i > 0 && !c.Pinned && (now.Sub(c.At) > keepFor || size > keepSize) {
+		if i > 0 && !c.Pinned && (today-c.Day > keepFor || size > keepSize) {
 			out = append(out, c.ID)
 			size -= c.Bytes
 		}
@@ -116,41 +122,41 @@ func (a *App) letGo(ids []uint) error {
 	return a.sweep()
 }
 
-// sweep deletes kept contents that no plan in the histories needs any more.
-func (a *App) sweep() error {
-	needed := map[string]bool{}
-	for _, d := range a.desks {
-		rows, err := a.Store.Checkpoints(d.ID)
-		if err != nil {
-			return err
-		}
-		for _, c := range rows {
-			if c.LetGo != nil {
-				continue
-			}
-			p, err := a.Plan(d, c.PlanID)
-			if err != nil {
-				return err
-			}
-			for _, hash := range p.Kept() {
-				needed[hash] = true
-			}
-		}
-	}
-	plans, err := a.Store.Plans() // those that are reviewed just now may copy what was kept
+// sweep deletes kept contents that nothing needs any more: no history of any desk
+// that the store knows, no plan that is reviewed just now, and no change that was
+// interrupted. Where that cannot be told for sure nothing is deleted.
+func (a *App) sweep() error { return a.Store.Blobs.Sweep(a.needed) }
+
+func (a *App) needed() (map[string]bool, error) {
+	out := map[string]bool{}
+	rows, err := a.Store.PlansNeeded()
 	if err != nil {
-		return err
+		return nil, err
 	}
-	for _, row := range plans {
+	for _, row := range rows {
 		var p plan.Plan
 		if err := json.Unmarshal(row.JSON, &p); err != nil {
-			return err
+			return nil, fmt.Errorf("the plan %s in the store: %w", row.ID, err)
 		}
-		if time.Since(row.Made) < time.Hour {
-			for _, hash := range p.Kept() {
-				needed[hash] = true
-			}
+		for _, hash := range p.Kept() {
+			out[hash] = true
 		}
 	}
-	return a.Store.Blobs.Sweep(func(hash string) bool { return needed[hash] })
+	journals, err := a.Store.Journals()
+	if err != nil {
+		return nil, err
+	}
+	for _, file := range journals {
+		r, err := plan.ReadJournal(file)
+		if errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		for _, hash := range r.Plan.Kept() {
+			out[hash] = true
+		}
+	}
+	return out, nil
 }

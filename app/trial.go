@@ -114,6 +114,9 @@ func (a *App) resumeTrial(d *Desk) error {
 		return err
 	}
 	left := t.Until.Sub(a.now())
+	if t.For > 0 { // a clock that was put back does not make it longer
+		left = min(left, t.For)
+	}
 	if left <= 0 {
 		c, err := a.Store.Checkpoint(t.Checkpoint)
 		if err == nil {
@@ -125,7 +128,7 @@ func (a *App) resumeTrial(d *Desk) error {
 		if err != nil {
 			return fmt.Errorf("%s: what was tried could not be gone back on: %w", d.Title, err)
 		}
-		a.notice("“%s” was tried on %s and not kept in time. It was gone back on.", c.Title, d.Title)
+		a.notice(d, "“%s” was tried on %s and not kept in time. It was gone back on.", c.Title, d.Title)
 		return nil
 	}
 	d.due = time.AfterFunc(left, func() { a.timeIsUp(d) })
@@ -141,7 +144,7 @@ func (a *App) timeIsUp(d *Desk) {
 	err := a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error { return a.endTrial(ctx, d, j) }).Wait()
 	switch {
 	case err == nil:
-		a.notice("“%s” was tried on %s and not kept in time. It was gone back on.", t.Title, d.Title)
+		a.notice(d, "“%s” was tried on %s and not kept in time. It was gone back on.", t.Title, d.Title)
 	case errors.Is(err, errStopping) || errors.Is(err, context.Canceled):
 	default:
 		a.Log.Error("go back on what was tried", "desk", d.ID, "error", err)

@@ -102,7 +102,7 @@ func (a *App) TakeOutfit(d *Desk, text []byte) error {
 		return err
 	}
 	if unknown := o.Unknown(); len(unknown) > 0 {
-		a.notice("“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
+		a.notice(d, "“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
 	}
 	return nil
 }

@@ -13,6 +13,7 @@ import (
 	"path"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"golang.org/x/sync/errgroup"
@@ -21,8 +22,8 @@ import (
 	"ivelt/standin"
 )
 
-// worldVersion changes when a world made before is of no more use.
-const worldVersion = "22"
+// Version changes when a world made before is of no more use.
+const Version = 22
 
 // World is the demo world on disk.
 type World struct {
@@ -98,7 +99,7 @@ const stamp = "tidewatch.txt"
 // Open returns the demo world in dir, made new if it is not there yet or if
 // fresh is set. A folder that holds anything else is refused.
 func Open(dir string, fresh bool) (*World, error) {
-	old, err := os.ReadFile(filepath.Join(dir, stamp))
+	_, err := os.Stat(filepath.Join(dir, stamp))
 	if errors.Is(err, fs.ErrNotExist) {
 		if left, e := os.ReadDir(dir); e == nil && len(left) > 0 {
 			return nil, fmt.Errorf("%w: %s is not empty; name another folder with --dir", ErrForeign, dir)
@@ -106,8 +107,11 @@ func Open(dir string, fresh bool) (*World, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	current := strings.HasPrefix(string(old), stampText)
-	if fresh || !current {
+	made, err := MadeBy(dir)
+	if err != nil {
+		return nil, err
+	}
+	if fresh || made != Version {
 		if err := remake(dir); err != nil {
 			return nil, err
 		}
@@ -126,9 +130,29 @@ func Open(dir string, fresh bool) (*World, error) {
 }
 
 const (
-	stampText = "Ivelt's demo world, version " + worldVersion + "\n"
+	stampText = "Ivelt's demo world, version "
 	homePath  = "/home/mara"
 )
+
+// MadeBy is the version of the world in dir; 0 if there is none that is whole.
+func MadeBy(dir string) (int, error) {
+	text, err := os.ReadFile(filepath.Join(dir, stamp))
+	if errors.Is(err, fs.ErrNotExist) {
+		return 0, nil
+	}
+	if err != nil {
+		return 0, err
+	}
+	number, ok := strings.CutPrefix(strings.TrimSpace(string(text)), stampText)
+	if !ok {
+		return 0, nil
+	}
+	made, err := strconv.Atoi(number)
+	if err != nil {
+		return 0, fmt.Errorf("%s: %w", filepath.Join(dir, stamp), err)
+	}
+	return made, nil
+}
 
 // remake builds everything anew. The stamp is written last, so that a world
 // cut short is made again.
@@ -152,7 +176,7 @@ func remake(dir string) error {
 	if err := g.Wait(); err != nil {
 		return fmt.Errorf("make the demo world: %w", err)
 	}
-	return os.WriteFile(filepath.Join(dir, stamp), []byte(stampText), 0o644)
+	return os.WriteFile(filepath.Join(dir, stamp), []byte(stampText+strconv.Itoa(Version)+"\n"), 0o644)
 }
 
 //go:embed programs.csv

@@ -23,6 +23,8 @@ type Checkpoint struct {
 	Bytes   int64      // of what is kept for it
 	Pinned  bool       // it is never let go by itself
 	LetGo   *time.Time // when what was kept was deleted: it can no longer be gone back on
+	Run     string     `gorm:"index"` // the [Run] that came through
+	Day     int        // of use, see [Store.Day]
 }
 
 // Trial is a change that is tried: unless it is kept, it is gone back on.
@@ -30,7 +32,8 @@ type Trial struct {
 	Desk       string `gorm:"primaryKey"`
 	Checkpoint uint
 	Until      time.Time
-	Restarted  string // the surfaces that were started again meanwhile, a line each
+	For        time.Duration // it is tried for no longer than that, whatever the clock says
+	Restarted  string        // the surfaces that were started again meanwhile, a line each
 }
 
 // Checkpoints returns a desk's history, newest first.
@@ -44,27 +47,34 @@ func (s *Store) Checkpoint(id uint) (Checkpoint, error) {
 	return first[Checkpoint](s.db.Where("id = ?", id))
 }
 
-// Committed reports whether a plan came through on a desk, at or after a time.
-func (s *Store) Committed(desk, plan string, since time.Time) bool {
-	var n int64
-	s.db.Model(&Checkpoint{}).Where("desk = ? AND plan_id = ? AND at >= ?", desk, plan, since).Count(&n)
-	return n > 0
-}
-
 // PinCheckpoint keeps an entry of the history from being let go, or no longer.
 func (s *Store) PinCheckpoint(id uint, pinned bool) error {
-	return s.db.Model(&Checkpoint{}).Where("id = ?", id).Update("pinned", pinned).Error
+	err := s.db.Model(&Checkpoint{}).Where("id = ?", id).Update("pinned", pinned).Error
+	return errors.Join(err, s.mirror(id))
 }
 
 // LetGo marks entries as such that can no longer be gone back on.
 func (s *Store) LetGo(ids []uint) error {
-	return s.db.Model(&Checkpoint{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": time.Now(), "pinned": false}).Error
+	err := s.db.Model(&Checkpoint{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": time.Now(), "pinned": false}).Error
+	return errors.Join(err, s.mirror(ids...))
 }
 
-// Plans returns every plan that is kept.
-func (s *Store) Plans() ([]Plan, error) {
+// PlansNeeded lists the plans of which what was kept is needed: those of every entry
+// of every desk's history that can be gone back on, and those that were not carried
+// out.
+func (s *Store) PlansNeeded() ([]Plan, error) {
 	var out []Plan
-	return out, s.db.Find(&out).Error
+	return out, s.db.Where("id IN (SELECT plan_id FROM checkpoints WHERE let_go IS NULL) OR id NOT IN (SELECT plan_id FROM checkpoints)").Find(&out).Error
+}
+
+// mostWaiting bounds how many plans are kept that were reviewed and not carried out.
+const mostWaiting = 100
+
+// PrunePlans forgets plans that nothing refers to, but for the last ones.
+func (s *Store) PrunePlans() error {
+	return s.db.Exec(`DELETE FROM plans WHERE id IN (SELECT id FROM plans
+		WHERE id NOT IN (SELECT plan_id FROM checkpoints) AND id NOT IN (SELECT plan_id FROM pieces) AND id NOT IN (SELECT plan_id FROM runs)
+		ORDER BY rowid DESC LIMIT -1 OFFSET ?)`, mostWaiting).Error
 }
 
 // Trial returns what is tried on a desk, or [ErrNone].
@@ -96,37 +106,57 @@ type Applied struct {
 	GoneOn     []uint        // the entries that were gone back on
 	Try        time.Duration // if above 0, it is gone back on after that time, unless it is kept
 	TrialOf    uint          // the entry whose trial ends with this, or 0
+	Noticed    uint          // the last notice from before it, see [Notice]
 }
 
-// Commit writes down, all or nothing, that a plan came through.
+// Commit writes down, all or nothing, that a plan came through. If it fails,
+// [Store.Committed] tells whether it did so before or after that.
 func (s *Store) Commit(a *Applied) error {
-	return s.db.Transaction(func(tx *gorm.DB) error {
-		var errs []error
-		do := func(q *gorm.DB) { errs = append(errs, q.Error) }
-		do(tx.Save(&a.Plan))
+	day, err := s.Day()
+	if err != nil {
+		return err
+	}
+	a.Checkpoint.Day = day
+	if err := s.db.Transaction(func(tx *gorm.DB) error {
 		a.Checkpoint.ID = 0
-		do(tx.Create(&a.Checkpoint))
-		for _, p := range a.Removed {
-			do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&Piece{}))
-		}
-		for i := range a.Placed {
-			do(tx.Create(&a.Placed[i]))
-		}
-		if a.Worn != nil {
-			a.Worn.Checkpoint = a.Checkpoint.ID
-			do(tx.Create(a.Worn))
-		}
-		if len(a.GoneOn) > 0 {
-			// What these had gone back on is in place again.
-			do(tx.Model(&Checkpoint{}).Where("gone_by IN ?", a.GoneOn).Updates(map[string]any{"gone_on": nil, "gone_by": 0}))
-			do(tx.Model(&Checkpoint{}).Where("id IN ?", a.GoneOn).Updates(map[string]any{"gone_on": a.Checkpoint.At, "gone_by": a.Checkpoint.ID}))
-		}
-		if a.Try > 0 {
-			do(tx.Create(&Trial{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: time.Now().Add(a.Try)}))
-		}
-		if a.TrialOf != 0 {
-			errs = append(errs, endTrial(tx, a.Checkpoint.Desk, a.TrialOf))
-		}
-		return errors.Join(errs...)
-	})
+		return a.write(tx)
+	}); err != nil {
+		return s.explained(err)
+	}
+	// The files of the history are renewed at the next start if that fails now: the
+	// change has come through.
+	if err := errors.Join(s.writeEntry(*a), s.mirror(a.GoneOn...)); err != nil {
+		s.Log.Error("write the history's file", "desk", a.Checkpoint.Desk, "error", err)
+	}
+	return nil
+}
+
+func (a *Applied) write(tx *gorm.DB) error {
+	var errs []error
+	do := func(q *gorm.DB) { errs = append(errs, q.Error) }
+	do(tx.Save(&a.Plan))
+	do(tx.Create(&a.Checkpoint))
+	for _, p := range a.Removed {
+		do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&Piece{}))
+	}
+	for i := range a.Placed {
+		do(tx.Create(&a.Placed[i]))
+	}
+	if a.Worn != nil {
+		a.Worn.Checkpoint = a.Checkpoint.ID
+		do(tx.Create(a.Worn))
+	}
+	if len(a.GoneOn) > 0 {
+		// What these had gone back on is in place again.
+		do(tx.Model(&Checkpoint{}).Where("gone_by IN ?", a.GoneOn).Updates(map[string]any{"gone_on": nil, "gone_by": 0}))
+		do(tx.Model(&Checkpoint{}).Where("id IN ?", a.GoneOn).Updates(map[string]any{"gone_on": a.Checkpoint.At, "gone_by": a.Checkpoint.ID}))
+	}
+	if a.Try > 0 {
+		do(tx.Create(&Trial{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: time.Now().Add(a.Try), For: a.Try}))
+	}
+	if a.TrialOf != 0 {
+		errs = append(errs, endTrial(tx, a.Checkpoint.Desk, a.TrialOf))
+	}
+	do(tx.Where("desk = ? AND id <= ?", a.Checkpoint.Desk, a.Noticed).Delete(&Notice{})) // they were of before it
+	return errors.Join(errs...)
 }

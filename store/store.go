@@ -4,12 +4,16 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"log/slog"
+	"net/url"
 	"os"
 	"path/filepath"
 	"time"
 
+	"golang.org/x/sys/unix"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -24,33 +28,68 @@ type Store struct {
 	db    *gorm.DB
 	Blobs Blobs
 	Dir   string
+	Log   *slog.Logger
+
+	release func() // the lock of the data folder
 }
 
 // Open opens or makes the database in dir and brings it up to date.
 func Open(dir string) (*Store, error) {
-	for _, sub := range []string{"", "blobs", "parcels", "journal"} {
+	for _, sub := range []string{"", "blobs", "parcels", "journal", historyName} {
 		if err := os.MkdirAll(filepath.Join(dir, sub), 0o755); err != nil {
-			return nil, fmt.Errorf("the data folder: %w", err)
+			return nil, unwritable(dir, err)
 		}
 	}
-	dsn := "file:" + filepath.Join(dir, "ivelt.db") +
-		"?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
-	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{
-		Logger: logger.Default.LogMode(logger.Silent),
-	})
-	if err != nil {
-		return nil, fmt.Errorf("open the store: %w", err)
+	release, err := lock(filepath.Join(dir, lockName), unix.LOCK_SH|unix.LOCK_NB)
+	if errors.Is(err, unix.EWOULDBLOCK) {
+		return nil, fmt.Errorf("the store in %s is just being restored: %w. Try again", dir, ErrLocked)
 	}
-	s := &Store{db: db, Blobs: Blobs{filepath.Join(dir, "blobs")}, Dir: dir}
-	if err := s.migrate(); err != nil {
+	if err != nil {
+		return nil, unwritable(dir, err)
+	}
+	s := &Store{Blobs: Blobs{filepath.Join(dir, "blobs")}, Dir: dir, Log: slog.New(slog.DiscardHandler), release: release}
+	err = s.open()
+	if err == nil {
+		err = s.migrate()
+	}
+	if err == nil {
+		err = s.mirrorAll()
+	}
+	if err != nil {
 		s.Close()
-		return nil, fmt.Errorf("bring the store up to date: %w", err)
+		return nil, s.explained(err)
 	}
 	return s, nil
 }
 
+// lockName is the file of a data folder that is locked while its database is open.
+const (
+	databaseName = "ivelt.db"
+	lockName     = ".lock"
+)
+
+func (s *Store) open() (err error) {
+	s.db, err = openDatabase(filepath.Join(s.Dir, databaseName))
+	if err != nil {
+		return err
+	}
+	return s.explainAll()
+}
+
+func openDatabase(file string) (*gorm.DB, error) {
+	at := url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath()}
+	dsn := at.String() + "?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	return gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{
+		Logger: logger.Default.LogMode(logger.Silent),
+	})
+}
+
 // Close closes the database.
 func (s *Store) Close() error {
+	defer s.release()
+	if s.db == nil {
+		return nil
+	}
 	db, err := s.db.DB()
 	if err != nil {
 		return err
@@ -73,12 +112,26 @@ var migrations = []func(*gorm.DB) error{
 	func(tx *gorm.DB) error { // entries by their names, whatever the case
 		return tx.Exec("CREATE INDEX IF NOT EXISTS market_entry_names ON market_entries (lower(name))").Error
 	},
+	func(tx *gorm.DB) error { // what came through is known by its run, what is told is kept, ages are counted in days of use
+		return tx.AutoMigrate(&Checkpoint{}, &Trial{}, &Run{}, &Notice{}, &Days{})
+	},
 }
+
+// Version is what a data folder of this Ivelt carries.
+var Version = len(migrations)
 
 func (s *Store) migrate() error {
 	var done int
 	if err := s.db.Raw("PRAGMA user_version").Scan(&done).Error; err != nil {
 		return err
+	}
+	if done > len(migrations) {
+		return fmt.Errorf("the data folder %s has version %d, and this Ivelt knows %d: %w. Start that one, or name another folder; nothing was changed", s.Dir, done, len(migrations), ErrNewer)
+	}
+	if done > 0 && done < len(migrations) {
+		if err := s.copy(context.Background(), fmt.Sprintf("%s%d", before, len(migrations)), before, keptBefore); err != nil {
+			return err
+		}
 	}
 	for i := done; i < len(migrations); i++ {
 		err := s.db.Transaction(func(tx *gorm.DB) error {
@@ -88,7 +141,7 @@ func (s *Store) migrate() error {
 			return tx.Exec(fmt.Sprintf("PRAGMA user_version = %d", i+1)).Error
 		})
 		if err != nil {
-			return err
+			return fmt.Errorf("bring the data folder %s up to date, from version %d: %w", s.Dir, done, err)
 		}
 	}
 	return nil
@@ -182,7 +235,7 @@ func (s *Store) Parcel(sha string) (Parcel, error) {
 // Parcels returns the library, newest first.
 func (s *Store) Parcels() ([]Parcel, error) {
 	var out []Parcel
-	return out, s.db.Order("fetched desc").Find(&out).Error
+	return out, s.db.Order("rowid desc").Find(&out).Error
 }
 
 // Pieces returns what Ivelt put in place on a desk and has not removed.
@@ -214,14 +267,43 @@ func (s *Store) DropDraft(desk string) error {
 	return s.db.Where("desk = ? AND draft", desk).Delete(&Outfit{}).Error
 }
 
-// SavePlan keeps a plan.
-func (s *Store) SavePlan(p Plan) error { return s.db.Save(&p).Error }
+// SavePlan keeps a plan, as the last one.
+func (s *Store) SavePlan(p Plan) error {
+	return s.explained(s.db.Transaction(func(tx *gorm.DB) error {
+		return errors.Join(tx.Delete(&Plan{}, "id = ?", p.ID).Error, tx.Create(&p).Error)
+	}))
+}
 
 // Plan returns the plan with that ID.
 func (s *Store) Plan(id string) (Plan, error) { return first[Plan](s.db.Where("id = ?", id)) }
 
+// Used reports whether somebody has done something that a data folder keeps: changed a
+// desk, begun a draft, put a look by. It is only looked at.
+func Used(dir string) (bool, error) {
+	file := filepath.Join(dir, databaseName)
+	if _, err := os.Stat(file); errors.Is(err, os.ErrNotExist) {
+		list, err := filepath.Glob(filepath.Join(dir, historyName, "*", "*.json"))
+		return len(list) > 0, err
+	}
+	db, err := openDatabase(file)
+	if err != nil {
+		return false, err
+	}
+	defer closeDatabase(db)
+	for _, table := range []string{"checkpoints", "outfits", "kepts"} {
+		if !db.Migrator().HasTable(table) {
+			continue
+		}
+		var n int64
+		if err := db.Table(table).Count(&n).Error; err != nil || n > 0 {
+			return n > 0, err
+		}
+	}
+	return false, nil
+}
+
 // Exists reports whether a data folder has a store.
 func Exists(dir string) bool {
-	_, err := os.Stat(filepath.Join(dir, "ivelt.db"))
+	_, err := os.Stat(filepath.Join(dir, databaseName))
 	return err == nil
 }

@@ -17,9 +17,8 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	dir := t.TempDir()
 	s, err := store.Open(dir)
 	require.NoError(t, err)
-	begun := time.Now()
 	a := &store.Applied{
-		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p1", Title: "Install Salt", At: time.Now(), Changes: 2},
+		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p1", Title: "Install Salt", At: time.Now(), Changes: 2, Run: "r1"},
 		Plan:       store.Plan{ID: "p1", Desk: "d", JSON: []byte(`{"id":"p1"}`)},
 		Placed:     []store.Piece{{Desk: "d", Name: "Salt", Path: "/p/Salt"}, {Desk: "d", Name: "Sand", Path: "/p/Sand"}},
 		Worn:       &store.Outfit{Desk: "d", Name: "Salty", Text: []byte("format = 1\n"), PlanID: "p1", Changed: time.Now()},
@@ -30,9 +29,14 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	s, err = store.Open(dir)
 	require.NoError(t, err)
 	defer s.Close()
-	require.True(t, s.Committed("d", "p1", begun))
-	require.False(t, s.Committed("d", "p1", time.Now()))
-	require.False(t, s.Committed("other", "p1", begun))
+	for _, c := range []struct {
+		desk, run string
+		came      bool
+	}{{"d", "r1", true}, {"d", "r2", false}, {"other", "r1", false}} {
+		came, err := s.Committed(c.desk, c.run)
+		require.NoError(t, err)
+		require.Equal(t, c.came, came)
+	}
 	pieces, err := s.Pieces("d")
 	require.NoError(t, err)
 	require.Len(t, pieces, 2)

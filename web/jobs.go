@@ -91,7 +91,7 @@ func (s *Server) job(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *Server) cancelJob(w http.ResponseWriter, r *http.Request) {
-	s.tellJob(w, r, (*app.Job).Cancel)
+	s.tellJob(w, r, s.App.Jobs.Cancel)
 }
 func (s *Server) pauseJob(w http.ResponseWriter, r *http.Request) { s.tellJob(w, r, (*app.Job).Pause) }
 func (s *Server) resumeJob(w http.ResponseWriter, r *http.Request) {

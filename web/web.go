@@ -14,11 +14,11 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/go-chi/chi/v5/middleware"
 
 	"ivelt/app"
 	"ivelt/core/desk"
@@ -26,6 +26,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/preview"
+	"ivelt/store"
 )
 
 //go:embed templates static
@@ -67,7 +68,7 @@ func New(a *app.App) (*Server, error) {
 // Handler returns the routes.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
+	r.Use(Logged(s.App.Log), Recovered(s.App.Log), KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
 	static, _ := fs.Sub(embedded, "static")
 	r.Handle("/static/*", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) {
@@ -150,8 +151,16 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/back", s.back)
 		r.Get("/let-go/{checkpoint}", s.reviewLetGo)
 		r.Get("/go", s.goAnywhere)
+		r.Post("/unstick", s.unstick)
 		r.Post("/noticed", func(w http.ResponseWriter, r *http.Request) {
-			s.App.Noticed()
+			upTo, err := strconv.ParseUint(r.FormValue("upto"), 10, 32)
+			if err == nil {
+				err = s.App.Store.Noticed(uint(upTo))
+			}
+			if err != nil {
+				s.fail(w, r, http.StatusBadRequest, err)
+				return
+			}
 			to(w, r, "/d/"+url.PathEscape(chi.URLParam(r, "desk"))+"/match")
 		})
 	})
@@ -178,7 +187,8 @@ type Frame struct {
 	Later    int    // changes that show only after a restart
 	Picture  string // address of the picture without look
 	Scene    string
-	Notices  []string
+	Notices  []store.Notice
+	Stuck    *stuckView // what keeps the desk from being changed
 	Trial    *app.Trial // what is tried just now
 	ReadOnly bool
 	Swap     bool // rendered for htmx: parts outside the work are swapped too
@@ -191,8 +201,12 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	}
 	f := Frame{
 		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Dressed(d),
-		Notices: s.App.Notices(), ReadOnly: !d.Writable, Scene: "close",
+		ReadOnly: !d.Writable, Scene: "close",
 	}
+	if stuck, ok := s.App.Settle(d); ok {
+		f.Stuck = stuckOf(d, stuck)
+	}
+	f.Notices = s.App.Notices() // after it: it may have something to say
 	if t, ok := s.App.Trial(d); ok {
 		f.Trial = &t
 	}
@@ -233,6 +247,9 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	}
 	return f, nil
 }
+
+// UpTo is the last of the notices that are told.
+func (f Frame) UpTo() uint { return f.Notices[len(f.Notices)-1].ID }
 
 // DeskLinks are the desks, with the address of the same stage on each.
 func (f Frame) DeskLinks() []pickView {
@@ -325,7 +342,7 @@ func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, page
 
 // fail says what happened and what to do, as a page or, to htmx, as a message.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err error) {
-	s.App.Log.LogAttrs(r.Context(), slog.LevelInfo, "refused", slog.String("path", r.URL.Path), slog.String("error", err.Error()))
+	s.App.Log.LogAttrs(r.Context(), slog.LevelWarn, "refused", slog.String("path", r.URL.Path), slog.Int("status", status), slog.String("error", err.Error()))
 	data := struct {
 		Frame
 		Error string

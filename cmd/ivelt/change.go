@@ -32,7 +32,10 @@ func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Des
 		}
 		defer a.Close()
 		for _, n := range a.Notices() {
-			fmt.Fprintln(os.Stderr, "ivelt:", n)
+			fmt.Fprintln(os.Stderr, "ivelt:", n.Text)
+			if err := a.Store.Noticed(n.ID); err != nil {
+				return err
+			}
 		}
 		return do(a, d, c.OutOrStdout())
 	}

@@ -9,7 +9,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/core/desk"
-	"ivelt/demo"
 	"ivelt/session"
 	"ivelt/standin"
 )
@@ -33,7 +32,7 @@ func (f *deskFlags) open() (*desk.Desk, error) {
 		if err != nil {
 			return nil, err
 		}
-		w, err := demo.Open(dir, false)
+		w, err := openWorld(dir, false)
 		if err != nil {
 			return nil, err
 		}

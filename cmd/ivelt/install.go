@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"slices"
@@ -17,7 +18,6 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
-	"ivelt/demo"
 	"ivelt/store"
 )
 
@@ -183,7 +183,7 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		w, err := demo.Open(dir, false)
+		w, err := openWorld(dir, false)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -201,12 +201,15 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 	default:
 		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
 	}
-	a, err := app.New(app.Config{Dir: data, Desks: desks, Mind: mindTrial, Before: beforeCall})
+	a, err := app.New(app.Config{Dir: data, Desks: desks, Mind: mindTrial, Before: beforeCall, Log: slog.Default()})
 	if err != nil {
 		return nil, nil, err
 	}
 	own, err := a.Desk(d.ID)
-	return a, own, err
+	if err != nil {
+		return nil, nil, errors.Join(err, a.Close())
+	}
+	return a, own, nil
 }
 
 // beforeCall is told of every system call by which a plan changes something; see

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"os/signal"
 	"syscall"
@@ -39,7 +40,16 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(demoCommand(), serveCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
+	level := root.PersistentFlags().String("log-level", "warn", "what is logged to standard error: debug, info, warn or error")
+	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
+		var l slog.Level
+		if err := l.UnmarshalText([]byte(*level)); err != nil {
+			return fmt.Errorf("--log-level is debug, info, warn or error, not %q", *level)
+		}
+		slog.SetDefault(slog.New(slog.NewTextHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: l})))
+		return nil
+	}
+	root.AddCommand(demoCommand(), serveCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), recoverCommand(), storeCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
 	root.SetArgs(args)
 	switch err := root.ExecuteContext(ctx); {
 	case err == nil:

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/http"
 	"os"
@@ -16,6 +17,7 @@ import (
 	"ivelt/app"
 	"ivelt/demo"
 	"ivelt/standin"
+	"ivelt/store"
 	"ivelt/web"
 )
 
@@ -40,7 +42,7 @@ func demoCommand() *cobra.Command {
 				}
 			}
 			begun := time.Now()
-			w, err := demo.Open(dir, fresh)
+			w, err := openWorld(dir, fresh)
 			if err != nil {
 				return err
 			}
@@ -56,6 +58,7 @@ func demoCommand() *cobra.Command {
 				Desks:  demoDesks(w),
 				Market: "http://" + market.Addr().String(),
 				Mind:   mindTrial,
+				Log:    slog.Default(),
 			})
 			if err != nil {
 				return err
@@ -70,6 +73,29 @@ func demoCommand() *cobra.Command {
 	c.Flags().StringVar(&dir, "dir", "", "folder of the demo world (default: in your data folder)")
 	c.Flags().BoolVar(&fresh, "fresh", false, "make the demo world anew")
 	return c
+}
+
+// openWorld opens the demo world. One that an earlier version made is made anew, unless
+// somebody has done something on its desks: then they are asked.
+func openWorld(dir string, fresh bool) (*demo.World, error) {
+	made, err := demo.MadeBy(dir)
+	if err != nil || fresh || made == demo.Version || made == 0 {
+		if err != nil {
+			return nil, err
+		}
+		return demo.Open(dir, fresh)
+	}
+	if made > demo.Version {
+		return nil, fmt.Errorf("the demo world in %s has version %d, and this Ivelt knows %d: it was made by a newer one. Start that one, or name another folder with --dir; nothing was changed", dir, made, demo.Version)
+	}
+	used, err := store.Used(filepath.Join(dir, "data"))
+	if err != nil {
+		return nil, fmt.Errorf("the demo world in %s was made by an earlier Ivelt, and it cannot be told whether you did something there: %w. Name another folder with --dir, or make it anew with --fresh, which deletes all of it", dir, err)
+	}
+	if used {
+		return nil, fmt.Errorf("the demo world in %s was made by an earlier Ivelt (version %d, this one makes %d), and you did something on its desks. Nothing was changed. Make it anew with “ivelt demo --fresh”, which deletes that, or keep it and name another folder with --dir", dir, made, demo.Version)
+	}
+	return demo.Open(dir, true)
 }
 
 // demoDesks are the desks of the demo world with what can be done there.
@@ -107,7 +133,7 @@ func serveCommand() *cobra.Command {
 				}
 				dir = filepath.Join(base, "own")
 			}
-			a, err := app.New(app.Config{Dir: dir, Desks: []*app.Desk{{Desk: d}}})
+			a, err := app.New(app.Config{Dir: dir, Desks: []*app.Desk{{Desk: d}}, Log: slog.Default()})
 			if err != nil {
 				return err
 			}
@@ -138,7 +164,7 @@ func serve(ctx context.Context, l net.Listener, a *app.App) error {
 	if err != nil {
 		return err
 	}
-	srv := &http.Server{Handler: w.Handler(), ReadHeaderTimeout: 10 * time.Second}
+	srv := &http.Server{Handler: w.Handler(), ReadHeaderTimeout: 10 * time.Second, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
 	ended := make(chan error, 1)
 	go func() { ended <- srv.Serve(l) }()
 	select {

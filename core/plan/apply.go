@@ -1,7 +1,9 @@
 package plan
 
 import (
+	"cmp"
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -25,9 +27,20 @@ type Config struct {
 	Keep     Keeper
 	Journal  string                // host path of the journal file of this desk
 	Progress func(done, total int) // files written so far; may be nil
+	// Run names this carrying out of the plan: the same plan may be carried out more
+	// than once. Without it one is drawn by chance.
+	Run string
 	// Commit is called once everything is in place. Until it returns nil the
 	// change can still be rolled back; if it fails, it is.
 	Commit func() error
+	// Committed answers whether a run came through. It is asked if Commit fails, for
+	// it may have failed after that, and about a run that was interrupted. An error is
+	// no answer: everything is left as it is then, until there is one. Nil is for
+	// runs that never do.
+	Committed func(Run) (bool, error)
+	// Spare is the run that was begun last on the desk, as it is known from
+	// elsewhere. It is asked if the journal is damaged; may be nil.
+	Spare func() (Run, error)
 	// Open opens the parcel that is copied from, and keeps it open; without it a
 	// parcel is opened for the plan alone. A parcel whose contents are not those
 	// of the plan is refused in either case.
@@ -45,6 +58,19 @@ type Config struct {
 
 // ErrUnfinished: a change was interrupted; [Recover] has to come first.
 var ErrUnfinished = errors.New("an interrupted change has to be finished first")
+
+// The ways in which a change is left as it is, because it is not known which way it
+// has to go.
+var (
+	ErrJournal   = errors.New("the journal of an interrupted change is damaged")
+	ErrUndecided = errors.New("it is not known whether the change came through")
+)
+
+// Run is one carrying out of a plan. ID is "" in journals of earlier versions.
+type Run struct {
+	ID   string
+	Plan Plan
+}
 
 // Apply carries the plan out, or leaves the desk as it was.
 func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
@@ -68,6 +94,7 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 		return ErrUnfinished
 	}
 	x := &run{d: d, plan: p, Config: c}
+	x.Run = cmp.Or(x.Run, rand.Text())
 	for _, op := range p.Ops {
 		x.total += max(1, op.Files)
 	}
@@ -78,8 +105,11 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 	if err == nil {
 		err = x.forward(ctx)
 	}
-	if err == nil && c.Commit != nil {
-		err = c.Commit()
+	if err == nil {
+		err = x.commit()
+	}
+	if errors.Is(err, ErrUndecided) {
+		return err
 	}
 	if err != nil {
 		if back := x.rollback(); back != nil {
@@ -101,6 +131,26 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 	return nil
 }
 
+// commit makes the change one that came through. If that fails it is asked whether it
+// did so before or after.
+func (x *run) commit() error {
+	if x.Commit == nil {
+		return nil
+	}
+	err := x.Commit()
+	if err == nil || x.Committed == nil {
+		return err
+	}
+	done, unknown := x.Committed(Run{x.Run, x.plan})
+	switch {
+	case unknown != nil:
+		return errors.Join(err, fmt.Errorf("%w (%w). Everything is in place, and what stood there before is kept beside it until that is known", ErrUndecided, unknown))
+	case done:
+		return nil
+	}
+	return err
+}
+
 // manyFiles take long to delete: a disk does some thousands in a second.
 const manyFiles = 5000
 
@@ -112,9 +162,9 @@ type Recovered struct {
 }
 
 // Recover finishes what a crash interrupted: if the journal is there, the desk
-// is put back as it was before the plan in it, unless committed says that the
-// plan had come through.
-func Recover(d *desk.Desk, c Config, committed func(Plan) bool) (Recovered, error) {
+// is put back as it was before the plan in it, unless that had come through, see
+// [Config.Committed].
+func Recover(d *desk.Desk, c Config) (Recovered, error) {
 	if _, err := os.Lstat(c.Journal); errors.Is(err, fs.ErrNotExist) {
 		return Recovered{}, nil
 	}
@@ -123,24 +173,37 @@ func Recover(d *desk.Desk, c Config, committed func(Plan) bool) (Recovered, erro
 		return Recovered{}, err
 	}
 	defer release()
-	var p Plan
-	b, err := os.ReadFile(c.Journal)
+	r, err := c.interrupted()
 	if errors.Is(err, fs.ErrNotExist) { // the other Ivelt has come through
 		return Recovered{}, nil
 	}
 	if err != nil {
 		return Recovered{}, err
 	}
-	if err := json.Unmarshal(b, &p); err != nil {
-		// It gets its name when it is whole: this one is not ours to act on.
-		return Recovered{}, fmt.Errorf("journal %s: %w", c.Journal, err)
+	done := false
+	if c.Committed != nil {
+		if done, err = c.Committed(r); err != nil {
+			return Recovered{Plan: r.Plan}, fmt.Errorf("%w: %w", ErrUndecided, err)
+		}
 	}
-	x := &run{d: d, plan: p, Config: c}
-	if committed(p) {
-		return Recovered{Plan: p}, x.finish()
+	x := &run{d: d, plan: r.Plan, Config: c}
+	if done {
+		return Recovered{Plan: r.Plan}, x.finish()
 	}
 	err = x.rollback()
-	return Recovered{p, true, x.left}, err
+	return Recovered{r.Plan, true, x.left}, err
+}
+
+// interrupted is the run in the journal; of one that is damaged the run that was
+// begun last, if that is known.
+func (c Config) interrupted() (Run, error) {
+	r, err := ReadJournal(c.Journal)
+	if errors.Is(err, ErrJournal) && c.Spare != nil {
+		if spare, e := c.Spare(); e == nil {
+			return spare, nil
+		}
+	}
+	return r, err
 }
 
 type run struct {
@@ -174,6 +237,11 @@ func (x *run) parcel(ctx context.Context, src Source) (*parcel.Parcel, error) {
 
 // check looks at every precondition before anything is written.
 func (x *run) check() error {
+	for _, op := range x.plan.Ops {
+		if err := x.movable(op); err != nil {
+			return fmt.Errorf("%w. Nothing was written", err)
+		}
+	}
 	after := map[string]State{} // of paths that an earlier operation has changed
 	for _, op := range x.plan.Ops {
 		now, changed := after[op.Path]
@@ -237,7 +305,7 @@ func (x *run) begin() error {
 			return errors.Join(fmt.Errorf("keep the original of %s: %w", x.d.Show(op.Path), ErrChanged), err)
 		}
 	}
-	b, err := json.Marshal(x.plan)
+	b, err := json.Marshal(journal{journalFormat, x.Run, &x.plan})
 	if err != nil {
 		return err
 	}
@@ -256,7 +324,7 @@ func (x *run) begin() error {
 		err = k.move(temp, name)
 	}
 	if err != nil {
-		return errors.Join(err, k.removeAll(temp))
+		return errors.Join(fmt.Errorf("the journal in %s: %w", filepath.Dir(x.Journal), err), k.removeAll(temp))
 	}
 	return k.syncFolder(".")
 }

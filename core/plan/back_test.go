@@ -77,7 +77,7 @@ func TestNewerLinesStay(t *testing.T) {
 	require.Equal(t, first+"gtk-icon-theme-name = Old\r\nx-note=keep\r\n", b.file(gtk3), "unless the person takes the older one")
 
 	for text, want := range map[string]string{
-		"gtk-theme-name=Mine\n":    "[Settings]\ngtk-theme-name=Mine\n", // what a surface is told
+		"gtk-theme-name=Mine\n":   "[Settings]\ngtk-theme-name=Mine\n", // what a surface is told
 		"x-unknown=1\n# a word\n": "[Settings]\nx-unknown=1\n# a word\n",
 		"# a word\n":              "# a word\n",
 	} {

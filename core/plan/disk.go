@@ -170,15 +170,15 @@ func (k disk) remove(name string) error {
 // removeAll takes away what is at name with all that is in it; nothing there is
 // fine.
 func (k disk) removeAll(name string) error {
-	if k.before == nil {
-		return k.root.RemoveAll(name)
-	}
-	fi, err := k.root.Lstat(name)
-	if errors.Is(err, fs.ErrNotExist) {
+	fi, err := k.root.Lstat(name) // where nothing can be taken away, nothing has to be
+	if errors.Is(err, fs.ErrNotExist) || notFolder(err) {
 		return nil
 	}
 	if err != nil {
 		return err
+	}
+	if k.before == nil {
+		return k.root.RemoveAll(name)
 	}
 	if fi.IsDir() {
 		list, err := fs.ReadDir(k.root.FS(), name)

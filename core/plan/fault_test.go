@@ -137,7 +137,8 @@ func (x *trial) recover(cut int) error {
 		x.disk.made(call)
 		return nil
 	}
-	_, err := plan.Recover(x.b.d, c, func(plan.Plan) bool { return x.committed })
+	c.Committed = func(plan.Run) (bool, error) { return x.committed, nil }
+	_, err := plan.Recover(x.b.d, c)
 	return err
 }
 
@@ -456,7 +457,7 @@ func TestTwoAtOnce(t *testing.T) {
 	first.Commit = func() error {
 		asked = true
 		require.ErrorIs(t, plan.Apply(t.Context(), b.d, plan.Plan{ID: "other"}, second), plan.ErrBusy)
-		_, err := plan.Recover(b.d, first, func(plan.Plan) bool { return false })
+		_, err := plan.Recover(b.d, first)
 		require.ErrorIs(t, err, plan.ErrBusy, "a change that is being made is not taken for one that was interrupted")
 		return nil
 	}

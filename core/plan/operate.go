@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"slices"
 	"syscall"
+
+	"golang.org/x/sys/unix"
 )
 
 // cannotWrite reports whether an error is that of a place, not of a plan.
@@ -145,6 +147,23 @@ func (x *run) remove(k disk, name, temp string, op Op) error {
 		return errors.Join(fmt.Errorf("%w: %s", ErrChanged, x.d.Show(op.Path)), k.move(temp, name))
 	}
 	return k.syncFolder(path.Dir(name))
+}
+
+// movable looks whether what an operation makes could be taken away again: in a folder
+// that is for adding to only, it could not.
+func (x *run) movable(op Op) error {
+	for _, at := range []string{x.d.HostPath(op.Path), filepath.Dir(x.d.HostPath(op.Path))} {
+		var st unix.Statx_t
+		if err := unix.Statx(unix.AT_FDCWD, at, unix.AT_SYMLINK_NOFOLLOW, 0, &st); err != nil {
+			continue // it is not there, or the file system does not tell
+		}
+		for attribute, words := range map[uint64]string{unix.STATX_ATTR_APPEND: "is for adding to only (chattr -a takes that off)", unix.STATX_ATTR_IMMUTABLE: "is not to be changed (chattr -i takes that off)"} {
+			if st.Attributes&attribute != 0 {
+				return fmt.Errorf("%s %w: %s", x.d.Show(op.Path), ErrWrite, at+" "+words)
+			}
+		}
+	}
+	return nil
 }
 
 // open returns the folder a path may be written in, the home or the system,

@@ -1,0 +1,171 @@
+package app
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"strings"
+	"sync"
+	"time"
+
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// Stuck is a desk on which a change was interrupted and can be neither undone nor
+// finished. Nothing else changes the desk until that is mended; it can be looked at.
+type Stuck struct {
+	Title   string          // of the change; "" if that is not known
+	Why     error           // it could not be undone or finished
+	Journal string          // host path of the file that tells of it
+	Damaged bool            // that file cannot be read
+	Lies    []plan.Leftover // what lies on the desk of it
+}
+
+type stuck struct {
+	mu     sync.Mutex
+	now    *Stuck
+	as     string // the journal that was tried: its size and time
+	looked time.Time
+}
+
+// again is how long Ivelt waits before it tries to settle a stuck desk again by
+// itself.
+const again = 10 * time.Second
+
+// Settle finishes what was interrupted on a desk, here or in another program, as far
+// as it can, and tells whether the desk is stuck. It is quick where there is nothing
+// to do. Another Ivelt that is at work on the desk is left to its work.
+func (a *App) Settle(d *Desk) (Stuck, bool) {
+	fi, err := os.Stat(a.journal(d))
+	d.stuck.mu.Lock()
+	defer d.stuck.mu.Unlock()
+	if errors.Is(err, fs.ErrNotExist) {
+		d.stuck.now = nil
+		return Stuck{}, false
+	}
+	as := ""
+	if err == nil {
+		as = fmt.Sprint(fi.Size(), fi.ModTime().UnixNano())
+	}
+	if d.stuck.now != nil && d.stuck.as == as && time.Since(d.stuck.looked) < again {
+		return *d.stuck.now, true
+	}
+	if !d.mu.TryLock() {
+		return Stuck{}, false // this Ivelt is at work on it
+	}
+	defer d.mu.Unlock()
+	err = a.recover(d, 0)
+	d.stuck.as, d.stuck.looked = as, time.Now()
+	return a.isStuck(d, err)
+}
+
+// isStuck remembers why a desk could not be settled. The lock of d.stuck must be
+// held.
+func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
+	if why == nil || errors.Is(why, plan.ErrBusy) {
+		d.stuck.now = nil
+		return Stuck{}, false
+	}
+	a.Log.Error("a desk is stuck", "desk", d.ID, "error", why)
+	s := &Stuck{Why: why, Journal: a.journal(d), Damaged: errors.Is(why, plan.ErrJournal)}
+	r, err := plan.ReadJournal(s.Journal)
+	if err != nil {
+		r, err = a.spare(d)
+	}
+	if err == nil {
+		s.Title, s.Lies = r.Plan.Title, plan.Leftovers(d.Desk, r.Plan)
+	}
+	d.stuck.now = s
+	return *s, true
+}
+
+// Unstick tries once more to settle a desk. With aside a journal that cannot be read
+// is put aside, and what lies on the desk stays where it is; where the journal lies
+// then is returned.
+func (a *App) Unstick(d *Desk, aside bool) (journal string, err error) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.stuck.mu.Lock()
+	defer d.stuck.mu.Unlock()
+	err = a.recover(d, 5*time.Second)
+	if errors.Is(err, plan.ErrJournal) && aside {
+		journal, err = plan.SetAside(d.Desk, a.journal(d))
+	}
+	if err != nil {
+		a.isStuck(d, err)
+		return "", err
+	}
+	d.stuck.now = nil
+	return journal, nil
+}
+
+// recover finishes what was interrupted on a desk. It is [plan.ErrBusy] while another
+// Ivelt is at work on it. The desk's lock must be held.
+func (a *App) recover(d *Desk, patience time.Duration) error {
+	c := a.planConfig(d)
+	c.Patience = patience
+	found, err := plan.Recover(d.Desk, c)
+	if errors.Is(err, plan.ErrBusy) {
+		return err
+	}
+	if err != nil {
+		return fmt.Errorf("%s: an interrupted change could be neither undone nor finished: %w", d.Title, err)
+	}
+	switch {
+	case found.Undone && len(found.Left) > 0:
+		a.notice(d, "%s was interrupted in the middle of “%s”. It is undone, but for %s, which somebody else has written since: that stays.", d.Title, found.Plan.Title, strings.Join(found.Left, ", "))
+	case found.Undone:
+		a.notice(d, "%s was interrupted in the middle of “%s”. Everything is as it was before it.", d.Title, found.Plan.Title)
+	case found.Plan.ID != "":
+		a.notice(d, "%s was interrupted when “%s” had just come through. It is in place.", d.Title, found.Plan.Title)
+	}
+	return nil
+}
+
+// came answers whether a run came through on a desk.
+func (a *App) came(d *Desk, r plan.Run) (bool, error) {
+	if r.ID == "" { // of an earlier version
+		return a.Store.CommittedLast(d.ID, r.Plan.ID)
+	}
+	return a.Store.Committed(d.ID, r.ID)
+}
+
+// spare is the run that was begun last on a desk, as the store knows it.
+func (a *App) spare(d *Desk) (plan.Run, error) {
+	row, of, err := a.Store.LastRun(d.ID)
+	if err != nil {
+		return plan.Run{}, err
+	}
+	r := plan.Run{ID: row.ID}
+	return r, json.Unmarshal(of.JSON, &r.Plan)
+}
+
+// notice keeps something to be told until it is seen.
+func (a *App) notice(d *Desk, format string, args ...any) {
+	text := fmt.Sprintf(format, args...)
+	a.Log.Warn("notice", "desk", d.ID, "text", text)
+	if err := a.Store.Notify(d.ID, text); err != nil {
+		a.Log.Error("keep a notice", "error", err)
+	}
+}
+
+// Notices are what was found and mended by itself, and was not seen yet.
+func (a *App) Notices() []store.Notice {
+	all, err := a.Store.Notices()
+	if err != nil {
+		a.Log.Error("read the notices", "error", err)
+	}
+	return all
+}
+
+// planConfig is how plans are carried out on a desk.
+func (a *App) planConfig(d *Desk) plan.Config {
+	return plan.Config{
+		Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before, Open: a.openFor, Behind: a.behind.Go,
+		Committed: func(r plan.Run) (bool, error) { return a.came(d, r) },
+		Spare:     func() (plan.Run, error) { return a.spare(d) },
+	}
+}

@@ -1,0 +1,60 @@
+package main
+
+import (
+	"fmt"
+	"io"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+)
+
+func recoverCommand() *cobra.Command {
+	var flags deskFlags
+	var aside bool
+	c := &cobra.Command{
+		Use:   "recover",
+		Short: "Finish or undo what was interrupted on a desk that is named, or say why it cannot be",
+		Long: "Finish or undo what was interrupted on a desk that is named. If that cannot be done, it says\n" +
+			"why and what lies where, and ends with 1. With --set-aside a journal that cannot be read is\n" +
+			"put aside: what lies on the desk stays where it is.",
+		Args: cobra.NoArgs,
+	}
+	c.Flags().BoolVar(&aside, "set-aside", false, "put aside a journal that cannot be read")
+	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+		if _, ok := a.Settle(d); !ok {
+			fmt.Fprintf(out, "Nothing on %s is unfinished.\n", d.Title)
+			return nil
+		}
+		journal, err := a.Unstick(d, aside)
+		if journal != "" {
+			fmt.Fprintf(out, "The journal lies in %s now.\n", journal)
+		}
+		s, ok := a.Settle(d)
+		if err == nil && !ok {
+			for _, n := range a.Notices() {
+				fmt.Fprintln(out, n.Text)
+			}
+			return nil
+		}
+		fmt.Fprintf(out, "%s is stuck: %v\n", d.Title, s.Why)
+		if s.Title != "" {
+			fmt.Fprintf(out, "The change was “%s”.\n", s.Title)
+		}
+		for _, l := range s.Lies {
+			words := "was to go to"
+			if l.Original {
+				words = "is what stood at"
+			}
+			fmt.Fprintf(out, "  %s %s %s\n", d.HostPath(l.At), words, d.Show(l.For))
+		}
+		fmt.Fprintf(out, "The journal that tells of it is %s.\n", s.Journal)
+		if s.Damaged {
+			fmt.Fprintln(out, "It cannot be read. Put back by hand what is told above, if anything is, then run this with --set-aside.")
+		} else {
+			fmt.Fprintln(out, "Mend what keeps it from being written, and run this again. Until then nothing else is changed on this desk.")
+		}
+		return errFindings
+	})
+	return c
+}

@@ -1,0 +1,148 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/store"
+)
+
+func storeCommand() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "store",
+		Short: "Look after what Ivelt keeps: its database, the kept contents, the history",
+	}
+	c.AddCommand(storeCheckCommand(), storeRestoreCommand())
+	return c
+}
+
+// dataFlags name a data folder: itself, or by the desk it is for.
+type dataFlags struct {
+	dir string
+	deskFlags
+}
+
+func (f *dataFlags) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.dir, "data", "", "the data folder")
+	f.deskFlags.add(c)
+}
+
+func (f *dataFlags) folder() (string, error) {
+	switch {
+	case f.dir != "":
+		return filepath.Abs(f.dir)
+	case f.name == "" && f.home == "":
+		base, err := dataDir()
+		return filepath.Join(base, "own"), err
+	}
+	d, err := f.open()
+	if err != nil {
+		return "", err
+	}
+	return f.data(d)
+}
+
+func storeCheckCommand() *cobra.Command {
+	var flags dataFlags
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "check",
+		Short: "Read all of a data folder and say what of it is damaged; nothing is changed",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			dir, err := flags.folder()
+			if err != nil {
+				return err
+			}
+			r, err := store.Check(dir)
+			if err != nil {
+				return err
+			}
+			out := c.OutOrStdout()
+			if asJSON {
+				if err := printJSON(out, r); err != nil {
+					return err
+				}
+			} else {
+				fmt.Fprintf(out, "%s\n", r.Dir)
+				for _, w := range r.Database {
+					fmt.Fprintf(out, "! the database: %s\n", w)
+				}
+				if len(r.Database) == 0 {
+					fmt.Fprintf(out, "the database is whole, version %d\n", r.Version)
+				}
+				for _, w := range r.Damaged {
+					fmt.Fprintf(out, "! damaged: %s\n", w)
+				}
+				fmt.Fprintf(out, "%d kept contents are whole\n", r.Whole)
+				for _, w := range r.Broken {
+					fmt.Fprintf(out, "! cannot be read: %s\n", w)
+				}
+				fmt.Fprintf(out, "%d entries of the history have a file\n", r.Entries)
+				for _, j := range r.Journals {
+					fmt.Fprintf(out, "! interrupted, or being made just now: %s\n", j)
+				}
+				for _, k := range r.Copies {
+					fmt.Fprintf(out, "a copy of %s: %s\n", k.Made.Format("2006-01-02 15:04"), k.File)
+				}
+				if len(r.Database) > 0 {
+					fmt.Fprintf(out, "“ivelt store restore --data %s” brings the newest copy back.\n", r.Dir)
+				}
+			}
+			if !r.Fine() {
+				return errFindings
+			}
+			return nil
+		},
+	}
+	flags.add(c)
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	return c
+}
+
+func storeRestoreCommand() *cobra.Command {
+	var flags dataFlags
+	var force bool
+	c := &cobra.Command{
+		Use:   "restore",
+		Short: "Bring a damaged database back from its newest copy, and the history from its own files",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			dir, err := flags.folder()
+			if err != nil {
+				return err
+			}
+			r, err := store.Restore(dir, force)
+			out := c.OutOrStdout()
+			if errors.Is(err, store.ErrWhole) {
+				fmt.Fprintf(out, "%v.\n", err)
+				return nil
+			}
+			if r.Aside != "" {
+				fmt.Fprintf(out, "The old database lies in %s now.\n", r.Aside)
+			}
+			if err != nil {
+				return err
+			}
+			if r.From != nil {
+				fmt.Fprintf(out, "In its place is the copy of %s.\n", r.From.Made.Format("2006-01-02 15:04"))
+			} else {
+				fmt.Fprintln(out, "There is no copy that is whole: a new one was begun. Markets are read again; drafts and looks that were put by are gone.")
+			}
+			fmt.Fprintf(out, "%d entries of the history came from their own files.\n", r.Added)
+			for _, b := range r.Broken {
+				fmt.Fprintf(out, "! cannot be read: %s\n", b)
+			}
+			if len(r.Broken) > 0 {
+				return errFindings
+			}
+			return nil
+		},
+	}
+	flags.add(c)
+	c.Flags().BoolVar(&force, "force", false, "also if the database is whole")
+	return c
+}

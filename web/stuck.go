@@ -1,0 +1,46 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app"
+)
+
+// stuckView is what a page says of a desk on which nothing can be changed until an
+// interrupted change is finished or undone.
+type stuckView struct {
+	app.Stuck
+	Desk string
+	Says string
+	Lies []lieView
+}
+
+type lieView struct {
+	At, For  string
+	Original bool
+}
+
+func stuckOf(d *app.Desk, s app.Stuck) *stuckView {
+	v := &stuckView{Stuck: s, Desk: d.ID, Says: sentence(s.Why)}
+	for _, l := range s.Lies {
+		v.Lies = append(v.Lies, lieView{d.HostPath(l.At), d.Show(l.For), l.Original})
+	}
+	return v
+}
+
+// unstick tries once more to settle a desk; a journal that cannot be read can be put
+// aside.
+func (s *Server) unstick(w http.ResponseWriter, r *http.Request) {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		s.fail(w, r, http.StatusNotFound, err)
+		return
+	}
+	if _, err := s.App.Unstick(d, r.FormValue("aside") != ""); err != nil {
+		s.fail(w, r, http.StatusConflict, err)
+		return
+	}
+	to(w, r, "/d/"+d.ID+"/history")
+}
