@@ -45,7 +45,7 @@ func (a *App) HandOver(ctx context.Context, d *Desk, planID, form string, to io.
 }
 
 // ApplyHandedOver starts carrying out a plan that came as a file.
-func (a *App) ApplyHandedOver(d *Desk, file []byte) (plan.Plan, *Job, error) {
+func (a *App) ApplyHandedOver(d *Desk, file []byte, lose bool) (plan.Plan, *Job, error) {
 	var p plan.Plan
 	if err := json.Unmarshal(file, &p); err != nil {
 		return p, nil, fmt.Errorf("it is no plan: %w", err)
@@ -53,7 +53,7 @@ func (a *App) ApplyHandedOver(d *Desk, file []byte) (plan.Plan, *Job, error) {
 	if err := plan.HandedOver(d.Desk, p); err != nil {
 		return p, nil, err
 	}
-	p.Desk = d.ID
+	p.Desk, p.Lose = d.ID, lose
 	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()

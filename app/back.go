@@ -18,6 +18,7 @@ import (
 type Way struct {
 	Checkpoint uint
 	Since      bool // to before it: on all that came after it too
+	Lose       bool // what cannot be kept is given up
 	plan.Aim
 }
 
@@ -114,6 +115,7 @@ func (a *App) goBack(ctx context.Context, d *Desk, j *Job, w Way, planID string,
 			return fmt.Errorf("%w: nothing was touched; look at it again", plan.ErrChanged)
 		}
 	}
+	back.Lose = w.Lose
 	j.Step("Going back", "files")
 	if whole {
 		for _, c := range gone {

@@ -249,6 +249,7 @@ type How struct {
 	Scope  place.Scope
 	Exists plan.Exists // if something else is there
 	Second plan.Second // what a second folder gets, where one cannot serve all
+	Lose   bool        // what cannot be kept of something that is replaced is given up
 }
 
 // Install starts putting pieces of a parcel in place. keys says which. When
@@ -303,7 +304,9 @@ func (a *App) installPlan(ctx context.Context, d *Desk, row store.Parcel, pieces
 	if err != nil {
 		return plan.Plan{}, err
 	}
-	return plan.Install(ctx, d.Desk, p, placings)
+	pl, err := plan.Install(ctx, d.Desk, p, placings)
+	pl.Lose = how.Lose
+	return pl, err
 }
 
 func (a *App) piecesOf(sha string, keys []string) (store.Parcel, []parcel.Piece, error) {

@@ -81,11 +81,17 @@ func (a *App) finishFirst(d *Desk, patience time.Duration) error {
 	return err
 }
 
-// Apply starts carrying out a plan that was reviewed, of a draft. With try
-// above 0 it is gone back on after that time, unless it is kept, and the draft
-// stays until then. What the plan was made from leaves the draft; what was chosen
+// Order is how a plan is to be carried out.
+type Order struct {
+	Try  time.Duration // if above 0 it is gone back on after that time, unless it is kept
+	Lose bool          // what cannot be kept is given up, see [plan.Plan.Lose]
+	Then string        // where its job leads
+}
+
+// Apply starts carrying out a plan that was reviewed, of a draft. What the plan was
+// made from leaves the draft, once it is kept if it is tried; what was chosen
 // meanwhile stays on it.
-func (a *App) Apply(d *Desk, planID string, try time.Duration, then string) (*Job, error) {
+func (a *App) Apply(d *Desk, planID string, how Order) (*Job, error) {
 	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
@@ -93,9 +99,10 @@ func (a *App) Apply(d *Desk, planID string, try time.Duration, then string) (*Jo
 	if p.Outfit == "" {
 		return nil, fmt.Errorf("“%s” is not the plan of a look: review the draft again", p.Title)
 	}
+	p.Lose = how.Lose
 	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
-		j.Then(then)
-		if err := a.wear(ctx, d, j, p, try); err != nil || try > 0 {
+		j.Then(how.Then)
+		if err := a.wear(ctx, d, j, p, how.Try); err != nil || how.Try > 0 {
 			return err
 		}
 		return a.isWorn(d, p)
@@ -185,15 +192,16 @@ func (a *App) puttingOn(d *Desk, p plan.Plan) (*store.Outfit, error) {
 
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what
 // was last put on, stay.
-func (a *App) ApplyStep(d *Desk, planID, then string) (*Job, error) {
+func (a *App) ApplyStep(d *Desk, planID string, how Order) (*Job, error) {
 	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
 	}
+	p.Lose = how.Lose
 	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
-		j.Then(then)
+		j.Then(how.Then)
 		j.Step("Applying", "files")
 		return a.apply(ctx, d, p, store.Applied{}, func(n, total int) { j.At(int64(n), int64(total)) })
 	}), nil
@@ -201,7 +209,7 @@ func (a *App) ApplyStep(d *Desk, planID, then string) (*Job, error) {
 
 // Remove starts taking away a piece, by its path. It is kept, so it can be gone
 // back on.
-func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
+func (a *App) Remove(d *Desk, p string, how Order) (*Job, error) {
 	if !d.Mine(p) && d.Owner(p) != "" {
 		return nil, fmt.Errorf("%s belongs to the package %s; remove it with the package manager", d.Show(p), d.Owner(p))
 	}
@@ -215,7 +223,7 @@ func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
 	return a.Jobs.Start("Remove "+row.Name, func(ctx context.Context, j *Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
-		j.Then(then)
+		j.Then(how.Then)
 		pl, err := plan.TakeAway(d.Desk, p, row.Name, row.Kind)
 		if known {
 			var done plan.Plan
@@ -226,6 +234,7 @@ func (a *App) Remove(d *Desk, p, then string) (*Job, error) {
 		if err != nil {
 			return err
 		}
+		pl.Lose = how.Lose
 		j.Step("Taking away", "files")
 		if err := a.apply(ctx, d, pl, store.Applied{Removed: []string{p}}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 			return err

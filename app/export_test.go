@@ -91,7 +91,7 @@ func TestAnOutfitTravelsWithItsPieces(t *testing.T) {
 	require.Equal(t, []app.Missing{{Facet: desk.FacetPointer, Piece: "Secret", Source: "Strandline"}}, missing)
 	reviewed, err := c.Review(t.Context(), to, nil, plan.Options{})
 	require.NoError(t, err)
-	j, err = c.Apply(to, reviewed.Plan.ID, 0, "")
+	j, err = c.Apply(to, reviewed.Plan.ID, app.Order{})
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	for facet, want := range map[string]string{desk.FacetWidgets: "Reef", desk.FacetIcons: "Shingle"} {

@@ -216,13 +216,14 @@ func (a *App) ReviewRemap(d *Desk, surface string, p palette.Palette, only int) 
 // MendAll carries out what the match board proposes for an outfit, as far as there
 // are plans for it: remedies that have one of their own, each with an entry in the
 // history, then the outfit with what it left out. It returns the plans.
-func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit) ([]plan.Plan, error) {
+func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit, lose bool) ([]plan.Plan, error) {
 	var done []plan.Plan
 	for range mostRemedies {
 		p, err := firstRemedy(ctx, d, o)
 		if err != nil || len(p.Ops) == 0 {
 			break // what cannot be planned is left for the person
 		}
+		p.Lose = lose
 		d.mu.Lock()
 		err = a.apply(ctx, d, p, store.Applied{}, nil)
 		d.mu.Unlock()
@@ -236,7 +237,7 @@ func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit) ([]plan.Pla
 			o = o.With(step.Facet, step.Want)
 		}
 	}
-	p, job, err := a.Dress(ctx, d, o, 0, plan.Options{})
+	p, job, err := a.Dress(ctx, d, o, 0, plan.Options{Lose: lose})
 	if err != nil {
 		return done, err
 	}

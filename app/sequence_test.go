@@ -195,7 +195,7 @@ func (l *life) do() (what string, err error) {
 			return "nothing to remove", nil
 		}
 		p := pieces[l.r.IntN(len(pieces))]
-		return "remove " + p.Path, job(l.a.Remove(l.d, p.Path, ""))
+		return "remove " + p.Path, job(l.a.Remove(l.d, p.Path, app.Order{Lose: true}))
 	case n < 44:
 		o := outfit.Outfit{Name: fmt.Sprint("look ", len(l.log))}
 		for facet, values := range map[string][]string{

@@ -80,7 +80,7 @@ func TestTryingOn(t *testing.T) {
 	}
 	require.Contains(t, order, "copy ~/.themes/Reef")
 	require.Equal(t, "write ~/.config/gtk-3.0/settings.ini", order[len(order)-2])
-	j, err := a.Apply(of, p.ID, 0, "/")
+	j, err := a.Apply(of, p.ID, app.Order{})
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	require.FileExists(t, filepath.Join(home, ".themes/Reef/gtk-3.0/gtk.css"))

@@ -45,7 +45,7 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 		require.NoError(t, err)
 		choose(desk.FacetPointerSize, "48") // in another tab
 		choose(desk.FacetDark, "dark")
-		j, err := a.Apply(d, reviewed.Plan.ID, try, "")
+		j, err := a.Apply(d, reviewed.Plan.ID, app.Order{Try: try})
 		require.NoError(t, err)
 		require.NoError(t, j.Wait())
 		if try > 0 {
@@ -67,7 +67,7 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 
 		reviewed, err = a.Review(t.Context(), d, nil, plan.Options{})
 		require.NoError(t, err)
-		j, err = a.Apply(d, reviewed.Plan.ID, 0, "")
+		j, err = a.Apply(d, reviewed.Plan.ID, app.Order{})
 		require.NoError(t, err)
 		require.NoError(t, j.Wait())
 		draft, err = a.Draft(d)
@@ -75,7 +75,7 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 		require.Empty(t, draft.Choices)
 		back, err := a.ReviewBack(d, app.Way{Checkpoint: 1}, nil)
 		require.NoError(t, err)
-		_, err = a.Apply(d, back.Return.Plan.ID, 0, "")
+		_, err = a.Apply(d, back.Return.Plan.ID, app.Order{})
 		require.ErrorContains(t, err, "not the plan of a look")
 	}
 }
@@ -85,7 +85,7 @@ func TestAPlanHandedOverSaysWhatIsWorn(t *testing.T) {
 	a, d := newDesk(t)
 	p, err := plan.Dress(d.Desk, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"))
 	require.NoError(t, err)
-	_, j, err := a.ApplyHandedOver(d, jsonOf(t, p))
+	_, j, err := a.ApplyHandedOver(d, jsonOf(t, p), false)
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	worn, err := a.Worn(d)

@@ -61,7 +61,7 @@ func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
 	if err != nil {
 		return app.Way{}, fmt.Errorf("%q is no checkpoint", checkpoint)
 	}
-	way := app.Way{Checkpoint: uint(id), Since: r.FormValue("since") != ""}
+	way := app.Way{Checkpoint: uint(id), Since: r.FormValue("since") != "", Lose: r.FormValue("lose") != ""}
 	way.Surface, way.Facet, way.Takes = r.FormValue("surface"), r.FormValue("facet"), map[string]plan.Take{}
 	for _, t := range r.Form["take"] {
 		take, p, ok := strings.Cut(t, " ")

@@ -276,7 +276,7 @@ func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) {
 	if u, err := url.Parse(then); err != nil || u.Host != "" || u.Scheme != "" || len(then) < 2 || then[0] != '/' || then[1] == '/' {
 		then = "/d/" + d.ID + "/match"
 	}
-	job, err := s.App.ApplyStep(d, r.FormValue("plan"), then)
+	job, err := s.App.ApplyStep(d, r.FormValue("plan"), app.Order{Lose: r.FormValue("lose") != "", Then: then})
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

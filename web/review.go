@@ -281,7 +281,7 @@ func (s *Server) apply(w http.ResponseWriter, r *http.Request) {
 		}
 		try = time.Duration(seconds) * time.Second
 	}
-	job, err := s.App.Apply(d, r.FormValue("plan"), try, "/d/"+d.ID+"/match")
+	job, err := s.App.Apply(d, r.FormValue("plan"), app.Order{Try: try, Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/match"})
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

@@ -112,7 +112,7 @@ func (s *Server) remove(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	job, err := s.App.Remove(d, r.FormValue("path"), "/d/"+d.ID+"/shelf")
+	job, err := s.App.Remove(d, r.FormValue("path"), app.Order{Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/shelf"})
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

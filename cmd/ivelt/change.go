@@ -42,11 +42,16 @@ func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Des
 	flags.add(c)
 }
 
+// loseFlag lets a command give up what it could not keep, which it refuses by default.
+func loseFlag(c *cobra.Command, lose *bool) {
+	c.Flags().BoolVar(lose, "lose", false, "go on where something of a file cannot be kept: further names of it, an owner, an attribute")
+}
+
 func applyCommand() *cobra.Command {
 	var flags deskFlags
 	var worn outfitFlag
 	var try int
-	var asJSON, force bool
+	var asJSON, force, lose bool
 	c := &cobra.Command{
 		Use:   "apply [PLAN]",
 		Short: "Put an outfit on a desk that is named, or carry out a plan that was handed over; a checkpoint is made first",
@@ -58,6 +63,7 @@ func applyCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().IntVar(&try, "try", 0, "go back by itself after this many seconds, unless it is kept")
+	loseFlag(c, &lose)
 	c.Flags().BoolVar(&force, "force", false, "set what would keep a login screen or a shell from coming up, too")
 	worn.add(c)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
@@ -72,7 +78,7 @@ func applyCommand() *cobra.Command {
 			if e != nil {
 				return e
 			}
-			p, job, err = a.ApplyHandedOver(d, file)
+			p, job, err = a.ApplyHandedOver(d, file, lose)
 		case try != 0 && (try < 3 || try > 3600):
 			return fmt.Errorf("--try takes 3 to 3600 seconds, not %d", try)
 		default:
@@ -80,7 +86,7 @@ func applyCommand() *cobra.Command {
 			if e != nil {
 				return e
 			}
-			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force})
+			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force, Lose: lose})
 		}
 		if err != nil {
 			return err
@@ -274,6 +280,7 @@ func backCommand() *cobra.Command {
 			"edits stay, unless --take says otherwise.",
 		Args: cobra.MaximumNArgs(1),
 	}
+	loseFlag(c, &way.Lose)
 	c.Flags().BoolVar(&way.Since, "since", false, "to before it: on all that came after it too")
 	c.Flags().StringVar(&way.Surface, "surface", "", "only what this surface is told")
 	c.Flags().StringVar(&way.Facet, "facet", "", "only what is told of this facet")
@@ -413,11 +420,13 @@ func aim(way *app.Way, args, takes []string, a *app.App, d *app.Desk) error {
 
 func removeCommand() *cobra.Command {
 	var flags deskFlags
+	var lose bool
 	c := &cobra.Command{
 		Use:   "remove NAME",
 		Short: "Take away a piece that Ivelt put in place, by its name, its folder or its path; it is kept",
 		Args:  cobra.ExactArgs(1),
 	}
+	loseFlag(c, &lose)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		name := c.Flags().Arg(0)
 		rows, err := a.Store.Pieces(d.ID)
@@ -434,7 +443,7 @@ func removeCommand() *cobra.Command {
 			if !d.Exists(r.Path) {
 				continue // it went with another of its places
 			}
-			job, err := a.Remove(d, r.Path, "")
+			job, err := a.Remove(d, r.Path, app.Order{Lose: lose})
 			if err == nil {
 				err = job.Wait()
 			}

@@ -25,6 +25,7 @@ func installCommand() *cobra.Command {
 	var flags deskFlags
 	var scope, password, exists, second, bundle string
 	var wanted []string
+	var lose bool
 	c := &cobra.Command{
 		Use:   "install PATH",
 		Short: "Put the pieces of a parcel in place",
@@ -53,13 +54,13 @@ func installCommand() *cobra.Command {
 				return err
 			}
 			if bundle != "" {
-				p, err := a.InstallPlan(c.Context(), d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second)})
+				p, err := a.InstallPlan(c.Context(), d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose})
 				if err != nil {
 					return err
 				}
 				return writeBundle(c.Context(), d.Desk, p, a.Store.Blobs, bundle)
 			}
-			job, err := a.Install(d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second)}, "")
+			job, err := a.Install(d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose}, "")
 			if err != nil {
 				return err
 			}
@@ -76,6 +77,7 @@ func installCommand() *cobra.Command {
 			return nil
 		},
 	}
+	loseFlag(c, &lose)
 	c.Flags().StringVar(&scope, "scope", string(place.Mine), "who it is for: mine or everyone")
 	c.Flags().StringArrayVar(&wanted, "piece", nil, "name or folder of a piece; may be repeated")
 	c.Flags().StringVar(&exists, "exists", "", "if something else is in its place: leave, replace or both (default: refuse)")

@@ -22,6 +22,8 @@ func mendCommand() *cobra.Command {
 			"change has its own entry in the history. Exit status 1 if something is left.",
 		Args: cobra.NoArgs,
 	}
+	var lose bool
+	loseFlag(c, &lose)
 	wanted.add(c)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		o, err := a.Worn(d)
@@ -31,7 +33,7 @@ func mendCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		done, err := a.MendAll(c.Context(), d, o)
+		done, err := a.MendAll(c.Context(), d, o, lose)
 		for _, p := range done {
 			if len(p.Ops) > 0 {
 				fmt.Fprintf(out, "%s\n", p.Title)

@@ -144,6 +144,9 @@ func printPlan(w io.Writer, d *desk.Desk, p plan.Plan) {
 			admin = "; needs an administrator"
 		}
 		fmt.Fprintf(w, "%s %s\n  to %s (seen: %s%s)\n", op.Kind, d.Show(op.Path), op.Why, op.Effect, admin)
+		for _, l := range op.Loses {
+			fmt.Fprintf(w, "  ! cannot be kept: %s\n", l.Says())
+		}
 		if op.Kind == plan.Write {
 			old, _ := d.Tree().ReadFile(desk.Name(op.Path))
 			for _, line := range plan.Diff(old, op.Content) {

@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"ivelt/core/desk"
@@ -258,6 +259,9 @@ func (x *run) check() error {
 		if op.Kind == Folder && now.Kind == "tree" {
 			continue
 		}
+		if err := x.mayLose(op, now); err != nil {
+			return err
+		}
 		if !now.Is(op.Before) {
 			return fmt.Errorf("%w: %s. Nothing was written; review again", ErrChanged, x.d.Show(op.Path))
 		}
@@ -267,6 +271,19 @@ func (x *run) check() error {
 			}
 			x.stamps[op.Path] = now.Stamp
 		}
+	}
+	return nil
+}
+
+// mayLose refuses what would lose something that was not told, or not given up.
+func (x *run) mayLose(op Op, now State) error {
+	for _, l := range losing(op, now) {
+		if !slices.Contains(op.Loses, l) {
+			return fmt.Errorf("%w: %s: %s. Nothing was written; review again", ErrChanged, x.d.Show(op.Path), l.Says())
+		}
+	}
+	if len(op.Loses) > 0 && !x.plan.Lose {
+		return fmt.Errorf("%s: %w: %s. Nothing was written. It is done only if you say that it may be lost", x.d.Show(op.Path), ErrLoses, op.Loses[0].Says())
 	}
 	return nil
 }
@@ -319,7 +336,7 @@ func (x *run) begin() error {
 	if err := k.removeAll(temp); err != nil {
 		return err
 	}
-	err = k.put(temp, b, 0o600, time.Time{}, "")
+	err = k.put(temp, b, State{Mode: 0o600}, nil)
 	if err == nil {
 		err = k.move(temp, name)
 	}

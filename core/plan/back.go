@@ -254,20 +254,27 @@ func (r *returning) tree(t touch, now State) error {
 		case TakeBefore:
 			want, from = t.before(), t.steps[0].was
 		}
-		if now.Kind == "tree" && !now.Is(t.left()) {
-			kept, err := tarOf(r.d.HostPath(t.path))
+	}
+	var lost []Loss
+	if now.Kind == "tree" {
+		odd, err := unusual(r.d.HostPath(t.path))
+		if err != nil {
+			return err
+		}
+		if odd || !now.Is(t.left()) { // its parcel would not give it back as it is
+			kept, lose, err := pack(r.d.HostPath(t.path))
 			if err != nil {
 				return err
 			}
-			here = held{&Source{Root: ".", Kept: Digest(kept)}, 0, int64(len(kept))}
+			here, lost = held{&Source{Root: ".", Kept: Digest(kept)}, 0, int64(len(kept))}, lose
 		}
 	}
-	return r.instead(t, now, want, here, from)
+	return r.instead(t, now, want, here, from, lost)
 }
 
 // instead takes away what is at a path, a tree that here can give back, and puts
 // there what was.
-func (r *returning) instead(t touch, now, want State, here, from held) error {
+func (r *returning) instead(t touch, now, want State, here, from held, lost []Loss) error {
 	var content []byte
 	if want.Kind == "file" {
 		var err error
@@ -282,7 +289,7 @@ func (r *returning) instead(t touch, now, want State, here, from held) error {
 			op.Why = "something else was there before"
 		}
 		if now.Kind == "tree" {
-			op.Source, op.Files, op.Bytes = here.source, here.files, here.bytes
+			op.Source, op.Files, op.Bytes, op.Loses = here.source, here.files, here.bytes, lost
 		}
 		r.add(op)
 	}

@@ -200,26 +200,26 @@ func (k disk) into(name string) (disk, error) {
 	return disk{root, k.host(name), k.before}, err
 }
 
-// put writes a new file, which is on disk when put returns.
-// as names a file whose owner it gets, or is "".
-func (k disk) put(name string, content []byte, mode fs.FileMode, at time.Time, as string) error {
+// put writes a new file, which is on disk when put returns, with the attributes it
+// should have; nil for those of a new file.
+func (k disk) put(name string, content []byte, s State, lose []Loss) error {
 	f, err := k.create(name, 0o600)
 	if err != nil {
 		return err
 	}
 	_, err = f.Write(content)
-	if err == nil && as != "" {
-		err = f.owned(as)
+	if err == nil && s.Attributes != nil {
+		err = f.having(*s.Attributes, lose)
 	}
 	if err == nil {
-		err = f.chmod(mode)
+		err = f.chmod(s.Mode)
 	}
 	if err == nil {
 		err = f.sync()
 	}
 	err = errors.Join(err, f.Close())
-	if err == nil && !at.IsZero() {
-		err = k.times(name, at)
+	if err == nil && !s.ModTime.IsZero() {
+		err = k.times(name, s.ModTime)
 	}
 	return err
 }
@@ -263,23 +263,6 @@ func (f newFile) chmod(mode fs.FileMode) error {
 		return err
 	}
 	return f.Chmod(mode)
-}
-
-// owned gives the file to whom another belongs, as far as that may be done.
-func (f newFile) owned(as string) error {
-	fi, err := f.k.root.Lstat(as)
-	if err != nil {
-		return err
-	}
-	if st, ok := fi.Sys().(*syscall.Stat_t); ok && (int(st.Uid) != os.Geteuid() || int(st.Gid) != os.Getegid()) {
-		if err := f.k.call("chown", f.name, ""); err != nil {
-			return err
-		}
-		if err := f.Chown(int(st.Uid), int(st.Gid)); err != nil && !errors.Is(err, fs.ErrPermission) {
-			return err
-		}
-	}
-	return nil
 }
 
 func (f newFile) sync() error {

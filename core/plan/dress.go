@@ -32,10 +32,12 @@ type Options struct {
 	// Force sets what would keep a login screen or a shell from coming up, which is
 	// else refused.
 	Force bool
+	// Lose gives up what cannot be kept, see [Plan.Lose].
+	Lose bool
 }
 
 func dress(d *desk.Desk, o outfit.Outfit, opt Options) (Plan, error) {
-	out := Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes())}
+	out := Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
 	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	err := b.dress(d, o)
 	return out.seal(d), err
@@ -50,7 +52,7 @@ type Fitting struct {
 // DressWith plans the same with pieces that are put in place before they are
 // named. tried is the desk as it is with them, see [desk.Desk.Layers].
 func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []Fitting, opt Options) (Plan, error) {
-	out := Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes())}
+	out := Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
 	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	for _, f := range first {
 		for _, pl := range f.Placings {

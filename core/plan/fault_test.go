@@ -65,6 +65,18 @@ var kinds = map[string]func(t testing.TB, b *bench) plan.Plan{
 		b.installing(plan.Replace)
 		return b.installing(plan.Replace)
 	},
+	"dress what has attributes": func(t testing.TB, b *bench) plan.Plan {
+		decorate(t, b, gtk3, filepath.Dir(gtk3))
+		return b.dress("New")
+	},
+	"take away what has attributes": func(t testing.TB, b *bench) plan.Plan {
+		b.put(".data/icons/Own/own/a.txt", "mine", 0o600)
+		decorate(t, b, ".data/icons/Own/own/a.txt", ".data/icons/Own/own")
+		p, err := plan.TakeAway(b.d, "/home/me/.data/icons/Own", "Own", "icons")
+		require.NoError(t, err)
+		require.NoError(t, b.apply(p))
+		return b.back(plan.Aim{}, p).Plan
+	},
 	"take away": func(t testing.TB, b *bench) plan.Plan {
 		b.put(".data/icons/Own/own/a.txt", "mine", 0o600)
 		p, err := plan.TakeAway(b.d, "/home/me/.data/icons/Own", "Own", "icons")

@@ -179,12 +179,12 @@ func (b *builder) takeAway(p, facet string, now State) error {
 	if owner := b.owner(p); owner != "" {
 		return fmt.Errorf("%s %w, %s: remove it with the package manager", b.d.Show(p), ErrOwned, owner)
 	}
-	kept, err := tarOf(b.d.HostPath(p))
+	kept, lost, err := pack(b.d.HostPath(p))
 	if err != nil {
 		return err
 	}
 	b.add(Op{
-		Kind: Remove, Path: p, Before: now, Source: &Source{Root: ".", Kept: Digest(kept)}, Bytes: int64(len(kept)), Facet: facet,
+		Kind: Remove, Path: p, Before: now, Source: &Source{Root: ".", Kept: Digest(kept)}, Bytes: int64(len(kept)), Facet: facet, Loses: lost,
 		Why: "something else is to be here; this is kept, and comes back when this is gone back on", Effect: AtOnce,
 	})
 	return nil
@@ -241,6 +241,17 @@ func Uninstall(d *desk.Desk, done Plan, p, name string) (Plan, error) {
 			continue
 		case !now.Is(op.After) && leads:
 			continue // the link leads elsewhere by now
+		case !leads && now.Is(op.After):
+			odd, err := unusual(b.d.HostPath(op.Path))
+			if err != nil {
+				return Plan{}, err
+			}
+			if odd {
+				if err := b.takeAway(op.Path, op.Facet, now); err != nil {
+					return Plan{}, err
+				}
+				continue
+			}
 		case !now.Is(op.After): // what was done to it since is kept with it
 			if err := b.takeAway(op.Path, op.Facet, now); err != nil {
 				return Plan{}, err

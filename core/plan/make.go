@@ -76,5 +76,6 @@ func (b *builder) parents(p, facet string) {
 
 func (b *builder) add(op Op) {
 	op.Admin = !b.d.Mine(op.Path)
+	op.Loses = append(op.Loses, losing(op, op.Before)...)
 	b.plan.Ops = append(b.plan.Ops, op)
 }

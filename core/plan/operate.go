@@ -73,11 +73,17 @@ func (x *run) temp(name string, i int) string {
 // step and is looked at only then, so that nothing is written over that came in
 // at the last moment; it is cleared away when the plan has come through.
 func (x *run) write(k disk, name, temp string, op Op) error {
-	as := ""
-	if op.Before.Kind != "" {
-		as = name
+	as := op.After
+	if op.Before.Kind != "" { // what the one has that is there, the other gets
+		now, err := x.lookAt(k, name)
+		if err != nil {
+			return err
+		}
+		if as.Attributes = now.Attributes; as.Attributes == nil {
+			as.Attributes = &plain
+		}
 	}
-	if err := k.put(temp, op.Content, op.After.Mode, op.After.ModTime, as); err != nil {
+	if err := k.put(temp, op.Content, as, op.Loses); err != nil {
 		return err
 	}
 	if op.Before.Kind == "" {
@@ -102,15 +108,7 @@ func (x *run) write(k disk, name, temp string, op Op) error {
 func (x *run) lookAt(k disk, name string) (State, error) { return lookAt(k.host(name)) }
 
 func (x *run) copy(ctx context.Context, k disk, name, temp string, op Op) error {
-	p, err := x.parcel(ctx, *op.Source)
-	if err != nil {
-		return err
-	}
-	c, err := readPiece(p, *op.Source)
-	if err != nil {
-		return err
-	}
-	m, err := c.write(ctx, k, temp, x.step)
+	m, err := x.copied(ctx, k, temp, op)
 	if err == nil && m.hash() != op.After.Hash {
 		err = fmt.Errorf("%w: look at it again", ErrParcel)
 	}
@@ -124,6 +122,26 @@ func (x *run) copy(ctx context.Context, k disk, name, temp string, op Op) error 
 		return x.inTheWay(err, op)
 	}
 	return k.syncFolder(path.Dir(name))
+}
+
+// copied writes a piece under a name, and returns the manifest of what was written.
+func (x *run) copied(ctx context.Context, k disk, temp string, op Op) (manifest, error) {
+	if op.Source.Kept != "" {
+		kept, err := x.Keep.Get(op.Source.Kept)
+		if err != nil {
+			return nil, err
+		}
+		return writeKept(ctx, k, temp, kept, op.Loses, x.step)
+	}
+	p, err := x.parcel(ctx, *op.Source)
+	if err != nil {
+		return nil, err
+	}
+	c, err := readPiece(p, *op.Source)
+	if err != nil {
+		return nil, err
+	}
+	return c.write(ctx, k, temp, x.step)
 }
 
 // remove puts what is to go out of sight only, so that it can come back whole:

@@ -63,9 +63,11 @@ type State struct {
 	Mode    fs.FileMode `json:"mode,omitempty"`
 	ModTime time.Time   `json:"mod_time,omitzero"`
 	Stamp   string      `json:"stamp,omitempty"` // of a tree: the same if nothing was done to its files
+
+	Attributes *Attributes `json:"attributes,omitempty"` // of a file, if they are unusual
 }
 
-// Is reports whether two states are the same but for times and stamps.
+// Is reports whether two states are the same but for times, stamps and attributes.
 func (s State) Is(t State) bool { return s.Kind == t.Kind && s.Hash == t.Hash && s.Mode == t.Mode }
 
 // Op is one operation.
@@ -82,7 +84,8 @@ type Op struct {
 	Facet   string  `json:"facet,omitempty"`
 	Why     string  `json:"why"`
 	Effect  Effect  `json:"effect"`
-	Admin   bool    `json:"admin"` // needs an administrator
+	Admin   bool    `json:"admin"`           // needs an administrator
+	Loses   []Loss  `json:"loses,omitempty"` // what of it cannot be kept, or brought back
 }
 
 // IsFolder reports whether the operation is about a folder of its own, not
@@ -120,6 +123,10 @@ type Plan struct {
 	Outfit   string    `json:"outfit,omitempty"` // the outfit file that the plan puts on, if it puts one on
 	Ops      []Op      `json:"ops"`
 	Blocked  []Blocked `json:"blocked"`
+
+	// Lose says that the person was told what the operations lose, and gives it up. It
+	// goes with no plan that is handed over.
+	Lose bool `json:"-"`
 }
 
 // The ways a plan is refused or fails.

@@ -160,13 +160,13 @@ func (b *bench) look(times bool) map[string]string {
 		require.NoError(b.t, err)
 		switch {
 		case d.IsDir():
-			out[rel] = fi.Mode().String()
+			out[rel] = fi.Mode().String() + extendedOf(b.t, p)
 		case fi.Mode()&fs.ModeSymlink != 0:
 			out[rel], _ = os.Readlink(p)
 		default:
 			text, err := os.ReadFile(p)
 			require.NoError(b.t, err)
-			out[rel] = fmt.Sprint(fi.Mode(), string(text))
+			out[rel] = fmt.Sprint(fi.Mode(), extendedOf(b.t, p), string(text))
 			if times {
 				out[rel] = fmt.Sprint(fi.ModTime().UTC(), out[rel])
 			}

@@ -177,7 +177,7 @@ func (x *run) unwrite(k disk, name, temp string, now State, op Op) error {
 		if err := k.removeAll(temp); err != nil {
 			return err
 		}
-		if err := k.put(temp, b, op.Before.Mode, op.Before.ModTime, name); err != nil {
+		if err := k.put(temp, b, op.Before, op.Loses); err != nil {
 			return err
 		}
 		if err := k.swap(temp, name); err != nil {

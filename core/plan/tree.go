@@ -1,8 +1,6 @@
 package plan
 
 import (
-	"archive/tar"
-	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -326,7 +324,8 @@ func lookAt(host string) (State, error) {
 		if err != nil {
 			return State{}, err
 		}
-		return State{Kind: "file", Hash: Digest(b), Mode: fi.Mode().Perm(), ModTime: fi.ModTime()}, nil
+		a, err := attributesOf(host, fi)
+		return State{Kind: "file", Hash: Digest(b), Mode: fi.Mode().Perm(), ModTime: fi.ModTime(), Attributes: a}, err
 	case fi.IsDir():
 		m, stamp, err := hostManifest(host)
 		return State{Kind: "tree", Hash: m.hash(), Stamp: stamp}, err
@@ -419,49 +418,6 @@ func hostManifest(top string) (manifest, string, error) {
 		return nil
 	})
 	return m, s.stamp(), errors.Join(err, g.Wait())
-}
-
-// tarOf packs a folder: the same tree gives the same bytes.
-func tarOf(top string) ([]byte, error) {
-	var b bytes.Buffer
-	w := tar.NewWriter(&b)
-	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
-		if err != nil || file == top {
-			return err
-		}
-		fi, err := d.Info()
-		if err != nil {
-			return err
-		}
-		rel, err := filepath.Rel(top, file)
-		if err != nil {
-			return err
-		}
-		h := &tar.Header{Name: filepath.ToSlash(rel), Mode: int64(fi.Mode().Perm()), ModTime: fi.ModTime(), Format: tar.FormatPAX, Typeflag: tar.TypeReg, Size: fi.Size()}
-		var content []byte
-		switch {
-		case d.IsDir():
-			h.Typeflag, h.Name, h.Size, h.ModTime = tar.TypeDir, h.Name+"/", 0, time.Time{}
-		case d.Type()&fs.ModeSymlink != 0:
-			h.Typeflag, h.Size, h.ModTime = tar.TypeSymlink, 0, time.Time{}
-			if h.Linkname, err = os.Readlink(file); err != nil {
-				return err
-			}
-		case !d.Type().IsRegular():
-			return nil
-		default:
-			if content, err = os.ReadFile(file); err != nil {
-				return err
-			}
-			h.Size = int64(len(content))
-		}
-		if err := w.WriteHeader(h); err != nil {
-			return err
-		}
-		_, err = w.Write(content)
-		return err
-	})
-	return b.Bytes(), errors.Join(err, w.Close())
 }
 
 var emptyTree = State{Kind: "tree", Hash: manifest{}.hash()}

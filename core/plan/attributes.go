@@ -1,0 +1,225 @@
+package plan
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"slices"
+	"strings"
+	"syscall"
+
+	"golang.org/x/sys/unix"
+)
+
+// Attributes are what a file has besides its contents, its mode and its times, where
+// that is anything but what a new file gets.
+type Attributes struct {
+	UID      int               `json:"uid"`
+	GID      int               `json:"gid"`
+	Links    uint64            `json:"links,omitempty"`    // names it has, if more than one
+	Extended map[string][]byte `json:"extended,omitempty"` // extended attributes, see xattr(7); access control lists are among them
+}
+
+// plain are the attributes of a new file, less what it inherits from its folder.
+var plain = Attributes{UID: -1, GID: -1}
+
+// Loss is something of a file that a change cannot keep, or that going back on it
+// could not bring back.
+type Loss struct {
+	Code string `json:"code"` // links owner group extended special
+	Of   string `json:"of"`   // how many, or which
+}
+
+// Says puts it in words.
+func (l Loss) Says() string {
+	switch l.Code {
+	case "links":
+		return fmt.Sprintf("it has %s names (hard links); the other names would keep the old contents", l.Of)
+	case "owner":
+		return fmt.Sprintf("it belongs to user %s, and would be yours", l.Of)
+	case "group":
+		return fmt.Sprintf("it belongs to group %s, which you are not in, and would get your own", l.Of)
+	case "extended":
+		return fmt.Sprintf("its extended attribute %s can be written by an administrator only", l.Of)
+	case "special":
+		return fmt.Sprintf("%s is no file, folder, link or pipe, and could not be put back", l.Of)
+	}
+	return l.Code + " " + l.Of
+}
+
+// ErrLoses: a change would lose something that only whoever asks for it may give up,
+// see [Plan.Lose].
+var ErrLoses = errors.New("something of it cannot be kept")
+
+// Losing lists the operations that lose something.
+func (p Plan) Losing() []Op {
+	var out []Op
+	for _, op := range p.Ops {
+		if len(op.Loses) > 0 {
+			out = append(out, op)
+		}
+	}
+	return out
+}
+
+// losing says what an operation on what stands at a path would lose.
+func losing(op Op, now State) []Loss {
+	if op.Kind != Write && op.Kind != Remove || now.Attributes == nil {
+		return nil
+	}
+	return now.Attributes.losses()
+}
+
+func (a Attributes) losses() []Loss {
+	var out []Loss
+	if a.Links > 1 {
+		out = append(out, Loss{"links", fmt.Sprint(a.Links)})
+	}
+	if os.Geteuid() == 0 {
+		return out
+	}
+	if a.UID != os.Geteuid() {
+		out = append(out, Loss{"owner", fmt.Sprint(a.UID)})
+	}
+	if groups, err := os.Getgroups(); err != nil || a.GID != os.Getegid() && !slices.Contains(groups, a.GID) {
+		out = append(out, Loss{"group", fmt.Sprint(a.GID)})
+	}
+	for name := range a.Extended {
+		if strings.HasPrefix(name, "trusted.") || name == "security.capability" {
+			out = append(out, Loss{"extended", name})
+		}
+	}
+	slices.SortFunc(out, func(a, b Loss) int { return strings.Compare(a.Code+a.Of, b.Code+b.Of) })
+	return out
+}
+
+// attributesOf are those of a file or folder on this machine; nil if it has what a new
+// one gets.
+func attributesOf(host string, fi fs.FileInfo) (*Attributes, error) {
+	st, ok := fi.Sys().(*syscall.Stat_t)
+	if !ok {
+		return nil, nil
+	}
+	a := Attributes{UID: int(st.Uid), GID: int(st.Gid)}
+	if !fi.IsDir() && st.Nlink > 1 {
+		a.Links = st.Nlink
+	}
+	var err error
+	if a.Extended, err = extended(func(b []byte) (int, error) { return unix.Llistxattr(host, b) }, func(name string, b []byte) (int, error) { return unix.Lgetxattr(host, name, b) }); err != nil {
+		return nil, &fs.PathError{Op: "getxattr", Path: host, Err: err}
+	}
+	if a.UID == os.Geteuid() && a.GID == os.Getegid() && a.Links == 0 && len(a.Extended) == 0 {
+		return nil, nil
+	}
+	return &a, nil
+}
+
+// extended reads extended attributes. A file system that has none is fine.
+func extended(list func([]byte) (int, error), get func(string, []byte) (int, error)) (map[string][]byte, error) {
+	names, err := sized(list)
+	if unsupported(err) || err == nil && len(names) == 0 {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]byte{}
+	for name := range strings.SplitSeq(strings.TrimSuffix(string(names), "\x00"), "\x00") {
+		value, err := sized(func(b []byte) (int, error) { return get(name, b) })
+		switch {
+		case err == nil:
+			out[name] = value
+		case errors.Is(err, unix.ENODATA): // it went meanwhile
+		case unsupported(err), errors.Is(err, unix.EPERM), errors.Is(err, unix.EACCES): // it is not ours to read
+		default:
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// sized calls what fills a buffer with one that is large enough.
+func sized(fill func([]byte) (int, error)) ([]byte, error) {
+	for {
+		n, err := fill(nil)
+		if err != nil || n == 0 {
+			return nil, err
+		}
+		b := make([]byte, n)
+		n, err = fill(b)
+		if errors.Is(err, unix.ERANGE) {
+			continue // it has grown
+		}
+		return b[:max(n, 0)], err
+	}
+}
+
+func unsupported(err error) bool {
+	return errors.Is(err, unix.ENOTSUP) || errors.Is(err, unix.ENOSYS)
+}
+
+// having gives a new file, or folder, attributes, and takes from it what it has
+// inherited besides. What may not be given is an error, unless it is among what may
+// be lost.
+func (f newFile) having(a Attributes, lose []Loss) error {
+	fi, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	st, _ := fi.Sys().(*syscall.Stat_t)
+	if a.UID >= 0 && (int(st.Uid) != a.UID || int(st.Gid) != a.GID) {
+		if err := f.k.call("chown", f.name, ""); err != nil {
+			return err
+		}
+		if err := f.owned(a, lose); err != nil {
+			return err
+		}
+	}
+	fd := int(f.Fd())
+	has, err := extended(func(b []byte) (int, error) { return unix.Flistxattr(fd, b) }, func(name string, b []byte) (int, error) { return unix.Fgetxattr(fd, name, b) })
+	if err != nil {
+		return err
+	}
+	for name := range has {
+		if _, wanted := a.Extended[name]; wanted || strings.HasPrefix(name, "security.") { // these are the system's to give
+			continue
+		}
+		if err := f.k.call("xattr", f.name, ""); err != nil {
+			return err
+		}
+		if err := unix.Fremovexattr(fd, name); err != nil && !errors.Is(err, unix.ENODATA) {
+			return fmt.Errorf("take off %s: %w", name, err)
+		}
+	}
+	for name, value := range a.Extended {
+		if was, ok := has[name]; ok && string(was) == string(value) {
+			continue
+		}
+		if err := f.k.call("xattr", f.name, ""); err != nil {
+			return err
+		}
+		if err := unix.Fsetxattr(fd, name, value, 0); err != nil && !slices.Contains(lose, Loss{"extended", name}) {
+			return fmt.Errorf("%w: its extended attribute %s: %w", ErrLoses, name, err)
+		}
+	}
+	return nil
+}
+
+// owned gives a file to whom it should belong. Only an administrator may give one to
+// another user.
+func (f newFile) owned(a Attributes, lose []Loss) error {
+	err := f.Chown(a.UID, a.GID)
+	if errors.Is(err, fs.ErrPermission) && slices.Contains(lose, Loss{"owner", fmt.Sprint(a.UID)}) {
+		if err = f.Chown(-1, a.GID); errors.Is(err, fs.ErrPermission) && slices.Contains(lose, Loss{"group", fmt.Sprint(a.GID)}) {
+			return nil
+		}
+	}
+	if errors.Is(err, fs.ErrPermission) && slices.Contains(lose, Loss{"group", fmt.Sprint(a.GID)}) {
+		return nil
+	}
+	if err != nil {
+		return fmt.Errorf("%w: its owner: %w", ErrLoses, err)
+	}
+	return nil
+}
