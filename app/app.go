@@ -82,6 +82,7 @@ type Config struct {
 	// folder once the time is up, should this program have gone by then. May be
 	// nil.
 	Mind func(dir string) error
+	Now  func() time.Time // nil for the clock
 }
 
 // ErrNoDesk: there is no desk of that name.
@@ -97,8 +98,11 @@ func New(c Config) (*App, error) {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	s.Log = c.Log
-	a := &App{Store: s, Jobs: NewJobs(c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before, mind: c.Mind, now: time.Now}
+	if c.Now == nil {
+		c.Now = time.Now
+	}
+	s.Log, s.Now = c.Log, c.Now
+	a := &App{Store: s, Jobs: NewJobs(c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before, mind: c.Mind, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -126,7 +130,7 @@ func New(c Config) (*App, error) {
 // copyDaily makes today's copy of the database, behind everything else.
 func (a *App) copyDaily() {
 	a.behind.Go(func() {
-		if err := a.Store.CopyDaily(context.Background(), time.Now()); err != nil {
+		if err := a.Store.CopyDaily(context.Background(), a.now()); err != nil {
 			a.Log.Warn("today's copy of the database", "error", err)
 		}
 	})

@@ -50,7 +50,7 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 		return err
 	}
 	c.Commit = func() error {
-		done.Checkpoint.At = time.Now()
+		done.Checkpoint.At = a.now()
 		done.Checkpoint.Bytes = a.Store.Blobs.Size(p.Kept())
 		return a.Store.Commit(&done)
 	}

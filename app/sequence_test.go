@@ -1,12 +1,8 @@
 package app_test
 
 import (
-	"archive/zip"
-	"bytes"
-	"errors"
 	"flag"
 	"fmt"
-	"io"
 	"io/fs"
 	"maps"
 	"math/rand/v2"
@@ -22,7 +18,6 @@ import (
 	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -33,371 +28,386 @@ var (
 	seeded    = flag.Uint64("seed", 0, "where they start from; 0: by the clock")
 )
 
-// life is a desk whose person, and whose Ivelt, do this and that.
-type life struct {
-	t       *testing.T
-	r       *rand.Rand
-	dir     string
-	a       *app.App
-	d       *app.Desk
-	shas    []string
-	dies    int // in so many calls the process is gone; 0: it is not
-	log     []string
-	entries map[uint]bool       // of the history that are known
-	wrote   map[string][]string // what the person wrote, by file
-	words   int
-}
-
-var errGone = errors.New("the process is gone")
-
-func (l *life) home(name string) string { return filepath.Join(l.dir, "home", name) }
-
-func (l *life) open() {
-	d, err := desk.Open("d", l.home(""), filepath.Join(l.dir, "system"), "/home/me")
-	require.NoError(l.t, err)
-	d.Surfaces, d.Writable = slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID == "qt" }), true
-	l.d = &app.Desk{Desk: d}
-	l.dies = 0
-	l.a, err = app.New(app.Config{Dir: filepath.Join(l.dir, "data"), Desks: []*app.Desk{l.d}, Before: func(plan.Call) error {
-		if l.dies == 1 {
-			return errGone
-		}
-		l.dies = max(0, l.dies-1)
-		return nil
-	}})
-	require.NoError(l.t, err, l.story())
-}
-
-func (l *life) story() string { return strings.Join(l.log, "\n") }
-
-// tree is every file of the home with what is in it.
-func (l *life) tree() map[string]string {
-	out := map[string]string{}
-	require.NoError(l.t, filepath.WalkDir(l.home(""), func(p string, e fs.DirEntry, err error) error {
-		if err != nil {
-			return err
-		}
-		rel, _ := filepath.Rel(l.home(""), p)
-		switch {
-		case e.IsDir():
-			out[rel] = "folder"
-		case e.Type()&fs.ModeSymlink != 0:
-			to, err := os.Readlink(p)
-			out[rel] = "link " + to
-			return err
-		default:
-			b, err := os.ReadFile(p)
-			out[rel] = string(b)
-			return err
-		}
-		return nil
-	}))
-	return out
-}
-
-// explained checks that what differs from before is what new entries of the
-// history say, and is as they say.
-func (l *life) explained(before map[string]string) {
-	now := l.tree()
-	rows, err := l.a.Store.Checkpoints(l.d.ID)
-	require.NoError(l.t, err)
-	after := map[string]plan.Op{}
-	for _, row := range slices.Backward(rows) {
-		if l.entries[row.ID] {
-			continue
-		}
-		l.entries[row.ID] = true
-		p, err := l.a.Plan(l.d, row.PlanID)
-		require.NoError(l.t, err)
-		for _, op := range p.Ops {
-			after[strings.TrimPrefix(op.Path, "/home/me/")] = op
-		}
-	}
-	for name := range maps.Keys(union(before, now)) {
-		if before[name] == now[name] {
-			continue
-		}
-		told := false
-		for at := name; at != "."; at = filepath.Dir(at) {
-			if _, ok := after[at]; ok {
-				told = true
-				break
-			}
-		}
-		require.True(l.t, told, "%s changed from %q to %q, and the history does not say so:\n%s", name, before[name], now[name], l.story())
-		require.NotContains(l.t, filepath.Base(name), ".ivelt-", l.story())
-	}
-	for name, op := range after {
-		switch {
-		case op.Kind == plan.Write:
-			require.Equal(l.t, string(op.Content), now[name], "%s\n%s", name, l.story())
-		case op.Kind == plan.Link:
-			require.Equal(l.t, "link "+op.After.Hash, now[name], "%s\n%s", name, l.story())
-		case op.Kind == plan.Copy:
-			require.Equal(l.t, "folder", now[name], "%s\n%s", name, l.story())
-		case op.Kind == plan.Remove && !op.IsFolder():
-			require.Empty(l.t, now[name], "%s\n%s", name, l.story())
-		}
-	}
-}
-
-func union(a, b map[string]string) map[string]string {
-	out := maps.Clone(a)
-	maps.Copy(out, b)
-	return out
-}
-
-// nothingLost checks that every word the person wrote, and did not take out, is
-// still in its file, or kept where the history can put it back from.
-func (l *life) nothingLost() {
-	var kept strings.Builder
-	require.NoError(l.t, filepath.WalkDir(filepath.Join(l.dir, "data/blobs"), func(p string, e fs.DirEntry, err error) error {
-		if err != nil || e.IsDir() {
-			return err
-		}
-		b, err := os.ReadFile(p)
-		kept.Write(b)
+func wait(j *app.Job, err error) error {
+	if err != nil {
 		return err
-	}))
-	for name, words := range l.wrote {
-		b, _ := os.ReadFile(l.home(name))
-		for _, w := range words {
-			if !strings.Contains(string(b), w) {
-				require.Contains(l.t, kept.String(), w, "%s is lost from %s:\n%s", w, name, l.story())
-			}
-		}
 	}
+	return j.Wait()
 }
 
-// do does one thing and returns what came of it.
-func (l *life) do() (what string, err error) {
-	job := func(j *app.Job, err error) error {
-		if err != nil {
-			return err
-		}
-		return j.Wait()
-	}
-	rows, e := l.a.Store.Checkpoints(l.d.ID)
+// do does one thing on a desk and returns what came of it.
+func (w *lived) do() (what string, err error) {
+	l := w.l
+	rows, e := l.a.Store.Checkpoints(w.id)
 	require.NoError(l.t, e)
 	switch n := l.r.IntN(100); {
-	case n < 14:
+	case n < 12:
 		sha := l.shas[l.r.IntN(len(l.shas))]
 		row, err := l.a.Store.Parcel(sha)
 		require.NoError(l.t, err)
 		contents, err := app.Contents(row)
 		require.NoError(l.t, err)
 		how := app.How{Scope: place.Mine, Exists: []plan.Exists{plan.Refuse, plan.Leave, plan.Replace, plan.Both}[l.r.IntN(4)]}
-		return fmt.Sprint("install ", row.Name, " ", how.Exists), job(l.a.Install(l.d, sha, []string{app.PieceKey(contents.Pieces[0])}, how, ""))
-	case n < 18:
-		pieces, err := l.a.Store.Pieces(l.d.ID)
+		if how.Exists == plan.Replace {
+			w.mayGo[".local/share/icons/"+contents.Pieces[0].Folder] = true
+		}
+		return fmt.Sprint("install ", row.Name, " ", how.Exists), wait(l.a.Install(w.Desk, sha, []string{app.PieceKey(contents.Pieces[0])}, how, ""))
+	case n < 16:
+		pieces, err := l.a.Store.Pieces(w.id)
 		require.NoError(l.t, err)
 		if len(pieces) == 0 {
 			return "nothing to remove", nil
 		}
 		p := pieces[l.r.IntN(len(pieces))]
-		return "remove " + p.Path, job(l.a.Remove(l.d, p.Path, app.Order{Lose: true}))
-	case n < 44:
-		o := outfit.Outfit{Name: fmt.Sprint("look ", len(l.log))}
-		for facet, values := range map[string][]string{
-			desk.FacetIcons: {"One", "Two", "Own"}, desk.FacetPointerSize: {"24", "32", "48"}, desk.FacetFont: {"Sans 9", "Serif 12"}, desk.FacetDark: {"light", "dark"}, desk.FacetAccent: {"#112233", "#c0ffee"},
-		} {
-			if l.r.IntN(2) == 0 {
-				o = o.With(facet, values[l.r.IntN(len(values))])
-			}
-		}
+		w.mayGo[strings.TrimPrefix(p.Path, "/home/me/")] = true
+		return "remove " + p.Path, wait(l.a.Remove(w.Desk, p.Path, app.Order{Lose: true}))
+	case n < 38:
 		try := time.Duration(0)
 		if l.r.IntN(4) == 0 {
 			try = time.Hour
 		}
-		_, j, err := l.a.Dress(l.t.Context(), l.d, o, try, plan.Options{})
-		return fmt.Sprint("wear ", o.Choices, " try ", try), job(j, err)
-	case n < 64:
-		return l.edit(), nil
-	case n < 84 && len(rows) > 0:
-		way := app.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 6))].ID, Since: l.r.IntN(3) == 0, Aim: plan.Aim{Takes: map[string]plan.Take{}}}
-		switch l.r.IntN(4) {
-		case 0:
-			way.Surface = l.d.Surfaces[l.r.IntN(len(l.d.Surfaces))].ID
-		case 1:
-			way.Facet = desk.Facets[l.r.IntN(len(desk.Facets))].Name
-		}
-		what := fmt.Sprintf("back %+v", way)
-		rv, err := l.a.ReviewBack(l.d, way, nil)
-		if err != nil {
-			return what, err
-		}
-		for _, c := range rv.Conflicts {
-			if l.r.IntN(2) == 0 {
-				way.Takes[c.Path] = c.Takes[l.r.IntN(len(c.Takes))]
-			}
-		}
-		return fmt.Sprintf("back %+v", way), job(l.a.Back(l.d, way, "", ""))
-	case n < 88:
+		o := l.look()
+		_, j, err := l.a.Dress(l.t.Context(), w.Desk, o, try, plan.Options{})
+		return fmt.Sprint("wear ", o.Choices, " try ", try), wait(j, err)
+	case n < 46:
+		return w.twoTabs()
+	case n < 54:
+		return w.twoProcesses()
+	case n < 80 && len(rows) > 0:
+		return w.back(rows)
+	case n < 84:
 		if l.r.IntN(2) == 0 {
-			return "keep", l.a.KeepTrial(l.d, 0)
+			return "keep", l.a.KeepTrial(w.Desk, 0)
 		}
-		return "end the trial", job(l.a.EndTrial(l.d, 0, ""))
-	case n < 92:
-		if t, err := l.a.Store.Trial(l.d.ID); err == nil {
-			t.Until = time.Now().Add(-time.Second)
+		return "end the trial", wait(l.a.EndTrial(w.Desk, 0, ""))
+	case n < 88:
+		if t, err := l.a.Store.Trial(w.id); err == nil {
+			t.Until = time.Now().Add(l.clock - time.Second)
 			require.NoError(l.t, l.a.Store.SaveTrial(t))
 		}
-		require.NoError(l.t, l.a.Close())
-		l.open()
+		l.again(nil)
 		return "start again, later", nil
-	case n < 95 && len(rows) > 1:
+	case n < 92 && len(rows) > 1:
 		c := rows[l.r.IntN(len(rows))]
 		if l.r.IntN(2) == 0 {
-			return fmt.Sprint("pin ", c.ID), l.a.Pin(l.d, c.ID, !c.Pinned)
+			return fmt.Sprint("pin ", c.ID), l.a.Pin(w.Desk, c.ID, !c.Pinned)
 		}
 		// What is let go was the person's to let go.
-		if err := l.a.LetGo(l.d, c.ID); err != nil {
+		if err := l.a.LetGo(w.Desk, c.ID); err != nil {
 			return "let go", err
 		}
-		l.forget()
+		w.forget()
 		return fmt.Sprint("let go ", c.ID), nil
 	}
-	return l.edit(), nil
+	return l.mishap(w)
 }
 
-// forget drops words that stand in no file any more: what kept them was let go.
-func (l *life) forget() {
-	for name := range l.wrote {
-		b, _ := os.ReadFile(l.home(name))
-		l.wrote[name] = slices.DeleteFunc(l.wrote[name], func(w string) bool { return !strings.Contains(string(b), w) })
-	}
-}
-
-// edit is something the person does to a file.
-func (l *life) edit() string {
-	files := []string{".config/gtk-3.0/settings.ini", ".config/gtk-4.0/settings.ini", ".gtkrc-2.0", "notes.txt", ".local/share/icons/One/mine.txt", ".local/share/icons/Two/index.theme", ".config/fontconfig/fonts.conf", ".icons/default/index.theme"}
-	name := files[l.r.IntN(len(files))]
-	l.words++
-	word := fmt.Sprintf("word%04d", l.words)
-	b, err := os.ReadFile(l.home(name))
-	switch {
-	case err == nil && l.r.IntN(8) == 0:
-		require.NoError(l.t, os.Remove(l.home(name)))
-		delete(l.wrote, name)
-		return "delete " + name
-	case err != nil && strings.HasPrefix(name, ".local/share/icons"):
-		if _, err := os.Stat(filepath.Dir(l.home(name))); err != nil {
-			return "no piece to edit"
+// look is a random outfit.
+func (l *life) look() outfit.Outfit {
+	o := outfit.Outfit{Name: fmt.Sprint("look ", len(l.log))}
+	for _, f := range []struct {
+		facet  string
+		values []string
+	}{
+		{desk.FacetIcons, []string{"One", "Two", "Own"}}, {desk.FacetPointerSize, []string{"24", "32", "48"}}, {desk.FacetFont, []string{"Sans 9", "Serif 12"}},
+		{desk.FacetDark, []string{"light", "dark"}}, {desk.FacetAccent, []string{"#112233", "#c0ffee"}},
+	} {
+		if l.r.IntN(2) == 0 {
+			o = o.With(f.facet, f.values[l.r.IntN(len(f.values))])
 		}
-	case strings.HasSuffix(name, ".conf"):
-		return "nothing to edit"
 	}
-	require.NoError(l.t, os.MkdirAll(filepath.Dir(l.home(name)), 0o755))
-	lines := strings.SplitAfter(string(b), "\n")
-	at := l.r.IntN(len(lines))
-	mark := "# " + word + "\n"
-	if at > 0 && !strings.HasSuffix(lines[at-1], "\n") {
-		mark = "\n" + mark
-	}
-	lines = slices.Insert(lines, at, mark)
-	if i := slices.IndexFunc(lines, func(s string) bool { return strings.Contains(s, "icon-theme-name") }); i >= 0 && l.r.IntN(3) == 0 {
-		lines[i] = strings.Replace(lines[i], strings.TrimRight(lines[i][strings.IndexByte(lines[i], '=')+1:], "\r\n"), "Mine", 1)
-	}
-	require.NoError(l.t, os.WriteFile(l.home(name), []byte(strings.Join(lines, "")), 0o644))
-	l.wrote[name] = append(l.wrote[name], word)
-	return "write " + word + " into " + name
+	return o
 }
 
-// TestRandomLives lives through random histories of installing, wearing, trying,
-// editing by hand, going back wholly and in part, and crashing. After each step
-// the home is as the history and the person's own edits explain, and nothing that
-// the person wrote is lost.
+func (w *lived) back(rows []store.Checkpoint) (string, error) {
+	l := w.l
+	way := app.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: plan.Aim{Takes: map[string]plan.Take{}, Lines: map[string][]int{}}}
+	switch l.r.IntN(4) {
+	case 0:
+		way.Surface = w.Surfaces[l.r.IntN(len(w.Surfaces))].ID
+	case 1:
+		way.Facet = desk.Facets[l.r.IntN(len(desk.Facets))].Name
+	}
+	rv, err := l.a.ReviewBack(w.Desk, way, nil)
+	if err != nil {
+		return fmt.Sprintf("back %+v", way), err
+	}
+	for _, c := range rv.Conflicts {
+		if c.Between {
+			l.did["edited between"]++
+		}
+		if c.Lost != "" {
+			l.did["kept but damaged"]++
+		}
+		taken := c.Taken
+		switch l.r.IntN(3) {
+		case 0:
+			taken = c.Takes[l.r.IntN(len(c.Takes))]
+			way.Takes[c.Path] = taken
+		case 1:
+			for _, clash := range c.Clashes {
+				l.did["older line taken"]++
+				way.Lines[c.Path] = append(way.Lines[c.Path], clash.Number)
+				w.mayGo[strings.TrimPrefix(c.Path, "/home/me/")] = true
+			}
+		}
+		if taken == plan.TakeBefore {
+			w.mayGo[strings.TrimPrefix(c.Path, "/home/me/")] = true
+		}
+	}
+	return fmt.Sprintf("back %+v", way), wait(l.a.Back(w.Desk, way, "", ""))
+}
+
+// twoTabs reviews a look in one tab, composes another in a second, and applies the
+// first: that is what is worn.
+func (w *lived) twoTabs() (string, error) {
+	a, l := w.l.a, w.l
+	choose := func(o outfit.Outfit) error {
+		for _, f := range o.Facets() {
+			if _, err := a.Choose(w.Desk, f, o.Want(f)); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if err := choose(l.look()); err != nil {
+		return "tabs", err
+	}
+	first, err := a.Draft(w.Desk)
+	require.NoError(l.t, err)
+	rv, err := a.Review(l.t.Context(), w.Desk, nil, plan.Options{})
+	if err != nil {
+		return "tabs", err
+	}
+	if err := choose(l.look()); err != nil {
+		return "tabs", err
+	}
+	second, err := a.Draft(w.Desk)
+	require.NoError(l.t, err)
+	what := fmt.Sprint("tabs ", first.Choices, " and ", second.Choices)
+	if err := wait(a.Apply(w.Desk, rv.Plan.ID, app.Order{})); err != nil {
+		return what, err
+	}
+	worn, err := a.Worn(w.Desk)
+	require.NoError(l.t, err)
+	left, err := a.Draft(w.Desk)
+	require.NoError(l.t, err)
+	for _, f := range first.Facets() {
+		require.Equal(l.t, first.Want(f), worn.Want(f), l.story())
+	}
+	for _, f := range second.Facets() {
+		if second.Want(f) != first.Want(f) {
+			require.Equal(l.t, second.Want(f), left.Want(f), l.story())
+		}
+	}
+	return what, nil
+}
+
+// twoProcesses lets two Ivelts change the same desk at once.
+func (w *lived) twoProcesses() (string, error) {
+	l := w.l
+	if l.dies > 0 {
+		return "processes, but not now", nil // whose calls are counted would be chance
+	}
+	other, err := l.ivelt()
+	require.NoError(l.t, err)
+	theirs, err := other.Desk(w.id)
+	require.NoError(l.t, err)
+	one, two := l.look(), l.look()
+	second := make(chan error, 1)
+	go func() {
+		_, j, err := other.Dress(l.t.Context(), theirs, two, 0, plan.Options{})
+		second <- wait(j, err)
+	}()
+	_, j, err := l.a.Dress(l.t.Context(), w.Desk, one, 0, plan.Options{})
+	err = wait(j, err)
+	if e := <-second; e != nil {
+		require.True(l.t, expected(e), "%v\n%s", e, l.story())
+		l.did["second process was refused"]++
+	}
+	require.NoError(l.t, other.Close())
+	if err != nil {
+		require.True(l.t, expected(err), "%v\n%s", err, l.story())
+	}
+	return fmt.Sprint("processes ", one.Choices, " and ", two.Choices), nil
+}
+
+// mishap is something that befalls a computer.
+func (l *life) mishap(w *lived) (string, error) {
+	if l.dies > 0 {
+		return "mishap, but not now", nil
+	}
+	switch l.r.IntN(5) {
+	case 0:
+		l.again(func() {
+			l.clock = time.Duration(l.r.IntN(20*365)-10*365) * 24 * time.Hour
+			time.Local = time.FixedZone("somewhere", (l.r.IntN(27)-12)*3600)
+		})
+		return fmt.Sprint("clock turned by ", l.clock, ", zone ", time.Local), nil
+	case 1:
+		return l.damageBlob(), nil
+	case 2:
+		l.again(func() {
+			db := filepath.Join(l.dir, "data", "ivelt.db")
+			fi, err := os.Stat(db)
+			require.NoError(l.t, err)
+			if l.r.IntN(2) == 0 {
+				require.NoError(l.t, os.Truncate(db, fi.Size()/2))
+			} else {
+				require.NoError(l.t, os.WriteFile(db, []byte(damagedBytes+" beyond all help"), 0o644))
+			}
+			_, err = store.Open(filepath.Join(l.dir, "data"))
+			require.ErrorIs(l.t, err, store.ErrDamaged, l.story())
+			_, err = store.Restore(filepath.Join(l.dir, "data"), false)
+			require.NoError(l.t, err, l.story())
+		})
+		for i, name := range []string{"One", "Two"} {
+			if _, err := l.a.Store.Parcel(l.shas[i]); err != nil {
+				l.shas[i] = l.pack(name) // there was no copy: it is taken into the library again
+			}
+		}
+		return "database damaged", nil
+	case 3:
+		if slices.ContainsFunc(l.desks, func(w *lived) bool { return w.away }) {
+			break
+		}
+		away := w.home("") + ".away"
+		l.again(func() {
+			require.NoError(l.t, os.Rename(w.home(""), away))
+			w.away = true
+		})
+		return "unplugged " + w.id, nil
+	}
+	for _, w := range l.desks {
+		if w.away {
+			l.again(func() {
+				require.NoError(l.t, os.Rename(w.home("")+".away", w.home("")))
+				w.away = false
+			})
+			return "plugged in " + w.id, nil
+		}
+	}
+	return "no mishap", nil
+}
+
+// damageBlob damages something that is kept.
+func (l *life) damageBlob() string {
+	var files []string
+	require.NoError(l.t, filepath.WalkDir(filepath.Join(l.dir, "data/blobs"), func(p string, e fs.DirEntry, err error) error {
+		if err == nil && !e.IsDir() && len(e.Name()) == 64 {
+			files = append(files, p)
+		}
+		return err
+	}))
+	if len(files) == 0 {
+		return "nothing kept to damage"
+	}
+	file := files[l.r.IntN(len(files))]
+	b, err := os.ReadFile(file)
+	require.NoError(l.t, err)
+	for _, w := range l.desks {
+		for _, words := range w.wrote {
+			for _, word := range words {
+				if strings.Contains(string(b), word) {
+					w.lost[word] = true
+				}
+			}
+		}
+	}
+	require.NoError(l.t, os.WriteFile(file, []byte(damagedBytes+string(b[len(b)/2:])), 0o600))
+	return "blob damaged: " + filepath.Base(file)[:12]
+}
+
+// TestRandomLives lives through random histories of two desks in one store: of
+// installing, wearing, trying, going back wholly and in part, from two tabs and in two
+// processes, with an edit by hand between every two changes, and with crashes, panics,
+// turned clocks, damage to what is kept, and desks that are unplugged. After each step
+// the homes are as the history and the person's own edits explain, and each word that
+// the person wrote is where they wrote it.
 func TestRandomLives(t *testing.T) {
 	start := *seeded
 	if start == 0 {
 		start = uint64(time.Now().UnixNano())
 	}
 	t.Logf("seed %d; -args -seed %d -sequences %d does the same again", start, start, *sequences)
+	zone := time.Local
+	defer func() { time.Local = zone }()
 	did := map[string]int{}
 	for n := range *sequences {
-		l := &life{t: t, r: rand.New(rand.NewPCG(start, uint64(n))), dir: t.TempDir(), entries: map[uint]bool{}, wrote: map[string][]string{}}
-		for name, text := range map[string]string{
-			"home/.config/gtk-3.0/settings.ini":       "# first\r\n[Settings]\r\ngtk-icon-theme-name = Old\r\n",
-			"home/.local/share/icons/Own/index.theme": "[Icon Theme]\nName=Own\nDirectories=16\n[16]\nSize=16\n",
-			"home/.icons/Own/index.theme":             "[Icon Theme]\nName=Own\nDirectories=16\n[16]\nSize=16\n",
-			"home/.gtkrc-2.0":                         "gtk-icon-theme-name = \"Old\"\n",
-			"system/etc/fonts/fonts.conf":             "<?xml version='1.0'?><fontconfig><include ignore_missing='yes' prefix='xdg'>fontconfig/fonts.conf</include></fontconfig>\n",
-		} {
-			require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(l.dir, name)), 0o755))
-			require.NoError(t, os.WriteFile(filepath.Join(l.dir, name), []byte(text), 0o644))
-		}
-		l.open()
-		for _, pack := range []string{"One", "Two"} {
-			l.shas = append(l.shas, l.pack(pack))
-		}
+		l := newLife(t, rand.New(rand.NewPCG(start, uint64(n))), did)
 		for range 30 {
-			before := l.tree()
-			if l.r.IntN(5) == 0 {
-				l.dies = 1 + l.r.IntN(60)
-			}
-			crashes := l.dies
-			what, err := l.do()
-			if crashes > 0 && l.dies == 1 { // it went in the middle
-				_ = l.a.Close()
-				l.open()
-				what += ", and crashed"
-				did["crash"]++
-			}
-			l.dies = 0
-			l.log = append(l.log, fmt.Sprintf("%s: %v", what, err))
-			did[strings.Fields(what)[0]]++
-			if strings.HasPrefix(what, "write") || strings.HasPrefix(what, "delete") {
-				before = l.tree() // that was the person
-			}
-			if err != nil && !strings.Contains(what, "crashed") {
-				did["refused"]++
-				require.True(t, expected(err), "%v\n%s", err, l.story())
-				if !strings.Contains(err.Error(), "has been made") {
-					require.Equal(t, before, l.tree(), l.story())
-				}
-			}
-			l.explained(before)
-			l.nothingLost()
+			l.step()
 		}
-		require.NoError(t, l.a.Close())
+		_ = l.a.Close()
 	}
-	t.Logf("what was done: %v", did)
-	for _, what := range []string{"install", "wear", "write", "back", "crash", "keep", "remove", "start"} {
+	for _, what := range slices.Sorted(maps.Keys(did)) {
+		t.Logf("%6d × %s", did[what], what)
+	}
+	must := []string{"install", "wear", "write", "back", "crash", "keep", "tabs", "processes", "attribute"}
+	if *sequences >= 100 {
+		must = append(must, "panic", "remove", "start", "edited between", "clock", "blob", "database", "unplugged", "plugged", "kept but damaged", "older line taken")
+	}
+	for _, what := range must {
 		require.Positive(t, did[what], what)
 	}
 }
 
-// expected are the ways in which something may be refused.
-func expected(err error) bool {
-	for _, e := range []error{plan.ErrChanged, plan.ErrExists, app.ErrTrying, app.ErrLetGo, store.ErrNone} {
-		if errors.Is(err, e) {
-			return true
+// step lets one thing be done, and the person edit something after it.
+func (l *life) step() {
+	w := l.desks[l.r.IntN(len(l.desks))]
+	if w.away {
+		w = l.desks[slices.IndexFunc(l.desks, func(w *lived) bool { return !w.away })]
+	}
+	before := map[*lived]map[string]string{}
+	for _, w := range l.desks {
+		w.mayGo = map[string]bool{}
+		if !w.away {
+			before[w] = w.tree()
 		}
 	}
-	for _, words := range []string{"gone back on already", "Let them wear something else first", "is no folder", "there is no piece at"} {
-		if strings.Contains(err.Error(), words) {
-			return true
+	if l.r.IntN(5) == 0 {
+		l.dies = 1 + l.r.IntN(60)
+		l.panic = l.r.IntN(3) == 0
+	}
+	crashes, panics := l.dies, l.panic
+	what, err := w.do()
+	switch {
+	case crashes > 0 && panics && !l.panic: // the job is gone, and Ivelt is not
+		what += ", and panicked"
+		l.did["panic"]++
+		l.a.Settle(w.Desk)
+	case crashes > 0 && l.dies == 1: // it went in the middle
+		l.again(nil)
+		what += ", and crashed"
+		l.did["crash"]++
+	}
+	l.dies, l.panic = 0, false
+	l.log = append(l.log, fmt.Sprintf("%s: %s: %v", w.id, what, err))
+	l.did[strings.Fields(what)[0]]++
+	if err != nil && !strings.Contains(what, "crashed") && !strings.Contains(what, "panicked") {
+		l.did["refused"]++
+		require.True(l.t, expected(err), "%v\n%s", err, l.story())
+		if !strings.Contains(err.Error(), "has been made") {
+			require.Equal(l.t, before[w], w.tree(), l.story())
 		}
 	}
-	return false
-}
-
-func (l *life) pack(name string) string {
-	var b bytes.Buffer
-	z := zip.NewWriter(&b)
-	for file, text := range map[string]string{"index.theme": "[Icon Theme]\nName=" + name + "\nDirectories=16\n[16]\nSize=16\n", "16/a.png": "a " + name, "16/b.png": "b " + name} {
-		w, err := z.Create(name + "/" + file)
-		require.NoError(l.t, err)
-		_, err = w.Write([]byte(text))
-		require.NoError(l.t, err)
+	for _, w := range l.desks {
+		if w.away {
+			continue
+		}
+		if before[w] == nil { // it was plugged in
+			before[w] = w.tree()
+		}
+		w.explained(before[w])
+		w.nothingLost()
+		said := w.edit()
+		for range 20 {
+			if !strings.HasPrefix(said, "no") {
+				break
+			}
+			said = w.edit()
+		}
+		l.log = append(l.log, w.id+": "+said)
+		l.did[strings.Fields(said)[0]]++
 	}
-	require.NoError(l.t, z.Close())
-	sha := ""
-	require.NoError(l.t, l.a.Bring(name+".zip", io.NopCloser(&b), int64(b.Len()), "", func(s string) string { sha = s; return "" }).Wait())
-	row, err := l.a.Store.Parcel(sha)
-	require.NoError(l.t, err)
-	contents, err := app.Contents(row)
-	require.NoError(l.t, err)
-	require.Equal(l.t, parcel.Icons, contents.Pieces[0].Kind)
-	return sha
 }

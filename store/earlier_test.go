@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -45,6 +46,7 @@ func TestStoresOfEarlierVersionsOpen(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, rows, 2)
 		require.Equal(t, "Wear Salty", rows[0].Title)
+		require.True(t, time.Date(2026, 3, 4, 6, 6, 7, 0, time.UTC).Equal(rows[0].At), rows[0].At)
 		worn, err := s.Worn("d")
 		require.NoError(t, err)
 		require.Equal(t, "Salty", worn[0].Name)

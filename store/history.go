@@ -55,7 +55,7 @@ func (s *Store) PinCheckpoint(id uint, pinned bool) error {
 
 // LetGo marks entries as such that can no longer be gone back on.
 func (s *Store) LetGo(ids []uint) error {
-	err := s.db.Model(&Checkpoint{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": time.Now(), "pinned": false}).Error
+	err := s.db.Model(&Checkpoint{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": s.Now(), "pinned": false}).Error
 	return errors.Join(err, s.mirror(ids...))
 }
 
@@ -119,7 +119,7 @@ func (s *Store) Commit(a *Applied) error {
 	a.Checkpoint.Day = day
 	if err := s.db.Transaction(func(tx *gorm.DB) error {
 		a.Checkpoint.ID = 0
-		return a.write(tx)
+		return a.write(tx, s.Now())
 	}); err != nil {
 		return s.explained(err)
 	}
@@ -131,7 +131,7 @@ func (s *Store) Commit(a *Applied) error {
 	return nil
 }
 
-func (a *Applied) write(tx *gorm.DB) error {
+func (a *Applied) write(tx *gorm.DB, now time.Time) error {
 	var errs []error
 	do := func(q *gorm.DB) { errs = append(errs, q.Error) }
 	do(tx.Save(&a.Plan))
@@ -152,7 +152,7 @@ func (a *Applied) write(tx *gorm.DB) error {
 		do(tx.Model(&Checkpoint{}).Where("id IN ?", a.GoneOn).Updates(map[string]any{"gone_on": a.Checkpoint.At, "gone_by": a.Checkpoint.ID}))
 	}
 	if a.Try > 0 {
-		do(tx.Create(&Trial{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: time.Now().Add(a.Try), For: a.Try}))
+		do(tx.Create(&Trial{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: now.Add(a.Try), For: a.Try}))
 	}
 	if a.TrialOf != 0 {
 		errs = append(errs, endTrial(tx, a.Checkpoint.Desk, a.TrialOf))

@@ -168,7 +168,7 @@ func (s *Store) fromFiles() (added int, broken []string, err error) {
 			a.Worn.ID = 0
 		}
 		a.Checkpoint.GoneOn, a.Checkpoint.GoneBy = nil, 0
-		if err := s.db.Transaction(func(tx *gorm.DB) error { return a.write(tx) }); err != nil {
+		if err := s.db.Transaction(func(tx *gorm.DB) error { return a.write(tx, s.Now()) }); err != nil {
 			return added, broken, err
 		}
 		added++

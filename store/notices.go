@@ -16,7 +16,7 @@ type Notice struct {
 
 // Notify keeps a notice until it is seen, or until the desk is changed again.
 func (s *Store) Notify(desk, text string) error {
-	return s.db.Create(&Notice{Desk: desk, Text: text, At: time.Now()}).Error
+	return s.db.Create(&Notice{Desk: desk, Text: text, At: s.Now()}).Error
 }
 
 // Notices lists what was not seen yet, the oldest first.
@@ -44,7 +44,7 @@ func (s *Store) Day() (int, error) {
 	if err != nil && !errors.Is(err, ErrNone) {
 		return 0, err
 	}
-	if today := time.Now().UTC().Format("2006-01-02"); d.Date != today {
+	if today := s.Now().UTC().Format("2006-01-02"); d.Date != today {
 		d.ID, d.Date, d.Count = 1, today, d.Count+1
 		if err := s.db.Save(&d).Error; err != nil {
 			return 0, err

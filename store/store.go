@@ -29,6 +29,7 @@ type Store struct {
 	Blobs Blobs
 	Dir   string
 	Log   *slog.Logger
+	Now   func() time.Time
 
 	release func() // the lock of the data folder
 }
@@ -47,7 +48,7 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, unwritable(dir, err)
 	}
-	s := &Store{Blobs: Blobs{filepath.Join(dir, "blobs")}, Dir: dir, Log: slog.New(slog.DiscardHandler), release: release}
+	s := &Store{Blobs: Blobs{filepath.Join(dir, "blobs")}, Dir: dir, Log: slog.New(slog.DiscardHandler), Now: time.Now, release: release}
 	err = s.open()
 	if err == nil {
 		err = s.migrate()
@@ -78,7 +79,8 @@ func (s *Store) open() (err error) {
 
 func openDatabase(file string) (*gorm.DB, error) {
 	at := url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath()}
-	dsn := at.String() + "?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	dsn := at.String() + "?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)" +
+		"&_time_format=sqlite&_timezone=UTC" // the name of a zone may be one that cannot be read again
 	return gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{
 		Logger: logger.Default.LogMode(logger.Silent),
 	})
@@ -258,7 +260,7 @@ func (s *Store) Worn(desk string) ([]Outfit, error) {
 
 // SaveOutfit adds an outfit, or replaces the one with the same ID.
 func (s *Store) SaveOutfit(o *Outfit) error {
-	o.Changed = time.Now()
+	o.Changed = s.Now()
 	return s.db.Save(o).Error
 }
 

@@ -246,7 +246,7 @@ func historyCommand() *cobra.Command {
 			return printJSON(out, rows)
 		}
 		for _, r := range rows {
-			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
+			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Local().Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
 		}
 		return nil
 	})
@@ -256,7 +256,7 @@ func historyCommand() *cobra.Command {
 func about(r store.Checkpoint) []string {
 	out := []string{fmt.Sprintf("%d changes", r.Changes)}
 	if r.GoneOn != nil {
-		out = append(out, "gone back on "+r.GoneOn.Format("2006-01-02 15:04"))
+		out = append(out, "gone back on "+r.GoneOn.Local().Format("2006-01-02 15:04"))
 	}
 	if r.Pinned {
 		out = append(out, "pinned")
