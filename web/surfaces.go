@@ -313,7 +313,7 @@ func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) {
 		if of.Lookup.Grants == nil {
 			continue
 		}
-		page.File = d.Show(d.Expand(of.Lookup.Grants.Path)[0])
+		page.File = d.Show(d.First(of.Lookup.Grants.Path))
 		page.Wanted = append(page.Wanted, wantedView{desk.FacetTitle(of.Name), asked(of)})
 		if page.Grants == nil {
 			page.Grants = grantsOf(d, of.Lookup, reading.Grants(d, of.Lookup))

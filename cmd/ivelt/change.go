@@ -369,7 +369,7 @@ func aimAtLines(way *app.Way, older []string, d *app.Desk) error {
 		if !ok || err != nil {
 			return fmt.Errorf("--older is N=PATH, not %q", o)
 		}
-		at := path.Clean(d.Expand(p)[0])
+		at := path.Clean(d.First(p))
 		way.Lines[at] = append(way.Lines[at], n)
 	}
 	return nil
@@ -395,7 +395,7 @@ func aim(way *app.Way, args, takes []string, a *app.App, d *app.Desk) error {
 		if _, known := taken[plan.Take(take)]; !ok || !known {
 			return fmt.Errorf("--take is both=PATH, now=PATH or before=PATH, not %q", t)
 		}
-		way.Takes[path.Clean(d.Expand(p)[0])] = plan.Take(take)
+		way.Takes[path.Clean(d.First(p))] = plan.Take(take)
 	}
 	rows, err := a.Store.Checkpoints(d.ID)
 	if err != nil {
@@ -434,7 +434,7 @@ func removeCommand() *cobra.Command {
 			return err
 		}
 		rows = slices.DeleteFunc(rows, func(r store.Piece) bool {
-			return r.Name != name && r.Folder != name && r.Path != d.Expand(name)[0]
+			return r.Name != name && r.Folder != name && r.Path != d.First(name)
 		})
 		if len(rows) == 0 {
 			return fmt.Errorf("no piece %q was put in place on this desk by Ivelt", name)

@@ -241,6 +241,15 @@ func (d *Desk) places(name string) []string {
 	return nil
 }
 
+// First is the first of the paths that [Desk.Expand] tells; of none it is the template
+// itself.
+func (d *Desk) First(template string) string {
+	if all := d.Expand(template); len(all) > 0 {
+		return all[0]
+	}
+	return template
+}
+
 // Folders expands each of the templates and returns the tree names of the
 // folders, existing or not, each once.
 func (d *Desk) Folders(templates []string) []string {

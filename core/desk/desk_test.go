@@ -262,7 +262,7 @@ func TestAPersonsOwnDescriptors(t *testing.T) {
 	require.Equal(t, []string{
 		"~/.config/ivelt/surfaces/c.toml: surface descriptor: line 5: facet.colour is nothing a descriptor says",
 		"~/.config/ivelt/surfaces/d.toml: surface descriptor: line 1: toml: unexpected character U+000A at start of value",
-		`~/.config/ivelt/surfaces/e.toml: surface descriptor: y: facet "hats" is not known`,
+		`~/.config/ivelt/surfaces/e.toml: surface descriptor: y: facet hats: it is not known`,
 	}, said)
 	pier, ok := d.Surface("pier")
 	require.True(t, ok)

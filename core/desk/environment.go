@@ -80,7 +80,7 @@ func (d *Desk) environmentFiles() []string {
 		out = append(out, byName[name])
 	}
 	for _, script := range []string{"~/.profile", "~/.xprofile", "~/.xsessionrc"} {
-		out = append(out, d.Expand(script)[0])
+		out = append(out, d.First(script))
 	}
 	return out
 }

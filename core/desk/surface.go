@@ -275,7 +275,7 @@ func LoadSurfaces(fsys fs.FS, dir string) ([]Surface, error) {
 // {config}/ivelt/surfaces. One that cannot be used is left out and told by its
 // error; one with the ID of another takes its place.
 func (d *Desk) OwnSurfaces() (broken []error) {
-	dir := Name(d.Expand("{config}/ivelt/surfaces")[0])
+	dir := Name(d.First("{config}/ivelt/surfaces"))
 	names, err := fs.Glob(d.Tree(), dir+"/*.toml")
 	if err != nil {
 		return []error{err}
@@ -336,20 +336,9 @@ func ParseSurface(b []byte) (Surface, error) {
 		}
 		f.Lookup.Version = s.Version
 		f.Sources = append(slices.Clone(f.Before), f.Sources...)
-		for _, src := range f.Sources {
-			if !slices.Contains(formats, src.Format) {
-				return s, fmt.Errorf("%w: %s, facet %s: format %q is not known; use one of %s", ErrDescriptor, s.ID, f.Name, src.Format, strings.Join(formats, ", "))
-			}
-			if src.On != "" && src.On != "x11" && src.On != "wayland" {
-				return s, fmt.Errorf("%w: %s, facet %s: a source is asked on x11 or wayland, not on %q", ErrDescriptor, s.ID, f.Name, src.On)
-			}
-		}
-		if _, known := FacetOf(f.Name); !known {
-			return s, fmt.Errorf("%w: %s: facet %q is not known", ErrDescriptor, s.ID, f.Name)
-		}
-		if !slices.Contains(lookups, f.Lookup.Kind) {
-			return s, fmt.Errorf("%w: %s, facet %s: lookup kind %q is not known; use one of %s", ErrDescriptor, s.ID, f.Name, f.Lookup.Kind, strings.Join(lookups[1:], ", "))
-		}
+	}
+	if err := s.valid(); err != nil {
+		return s, fmt.Errorf("%w: %s: %w", ErrDescriptor, s.ID, err)
 	}
 	return s, nil
 }

@@ -24,7 +24,7 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 		add(Shadowed, remedy, "There is more than one %s: that in %s is used, and hides that in %s, which is another.", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0])))
 	}
 	if wide := reading.TooWide(d, f.Lookup); len(wide) > 0 {
-		add(GrantTooWide, Remedy{Kind: ByNarrow, Text: "Grant the folders of the pieces in their stead.", Path: d.Expand(f.Lookup.Grants.Path)[0]},
+		add(GrantTooWide, Remedy{Kind: ByNarrow, Text: "Grant the folders of the pieces in their stead.", Path: d.First(f.Lookup.Grants.Path)},
 			"%s may look into all of %s, which is more than it needs: a program that goes wrong could read everything there.", s.Title, d.Show(wide[0]))
 	}
 	for _, step := range r.Chain {
@@ -42,8 +42,8 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 	}
 	if owner, file := reading.Lost(d, f.Lookup, r.Resolved); file != "" {
 		remedy := Remedy{Kind: ByAdopt, Path: r.Resolved, Text: "Put a copy of it into your own folder, which goes before the system's."}
-		if f.Lookup.Kind == "login" {
-			remedy = Remedy{Kind: ByHand, Text: "Keep what was changed under another name in " + path.Dir(d.Expand(f.Lookup.Folders[0])[0]) + ", and choose that."}
+		if f.Lookup.Kind == "login" && len(f.Lookup.Folders) > 0 {
+			remedy = Remedy{Kind: ByHand, Text: "Keep what was changed under another name in " + path.Dir(d.First(f.Lookup.Folders[0])) + ", and choose that."}
 		}
 		add(WouldBeLost, remedy, "%s was changed since the package %s put it there: the package's next update writes over it.", d.Show(file), owner)
 	}

@@ -88,7 +88,7 @@ func Placements(piece parcel.Piece, d *desk.Desk) []Placement {
 		if folder == "{login}" {
 			folder = loginFolder(at)
 		}
-		base := at.Expand(folder)[0]
+		base := at.First(folder)
 		link := len(out) > 0 && out[len(out)-1].Scope == r.scope
 		if link && piece.Only != nil {
 			continue

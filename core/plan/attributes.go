@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"slices"
 	"strings"
@@ -192,7 +193,8 @@ func (f newFile) having(a Attributes, lose []Loss) error {
 			return fmt.Errorf("take off %s: %w", name, err)
 		}
 	}
-	for name, value := range a.Extended {
+	for _, name := range slices.Sorted(maps.Keys(a.Extended)) {
+		value := a.Extended[name]
 		if was, ok := has[name]; ok && string(was) == string(value) {
 			continue
 		}

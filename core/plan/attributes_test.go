@@ -6,6 +6,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -47,7 +48,9 @@ func extendedOf(t testing.TB, file string) string {
 	says, list := "", make([]byte, 1024)
 	n, err := unix.Llistxattr(file, list)
 	require.NoError(t, err)
-	for name := range strings.SplitSeq(strings.TrimRight(string(list[:n]), "\x00"), "\x00") {
+	names := strings.Split(strings.TrimRight(string(list[:n]), "\x00"), "\x00")
+	slices.Sort(names)
+	for _, name := range names {
 		value := make([]byte, 1024)
 		if n, err := unix.Lgetxattr(file, name, value); name != "" && err == nil {
 			says += fmt.Sprintf(" %s=%q", name, value[:n])

@@ -55,7 +55,7 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 				if value == "" {
 					value = reading.Written(f, target, want)
 				}
-				at = d.Show(d.Expand(ownEnvironment)[0])
+				at = d.Show(d.First(ownEnvironment))
 			}
 			if target.Format == "gsettings" {
 				at, value = atPrompt, reading.Written(f, target, want)

@@ -105,7 +105,7 @@ func adopt(ctx context.Context, d *desk.Desk, folder string) (Plan, error) {
 	}
 	kind := map[string]parcel.Kind{"themes": parcel.Theme, "icons": parcel.Icons}[path.Base(path.Dir(folder))]
 	piece := parcel.Piece{Kind: kind, Name: path.Base(folder), Folder: path.Base(folder), Root: "."}
-	plan, err := Install(ctx, d, p, []Placing{{Piece: piece, Target: path.Join(d.Expand(base)[0], piece.Folder)}})
+	plan, err := Install(ctx, d, p, []Placing{{Piece: piece, Target: path.Join(d.First(base), piece.Folder)}})
 	plan.Title = "Keep a copy of " + piece.Name
 	return plan, err
 }
@@ -186,7 +186,7 @@ func granting(d *desk.Desk, s desk.Surface, program, title string, change func([
 func (b *builder) regrant(s desk.Surface, f desk.Facet, why string, change func([]string) []string) error {
 	g := *f.Lookup.Grants
 	group := reading.GrantGroup(f.Lookup)
-	at := b.d.Expand(g.Path)[0]
+	at := b.d.First(g.Path)
 	old, err := fs.ReadFile(b.d.Tree(), desk.Name(at))
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return err
@@ -237,7 +237,7 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (Plan, e
 		name += "-mine"
 		folder := ""
 		for _, base := range f.Lookup.Folders {
-			if p := d.Expand(base)[0]; d.Mine(p) {
+			if p := d.First(base); d.Mine(p) {
 				folder = p
 				break
 			}
@@ -275,7 +275,7 @@ func OwnSheet(d *desk.Desk, surfaces []string, facet, lines string) (Plan, error
 			}
 			return append(slices.Clone(old), lines...)
 		}
-		if err := b.edit(d.Expand(f.Lookup.Own)[0], s, f, "have colours in it that can be told from what is behind them", EffectOf(s.Restart), add); err != nil {
+		if err := b.edit(d.First(f.Lookup.Own), s, f, "have colours in it that can be told from what is behind them", EffectOf(s.Restart), add); err != nil {
 			return Plan{}, err
 		}
 	}

@@ -124,13 +124,8 @@ func undoing(left, now, want []string, from int, older func(clash int) bool) mer
 }
 
 // meet reports whether two hunks are about the same lines. Lines that come in
-// before or behind those of the other are not.
-func meet(a, b hunk) bool {
-	if a.from == a.to && b.from == b.to {
-		return a.from == b.from
-	}
-	return a.from < b.to && b.from < a.to
-}
+// before, behind or beside those of the other are not.
+func meet(a, b hunk) bool { return a.from < b.to && b.from < a.to }
 
 // lineOf is where an edit begins in the text as it is.
 func (m merging) lineOf(edit int) int {
@@ -158,7 +153,7 @@ func (m merging) without(stays map[int]bool) []byte {
 }
 
 func (m merging) done(stays map[int]bool, mark int) []byte {
-	do := slices.Clone(m.edits)
+	var do []hunk
 	for i, u := range m.undo {
 		if !stays[i] {
 			if u.from == mark && u.to == mark+1 {
@@ -167,6 +162,7 @@ func (m merging) done(stays map[int]bool, mark int) []byte {
 			do = append(do, u)
 		}
 	}
+	do = append(do, m.edits...) // of lines that come in at one place the older come first
 	slices.SortStableFunc(do, func(x, y hunk) int { return cmp.Or(x.from-y.from, x.to-y.to) })
 	return changed(m.left, do)
 }

@@ -90,6 +90,9 @@ func sourceOf(d *desk.Desk, at Step) (s desk.Surface, f desk.Facet, src desk.Sou
 	}
 	for _, src := range f.Sources {
 		if src.Format == "follows" {
+			if reading.Circles(d, s, f.Name, src) {
+				continue
+			}
 			leader := at
 			leader.Surface = src.Path
 			if s, f, src, line, err := sourceOf(d, leader); err == nil {

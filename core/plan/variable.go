@@ -29,7 +29,7 @@ func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value, why str
 	}
 	at := v.File
 	if !ok {
-		at = b.d.Expand(ownEnvironment)[0]
+		at = b.d.First(ownEnvironment)
 	}
 	return b.edit(at, s, f, why, SignIn, func(old []byte) []byte {
 		return withVariable(old, name, value, path.Ext(at) != ".conf" && path.Base(at) != "environment")

@@ -32,7 +32,7 @@ func (c *canvas) shape(surface string, names []string) *xcursor.File {
 	var f *xcursor.File
 	folder, err := reading.FindPointer(c.d, facet.Lookup, c.look.Of(desk.FacetPointer, surface))
 	if err != nil || folder == "" {
-		if s.Kind == "display" { // nothing above it to fall back on
+		if surface == "display" || s.Kind == "display" { // nothing above it to fall back on
 			return nil
 		}
 		return c.shape("display", names)

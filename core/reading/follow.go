@@ -35,11 +35,36 @@ func leads(d *desk.Desk, src desk.Source) (v desk.Variable, met bool, err error)
 	return desk.Variable{}, false, err
 }
 
+// mostLeaders bounds how many surfaces can follow one another.
+const mostLeaders = 6
+
+// Circles reports whether the one that a surface follows follows it in turn, by
+// whatever way, or leads on too far: then it is not followed.
+func Circles(d *desk.Desk, s desk.Surface, facet string, src desk.Source) bool {
+	return desk.Once(d, fmt.Sprintf("circles %q %q %q", s.ID, src.Path, facet), func() bool {
+		return leadsOn(d, src.Path, s.ID, facet, 1)
+	})
+}
+
+func leadsOn(d *desk.Desk, from, to, facet string, far int) bool {
+	if from == to || far > mostLeaders {
+		return true
+	}
+	s, _ := d.Surface(from)
+	f, _ := s.Facet(facet)
+	return slices.ContainsFunc(f.Sources, func(src desk.Source) bool {
+		return src.Format == "follows" && leadsOn(d, src.Path, to, facet, far+1)
+	})
+}
+
 // follow tells what another surface is told, if this one follows it.
-func follow(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
+func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) []Step {
 	s, ok := d.Surface(src.Path)
 	if !ok {
 		return nil
+	}
+	if Circles(d, follower, f.Name, src) {
+		return []Step{{Origin: originOf(src), State: Broken, Note: fmt.Sprintf("%s would follow itself by way of %s", follower.Title, s.Title)}}
 	}
 	of, ok := s.Facet(f.Name)
 	if !ok {

@@ -11,7 +11,7 @@ import (
 // askFonts asks fontconfig's configuration: for a family which is taken, or what
 // is said of rendering the one that is.
 func askFonts(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
-	own := d.Expand(src.Path)[0]
+	own := d.First(src.Path)
 	c := fontbook.Config(d)
 	if c == nil {
 		return []Step{{Origin: Origin{Kind: "file", Path: "/etc/fonts/fonts.conf", Key: src.Key}, State: Absent}}

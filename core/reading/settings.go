@@ -125,7 +125,7 @@ func Backend(d *desk.Desk) string {
 }
 
 // KeyfileOf is the file of the key file backend.
-func KeyfileOf(d *desk.Desk) string { return d.Expand("{config}/glib-2.0/settings/keyfile")[0] }
+func KeyfileOf(d *desk.Desk) string { return d.First("{config}/glib-2.0/settings/keyfile") }
 
 func keyfileLocks(d *desk.Desk) map[string]bool {
 	b, err := fs.ReadFile(d.Tree(), "etc/glib-2.0/settings/locks")
@@ -183,7 +183,7 @@ func databases(d *desk.Desk) []database {
 		db := database{state: Absent}
 		switch kind {
 		case "user-db":
-			db.path = d.Expand("{config}/dconf/" + name)[0]
+			db.path = d.First("{config}/dconf/" + name)
 		case "system-db":
 			db.path = "/etc/dconf/db/" + name
 		case "file-db":

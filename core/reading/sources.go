@@ -34,7 +34,7 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
 	case "fontconfig":
 		return askFonts(d, f, src)
 	case "follows":
-		return follow(d, f, src)
+		return follow(d, s, f, src)
 	}
 	if src.Format == "xresources" && src.Path == "" {
 		return []Step{askLoaded(d, f, src)}

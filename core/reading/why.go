@@ -84,7 +84,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 			return &Problem{
 				Code: GrantMissing, At: at,
 				Text:   fmt.Sprintf("%q lies in %s, and %s may not look there.", name, d.Show(path.Dir(at)), s.Title),
-				Remedy: fmt.Sprintf("Grant %s: add it to %s in %s.", d.Show(path.Dir(at)), f.Lookup.Grants.Key, d.Show(d.Expand(f.Lookup.Grants.Path)[0])),
+				Remedy: fmt.Sprintf("Grant %s: add it to %s in %s.", d.Show(path.Dir(at)), f.Lookup.Grants.Key, d.Show(d.First(f.Lookup.Grants.Path))),
 			}
 		case slices.Contains(bases(d, f.Lookup), base):
 			what := map[string]string{"theme": "no part for it", "pointer": "no folder with pointers in it", "icon-theme": "no index.theme, without which it is no icon pack"}[f.Lookup.Kind]
@@ -96,7 +96,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 		return &Problem{
 			Code: OtherFolder, At: at,
 			Text:   fmt.Sprintf("%q is in %s, and %s there.", name, d.Show(path.Dir(at)), s.Does("do not look", "does not look")),
-			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
+			Remedy: into(d, f.Lookup),
 		}
 	}
 	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s has %s named %q.", s.Does("search", "searches"), kinds[f.Lookup.Kind], name), Remedy: "Install it, or choose one that is there."}
@@ -105,6 +105,14 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 		p.Remedy = fmt.Sprintf("Ask for %s instead.", meant)
 	}
 	return p
+}
+
+// into says where a piece has to go so that a lookup finds it.
+func into(d *desk.Desk, l desk.Lookup) string {
+	if all := bases(d, l); len(all) > 0 {
+		return fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(all[0])))
+	}
+	return "It looks into no folder: choose something that needs none."
 }
 
 // list is the first of several and the last.
@@ -122,7 +130,7 @@ func noFont(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
 		return &Problem{
 			Code: OtherFolder, At: desk.Path(other.File),
 			Text:   fmt.Sprintf("The font %q is in %s, and %s there.", family, d.Show(path.Dir(desk.Path(other.File))), s.Does("do not look", "does not look")),
-			Remedy: fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(bases(d, f.Lookup)[0]))),
+			Remedy: into(d, f.Lookup),
 		}
 	}
 	if face, ok := instead(d, f.Lookup, family); ok {

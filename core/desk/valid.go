@@ -1,0 +1,250 @@
+package desk
+
+import (
+	"errors"
+	"fmt"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// What a descriptor may have at most, so that asking a surface ends.
+const (
+	mostSources = 32 // of a facet
+	mostFollows = 4  // of these, other surfaces that it follows
+)
+
+var (
+	surfaceID = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,63}$`)
+	hole      = regexp.MustCompile(`\{([^{}]*)\}`)
+)
+
+// onDisk are the formats of sources that are files.
+var onDisk = []string{"keyfile", "gtkrc", "css", "fontconfig"}
+
+// valid tells what of a descriptor cannot be used. What it accepts can be read,
+// matched, planned and applied.
+func (s Surface) valid() error {
+	if !surfaceID.MatchString(s.ID) {
+		return fmt.Errorf("the id %q is not of small letters, digits and dashes", s.ID)
+	}
+	for what, all := range map[string][]string{"present": s.Present, "programs": s.programs(), "bar": s.barFiles()} {
+		if err := s.placed(what, all...); err != nil {
+			return err
+		}
+	}
+	for _, l := range s.Looks {
+		if err := s.placed("looks for "+l.Kind, l.Folders...); err != nil {
+			return err
+		}
+	}
+	if g := s.Greeter; g != nil {
+		if err := s.placed("greeter", g.Folders...); err != nil {
+			return err
+		}
+		if err := s.source(g.Session); err != nil {
+			return fmt.Errorf("greeter: %w", err)
+		}
+	}
+	names := map[string]bool{}
+	for _, f := range s.Facets {
+		if err := s.facet(f); err != nil {
+			return fmt.Errorf("facet %s: %w", f.Name, err)
+		}
+		if names[f.Name] {
+			return fmt.Errorf("facet %s is there twice", f.Name)
+		}
+		names[f.Name] = true
+	}
+	seen := map[asked]bool{}
+	for _, f := range s.Facets {
+		if s.circular(asked{f.Name, false}, seen) {
+			return fmt.Errorf("facet %s: where it is told goes by what it is told", f.Name)
+		}
+	}
+	return nil
+}
+
+func (s Surface) programs() []string {
+	if s.Sandbox == nil {
+		return nil
+	}
+	return s.Sandbox.Programs
+}
+
+func (s Surface) barFiles() []string {
+	if s.Bar == nil {
+		return nil
+	}
+	return s.Bar.Files
+}
+
+func (s Surface) facet(f Facet) error {
+	if _, known := FacetOf(f.Name); !known {
+		return errors.New("it is not known")
+	}
+	l := f.Lookup
+	if !slices.Contains(lookups, l.Kind) {
+		return fmt.Errorf("lookup kind %q is not known; use one of %s", l.Kind, strings.Join(lookups[1:], ", "))
+	}
+	if f.Number != nil && f.Number.Least > f.Number.Most {
+		return fmt.Errorf("no number is from %d to %d", f.Number.Least, f.Number.Most)
+	}
+	follows := 0
+	for _, src := range f.Sources {
+		if src.Format == "follows" {
+			follows++
+		}
+		if err := s.source(src); err != nil {
+			return err
+		}
+	}
+	if len(f.Sources) > mostSources || follows > mostFollows {
+		return fmt.Errorf("it has %d sources, %d of them other surfaces; %d and %d are the most", len(f.Sources), follows, mostSources, mostFollows)
+	}
+	for _, src := range []*Source{f.Loaded, f.Singles, l.Grants} {
+		if src == nil {
+			continue
+		}
+		if err := s.source(*src); err != nil {
+			return err
+		}
+		if src != f.Singles && src.Key == "" {
+			return fmt.Errorf("a source has no key")
+		}
+	}
+	if m := l.MadeFor; m != nil && (path.IsAbs(m.Path) || !clean(m.Path) || m.Path == "") {
+		return fmt.Errorf("made-for names a file in the piece, not %q", m.Path)
+	}
+	for _, inside := range append(slices.Clone(l.Parts), l.File, l.Cache) {
+		if path.IsAbs(inside) || !clean(inside) {
+			return fmt.Errorf("%q is no file or folder in a piece", inside)
+		}
+	}
+	if err := s.placed("folders", slices.Concat(l.Folders, l.Engines, l.Within)...); err != nil {
+		return err
+	}
+	if l.Own != "" {
+		return s.placed("own", l.Own)
+	}
+	return nil
+}
+
+func (s Surface) source(src Source) error {
+	if !slices.Contains(formats, src.Format) {
+		return fmt.Errorf("format %q is not known; use one of %s", src.Format, strings.Join(formats, ", "))
+	}
+	if src.On != "" && src.On != "x11" && src.On != "wayland" {
+		return fmt.Errorf("a source is asked on x11 or wayland, not on %q", src.On)
+	}
+	if src.Side != "" && src.Side != "before" && src.Side != "after" {
+		return fmt.Errorf("a side is before or after, not %q", src.Side)
+	}
+	for _, when := range src.When {
+		if when.Key == "" || len(when.Words) == 0 {
+			return fmt.Errorf("when it follows %s: a variable and its words must be given", src.Path)
+		}
+		if when.File != "" {
+			if err := s.placed("when", when.File); err != nil {
+				return err
+			}
+		}
+	}
+	switch {
+	case src.Format == "follows":
+		if !surfaceID.MatchString(src.Path) || src.Path == s.ID {
+			return fmt.Errorf("it cannot follow %q", src.Path)
+		}
+		return nil
+	case src.Format == "xresources" && src.Path == "":
+		return nil
+	case slices.Contains(onDisk, src.Format) || src.Format == "xresources":
+		return s.placed("a source", src.Path)
+	}
+	return nil
+}
+
+// placed tells which of some paths is nowhere on a desk.
+func (s Surface) placed(what string, templates ...string) error {
+	for _, t := range templates {
+		rest := t
+		switch {
+		case strings.HasPrefix(t, "/"), t == "~", strings.HasPrefix(t, "~/"):
+		case strings.HasPrefix(t, "{"):
+			name, after, ok := strings.Cut(t[1:], "}")
+			if _, facet := s.Facet(name); !ok || !isPlace(name) && name != "theme" && !facet || after != "" && after[0] != '/' && !facet {
+				return fmt.Errorf("%s: %q begins with no place; use ~, {config}, {data}, {state}, {data-dirs}, {config-dirs} or a full path", what, t)
+			}
+			rest = after
+		default:
+			return fmt.Errorf("%s: %q is no full path; begin it with /, ~ or a place such as {config}", what, t)
+		}
+		if !clean(rest) || len(t) > 1024 {
+			return fmt.Errorf("%s: %q is no path", what, t)
+		}
+		for _, m := range hole.FindAllStringSubmatch(rest, -1) {
+			if _, ok := s.Facet(m[1]); !ok {
+				return fmt.Errorf("%s: %q goes by %q, which is no facet of it", what, t, m[1])
+			}
+		}
+	}
+	return nil
+}
+
+func isPlace(name string) bool {
+	return slices.Contains([]string{"home", "config", "data", "state", "data-dirs", "config-dirs", "config-dirs-last-first"}, name)
+}
+
+// clean tells a path that goes nowhere up, and has nothing in it that no name has.
+func clean(p string) bool {
+	return !slices.Contains(strings.Split(p, "/"), "..") && !strings.ContainsFunc(p, func(r rune) bool { return r < ' ' || r == 0x7f })
+}
+
+// asked is a facet, and whether its sources in the theme are left out when it is asked.
+type asked struct {
+	facet     string
+	themeless bool
+}
+
+// circular reports whether the places of a facet's sources go, by way of others, by
+// what the facet itself is told. {theme} goes by the theme that is told without what
+// themes say.
+func (s Surface) circular(at asked, seen map[asked]bool) bool {
+	if done, ok := seen[at]; ok {
+		return !done // it is one that is being asked
+	}
+	seen[at] = false
+	defer func() { seen[at] = true }()
+	f, _ := s.Facet(at.facet)
+	for _, src := range append(slices.Clone(f.Sources), loadedOf(f)...) {
+		if at.themeless && strings.HasPrefix(src.Path, "{theme}") {
+			continue
+		}
+		for _, m := range hole.FindAllStringSubmatch(src.Path, -1) {
+			next := []asked{{m[1], at.themeless}}
+			switch {
+			case m[1] == "theme":
+				next = []asked{{FacetWidgets, true}, {FacetDark, true}}
+			case isPlace(m[1]):
+				continue
+			}
+			for _, n := range next {
+				if s.circular(n, seen) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+func loadedOf(f Facet) []Source {
+	var out []Source
+	for _, src := range []*Source{f.Loaded, f.Singles, f.Lookup.Grants} {
+		if src != nil {
+			out = append(out, *src)
+		}
+	}
+	return out
+}
