@@ -76,6 +76,7 @@ func TestJobs(t *testing.T) {
 	jobs.Cancel(paused)
 	require.True(t, undone)
 	require.Equal(t, app.Cancelled, paused.Progress().State)
+	require.Same(t, paused, jobs.Get(paused.Progress().ID), "it is not forgotten at once")
 	late := jobs.Start("late", func(context.Context, *app.Job) error { panic("never run") })
 	require.Error(t, late.Wait())
 }

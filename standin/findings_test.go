@@ -100,6 +100,10 @@ func TestFindings(t *testing.T) {
 			require.NoError(t, standin.Quayside.Start(r.Desk))
 			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=none\n")
 		}, "still shows few", "Restart the shell", nil},
+		{"restart pending after a change that nothing asks for", match.NeedsRestart, "quayside", desk.FacetEffects, nil, func(r rig) {
+			require.NoError(t, standin.Quayside.Start(r.Desk))
+			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\n")
+		}, "still shows few", "Restart the shell", nil},
 		{"engine missing", reading.EngineMissing, "gtk2", desk.FacetWidgets, map[string]string{desk.FacetWidgets: "Dune"}, func(r rig) {
 			r.put("~/.themes/Dune/gtk-2.0/gtkrc", "style \"a\" { engine \"kelpdraw\" { } }\nclass \"GtkWidget\" style \"a\"\n")
 			r.put("~/.gtkrc-2.0", "gtk-theme-name = \"Dune\"\n")

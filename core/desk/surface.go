@@ -233,7 +233,7 @@ func Builtin() []Surface {
 // Does is the title with a verb, in the form that fits it: "GTK 3 programs look",
 // "Quayside looks".
 func (s Surface) Does(many, one string) string {
-	if strings.HasSuffix(s.Title, "programs") || strings.HasPrefix(s.Title, "Programs") || strings.HasSuffix(s.Title, "fonts") {
+	if strings.Contains(strings.ToLower(s.Title), "programs") || strings.HasSuffix(s.Title, "fonts") {
 		return s.Title + " " + many
 	}
 	return s.Title + " " + one

@@ -55,7 +55,11 @@ func (j *judging) cost(s desk.Surface) []Verdict {
 	}
 	if f, has := s.Facet(desk.FacetPictures); has {
 		if name := j.look.Of(desk.FacetPictures, s.ID); !slices.Contains(f.Lookup.BuiltIn, name) {
-			say(f.Name, fmt.Sprintf("%s every control with pictures of the style %s.", s.Does("draw", "draws"), name), Remedy{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly it costs next to nothing."})
+			var plainly []Remedy
+			if len(f.Lookup.BuiltIn) > 0 {
+				plainly = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly it costs next to nothing."}}
+			}
+			say(f.Name, fmt.Sprintf("%s every control with pictures of the style %s.", s.Does("draw", "draws"), name), plainly...)
 		}
 	}
 	if f, has := s.Facet(desk.FacetBackdrop); has && s.Kind != "login" {

@@ -212,12 +212,15 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	c.aside(d, f)
 	if want == "" {
 		c.State = Unasked
-		if r.Problem != nil {
+		switch {
+		case r.Problem != nil:
 			c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
 			c.Remedy = Remedy{Kind: ByHand, Text: r.Problem.Remedy}
 			if r.Problem.Code == reading.BrokenSource {
 				c.Remedy.Text = mendSource(d, r)
 			}
+		case r.Pending != "": // somebody changed it, with Ivelt or by hand
+			c.pending()
 		}
 		return c
 	}
@@ -255,12 +258,7 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 			c.Remedy.Text = "Only an administrator may set it, in " + at + ": put " + want + " on the draft, review, and hand that part over."
 		}
 	case r.Pending != "":
-		c.State, c.Code = Pending, NeedsRestart
-		c.Cause = fmt.Sprintf("It still shows %s, which it loaded before the change.", quoteEmpty(r.Loaded))
-		if r.Loaded == "" {
-			c.Cause = "Programs that were running when it was changed show what was there before."
-		}
-		c.Remedy = Remedy{Kind: ByRestart, Text: fmt.Sprintf("Restart the %s.", r.Pending)}
+		c.pending()
 	case r.Problem != nil:
 		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
 		c.Remedy = Remedy{Kind: ByInstall, Text: r.Problem.Remedy}
@@ -275,6 +273,17 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Follows
 	}
 	return c
+}
+
+// pending says that the surface is told, and shows what it loaded before.
+func (c *Cell) pending() {
+	r := c.Reading
+	c.State, c.Code = Pending, NeedsRestart
+	c.Cause = fmt.Sprintf("It still shows %s, which it loaded before the change.", quoteEmpty(r.Loaded))
+	if r.Loaded == "" {
+		c.Cause = "Programs that were running when it was changed show what was there before."
+	}
+	c.Remedy = Remedy{Kind: ByRestart, Text: fmt.Sprintf("Restart the %s.", r.Pending)}
 }
 
 // linkable is where a link makes a surface find a piece that lies where it does not

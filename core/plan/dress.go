@@ -310,7 +310,7 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 		switch {
 		case src.On != "" && src.On != b.d.Display():
 		case src.Format == "gsettings" && len(src.Leaves) > 0 && src.Values[want] == nil:
-		case src.Format == "gsettings" && ok:
+		case src.Format == "gsettings" && (ok || src.Write):
 			return b.settingsTarget(s, f, src, want)
 		case src.Format == "xsettings" && ok:
 			return src, fmt.Sprintf("a provider on the display tells all programs %s, %s, which overrules the files of %s.", src.Key, reading.Quoted(step.Value), s.Title), "Change it where that provider keeps its settings, or stop it."
@@ -366,14 +366,17 @@ func (b *builder) themeSays(s desk.Surface, f desk.Facet, src desk.Source) (file
 
 // settingsTarget is where GLib's settings keep a key, as a source of a plan.
 func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, want string) (target desk.Source, why, remedy string) {
-	key, _, _ := reading.SchemaKey(b.d, src.Group, src.Key)
+	key, _, known := reading.SchemaKey(b.d, src.Group, src.Key)
+	if !known {
+		return src, fmt.Sprintf("%s the desktop's setting %s %s, and no schema of that name is installed.", s.Does("ask", "asks"), src.Group, src.Key), "Install what brings the schema, then review again; until then nothing on this desk tells it."
+	}
 	for _, step := range reading.Ask(b.d, s, f, src) {
 		if step.Locked {
 			return src, fmt.Sprintf("an administrator has locked the setting %s %s.", src.Group, src.Key), "Ask who looks after this computer."
 		}
 	}
 	if backend := reading.Backend(b.d); backend != "keyfile" {
-		return src, fmt.Sprintf("%s asks the settings database, which %s keeps in a file of its own.", s.Title, backend), "Set it with: gsettings set " + src.Group + " " + src.Key + " " + gsettingsText(key.Type, reading.Written(f, src, want))
+		return src, fmt.Sprintf("%s the settings database, which %s keeps in a file of its own.", s.Does("ask", "asks"), backend), "Set it with: gsettings set " + src.Group + " " + src.Key + " " + gsettingsText(key.Type, reading.Written(f, src, want))
 	}
 	target = src
 	target.Path, target.Format, target.Type = reading.KeyfileOf(b.d), "gsettings", key.Type

@@ -7,11 +7,14 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
 
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
 	"ivelt/core/plan"
 )
 
@@ -176,4 +179,15 @@ func jsonOf(t *testing.T, v any) []byte {
 	text, err := json.Marshal(v)
 	require.NoError(t, err)
 	return text
+}
+
+// TestASettingWithoutItsSchema is told so: there is nothing to set, least of all a file.
+func TestASettingWithoutItsSchema(t *testing.T) {
+	b := newBench(t)
+	b.d.Surfaces = slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID != "settings" })
+	p, err := plan.Dress(b.d, outfit.Outfit{Name: "Dark"}.With(desk.FacetDark, "dark"))
+	require.NoError(t, err)
+	require.Empty(t, p.Ops)
+	require.Len(t, p.Blocked, 1)
+	require.Contains(t, p.Blocked[0].Why, "no schema of that name is installed")
 }
