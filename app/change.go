@@ -76,7 +76,7 @@ func (a *App) finishFirst(d *Desk, patience time.Duration) error {
 		d.stuck.mu.Lock()
 		a.isStuck(d, err)
 		d.stuck.mu.Unlock()
-		return fmt.Errorf("%w. Nothing else is changed on this desk until that is mended; “ivelt recover” tries it again", err)
+		return fmt.Errorf("%s: %w. Nothing else is changed on this desk until that is mended; “ivelt recover” tries it again", d.Title, err)
 	}
 	return err
 }

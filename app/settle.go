@@ -69,7 +69,9 @@ func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
 		d.stuck.now = nil
 		return Stuck{}, false
 	}
-	a.Log.Error("a desk is stuck", "desk", d.ID, "error", why)
+	if d.stuck.now == nil || d.stuck.now.Why.Error() != why.Error() {
+		a.Log.Error("a desk is stuck", "desk", d.ID, "error", why)
+	}
 	s := &Stuck{Why: why, Journal: a.journal(d), Damaged: errors.Is(why, plan.ErrJournal)}
 	r, err := plan.ReadJournal(s.Journal)
 	if err != nil {
@@ -112,7 +114,7 @@ func (a *App) recover(d *Desk, patience time.Duration) error {
 		return err
 	}
 	if err != nil {
-		return fmt.Errorf("%s: an interrupted change could be neither undone nor finished: %w", d.Title, err)
+		return fmt.Errorf("an interrupted change could be neither undone nor finished: %w", err)
 	}
 	switch {
 	case found.Undone && len(found.Left) > 0:

@@ -4,6 +4,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
@@ -244,4 +245,89 @@ func TestADamagedOriginalIsNotPutBack(t *testing.T) {
 	require.Nil(t, c.GoneOn, "so it is not gone back on as a whole")
 	_, err = a.Store.Blobs.Get(filepath.Base(blobs[0]))
 	require.ErrorIs(t, err, store.ErrDamaged)
+}
+
+// TestAChangeThatCameThroughStays, whatever the clock and the zone say when it is asked
+// about, and however often the same plan was carried out before.
+func TestAChangeThatCameThroughStays(t *testing.T) {
+	zone := time.Local
+	defer func() { time.Local = zone }()
+	for _, turned := range []time.Duration{-365 * 24 * time.Hour, 0, 365 * 24 * time.Hour} {
+		dir, gone := t.TempDir(), false
+		d := deskIn(t, dir, "d")
+		settings := filepath.Join(d.Home, gtk3Settings)
+		require.NoError(t, os.MkdirAll(filepath.Dir(settings), 0o755))
+		require.NoError(t, os.WriteFile(settings, []byte("[Settings]\n"), 0o644))
+		time.Local = time.FixedZone("far east", 14*3600)
+		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Before: func(c plan.Call) error {
+			if gone && c.Name == "remove" { // what stood there before is to be cleared away: it has come through
+				return errGone
+			}
+			return nil
+		}})
+		require.NoError(t, err)
+		require.NoError(t, wears(t, a, d, "48"))
+		require.NoError(t, wait(a.Back(d, app.Way{Checkpoint: 1}, "", "")))
+		gone = true
+		_ = wears(t, a, d, "48") // the same plan
+		require.FileExists(t, filepath.Join(dir, "data/journal/d.json"))
+		_ = a.Close()
+
+		time.Local = time.FixedZone("far west", -11*3600)
+		d = deskIn(t, dir, "d")
+		a, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Now: func() time.Time { return time.Now().Add(turned) }})
+		require.NoError(t, err)
+		require.Len(t, a.Notices(), 1)
+		require.Contains(t, a.Notices()[0].Text, "It is in place")
+		text, err := os.ReadFile(settings)
+		require.NoError(t, err)
+		require.Contains(t, string(text), "48")
+		require.NoFileExists(t, filepath.Join(dir, "data/journal/d.json"))
+
+		// The same, interrupted before it came through, after it once had.
+		require.NoError(t, wait(a.Back(d, app.Way{Checkpoint: 3}, "", "")))
+		require.NoError(t, a.Close())
+		crashed(t, dir, "d")
+		a, _ = openDesk(t, dir)
+		require.Contains(t, a.Notices()[len(a.Notices())-1].Text, "Everything is as it was before it")
+		require.NoError(t, a.Close())
+	}
+}
+
+// TestAClockThatIsWrongLetsNothingGo: only days on which Ivelt was in use count.
+func TestAClockThatIsWrongLetsNothingGo(t *testing.T) {
+	dir := t.TempDir()
+	turned := time.Duration(0)
+	open := func() (*app.App, *app.Desk) {
+		d := deskIn(t, dir, "d")
+		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Now: func() time.Time { return time.Now().Add(turned) }})
+		require.NoError(t, err)
+		return a, d
+	}
+	kept := func(a *app.App) (n int) {
+		rows, err := a.Store.Checkpoints("d")
+		require.NoError(t, err)
+		for _, c := range rows {
+			if c.LetGo == nil {
+				n++
+			}
+		}
+		return n
+	}
+	a, d := open()
+	require.NoError(t, wears(t, a, d, "32"))
+	require.NoError(t, wears(t, a, d, "48"))
+	for _, turned = range []time.Duration{50 * 365 * 24 * time.Hour, -10 * 365 * 24 * time.Hour} {
+		require.NoError(t, wears(t, a, d, "24"))
+		require.NoError(t, wears(t, a, d, "48"))
+	}
+	require.Equal(t, 6, kept(a))
+	for day := range 200 {
+		turned = time.Duration(day) * 24 * time.Hour
+		_, err := a.Store.Day()
+		require.NoError(t, err)
+	}
+	require.NoError(t, wears(t, a, d, "24"))
+	require.Equal(t, 1, kept(a), "two hundred days of use are")
+	require.NoError(t, a.Close())
 }

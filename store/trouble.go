@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"io/fs"
 	"path/filepath"
+	"strings"
 	"syscall"
+	"unicode"
 
 	"gorm.io/gorm"
 	"modernc.org/sqlite"
@@ -33,7 +35,7 @@ func (s *Store) explained(err error) error {
 	}
 	switch of.Code() & 0xff {
 	case sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB:
-		return fmt.Errorf("Ivelt's database %s is %w (%w). Nothing on a desk was changed. “ivelt store check --data %s” says how much of it is; “ivelt store restore --data %s” brings back the newest copy, and the history from its own files", file, ErrDamaged, err, s.Dir, s.Dir)
+		return fmt.Errorf("Ivelt's database %s is %w (%w). Nothing on a desk was changed. “ivelt store check --data %s” says how much of it is; “ivelt store restore --data %s” brings back the newest copy, and the history from its own files", file, ErrDamaged, err, quoted(s.Dir), quoted(s.Dir))
 	case sqlite3.SQLITE_FULL:
 		return fmt.Errorf("Ivelt's database %s cannot grow: %w (%w). What was not written down was not done. Make room on that disk and try again", file, ErrFull, err)
 	case sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM:
@@ -44,9 +46,19 @@ func (s *Store) explained(err error) error {
 		if errors.Is(err, syscall.ENOSPC) {
 			return fmt.Errorf("Ivelt's database %s cannot grow: %w (%w). Make room on that disk and try again", file, ErrFull, err)
 		}
-		return fmt.Errorf("the disk did not do what was asked of it for Ivelt's database %s (%w). “ivelt store check --data %s” says whether it is whole", file, err, s.Dir)
+		return fmt.Errorf("the disk did not do what was asked of it for Ivelt's database %s (%w). “ivelt store check --data %s” says whether it is whole", file, err, quoted(s.Dir))
 	}
 	return err
+}
+
+// quoted is a path as a shell takes it.
+func quoted(p string) string {
+	if strings.IndexFunc(p, func(r rune) bool {
+		return !strings.ContainsRune("/._-+,:@%", r) && !unicode.IsLetter(r) && !unicode.IsDigit(r)
+	}) < 0 {
+		return p
+	}
+	return "'" + strings.ReplaceAll(p, "'", `'\''`) + "'"
 }
 
 // explainAll lets every error of the database be explained.

@@ -40,10 +40,16 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	level := root.PersistentFlags().String("log-level", "warn", "what is logged to standard error: debug, info, warn or error")
+	level := root.PersistentFlags().String("log-level", "", "what is logged to standard error: debug, info, warn or error (default: warn of a server, else error)")
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
-		var l slog.Level
-		if err := l.UnmarshalText([]byte(*level)); err != nil {
+		l, words := slog.LevelError, *level
+		if words == "" {
+			words = "error"
+			if c.Name() == "demo" || c.Name() == "serve" {
+				words = "warn"
+			}
+		}
+		if err := l.UnmarshalText([]byte(words)); err != nil {
 			return fmt.Errorf("--log-level is debug, info, warn or error, not %q", *level)
 		}
 		slog.SetDefault(slog.New(slog.NewTextHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: l})))

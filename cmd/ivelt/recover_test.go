@@ -1,0 +1,81 @@
+package main
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/plan"
+	"ivelt/demo"
+)
+
+// worldUnder makes a demo world in a data folder, and an outfit to put on.
+func worldUnder(t *testing.T) (data, outfit string) {
+	t.Helper()
+	data = t.TempDir()
+	_, err := demo.Open(filepath.Join(data, "ivelt/demo"), false)
+	require.NoError(t, err)
+	outfit = filepath.Join(data, "large.toml")
+	require.NoError(t, os.WriteFile(outfit, []byte("format = 1\nname = \"Large\"\n[facet.pointer-size]\nvalue = \"48\"\n"), 0o644))
+	return data, outfit
+}
+
+// TestAnOlderWorldIsNotRemade over what a person did in it; one in which nobody did
+// anything is, and one of a newer version is refused.
+func TestAnOlderWorldIsNotRemade(t *testing.T) {
+	data, outfit := worldUnder(t)
+	run := onDemo(t, data, "avocet")
+	stamp := filepath.Join(data, "ivelt/demo/tidewatch.txt")
+	is := func(version string) {
+		require.NoError(t, os.WriteFile(stamp, []byte("Ivelt's demo world, version "+version+"\n"), 0o644))
+	}
+	is("21")
+	run(0, "history")
+	text, err := os.ReadFile(stamp)
+	require.NoError(t, err)
+	require.NotContains(t, string(text), "21", "nobody had done anything")
+	run(0, "apply", "--outfit", outfit)
+	is("21")
+	run(2, "history")
+	is("999")
+	run(2, "history")
+	text, err = os.ReadFile(stamp)
+	require.NoError(t, err)
+	require.Contains(t, string(text), "999")
+	require.NoError(t, os.WriteFile(stamp, []byte("Ivelt's demo world, version 22\n"), 0o644))
+	require.Contains(t, run(0, "history"), "Wear Large")
+}
+
+// TestRecoverOnTheCommandLine: a damaged journal keeps its desk, and no other, from
+// being changed, until it is put aside; a damaged database is brought back by the
+// command that the message names.
+func TestRecoverOnTheCommandLine(t *testing.T) {
+	data, outfit := worldUnder(t)
+	avocet, dunlin := onDemo(t, data, "avocet"), onDemo(t, data, "dunlin")
+	require.Contains(t, avocet(0, "recover"), "Nothing on Avocet is unfinished")
+	journal := filepath.Join(data, "ivelt/demo/data/journal/avocet.json")
+	require.NoError(t, os.WriteFile(journal, nil, 0o600))
+	avocet(2, "apply", "--outfit", outfit)
+	avocet(0, "history")
+	dunlin(0, "apply", "--outfit", outfit)
+	said := avocet(1, "recover")
+	require.Contains(t, said, plan.ErrJournal.Error())
+	require.Contains(t, said, journal)
+	require.Contains(t, avocet(0, "recover", "--set-aside"), journal+".aside-1")
+	avocet(0, "apply", "--outfit", outfit)
+
+	folder := filepath.Join(data, "ivelt/demo/data")
+	run := func(code int, args ...string) string { return onDemo(t, data, "avocet")(code, args...) }
+	require.Contains(t, run(0, "store", "check"), "the database is whole")
+	require.NoError(t, os.Truncate(filepath.Join(folder, "ivelt.db"), 9000))
+	run(2, "history")
+	require.Contains(t, run(1, "store", "check"), "! the database")
+	require.Contains(t, run(0, "store", "restore"), "entries of the history came from their own files")
+	require.Contains(t, run(0, "store", "restore"), "the database is whole")
+	require.Equal(t, 1, strings.Count(run(0, "history"), "Wear Large"))
+	require.Equal(t, 1, strings.Count(dunlin(0, "history"), "Wear Large"))
+	run(0, "back")
+}
