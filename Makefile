@@ -15,11 +15,13 @@ test: deps
 truth: deps
 	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose' -args -times 5
 
-# Everything that can go wrong while a plan is carried out, many times over:
-# calls that fail, kills, lost power, others that write meanwhile, and random
-# histories.
+# Everything that can go wrong while a plan is carried out, many times over, with a
+# count of each: calls that fail, kills, lost power, others that write meanwhile,
+# and random lives of two desks with edits between any two changes, two tabs, two
+# processes, panics, clocks and zones turned, damaged databases and kept contents,
+# desks unplugged, attributes; and made-up descriptors.
 torture: deps
-	$(GO) test -v ./core/plan -count 1 -timeout 60m -run 'TestFaults' -args -torture 12
+	$(GO) test -v ./core/plan -count 1 -timeout 60m -run 'TestFaults|TestEveryDescriptor' -args -torture 12 -descriptors 3000
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
@@ -39,6 +41,7 @@ bench:
 fuzz:
 	for p in keyfile icontheme xcursor fontfile gtkcss gtkrc gresource gvariant xresources xsettings; do $(GO) test ./core/$$p -run '^$$' -fuzz FuzzParse -fuzztime 60s -fuzzminimizetime 20x || exit 1; done
 	$(GO) test ./core/market -run '^$$' -fuzz FuzzRead -fuzztime 60s -fuzzminimizetime 20x
+	$(GO) test ./core/plan -run '^$$' -fuzz FuzzDescriptor -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzOpen -fuzztime 60s -fuzzminimizetime 20x # its unpacking runs ahead, so what it covers varies
 
 # One current picture of each main view, from the demo data.

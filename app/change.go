@@ -76,7 +76,7 @@ func (a *App) finishFirst(d *Desk, patience time.Duration) error {
 		d.stuck.mu.Lock()
 		a.isStuck(d, err)
 		d.stuck.mu.Unlock()
-		return fmt.Errorf("%s: %w. Nothing else is changed on this desk until that is mended; “ivelt recover” tries it again", d.Title, err)
+		return fmt.Errorf("%s: a change was interrupted, and could be neither undone nor finished: %w. Nothing else is changed on this desk until then; “ivelt recover” says more, and tries again", d.Title, err)
 	}
 	return err
 }

@@ -8,6 +8,7 @@ import (
 	"os"
 	"strings"
 	"sync"
+	"syscall"
 	"time"
 
 	"ivelt/core/plan"
@@ -19,6 +20,7 @@ import (
 type Stuck struct {
 	Title   string          // of the change; "" if that is not known
 	Why     error           // it could not be undone or finished
+	Do      string          // what to do about that
 	Journal string          // host path of the file that tells of it
 	Damaged bool            // that file cannot be read
 	Lies    []plan.Leftover // what lies on the desk of it
@@ -72,7 +74,7 @@ func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
 	if d.stuck.now == nil || d.stuck.now.Why.Error() != why.Error() {
 		a.Log.Error("a desk is stuck", "desk", d.ID, "error", why)
 	}
-	s := &Stuck{Why: why, Journal: a.journal(d), Damaged: errors.Is(why, plan.ErrJournal)}
+	s := &Stuck{Why: why, Do: advice(why), Journal: a.journal(d), Damaged: errors.Is(why, plan.ErrJournal)}
 	r, err := plan.ReadJournal(s.Journal)
 	if err != nil {
 		r, err = a.spare(d)
@@ -82,6 +84,25 @@ func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
 	}
 	d.stuck.now = s
 	return *s, true
+}
+
+// advice says what to do about what keeps a change from being undone.
+func advice(why error) string {
+	switch {
+	case errors.Is(why, plan.ErrJournal):
+		return "Put back by hand what is told here, if anything is; then put the journal aside, and Ivelt goes on as if nothing had been begun."
+	case errors.Is(why, plan.ErrUndecided):
+		return "See to Ivelt's database first: “ivelt store check” says what is wrong with it."
+	case errors.Is(why, syscall.EROFS):
+		return "That file system is mounted for reading only. Mount it for writing, then try again."
+	case errors.Is(why, syscall.ENOSPC), errors.Is(why, syscall.EDQUOT):
+		return "Make room on that disk, then try again."
+	case errors.Is(why, syscall.EPERM):
+		return "Its folder may be for adding to only, or not to be changed at all: lsattr tells, and chattr -a or chattr -i takes that off. Then try again."
+	case errors.Is(why, fs.ErrPermission):
+		return "Look at who owns the file and its folder, and who may write there; then try again."
+	}
+	return "Mend what keeps it from being written, then try again."
 }
 
 // Unstick tries once more to settle a desk. With aside a journal that cannot be read
@@ -114,7 +135,7 @@ func (a *App) recover(d *Desk, patience time.Duration) error {
 		return err
 	}
 	if err != nil {
-		return fmt.Errorf("an interrupted change could be neither undone nor finished: %w", err)
+		return err
 	}
 	switch {
 	case found.Undone && len(found.Left) > 0:

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"time"
@@ -219,7 +220,8 @@ func triedIn(dir string, surfaces []desk.Surface) (desks []*Desk, until time.Tim
 		}
 		d, err := desk.Open(row.ID, row.Home, row.System, row.HomePath)
 		if err != nil {
-			return nil, until, err
+			slog.Warn("what is tried on a desk that is not there", "desk", row.ID, "error", err)
+			continue // it goes back when the desk is there again
 		}
 		d.Title, d.Writable, d.Surfaces = row.Title, true, surfaces
 		desks = append(desks, &Desk{Desk: d})

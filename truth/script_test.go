@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
@@ -51,6 +52,12 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 		}
 		if r.IntN(2) > 0 {
 			put(".Xresources", "! mine\nXcursor.size: 9")
+		}
+		for _, name := range []string{".config/gtk-3.0/settings.ini", ".gtkrc-2.0"} { // what files have besides
+			if exists(filepath.Join(home, name)) && r.IntN(2) == 0 {
+				output(t, tool(t, "setfacl", "acl", "-m", "u:3456:rw", filepath.Join(home, name)))
+				require.NoError(t, unix.Setxattr(filepath.Join(home, name), "user.note", []byte("mine"), 0))
+			}
 		}
 		if r.IntN(3) == 0 { // a settings file that is a link
 			put("dot files/gtk3", "[Settings]\ngtk-theme-name=Reef\n")
@@ -124,6 +131,7 @@ func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 	put := func(name, text string) { write(t, filepath.Join(home, name), text) }
 	put(".local/share/icons/Wrack/mine/a b.txt", "mine")
 	require.NoError(t, os.Symlink("a b.txt", filepath.Join(home, ".local/share/icons/Wrack/mine/link")))
+	require.NoError(t, unix.Setxattr(filepath.Join(home, ".local/share/icons/Wrack/mine/a b.txt"), "user.note", []byte("mine"), 0))
 	put(".icons/Old/index.theme", "[Icon Theme]\nName=Old\n")
 	d, err := desk.Open("s", home, system, "/home/me")
 	require.NoError(t, err)
@@ -207,7 +215,12 @@ func filesUnder(t *testing.T, dir string) map[string]string {
 			b, err = os.ReadFile(name)
 			fi, e := e.Info()
 			require.NoError(t, e)
-			out[rel] = fmt.Sprint(fi.Mode(), " ", string(b))
+			names := make([]byte, 256)
+			n, e := unix.Llistxattr(name, names)
+			require.NoError(t, e)
+			has := strings.Split(strings.TrimRight(string(names[:n]), "\x00"), "\x00")
+			slices.Sort(has)
+			out[rel] = fmt.Sprint(fi.Mode(), has, " ", string(b))
 		}
 		return err
 	}))

@@ -24,10 +24,17 @@ type backView struct {
 
 type conflictView struct {
 	plan.Conflict
-	Shown           string
-	Was, Left, Both []plan.DiffLine // against what is there now
-	Choices         []choiceView
-	Lines           []clashView
+	Shown     string
+	Was, Both []plan.DiffLine // against what is there now
+	Edits     []editView
+	Choices   []choiceView
+	Lines     []clashView
+}
+
+// editView is what somebody else did to a file.
+type editView struct {
+	plan.Edit
+	Diff []plan.DiffLine
 }
 
 // clashView is where the newer lines stay, with the address that takes the older
@@ -141,7 +148,10 @@ func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.Revi
 	for _, c := range rv.Conflicts {
 		cv := conflictView{Conflict: c, Shown: d.Show(c.Path)}
 		if !c.Tree {
-			cv.Was, cv.Left = plan.Diff(c.Now, c.Before), plan.Diff(c.Left, c.Now)
+			cv.Was = plan.Diff(c.Now, c.Before)
+			for _, e := range c.Edits {
+				cv.Edits = append(cv.Edits, editView{e, plan.Diff(e.From, e.To)})
+			}
 			if c.Both != nil {
 				cv.Both = plan.Diff(c.Now, c.Both)
 			}

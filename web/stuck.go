@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -23,7 +24,7 @@ type lieView struct {
 }
 
 func stuckOf(d *app.Desk, s app.Stuck) *stuckView {
-	v := &stuckView{Stuck: s, Desk: d.ID, Says: sentence(s.Why)}
+	v := &stuckView{Stuck: s, Desk: d.ID, Says: "What keeps it: " + strings.TrimSuffix(s.Why.Error(), ".") + "."}
 	for _, l := range s.Lies {
 		v.Lies = append(v.Lies, lieView{d.HostPath(l.At), d.Show(l.For), l.Original})
 	}

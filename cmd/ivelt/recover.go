@@ -37,9 +37,10 @@ func recoverCommand() *cobra.Command {
 			}
 			return nil
 		}
-		fmt.Fprintf(out, "%s is stuck: %v\n", d.Title, s.Why)
 		if s.Title != "" {
-			fmt.Fprintf(out, "The change was “%s”.\n", s.Title)
+			fmt.Fprintf(out, "“%s” was interrupted on %s, and could be neither undone nor finished: %v.\n", s.Title, d.Title, s.Why)
+		} else {
+			fmt.Fprintf(out, "A change of %s was interrupted, and could be neither undone nor finished: %v.\n", d.Title, s.Why)
 		}
 		for _, l := range s.Lies {
 			words := "was to go to"
@@ -49,11 +50,11 @@ func recoverCommand() *cobra.Command {
 			fmt.Fprintf(out, "  %s %s %s\n", d.HostPath(l.At), words, d.Show(l.For))
 		}
 		fmt.Fprintf(out, "The journal that tells of it is %s.\n", s.Journal)
+		fmt.Fprintln(out, s.Do)
 		if s.Damaged {
-			fmt.Fprintln(out, "It cannot be read. Put back by hand what is told above, if anything is, then run this with --set-aside.")
-		} else {
-			fmt.Fprintln(out, "Mend what keeps it from being written, and run this again. Until then nothing else is changed on this desk.")
+			fmt.Fprintln(out, "“ivelt recover --set-aside” puts the journal aside.")
 		}
+		fmt.Fprintln(out, "Until then nothing else is changed on this desk.")
 		return errFindings
 	})
 	return c

@@ -34,12 +34,21 @@ type Conflict struct {
 	Both              []byte  // with the changes undone as far as newer edits allow
 	BothNone          bool    // that is nothing at all
 	Clashes           []Clash // of Both: where an edit and the undoing are about the same lines
+	Edits             []Edit  // what somebody else did, the earliest first
 	Between           bool    // it was edited between two of the changes
 	WasNone, IsNone   bool    // there was nothing before, there is nothing now
 	Tree              bool    // it is a folder or a link: its contents are not told
 	Lost              string  // why what was kept of it cannot be put back, or ""
 	Takes             []Take  // what there is to choose from
 	Taken             Take
+}
+
+// Edit is what somebody else did to a file: after the last change, or between it and
+// the next.
+type Edit struct {
+	From, To []byte
+	Since    bool // after the last one
+	Gone     bool // they took the file away
 }
 
 // Return is a going back: the plan for it, and what was changed since.

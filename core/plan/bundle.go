@@ -59,6 +59,9 @@ func Bundle(ctx context.Context, d *desk.Desk, p Plan, keep Keeper, to io.Writer
 
 // pack is what an operation copies, as a tar.
 func (x *run) pack(ctx context.Context, op Op) ([]byte, error) {
+	if op.Source.Kept != "" {
+		return x.Keep.Get(op.Source.Kept)
+	}
 	p, err := x.parcel(ctx, *op.Source)
 	if err != nil {
 		return nil, err

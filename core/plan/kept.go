@@ -72,7 +72,8 @@ func pack(top string) ([]byte, []Loss, error) {
 		}
 	}
 	slices.SortFunc(lost, func(a, b Loss) int { return strings.Compare(a.Code+a.Of, b.Code+b.Of) })
-	return b.Bytes(), slices.Compact(lost), errors.Join(err, w.Close())
+	err = errors.Join(err, w.Close()) // before the bytes are taken: it writes the end
+	return b.Bytes(), slices.Compact(lost), err
 }
 
 type inode struct {

@@ -34,6 +34,9 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 	for _, op := range p.Ops {
 		say("# %s %s", verbs[op.Kind], d.Show(op.Path))
 		say("#     to %s; seen: %s", comment(op.Why), op.Effect)
+		for _, l := range op.Loses {
+			say("#     cannot be kept: %s", comment(l.Says()))
+		}
 	}
 	for _, bl := range p.Blocked {
 		say("#")
@@ -122,15 +125,15 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 		say("")
 		say("# %s %s", verbs[op.Kind], d.Show(op.Path))
 		if op.Before.Kind == "file" {
-			say(`cp -p %s "$kept/%d"`, at, i)
+			say(`cp -a %s "$kept/%d"`, at, i)
 		}
 		// The way back is written down before the change is made.
 		switch {
 		case op.Before.Kind == "file":
 			if op.Kind == Write {
-				say(`back 'same %s %s; cp -p "$kept/%d" %s'`, op.After.Hash, inner(at), i, inner(at))
+				say(`back 'same %s %s; cp -a "$kept/%d" %s'`, op.After.Hash, inner(at), i, inner(at))
 			} else {
-				say(`back 'cp -p "$kept/%d" %s'`, i, inner(at))
+				say(`back 'cp -a "$kept/%d" %s'`, i, inner(at))
 			}
 		case op.Before.Kind == "link":
 			say(`back 'rm -f %[1]s; ln -s '%[2]s' %[1]s'`, inner(at), requote(quote(op.Before.Hash)))
@@ -156,7 +159,11 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 		case Copy:
 			say(`new=%s.new-by-hand`, at)
 			say(`mkdir "$new"`)
-			say(`tar -xpf "$here/pieces/%d.tar" -C "$new"`, i)
+			if op.Source.Kept != "" { // with what its files had besides
+				say(`tar --xattrs --xattrs-include='*' -xpf "$here/pieces/%d.tar" -C "$new"`, i)
+			} else {
+				say(`tar -xpf "$here/pieces/%d.tar" -C "$new"`, i)
+			}
 			say(`[ "$(manifest "$new")" = %s ] || { rm -rf "$new"; echo "$here/pieces/%d.tar is not what was looked at. What was done before can be undone: sh $undo" >&2; exit 1; }`, op.After.Hash, i)
 			say(`mv "$new" %s`, at)
 		case Remove:
@@ -170,6 +177,10 @@ func Script(d *desk.Desk, p Plan) (string, error) {
 			}
 		case Write:
 			say(`new=%s.new-by-hand`, at)
+			if op.Before.Kind == "file" { // who owns it, and who may read it, stays
+				say(`cp -a %s "$new"`, at)
+				say(`chmod u+w "$new"`)
+			}
 			writeContent(&b, op.Content)
 			say(`chmod %04o "$new"`, op.After.Mode.Perm())
 			say(`mv "$new" %s`, at)

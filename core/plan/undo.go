@@ -54,7 +54,7 @@ func (r *returning) file(t touch, now State) error {
 		return nil // nothing of it is what the aim asks for
 	}
 	c := Conflict{
-		Path: t.path, Before: want.text, Left: left.text, Now: is, Between: t.between(), Clashes: clashes,
+		Path: t.path, Before: want.text, Left: left.text, Now: is, Between: t.between(), Clashes: clashes, Edits: r.edits(t, left, here),
 		WasNone: !want.there, IsNone: !here.there, Takes: []Take{TakeNow, TakeBefore}, Taken: TakeNow,
 	}
 	if !both.is(here) {
@@ -75,6 +75,25 @@ func (r *returning) file(t touch, now State) error {
 		}
 	}
 	return r.becomes(t, now, want, state, why)
+}
+
+// edits are what somebody else did to a file between the steps and after the last.
+func (r *returning) edits(t touch, left, here version) []Edit {
+	var out []Edit
+	for i, s := range t.steps[1:] {
+		from, err := r.kept(t.steps[i].after)
+		if err != nil {
+			continue // it is not known any more
+		}
+		to, err := r.kept(s.before)
+		if err == nil && !from.is(to) {
+			out = append(out, Edit{From: from.text, To: to.text, Gone: !to.there})
+		}
+	}
+	if !left.is(here) {
+		out = append(out, Edit{From: left.text, To: here.text, Since: true, Gone: !here.there})
+	}
+	return out
 }
 
 // becomes makes a file another.
