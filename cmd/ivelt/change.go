@@ -327,6 +327,9 @@ func backCommand() *cobra.Command {
 			if way.Since {
 				words = "Went back to before: "
 			}
+			if lost {
+				words = "Went back, but for what is told above: "
+			}
 			fmt.Fprintln(out, words+row.Title)
 		}
 		if lost {

@@ -73,6 +73,27 @@ func TestEveryDescriptorThatIsTakenCanBeUsed(t *testing.T) {
 	require.Greater(t, applied, *descriptors/20)
 }
 
+// TestADescriptorWithoutFolders: a piece lies elsewhere, and there is nowhere to put it.
+func TestADescriptorWithoutFolders(t *testing.T) {
+	b := newBench(t)
+	for _, kind := range []string{"font", "theme", "icon-theme", "pointer", "login", "palette", "named-file"} {
+		facet := map[string]string{"font": "font", "theme": "widgets", "icon-theme": "icons", "pointer": "pointer", "login": "login", "palette": "palette", "named-file": "profile"}[kind]
+		text := fmt.Sprintf("id = \"winkle\"\ntitle = \"Winkle\"\n[[facet]]\nname = %q\nsource = [{ format = \"keyfile\", path = \"{config}/winkle.conf\", group = \"Look\", key = \"x\", write = true }]\n[facet.lookup]\nkind = %q\n", facet, kind)
+		s, err := desk.ParseSurface([]byte(text))
+		require.NoError(t, err)
+		b.d.Surfaces = append(newer(), s)
+		want := "New"
+		if facet == desk.FacetFont {
+			want = "New 10"
+		}
+		c := match.Hold(b.d, s, facet, want)
+		require.Equal(t, match.NotFound, c.State, kind)
+		require.NotEmpty(t, c.Remedy.Text)
+		_, err = plan.Mend(t.Context(), b.d, c, c.Remedy)
+		require.Error(t, err)
+	}
+}
+
 // mutate changes one thing somewhere in a table.
 func mutate(r *rand.Rand, in map[string]any) {
 	keys := slices.Sorted(maps.Keys(in))
