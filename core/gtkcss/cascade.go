@@ -17,7 +17,14 @@ type Cascade struct {
 	styles  map[*Node]*Style
 	alike   map[likeness]*Style
 	size    float64
+	known   *knownColours
+	work    int  // selectors that were held against nodes
+	tired   bool // it was too much: what came after that is not styled
 }
+
+// MostWork bounds how often a selector is held against a node for one cascade. The
+// sheets of real themes take some hundred thousands for a whole picture.
+const MostWork = 40_000_000
 
 // entry is one selector and what it is told.
 type entry struct {
@@ -28,7 +35,7 @@ type entry struct {
 // NewCascade puts sheets over each other: a later one wins over an earlier one.
 // The first one's generation counts.
 func NewCascade(sheets ...*Sheet) *Cascade {
-	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, alike: map[likeness]*Style{}, size: usualSize}
+	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, alike: map[likeness]*Style{}, size: usualSize, known: newKnown()}
 	if len(sheets) > 0 {
 		c.Generation = sheets[0].Generation
 	}
@@ -62,7 +69,7 @@ func (c *Cascade) TextSize(px float64) { c.size = px }
 
 // Colour returns what a named colour stands for; a later sheet's wins.
 func (c *Cascade) Colour(name string) (Colour, bool) {
-	return namedColour(name).resolve(colourContext{named: c.named})
+	return namedColour(name).resolve(colourContext{named: c.named, known: c.known})
 }
 
 func (c *Cascade) named(name string) (colour, bool) {
@@ -94,6 +101,10 @@ func (c *Cascade) Style(n *Node) *Style {
 	return st
 }
 
+// Tired reports whether the sheets ask for more work than is done for one picture:
+// nodes that were asked about after that have no style of theirs.
+func (c *Cascade) Tired() bool { return c.tired }
+
 // Forget drops what was computed.
 func (c *Cascade) Forget() {
 	clear(c.styles)
@@ -105,6 +116,10 @@ func (c *Cascade) met(n *Node) []int {
 	var at []int
 	pick := func(of []int) {
 		for _, i := range of {
+			if c.work += len(c.entries[i].selector.parts); c.work > MostWork {
+				c.tired = true
+				return
+			}
 			if c.entries[i].selector.matches(n, c.Generation) {
 				at = append(at, i)
 			}
@@ -159,7 +174,7 @@ func (c *Cascade) compute(n *Node, parent *Style) *Style {
 
 func (c *Cascade) computeFrom(at []int, parent *Style) *Style {
 	st := &Style{values: make([]value, len(properties)), told: c.told(at), gtk: c.Generation}
-	k := &context{parent: parent, own: st, rootSize: c.size, colours: colourContext{named: c.named}}
+	k := &context{parent: parent, own: st, rootSize: c.size, colours: colourContext{named: c.named, known: c.known}}
 	above := func(id int) value {
 		switch {
 		case parent != nil:

@@ -54,11 +54,46 @@ type colour interface {
 type colourContext struct {
 	named   func(string) (colour, bool)
 	current Colour
+	known   *knownColours // nil to resolve every name anew
 	deep    int
 }
 
 // mostDeep bounds colours that are defined by others.
-const mostDeep = 32
+const mostDeep = 1000
+
+// knownColours are the named colours that were resolved: each name is once, however
+// many others are made from it.
+type knownColours struct {
+	always map[string]resolved // whatever the colour of the text
+	now    map[string]resolved // while that is what it is now
+	of     Colour              // that is
+	text   bool                // the one being resolved depends on it
+}
+
+// resolved is what a name stands for. Of one that is being resolved it is nothing: it
+// goes in a circle.
+type resolved struct {
+	colour Colour
+	ok     bool
+}
+
+func newKnown() *knownColours {
+	return &knownColours{always: map[string]resolved{}, now: map[string]resolved{}}
+}
+
+// find returns what a name stands for, if it is known while the text has a colour.
+func (k *knownColours) find(name string, text Colour) (resolved, bool) {
+	if r, ok := k.always[name]; ok {
+		return r, true
+	}
+	if k.of != text {
+		clear(k.now)
+		k.of = text
+	}
+	r, ok := k.now[name]
+	k.text = k.text || ok
+	return r, ok
+}
 
 type (
 	namedColour  string
@@ -89,10 +124,33 @@ func (n namedColour) resolve(c colourContext) (Colour, bool) {
 		return Colour{}, false
 	}
 	c.deep++
-	return of.resolve(c)
+	if c.known == nil {
+		return of.resolve(c)
+	}
+	if r, ok := c.known.find(string(n), c.current); ok {
+		return r.colour, r.ok
+	}
+	k, above := c.known, c.known.text
+	k.now[string(n)] = resolved{} // in a circle it is nothing
+	k.text = false
+	var r resolved
+	r.colour, r.ok = of.resolve(c)
+	delete(k.now, string(n))
+	if k.text {
+		k.now[string(n)] = r
+	} else {
+		k.always[string(n)] = r
+	}
+	k.text = k.text || above
+	return r.colour, r.ok
 }
 
-func (currentColor) resolve(c colourContext) (Colour, bool) { return c.current, true }
+func (currentColor) resolve(c colourContext) (Colour, bool) {
+	if c.known != nil {
+		c.known.text = true
+	}
+	return c.current, true
+}
 
 func (s shadedColour) resolve(c colourContext) (Colour, bool) {
 	of, ok := s.of.resolve(c)
@@ -127,6 +185,10 @@ func mixColours(a, b Colour, k float64) Colour {
 
 // readColour reads a colour: of CSS, a named one, or by a function of GTK's.
 func readColour(r *reader) (colour, bool) {
+	if !r.enter() {
+		return nil, false
+	}
+	defer r.leave()
 	return try(r, func(r *reader) (colour, bool) {
 		switch t := r.next(); t.kind {
 		case css.AtKeywordToken:

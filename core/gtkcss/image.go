@@ -142,6 +142,10 @@ func readImage(r *reader) (value, bool) {
 }
 
 func readPicture(r *reader) (value, bool) {
+	if !r.enter() {
+		return nil, false
+	}
+	defer r.leave()
 	if r.peek().kind == css.URLToken {
 		file, ok := r.text()
 		return picture{how: "url", file: file}, ok

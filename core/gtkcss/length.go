@@ -131,6 +131,10 @@ func (v number) times(k float64) number {
 
 // readSum reads what stands in calc().
 func readSum(r *reader, t takes) (number, bool) {
+	if !r.enter() {
+		return number{}, false
+	}
+	defer r.leave()
 	sum, ok := readProduct(r, t)
 	for ok {
 		sign := 1.0

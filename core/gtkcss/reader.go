@@ -20,14 +20,23 @@ func (t token) is(delim string) bool { return t.text == delim && t.kind != css.S
 
 // tokens splits a style sheet into its words (css-syntax-3).
 func tokens(text []byte) []token {
+	out, _ := someTokens(text, len(text)+1)
+	return out
+}
+
+// someTokens returns no more than so many words, and whether these are all.
+func someTokens(text []byte, most int) (out []token, all bool) {
 	lexer := css.NewLexer(parse.NewInputBytes(bytes.Clone(text)))
-	out := make([]token, 0, len(text)/4)
+	out = make([]token, 0, min(len(text)/4, most))
 	line, spaced := 1, false
 	for {
+		if len(out) >= most {
+			return out, false
+		}
 		kind, data := lexer.Next()
 		switch kind {
 		case css.ErrorToken:
-			return out
+			return out, true
 		case css.WhitespaceToken, css.CommentToken, css.CDOToken, css.CDCToken:
 			spaced = true
 		default:
@@ -43,7 +52,22 @@ type reader struct {
 	tokens []token
 	at     int
 	gtk    int // the generation whose rules count: 3 or 4
+	deep   int // in how many functions it is
 }
+
+// mostNested bounds functions within functions.
+const mostNested = 100
+
+// enter goes into a function, if that is not nested too deep; leave goes out of it.
+func (r *reader) enter() bool {
+	if r.deep >= mostNested {
+		return false
+	}
+	r.deep++
+	return true
+}
+
+func (r *reader) leave() { r.deep-- }
 
 func (r *reader) done() bool { return r.at >= len(r.tokens) }
 

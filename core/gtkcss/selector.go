@@ -234,6 +234,10 @@ func readCompound(r *reader) (compound, error) {
 }
 
 func (c *compound) pseudo(r *reader) error {
+	if !r.enter() {
+		return fmt.Errorf("%w: it is nested too deep", errSelector)
+	}
+	defer r.leave()
 	t := r.next()
 	unknown := fmt.Errorf("%w: ‘:%s’ is not known", errSelector, t.text)
 	switch t.kind {

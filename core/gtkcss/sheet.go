@@ -21,11 +21,14 @@ import (
 // ErrSheet: the style sheet cannot be read.
 var ErrSheet = errors.New("the style sheet cannot be read")
 
-// MostBytes bounds one style sheet; mostImports how deep sheets may import each
-// other.
+// What a sheet may have at most, with all that it imports. The largest sheets of real
+// themes have a tenth of that.
 const (
-	MostBytes   = 16 << 20
-	mostImports = 16
+	MostBytes   = 8 << 20
+	mostTokens  = 800_000
+	mostRules   = 60_000 // selectors, each with what it is told
+	mostFiles   = 200
+	mostImports = 16 // deep
 )
 
 // Note says what a sheet has that does not count.
@@ -43,10 +46,14 @@ type Sheet struct {
 	Notes      []Note // what does not count, in the order it was met
 	Files      []string
 
-	rules   []rule
-	colours map[string]colour
-	open    []string // files being read: an import of one goes in a circle
-	source  Source
+	rules     []rule
+	colours   map[string]colour
+	open      []string // files being read: an import of one goes in a circle
+	source    Source
+	bytes     int // that were read, of all files
+	tokens    int
+	selectors int
+	full      bool // there is more than is read
 }
 
 // Source is where a sheet and what it imports come from.
@@ -103,7 +110,7 @@ func (s *Sheet) Colour(name string) (Colour, bool) {
 	if !ok {
 		return Colour{}, false
 	}
-	return c.resolve(colourContext{named: func(n string) (colour, bool) { c, ok := s.colours[n]; return c, ok }})
+	return c.resolve(colourContext{named: func(n string) (colour, bool) { c, ok := s.colours[n]; return c, ok }, known: newKnown()})
 }
 
 // Colours are the names of the colours that are defined.
@@ -121,14 +128,35 @@ func (s *Sheet) note(file string, line int, format string, args ...any) {
 	}
 }
 
+// enough ends the reading of a sheet that has too much.
+func (s *Sheet) enough(file string, line int, format string, args ...any) {
+	if !s.full {
+		s.note(file, line, format+"; what comes after that is not read", args...)
+	}
+	s.full = true
+}
+
 func (s *Sheet) read(text []byte, file string) {
 	s.Files = append(s.Files, file)
-	if len(text) > MostBytes {
-		s.note(file, 1, "is longer than %d MiB and is not read", MostBytes>>20)
+	switch s.bytes += len(text); {
+	case s.full:
+		return
+	case s.bytes > MostBytes:
+		s.enough(file, 1, "the sheets are longer than %d MiB together", MostBytes>>20)
+		return
+	case len(s.Files) > mostFiles:
+		s.enough(file, 1, "more than %d sheets are imported", mostFiles)
 		return
 	}
-	r := &reader{tokens: tokens(text), gtk: s.Generation}
-	for !r.done() {
+	words, all := someTokens(text, mostTokens-s.tokens)
+	s.tokens += len(words)
+	r := &reader{tokens: words, gtk: s.Generation}
+	defer func() {
+		if !all {
+			s.enough(file, 1, "the sheets have more than %d words together", mostTokens)
+		}
+	}()
+	for !r.done() && !s.full {
 		switch t := r.peek(); {
 		case t.is(";") || t.is("}") || t.is(")") || t.is("]"):
 			s.note(file, t.line, "%q stands alone", t.text)
@@ -277,6 +305,10 @@ func (s *Sheet) ruleset(r *reader, file string) {
 	selectors, err := readSelectors(&reader{tokens: words, gtk: s.Generation})
 	if err != nil {
 		s.note(file, line, "%s: %v", written(words), err)
+		return
+	}
+	if s.selectors += len(selectors); s.selectors > mostRules {
+		s.enough(file, line, "there are more than %d rules", mostRules)
 		return
 	}
 	out := rule{selectors: selectors}

@@ -47,8 +47,8 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 				target, why = desk.Source{Format: "env"}, ""
 				key, value = src.When[0].Key, src.When[0].Words[0]
 			}
-			if why != "" {
-				continue
+			if why != "" && (target.Format != "gsettings" || reading.Locked(d, s, f, target)) {
+				continue // at a terminal a setting can be made that is in no file
 			}
 			at := d.Show(reading.PlaceOf(d, s, target, nil))
 			if target.Format == "env" {

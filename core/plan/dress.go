@@ -370,10 +370,8 @@ func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, 
 	if !known {
 		return src, fmt.Sprintf("%s the desktop's setting %s %s, and no schema of that name is installed.", s.Does("ask", "asks"), src.Group, src.Key), "Install what brings the schema, then review again; until then nothing on this desk tells it."
 	}
-	for _, step := range reading.Ask(b.d, s, f, src) {
-		if step.Locked {
-			return src, fmt.Sprintf("an administrator has locked the setting %s %s.", src.Group, src.Key), "Ask who looks after this computer."
-		}
+	if reading.Locked(b.d, s, f, src) {
+		return src, fmt.Sprintf("an administrator has locked the setting %s %s.", src.Group, src.Key), "Ask who looks after this computer."
 	}
 	if backend := reading.Backend(b.d); backend != "keyfile" {
 		return src, fmt.Sprintf("%s the settings database, which %s keeps in a file of its own.", s.Does("ask", "asks"), backend), "Set it with: gsettings set " + src.Group + " " + src.Key + " " + gsettingsText(key.Type, reading.Written(f, src, want))

@@ -38,6 +38,9 @@ func Notes(d *desk.Desk, look Look, scene string) []Note {
 		for _, s := range stage.sheets {
 			notes = append(notes, s.Notes...)
 		}
+		if stage.styles.Tired() && len(stage.sheets) > 0 {
+			notes = append(notes, gtkcss.Note{File: stage.sheets[0].Files[0], Text: "its rules take too much work: not everything is styled"})
+		}
 		for _, n := range append(notes, stage.styles.Undefined()...) {
 			if n.File != "" && !strings.HasPrefix(n.File, "resource:") {
 				n.File = d.Show(desk.Path(n.File))

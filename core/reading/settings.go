@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
+	"slices"
 	"strings"
 
 	"ivelt/core/desk"
@@ -82,6 +83,12 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 		}
 	}
 	return append(out, last)
+}
+
+// Locked reports whether an administrator has locked a setting, so that nobody else can
+// set it.
+func Locked(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) bool {
+	return slices.ContainsFunc(Ask(d, s, f, src), func(step Step) bool { return step.Locked })
 }
 
 // SchemaKey finds a key among the schemas that are installed on a desk, and the
