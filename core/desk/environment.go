@@ -36,7 +36,7 @@ func (d *Desk) vars() map[string]Variable {
 	}
 	out := map[string]Variable{}
 	for _, file := range d.environmentFiles() {
-		b, err := fs.ReadFile(d.Tree(), Name(file))
+		b, err := d.Tree().ReadSettings(Name(file))
 		if err != nil || len(b) > mostEnvironment {
 			continue
 		}

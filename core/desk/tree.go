@@ -2,6 +2,7 @@ package desk
 
 import (
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path"
@@ -9,6 +10,8 @@ import (
 	"slices"
 	"strings"
 	"syscall"
+
+	"ivelt/core/regular"
 )
 
 // Tree is the file tree a desk's programs see: the system folder as its root,
@@ -65,7 +68,7 @@ func (t *Tree) Open(name string) (fs.File, error) {
 	if err != nil {
 		return nil, err
 	}
-	f, err := os.Open(host)
+	f, err := regular.Open(host)
 	if err != nil {
 		return nil, unhost("open", name, err)
 	}
@@ -90,8 +93,24 @@ func (t *Tree) readFile(name string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	b, err := os.ReadFile(host)
+	b, err := regular.Read(host, mostRead)
 	return b, unhost("read", name, err)
+}
+
+// What is read of one file, in bytes. Fonts and pictures are the largest; settings are
+// written by hand, or might be.
+const (
+	mostRead     = 96 << 20
+	mostSettings = 4 << 20
+)
+
+// ReadSettings reads a file of settings: one that is larger than such files are is
+// [regular.ErrSize].
+func (t *Tree) ReadSettings(name string) ([]byte, error) {
+	if fi, err := t.Stat(name); err == nil && fi.Size() > mostSettings {
+		return nil, &fs.PathError{Op: "read", Path: name, Err: fmt.Errorf("%w: more than %d MB", regular.ErrSize, mostSettings>>20)}
+	}
+	return t.ReadFile(name)
 }
 
 // ReadDir lists the folder that name leads to, sorted.

@@ -42,7 +42,7 @@ func walkDeb(ctx context.Context, a *Archive, each func(Member) error) error {
 			if at+size > a.Size {
 				return io.ErrUnexpectedEOF
 			}
-			return walkTar(ctx, &Archive{ReaderAt: io.NewSectionReader(a, at, size), Size: size}, each)
+			return walkTar(ctx, &Archive{ReaderAt: io.NewSectionReader(a, at, size), Size: size, Most: a.Most}, each)
 		}
 		at += size + size%2
 	}

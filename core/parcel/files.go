@@ -3,6 +3,7 @@ package parcel
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"io"
 	"io/fs"
 	"path"
@@ -81,6 +82,9 @@ func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Rea
 
 // contents reads one file that is not held in memory.
 func (p *Parcel) contents(n *node) ([]byte, error) {
+	if n.size > mostAtOnce {
+		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.name, n.size, mostAtOnce)
+	}
 	if n.body != nil {
 		return Member{Body: n.body, Size: n.size}.read(p.options.Limits.EntryBytes)
 	}

@@ -6,9 +6,12 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"math"
 	"os"
 	"path/filepath"
 	"time"
+
+	"ivelt/core/regular"
 )
 
 // Format reads one kind of archive. Those of this package are zip, tar in its
@@ -26,6 +29,35 @@ type Archive struct {
 	Password string
 	Cache    any         // for the format's own use between walks
 	Expect   func(n int) // says how many members will come, if that is known; may be nil
+	Members  int         // no more than these are looked at; 0 for no limit
+	Most     int64       // bytes that may come out of it in one walk; 0 for no limit
+}
+
+// Measured is what comes out of an archive in one walk: an error once it is more than
+// may come, or the context has ended.
+func (a *Archive) Measured(ctx context.Context, r io.Reader) io.Reader {
+	left := a.Most
+	if left == 0 {
+		left = math.MaxInt64
+	}
+	return &measured{ctx, r, left}
+}
+
+type measured struct {
+	ctx  context.Context
+	r    io.Reader
+	left int64
+}
+
+func (m *measured) Read(b []byte) (int, error) {
+	if err := m.ctx.Err(); err != nil {
+		return 0, err
+	}
+	n, err := m.r.Read(b[:min(len(b), 1<<18)])
+	if m.left -= int64(n); m.left < 0 {
+		return 0, fmt.Errorf("%w: it unpacks to far more than its size", ErrTooLarge)
+	}
+	return n, err
 }
 
 // Member is an entry of an archive.
@@ -51,7 +83,7 @@ type Opener interface {
 // hostFile is a file outside an archive.
 type hostFile string
 
-func (f hostFile) Open() (io.ReadCloser, error) { return os.Open(string(f)) }
+func (f hostFile) Open() (io.ReadCloser, error) { return regular.Open(string(f)) }
 
 // ErrPassword: the archive is encrypted, and no password or a wrong one was
 // given.
@@ -67,7 +99,7 @@ type source func() (at io.ReaderAt, size int64, done func() error, err error)
 
 func fileSource(name string) source {
 	return func() (io.ReaderAt, int64, func() error, error) {
-		f, err := os.Open(name)
+		f, err := regular.Open(name)
 		if err != nil {
 			return nil, 0, nil, err
 		}
@@ -89,7 +121,7 @@ func (p *Parcel) openArchive() error {
 	}
 	// The file stays open for as long as the parcel is in use.
 	p.done = done
-	p.archive = &Archive{ReaderAt: &counting{at, p.options.Progress, size}, Size: size, Password: p.options.Password, Expect: p.expect}
+	p.archive = &Archive{ReaderAt: &counting{at, p.options.Progress, size}, Size: size, Password: p.options.Password, Expect: p.expect, Members: p.options.Limits.Entries, Most: p.options.Limits.most(size)}
 	head := make([]byte, min(1024, size))
 	if _, err := at.ReadAt(head, 0); err != nil && !errors.Is(err, io.EOF) {
 		return err
@@ -152,7 +184,7 @@ func (p *Parcel) readArchive(ctx context.Context) error {
 		switch {
 		case total > limits.TotalBytes:
 			return fmt.Errorf("%w: more than %d bytes unpacked", ErrTooLarge, limits.TotalBytes)
-		case total > 16<<20 && total > limits.Ratio*p.Bytes:
+		case total > ratioFrom && total > limits.Ratio*p.Bytes:
 			return fmt.Errorf("%w: it would unpack to more than %d times its size", ErrTooLarge, limits.Ratio)
 		}
 		return p.add(m)

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
 	"path"
@@ -20,7 +21,7 @@ func LooksLikeOne(name string) bool {
 	return slices.Contains(archiveEndings, strings.ToLower(path.Ext(name)))
 }
 
-// mostNested bounds an archive inside an archive, which is held in memory.
+// mostNested bounds the archives inside an archive together: they are held in memory.
 const mostNested = 64 << 20 // bytes
 
 // openNested lays the contents of the archives inside this one into its tree,
@@ -34,7 +35,15 @@ func (p *Parcel) openNested(ctx context.Context) error {
 		p.cat = nil // there will be more names
 	}
 	for _, name := range found {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		n := p.at(name)
+		if n.size > p.budget.nested {
+			p.problems = append(p.problems, note("nested-unreadable", n.name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, mostNested>>20)))
+			continue
+		}
+		p.budget.nested -= n.size
 		if err := p.layIn(ctx, n); err != nil {
 			return err
 		}
@@ -53,7 +62,7 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 	o := p.options
 	o.Progress = nil
 	sub := newParcel(n.name, o)
-	sub.inner = true
+	sub.inner, sub.budget = true, p.budget
 	sub.holds(data)
 	err := sub.openArchive()
 	if err == nil {

@@ -30,19 +30,37 @@ var (
 	ErrTooLarge   = errors.New("the archive is larger than allowed")
 )
 
-// Limits bound what opening a parcel may cost. A zero field takes the default.
+// Limits bound what opening a parcel may cost, together with the archives inside it. A
+// zero field takes the default.
 type Limits struct {
-	Entries    int   // default 200,000
+	Entries    int   // with the folders that names imply, default 200,000
+	Depth      int   // of folders in each other, default 60
 	EntryBytes int64 // of one file unpacked, default 512 MiB
 	TotalBytes int64 // of all files unpacked, default 4 GiB
-	Ratio      int64 // unpacked to packed, default 1,000; not applied below 16 MiB
+	Ratio      int64 // unpacked to packed, default 250; not applied below 16 MiB
+}
+
+// What else has limits.
+const (
+	usualRatio  = 250
+	ratioFrom   = 16 << 20 // bytes
+	mostName    = 4096     // bytes of a whole name, PATH_MAX of Linux
+	mostAtOnce  = 96 << 20 // bytes of a file that is held in memory while it is read
+	afterTheEnd = 16 << 20 // bytes behind the end of a tar that are still looked at
+)
+
+// budget is what is left for a parcel and all that is in it.
+type budget struct {
+	entries int
+	kept    int64 // bytes of contents held in memory
+	nested  int64 // bytes of archives inside it, which are held too
 }
 
 func (l Limits) filled() Limits {
 	for _, f := range []struct {
 		at       *int64
 		fallback int64
-	}{{&l.EntryBytes, 512 << 20}, {&l.TotalBytes, 4 << 30}, {&l.Ratio, 1000}} {
+	}{{&l.EntryBytes, 512 << 20}, {&l.TotalBytes, 4 << 30}, {&l.Ratio, usualRatio}} {
 		if *f.at == 0 {
 			*f.at = f.fallback
 		}
@@ -50,7 +68,16 @@ func (l Limits) filled() Limits {
 	if l.Entries == 0 {
 		l.Entries = 200_000
 	}
+	if l.Depth == 0 {
+		l.Depth = 60
+	}
 	return l
+}
+
+// most is how many bytes may come out of an archive of a size in one walk: all files,
+// and what the archive itself needs for them.
+func (l Limits) most(size int64) int64 {
+	return min(l.TotalBytes, max(ratioFrom, l.Ratio*size)) + int64(l.Entries)*1024 + afterTheEnd
 }
 
 // Options for [Open]. The zero value is useful.
@@ -81,7 +108,7 @@ type Parcel struct {
 	spare    []node
 	last     *node // the folder inserted into last
 	inserted int32
-	kept     int64 // bytes of contents held in memory
+	budget   *budget
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
@@ -130,7 +157,7 @@ func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, 
 
 func newParcel(file string, o Options) *Parcel {
 	top := &node{name: ".", mode: fs.ModeDir | 0o755}
-	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}}
+	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, nested: mostNested}}
 }
 
 // holds makes an archive in memory the source.
@@ -154,12 +181,15 @@ const (
 
 func (p *Parcel) add(m Member) error {
 	p.entries = append(p.entries, m.Name)
-	if len(p.entries) > p.options.Limits.Entries {
-		return fmt.Errorf("%w: more than %d entries", ErrTooLarge, p.options.Limits.Entries)
+	if err := p.spend(); err != nil {
+		return err
 	}
 	name, err := safeName(m.Name)
 	if err != nil || name == "." {
 		return err
+	}
+	if depth := p.options.Limits.Depth; strings.Count(name, "/") > depth || len(name) > mostName {
+		return fmt.Errorf("%w: an entry lies more than %d folders deep, or its name is longer than %d bytes", ErrTooLarge, depth, mostName)
 	}
 	n := p.newNode()
 	n.name, n.mode, n.size, n.modTime, n.link = name, m.Mode, m.Size, m.ModTime, m.Link
@@ -185,12 +215,12 @@ func (p *Parcel) add(m Member) error {
 		}
 		if m.Direct {
 			n.body = m.Body
-		} else if m.Size <= keepFile && p.kept+m.Size <= keepAll {
+		} else if m.Size <= keepFile && m.Size <= p.budget.kept {
 			if n.data, err = m.read(keepFile); err != nil {
 				return err
 			}
 			n.held = true
-			p.kept += int64(len(n.data))
+			p.budget.kept -= int64(len(n.data))
 		}
 	case n.mode.IsDir():
 		n.size = 0 // whatever the archive says: readers make that much room
@@ -198,6 +228,14 @@ func (p *Parcel) add(m Member) error {
 		return nil // devices, sockets and the like are never part of a piece
 	}
 	return p.insert(n)
+}
+
+// spend takes one entry, or a folder that a name implies, from the budget.
+func (p *Parcel) spend() error {
+	if p.budget.entries--; p.budget.entries < 0 {
+		return fmt.Errorf("%w: more than %d entries and folders", ErrTooLarge, p.options.Limits.Entries)
+	}
+	return nil
 }
 
 // expect makes room for n entries.
@@ -277,6 +315,9 @@ func (p *Parcel) insert(n *node) error {
 		up, ok = p.folders[dir]
 	}
 	if !ok {
+		if err := p.spend(); err != nil {
+			return err
+		}
 		up = &node{name: dir, mode: fs.ModeDir | 0o755, modTime: n.modTime}
 		if err := p.insert(up); err != nil {
 			return err

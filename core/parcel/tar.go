@@ -65,7 +65,7 @@ func isTar(block []byte) bool {
 
 // walkTar reads to the very end, so that a cut after the last entry is noticed
 // too. Unpacking runs ahead of looking, on another processor.
-func walkTar(_ context.Context, a *Archive, each func(Member) error) error {
+func walkTar(ctx context.Context, a *Archive, each func(Member) error) error {
 	var r io.Reader = bufio.NewReaderSize(io.NewSectionReader(a, 0, a.Size), 1<<18)
 	head, _ := r.(*bufio.Reader).Peek(6)
 	for _, c := range compressions {
@@ -79,7 +79,7 @@ func walkTar(_ context.Context, a *Archive, each func(Member) error) error {
 		if closer, ok := inner.(io.Closer); ok {
 			defer closer.Close()
 		}
-		ahead, err := readahead.NewReaderSize(inner, 4, 1<<18)
+		ahead, err := readahead.NewReaderSize(a.Measured(ctx, inner), 4, 1<<18)
 		if err != nil {
 			return err
 		}
@@ -106,8 +106,10 @@ func readTar(r io.Reader, each func(Member) error) error {
 	for {
 		h, err := t.Next()
 		if errors.Is(err, io.EOF) {
-			_, err := io.Copy(io.Discard, r)
-			return err
+			if _, err := io.CopyN(io.Discard, r, afterTheEnd); !errors.Is(err, io.EOF) {
+				return err
+			}
+			return nil
 		}
 		if err != nil {
 			return err

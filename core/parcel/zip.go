@@ -24,7 +24,7 @@ func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
 	files, ok := a.Cache.([]zipFile)
 	if !ok {
 		var err error
-		if files, err = readZip(a, a.Size); err != nil {
+		if files, err = readZip(a, a.Size, a.Members); err != nil {
 			return err
 		}
 		if err := tryPassword(files, a.Password); err != nil {

@@ -53,6 +53,8 @@ const (
 	zip64LocLen    = 20
 	zipMostComment = 1<<16 - 1
 
+	mostZipDirectory = 48 << 20 // bytes: 200,000 entries of 240
+
 	zipStore   = 0
 	zipDeflate = 8
 
@@ -62,7 +64,8 @@ const (
 var little = binary.LittleEndian
 
 // readZip reads the central directory.
-func readZip(r io.ReaderAt, size int64) ([]zipFile, error) {
+// no more than most entries; 0 for no limit.
+func readZip(r io.ReaderAt, size int64, most int) ([]zipFile, error) {
 	tail := make([]byte, min(size, zipEndLen+zipMostComment))
 	if _, err := r.ReadAt(tail, size-int64(len(tail))); err != nil && !errors.Is(err, io.EOF) {
 		return nil, err
@@ -94,6 +97,9 @@ func readZip(r io.ReaderAt, size int64) ([]zipFile, error) {
 	begin := base + int64(offset)
 	if length > uint64(endAt) || offset > uint64(endAt) || begin < 0 || begin > endAt || count > uint64(endAt-begin)/zipHeaderLen {
 		return nil, fmt.Errorf("%w: its directory would lie outside it", errZipFormat)
+	}
+	if most > 0 && (count > uint64(most) || endAt-begin > mostZipDirectory) {
+		return nil, fmt.Errorf("%w: its directory has %d entries in %d bytes", ErrTooLarge, count, endAt-begin)
 	}
 	dir := make([]byte, endAt-begin)
 	if _, err := r.ReadAt(dir, begin); err != nil && !errors.Is(err, io.EOF) {

@@ -261,7 +261,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 			return nil
 		}
 	}
-	old, err := fs.ReadFile(b.d.Tree(), desk.Name(p))
+	old, err := b.d.Tree().ReadSettings(desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {
 		return block(fmt.Sprintf("%s cannot be read: %v.", b.d.Show(p), err), "Make it readable, then review again.")

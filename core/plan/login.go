@@ -3,7 +3,6 @@ package plan
 import (
 	"errors"
 	"fmt"
-	"io/fs"
 	"path"
 	"slices"
 	"strings"
@@ -77,7 +76,7 @@ func (b *builder) keepBeside(i int) error {
 	if op.Before.Kind != "file" {
 		return nil
 	}
-	old, err := fs.ReadFile(b.d.Tree(), desk.Name(op.Path))
+	old, err := b.d.Tree().ReadSettings(desk.Name(op.Path))
 	if err != nil {
 		return err
 	}

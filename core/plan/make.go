@@ -2,7 +2,6 @@ package plan
 
 import (
 	"fmt"
-	"io/fs"
 	"path"
 
 	"ivelt/core/desk"
@@ -19,7 +18,7 @@ func Rename(d *desk.Desk, dir, group, name string) (Plan, error) {
 	if err != nil {
 		return Plan{}, err
 	}
-	old, err := fs.ReadFile(d.Tree(), desk.Name(p))
+	old, err := d.Tree().ReadSettings(desk.Name(p))
 	if err != nil {
 		return Plan{}, fmt.Errorf("%s: %w", d.Show(p), err)
 	}

@@ -187,7 +187,7 @@ func (b *builder) regrant(s desk.Surface, f desk.Facet, why string, change func(
 	g := *f.Lookup.Grants
 	group := reading.GrantGroup(f.Lookup)
 	at := b.d.First(g.Path)
-	old, err := fs.ReadFile(b.d.Tree(), desk.Name(at))
+	old, err := b.d.Tree().ReadSettings(desk.Name(at))
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return err
 	}
@@ -224,7 +224,7 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (Plan, e
 	if file == "" {
 		return Plan{}, fmt.Errorf("%s wears colours of its own, which are in no file: choose a palette first", s.Title)
 	}
-	text, err := fs.ReadFile(d.Tree(), desk.Name(file))
+	text, err := d.Tree().ReadSettings(desk.Name(file))
 	if err != nil {
 		return Plan{}, err
 	}

@@ -43,7 +43,7 @@ func Say(d *desk.Desk, at Step, want string) (Plan, error) {
 	if err != nil {
 		return Plan{}, err
 	}
-	old, err := fs.ReadFile(d.Tree(), desk.Name(p))
+	old, err := d.Tree().ReadSettings(desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {
 		return Plan{}, fmt.Errorf("%s: %w", file, err)

@@ -60,7 +60,7 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, seen
 			return nil
 		}
 	}
-	old, err := fs.ReadFile(b.d.Tree(), desk.Name(p))
+	old, err := b.d.Tree().ReadSettings(desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {
 		return err

@@ -252,7 +252,7 @@ func Singles(d *desk.Desk, f desk.Facet) []Single {
 	}
 	var out []Single
 	for _, p := range d.Expand(f.Singles.Path) {
-		raw, err := fs.ReadFile(d.Tree(), desk.Name(p))
+		raw, err := d.Tree().ReadSettings(desk.Name(p))
 		if err != nil {
 			continue
 		}

@@ -148,7 +148,7 @@ func keyfileLocks(d *desk.Desk) map[string]bool {
 
 func openKeyfile(d *desk.Desk, p string) (*keyfile.File, Step) {
 	step := Step{Origin: Origin{Kind: "setting", Path: p}, State: Absent}
-	b, err := fs.ReadFile(d.Tree(), desk.Name(p))
+	b, err := d.Tree().ReadSettings(desk.Name(p))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, step
 	}

@@ -226,7 +226,7 @@ func askLoaded(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 // ask reads one source file.
 func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 	step := Step{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
-	b, err := fs.ReadFile(d.Tree(), desk.Name(p))
+	b, err := d.Tree().ReadSettings(desk.Name(p))
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
 		step.State = Absent
