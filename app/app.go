@@ -29,6 +29,7 @@ type App struct {
 
 	desks  []*Desk
 	turns  chan struct{} // a place each for the transfers that run at a time
+	coming chan struct{} // and for the parcels that are handed over
 	before func(plan.Call) error
 	mind   func(dir string) error
 	now    func() time.Time
@@ -102,7 +103,7 @@ func New(c Config) (*App, error) {
 		c.Now = time.Now
 	}
 	s.Log, s.Now = c.Log, c.Now
-	a := &App{Store: s, Jobs: NewJobs(c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), before: c.Before, mind: c.Mind, now: c.Now}
+	a := &App{Store: s, Jobs: NewJobs(c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, mind: c.Mind, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -120,6 +121,7 @@ func New(c Config) (*App, error) {
 			a.notice(d, "What is tried on %s could not be looked after: %v.", d.Title, err)
 		}
 	}
+	a.clearComing()
 	if err := a.Store.PrunePlans(); err != nil {
 		a.Log.Warn("forget old plans", "error", err)
 	}
@@ -145,10 +147,14 @@ func (a *App) Close() error {
 		}
 		d.mu.Unlock()
 	}
-	if !a.Jobs.Stop() {
-		return a.Store.Close() // what is cleared away behind it goes on at the next start
+	if a.Jobs.Stop() {
+		cleared := make(chan struct{})
+		go func() { a.behind.Wait(); close(cleared) }()
+		select {
+		case <-cleared:
+		case <-time.After(patience): // the next start goes on with it
+		}
 	}
-	a.behind.Wait()
 	return a.Store.Close()
 }
 

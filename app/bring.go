@@ -13,7 +13,9 @@ import (
 	"path"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"ivelt/core/desk"
@@ -43,8 +45,36 @@ func (a *App) Bring(name string, from io.ReadCloser, size int64, password string
 	})
 }
 
+// comingName begins the names of folders in which parcels come in, with the number of
+// the process that takes them in.
+const comingName = ".coming-"
+
+// clearComing takes away what was coming in when a process ended.
+func (a *App) clearComing() {
+	list, err := filepath.Glob(filepath.Join(a.Store.Dir, "parcels", comingName+"*"))
+	if err != nil {
+		return
+	}
+	for _, dir := range list {
+		number, _, _ := strings.Cut(strings.TrimPrefix(filepath.Base(dir), comingName), "-")
+		pid, err := strconv.Atoi(number)
+		if err == nil && pid != os.Getpid() && !errors.Is(syscall.Kill(pid, 0), syscall.ESRCH) {
+			continue
+		}
+		if err := os.RemoveAll(dir); err != nil {
+			a.Log.Warn("clear away what was coming in", "folder", dir, "error", err)
+		}
+	}
+}
+
 func (a *App) bring(ctx context.Context, j *Job, name string, from io.Reader, size int64, password string) (string, error) {
-	dir, err := os.MkdirTemp(filepath.Join(a.Store.Dir, "parcels"), ".coming-*")
+	select {
+	case a.coming <- struct{}{}:
+		defer func() { <-a.coming }()
+	case <-ctx.Done():
+		return "", context.Cause(ctx)
+	}
+	dir, err := os.MkdirTemp(filepath.Join(a.Store.Dir, "parcels"), fmt.Sprintf("%s%d-*", comingName, os.Getpid()))
 	if err != nil {
 		return "", err
 	}

@@ -273,7 +273,7 @@ func (j *Job) Wait() error {
 
 // patience is how long [Jobs.Stop] waits for jobs that do not hear that they should
 // stop. What such a one had begun on a desk is undone at the next start.
-const patience = 20 * time.Second
+const patience = 1500 * time.Millisecond
 
 // Stop cancels all jobs and waits for them, but not for ever. It reports whether all
 // have ended. A job that is paused ends nothing by being so.

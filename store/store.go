@@ -37,7 +37,12 @@ type Store struct {
 // Open opens or makes the database in dir and brings it up to date.
 func Open(dir string) (*Store, error) {
 	for _, sub := range []string{"", "blobs", "parcels", "journal", historyName} {
-		if err := os.MkdirAll(filepath.Join(dir, sub), 0o755); err != nil {
+		if err := os.MkdirAll(filepath.Join(dir, sub), 0o700); err != nil {
+			return nil, unwritable(dir, err)
+		}
+	}
+	if fi, err := os.Stat(dir); err == nil && fi.Mode().Perm()&0o077 != 0 { // earlier versions let others look
+		if err := os.Chmod(dir, 0o700); err != nil {
 			return nil, unwritable(dir, err)
 		}
 	}

@@ -36,6 +36,9 @@ var embedded embed.FS
 type Server struct {
 	App   *app.App
 	Hosts []string // further host names it answers to, besides loopback
+	// Secret is what a browser has to bring, see [Owner]; "" lets everybody in that
+	// reaches it.
+	Secret string
 
 	pages map[string]*template.Template
 }
@@ -68,7 +71,10 @@ func New(a *app.App) (*Server, error) {
 // Handler returns the routes.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(Logged(s.App.Log), Recovered(s.App.Log), KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
+	r.Use(Logged(s.App.Log), Recovered(s.App.Log), Bodies, KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
+	if s.Secret != "" {
+		r.Use(Owner(s.Secret))
+	}
 	static, _ := fs.Sub(embedded, "static")
 	r.Handle("/static/*", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) {

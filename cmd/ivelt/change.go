@@ -47,6 +47,15 @@ func loseFlag(c *cobra.Command, lose *bool) {
 	c.Flags().BoolVar(lose, "lose", false, "go on where something of a file cannot be kept: further names of it, an owner, an attribute")
 }
 
+// finish waits for a job, and cancels it if the command is asked to end.
+func finish(ctx context.Context, a *app.App, job *app.Job) error {
+	defer context.AfterFunc(ctx, func() { a.Jobs.Cancel(job) })()
+	if err := job.Wait(); err != nil {
+		return err
+	}
+	return ctx.Err()
+}
+
 func applyCommand() *cobra.Command {
 	var flags deskFlags
 	var worn outfitFlag
@@ -91,7 +100,7 @@ func applyCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if err := job.Wait(); err != nil {
+		if err := finish(c.Context(), a, job); err != nil {
 			return err
 		}
 		if asJSON {
@@ -307,7 +316,7 @@ func backCommand() *cobra.Command {
 		if !dry {
 			job, err := a.Back(d, way, "", "")
 			if err == nil {
-				err = job.Wait()
+				err = finish(c.Context(), a, job)
 			}
 			if err != nil {
 				return err
@@ -448,7 +457,7 @@ func removeCommand() *cobra.Command {
 			}
 			job, err := a.Remove(d, r.Path, app.Order{Lose: lose})
 			if err == nil {
-				err = job.Wait()
+				err = finish(c.Context(), a, job)
 			}
 			if err != nil {
 				return err

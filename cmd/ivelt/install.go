@@ -64,7 +64,7 @@ func installCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := job.Wait(); err != nil {
+			if err := finish(c.Context(), a, job); err != nil {
 				return err
 			}
 			for _, p := range chosen {

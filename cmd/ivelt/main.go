@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -27,9 +28,22 @@ var errFindings = errors.New("findings")
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	go endSoon(ctx)
 	code := run(ctx, os.Args[1:])
 	stop()
 	os.Exit(code)
+}
+
+// endsWithin is how long a command may take to end once it is asked to.
+const endsWithin = 2800 * time.Millisecond
+
+// endSoon ends a command that does not hear that it should. What it had begun on a desk
+// is undone at the next start.
+func endSoon(ctx context.Context) {
+	<-ctx.Done()
+	time.Sleep(endsWithin)
+	fmt.Fprintln(os.Stderr, "ivelt: ended in the middle; what was begun on a desk is undone at the next start")
+	os.Exit(exitBad)
 }
 
 func run(ctx context.Context, args []string) int {
@@ -55,7 +69,7 @@ func run(ctx context.Context, args []string) int {
 		slog.SetDefault(slog.New(slog.NewTextHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: l})))
 		return nil
 	}
-	root.AddCommand(demoCommand(), serveCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), recoverCommand(), storeCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
+	root.AddCommand(demoCommand(), serveCommand(), openCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), recoverCommand(), storeCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
 	root.SetArgs(args)
 	switch err := root.ExecuteContext(ctx); {
 	case err == nil:

@@ -1,15 +1,12 @@
 package main
 
 import (
-	"context"
-	"errors"
 	"fmt"
 	"log/slog"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
-	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -18,20 +15,18 @@ import (
 	"ivelt/demo"
 	"ivelt/standin"
 	"ivelt/store"
-	"ivelt/web"
 )
 
-const defaultAddr = "127.0.0.1:8410"
-
 func demoCommand() *cobra.Command {
-	var addr, dir string
+	var at listenFlags
+	var dir string
 	var fresh bool
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Start with the demo world: the desks Avocet and Dunlin and the market Strandline",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			l, err := listen(addr)
+			l, err := at.listen()
 			if err != nil {
 				return err
 			}
@@ -64,12 +59,12 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer a.Close()
-			fmt.Fprintf(c.OutOrStdout(), "The demo world is in %s (ready in %.1f s).\nStrandline, the market, is at http://%s\nOpen http://%s — Ctrl-C stops it.\n",
-				dir, time.Since(begun).Seconds(), market.Addr(), l.Addr())
-			return serve(c.Context(), l, a)
+			fmt.Fprintf(c.OutOrStdout(), "The demo world is in %s (ready in %.1f s).\nStrandline, the market, is at http://%s\n",
+				dir, time.Since(begun).Seconds(), market.Addr())
+			return at.serve(c, l, a, "Ctrl-C stops it.")
 		},
 	}
-	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	at.add(c)
 	c.Flags().StringVar(&dir, "dir", "", "folder of the demo world (default: in your data folder)")
 	c.Flags().BoolVar(&fresh, "fresh", false, "make the demo world anew")
 	return c
@@ -111,13 +106,14 @@ func demoDesks(w *demo.World) []*app.Desk {
 }
 
 func serveCommand() *cobra.Command {
-	var addr, dir string
+	var at listenFlags
+	var dir string
 	c := &cobra.Command{
 		Use:   "serve",
 		Short: "Start on this computer's own desk, read-only",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			l, err := listen(addr)
+			l, err := at.listen()
 			if err != nil {
 				return err
 			}
@@ -138,46 +134,12 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			defer a.Close()
-			fmt.Fprintf(c.OutOrStdout(), "Open http://%s — Ctrl-C stops it. Nothing on this computer is changed.\n", l.Addr())
-			return serve(c.Context(), l, a)
+			return at.serve(c, l, a, "Ctrl-C stops it. Nothing on this computer is changed.")
 		},
 	}
-	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen on")
+	at.add(c)
 	c.Flags().StringVar(&dir, "dir", "", "folder for Ivelt's own data (default: in your data folder)")
 	return c
-}
-
-func listen(addr string) (net.Listener, error) {
-	l, err := net.Listen("tcp", addr)
-	if errors.Is(err, syscall.EADDRINUSE) {
-		return nil, fmt.Errorf("%s is in use, perhaps by another Ivelt. Stop that one, or choose another port with --addr 127.0.0.1:8411", addr)
-	}
-	if err != nil {
-		return nil, fmt.Errorf("cannot listen on %s: %w", addr, err)
-	}
-	return l, nil
-}
-
-// serve answers requests until the context ends, then lets open ones finish.
-func serve(ctx context.Context, l net.Listener, a *app.App) error {
-	w, err := web.New(a)
-	if err != nil {
-		return err
-	}
-	srv := &http.Server{Handler: w.Handler(), ReadHeaderTimeout: 10 * time.Second, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
-	ended := make(chan error, 1)
-	go func() { ended <- srv.Serve(l) }()
-	select {
-	case err := <-ended:
-		return err
-	case <-ctx.Done():
-	}
-	stop, cancel := context.WithTimeout(context.Background(), 3*time.Second)
-	defer cancel()
-	if err := srv.Shutdown(stop); err != nil {
-		return srv.Close()
-	}
-	return nil
 }
 
 // dataDir is Ivelt's folder in the person's data home.

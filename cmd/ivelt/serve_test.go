@@ -6,6 +6,8 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"net/http/cookiejar"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -43,7 +45,7 @@ func command(t *testing.T, args ...string) *exec.Cmd {
 }
 
 // start runs a serving command until it says where it is.
-func start(t *testing.T, args ...string) (c *exec.Cmd, url string) {
+func start(t *testing.T, args ...string) (c *exec.Cmd, at string) {
 	t.Helper()
 	c = command(t, args...)
 	out, err := c.StdoutPipe()
@@ -55,11 +57,25 @@ func start(t *testing.T, args ...string) (c *exec.Cmd, url string) {
 	for s := bufio.NewScanner(out); s.Scan(); {
 		if m := address.FindStringSubmatch(s.Text()); m != nil {
 			go func() { _, _ = io.Copy(io.Discard, out) }()
-			return c, m[1]
+			return c, known(t, m[1])
 		}
 	}
 	t.Fatal("it did not say where it is")
 	return nil, ""
+}
+
+// known opens the printed address as a browser does, and returns it without its key.
+func known(t *testing.T, address string) string {
+	t.Helper()
+	u, err := url.Parse(address)
+	require.NoError(t, err)
+	require.NotEmpty(t, u.Query().Get("key"))
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	http.DefaultClient.Jar = jar
+	t.Cleanup(func() { http.DefaultClient.Jar = nil })
+	require.Equal(t, http.StatusOK, status(t, address))
+	return "http://" + u.Host
 }
 
 func status(t *testing.T, url string) int {

@@ -150,29 +150,117 @@ func (e Entry) Before(version string) string {
 	return ""
 }
 
-// MostIndex bounds one file of an index, in bytes.
-const MostIndex = 256 << 20
+// What one file of an index may have, in bytes. A market that is larger has pages.
+const (
+	MostIndex = 96 << 20
+	mostValue = 1 << 20 // of one entry, or of anything else that it says
+)
 
-// Read reads an index or a page of one. Entries without what every entry needs
-// are left out, and counted.
+// ErrTooLarge: an index, or an entry of it, is larger than is read.
+var ErrTooLarge = errors.New("the index is larger than Ivelt reads")
+
+// Read reads an index or a page of one, an entry at a time. Entries without what every
+// entry needs are left out, and counted.
 func Read(r io.Reader) (x Index, skipped int, err error) {
-	if err := json.NewDecoder(io.LimitReader(r, MostIndex)).Decode(&x); err != nil {
+	in := &metered{r: r, all: MostIndex, now: mostValue}
+	d := json.NewDecoder(in)
+	damaged := func(err error) (Index, int, error) {
+		if errors.Is(err, ErrTooLarge) {
+			return Index{}, 0, err
+		}
 		return Index{}, 0, fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
+	if err := opens(d, '{'); err != nil {
+		return damaged(err)
+	}
+	rest := map[string]json.RawMessage{}
+	for d.More() {
+		in.now = mostValue
+		key, err := d.Token()
+		if err != nil {
+			return damaged(err)
+		}
+		if name, _ := key.(string); !strings.EqualFold(name, "entries") {
+			var value json.RawMessage
+			if err := d.Decode(&value); err != nil {
+				return damaged(err)
+			}
+			rest[name] = value
+			continue
+		}
+		n, err := x.entries(d, in)
+		if skipped += n; err != nil {
+			return damaged(err)
+		}
+	}
+	if _, err := d.Token(); err != nil {
+		return damaged(err)
+	}
+	b, err := json.Marshal(rest)
+	if err != nil {
+		return damaged(err)
+	}
+	entries := x.Entries
+	if err := json.Unmarshal(b, &x); err != nil {
+		return damaged(err)
+	}
+	x.Entries = entries
 	if x.Format != Format {
 		return Index{}, 0, fmt.Errorf("%w: %d; this Ivelt reads %d", ErrFormat, x.Format, Format)
 	}
-	whole := x.Entries[:0]
-	for _, e := range x.Entries {
+	x.Pages = slices.DeleteFunc(x.Pages, func(p string) bool { return !Inside(p) })
+	return x, skipped, nil
+}
+
+// entries reads the list of entries, or null.
+func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
+	switch t, err := d.Token(); {
+	case err != nil || t == nil:
+		return 0, err
+	case t != json.Delim('['):
+		return 0, errors.New("the entries are no list")
+	}
+	for d.More() {
+		in.now = mostValue
+		var e Entry
+		if err := d.Decode(&e); err != nil {
+			return skipped, err
+		}
 		if e.ID == "" || e.Name == "" || len(e.Versions) == 0 || !slices.ContainsFunc(e.Versions, func(v Version) bool { return Inside(v.File) && len(v.SHA256) == 64 }) {
 			skipped++
 			continue
 		}
-		whole = append(whole, e)
+		x.Entries = append(x.Entries, e)
 	}
-	x.Entries = whole
-	x.Pages = slices.DeleteFunc(x.Pages, func(p string) bool { return !Inside(p) })
-	return x, skipped, nil
+	_, err = d.Token()
+	return skipped, err
+}
+
+func opens(d *json.Decoder, with json.Delim) error {
+	t, err := d.Token()
+	if err == nil && t != with {
+		err = fmt.Errorf("it does not begin with %v", with)
+	}
+	return err
+}
+
+// metered bounds all that is read, and what is read for one value.
+type metered struct {
+	r        io.Reader
+	all, now int64
+}
+
+func (m *metered) Read(b []byte) (int, error) {
+	n, err := m.r.Read(b[:min(len(b), 64<<10)])
+	m.all -= int64(n)
+	m.now -= int64(n)
+	switch {
+	case m.all < 0:
+		return 0, fmt.Errorf("%w: more than %d MB", ErrTooLarge, MostIndex>>20)
+	case m.now < 0:
+		return 0, fmt.Errorf("%w: an entry has more than %d MB", ErrTooLarge, mostValue>>20)
+	}
+	return n, err
 }
 
 // Inside reports whether a name stays below the market's top.

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -143,4 +144,44 @@ func FuzzRead(f *testing.F) {
 			require.GreaterOrEqual(t, len(e.Versions), 1)
 		}
 	})
+}
+
+// endless gives the same bytes over and over, and counts them.
+type endless struct {
+	text string
+	gave int64
+}
+
+func (e *endless) Read(b []byte) (int, error) {
+	n := copy(b, e.text)
+	e.gave += int64(n)
+	return n, nil
+}
+
+// TestAnIndexIsReadAnEntryAtATime: neither one of hundreds of MB, nor an entry or a name
+// of such size, is taken into memory.
+func TestAnIndexIsReadAnEntryAtATime(t *testing.T) {
+	for what, c := range map[string]struct{ begins, goesOn string }{
+		"an entry that does not end": {`{"format": 1, "entries": [{"id": "a", "name": "`, strings.Repeat("a", 4096)},
+		"a name that does not end":   {`{"`, strings.Repeat("a", 4096)},
+		"something else":             {`{"format": 1, "about": [`, strings.Repeat("[", 4096)},
+		"entries without end":        {`{"format": 1, "entries": [{}`, strings.Repeat(`,{}`, 1000)},
+	} {
+		e := &endless{text: c.goesOn}
+		_, _, err := market.Read(io.MultiReader(strings.NewReader(c.begins), e))
+		require.Error(t, err, what)
+		require.LessOrEqual(t, e.gave, int64(market.MostIndex)+1<<20, what)
+		if what != "entries without end" {
+			require.Less(t, e.gave, int64(4<<20), what)
+		}
+	}
+	x, skipped, err := market.Read(strings.NewReader(`{"entries": null, "format": 1, "name": "N", "pages": ["a.json", "../b"], "entries": [{"id": "x"}]}`))
+	require.NoError(t, err)
+	require.Equal(t, "N", x.Name)
+	require.Equal(t, []string{"a.json"}, x.Pages)
+	require.Equal(t, 1, skipped)
+	for _, bad := range []string{"", "[]", "{", `{"entries": {}}`, `{"format": 1, "entries": [`, `{"format": 1, "entries": [{}] `, "null"} {
+		_, _, err := market.Read(strings.NewReader(bad))
+		require.ErrorIs(t, err, market.ErrDamaged, bad)
+	}
 }

@@ -1,0 +1,254 @@
+package main
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/sys/unix"
+
+	"ivelt/app"
+	"ivelt/web"
+)
+
+const defaultAddr = "127.0.0.1:8410"
+
+// listenFlags say where a server listens.
+type listenFlags struct {
+	addr, socket string
+	names        []string
+}
+
+func (f *listenFlags) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.addr, "addr", defaultAddr, "address to listen on")
+	c.Flags().StringVar(&f.socket, "socket", "", "listen on this Unix socket instead, for its owner only")
+	c.Flags().StringArrayVar(&f.names, "name", nil, "a host name or address under which it is reached, if --addr is beyond this computer; may be repeated")
+}
+
+func (f *listenFlags) listen() (net.Listener, error) {
+	if f.socket != "" {
+		return listenOnSocket(f.socket)
+	}
+	host, _, err := net.SplitHostPort(f.addr)
+	if err != nil {
+		return nil, fmt.Errorf("--addr is HOST:PORT, such as %s: %w", defaultAddr, err)
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) && len(f.names) == 0 {
+		return nil, fmt.Errorf("%s can be reached from other computers. Say with --name under which names it is meant to be reached there: it answers to no other", f.addr)
+	}
+	l, err := net.Listen("tcp", f.addr)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("%s is in use, perhaps by another Ivelt. Stop that one, or choose another port with --addr 127.0.0.1:8411", f.addr)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("cannot listen on %s: %w", f.addr, err)
+	}
+	return l, nil
+}
+
+// listenOnSocket listens on a Unix socket and hangs up on everybody but its owner.
+func listenOnSocket(at string) (net.Listener, error) {
+	if fi, err := os.Lstat(at); err == nil && fi.Mode()&os.ModeSocket != 0 {
+		if c, err := net.Dial("unix", at); err == nil {
+			c.Close()
+			return nil, fmt.Errorf("%s is in use, perhaps by another Ivelt", at)
+		}
+		if err := os.Remove(at); err != nil { // one that was left
+			return nil, err
+		}
+	}
+	l, err := net.Listen("unix", at)
+	if err != nil {
+		return nil, fmt.Errorf("cannot listen on %s: %w", at, err)
+	}
+	if err := os.Chmod(at, 0o600); err != nil {
+		return nil, errors.Join(err, l.Close())
+	}
+	return ownersOnly{l}, nil
+}
+
+type ownersOnly struct{ net.Listener }
+
+func (l ownersOnly) Accept() (net.Conn, error) {
+	for {
+		c, err := l.Listener.Accept()
+		if err != nil {
+			return nil, err
+		}
+		if uid, err := peerOf(c); err == nil && uid == os.Geteuid() {
+			return c, nil
+		}
+		slog.Warn("somebody else knocked at the socket")
+		c.Close()
+	}
+}
+
+// peerOf is the user at the other end of a Unix socket (unix(7), SO_PEERCRED).
+func peerOf(c net.Conn) (int, error) {
+	raw, err := c.(*net.UnixConn).SyscallConn()
+	if err != nil {
+		return 0, err
+	}
+	var peer *unix.Ucred
+	var failed error
+	if err := raw.Control(func(fd uintptr) { peer, failed = unix.GetsockoptUcred(int(fd), unix.SOL_SOCKET, unix.SO_PEERCRED) }); err != nil || failed != nil {
+		return 0, errors.Join(err, failed)
+	}
+	return int(peer.Uid), nil
+}
+
+const (
+	secretName  = "secret"
+	addressName = "address"
+)
+
+// secretIn is the start secret of a data folder: it is made once, so that browsers stay
+// known, and made anew if others could have read it.
+func secretIn(dir string) (string, error) {
+	at := filepath.Join(dir, secretName)
+	if fi, err := os.Stat(at); err == nil && fi.Mode().Perm()&0o077 == 0 {
+		if b, err := os.ReadFile(at); err == nil && len(b) >= 26 {
+			return strings.TrimSpace(string(b)), nil
+		}
+	}
+	secret := rand.Text()
+	if err := os.RemoveAll(at); err != nil {
+		return "", err
+	}
+	return secret, os.WriteFile(at, []byte(secret+"\n"), 0o600)
+}
+
+// serve prints the address to open, and answers requests until the context ends, then
+// lets open ones finish.
+func (f *listenFlags) serve(c *cobra.Command, l net.Listener, a *app.App, words string) error {
+	w, err := web.New(a)
+	if err != nil {
+		return err
+	}
+	w.Hosts = f.names
+	var addresses []string
+	if f.socket == "" {
+		if w.Secret, err = secretIn(a.Store.Dir); err != nil {
+			return fmt.Errorf("the start secret: %w", err)
+		}
+		_, port, _ := net.SplitHostPort(l.Addr().String())
+		hosts := []string{l.Addr().String()}
+		if len(f.names) > 0 {
+			hosts = nil
+			for _, name := range f.names {
+				hosts = append(hosts, net.JoinHostPort(name, port))
+			}
+		}
+		for _, host := range hosts {
+			at := url.URL{Scheme: "http", Host: host, Path: "/", RawQuery: url.Values{"key": {w.Secret}}.Encode()}
+			addresses = append(addresses, at.String())
+		}
+		at := filepath.Join(a.Store.Dir, addressName)
+		_ = os.Remove(at)
+		if err := os.WriteFile(at, []byte(strings.Join(addresses, "\n")+"\n"), 0o600); err != nil {
+			return err
+		}
+		defer os.Remove(at)
+	} else {
+		addresses = []string{"http://localhost/ through the socket " + f.socket}
+	}
+	for _, at := range addresses {
+		fmt.Fprintf(c.OutOrStdout(), "Open %s\n", at)
+	}
+	fmt.Fprintln(c.OutOrStdout(), words)
+	return answer(c.Context(), l, w)
+}
+
+// What a request may take: its head, and all of it while nothing comes or goes.
+const (
+	headTime = 10 * time.Second
+	idleTime = 2 * time.Minute
+	stopTime = 2 * time.Second
+)
+
+func answer(ctx context.Context, l net.Listener, w *web.Server) error {
+	srv := &http.Server{
+		Handler: w.Handler(), ReadHeaderTimeout: headTime, IdleTimeout: idleTime, MaxHeaderBytes: 64 << 10,
+		ErrorLog:    slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn),
+		BaseContext: func(net.Listener) context.Context { return ctx },
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- srv.Serve(l) }()
+	select {
+	case err := <-ended:
+		return err
+	case <-ctx.Done():
+	}
+	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopTime)
+	defer cancel()
+	if err := srv.Shutdown(stop); err != nil {
+		return srv.Close()
+	}
+	return nil
+}
+
+// openCommand prints where servers that are up can be opened.
+func openCommand() *cobra.Command {
+	var dir string
+	c := &cobra.Command{
+		Use:   "open",
+		Short: "Print the address of the Ivelt that is up, with the key that it asks for",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			folders := []string{dir, filepath.Join(dir, "data")}
+			if dir == "" {
+				base, err := dataDir()
+				if err != nil {
+					return err
+				}
+				folders = []string{filepath.Join(base, "own"), filepath.Join(base, "demo", "data")}
+			}
+			found := false
+			for _, folder := range folders {
+				b, err := os.ReadFile(filepath.Join(folder, addressName))
+				if err != nil {
+					continue
+				}
+				for line := range strings.Lines(string(b)) {
+					line = strings.TrimSpace(line)
+					if up(line) {
+						found = true
+						fmt.Fprintln(c.OutOrStdout(), line)
+					}
+				}
+			}
+			if !found {
+				fmt.Fprintln(c.ErrOrStderr(), "ivelt: none is up. “ivelt serve” or “ivelt demo” starts one.")
+				return errFindings
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&dir, "dir", "", "the folder that it was started with, if it was named there")
+	return c
+}
+
+// up reports whether something listens at an address.
+func up(address string) bool {
+	u, err := url.Parse(address)
+	if err != nil {
+		return false
+	}
+	c, err := net.DialTimeout("tcp", u.Host, time.Second)
+	if err != nil {
+		return false
+	}
+	c.Close()
+	return true
+}
