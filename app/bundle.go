@@ -39,6 +39,8 @@ type BundleFacet struct {
 	Not    []string // why others would not, sentences
 	Comes  Comes
 	Layout bool    // it says where things are
+	Acts   bool    // it does something, and is only taken if it is named
+	Does   string  // what, in words
 	Near   []Swap  // what surfaces that cannot follow could wear in its stead
 	Get    Missing // of a piece that is nowhere: where it can be had
 }
@@ -143,7 +145,12 @@ func (a *App) Bundle(ctx context.Context, d *Desk, sha, key string) (Bundle, err
 		if want == "" {
 			continue
 		}
-		f := BundleFacet{Facet: info.Name, Want: want, Layout: slices.Contains(desk.Layout, info.Name), Comes: a.comes(seen, contents, info, want)}
+		f := BundleFacet{Facet: info.Name, Want: want, Layout: slices.Contains(desk.Layout, info.Name), Acts: d.Acts(info.Name), Comes: a.comes(seen, contents, info, want)}
+		if f.Acts {
+			for _, w := range WhatActs(d.Desk, b.Outfit.Only(func(facet string) bool { return facet == info.Name })) {
+				f.Does = strings.Join(w.Does, "; ")
+			}
+		}
 		for _, m := range b.Lacks {
 			if m.Facet == info.Name {
 				f.Comes, f.Get = Nowhere, m
@@ -272,7 +279,7 @@ func (a *App) TakeBundle(d *Desk, sha, key string, only []string, near bool, the
 		}
 		taken := b.Outfit
 		for _, f := range b.Facets {
-			if only != nil && !slices.Contains(only, f.Facet) {
+			if only != nil && !slices.Contains(only, f.Facet) || only == nil && f.Acts {
 				taken = taken.With(f.Facet, "")
 				continue
 			}

@@ -21,6 +21,7 @@ type bundlePage struct {
 	Bundle app.Bundle
 	Looks  []bundleView // how things look
 	Layout []bundleView // where things are
+	Acts   []bundleView // what does something, and is off by itself
 	Open   []openView
 	First  []app.Missing // what it needs first, each once
 	Came   []string      // pieces that came with it
@@ -122,9 +123,12 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) {
 		case of.Comes == app.InPlace && !slices.Contains(page.Here, name):
 			page.Here = append(page.Here, name)
 		}
-		if of.Layout {
+		switch {
+		case of.Acts:
+			page.Acts = append(page.Acts, v)
+		case of.Layout:
 			page.Layout = append(page.Layout, v)
-		} else {
+		default:
 			page.Looks = append(page.Looks, v)
 		}
 	}

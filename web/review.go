@@ -38,6 +38,7 @@ type reviewPage struct {
 	CanForce  bool        // something would not come up, and can be forced
 	Forced    bool
 	Copies    bool // it copies something, so that a script alone is not all
+	Acts      []app.Acting
 }
 
 type opGroup struct {
@@ -121,6 +122,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 	}
 	page := s.reviewOf(r, f, reviewed)
 	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
+	page.Acts = app.WhatActs(f.Desk.Desk, f.Draft)
 	page.Forced = r.URL.Query().Get("force") != ""
 	for _, b := range reviewed.Whole.Blocked {
 		surface, _ := f.Desk.Surface(b.Surface)

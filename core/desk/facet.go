@@ -130,6 +130,35 @@ var Facets = []FacetInfo{
 // be left behind when somebody else's outfit is taken.
 var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetWorkspaces, FacetEdges, FacetPane}
 
+// acting are the facets that do something and change more than a look: they start
+// programs, or let people in.
+var acting = []string{FacetStart, FacetSession, FacetSignIn}
+
+// Acts reports whether a facet does something, by what it is or by what the descriptor
+// of a surface says. Such a choice of somebody else's is never taken with the others.
+func (d *Desk) Acts(facet string) bool {
+	return slices.Contains(acting, facet) || slices.ContainsFunc(d.Surfaces, func(s Surface) bool {
+		f, ok := s.Facet(facet)
+		return ok && f.Acts
+	})
+}
+
+// Doing says in words what a choice of an acting facet does.
+func Doing(facet, want string) string {
+	switch facet {
+	case FacetStart:
+		return fmt.Sprintf("every terminal that is opened starts %s", want)
+	case FacetSession:
+		return fmt.Sprintf("whoever signs in gets the session %s", want)
+	case FacetSignIn:
+		if want == "by itself" {
+			return "whoever switches this computer on can use it: nobody is asked who they are"
+		}
+		return "the login screen asks who it is"
+	}
+	return fmt.Sprintf("%s becomes %s, which its surface says does something", strings.ToLower(FacetTitle(facet)), want)
+}
+
 // FacetOf returns what is known of a facet.
 func FacetOf(name string) (FacetInfo, bool) {
 	i := slices.IndexFunc(Facets, func(f FacetInfo) bool { return f.Name == name })

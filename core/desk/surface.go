@@ -119,6 +119,7 @@ type Facet struct {
 	Strict   bool                `toml:"strict"`   // what [FacetInfo.Accepts] does not is passed over
 	Fold     bool                `toml:"fold"`     // its values are read whatever their case
 	Sizeless bool                `toml:"sizeless"` // of a font: it takes the family alone
+	Acts     bool                `toml:"acts"`     // what it says starts something, or lets people in
 	Evidence string              `toml:"evidence"` // what the order of sources was read from
 	Sources  []Source            `toml:"source"`   // strongest first
 	Lookup   Lookup              `toml:"lookup"`

@@ -70,10 +70,11 @@ const (
 	BrokenStyle Code = "broken-style"  // a picture-based style lacks elements
 	TallTitle   Code = "tall-title"    // a title font larger than its frame
 	Costly      Code = "costly"        // on a slow machine
+	OpenToAll   Code = "open-to-all"   // nobody is asked who they are
 )
 
 // Codes are all of them.
-var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly}
+var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll}
 
 // Remedy is what would mend it: a value for a facet; lines for the person's own
 // style sheet; a part of the backdrop in its stead; other colours of the palette; or
@@ -126,6 +127,7 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 		out = append(out, j.pictured(s)...)
 		out = append(out, j.titles(s)...)
 		out = append(out, j.cost(s)...)
+		out = append(out, j.open(s)...)
 	}
 	out = together(out)
 	for i := range out {

@@ -97,6 +97,14 @@ name = "ground"
 default = "100"
 `
 
+const loginSurface = `id = "sluice"
+title = "Sluice"
+kind = "login"
+[[facet]]
+name = "sign-in"
+default = "asks"
+`
+
 func put(t *testing.T, file, text string) {
 	require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 	require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
@@ -118,7 +126,7 @@ func deskWith(t *testing.T, files map[string]string) *desk.Desk {
 			d.Surfaces = append(d.Surfaces, s)
 		}
 	}
-	for _, text := range []string{shellSurface, termSurface, frameSurface, engineSurface} {
+	for _, text := range []string{shellSurface, termSurface, frameSurface, engineSurface, loginSurface} {
 		s, err := desk.ParseSurface([]byte(text))
 		require.NoError(t, err)
 		d.Surfaces = append(d.Surfaces, s)
@@ -212,6 +220,7 @@ func TestJudgements(t *testing.T) {
 		{"a theme that moves", map[string]string{css: theme + "@keyframes tide { to { opacity: 0.5; } } headerbar { animation: tide 2s infinite; }"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"moves without end: headerbar.titlebar", "Tern is the nearest that keeps still"}, 0, false},
 		{"a picture-based style", nil, none.With(desk.FacetPictures, "whole"), judge.Costly, "weir", desk.FacetPictures, []string{"every control with pictures", "Drawn plainly"}, 0, false},
 		{"a backdrop that moves", nil, none.With(desk.FacetBackdrop, "/home/me/waves.svg"), judge.Costly, "awning", desk.FacetBackdrop, []string{"waves.svg moves by itself", "keeps still"}, 0, false},
+		{"a login screen that asks nobody", nil, none.With(desk.FacetSignIn, "by itself"), judge.OpenToAll, "sluice", desk.FacetSignIn, []string{"whoever switches this computer on", "Let the login screen ask"}, 0, true},
 		{"pictures in turn", nil, none.With(desk.FacetBackdrop, "/home/me/turn"), judge.Costly, "awning", desk.FacetBackdrop, []string{"shows 2 pictures in turn", "1.svg keeps still"}, 0, false},
 	} {
 		files := maps.Clone(good)

@@ -303,6 +303,18 @@ func (o Outfit) Less(other Outfit) Outfit {
 	return o
 }
 
+// Only returns the outfit with the choices of which keep says so.
+func (o Outfit) Only(keep func(facet string) bool) Outfit {
+	choices := map[string]Choice{}
+	for facet, c := range o.Choices {
+		if keep(facet) {
+			choices[facet] = c
+		}
+	}
+	o.Choices = choices
+	return o
+}
+
 // Except returns a copy in which one surface is excepted from a facet that is
 // chosen, with another value, or "" for whatever it has.
 func (o Outfit) Except(surface, facet, value string) Outfit {
