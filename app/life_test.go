@@ -52,7 +52,7 @@ type lived struct {
 	entries map[uint]bool       // of the history that are known
 	wrote   map[string][]string // what the person wrote, by file
 	mayGo   map[string]bool     // the files from which the step that is being done may take that, and folders
-	gone    map[string]bool     // the words that were taken so: they are kept
+	gone    map[string]bool     // the words that were once taken so: they are kept, and come and go with what is gone back on
 	lost    map[string]bool     // the words that were kept in what was damaged
 	noted   map[string]string   // what the person noted at files, in their attributes
 }
@@ -220,7 +220,6 @@ func (w *lived) nothingLost() {
 		b, _ := os.ReadFile(w.home(name))
 		for _, word := range words {
 			if strings.Contains(string(b), word) {
-				delete(w.gone, word)
 				continue
 			}
 			if !w.gone[word] {
