@@ -73,7 +73,7 @@ func hostile(t *testing.T) map[string][]byte {
 	require.NoError(t, w.WriteHeader(&tar.Header{Name: "Pack/huge.svg", Mode: 0o644, Size: 8 << 30, Typeflag: tar.TypeReg}))
 	out := map[string][]byte{
 		"folders 32,000 deep": zipped(t, func(put func(string, []byte)) { put(strings.Repeat("a/", 32_000)+"x", nil) }),
-		"folders 32,000 deep in a tar": func() []byte {
+		"a tar of folders 32,000 deep": func() []byte {
 			var b bytes.Buffer
 			w := tar.NewWriter(&b)
 			require.NoError(t, w.WriteHeader(&tar.Header{Name: strings.Repeat("a/", 32_000) + "x", Typeflag: tar.TypeReg, Format: tar.FormatPAX}))
