@@ -22,6 +22,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/core/shown"
 	"ivelt/store"
 )
 
@@ -257,7 +258,9 @@ func Contents(p store.Parcel) (parcel.Contents, error) {
 }
 
 // PieceKey tells a piece from the others of its parcel.
-func PieceKey(p parcel.Piece) string { return string(p.Kind) + " " + p.Folder + " " + p.Root }
+func PieceKey(p parcel.Piece) string {
+	return string(p.Kind) + " " + p.Folder + " " + shown.Line(p.Root) // forms change line ends
+}
 
 // PieceOf returns the piece of a parcel with that key.
 func PieceOf(row store.Parcel, key string) (parcel.Piece, error) {

@@ -1,7 +1,10 @@
 package app_test
 
 import (
+	"archive/zip"
+	"bytes"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -12,7 +15,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/core/desk"
 	"ivelt/core/market"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
 )
 
 // TestAMarketSendsNowhereElse: a redirect to another host is not followed, on the same
@@ -59,4 +66,47 @@ func TestWhatWasComingInIsClearedAway(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, left, 2)
 	require.Equal(t, mine, left[0].Name())
+}
+
+// TestAPieceWithAStrangeNameCanBeWorn: what speaks to terminals, ends lines or turns text
+// around is not in the name under which a piece is put in place, and it can be chosen by
+// that name.
+func TestAPieceWithAStrangeNameCanBeWorn(t *testing.T) {
+	a, d := newDesk(t)
+	const root = "Ree\nd\x1b[2J\u202ebed"
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, text := range map[string]string{
+		"index.theme":         "[Icon Theme]\nName=Ree\u202ed\x1b[1m\nDirectories=48/apps\n[48/apps]\nSize=48\n",
+		"48/apps/folder.svg":  `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"/>`,
+		"48/apps/st\nart.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"/>`,
+	} {
+		w, err := z.Create(root + "/" + name)
+		require.NoError(t, err)
+		_, err = io.WriteString(w, text)
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	sha := ""
+	require.NoError(t, a.Bring("strange.zip", io.NopCloser(&b), int64(b.Len()), "", func(s string) string { sha = s; return "" }).Wait())
+	row, err := a.Store.Parcel(sha)
+	require.NoError(t, err)
+	contents, err := app.Contents(row)
+	require.NoError(t, err)
+	require.Len(t, contents.Pieces, 1)
+	pc := contents.Pieces[0]
+	require.Equal(t, "Ree-d-[2J-bed", pc.Folder)
+	require.Equal(t, `Ree\u202ed\u001b[1m`, pc.Name)
+	require.NotContains(t, app.PieceKey(pc), "\n")
+	require.NoError(t, wait(a.Install(d, sha, []string{app.PieceKey(pc)}, app.How{Scope: place.Mine}, "")))
+	_, err = a.Choose(d, desk.FacetIcons, pc.Folder)
+	require.NoError(t, err)
+	rv, err := a.Review(t.Context(), d, nil, plan.Options{})
+	require.NoError(t, err)
+	require.NoError(t, wait(a.Apply(d, rv.Whole.ID, app.Order{})))
+	surface, ok := d.Surface("gtk3")
+	require.True(t, ok)
+	facet, ok := surface.Facet(desk.FacetIcons)
+	require.True(t, ok)
+	require.Equal(t, pc.Folder, reading.Of(d.Desk, surface, facet).Value)
 }

@@ -26,6 +26,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/preview"
+	"ivelt/core/shown"
 	"ivelt/store"
 )
 
@@ -343,7 +344,7 @@ func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, page
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(status)
-	_, _ = b.WriteTo(w)
+	_ = shown.Page(w, b.Bytes())
 }
 
 // fail says what happened and what to do, as a page or, to htmx, as a message.

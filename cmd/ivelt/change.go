@@ -33,7 +33,7 @@ func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Des
 		}
 		defer a.Close()
 		for _, n := range a.Notices() {
-			fmt.Fprintln(os.Stderr, "ivelt:", n.Text)
+			fmt.Fprintln(c.ErrOrStderr(), "ivelt:", n.Text)
 			if err := a.Store.Noticed(n.ID); err != nil {
 				return err
 			}
@@ -325,7 +325,7 @@ func backCommand() *cobra.Command {
 		lost := false
 		for _, f := range rv.Conflicts {
 			lost = lost || f.Lost != ""
-			tellConflict(os.Stderr, d, f)
+			tellConflict(c.ErrOrStderr(), d, f)
 		}
 		if !dry {
 			job, err := a.Back(d, way, "", "")

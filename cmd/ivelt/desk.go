@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/core/desk"
+	"ivelt/core/shown"
 	"ivelt/session"
 	"ivelt/standin"
 )
@@ -57,7 +58,7 @@ func (f *deskFlags) open() (*desk.Desk, error) {
 // tell says which of a person's descriptors cannot be used.
 func tell(broken []error) {
 	for _, err := range broken {
-		fmt.Fprintln(os.Stderr, "ivelt:", err)
+		fmt.Fprintln(shown.Writer(os.Stderr), "ivelt:", err)
 	}
 }
 

@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/core/shown"
 	_ "ivelt/sevenzip" // 7z parcels
 )
 
@@ -71,13 +72,15 @@ func run(ctx context.Context, args []string) int {
 	}
 	root.AddCommand(demoCommand(), serveCommand(), openCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), recoverCommand(), storeCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
 	root.SetArgs(args)
+	root.SetOut(shown.Writer(os.Stdout))
+	root.SetErr(shown.Writer(os.Stderr))
 	switch err := root.ExecuteContext(ctx); {
 	case err == nil:
 		return exitFine
 	case errors.Is(err, errFindings):
 		return exitFindings
 	default:
-		fmt.Fprintln(os.Stderr, "ivelt:", err)
+		fmt.Fprintln(root.ErrOrStderr(), "ivelt:", err)
 		return exitBad
 	}
 }

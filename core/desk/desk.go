@@ -10,6 +10,8 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+
+	"ivelt/core/shown"
 )
 
 // Desk is one computer's desktop. Paths handed to its methods and returned by
@@ -149,9 +151,9 @@ func (d *Desk) HostPath(p string) string {
 // Show writes a path of the desk as people write it: the home as "~".
 func (d *Desk) Show(p string) string {
 	if rest, ok := below(Name(p), Name(d.HomePath)); ok {
-		return path.Join("~", rest)
+		return shown.Line(path.Join("~", rest))
 	}
-	return p
+	return shown.Line(p)
 }
 
 // Mine reports whether a path of the desk is in the home.

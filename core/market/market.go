@@ -12,6 +12,8 @@ import (
 	"path"
 	"slices"
 	"strings"
+
+	"ivelt/core/shown"
 )
 
 // Format is the number of the format this package reads.
@@ -230,10 +232,28 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 			skipped++
 			continue
 		}
+		e.harmless()
 		x.Entries = append(x.Entries, e)
 	}
 	_, err = d.Token()
 	return skipped, err
+}
+
+// harmless makes what an entry says fit to be shown.
+func (e *Entry) harmless() {
+	for _, s := range []*string{&e.Kind, &e.Name, &e.Maker, &e.Licence, &e.Summary, &e.Family, &e.Differs, &e.Packaged, &e.Stability} {
+		*s = shown.Line(*s)
+	}
+	shown.Lines(e.Tags)
+	shown.Lines(e.Dresses)
+	shown.Lines(e.Needs)
+	for i := range e.Companions {
+		e.Companions[i].Name = shown.Line(e.Companions[i].Name)
+	}
+	for i := range e.Versions {
+		v := &e.Versions[i]
+		v.Version, v.Date, v.Stability, v.Note = shown.Line(v.Version), shown.Line(v.Date), shown.Line(v.Stability), shown.Line(v.Note)
+	}
 }
 
 func opens(d *json.Decoder, with json.Delim) error {

@@ -28,6 +28,7 @@ import (
 	"github.com/pelletier/go-toml/v2"
 
 	"ivelt/core/desk"
+	"ivelt/core/shown"
 )
 
 // Format is the version of the file format written here.
@@ -117,6 +118,7 @@ func Parse(b []byte) (Outfit, error) {
 		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
 	}
 	o.extras(all)
+	o.Name, o.About = shown.Line(o.Name), shown.Line(o.About)
 	for facet, c := range o.Choices {
 		info, _ := desk.FacetOf(facet)
 		if c.text() == "" {

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
 	"ivelt/core/licence"
+	"ivelt/core/shown"
 )
 
 // Kind is what a piece is.
@@ -234,6 +235,8 @@ func (p *Parcel) finish(pc Piece) Piece {
 		pc.Licence = p.licence(pc.Root)
 	}
 	p.measure(&pc)
+	pc.Name, pc.Folder, pc.Version, pc.Licence = shown.Line(pc.Name), shown.Name(pc.Folder), shown.Line(pc.Version), shown.Line(pc.Licence)
+	pc.Inherits, pc.Needs = shown.Lines(pc.Inherits), shown.Lines(pc.Needs)
 	return pc
 }
 

@@ -1,16 +1,15 @@
 package plan
 
 import (
-	"bytes"
 	"encoding/base64"
 	"fmt"
 	"path"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
+	"ivelt/core/shown"
 )
 
 // Script writes a plan as a POSIX shell script that does the same by hand, with
@@ -216,7 +215,7 @@ var verbs = map[Kind]string{Folder: "Make the folder", Write: "Write", Link: "Li
 // writeContent writes a file's new contents: as they are if they are plain text,
 // else encoded.
 func writeContent(b *strings.Builder, content []byte) {
-	text := len(content) > 0 && content[len(content)-1] == '\n' && utf8.Valid(content) && !bytes.ContainsAny(content, "\r\x00")
+	text := len(content) > 0 && content[len(content)-1] == '\n' && shown.Plain(content)
 	end := "END OF FILE"
 	for text && slices.Contains(strings.Split(string(content), "\n"), end) {
 		end += " X"
@@ -236,8 +235,8 @@ func writeContent(b *strings.Builder, content []byte) {
 
 // place is a path of the desk as a word of the script.
 func place(d *desk.Desk, p string) string {
-	if shown := d.Show(p); strings.HasPrefix(shown, "~/") {
-		return `"$HOME"/` + quote(shown[2:])
+	if rest, ok := strings.CutPrefix(p, d.HomePath+"/"); ok {
+		return `"$HOME"/` + quote(rest)
 	}
 	return `"$root"/` + quote(strings.TrimPrefix(path.Clean(p), "/"))
 }
