@@ -327,7 +327,7 @@ func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) {
 	}
 	b, err := s.App.Markets.Picture(r.Context(), uint(id), chi.URLParam(r, "entry"), r.FormValue("state"))
 	t := imagefile.MediaType(b)
-	if err != nil || t == "" {
+	if err != nil || t == "" || imagefile.Check(b) != nil {
 		http.NotFound(w, r)
 		return
 	}

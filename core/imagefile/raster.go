@@ -2,6 +2,7 @@ package imagefile
 
 import (
 	"bytes"
+	"errors"
 	"image"
 	"math"
 
@@ -11,7 +12,7 @@ import (
 )
 
 // MostPixels bounds a picture that is unpacked.
-const MostPixels = 64 << 20
+const MostPixels = 80 << 20
 
 // Raster reads a PNG, JPEG or WebP as it is, or draws an SVG so that its longer
 // side has size px. It returns nil for what is none of them, or too large.
@@ -30,6 +31,9 @@ func Raster(raw []byte, size int) (im image.Image) {
 			im = nil
 		}
 	}()
+	if errors.Is(Check(raw), ErrCostly) {
+		return nil
+	}
 	icon, err := oksvg.ReadIconStream(bytes.NewReader(raw))
 	if err != nil {
 		return nil

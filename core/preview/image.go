@@ -36,7 +36,8 @@ func Cropped(w, h, monitorWidth, monitorHeight int) int {
 	return int(100*(1-min(shape, wanted)/max(shape, wanted)) + 0.5)
 }
 
-// DataURI returns a picture file as a data: address.
+// DataURI returns a picture file as a data: address, unless it is none, is too large or
+// would cost a browser too much.
 func DataURI(fsys fs.FS, name string) (string, bool) {
 	if path.Ext(name) == ".xpm" {
 		return "", false
@@ -46,7 +47,7 @@ func DataURI(fsys fs.FS, name string) (string, bool) {
 		return "", false
 	}
 	t := imagefile.MediaType(b)
-	if t == "" {
+	if t == "" || imagefile.Check(b) != nil {
 		return "", false
 	}
 	return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), true

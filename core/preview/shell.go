@@ -283,12 +283,8 @@ func (f filling) image(attributes string, w, h float64) string {
 
 var fillings sync.Map // by desk, file and size: cachedFilling
 
-// mostBackdrop bounds the file of a backdrop, in bytes, and mostPixels what it
-// unpacks to.
-const (
-	mostBackdrop = 64 << 20
-	mostPixels   = 80 << 20
-)
+// mostBackdrop bounds the file of a backdrop, in bytes.
+const mostBackdrop = 64 << 20
 
 // filling is a picture of the desk made ready to fill w × h.
 func (c *canvas) filling(file string, w, h int) (f filling, ok bool) {
@@ -322,8 +318,11 @@ func fitted(b []byte, w, h int) filling {
 	case t == "", t == "image/svg+xml" && len(b) > mostIcon:
 		return filling{}
 	case t == "image/svg+xml":
+		if imagefile.Check(b) != nil {
+			return filling{}
+		}
 		return as(t, b)
-	case fw < 1 || fh < 1 || fw*fh > mostPixels:
+	case fw < 1 || fh < 1 || fw*fh > imagefile.MostPixels:
 		return filling{}
 	}
 	k := max(float64(w)/fw, float64(h)/fh)
