@@ -156,12 +156,33 @@ func (t *transfer) run(ctx context.Context, j *Job) (string, error) {
 	}
 	row.SHA256, row.Entry, row.Market, row.Title, row.Maker = sha, t.entry.ID, t.row.Market, t.entry.Name, t.entry.Maker
 	row.Licence, row.Version, row.Fetched = t.entry.Licence, t.version.Version, time.Now()
+	if err := t.warn(&row); err != nil {
+		return "", err
+	}
 	at := filepath.Join(t.app.Store.Dir, "parcels", sha[:16])
 	if err := move(dir, at); err != nil {
 		return "", err
 	}
 	row.File = filepath.Join(at, filepath.Base(file))
 	return sha, t.app.Store.SaveParcel(row)
+}
+
+// warn keeps what the market says of the risk with what was fetched.
+func (t *transfer) warn(row *store.Parcel) error {
+	why := t.entry.Risk(t.version)
+	if why == "" {
+		return nil
+	}
+	if t.version.Note != "" {
+		why += ": “" + strings.TrimSuffix(t.version.Note, ".") + "”"
+	}
+	c, err := Contents(*row)
+	if err != nil {
+		return err
+	}
+	c.Notes = append(c.Notes, parcel.MakerWarns(why))
+	row.Contents, err = json.Marshal(c)
+	return err
 }
 
 // older offers the version before, if there is one and it may help.

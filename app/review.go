@@ -7,7 +7,9 @@ import (
 
 	"ivelt/core/match"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
 	"ivelt/core/plan"
+	"ivelt/store"
 )
 
 // Reviewed is a plan that is looked at before anything is written.
@@ -17,6 +19,7 @@ type Reviewed struct {
 	Mine   plan.Plan // the part of it that needs no administrator
 	Theirs plan.Plan // and the part that does
 	Answer *Answer
+	Warned []string // what makers say of the risk of pieces in it, sentences
 }
 
 // Answer is what the match board would say once a plan is carried out.
@@ -55,8 +58,48 @@ func (a *App) reviewed(d *Desk, whole plan.Plan, left []string, o outfit.Outfit)
 		}
 	}
 	var err error
+	if r.Warned, err = a.warned(d, whole, o); err != nil {
+		return r, err
+	}
 	r.Answer, err = a.answer(d, r, o)
 	return r, err
+}
+
+// warned lists what makers say of the risk of the pieces that a plan puts in place or an
+// outfit names.
+func (a *App) warned(d *Desk, p plan.Plan, o outfit.Outfit) ([]string, error) {
+	rows, err := a.Store.Parcels()
+	if err != nil {
+		return nil, err
+	}
+	placed, err := a.Store.Pieces(d.ID)
+	if err != nil {
+		return nil, err
+	}
+	named := map[string]bool{}
+	for _, s := range d.Surfaces {
+		for _, f := range o.Facets() {
+			named[o.WantOn(s.ID, f)] = true
+		}
+	}
+	var out []string
+	for _, row := range rows {
+		comes := slices.ContainsFunc(p.Ops, func(op plan.Op) bool { return op.Source != nil && op.Source.Parcel == row.File })
+		worn := slices.ContainsFunc(placed, func(pc store.Piece) bool { return pc.Parcel == row.SHA256 && named[pc.Folder] })
+		if !comes && !worn {
+			continue
+		}
+		c, err := Contents(row)
+		if err != nil {
+			return nil, err
+		}
+		for _, n := range c.Notes {
+			if n.Code == parcel.Warns {
+				out = append(out, row.Title+": "+n.Text)
+			}
+		}
+	}
+	return out, nil
 }
 
 func (a *App) answer(d *Desk, r Reviewed, o outfit.Outfit) (*Answer, error) {

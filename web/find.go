@@ -74,21 +74,7 @@ func (t findTag) Where() string {
 func (t findTag) KindTitle() string { return parcel.Kind(t.MarketEntry.Kind).Title() }
 
 // Risk says why an entry may do harm, or "".
-func (t findTag) Risk() string { return risk(t.Entry, t.Newest()) }
-
-func risk(e market.Entry, v market.Version) string {
-	for _, s := range []string{v.Stability, e.Stability} {
-		switch s {
-		case "crashes":
-			return "its maker says it may crash programs"
-		case "nightly":
-			return "built anew each night, not tried out"
-		case "testing":
-			return "still being tried out"
-		}
-	}
-	return ""
-}
+func (t findTag) Risk() string { return t.Entry.Risk(t.Newest()) }
 
 // quickLook is how long a page waits for indexes that are being read.
 const quickLook = 1500 * time.Millisecond

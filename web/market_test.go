@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/core/desk"
+	"ivelt/core/place"
 	"ivelt/standin"
 )
 
@@ -157,6 +159,30 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	require.Contains(t, page, "Whelk")
 	_, status := v.get("/d/avocet/find/0/none")
 	require.Equal(t, http.StatusNotFound, status)
+
+	// It stays with the piece to the last button, put in place or not.
+	page, _ = v.fetch("saltpan-glass")
+	const careful = "Careful: its maker says it may crash programs: “Buggy: may take the shell down with it”."
+	require.Contains(t, page, careful)
+	rows, err = v.app.Store.Parcels()
+	require.NoError(t, err)
+	contents, err := app.Contents(rows[0])
+	require.NoError(t, err)
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	glass := contents.Pieces[0]
+	job, err := v.app.Install(d, rows[0].SHA256, []string{app.PieceKey(glass)}, app.How{Scope: place.Mine}, "")
+	require.NoError(t, err)
+	require.NoError(t, job.Wait())
+	_, err = v.app.Choose(d, desk.FacetWidgets, glass.Folder)
+	require.NoError(t, err)
+	page, _ = v.get("/d/avocet/review")
+	require.Contains(t, page, `id="warned"`)
+	require.Contains(t, page, careful)
+	_, err = v.app.Choose(d, desk.FacetWidgets, "Saltpan")
+	require.NoError(t, err)
+	page, _ = v.get("/d/avocet/review")
+	require.NotContains(t, page, "Careful")
 }
 
 // TestEachTroubleIsSaid turns on Strandline's switches one by one.

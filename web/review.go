@@ -39,6 +39,7 @@ type reviewPage struct {
 	Forced    bool
 	Copies    bool // it copies something, so that a script alone is not all
 	Acts      []app.Acting
+	Warned    []string
 }
 
 type opGroup struct {
@@ -136,7 +137,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 // reviewOf is the page of a plan of which operations can be left out.
 func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage {
 	page := changeOf(f, rv.Whole)
-	page.Change, page.AdminHere = rv.Plan, f.Desk.AdminHere()
+	page.Change, page.AdminHere, page.Warned = rv.Plan, f.Desk.AdminHere(), rv.Warned
 	page.Copies = slices.ContainsFunc(rv.Plan.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy })
 	if len(rv.Theirs.Ops) > 0 {
 		page.Mine, page.Theirs = &rv.Mine, &rv.Theirs

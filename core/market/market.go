@@ -239,6 +239,21 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 	return skipped, err
 }
 
+// Risk says why a version of an entry may do harm, or "".
+func (e Entry) Risk(v Version) string {
+	for _, s := range []string{v.Stability, e.Stability} {
+		switch s {
+		case "crashes":
+			return "its maker says it may crash programs"
+		case "nightly":
+			return "built anew each night, not tried out"
+		case "testing":
+			return "still being tried out"
+		}
+	}
+	return ""
+}
+
 // harmless makes what an entry says fit to be shown.
 func (e *Entry) harmless() {
 	for _, s := range []*string{&e.Kind, &e.Name, &e.Maker, &e.Licence, &e.Summary, &e.Family, &e.Differs, &e.Packaged, &e.Stability} {

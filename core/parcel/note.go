@@ -54,3 +54,9 @@ func note(name string, args ...any) Note {
 	}
 	return Note{c.level, name, fmt.Sprintf(c.text, args...)}
 }
+
+// Warns is the code of what a parcel's market says of its risk.
+const Warns = "maker-warns"
+
+// MakerWarns is the note of a parcel whose market says why it may do harm.
+func MakerWarns(why string) Note { return note(Warns, why) }

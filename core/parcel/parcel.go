@@ -199,7 +199,7 @@ func (p *Parcel) add(m Member) error {
 		if err != nil {
 			return err
 		}
-		n.mode, n.size, n.link = fs.ModeSymlink|0o777, int64(len(target))+1, "/"+target // within this tree: the parcel's top is its root
+		n.hard, n.mode, n.size, n.link = true, fs.ModeSymlink|0o777, int64(len(target))+1, "/"+target // within this tree: the parcel's top is its root
 	case n.mode&fs.ModeSymlink != 0:
 		if n.link == "" { // zip keeps the target as contents
 			b, err := m.read(4096)

@@ -280,6 +280,8 @@ func TestRecognise(t *testing.T) {
 		{"folders missing", "x.tar", at("A/", index("A", "", "48/apps", "64/apps")), "A@A", "icon-missing-folders"},
 		{"broken link", "x.tar", append(at("A/", index("A", "", "48/apps")), entry{name: "A/48/apps/gone.png", link: "nowhere.png"}), "A@A", "links-broken"},
 		{"link out of the piece", "x.tar", append(at("A/", index("A", "", "48/apps")), entry{name: "A/48/apps/out.png", link: "../../../o.png"}, entry{name: "o.png", text: "x"}), "A@A", "link-leaves-piece"},
+		{"links out of the parcel", "x.tar", append(at("A/", index("A", "", "48/apps")), entry{name: "A/48/apps/key.png", link: "../../../.ssh/key"}, entry{name: "A/48/apps/all.png", link: "/etc/passwd"}, entry{name: "A/48/apps/round.png", link: "round.png"}), "A@A", "link-out links-broken"},
+		{"scripts", "x.tar", append(at("A/", index("A", "", "48/apps")), entry{name: "install.sh", text: "rm -rf ~"}), "A@A", "programs"},
 		{"text only", "x.tar", []entry{{name: "a.txt"}}, "", "no-piece"},
 	} {
 		p, err := open(t, c.file, tarOf(t, c.entries), parcel.Options{})

@@ -1,9 +1,11 @@
 package parcel
 
 import (
+	"bytes"
 	"cmp"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"path"
 	"regexp"
@@ -145,6 +147,9 @@ func (p *Parcel) Recognise(parts ...desk.Part) Contents {
 	}
 	if len(out.Pieces) == 0 {
 		out.Notes = append(out.Notes, note("no-piece"))
+	}
+	if found := p.programs(); len(found) > 0 {
+		out.Notes = append(out.Notes, note("programs", fmt.Sprint(len(found)), found[0]))
 	}
 	return out
 }
@@ -322,8 +327,49 @@ func unwrapIndex(err error) error {
 	return err
 }
 
+// programs lists the programs and scripts in the parcel: by their endings, by the names
+// that installers have, and, of files marked as programs, by how they begin.
+func (p *Parcel) programs() []string {
+	var out []string
+	for n := range p.all() {
+		if !n.mode.IsRegular() || n.size == 0 {
+			continue
+		}
+		base := strings.ToLower(path.Base(n.name))
+		is := programEndings[path.Ext(base)] || installers[base]
+		if !is && n.mode&0o111 != 0 && (n.held || n.body != nil) {
+			if f, err := p.Open(n.name); err == nil {
+				head := make([]byte, 4)
+				k, _ := io.ReadFull(f, head)
+				f.Close()
+				is = bytes.HasPrefix(head[:k], []byte("#!")) || bytes.HasPrefix(head[:k], []byte("\x7fELF")) || bytes.HasPrefix(head[:k], []byte("MZ"))
+			}
+		}
+		if is {
+			out = append(out, n.name)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+func set(words ...string) map[string]bool {
+	out := map[string]bool{}
+	for _, w := range words {
+		out[w] = true
+	}
+	return out
+}
+
+// What programs end in and what installers are called: common practice, no source.
+var (
+	programEndings = set(".sh", ".bash", ".fish", ".py", ".pl", ".rb", ".js", ".lua", ".exe", ".bat", ".cmd", ".ps1", ".vbs", ".msi", ".com", ".scr", ".so", ".dll", ".run", ".appimage")
+	installers     = set("install", "uninstall", "setup", "configure", "makefile", "build")
+)
+
 func (p *Parcel) measure(piece *Piece) {
-	var broken, leaving []string
+	var broken, leaving, out []string
+	outside := ""
 	count := func(n *node) {
 		piece.Files++
 		if n.mode&fs.ModeSymlink == 0 {
@@ -331,7 +377,11 @@ func (p *Parcel) measure(piece *Piece) {
 			return
 		}
 		piece.Links++
-		if target, err := p.follow("stat", n.name); err != nil {
+		if target, err := p.follow("stat", n.name); errors.Is(err, errOut) || err != nil && !n.hard && path.IsAbs(n.link) {
+			if out = append(out, n.name); n.name == slices.Min(out) {
+				outside = n.link
+			}
+		} else if err != nil {
 			broken = append(broken, n.name)
 		} else if piece.Root != "." && !strings.HasPrefix(target.name, piece.Root+"/") {
 			leaving = append(leaving, n.name)
@@ -357,6 +407,9 @@ func (p *Parcel) measure(piece *Piece) {
 		if len(list) > 0 {
 			piece.Notes = append(piece.Notes, note(code, fmt.Sprint(len(list)), slices.Min(list)))
 		}
+	}
+	if len(out) > 0 {
+		piece.Notes = append(piece.Notes, note("link-out", fmt.Sprint(len(out)), slices.Min(out), outside))
 	}
 	slices.SortStableFunc(piece.Notes, func(a, b Note) int { return strings.Compare(a.Code, b.Code) })
 }

@@ -23,6 +23,7 @@ type node struct {
 	link     string
 	data     []byte
 	held     bool // data is the contents
+	hard     bool // the link is a hard link
 	body     Opener
 	claimed  bool  // it belongs to a piece as a whole
 	order    int32 // in which it came; of two with one name the later holds
@@ -35,7 +36,10 @@ var (
 	_ fs.ReadLinkFS = (*Parcel)(nil)
 )
 
-var errLink = errors.New("the link leads out of the parcel or in a circle")
+var (
+	errOut    = errors.New("the link leads out of the parcel")
+	errCircle = errors.New("the link leads in a circle")
+)
 
 // Open opens the file or folder that name leads to, links followed.
 func (p *Parcel) Open(name string) (fs.File, error) {
@@ -119,7 +123,7 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 		}
 		if part == ".." {
 			if at == "." {
-				return fail(errLink)
+				return fail(errOut)
 			}
 			at = path.Dir(at)
 			continue
@@ -134,7 +138,7 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 			continue
 		}
 		if links++; links > 40 {
-			return fail(errLink)
+			return fail(errCircle)
 		}
 		if strings.HasPrefix(n.link, "/") {
 			at = "."
