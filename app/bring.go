@@ -34,10 +34,14 @@ var ErrTooBig = errors.New("the parcel is larger than Ivelt keeps")
 
 // Bring starts taking a parcel that a person handed over into the library.
 // name is the file's own; of an encrypted one password is needed. When done
-// the job leads to then(sha256 of the parcel).
+// the job leads to then(sha256 of the parcel). If from has a method Interrupt, it is called
+// when the job is cancelled, and has to end what is being read.
 func (a *App) Bring(name string, from io.ReadCloser, size int64, password string, then func(sha string) string) *Job {
 	return a.Jobs.Start("Bring in "+name, func(ctx context.Context, j *Job) error {
 		defer from.Close()
+		if in, ok := from.(interface{ Interrupt() }); ok {
+			defer context.AfterFunc(ctx, in.Interrupt)()
+		}
 		sha, err := a.bring(ctx, j, name, from, size, password)
 		if err == nil {
 			j.Then(then(sha))

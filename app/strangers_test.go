@@ -110,3 +110,24 @@ func TestAPieceWithAStrangeNameCanBeWorn(t *testing.T) {
 	require.True(t, ok)
 	require.Equal(t, pc.Folder, reading.Of(d.Desk, surface, facet).Value)
 }
+
+// silent is a parcel of which nothing comes, until it is interrupted.
+type silent struct{ ended chan struct{} }
+
+func (s silent) Read([]byte) (int, error) { <-s.ended; return 0, io.ErrUnexpectedEOF }
+func (s silent) Close() error             { return nil }
+func (s silent) Interrupt()               { close(s.ended) }
+
+// TestAnUploadThatIsWaitedForCanBeCancelled, and leaves nothing.
+func TestAnUploadThatIsWaitedForCanBeCancelled(t *testing.T) {
+	dir := t.TempDir()
+	a, err := app.New(app.Config{Dir: dir})
+	require.NoError(t, err)
+	defer a.Close()
+	job := a.Bring("slow.zip", silent{make(chan struct{})}, 0, "", nil)
+	a.Jobs.Cancel(job)
+	require.Equal(t, app.Cancelled, job.Progress().State)
+	left, err := os.ReadDir(filepath.Join(dir, "parcels"))
+	require.NoError(t, err)
+	require.Empty(t, left)
+}

@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"time"
 )
 
@@ -41,10 +42,20 @@ type steady struct {
 	rc    *http.ResponseController
 	since time.Time // of the stretch that is looked at
 	came  int64     // in it
+	ended atomic.Bool
+}
+
+// Interrupt ends what is being read, and all that would be.
+func (s *steady) Interrupt() {
+	s.ended.Store(true)
+	_ = s.rc.SetReadDeadline(time.Now())
 }
 
 func (s *steady) Read(b []byte) (int, error) {
 	_ = s.rc.SetReadDeadline(time.Now().Add(quietTime))
+	if s.ended.Load() {
+		_ = s.rc.SetReadDeadline(time.Now())
+	}
 	n, err := s.ReadCloser.Read(b)
 	s.came += int64(n)
 	if took := time.Since(s.since); took > quietTime {

@@ -4,6 +4,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"os"
 	"strings"
 	"testing"
 	"time"
@@ -32,4 +33,22 @@ func TestBodiesGoOnComing(t *testing.T) {
 	upload.Header.Set("Content-Type", "multipart/form-data; boundary=x")
 	h.ServeHTTP(httptest.NewRecorder(), upload)
 	require.NoError(t, failed)
+
+	// One that is waited for can be given up.
+	given := make(chan error, 1)
+	server := httptest.NewServer(Bodies(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		_, _ = r.Body.Read(make([]byte, 1))
+		time.AfterFunc(20*time.Millisecond, r.Body.(*steady).Interrupt)
+		_, err := r.Body.Read(make([]byte, 1))
+		given <- err
+	})))
+	defer server.Close()
+	from, to := io.Pipe()
+	defer to.Close()
+	go func() { _, _ = to.Write([]byte("x")) }()
+	res, err := http.Post(server.URL, "multipart/form-data; boundary=x", from)
+	if err == nil {
+		res.Body.Close()
+	}
+	require.ErrorIs(t, <-given, os.ErrDeadlineExceeded)
 }

@@ -3,7 +3,10 @@ package web
 import (
 	"errors"
 	"io"
+	"mime/multipart"
 	"net/http"
+	"sync"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -32,10 +35,46 @@ func (s *Server) bring(w http.ResponseWriter, r *http.Request) {
 		if part.FormName() != "parcel" || part.FileName() == "" {
 			continue
 		}
-		job := s.App.Bring(part.FileName(), io.NopCloser(part), r.ContentLength, "", parcelOf(d))
-		_ = job.Wait() // the body is read by then; looking inside is quick
+		up := &upload{Part: part, body: r.Body, read: make(chan struct{})}
+		job := s.App.Bring(part.FileName(), up, r.ContentLength, "", parcelOf(d))
+		done := make(chan struct{})
+		go func() { _ = job.Wait(); close(done) }()
+		select { // not before all has come: the request ends with the answer
+		case <-up.read:
+			select {
+			case <-time.After(quickLook):
+			case <-done:
+			}
+		case <-done:
+		}
 		s.showJob(w, r, d.ID, job)
 		return
+	}
+}
+
+// upload is the part of a request's body that holds a parcel.
+type upload struct {
+	*multipart.Part
+	body io.ReadCloser
+	read chan struct{} // closed once all of it was read
+	once sync.Once
+}
+
+func (u *upload) Read(b []byte) (int, error) {
+	n, err := u.Part.Read(b)
+	if err != nil {
+		u.once.Do(func() { close(u.read) })
+	}
+	return n, err
+}
+
+// Close leaves the body to the server.
+func (u *upload) Close() error { return nil }
+
+// Interrupt ends what is being read.
+func (u *upload) Interrupt() {
+	if s, ok := u.body.(*steady); ok {
+		s.Interrupt()
 	}
 }
 
