@@ -148,6 +148,8 @@ type loginPage struct {
 	Typed    string // on the console, and what it answered
 	Answer   string
 	Failed   bool
+
+	OpenNow, OpenDraft bool // nobody is asked who they are: now, with the draft
 }
 
 func (s *Server) login(w http.ResponseWriter, r *http.Request) {
@@ -170,7 +172,11 @@ func (s *Server) loginView(r *http.Request) (loginPage, error) {
 		return page, err
 	}
 	for _, of := range surface.Facets {
-		page.Pending = page.Pending || reading.Told(d.Desk, surface, of).Pending != ""
+		told := reading.Told(d.Desk, surface, of)
+		page.Pending = page.Pending || told.Pending != ""
+		if of.Name == desk.FacetSignIn {
+			page.OpenNow, page.OpenDraft = told.Value == desk.ByItself, f.Draft.WantOn(surface.ID, of.Name) == desk.ByItself
+		}
 	}
 	if d.Screens[surface.ID] != nil {
 		page.Shown = surfacePage(d, surface) + "/screen.svg"

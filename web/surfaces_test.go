@@ -11,6 +11,8 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/desk"
+
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 )
@@ -105,6 +107,18 @@ func TestDunlinByTheBoard(t *testing.T) {
 		b.visit().post("/d/dunlin/back", url.Values{"checkpoint": {fmt.Sprint(p.Checkpoint.ID)}})
 	}
 	require.Equal(t, before, treeOf(t, b.world.Dunlin.Home, ".local/state"), "byte for byte")
+}
+
+// TestALoginScreenThatAsksNobody is warned of on its page.
+func TestALoginScreenThatAsksNobody(t *testing.T) {
+	v := newStage(t).visit()
+	page, _ := v.get("/d/dunlin/login/tollgate")
+	require.NotContains(t, page, "open-to-all")
+	v.post("/d/dunlin/draft", url.Values{"facet": {desk.FacetSignIn}, "piece": {desk.ByItself}})
+	page, _ = v.get("/d/dunlin/login/tollgate")
+	require.Contains(t, page, "With the draft, whoever switches this computer on could use it.")
+	page, _ = v.get("/d/dunlin/review")
+	require.Contains(t, page, "nobody is asked who they are")
 }
 
 // TestAWrongLoginScreen is refused, forced, black, and brought back at the console

@@ -19,7 +19,6 @@ import (
 
 	"ivelt/app"
 	"ivelt/core/desk"
-	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -48,15 +47,6 @@ func loseFlag(c *cobra.Command, lose *bool) {
 	c.Flags().BoolVar(lose, "lose", false, "go on where something of a file cannot be kept: further names of it, an owner, an attribute")
 }
 
-// leaveOut takes out of an outfit what does something, and says so.
-func leaveOut(out io.Writer, d *app.Desk, o outfit.Outfit) outfit.Outfit {
-	harmless, does := app.Harmless(d.Desk, o)
-	for _, what := range does {
-		fmt.Fprintf(out, "ivelt: left out, for it does something: %s; --acts takes it\n", what)
-	}
-	return harmless
-}
-
 // finish waits for a job, and cancels it if the command is asked to end.
 func finish(ctx context.Context, a *app.App, job *app.Job) error {
 	defer context.AfterFunc(ctx, func() { a.Jobs.Cancel(job) })()
@@ -70,7 +60,7 @@ func applyCommand() *cobra.Command {
 	var flags deskFlags
 	var worn outfitFlag
 	var try int
-	var asJSON, force, lose, acts bool
+	var asJSON, force, lose bool
 	c := &cobra.Command{
 		Use:   "apply [PLAN]",
 		Short: "Put an outfit on a desk that is named, or carry out a plan that was handed over; a checkpoint is made first",
@@ -83,9 +73,8 @@ func applyCommand() *cobra.Command {
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().IntVar(&try, "try", 0, "go back by itself after this many seconds, unless it is kept")
 	loseFlag(c, &lose)
-	c.Flags().BoolVar(&acts, "acts", false, "take what does something too: a program that is started, a session, the question at sign-in")
 	c.Flags().BoolVar(&force, "force", false, "set what would keep a login screen or a shell from coming up, too")
-	worn.add(c)
+	worn.addActs(c)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		var p plan.Plan
 		var job *app.Job
@@ -102,12 +91,9 @@ func applyCommand() *cobra.Command {
 		case try != 0 && (try < 3 || try > 3600):
 			return fmt.Errorf("--try takes 3 to 3600 seconds, not %d", try)
 		default:
-			o, e := worn.open()
+			o, e := worn.forWearing(c.ErrOrStderr(), d.Desk)
 			if e != nil {
 				return e
-			}
-			if !acts {
-				o = leaveOut(c.ErrOrStderr(), d, o)
 			}
 			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force, Lose: lose})
 		}

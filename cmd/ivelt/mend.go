@@ -24,11 +24,11 @@ func mendCommand() *cobra.Command {
 	}
 	var lose bool
 	loseFlag(c, &lose)
-	wanted.add(c)
+	wanted.addActs(c)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		o, err := a.Worn(d)
 		if wanted.file != "" {
-			o, err = wanted.open()
+			o, err = wanted.forWearing(c.ErrOrStderr(), d.Desk)
 		}
 		if err != nil {
 			return err

@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -16,10 +17,32 @@ import (
 )
 
 // outfitFlag is the file of an outfit.
-type outfitFlag struct{ file string }
+type outfitFlag struct {
+	file string
+	acts bool
+}
 
 func (f *outfitFlag) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.file, "outfit", "", "an outfit file")
+}
+
+// addActs is for commands that put it on.
+func (f *outfitFlag) addActs(c *cobra.Command) {
+	f.add(c)
+	c.Flags().BoolVar(&f.acts, "acts", false, "take what does something too: a program that is started, a session, the question at sign-in")
+}
+
+// forWearing reads it without what does something, unless that is asked for.
+func (f *outfitFlag) forWearing(told io.Writer, d *desk.Desk) (outfit.Outfit, error) {
+	o, err := f.open()
+	if err != nil || f.acts {
+		return o, err
+	}
+	o, does := app.Harmless(d, o)
+	for _, what := range does {
+		fmt.Fprintf(told, "ivelt: left out, for it does something: %s; --acts takes it\n", what)
+	}
+	return o, nil
 }
 
 func (f *outfitFlag) open() (outfit.Outfit, error) {
@@ -87,7 +110,7 @@ func planCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o, err := worn.open()
+			o, err := worn.forWearing(c.ErrOrStderr(), d)
 			if err != nil {
 				return err
 			}
@@ -117,7 +140,7 @@ func planCommand() *cobra.Command {
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().BoolVar(&asScript, "script", false, "a shell script that does the same by hand")
 	c.Flags().StringVar(&bundle, "bundle", "", "write the plan, the script and what they copy into this tar, to hand over")
-	worn.add(c)
+	worn.addActs(c)
 	flags.add(c)
 	return c
 }

@@ -123,7 +123,7 @@ var Facets = []FacetInfo{
 	{FacetPane, "Login pane", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
 	{FacetNumLock, "Num lock", TakesWord, 0, 0, "", []string{"on", "off"}},
 	{FacetSession, "Session", TakesName, 0, 0, "", nil},
-	{FacetSignIn, "Signing in", TakesWord, 0, 0, "", []string{"asks", "by itself"}},
+	{FacetSignIn, "Signing in", TakesWord, 0, 0, "", []string{"asks", ByItself}},
 }
 
 // Layout are the facets that say where things are and not how they look: what can
@@ -143,6 +143,9 @@ func (d *Desk) Acts(facet string) bool {
 	})
 }
 
+// ByItself is the value of [FacetSignIn] with which nobody is asked who they are.
+const ByItself = "by itself"
+
 // Doing says in words what a choice of an acting facet does.
 func Doing(facet, want string) string {
 	switch facet {
@@ -151,7 +154,7 @@ func Doing(facet, want string) string {
 	case FacetSession:
 		return fmt.Sprintf("whoever signs in gets the session %s", want)
 	case FacetSignIn:
-		if want == "by itself" {
+		if want == ByItself {
 			return "whoever switches this computer on can use it: nobody is asked who they are"
 		}
 		return "the login screen asks who it is"

@@ -8,7 +8,7 @@ import (
 
 // open tells of a login screen that lets everybody in.
 func (j *judging) open(s desk.Surface) []Verdict {
-	if _, has := s.Facet(desk.FacetSignIn); !has || j.look.Of(desk.FacetSignIn, s.ID) != "by itself" {
+	if _, has := s.Facet(desk.FacetSignIn); !has || j.look.Of(desk.FacetSignIn, s.ID) != desk.ByItself {
 		return nil
 	}
 	return []Verdict{{

@@ -105,7 +105,7 @@ func (c *canvas) login(look Look, s desk.Surface) {
 		c.glyphs(face, line, size, x+w/2-line.Width/2, at, ink)
 	}
 	centred(path.Base(d.HomePath), 16, y+122)
-	if look.Of(desk.FacetSignIn, s.ID) == "by itself" {
+	if look.Of(desk.FacetSignIn, s.ID) == desk.ByItself {
 		centred("signs in by itself", 13, y+158)
 	} else {
 		c.printf(`<rect x="%d" y="%d" width="176" height="30" rx="4" fill="none" stroke="%[3]s"/><g fill="%[3]s"><circle cx="%[4]d" cy="%[5]d" r="3"/><circle cx="%[6]d" cy="%[5]d" r="3"/><circle cx="%[7]d" cy="%[5]d" r="3"/></g>`, x+32, y+138, ink, x+48, y+153, x+60, x+72)
