@@ -3,6 +3,7 @@ package app_test
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"log/slog"
 	"testing"
 	"testing/synctest"
@@ -19,9 +20,8 @@ func TestAJobThatPanicsFailsAlone(t *testing.T) {
 	jobs := app.NewJobs(slog.New(slog.NewTextHandler(&log, nil)))
 	j := jobs.Start("Wear it", func(_ context.Context, j *app.Job) error {
 		j.Step("Applying", "files")
-		var none map[string]int
-		none["x"] = 1
-		return nil
+		var none []int
+		return fmt.Errorf("never said: %d", none[len(none)])
 	})
 	require.ErrorIs(t, j.Wait(), app.ErrPanic)
 	require.Equal(t, app.Failed, j.Progress().State)

@@ -35,18 +35,18 @@ func (s *Store) explained(err error) error {
 	}
 	switch of.Code() & 0xff {
 	case sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB:
-		return fmt.Errorf("Ivelt's database %s is %w (%w). Nothing on a desk was changed. “ivelt store check --data %s” says how much of it is; “ivelt store restore --data %s” brings back the newest copy, and the history from its own files", file, ErrDamaged, err, quoted(s.Dir), quoted(s.Dir))
+		return fmt.Errorf("the database %s of Ivelt is %w (%w). Nothing on a desk was changed. “ivelt store check --data %s” says how much of it is; “ivelt store restore --data %s” brings back the newest copy, and the history from its own files", file, ErrDamaged, err, quoted(s.Dir), quoted(s.Dir))
 	case sqlite3.SQLITE_FULL:
-		return fmt.Errorf("Ivelt's database %s cannot grow: %w (%w). What was not written down was not done. Make room on that disk and try again", file, ErrFull, err)
+		return fmt.Errorf("the database %s of Ivelt cannot grow: %w (%w). What was not written down was not done. Make room on that disk and try again", file, ErrFull, err)
 	case sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM:
-		return fmt.Errorf("Ivelt's database %s: %w (%w). Look at who owns it and its folder, and whether the disk is mounted for reading only", file, ErrReadOnly, err)
+		return fmt.Errorf("the database %s of Ivelt: %w (%w). Look at who owns it and its folder, and whether the disk is mounted for reading only", file, ErrReadOnly, err)
 	case sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED:
-		return fmt.Errorf("Ivelt's database %s: %w, and has for five seconds (%w). Try again", file, ErrLocked, err)
+		return fmt.Errorf("the database %s of Ivelt: %w, and has for five seconds (%w). Try again", file, ErrLocked, err)
 	case sqlite3.SQLITE_IOERR:
 		if errors.Is(err, syscall.ENOSPC) {
-			return fmt.Errorf("Ivelt's database %s cannot grow: %w (%w). Make room on that disk and try again", file, ErrFull, err)
+			return fmt.Errorf("the database %s of Ivelt cannot grow: %w (%w). Make room on that disk and try again", file, ErrFull, err)
 		}
-		return fmt.Errorf("the disk did not do what was asked of it for Ivelt's database %s (%w). “ivelt store check --data %s” says whether it is whole", file, err, quoted(s.Dir))
+		return fmt.Errorf("the disk did not do what was asked of it for the database %s of Ivelt (%w). “ivelt store check --data %s” says whether it is whole", file, err, quoted(s.Dir))
 	}
 	return err
 }

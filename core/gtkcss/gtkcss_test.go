@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/gtkcss"
+	"ivelt/core/within"
 )
 
 // What the toolkits themselves compute is held against in package truth; here
@@ -142,15 +143,17 @@ func FuzzParse(f *testing.F) {
 		f.Add([]byte(seed))
 	}
 	f.Fuzz(func(t *testing.T, text []byte) {
-		for _, gtk := range []int{3, 4} {
-			st := gtkcss.Parse(text, gtk).Compute("window.background box.a button.b:hover + button:checked")
-			for _, name := range gtkcss.Properties(gtk) {
-				st.Text(name)
+		within.Reason(t, len(text), func() {
+			for _, gtk := range []int{3, 4} {
+				st := gtkcss.Parse(text, gtk).Compute("window.background box.a button.b:hover + button:checked")
+				for _, name := range gtkcss.Properties(gtk) {
+					st.Text(name)
+				}
+				st.Layers()
+				st.Radii(10, 10)
+				st.Fill()
 			}
-			st.Layers()
-			st.Radii(10, 10)
-			st.Fill()
-		}
+		})
 	})
 }
 

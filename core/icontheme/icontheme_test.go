@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/icontheme"
+	"ivelt/core/within"
 )
 
 func tree(files map[string]string) fstest.MapFS {
@@ -116,15 +117,17 @@ func FuzzParse(f *testing.F) {
 	f.Add([]byte("[Icon Theme]\nName=A\nDirectories=16,32@2\n[16]\nSize=16\nType=Scalable\nMinSize=-4\n[32@2]\nSize=99999999999999999999\n"))
 	f.Add([]byte("[Icon Theme]\nDirectories=\nInherits=,,\n"))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		theme, err := icontheme.Parse("X", b)
-		if err != nil {
-			require.ErrorIs(t, err, icontheme.ErrIndex)
-			return
-		}
-		files := fstest.MapFS{"i/X/index.theme": &fstest.MapFile{Data: b}}
-		x := icontheme.NewIndex(icontheme.Config{FS: files, Bases: []string{"i"}, Theme: "X"})
-		require.Equal(t, theme.Directories, x.Chain()[0].Directories)
-		x.Lookup("leaf", 48, 1)
-		x.LookupSpec("leaf", 48, 2)
+		within.Reason(t, len(b), func() {
+			theme, err := icontheme.Parse("X", b)
+			if err != nil {
+				require.ErrorIs(t, err, icontheme.ErrIndex)
+				return
+			}
+			files := fstest.MapFS{"i/X/index.theme": &fstest.MapFile{Data: b}}
+			x := icontheme.NewIndex(icontheme.Config{FS: files, Bases: []string{"i"}, Theme: "X"})
+			require.Equal(t, theme.Directories, x.Chain()[0].Directories)
+			x.Lookup("leaf", 48, 1)
+			x.LookupSpec("leaf", 48, 2)
+		})
 	})
 }

@@ -15,6 +15,7 @@ import (
 
 	"ivelt/core/imagefile"
 	"ivelt/core/preview"
+	"ivelt/core/within"
 )
 
 func svg(body string) string {
@@ -87,4 +88,17 @@ func chain(n int) string {
 		fmt.Fprintf(&b, `<g id="c%d"><use href="#c%d"/></g>`, i, i+1)
 	}
 	return b.String()
+}
+
+// FuzzParse: what is let through is drawn at a cost that fits its size.
+func FuzzParse(f *testing.F) {
+	f.Add([]byte(svg(`<g id="a"><use href="#a"/><rect fill="url(#b)"/></g><linearGradient id="b"/><style>.c{mask:url(#a)}</style>`)))
+	f.Add([]byte(`<!DOCTYPE svg [<!ENTITY a "x">]>` + svg(`<text>&a;</text><image href="data:image/svg+xml,%3Csvg/%3E"/>`)))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		within.Reason(t, len(b), func() {
+			if imagefile.Check(b) == nil {
+				imagefile.Raster(b, 48)
+			}
+		})
+	})
 }

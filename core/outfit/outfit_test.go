@@ -13,6 +13,8 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/shown"
+	"ivelt/core/within"
 )
 
 func TestOutfitFiles(t *testing.T) {
@@ -124,4 +126,25 @@ func TestDifferencesInWords(t *testing.T) {
 		"Shade: left open, here it is light.", "Accent: tidestaff is asked for #ffffff, withy goes with the others.", "Icons: Wrack instead of Shingle.", "Pointer: Tern, which is left open here.",
 	}, a.Differences(b))
 	require.Empty(t, a.Differences(a))
+}
+
+// FuzzParse: what is taken is written as it was read, and says nothing harmful.
+func FuzzParse(f *testing.F) {
+	f.Add(outfit.Outfit{Name: "Dusk"}.With(desk.FacetIcons, "Shingle").With(desk.FacetFont, "Estuary Sans 10.5").Bytes())
+	f.Add([]byte("format = 1\nname = 'x'\n[facet.start]\nvalue = '/bin/sh'\nexcept = { creek = '/usr/bin/env y' }\n"))
+	f.Add([]byte("format = 1\nname = \"\\u202e\\n\"\nkeeper = [[[[[[]]]]]]\n[facet.icons]\npiece = '../../x'\n"))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		within.Reason(t, len(b), func() {
+			o, err := outfit.Parse(b)
+			if err != nil {
+				require.ErrorIs(t, err, outfit.ErrFormat)
+				return
+			}
+			require.Equal(t, shown.Line(o.Name), o.Name)
+			again, err := outfit.Parse(o.Bytes())
+			require.NoError(t, err, "%s", o.Bytes())
+			require.Empty(t, o.Differences(again))
+			require.Equal(t, o.Unknown(), again.Unknown())
+		})
+	})
 }

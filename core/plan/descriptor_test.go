@@ -22,6 +22,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/within"
 	"ivelt/core/worn"
 )
 
@@ -220,11 +221,13 @@ func FuzzDescriptor(f *testing.F) {
 		f.Add(b)
 	}
 	f.Fuzz(func(t *testing.T, b []byte) {
-		s, err := desk.ParseSurface(b)
-		if err != nil {
-			require.ErrorIs(t, err, desk.ErrDescriptor)
-			return
-		}
-		useDescriptor(t, rand.New(rand.NewPCG(1, 2)), s, b, 0)
+		within.Reason(t, len(b), func() {
+			s, err := desk.ParseSurface(b)
+			if err != nil {
+				require.ErrorIs(t, err, desk.ErrDescriptor)
+				return
+			}
+			useDescriptor(t, rand.New(rand.NewPCG(1, 2)), s, b, 0)
+		})
 	})
 }

@@ -3,7 +3,6 @@ package plan_test
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -163,7 +162,7 @@ func TestAFolderThatTurnedReadOnly(t *testing.T) {
 	for _, flag := range []string{"a", "i"} {
 		before = b.tree()
 		if out, err := exec.Command("chattr", "+"+flag, add).CombinedOutput(); err != nil {
-			t.Skip("no such attributes on this file system: ", fmt.Sprintf("%s", out))
+			t.Skip("no such attributes on this file system: ", string(out))
 		}
 		err = b.apply(b.dress("New"))
 		require.NoError(t, exec.Command("chattr", "-"+flag, add).Run())

@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/within"
 	"ivelt/core/xcursor"
 )
 
@@ -45,15 +46,17 @@ func FuzzParse(f *testing.F) {
 	f.Add(xcursor.Encode([]xcursor.Frame{{24, square(2, color.Black), 0, 0, 0}}))
 	f.Add([]byte("Xcur\x10\x00\x00\x00\x00\x00\x01\x00\xff\xff\xff\xff"))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		c, err := xcursor.Parse(b)
-		if err != nil {
-			require.ErrorIs(t, err, xcursor.ErrFormat)
-			return
-		}
-		for _, im := range c.Images {
-			if im.Rect.Dx()*im.Rect.Dy() < 1<<16 {
-				c.Picture(im)
+		within.Reason(t, len(b), func() {
+			c, err := xcursor.Parse(b)
+			if err != nil {
+				require.ErrorIs(t, err, xcursor.ErrFormat)
+				return
 			}
-		}
+			for _, im := range c.Images {
+				if im.Rect.Dx()*im.Rect.Dy() < 1<<16 {
+					c.Picture(im)
+				}
+			}
+		})
 	})
 }
