@@ -22,6 +22,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/core/regular"
 	"ivelt/core/shown"
 	"ivelt/store"
 )
@@ -224,7 +225,7 @@ func (a *App) Downloads(d *Desk) []Here {
 func (a *App) BringHere(d *Desk, name string, then func(sha string) string) (*Job, error) {
 	for _, h := range a.Downloads(d) {
 		if h.Name == name {
-			f, err := os.Open(d.HostPath(h.Path))
+			f, err := regular.Open(d.HostPath(h.Path))
 			if err != nil {
 				return nil, err
 			}

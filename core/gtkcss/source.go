@@ -2,12 +2,12 @@ package gtkcss
 
 import (
 	"io/fs"
-	"os"
 	"path"
 	"path/filepath"
 	"strings"
 
 	"ivelt/core/gresource"
+	"ivelt/core/regular"
 )
 
 // Bundle is the name of the resource bundle that lies beside a style sheet
@@ -30,7 +30,7 @@ func LoadFile(file string, generation int) (*Sheet, error) {
 // disk is the whole of it, by absolute paths.
 type disk struct{}
 
-func (disk) Open(name string) (fs.File, error) { return os.Open(name) }
+func (disk) Open(name string) (fs.File, error) { return regular.Open(name) }
 
 func generationOf(file string) int {
 	if strings.Contains(path.Dir(file), "gtk-4") {

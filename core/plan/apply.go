@@ -15,6 +15,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
+	"ivelt/core/regular"
 )
 
 // Keeper keeps file contents by hash.
@@ -314,7 +315,7 @@ func (x *run) begin() error {
 		if op.Before.Kind != "file" {
 			continue
 		}
-		b, err := os.ReadFile(x.d.HostPath(op.Path))
+		b, err := regular.Read(x.d.HostPath(op.Path), mostOriginal)
 		if err != nil {
 			return fmt.Errorf("keep the original of %s: %w", x.d.Show(op.Path), err)
 		}

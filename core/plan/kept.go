@@ -16,6 +16,8 @@ import (
 	"syscall"
 
 	"golang.org/x/sys/unix"
+
+	"ivelt/core/regular"
 )
 
 // A tree that no parcel can give back is kept as a tar: files with their modes, times,
@@ -96,7 +98,7 @@ func header(file, rel string, fi fs.FileInfo) (*tar.Header, []byte, error) {
 		h.Typeflag = tar.TypeFifo
 	case fi.Mode().IsRegular():
 		var err error
-		if content, err = os.ReadFile(file); err != nil {
+		if content, err = regular.Read(file, mostOriginal); err != nil {
 			return nil, nil, err
 		}
 		h.Typeflag, h.Size, h.ModTime = tar.TypeReg, int64(len(content)), fi.ModTime()

@@ -24,6 +24,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
+	"ivelt/core/regular"
 )
 
 // manifest lists what a copied tree holds, relative to its root, so that two
@@ -311,6 +312,24 @@ func lookFolder(d *desk.Desk, p string) (State, error) {
 	return State{Kind: "tree"}, nil
 }
 
+// mostOriginal bounds a file that a plan replaces or a folder has, in bytes: it is held
+// in memory while it is kept.
+const mostOriginal = 512 << 20
+
+// digestOf is the [Digest] of a file, however large it is.
+func digestOf(host string) (string, error) {
+	f, err := regular.Open(host)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
 // lookAt returns what stands at a host path.
 func lookAt(host string) (State, error) {
 	fi, err := os.Lstat(host)
@@ -320,12 +339,12 @@ func lookAt(host string) (State, error) {
 	case err != nil:
 		return State{}, err
 	case fi.Mode().IsRegular():
-		b, err := os.ReadFile(host)
+		hash, err := digestOf(host)
 		if err != nil {
 			return State{}, err
 		}
 		a, err := attributesOf(host, fi)
-		return State{Kind: "file", Hash: Digest(b), Mode: fi.Mode().Perm(), ModTime: fi.ModTime(), Attributes: a}, err
+		return State{Kind: "file", Hash: hash, Mode: fi.Mode().Perm(), ModTime: fi.ModTime(), Attributes: a}, err
 	case fi.IsDir():
 		m, stamp, err := hostManifest(host)
 		return State{Kind: "tree", Hash: m.hash(), Stamp: stamp}, err
@@ -390,7 +409,7 @@ func hostManifest(top string) (manifest, string, error) {
 		s.add(rel, fi)
 		if d.Type().IsRegular() {
 			g.Go(func() error {
-				f, err := os.Open(file)
+				f, err := regular.Open(file)
 				if err != nil {
 					return err
 				}

@@ -4,9 +4,10 @@ import (
 	"bytes"
 	"cmp"
 	"fmt"
-	"os"
 	"slices"
 	"strings"
+
+	"ivelt/core/regular"
 )
 
 // version is what a file is at one time. The zero value is no file.
@@ -185,7 +186,7 @@ func (r *returning) read(p string, now State) ([]byte, error) {
 	if now.Kind != "file" {
 		return nil, nil
 	}
-	return os.ReadFile(r.d.HostPath(p))
+	return regular.Read(r.d.HostPath(p), mostOriginal)
 }
 
 // left is what the last of the steps wrote.
