@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"strings"
 
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -95,7 +96,7 @@ func (a *App) warned(d *Desk, p plan.Plan, o outfit.Outfit) ([]string, error) {
 		}
 		for _, n := range c.Notes {
 			if n.Code == parcel.Warns {
-				out = append(out, row.Title+": "+n.Text)
+				out = append(out, row.Title+": "+strings.TrimPrefix(n.Text, "Careful: "))
 			}
 		}
 	}

@@ -162,8 +162,8 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 
 	// It stays with the piece to the last button, put in place or not.
 	page, _ = v.fetch("saltpan-glass")
-	const careful = "Careful: its maker says it may crash programs: “Buggy: may take the shell down with it”."
-	require.Contains(t, page, careful)
+	const careful = "its maker says it may crash programs: “Buggy: may take the shell down with it”."
+	require.Contains(t, page, "Careful: "+careful)
 	rows, err = v.app.Store.Parcels()
 	require.NoError(t, err)
 	contents, err := app.Contents(rows[0])
@@ -178,7 +178,7 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	require.NoError(t, err)
 	page, _ = v.get("/d/avocet/review")
 	require.Contains(t, page, `id="warned"`)
-	require.Contains(t, page, careful)
+	require.Contains(t, page, "<b>Careful.</b> Saltpan Glass: "+careful)
 	_, err = v.app.Choose(d, desk.FacetWidgets, "Saltpan")
 	require.NoError(t, err)
 	page, _ = v.get("/d/avocet/review")
