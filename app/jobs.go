@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net/url"
 	"runtime/debug"
 	"sync"
 	"time"
@@ -33,6 +34,13 @@ type Progress struct {
 	Then        string  // where to go once it is done
 	Pauses      bool    // it can be paused
 	Rate        float64 // units a second, lately; 0 if that is not known
+	Asked       Asked   // the request that began it, if it can be made again
+}
+
+// Asked is a request of a page.
+type Asked struct {
+	URL  string
+	Form url.Values
 }
 
 // Percent is how far it is, 0 to 100; -1 if that is not known.
@@ -104,6 +112,13 @@ func (j *Job) Then(url string) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	j.now.Then = url
+}
+
+// By notes the request that began the job.
+func (j *Job) By(a Asked) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	j.now.Asked = a
 }
 
 // Progress returns how far the job is.

@@ -453,3 +453,32 @@ func TestSettingsFilesAreShown(t *testing.T) {
 		require.Contains(t, page, "No reading of this desk asks that file", file)
 	}
 }
+
+// TestWhatWouldBeLostIsAskedOnThePage: a piece of which a file has a further name is
+// removed only once that is said, with the button that comes with it.
+func TestWhatWouldBeLostIsAskedOnThePage(t *testing.T) {
+	v := newStage(t).visit()
+	_, at := v.fetch("shingle")
+	sha := path.Base(at)
+	row, err := v.app.Store.Parcel(sha)
+	require.NoError(t, err)
+	contents, err := app.Contents(row)
+	require.NoError(t, err)
+	piece := contents.Pieces[0]
+	_, at = v.post("/d/avocet/parcel/"+sha+"/install", url.Values{"piece": {app.PieceKey(piece)}, "scope": {"mine"}})
+	require.Equal(t, "/d/avocet/shelf", at)
+	folder := filepath.Join(v.world.Avocet.Home, ".local/share/icons", piece.Folder)
+	require.NoError(t, os.Link(filepath.Join(folder, "index.theme"), filepath.Join(v.world.Avocet.Home, "another-name")))
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	form := url.Values{"path": {d.HomePath + "/.local/share/icons/" + piece.Folder}}
+	page, _ := v.post("/d/avocet/remove", form)
+	require.Contains(t, page, "It is done only if you say that it may be lost")
+	require.Contains(t, page, `name="path" value="`+form.Get("path")+`"`)
+	require.Contains(t, page, `name="lose" value="1">Do it all the same`)
+	require.DirExists(t, folder)
+	form.Set("lose", "1")
+	_, at = v.post("/d/avocet/remove", form)
+	require.Equal(t, "/d/avocet/shelf", at)
+	require.NoDirExists(t, folder)
+}

@@ -9,6 +9,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/core/plan"
 )
 
 type jobView struct {
@@ -17,6 +18,7 @@ type jobView struct {
 	DeskID string
 	Older  *app.Wanted // an older version to take instead
 	Locked *app.LockedError
+	Lossy  *app.Asked // what can be asked again, now that it is said what would be lost
 }
 
 // quick is how long a request waits for a job before it shows progress: work
@@ -62,6 +64,9 @@ func (s *Server) jobView(deskID string, j *app.Job) jobView {
 		v.Older = &older.Take
 	}
 	errors.As(v.Job.Err, &v.Locked)
+	if errors.Is(v.Job.Err, plan.ErrLoses) && v.Job.Asked.URL != "" {
+		v.Lossy = &v.Job.Asked
+	}
 	return v
 }
 

@@ -242,11 +242,12 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
-	how := app.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second"))}
+	how := app.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
 	job, err := s.App.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
+	job.By(app.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, d.ID, job)
 }

@@ -117,6 +117,7 @@ func (s *Server) remove(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}
+	job.By(app.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, d.ID, job)
 }
 
