@@ -24,17 +24,17 @@ import (
 )
 
 // Judge judges the draft of a desk, or what it wears if there is none.
-func (a *App) Judge(d *Desk) ([]judge.Verdict, error) {
+func (a *App) Judge(ctx context.Context, d *Desk) ([]judge.Verdict, error) {
 	o, err := a.Draft(d)
 	if err != nil {
 		return nil, err
 	}
 	seen := a.Trying(d, o)
-	return judge.Of(seen, preview.Draft(seen, o)), nil
+	return judge.Of(seen, preview.Draft(seen, o).Until(ctx)), context.Cause(ctx)
 }
 
 // JudgeOther judges the same in the other shade, which is "" if there is no other.
-func (a *App) JudgeOther(d *Desk) (found []judge.Verdict, shade string, err error) {
+func (a *App) JudgeOther(ctx context.Context, d *Desk) (found []judge.Verdict, shade string, err error) {
 	o, err := a.Draft(d)
 	if err != nil {
 		return nil, "", err
@@ -61,7 +61,7 @@ func (a *App) JudgeOther(d *Desk) (found []judge.Verdict, shade string, err erro
 			turned = turned.With(desk.FacetDark, s.ID, shade)
 		}
 	}
-	return judge.Of(seen, turned), shade, nil
+	return judge.Of(seen, turned.Until(ctx)), shade, context.Cause(ctx)
 }
 
 // errNoRemedy: what was asked for is not proposed any more.
@@ -69,7 +69,7 @@ var errNoRemedy = errors.New("this is not proposed any more: the look has change
 
 // remedyOf finds a remedy of what is judged now.
 func (a *App) remedyOf(d *Desk, code, surface string, is func(judge.Remedy) bool) (judge.Verdict, judge.Remedy, error) {
-	now, err := a.Judge(d)
+	now, err := a.Judge(context.Background(), d)
 	if err != nil {
 		return judge.Verdict{}, judge.Remedy{}, err
 	}

@@ -69,7 +69,7 @@ func TestALookTravels(t *testing.T) {
 	b.until(`document.readyState === "complete" && document.title.startsWith("Judge") && document.querySelector("#judged") && !` + over)
 	d, err := b.app.Desk("avocet")
 	require.NoError(t, err)
-	now, err := b.app.Judge(d)
+	now, err := b.app.Judge(t.Context(), d)
 	require.NoError(t, err)
 	require.False(t, slices.ContainsFunc(now, func(v judge.Verdict) bool { return v.Grave && v.Code != judge.TermColour }), "%v", now)
 
@@ -221,7 +221,7 @@ func TestCroppedAndRecoloured(t *testing.T) {
 	require.Equal(t, "/d/avocet/judge", at)
 	d, err := v.app.Desk("avocet")
 	require.NoError(t, err)
-	now, err := v.app.Judge(d)
+	now, err := v.app.Judge(t.Context(), d)
 	require.NoError(t, err)
 	require.False(t, slices.ContainsFunc(now, func(v judge.Verdict) bool { return v.Code == judge.BarOver }))
 	draft, err := v.app.Draft(d)

@@ -224,7 +224,7 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 			look.State = state.Name
 		}
 	}
-	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look, r.FormValue("scene")))
+	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look.Until(r.Context()), r.FormValue("scene")))
 }
 
 // pictureNotes tells what a picture does without.
@@ -239,7 +239,7 @@ func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look, r.FormValue("scene")))
+	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look.Until(r.Context()), r.FormValue("scene")))
 }
 
 // bead serves what stands for what a surface shows for a facet.

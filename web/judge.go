@@ -44,7 +44,7 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	now, err := s.App.Judge(f.Desk)
+	now, err := s.App.Judge(r.Context(), f.Desk)
 	if err != nil {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return
@@ -70,8 +70,8 @@ func (s *Server) judgeOther(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	now, err := s.App.Judge(f.Desk)
-	other, shade, err2 := s.App.JudgeOther(f.Desk)
+	now, err := s.App.Judge(r.Context(), f.Desk)
+	other, shade, err2 := s.App.JudgeOther(r.Context(), f.Desk)
 	if err = errors.Join(err, err2); err != nil {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return

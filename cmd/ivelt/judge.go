@@ -32,7 +32,10 @@ func judgeCommand() *cobra.Command {
 					return err
 				}
 			}
-			found := judge.Of(d, preview.Draft(d, o))
+			found := judge.Of(d, preview.Draft(d, o).Until(c.Context()))
+			if err := c.Context().Err(); err != nil {
+				return err
+			}
 			if asJSON {
 				err = printJSON(c.OutOrStdout(), found)
 			} else {

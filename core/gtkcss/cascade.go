@@ -18,8 +18,9 @@ type Cascade struct {
 	alike   map[likeness]*Style
 	size    float64
 	known   *knownColours
-	work    int  // selectors that were held against nodes
-	tired   bool // it was too much: what came after that is not styled
+	work    int                      // selectors that were held against nodes
+	tired   bool                     // it was too much: what came after that is not styled
+	until   interface{ Err() error } // a context
 }
 
 // MostWork bounds how often a selector is held against a node for one cascade. The
@@ -62,6 +63,20 @@ func NewCascade(sheets ...*Sheet) *Cascade {
 		}
 	}
 	return c
+}
+
+// Until gives up when a context ends: what is asked about after that has no style of its own,
+// as if it were too much work.
+func (c *Cascade) Until(ctx interface{ Err() error }) { c.until = ctx }
+
+// spend counts work, and reports whether there may be more of it.
+func (c *Cascade) spend(n int) bool {
+	const look = 1 << 14
+	was := c.work / look
+	if c.work += n; c.work > MostWork || c.until != nil && (n == 0 || c.work/look != was) && c.until.Err() != nil {
+		c.tired = true
+	}
+	return !c.tired
 }
 
 // TextSize sets the size of text where no sheet says another, in px.
@@ -114,10 +129,12 @@ func (c *Cascade) Forget() {
 // met returns the rules that a node meets, the weakest first.
 func (c *Cascade) met(n *Node) []int {
 	var at []int
+	if !c.spend(0) {
+		return nil
+	}
 	pick := func(of []int) {
 		for _, i := range of {
-			if c.work += len(c.entries[i].selector.parts); c.work > MostWork {
-				c.tired = true
+			if !c.spend(len(c.entries[i].selector.parts)) {
 				return
 			}
 			if c.entries[i].selector.matches(n, c.Generation) {

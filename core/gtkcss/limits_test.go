@@ -2,6 +2,7 @@ package gtkcss
 
 import (
 	"fmt"
+	"io"
 	"runtime"
 	"strings"
 	"testing"
@@ -130,4 +131,34 @@ func TestLimitsAreTold(t *testing.T) {
 	}
 	require.True(t, c.Tired())
 	require.False(t, NewCascade(Parse([]byte("a { color: red }"), 3)).Tired())
+}
+
+// TestWhatNobodyWaitsForIsGivenUp: once the context has ended no more rules are held
+// against nodes.
+func TestWhatNobodyWaitsForIsGivenUp(t *testing.T) {
+	s := Parse([]byte("button { color: red; }"), 3)
+	c := NewCascade(s)
+	c.Until(&lasting{asks: 3})
+	require.Equal(t, "255,0,0,1.000", c.Compute("window button").Colour("color").String())
+	require.False(t, c.Tired())
+	require.NotEqual(t, "255,0,0,1.000", c.Compute("box box button").Colour("color").String())
+	require.True(t, c.Tired())
+
+	many := NewCascade(Parse([]byte(strings.Repeat("* * .x { color: red; }\n", 50_000)), 3))
+	many.Until(&lasting{asks: 4})
+	for i := range 60 {
+		many.Compute(fmt.Sprintf("window box.c%d button.x", i))
+	}
+	require.True(t, many.Tired())
+	require.Less(t, many.work, 200_000, "in the middle of one node's rules too")
+}
+
+// lasting is a context that ends once it has been asked so often.
+type lasting struct{ asks int }
+
+func (l *lasting) Err() error {
+	if l.asks--; l.asks < 0 {
+		return io.ErrClosedPipe
+	}
+	return nil
 }

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"context"
 	"maps"
 	"strconv"
 
@@ -15,6 +16,15 @@ type Look struct {
 	Names map[string]map[string]string // by facet and surface, the piece or the value
 	Shade string                       // light or dark whatever the surfaces are told; "" as they are told
 	State string                       // of every control: one of [States], "" as it comes
+
+	until context.Context
+}
+
+// Until is the same look, of which nothing more is worked out once ctx has ended: what is
+// drawn then is of no use.
+func (l Look) Until(ctx context.Context) Look {
+	l.until = ctx
+	return l
 }
 
 // States are the states that all controls can be pictured in.
@@ -120,7 +130,7 @@ func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
 
 // With is the look in which one surface shows something else for a facet.
 func (l Look) With(facet, surface, name string) Look {
-	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State}
+	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, until: l.until}
 	out.Names[facet] = maps.Clone(out.Names[facet])
 	out.set(facet, surface, name)
 	return out

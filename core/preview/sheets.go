@@ -142,6 +142,9 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 		}
 	}
 	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: strings.ReplaceAll(key, " ", "-") + "-"}}
+	if c.look.until != nil {
+		s.styles.Until(c.look.until)
+	}
 	if generation == 3 {
 		s.painter.blurred = blurredBy3
 	}
