@@ -60,7 +60,7 @@ func TestWhatActsIsNotTakenWithTheRest(t *testing.T) {
 	for _, words := range []string{"every terminal that is opened starts /bin/sh -c /tmp/x", "starts /usr/bin/env y", "whoever switches this computer on can use it", "Terminal's bars"} {
 		require.Contains(t, said, words)
 	}
-	require.ErrorContains(t, a.TakeOutfit(d, []byte("format = 1\nname = \"X\"\n[facet.sign-in]\nvalue = \"by itself\"\n")), "choose that by itself")
+	require.ErrorContains(t, a.TakeOutfit(d, []byte("format = 1\nname = \"X\"\n[facet.sign-in]\nvalue = \"by itself\"\n")), "if you want it, choose it yourself")
 
 	require.NoError(t, a.DropDraft(d))
 	var b bytes.Buffer
@@ -84,8 +84,8 @@ func TestWhatActsIsNotTakenWithTheRest(t *testing.T) {
 		require.Equal(t, f.Facet != desk.FacetPointerSize, f.Acts, f.Facet)
 		require.Equal(t, f.Acts, f.Does != "", f.Facet)
 	}
-	require.NoError(t, wait(a.TakeBundle(d, sha, key, nil, false, "")))
+	require.NoError(t, wait(a.TakeBundle(t.Context(), d, sha, key, nil, false, "")))
 	require.Equal(t, []string{desk.FacetPointerSize}, draft())
-	require.NoError(t, wait(a.TakeBundle(d, sha, key, []string{desk.FacetStart}, false, "")))
+	require.NoError(t, wait(a.TakeBundle(t.Context(), d, sha, key, []string{desk.FacetStart}, false, "")))
 	require.Equal(t, []string{desk.FacetPointerSize, desk.FacetStart}, draft(), "if it is marked")
 }

@@ -115,8 +115,8 @@ func (a *App) bundleIn(ctx context.Context, d *Desk, sha, key string) (Bundle, e
 }
 
 // BundleOutfit is the outfit of a parcel's piece over the draft of a desk.
-func (a *App) BundleOutfit(d *Desk, sha, key string) (outfit.Outfit, error) {
-	b, err := a.bundleIn(context.Background(), d, sha, key)
+func (a *App) BundleOutfit(ctx context.Context, d *Desk, sha, key string) (outfit.Outfit, error) {
+	b, err := a.bundleIn(ctx, d, sha, key)
 	if err != nil {
 		return outfit.Outfit{}, err
 	}
@@ -263,8 +263,8 @@ func (in *Closet) swap(s desk.Surface, info desk.FacetInfo, asked string) []Swap
 // over what is there, with the pieces that came with it in the fitting room. only
 // are the facets to take, nil for all; near lets surfaces that cannot follow wear
 // what comes nearest.
-func (a *App) TakeBundle(d *Desk, sha, key string, only []string, near bool, then string) (*Job, error) {
-	b, err := a.bundleIn(context.Background(), d, sha, key)
+func (a *App) TakeBundle(ctx context.Context, d *Desk, sha, key string, only []string, near bool, then string) (*Job, error) {
+	b, err := a.bundleIn(ctx, d, sha, key)
 	if err != nil {
 		return nil, err
 	}

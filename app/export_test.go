@@ -78,9 +78,9 @@ func TestAnOutfitTravelsWithItsPieces(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, key)
-	_, err = c.TakeBundle(to, sha, app.PieceKey(contents.Pieces[0]), nil, false, "")
+	_, err = c.TakeBundle(t.Context(), to, sha, app.PieceKey(contents.Pieces[0]), nil, false, "")
 	require.ErrorContains(t, err, "is no outfit")
-	j, err := c.TakeBundle(to, sha, key, nil, false, "/then")
+	j, err := c.TakeBundle(t.Context(), to, sha, key, nil, false, "/then")
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	draft, err := c.Draft(to)

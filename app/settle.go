@@ -90,7 +90,7 @@ func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
 func advice(why error) string {
 	switch {
 	case errors.Is(why, plan.ErrJournal):
-		return "Put back by hand what is told here, if anything is; then put the journal aside, and Ivelt goes on as if nothing had been begun."
+		return "If anything is listed here, put it back by hand. Then put the journal aside: Ivelt goes on as if nothing had been begun."
 	case errors.Is(why, plan.ErrUndecided):
 		return "See to Ivelt's database first: “ivelt store check” says what is wrong with it."
 	case errors.Is(why, syscall.EROFS):

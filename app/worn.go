@@ -100,10 +100,10 @@ func (a *App) TakeOutfit(d *Desk, text []byte) error {
 	name := o.Name
 	o, does := Harmless(d.Desk, o)
 	if len(does) > 0 {
-		a.notice(d, "“%s” also asks for what does something, and that was left out. %s. If you want it, choose it by itself.", name, strings.Join(does, ". "))
+		a.notice(d, "“%s” would also do more than change how things look. That was left out: %s. If you want it, choose it yourself.", name, strings.Join(does, ". "))
 	}
 	if len(o.Choices) == 0 {
-		return errors.New("this outfit chooses nothing but what does something: choose that by itself")
+		return errors.New("all that this outfit chooses does more than change how things look: if you want it, choose it yourself")
 	}
 	if _, err = a.redraft(d, "opening "+name, old, o); err != nil {
 		return err

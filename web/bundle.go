@@ -154,7 +154,7 @@ func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) {
 	if r.Form.Has("some") && only == nil {
 		only = []string{}
 	}
-	job, err := s.App.TakeBundle(d, chi.URLParam(r, "sha"), r.FormValue("take"), only, r.FormValue("near") != "", "/d/"+d.ID+"/compose")
+	job, err := s.App.TakeBundle(r.Context(), d, chi.URLParam(r, "sha"), r.FormValue("take"), only, r.FormValue("near") != "", "/d/"+d.ID+"/compose")
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

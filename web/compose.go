@@ -211,7 +211,7 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	trying, look, err := s.lookOf(d, r.FormValue("look"))
+	trying, look, err := s.lookOf(r.Context(), d, r.FormValue("look"))
 	if err != nil {
 		http.NotFound(w, r)
 		return
@@ -234,7 +234,7 @@ func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	trying, look, err := s.lookOf(d, r.FormValue("look"))
+	trying, look, err := s.lookOf(r.Context(), d, r.FormValue("look"))
 	if err != nil {
 		http.NotFound(w, r)
 		return

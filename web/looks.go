@@ -158,7 +158,7 @@ func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.O
 
 // lookOf is what a picture is asked to show, worn, draft or one that was put by,
 // and the desk as it would be in it.
-func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, error) {
+func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Desk, preview.Look, error) {
 	var o outfit.Outfit
 	switch key {
 	case "", "worn":
@@ -188,7 +188,7 @@ func (s *Server) lookOf(d *app.Desk, key string) (*desk.Desk, preview.Look, erro
 		}
 		if sha, piece, ok := strings.Cut(strings.TrimPrefix(key, "bundle "), " "); ok && strings.HasPrefix(key, "bundle ") {
 			var err error
-			if o, err = s.App.BundleOutfit(d, sha, piece); err != nil {
+			if o, err = s.App.BundleOutfit(ctx, d, sha, piece); err != nil {
 				return nil, preview.Look{}, err
 			}
 			break

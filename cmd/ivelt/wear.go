@@ -29,7 +29,7 @@ func (f *outfitFlag) add(c *cobra.Command) {
 // addActs is for commands that put it on.
 func (f *outfitFlag) addActs(c *cobra.Command) {
 	f.add(c)
-	c.Flags().BoolVar(&f.acts, "acts", false, "take what does something too: a program that is started, a session, the question at sign-in")
+	c.Flags().BoolVar(&f.acts, "acts", false, "take what does more than change how things look, too: a program that is started, a session, the question at sign-in")
 }
 
 // forWearing reads it without what does something, unless that is asked for.
@@ -40,7 +40,7 @@ func (f *outfitFlag) forWearing(told io.Writer, d *desk.Desk) (outfit.Outfit, er
 	}
 	o, does := app.Harmless(d, o)
 	for _, what := range does {
-		fmt.Fprintf(told, "ivelt: left out, for it does something: %s; --acts takes it\n", what)
+		fmt.Fprintf(told, "ivelt: left out, as it does more than change how things look: %s; --acts takes it\n", what)
 	}
 	return o, nil
 }

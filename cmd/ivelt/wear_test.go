@@ -50,7 +50,7 @@ func TestWearByCommand(t *testing.T) {
 	require.NotEmpty(t, p.Ops)
 	require.Contains(t, run(1, "plan", "--script", "--outfit", worn), "#!/bin/sh\n# Wear New\n")
 	acting := put("acting.toml", "format = 1\nname = 'New'\n[facet.icons]\npiece = 'New'\n[facet.sign-in]\nvalue = 'by itself'\n")
-	require.Contains(t, run(1, "plan", "--outfit", acting), "left out, for it does something: Signing in: whoever switches this computer on can use it")
+	require.Contains(t, run(1, "plan", "--outfit", acting), "left out, as it does more than change how things look: Signing in: whoever switches this computer on can use it")
 	require.NotContains(t, run(1, "plan", "--outfit", acting, "--acts"), "left out")
 	b, err := os.ReadFile(settings)
 	require.NoError(t, err)
