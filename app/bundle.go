@@ -139,7 +139,7 @@ func (a *App) Bundle(ctx context.Context, d *Desk, sha, key string) (Bundle, err
 	}
 	seen := &Desk{Desk: a.Trying(d, b.Outfit).Glance()}
 	short := match.Shortfalls(seen.Desk, b.Outfit)
-	in := a.Closet(d)
+	in := a.Closet(ctx, d)
 	for _, info := range desk.Facets {
 		want := b.Outfit.Want(info.Name)
 		if want == "" {
@@ -249,7 +249,7 @@ func (in *Closet) swap(s desk.Surface, info desk.FacetInfo, asked string) []Swap
 	if !ok {
 		return nil
 	}
-	looks, ok := looksOf(in.seen, w, false)
+	looks, ok := looksOf(in.ctx, in.seen, w, false)
 	if !ok {
 		return nil
 	}

@@ -15,6 +15,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
+	"ivelt/core/regular"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -71,14 +72,14 @@ func (d Difference) Empty() bool {
 
 // Differences compares a piece of a parcel with what is in place at a path of
 // the desk.
-func (a *App) Differences(d *Desk, row store.Parcel, p *parcel.Parcel, pc parcel.Piece, target string) (Difference, error) {
+func (a *App) Differences(ctx context.Context, d *Desk, row store.Parcel, p *parcel.Parcel, pc parcel.Piece, target string) (Difference, error) {
 	var out Difference
-	tree := d.Tree()
+	tree := regular.Until(ctx, d.Tree())
 	old, err := contentsOf(tree, desk.Name(target), nil)
 	if err != nil {
 		return out, err
 	}
-	now, err := contentsOf(p, pc.Root, pc.Only)
+	now, err := contentsOf(regular.Until(ctx, p), pc.Root, pc.Only)
 	if err != nil {
 		return out, err
 	}
@@ -100,8 +101,8 @@ func (a *App) Differences(d *Desk, row store.Parcel, p *parcel.Parcel, pc parcel
 	}
 	there := pc
 	there.Root = desk.Name(target)
-	if was, ok := taste.Of(tree, there); ok {
-		if is, ok := taste.Of(p, pc); ok {
+	if was, ok := taste.Of(ctx, tree, there); ok {
+		if is, ok := taste.Of(ctx, p, pc); ok {
 			if was.Distance(is) > 0.15 {
 				out.Looks = fmt.Sprintf("%s before, %s now", strings.Join(was.Colours, " "), strings.Join(is.Colours, " "))
 			}

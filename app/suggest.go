@@ -58,7 +58,7 @@ const mostSuggested = 4
 
 // looksOf measures a piece in place, as it is worn in one shade, anew only if it
 // changed.
-func looksOf(d *desk.Desk, w Wear, dark bool) (market.Looks, bool) {
+func looksOf(ctx context.Context, d *desk.Desk, w Wear, dark bool) (market.Looks, bool) {
 	info, err := fs.Stat(d.Tree(), w.at())
 	if err != nil {
 		return market.Looks{}, false
@@ -68,8 +68,10 @@ func looksOf(d *desk.Desk, w Wear, dark bool) (market.Looks, bool) {
 		m := known.(measure)
 		return m.looks, m.ok
 	}
-	looks, ok := taste.OfShade(d.Tree(), w.Piece, dark)
-	measured.Store(key, measure{looks, ok})
+	looks, ok := taste.OfShade(ctx, d.Tree(), w.Piece, dark)
+	if ctx.Err() == nil {
+		measured.Store(key, measure{looks, ok})
+	}
 	return looks, ok
 }
 
@@ -103,7 +105,7 @@ func (a *App) ground(in *Closet, o outfit.Outfit) []chosen {
 			if !ok {
 				continue
 			}
-			looks, ok := looksOf(seen, w, look.Of(desk.FacetDark, s.ID) == "dark" || o.Want(desk.FacetDark) == "dark")
+			looks, ok := looksOf(in.ctx, seen, w, look.Of(desk.FacetDark, s.ID) == "dark" || o.Want(desk.FacetDark) == "dark")
 			if !ok {
 				continue
 			}
@@ -130,8 +132,8 @@ func (a *App) familyOf(name string) string {
 
 // Suggest names pieces for a facet that go with the draft and what is worn
 // besides, the best first, with the reasons.
-func (a *App) Suggest(d *Desk, o outfit.Outfit, facet string) ([]Suggestion, error) {
-	in := a.Closet(d)
+func (a *App) Suggest(ctx context.Context, d *Desk, o outfit.Outfit, facet string) ([]Suggestion, error) {
+	in := a.Closet(ctx, d)
 	return a.suggest(in, a.ground(in, o), o, facet, taste.Kin, false)
 }
 
@@ -189,7 +191,7 @@ func (a *App) suggest(in *Closet, ground []chosen, o outfit.Outfit, facet string
 		if row, err := a.Store.Parcel(w.Tried); err == nil && w.Tried != "" && facet == desk.FacetBackdrop {
 			name, family = cmp.Or(row.Title, name), cmp.Or(family, a.familyOf(row.Title))
 		}
-		looks, ok := looksOf(in.seen, w, o.Want(desk.FacetDark) == "dark")
+		looks, ok := looksOf(in.ctx, in.seen, w, o.Want(desk.FacetDark) == "dark")
 		want := w.Folder
 		if facet == desk.FacetFont {
 			_, size := FontOf(d.Desk, o)
@@ -258,7 +260,7 @@ var ErrTooFew = errors.New("choose one or two pieces first: they are what the re
 
 // Complete proposes three outfits that keep what the draft has and choose the rest:
 // of one family, in one key, and set against each other.
-func (a *App) Complete(d *Desk) ([]Proposal, error) {
+func (a *App) Complete(ctx context.Context, d *Desk) ([]Proposal, error) {
 	o, err := a.Draft(d)
 	if err != nil {
 		return nil, err
@@ -270,7 +272,7 @@ func (a *App) Complete(d *Desk) ([]Proposal, error) {
 	if fixed == 0 {
 		return nil, ErrTooFew
 	}
-	in := a.Closet(d)
+	in := a.Closet(ctx, d)
 	ground := slices.DeleteFunc(a.ground(in, o), func(c chosen) bool { return o.Want(c.facet) == "" })
 	used := map[string]int{}
 	var out []Proposal
@@ -344,8 +346,8 @@ func bit(b bool) int {
 
 // PictureProposals starts fetching what the proposals name and the desk has not, so
 // that they can be pictured; the draft stays as it is.
-func (a *App) PictureProposals(d *Desk, then string) (*Job, error) {
-	all, err := a.Complete(d)
+func (a *App) PictureProposals(ctx context.Context, d *Desk, then string) (*Job, error) {
+	all, err := a.Complete(ctx, d)
 	if err != nil {
 		return nil, err
 	}
@@ -386,8 +388,8 @@ func (a *App) fit(ctx context.Context, j *Job, d *Desk, picks []Suggestion) (map
 
 // TakeProposal starts putting one of the proposals on the draft, with what has to
 // be fetched for it tried on.
-func (a *App) TakeProposal(d *Desk, manner taste.Manner, then string) (*Job, error) {
-	all, err := a.Complete(d)
+func (a *App) TakeProposal(ctx context.Context, d *Desk, manner taste.Manner, then string) (*Job, error) {
+	all, err := a.Complete(ctx, d)
 	if err != nil {
 		return nil, err
 	}
@@ -444,7 +446,7 @@ func (in *Closet) nearest(facet string, looks market.Looks, serves string) strin
 		if !slices.Contains(w.Serves, serves) {
 			continue
 		}
-		if l, ok := looksOf(in.seen, w, false); ok && l.Distance(looks) < least {
+		if l, ok := looksOf(in.ctx, in.seen, w, false); ok && l.Distance(looks) < least {
 			best, least = w.Folder, l.Distance(looks)
 		}
 	}

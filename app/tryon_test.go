@@ -65,7 +65,7 @@ func TestTryingOn(t *testing.T) {
 	require.NoError(t, reading.Check(trying, gtk3, f, "Reef"))
 	require.ErrorIs(t, reading.Check(d, gtk3, f, "Reef"), reading.ErrNotThere)
 	require.Empty(t, a.Trying(of, outfit.Outfit{}.With(desk.FacetIcons, "Reef")).Layers, "only what is named is laid under")
-	wear, ok := a.Wear(of, desk.FacetWidgets, "Reef")
+	wear, ok := a.Wear(t.Context(), of, desk.FacetWidgets, "Reef")
 	require.True(t, ok)
 	require.Equal(t, sha, wear.Tried)
 

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"context"
 	"fmt"
 	"io/fs"
 	"path"
@@ -29,8 +30,10 @@ type Wear struct {
 
 // Closet is what can be chosen on a desk: for each facet the pieces that some
 // surface of the desk finds, the families of fonts, or the backdrops in the usual
-// folders; what is in the fitting room is among them. Each facet is looked up once.
+// folders; what is in the fitting room is among them. Each facet is looked up once, and
+// what is measured for whoever opened the closet ends with its context.
 type Closet struct {
+	ctx      context.Context
 	a        *App
 	real     *Desk
 	seen     *desk.Desk // with what is in the fitting room
@@ -40,8 +43,8 @@ type Closet struct {
 }
 
 // Closet opens the closet of a desk.
-func (a *App) Closet(d *Desk) *Closet {
-	return &Closet{a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntry{}}
+func (a *App) Closet(ctx context.Context, d *Desk) *Closet {
+	return &Closet{ctx: ctx, a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntry{}}
 }
 
 // wear is one of the pieces for a facet, by its folder.
@@ -188,8 +191,8 @@ func backdrops(d *desk.Desk, folders []string) []*Wear {
 }
 
 // Wear returns one of them by its folder.
-func (a *App) Wear(d *Desk, facet, folder string) (Wear, bool) {
-	return a.Closet(d).wear(facet, folder)
+func (a *App) Wear(ctx context.Context, d *Desk, facet, folder string) (Wear, bool) {
+	return a.Closet(ctx, d).wear(facet, folder)
 }
 
 func readWear(tree fs.FS, dir, facet string) *Wear {

@@ -350,7 +350,8 @@ func (o *offer) write(dir string) error {
 
 // look measures and draws what is in a parcel, as a market does that shows it.
 func (o *offer) look(dir, name string, b []byte, password string) error {
-	p, err := parcel.OpenBytes(context.Background(), name, b, parcel.Options{Password: password})
+	ctx := context.Background()
+	p, err := parcel.OpenBytes(ctx, name, b, parcel.Options{Password: password})
 	if err != nil {
 		return err
 	}
@@ -358,7 +359,7 @@ func (o *offer) look(dir, name string, b []byte, password string) error {
 	for _, s := range standin.Surfaces() {
 		parts = append(parts, s.Parts...)
 	}
-	pictures := showcase.Of(p, &o.Entry, parts) // of some that hold nothing there are none
+	pictures := showcase.Of(ctx, p, &o.Entry, parts) // of some that hold nothing there are none
 	return showcase.Hang(&o.Entry, pictures, func(file string, svg []byte) error { return write(filepath.Join(dir, file), svg) })
 }
 

@@ -52,7 +52,7 @@ func TestResourceBundlesAgreeWithGLib(t *testing.T) {
 
 	// A sheet that lies in the bundle beside the one that names it.
 	write(t, filepath.Join(dir, "gtk.css"), "@import url(\"resource:///org/example/theme/gtk.css\");\n")
-	s, err := gtkcss.Load(os.DirFS(dir), "gtk.css")
+	s, err := gtkcss.Load(t.Context(), os.DirFS(dir), "gtk.css")
 	require.NoError(t, err)
 	require.Empty(t, s.Notes)
 	require.Equal(t, 7.0, s.Compute("window button").Padding()[0])

@@ -261,7 +261,7 @@ func TestComputedStylesAgreeWithGTK(t *testing.T) {
 				assert.Greater(t, float64(same)/float64(all), 0.97, label)
 			}
 			for name, sheet := range builtIn(t, g.library) {
-				s, err := gtkcss.LoadFrom(diskSource(filepath.Dir(sheet)), filepath.Base(sheet), g.generation)
+				s, err := gtkcss.LoadFrom(t.Context(), diskSource(filepath.Dir(sheet)), filepath.Base(sheet), g.generation)
 				require.NoError(t, err)
 				one(name, "resource://"+name, s)
 			}
@@ -269,7 +269,7 @@ func TestComputedStylesAgreeWithGTK(t *testing.T) {
 			require.NoError(t, err)
 			require.NotEmpty(t, sheets)
 			for _, sheet := range sheets {
-				s, err := gtkcss.Load(os.DirFS("/"), sheet[1:])
+				s, err := gtkcss.Load(t.Context(), os.DirFS("/"), sheet[1:])
 				require.NoError(t, err)
 				one(strings.TrimPrefix(sheet, themes), sheet, s)
 			}

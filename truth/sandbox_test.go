@@ -123,7 +123,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 				continue
 			}
 			seen++
-			sheet, e := gtkcss.Load(d.Tree(), desk.Name(file))
+			sheet, e := gtkcss.Load(t.Context(), d.Tree(), desk.Name(file))
 			require.NoError(t, e)
 			c := gtkcss.NewCascade(sheet).Compute("window.background").Colour("background-color")
 			require.Equal(t, rgb[2], int(c.B*255+0.5), "seed %d, %s: the same sheet", seed, pack)

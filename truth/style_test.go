@@ -52,7 +52,7 @@ entry:focus:not(:disabled) { border-color: @ink; border-width: 1px 2px; border-s
 	}
 	compared := 0
 	for _, file := range append(sheets, odd) {
-		s, err := gtkcss.Load(os.DirFS("/"), file[1:])
+		s, err := gtkcss.Load(t.Context(), os.DirFS("/"), file[1:])
 		require.NoError(t, err)
 		c := tool(t, program, "", file)
 		c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_THEME=Blank"}

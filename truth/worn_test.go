@@ -84,7 +84,7 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 			if err != nil || file == "" {
 				return rgb, false // a theme of GTK's own
 			}
-			sheet, err := gtkcss.Load(d.Tree(), desk.Name(file))
+			sheet, err := gtkcss.Load(t.Context(), d.Tree(), desk.Name(file))
 			require.NoError(t, err)
 			property := map[string]string{"gtk3": "background-color", "gtk4": "color"}[kit.surface]
 			c := gtkcss.NewCascade(sheet).Compute("window.background").Colour(property)

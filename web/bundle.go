@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"net/url"
 	"slices"
@@ -170,7 +171,7 @@ func (s *Server) suggest(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	facet := r.URL.Query().Get("facet")
-	all, err := s.App.Suggest(f.Desk, f.Draft, facet)
+	all, err := s.App.Suggest(r.Context(), f.Desk, f.Draft, facet)
 	if err != nil {
 		s.fail(w, r, http.StatusInternalServerError, err)
 		return
@@ -200,7 +201,7 @@ func (s *Server) complete(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	page := completePage{Frame: f, Fixed: f.Facets()}
-	all, err := s.App.Complete(f.Desk)
+	all, err := s.App.Complete(r.Context(), f.Desk)
 	if err != nil {
 		page.Why = sentence(err)
 	}
@@ -231,14 +232,14 @@ func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	p, ok := s.proposed(d, chi.URLParam(r, "manner"))
+	p, ok := s.proposed(r.Context(), d, chi.URLParam(r, "manner"))
 	if !ok {
 		http.NotFound(w, r)
 		return
 	}
 	var short inShort
 	seen := s.App.Trying(d, p.Outfit)
-	for _, v := range judge.Of(seen, preview.Draft(seen, p.Outfit)) {
+	for _, v := range judge.Of(seen, preview.Draft(seen, p.Outfit).Until(r.Context())) {
 		if v.Code == judge.Costly {
 			continue
 		}
@@ -260,9 +261,9 @@ func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) {
 	}
 	var job *app.Job
 	if r.FormValue("do") == "picture" {
-		job, err = s.App.PictureProposals(d, "/d/"+d.ID+"/complete")
+		job, err = s.App.PictureProposals(r.Context(), d, "/d/"+d.ID+"/complete")
 	} else {
-		job, err = s.App.TakeProposal(d, taste.Manner(r.FormValue("manner")), "/d/"+d.ID+"/compose")
+		job, err = s.App.TakeProposal(r.Context(), d, taste.Manner(r.FormValue("manner")), "/d/"+d.ID+"/compose")
 	}
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
@@ -287,8 +288,8 @@ func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
 }
 
 // proposed is the outfit of a proposal.
-func (s *Server) proposed(d *app.Desk, manner string) (app.Proposal, bool) {
-	all, err := s.App.Complete(d)
+func (s *Server) proposed(ctx context.Context, d *app.Desk, manner string) (app.Proposal, bool) {
+	all, err := s.App.Complete(ctx, d)
 	if err != nil {
 		return app.Proposal{}, false
 	}

@@ -166,7 +166,7 @@ func TestThreeWholeLooks(t *testing.T) {
 	}
 	d, err := b.app.Desk("avocet")
 	require.NoError(t, err)
-	all, err := b.app.Complete(d)
+	all, err := b.app.Complete(t.Context(), d)
 	require.NoError(t, err)
 	require.Len(t, all, 3)
 	for i, p := range all {

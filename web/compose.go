@@ -105,7 +105,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
-	in := s.App.Closet(f.Desk)
+	in := s.App.Closet(r.Context(), f.Desk)
 	page.Near = s.App.Nearest(in, f.Draft)
 	page.CanGet = slices.ContainsFunc(page.Missing, func(m app.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
 	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
@@ -254,7 +254,7 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	servePicture(w, r, "image/svg+xml", preview.Bead(d.Desk, preview.Worn(d.Desk), r.FormValue("facet"), surface.ID))
+	servePicture(w, r, "image/svg+xml", preview.Bead(d.Desk, preview.Worn(d.Desk).Until(r.Context()), r.FormValue("facet"), surface.ID))
 }
 
 func etag(b []byte) string {

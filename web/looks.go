@@ -169,7 +169,7 @@ func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Des
 			return nil, preview.Look{}, err
 		}
 	case string(taste.Kin), string(taste.Key), string(taste.Against):
-		p, ok := s.proposed(d, key)
+		p, ok := s.proposed(ctx, d, key)
 		if !ok {
 			return nil, preview.Look{}, app.ErrTooFew
 		}
@@ -179,7 +179,7 @@ func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Des
 			pieces, err := s.App.Wearing(d, sha)
 			seen := d.Desk
 			if err == nil && when == "after" {
-				seen, err = s.App.After(context.Background(), d, sha)
+				seen, err = s.App.After(ctx, d, sha)
 			}
 			if err != nil {
 				return nil, preview.Look{}, err

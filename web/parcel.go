@@ -113,7 +113,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) {
 			v.Hides = place.Hides(pc, f.Desk.Desk, target)
 			page.Others = page.Others || v.Other
 			if v.Other {
-				if d, err := s.App.Differences(f.Desk, row, p, pc, target); err == nil {
+				if d, err := s.App.Differences(r.Context(), f.Desk, row, p, pc, target); err == nil {
 					v.Difference = d
 					page.Update = page.Update || d.Update
 				}
@@ -197,7 +197,7 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if pc.Kind != parcel.Icons {
-		servePicture(w, r, "image/svg+xml", preview.Piece(p, pc))
+		servePicture(w, r, "image/svg+xml", preview.Piece(r.Context(), p, pc))
 		return
 	}
 	x, tree, err := trial(d, p, pc.Root)
@@ -205,7 +205,7 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) {
 		http.NotFound(w, r)
 		return
 	}
-	servePicture(w, r, "image/svg+xml", preview.Tag(tree, x, 6, 2, 64, 48))
+	servePicture(w, r, "image/svg+xml", preview.Tag(r.Context(), tree, x, 6, 2, 64, 48))
 }
 
 // trial indexes an icon pack of a parcel as if it were in place on the desk,

@@ -73,17 +73,17 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if facet := r.FormValue("facet"); facet != "" {
-		wear, ok := s.App.Wear(d, facet, r.FormValue("piece"))
+		wear, ok := s.App.Wear(r.Context(), d, facet, r.FormValue("piece"))
 		if !ok {
 			http.NotFound(w, r)
 			return
 		}
 		fitted := s.App.Fitted(d)
 		if facet == desk.FacetBar {
-			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder))))
+			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
 			return
 		}
-		servePicture(w, r, "image/svg+xml", preview.Piece(fitted.Tree(), wear.Piece))
+		servePicture(w, r, "image/svg+xml", preview.Piece(r.Context(), fitted.Tree(), wear.Piece))
 		return
 	}
 	name := r.FormValue("pack")
@@ -100,7 +100,7 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 		if chain := x.Chain(); len(chain) == 0 || chain[0].Folder != name {
 			continue
 		}
-		servePicture(w, r, "image/svg+xml", preview.Tag(d.Tree(), x, 6, 2, 64, 48))
+		servePicture(w, r, "image/svg+xml", preview.Tag(r.Context(), d.Tree(), x, 6, 2, 64, 48))
 		return
 	}
 	http.NotFound(w, r)

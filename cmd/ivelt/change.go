@@ -83,7 +83,7 @@ func applyCommand() *cobra.Command {
 		case len(given) == 1 && (worn.file != "" || try != 0):
 			return errors.New("a plan is applied as it is, without --outfit and --try")
 		case len(given) == 1:
-			file, e := os.ReadFile(given[0])
+			file, e := readGiven(given[0])
 			if e != nil {
 				return e
 			}

@@ -12,6 +12,7 @@ import (
 
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/regular"
 	"ivelt/core/showcase"
 )
 
@@ -114,7 +115,7 @@ func marketDrawCommand() *cobra.Command {
 func drawIndex(c *cobra.Command, dir, name string) (market.Index, error) {
 	var x market.Index
 	file := filepath.Join(dir, filepath.FromSlash(name))
-	b, err := os.ReadFile(file)
+	b, err := regular.Read(file, market.MostIndex)
 	if err != nil {
 		return x, err
 	}
@@ -134,7 +135,7 @@ func drawIndex(c *cobra.Command, dir, name string) (market.Index, error) {
 			fmt.Fprintf(c.OutOrStdout(), "%s: %v\n", e.ID, err)
 			continue
 		}
-		pictures := showcase.Of(p, e, nil)
+		pictures := showcase.Of(c.Context(), p, e, nil)
 		_ = p.Close()
 		if pictures == nil {
 			fmt.Fprintf(c.OutOrStdout(), "%s: its parcel has no piece of the kind %s\n", e.ID, e.Kind)

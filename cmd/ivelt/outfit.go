@@ -186,7 +186,7 @@ func outfitDiffCommand() *cobra.Command {
 }
 
 func readOutfit(file string) (outfit.Outfit, error) {
-	b, err := os.ReadFile(file)
+	b, err := readGiven(file)
 	if err != nil {
 		return outfit.Outfit{}, err
 	}

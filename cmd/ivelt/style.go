@@ -57,7 +57,7 @@ are types of widgets, with a name if they have one:
 			if generation == 2 || generation == 0 && filepath.Base(file) == "gtkrc" {
 				return resourceStyles(c, args[0], nodes, asJSON)
 			}
-			s, err := gtkcss.LoadFile(file, generation)
+			s, err := gtkcss.LoadFile(c.Context(), file, generation)
 			if err != nil {
 				return err
 			}

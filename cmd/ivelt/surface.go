@@ -2,7 +2,6 @@ package main
 
 import (
 	"fmt"
-	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -23,7 +22,7 @@ func surfaceCommand() *cobra.Command {
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			for _, file := range args {
-				b, err := os.ReadFile(file)
+				b, err := readGiven(file)
 				if err != nil {
 					return err
 				}

@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"bytes"
 	"embed"
 	"errors"
 	"fmt"
@@ -10,7 +9,7 @@ import (
 	"sort"
 	"strings"
 
-	"github.com/pelletier/go-toml/v2"
+	"ivelt/core/tomlfile"
 )
 
 // Surface is something on a desk that draws, as its descriptor tells: for each
@@ -284,8 +283,8 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 	sort.Strings(names)
 	for _, name := range names {
 		b, err := fs.ReadFile(d.Tree(), name)
-		if err == nil && len(b) > mostDescriptor {
-			err = fmt.Errorf("%w: it is larger than %d bytes", ErrDescriptor, mostDescriptor)
+		if err == nil && len(b) > tomlfile.MostBytes {
+			err = fmt.Errorf("%w: it is larger than %d bytes", ErrDescriptor, tomlfile.MostBytes)
 		}
 		var s Surface
 		if err == nil {
@@ -304,23 +303,13 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 	return broken
 }
 
-const mostDescriptor = 256 << 10 // bytes
-
 // ParseSurface reads one descriptor. Errors wrap [ErrDescriptor].
 func ParseSurface(b []byte) (Surface, error) {
 	var s Surface
-	in := toml.NewDecoder(bytes.NewReader(b))
-	in.DisallowUnknownFields()
-	if err := in.Decode(&s); err != nil {
-		var unknown *toml.StrictMissingError
-		if errors.As(err, &unknown) && len(unknown.Errors) > 0 {
-			row, _ := unknown.Errors[0].Position()
-			return s, fmt.Errorf("%w: line %d: %s is nothing a descriptor says", ErrDescriptor, row, strings.Join(unknown.Errors[0].Key(), "."))
-		}
-		var wrong *toml.DecodeError
-		if errors.As(err, &wrong) {
-			row, _ := wrong.Position()
-			return s, fmt.Errorf("%w: line %d: %w", ErrDescriptor, row, err)
+	if err := tomlfile.Strict(b, &s); err != nil {
+		var unknown *tomlfile.Unknown
+		if errors.As(err, &unknown) {
+			return s, fmt.Errorf("%w: line %d: %s is nothing a descriptor says", ErrDescriptor, unknown.Line, unknown.Key)
 		}
 		return s, fmt.Errorf("%w: %w", ErrDescriptor, err)
 	}

@@ -2,6 +2,7 @@ package gtkcss
 
 import (
 	"cmp"
+	"context"
 	"encoding/binary"
 	"slices"
 )
@@ -18,14 +19,14 @@ type Cascade struct {
 	alike   map[likeness]*Style
 	size    float64
 	known   *knownColours
-	work    int                      // selectors that were held against nodes
-	tired   bool                     // it was too much: what came after that is not styled
-	until   interface{ Err() error } // a context
+	work    int             // selectors that were held against nodes
+	tired   bool            // it was too much: what came after that is not styled
+	until   context.Context // nil for none
 }
 
 // MostWork bounds how often a selector is held against a node for one cascade. The
-// sheets of real themes take some hundred thousands for a whole picture.
-const MostWork = 40_000_000
+// sheets of real themes take 60,000 for a whole picture.
+const MostWork = 2_000_000
 
 // entry is one selector and what it is told.
 type entry struct {
@@ -67,7 +68,7 @@ func NewCascade(sheets ...*Sheet) *Cascade {
 
 // Until gives up when a context ends: what is asked about after that has no style of its own,
 // as if it were too much work.
-func (c *Cascade) Until(ctx interface{ Err() error }) { c.until = ctx }
+func (c *Cascade) Until(ctx context.Context) { c.until = ctx }
 
 // spend counts work, and reports whether there may be more of it.
 func (c *Cascade) spend(n int) bool {
@@ -191,7 +192,7 @@ func (c *Cascade) compute(n *Node, parent *Style) *Style {
 
 func (c *Cascade) computeFrom(at []int, parent *Style) *Style {
 	st := &Style{values: make([]value, len(properties)), told: c.told(at), gtk: c.Generation}
-	k := &context{parent: parent, own: st, rootSize: c.size, colours: colourContext{named: c.named, known: c.known}}
+	k := &against{parent: parent, own: st, rootSize: c.size, colours: colourContext{named: c.named, known: c.known}}
 	above := func(id int) value {
 		switch {
 		case parent != nil:
@@ -266,4 +267,4 @@ var fallsToText = map[string]bool{
 // borderLines are the styles and widths that belong together.
 var borderLines []struct{ style, width int }
 
-func computed(v value, k *context) value { return v.compute(k) }
+func computed(v value, k *against) value { return v.compute(k) }

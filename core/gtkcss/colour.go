@@ -36,7 +36,7 @@ func (c Colour) Over(ground Colour) Colour {
 	return Colour{mix(c.R, ground.R), mix(c.G, ground.G), mix(c.B, ground.B), a}
 }
 
-func (c Colour) compute(*context) value { return c }
+func (c Colour) compute(*against) value { return c }
 
 func (c Colour) text() string {
 	if c.A > 0.999 {

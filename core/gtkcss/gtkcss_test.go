@@ -52,7 +52,7 @@ func TestImports(t *testing.T) {
 		"T/gtk-4.0/gtk.css":  {Data: []byte("button:root, box { color: #12345680; }")},
 		"out.css":            {Data: []byte("label { color: lime; }")},
 	}
-	s, err := gtkcss.Load(tree, "T/gtk-3.0/gtk.css")
+	s, err := gtkcss.Load(t.Context(), tree, "T/gtk-3.0/gtk.css")
 	require.NoError(t, err)
 	st := s.Compute("window button")
 	require.Equal(t, "255,0,0,1.000", st.Colour("color").String())
@@ -74,10 +74,10 @@ func TestImports(t *testing.T) {
 		`T/gtk-3.0/gtk.css:6: import of "resource:///a/b.css" is not there`,
 	}, said)
 	require.Equal(t, 3, s.Generation)
-	s, err = gtkcss.Load(tree, "T/gtk-4.0/gtk.css")
+	s, err = gtkcss.Load(t.Context(), tree, "T/gtk-4.0/gtk.css")
 	require.NoError(t, err)
 	require.Equal(t, "18,52,86,0.502", s.Compute("window box").Colour("color").String(), "GTK 4 reads alpha in hex")
-	_, err = gtkcss.Load(tree, "T/none.css")
+	_, err = gtkcss.Load(t.Context(), tree, "T/none.css")
 	require.ErrorIs(t, err, gtkcss.ErrSheet)
 }
 

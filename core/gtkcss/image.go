@@ -27,7 +27,7 @@ type stop struct {
 	placed bool
 }
 
-func (g gradient) compute(c *context) value {
+func (g gradient) compute(c *against) value {
 	g.angle = g.angle.compute(c).(number)
 	if g.size != nil {
 		g.size = g.size.compute(c)
@@ -108,7 +108,7 @@ type picture struct {
 	has   bool
 }
 
-func (p picture) compute(c *context) value {
+func (p picture) compute(c *against) value {
 	p.of = computeAll(p.of, c)
 	return p
 }
@@ -434,7 +434,7 @@ func pointName(p [2]float64) string {
 // position is a place in a box.
 type position struct{ x, y number }
 
-func (p position) compute(c *context) value {
+func (p position) compute(c *against) value {
 	return position{p.x.compute(c).(number), p.y.compute(c).(number)}
 }
 

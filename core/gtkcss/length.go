@@ -195,7 +195,7 @@ func readProduct(r *reader, t takes) (number, bool) {
 	return out, ok
 }
 
-func (v number) compute(c *context) value {
+func (v number) compute(c *against) value {
 	v.px += v.em*c.fontSize + v.rem*c.rootSize
 	v.em, v.rem = 0, 0
 	return v

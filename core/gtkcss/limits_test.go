@@ -1,6 +1,7 @@
 package gtkcss
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"runtime"
@@ -121,7 +122,7 @@ func TestLimitsAreTold(t *testing.T) {
 		tree[fmt.Sprintf("gtk-3.0/%d.css", i)] = &fstest.MapFile{Data: fmt.Appendf(nil, "@import '%d.css'; @import '%d.css';", i+1, i+1)}
 	}
 	tree[fmt.Sprintf("gtk-3.0/%d.css", mostImports-1)] = &fstest.MapFile{Data: []byte("a { color: red }")}
-	s, err := Load(tree, "gtk-3.0/0.css")
+	s, err := Load(t.Context(), tree, "gtk-3.0/0.css")
 	require.NoError(t, err)
 	told(s, "imported")
 
@@ -138,14 +139,14 @@ func TestLimitsAreTold(t *testing.T) {
 func TestWhatNobodyWaitsForIsGivenUp(t *testing.T) {
 	s := Parse([]byte("button { color: red; }"), 3)
 	c := NewCascade(s)
-	c.Until(&lasting{asks: 3})
+	c.Until(&lasting{t.Context(), 3})
 	require.Equal(t, "255,0,0,1.000", c.Compute("window button").Colour("color").String())
 	require.False(t, c.Tired())
 	require.NotEqual(t, "255,0,0,1.000", c.Compute("box box button").Colour("color").String())
 	require.True(t, c.Tired())
 
 	many := NewCascade(Parse([]byte(strings.Repeat("* * .x { color: red; }\n", 50_000)), 3))
-	many.Until(&lasting{asks: 4})
+	many.Until(&lasting{t.Context(), 4})
 	for i := range 60 {
 		many.Compute(fmt.Sprintf("window box.c%d button.x", i))
 	}
@@ -154,7 +155,10 @@ func TestWhatNobodyWaitsForIsGivenUp(t *testing.T) {
 }
 
 // lasting is a context that ends once it has been asked so often.
-type lasting struct{ asks int }
+type lasting struct {
+	context.Context
+	asks int
+}
 
 func (l *lasting) Err() error {
 	if l.asks--; l.asks < 0 {

@@ -243,7 +243,7 @@ var sizeWords = map[string]float64{"xx-small": 3.0 / 5, "x-small": 3.0 / 4, "sma
 // sizeWord is a named size of text.
 type sizeWord string
 
-func (s sizeWord) compute(c *context) value {
+func (s sizeWord) compute(c *against) value {
 	switch s {
 	case "smaller":
 		return px(c.fontSize / 1.2)
@@ -268,7 +268,7 @@ func readFontSize(r *reader) (value, bool) {
 // relativeWeight is bolder or lighter than what is above.
 type relativeWeight string
 
-func (w relativeWeight) compute(c *context) value {
+func (w relativeWeight) compute(c *against) value {
 	n := 400.0
 	if c.parent != nil {
 		n = c.parent.values[byName["font-weight"]].(number).n
@@ -345,7 +345,7 @@ func textDecoration(r *reader) (value, bool) {
 // corner is how far a corner is round, across and down.
 type corner struct{ x, y number }
 
-func (c corner) compute(k *context) value {
+func (c corner) compute(k *against) value {
 	return corner{c.x.compute(k).(number), c.y.compute(k).(number)}
 }
 

@@ -9,6 +9,7 @@
 package gtkcss
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -22,11 +23,11 @@ import (
 var ErrSheet = errors.New("the style sheet cannot be read")
 
 // What a sheet may have at most, with all that it imports. The largest sheets of real
-// themes have a tenth of that.
+// themes have a fifth of that.
 const (
-	MostBytes   = 8 << 20
-	mostTokens  = 800_000
-	mostRules   = 60_000 // selectors, each with what it is told
+	MostBytes   = 3 << 20
+	mostTokens  = 300_000
+	mostRules   = 25_000 // selectors, each with what it is told
 	mostFiles   = 200
 	mostImports = 16 // deep
 )
@@ -54,6 +55,7 @@ type Sheet struct {
 	tokens    int
 	selectors int
 	full      bool // there is more than is read
+	until     context.Context
 }
 
 // Source is where a sheet and what it imports come from.
@@ -79,7 +81,7 @@ type declaration struct {
 
 // Parse reads a style sheet that imports nothing. generation is 3 or 4.
 func Parse(text []byte, generation int) *Sheet {
-	s := &Sheet{Generation: generation, colours: map[string]colour{}}
+	s := &Sheet{Generation: generation, colours: map[string]colour{}, until: context.Background()}
 	s.read(text, "")
 	return s
 }
@@ -87,20 +89,24 @@ func Parse(text []byte, generation int) *Sheet {
 // Load reads a style sheet of a tree and those it imports. Imports leave the
 // tree neither by name nor by an address; a resource bundle is looked for
 // beside the sheet, as gtk.gresource. The generation is told by the folder's
-// name, gtk-4.0 or else 3.
-func Load(fsys fs.FS, name string) (*Sheet, error) {
-	return LoadFrom(&folder{fsys: fsys, dir: path.Dir(name)}, name, generationOf(name))
+// name, gtk-4.0 or else 3. Once ctx has ended it returns with its error.
+func Load(ctx context.Context, fsys fs.FS, name string) (*Sheet, error) {
+	return LoadFrom(ctx, &folder{fsys: fsys, dir: path.Dir(name)}, name, generationOf(name))
 }
 
 // LoadFrom reads a style sheet and those it imports from a source.
-func LoadFrom(source Source, name string, generation int) (*Sheet, error) {
+func LoadFrom(ctx context.Context, source Source, name string, generation int) (*Sheet, error) {
 	text, err := source.Read(name, false)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrSheet, err)
 	}
-	s := &Sheet{Generation: generation, colours: map[string]colour{}, source: source}
+	s := &Sheet{Generation: generation, colours: map[string]colour{}, source: source, until: ctx}
 	s.open = []string{name}
 	s.read(text, name)
+	if err := ctx.Err(); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrSheet, err)
+	}
+	s.until = nil
 	return s, nil
 }
 
@@ -148,7 +154,7 @@ func (s *Sheet) read(text []byte, file string) {
 		s.enough(file, 1, "more than %d sheets are imported", mostFiles)
 		return
 	}
-	words, all := someTokens(text, mostTokens-s.tokens)
+	words, all := someTokens(s.until, text, mostTokens-s.tokens)
 	s.tokens += len(words)
 	r := &reader{tokens: words, gtk: s.Generation}
 	defer func() {
@@ -156,7 +162,10 @@ func (s *Sheet) read(text []byte, file string) {
 			s.enough(file, 1, "the sheets have more than %d words together", mostTokens)
 		}
 	}()
-	for !r.done() && !s.full {
+	for n := 0; !r.done() && !s.full; n++ {
+		if n%64 == 0 && s.until.Err() != nil {
+			return
+		}
 		switch t := r.peek(); {
 		case t.is(";") || t.is("}") || t.is(")") || t.is("]"):
 			s.note(file, t.line, "%q stands alone", t.text)
@@ -290,7 +299,7 @@ func (s *Sheet) ruleset(r *reader, file string) {
 	line := r.peek().line
 	from := r.at
 	for !r.done() && !r.peek().is("{") {
-		if r.peek().is("}") || r.gtk == 4 && false {
+		if r.peek().is("}") {
 			break
 		}
 		r.at++

@@ -1,6 +1,7 @@
 package gtkcss
 
 import (
+	"context"
 	"io/fs"
 	"path"
 	"path/filepath"
@@ -16,7 +17,7 @@ const Bundle = "gtk.gresource"
 
 // LoadFile reads a style sheet from disk, where imports may lead anywhere.
 // generation is 3 or 4, or 0 to tell it by the folder's name.
-func LoadFile(file string, generation int) (*Sheet, error) {
+func LoadFile(ctx context.Context, file string, generation int) (*Sheet, error) {
 	whole, err := filepath.Abs(file)
 	if err != nil {
 		return nil, err
@@ -24,7 +25,7 @@ func LoadFile(file string, generation int) (*Sheet, error) {
 	if generation == 0 {
 		generation = generationOf(filepath.ToSlash(whole))
 	}
-	return LoadFrom(&folder{fsys: disk{}, dir: filepath.Dir(whole), anywhere: true}, filepath.ToSlash(whole), generation)
+	return LoadFrom(ctx, &folder{fsys: disk{}, dir: filepath.Dir(whole), anywhere: true}, filepath.ToSlash(whole), generation)
 }
 
 // disk is the whole of it, by absolute paths.

@@ -4,12 +4,12 @@ import "strings"
 
 // value is the value of a property, as it is written or computed.
 type value interface {
-	compute(*context) value
+	compute(*against) value
 	text() string
 }
 
-// context is what values are computed against.
-type context struct {
+// against is what values are computed against.
+type against struct {
 	parent, own        *Style
 	fontSize, rootSize float64 // px
 	colours            colourContext
@@ -27,23 +27,23 @@ type (
 	asWritten struct{ c colour } // a colour that is not computed yet
 )
 
-func (k keyword) compute(*context) value { return k }
+func (k keyword) compute(*against) value { return k }
 func (k keyword) text() string           { return string(k) }
-func (q quoted) compute(*context) value  { return q }
+func (q quoted) compute(*against) value  { return q }
 func (q quoted) text() string            { return `"` + string(q) + `"` }
-func (inherit) compute(*context) value   { return inherit{} }
+func (inherit) compute(*against) value   { return inherit{} }
 func (inherit) text() string             { return "inherit" }
-func (initial) compute(*context) value   { return initial{} }
+func (initial) compute(*against) value   { return initial{} }
 func (initial) text() string             { return "initial" }
-func (unset) compute(*context) value     { return unset{} }
+func (unset) compute(*against) value     { return unset{} }
 func (unset) text() string               { return "unset" }
 
-func (w words) compute(c *context) value { return words(computeAll(w, c)) }
+func (w words) compute(c *against) value { return words(computeAll(w, c)) }
 func (w words) text() string             { return joined(w, " ") }
-func (l list) compute(c *context) value  { return list(computeAll(l, c)) }
+func (l list) compute(c *against) value  { return list(computeAll(l, c)) }
 func (l list) text() string              { return joined(l, ", ") }
 
-func computeAll(of []value, c *context) []value {
+func computeAll(of []value, c *against) []value {
 	out := make([]value, len(of))
 	for i, v := range of {
 		out[i] = v.compute(c)
@@ -59,7 +59,7 @@ func joined(of []value, with string) string {
 	return strings.Join(parts, with)
 }
 
-func (w asWritten) compute(c *context) value {
+func (w asWritten) compute(c *against) value {
 	if v, ok := w.c.resolve(c.colours); ok {
 		return v
 	}
@@ -74,7 +74,7 @@ type shadow struct {
 	inset              bool
 }
 
-func (s shadow) compute(c *context) value {
+func (s shadow) compute(c *against) value {
 	for _, n := range []*number{&s.x, &s.y, &s.blur, &s.spread} {
 		*n = n.compute(c).(number)
 	}

@@ -154,8 +154,10 @@ func (e Entry) Before(version string) string {
 
 // What one file of an index may have, in bytes. A market that is larger has pages.
 const (
-	MostIndex = 96 << 20
+	MostIndex = 32 << 20
 	mostValue = 1 << 20 // of one entry, or of anything else that it says
+	// MostEntries bounds the entries of one index or page, with those that are left out.
+	MostEntries = 40_000
 )
 
 // ErrTooLarge: an index, or an entry of it, is larger than is read.
@@ -222,7 +224,10 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 	case t != json.Delim('['):
 		return 0, errors.New("the entries are no list")
 	}
-	for d.More() {
+	for n := 0; d.More(); n++ {
+		if n == MostEntries {
+			return skipped, fmt.Errorf("%w: more than %d entries; a market that has more gives them in pages", ErrTooLarge, MostEntries)
+		}
 		in.now = mostValue
 		var e Entry
 		if err := d.Decode(&e); err != nil {

@@ -29,6 +29,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/shown"
+	"ivelt/core/tomlfile"
 )
 
 // Format is the version of the file format written here.
@@ -101,12 +102,7 @@ type file struct {
 // kept, see [Outfit.Unknown].
 func Parse(b []byte) (Outfit, error) {
 	var f file
-	if err := toml.Unmarshal(b, &f); err != nil {
-		var wrong *toml.DecodeError
-		if errors.As(err, &wrong) {
-			row, _ := wrong.Position()
-			return Outfit{}, fmt.Errorf("%w: line %d: %w", ErrFormat, row, err)
-		}
+	if err := tomlfile.Decode(b, &f); err != nil {
 		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
 	}
 	if f.Format != Format {
@@ -114,7 +110,7 @@ func Parse(b []byte) (Outfit, error) {
 	}
 	o := Outfit{Name: f.Name, About: f.About, Choices: f.Choices}
 	var all map[string]any
-	if err := toml.Unmarshal(b, &all); err != nil {
+	if err := tomlfile.Decode(b, &all); err != nil {
 		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
 	}
 	o.extras(all)

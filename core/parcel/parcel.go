@@ -262,9 +262,28 @@ func (m Member) read(most int64) ([]byte, error) {
 	}
 	defer r.Close()
 	if m.Mode.IsRegular() {
-		return io.ReadAll(exactly(r, min(m.Size, most)))
+		return readAll(exactly(r, min(m.Size, most)), min(m.Size, most))
 	}
 	return io.ReadAll(io.LimitReader(r, most))
+}
+
+// readAll is [io.ReadAll] of what is said to have so many bytes. It makes room for them at
+// once as far as that is no more than pieces' files have.
+func readAll(r io.Reader, size int64) ([]byte, error) {
+	b := make([]byte, 0, min(size, 1<<20)+1) // the end has to be met too
+	for {
+		n, err := r.Read(b[len(b):cap(b)])
+		b = b[:len(b)+n]
+		switch {
+		case errors.Is(err, io.EOF):
+			return b, nil
+		case err != nil:
+			return b, err
+		}
+		if len(b) == cap(b) {
+			b = slices.Grow(b, len(b))
+		}
+	}
 }
 
 // safeName cleans the name of an entry, or says why it is refused.

@@ -27,6 +27,14 @@ func (l Look) Until(ctx context.Context) Look {
 	return l
 }
 
+// context is that of whoever waits for the look.
+func (l Look) context() context.Context {
+	if l.until == nil {
+		return context.Background()
+	}
+	return l.until
+}
+
 // States are the states that all controls can be pictured in.
 var States = []struct{ Name, Title string }{
 	{"hover", "pointer over"}, {"active", "pressed"}, {"checked", "chosen"}, {"focus", "in focus"}, {"disabled", "off"}, {"backdrop", "window not active"},

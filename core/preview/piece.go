@@ -2,6 +2,7 @@ package preview
 
 import (
 	"bytes"
+	"context"
 	"encoding/base64"
 	"fmt"
 	"image"
@@ -20,6 +21,7 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
+	"ivelt/core/regular"
 	"ivelt/core/xcursor"
 )
 
@@ -27,12 +29,13 @@ const tagWidth, tagHeight = 384, 128 // px, as the icon tags
 
 // Piece draws a piece of a parcel on a tag, from its own files: icons, pointers with
 // their motion, type in the font itself, a window under a theme's own
-// style sheet, a backdrop
-// made small, a palette's colours.
-func Piece(fsys fs.FS, pc parcel.Piece) []byte {
+// style sheet, a backdrop made small, a palette's colours. Once ctx has ended nothing more
+// is read, and what is drawn is of no use.
+func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
+	fsys = regular.Until(ctx, fsys)
 	if pc.Kind == parcel.Icons && pc.Root != "." {
 		x := icontheme.NewIndex(icontheme.Config{FS: fsys, Bases: []string{path.Dir(pc.Root)}, Theme: path.Base(pc.Root)})
-		return Tag(fsys, x, 6, 2, 64, 48)
+		return Tag(ctx, fsys, x, 6, 2, 64, 48)
 	}
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, tagWidth, tagHeight, tagWidth, tagHeight)
@@ -45,7 +48,7 @@ func Piece(fsys fs.FS, pc parcel.Piece) []byte {
 	case parcel.Backdrop:
 		drawn = backdropTag(&b, fsys, pc)
 	case parcel.Theme:
-		drawn = themeTag(&b, fsys, pc)
+		drawn = themeTag(ctx, &b, fsys, pc)
 	case parcel.Login:
 		drawn = loginTag(&b, fsys, pc)
 	case parcel.Palette:
@@ -90,12 +93,12 @@ func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 }
 
 // Together draws pieces of a parcel side by side on one tag, each its left part.
-func Together(fsys fs.FS, pieces []parcel.Piece) []byte {
+func Together(ctx context.Context, fsys fs.FS, pieces []parcel.Piece) []byte {
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, tagWidth, tagHeight, tagWidth, tagHeight)
 	w := tagWidth / len(pieces)
 	for i, pc := range pieces {
-		fmt.Fprintf(&b, `<svg x="%d" width="%d" height="%d" viewBox="0 0 %d %d"><image width="%d" height="%d" href="data:image/svg+xml;base64,%s"/></svg>`, i*w, w, tagHeight, w, tagHeight, tagWidth, tagHeight, base64.StdEncoding.EncodeToString(Piece(fsys, pc)))
+		fmt.Fprintf(&b, `<svg x="%d" width="%d" height="%d" viewBox="0 0 %d %d"><image width="%d" height="%d" href="data:image/svg+xml;base64,%s"/></svg>`, i*w, w, tagHeight, w, tagHeight, tagWidth, tagHeight, base64.StdEncoding.EncodeToString(Piece(ctx, fsys, pc)))
 	}
 	b.WriteString("</svg>")
 	return []byte(b.String())
@@ -110,8 +113,8 @@ type Picture struct {
 // Pictures draws a piece as one wants to see it before taking it: the tag, then
 // pointers at their real size on light and dark ground, or each picture of a
 // backdrop whole, to be cropped to a monitor.
-func Pictures(fsys fs.FS, pc parcel.Piece) []Picture {
-	out := []Picture{{"normal", Piece(fsys, pc)}}
+func Pictures(ctx context.Context, fsys fs.FS, pc parcel.Piece) []Picture {
+	out := []Picture{{"normal", Piece(ctx, fsys, pc)}}
 	switch pc.Kind {
 	case parcel.Pointer:
 		if svg := pointersAtSize(fsys, pc); svg != nil {

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"context"
 	_ "embed"
 	"fmt"
 	"io/fs"
@@ -33,12 +34,12 @@ var sheets sync.Map // by desk and file: cachedSheet
 
 // sheetOf reads a style sheet of the desk, anew only if it or one that it
 // imports has changed.
-func sheetOf(d *desk.Desk, file string) (*gtkcss.Sheet, error) {
+func sheetOf(ctx context.Context, d *desk.Desk, file string) (*gtkcss.Sheet, error) {
 	key := d.ID + "\x00" + d.HostPath("/") + d.HostPath(d.HomePath) + "\x00" + file
 	if c, ok := sheets.Load(key); ok && c.(cachedSheet).stamp == stampOf(d, c.(cachedSheet).sheet.Files) {
 		return c.(cachedSheet).sheet, nil
 	}
-	s, err := gtkcss.Load(d.Tree(), file)
+	s, err := gtkcss.Load(ctx, d.Tree(), file)
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +128,7 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	file, _, err := reading.FindSheet(c.d, f.Lookup, c.look.Of(facet, surface), dark)
 	found := false
 	if err == nil && file != "" {
-		if s, err := sheetOf(c.d, desk.Name(file)); err == nil {
+		if s, err := sheetOf(c.look.context(), c.d, desk.Name(file)); err == nil {
 			over, found = append(over, s), true
 		}
 	}
@@ -136,15 +137,13 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.d.Expand(f.Lookup.Own) {
-			if s, err := sheetOf(c.d, desk.Name(own)); err == nil {
+			if s, err := sheetOf(c.look.context(), c.d, desk.Name(own)); err == nil {
 				over = append(over, s)
 			}
 		}
 	}
 	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: strings.ReplaceAll(key, " ", "-") + "-"}}
-	if c.look.until != nil {
-		s.styles.Until(c.look.until)
-	}
+	s.styles.Until(c.look.context())
 	if generation == 3 {
 		s.painter.blurred = blurredBy3
 	}

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"context"
 	"fmt"
 	"io/fs"
 	"strings"
@@ -17,8 +18,9 @@ var TagIcons = []string{
 	"dialog-information", "printer", "audio-x-generic", "accessories-text-editor", "folder-documents", "folder-videos",
 }
 
-// Tag draws icons of the first theme of an index on a grid, each at size px.
-func Tag(fsys fs.FS, x *icontheme.Index, columns, rows, cell, size int) []byte {
+// Tag draws icons of the first theme of an index on a grid, each at size px. Once ctx has
+// ended no more of them are.
+func Tag(ctx context.Context, fsys fs.FS, x *icontheme.Index, columns, rows, cell, size int) []byte {
 	own := map[string]bool{}
 	for _, name := range x.Names(1) {
 		own[name] = true
@@ -35,7 +37,7 @@ func Tag(fsys fs.FS, x *icontheme.Index, columns, rows, cell, size int) []byte {
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, columns*cell, rows*cell, columns*cell, rows*cell)
 	n := 0
 	for _, name := range names {
-		if n == columns*rows {
+		if n == columns*rows || ctx.Err() != nil {
 			break
 		}
 		icon, ok := x.Lookup(name, size, 1)

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"context"
 	"fmt"
 	"io/fs"
 	"path"
@@ -13,25 +14,27 @@ import (
 
 // themeTag draws a small window under the theme's own style sheet, its
 // controls in several states; light beside dark if the theme has both.
-func themeTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
-	sheets := themeSheets(fsys, pc)
+func themeTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	sheets := themeSheets(ctx, fsys, pc)
 	for i, s := range sheets {
 		w := tagWidth / len(sheets)
-		(&window{b: b, paint: &painter{b: b, id: fmt.Sprintf("g%d-", i)}, styles: gtkcss.NewCascade(s), x: float64(i * w), w: float64(w)}).draw(pc.Name)
+		styles := gtkcss.NewCascade(s)
+		styles.Until(ctx)
+		(&window{b: b, paint: &painter{b: b, id: fmt.Sprintf("g%d-", i)}, styles: styles, x: float64(i * w), w: float64(w)}).draw(pc.Name)
 	}
 	return len(sheets) > 0
 }
 
 // themeSheets are the style sheets of the theme's newest toolkit part, its dark
 // form after the usual one.
-func themeSheets(fsys fs.FS, pc parcel.Piece) []*gtkcss.Sheet {
+func themeSheets(ctx context.Context, fsys fs.FS, pc parcel.Piece) []*gtkcss.Sheet {
 	var out []*gtkcss.Sheet
 	for _, part := range slices.Backward(slices.Sorted(slices.Values(pc.Parts))) {
 		if !strings.HasPrefix(part, "gtk-") {
 			continue
 		}
 		for _, file := range []string{"gtk.css", "gtk-dark.css"} {
-			if s, err := gtkcss.Load(fsys, path.Join(pc.Root, part, file)); err == nil {
+			if s, err := gtkcss.Load(ctx, fsys, path.Join(pc.Root, part, file)); err == nil {
 				out = append(out, s)
 			}
 		}

@@ -3,6 +3,7 @@
 package showcase
 
 import (
+	"context"
 	"slices"
 	"strings"
 
@@ -17,7 +18,7 @@ import (
 // pictures. It fills in what can be read off the piece: its looks, and, where
 // the entry says nothing, how many there are and which parts it has. It returns
 // nil if the parcel has no such piece.
-func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture {
+func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture {
 	found := p.Recognise(parts...)
 	same := slices.DeleteFunc(slices.Clone(found.Pieces), func(pc parcel.Piece) bool { return string(pc.Kind) != e.Kind })
 	if len(same) == 0 {
@@ -25,9 +26,9 @@ func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture 
 	}
 	pc := same[0]
 	if pc.Kind == parcel.Bundle {
-		return ofBundle(p, found.Pieces, pc, e)
+		return ofBundle(ctx, p, found.Pieces, pc, e)
 	}
-	if l, ok := taste.Of(p, pc); ok {
+	if l, ok := taste.Of(ctx, p, pc); ok {
 		e.Looks = &l
 	}
 	if e.Pieces == 0 && len(same) > 1 {
@@ -36,25 +37,25 @@ func Of(p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture 
 	if len(e.Dresses) == 0 && pc.Kind == parcel.Theme {
 		e.Dresses = pc.Parts
 	}
-	return preview.Pictures(p, pc)
+	return preview.Pictures(ctx, p, pc)
 }
 
 // ofBundle shows a bundle by the theme and the icons that came with it; what came
 // with nothing has its own page of words.
-func ofBundle(p *parcel.Parcel, all []parcel.Piece, pc parcel.Piece, e *market.Entry) []preview.Picture {
+func ofBundle(ctx context.Context, p *parcel.Parcel, all []parcel.Piece, pc parcel.Piece, e *market.Entry) []preview.Picture {
 	var shown []parcel.Piece
 	for _, kind := range []parcel.Kind{parcel.Theme, parcel.Icons} {
 		if i := slices.IndexFunc(all, func(pc parcel.Piece) bool { return pc.Kind == kind }); i >= 0 {
 			shown = append(shown, all[i])
-			if l, ok := taste.Of(p, all[i]); ok && e.Looks == nil {
+			if l, ok := taste.Of(ctx, p, all[i]); ok && e.Looks == nil {
 				e.Looks = &l
 			}
 		}
 	}
 	if shown == nil {
-		return preview.Pictures(p, pc)
+		return preview.Pictures(ctx, p, pc)
 	}
-	return []preview.Picture{{State: "normal", SVG: preview.Together(p, shown)}}
+	return []preview.Picture{{State: "normal", SVG: preview.Together(ctx, p, shown)}}
 }
 
 // Hang gives the entry the pictures that were computed from its pieces, in the

@@ -5,6 +5,7 @@ package taste
 
 import (
 	"cmp"
+	"context"
 	"image"
 	"io/fs"
 	"math"
@@ -21,15 +22,19 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/regular"
 	"ivelt/core/xcursor"
 )
 
 // Of measures a piece of a parcel. ok is false for a kind that has no colours
-// of its own, or if nothing of it could be read.
-func Of(fsys fs.FS, pc parcel.Piece) (looks market.Looks, ok bool) { return OfShade(fsys, pc, false) }
+// of its own, or if nothing of it could be read; and once ctx has ended.
+func Of(ctx context.Context, fsys fs.FS, pc parcel.Piece) (looks market.Looks, ok bool) {
+	return OfShade(ctx, fsys, pc, false)
+}
 
 // OfShade is [Of] of a piece as it is worn dark, where it has a form for that.
-func OfShade(fsys fs.FS, pc parcel.Piece, dark bool) (looks market.Looks, ok bool) {
+func OfShade(ctx context.Context, fsys fs.FS, pc parcel.Piece, dark bool) (looks market.Looks, ok bool) {
+	fsys = regular.Until(ctx, fsys)
 	var s sample
 	switch pc.Kind {
 	case parcel.Icons:
@@ -41,11 +46,14 @@ func OfShade(fsys fs.FS, pc parcel.Piece, dark bool) (looks market.Looks, ok boo
 			s.file(fsys, name, 128)
 		}
 	case parcel.Theme:
-		return ofTheme(fsys, pc, dark)
+		looks, ok = ofTheme(fsys, pc, dark)
+		return looks, ok && ctx.Err() == nil
 	case parcel.Palette:
-		return ofPalette(fsys, pc)
+		looks, ok = ofPalette(fsys, pc)
+		return looks, ok && ctx.Err() == nil
 	}
-	return s.looks()
+	looks, ok = s.looks()
+	return looks, ok && ctx.Err() == nil
 }
 
 // OfPicture measures any picture, to find pieces that go with it.

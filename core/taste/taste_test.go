@@ -94,22 +94,22 @@ func TestEachKindFromItsOwnFiles(t *testing.T) {
 		"I/48/broken.svg":   {Data: []byte("<svg")},
 		"p.Xresources":      {Data: []byte("*.background: #101010\r\n*.foreground: #ffffff\r\n*.color1: #ff0000\r\n")},
 	}
-	theme, ok := taste.Of(fsys, parcel.Piece{Kind: parcel.Theme, Root: "T", Parts: []string{"gtk-3.0", "gtk-4.0", "quayside"}})
+	theme, ok := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Theme, Root: "T", Parts: []string{"gtk-3.0", "gtk-4.0", "quayside"}})
 	require.True(t, ok)
 	require.True(t, theme.Dark(), "the newest part counts")
 	require.Equal(t, "blue", theme.HueName(), "known by its accent")
 	require.InDelta(t, colour.Contrast(colour.Of8(0xee, 0xee, 0xee), colour.Of8(0x22, 0x22, 0x22)), theme.Contrast, 0.001)
 	require.InDelta(t, 1, theme.Roundness, 1e-9)
 	require.InDelta(t, 1, theme.Density, 1e-9)
-	icons, ok := taste.Of(fsys, parcel.Piece{Kind: parcel.Icons, Root: "I", Folder: "I"})
+	icons, ok := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Icons, Root: "I", Folder: "I"})
 	require.True(t, ok)
 	require.Equal(t, "green", icons.HueName())
 	require.Greater(t, icons.Roundness, 0.9)
-	palette, ok := taste.Of(fsys, parcel.Piece{Kind: parcel.Palette, Only: []string{"p.Xresources"}})
+	palette, ok := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Palette, Only: []string{"p.Xresources"}})
 	require.True(t, ok)
 	require.True(t, palette.Dark())
 	for _, none := range []parcel.Piece{{Kind: parcel.Font}, {Kind: parcel.Theme, Root: "none", Parts: []string{"gtk-3.0"}}, {Kind: parcel.Palette}, {Kind: parcel.Pointer, Root: "I"}, {Kind: parcel.Icons, Root: "T"}} {
-		_, ok := taste.Of(fsys, none)
+		_, ok := taste.Of(t.Context(), fsys, none)
 		require.False(t, ok, none.Kind)
 	}
 }

@@ -1,0 +1,279 @@
+package core_test
+
+import (
+	"archive/tar"
+	"archive/zip"
+	"bytes"
+	"compress/gzip"
+	"context"
+	"encoding/base64"
+	"encoding/binary"
+	"fmt"
+	"image"
+	"image/png"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
+
+	"ivelt/core/desk"
+	"ivelt/core/fontfile"
+	"ivelt/core/imagefile"
+	"ivelt/core/market"
+	"ivelt/core/outfit"
+	"ivelt/core/xcursor"
+)
+
+// hostiles are the inputs, none from outside: each does by itself what was once seen to
+// burn or hang a reader of its kind.
+var hostiles = []hostile{
+	{"zip: folders 32,000 deep", zipOf(put{strings.Repeat("a/", 32_000) + "x", nil}), meetParcel, "folder"},
+	{"tar: folders 32,000 deep", tarOf(put{strings.Repeat("a/", 32_000) + "x", nil}), meetParcel, "folder"},
+	{"folders that names imply", func(t testing.TB) []byte { return tarOf(implied(4_500, 50)...)(t) }, meetParcel, "larger than allowed"},
+	{"1 GB after a tar's end", after(tarOf(put{"Pack/index.theme", []byte("hello")}), zeros, 15), meetParcel, "0 pieces"},
+	{"a file of 8 GB that is not all there", func(t testing.TB) []byte {
+		var b bytes.Buffer
+		w := tar.NewWriter(&b)
+		require.NoError(t, w.WriteHeader(&tar.Header{Name: "Pack/huge.svg", Mode: 0o644, Size: 8 << 30, Typeflag: tar.TypeReg}))
+		return append(gz(t, b.Bytes()), bytes.Repeat(zeros(t), 13)...)
+	}, meetParcel, "larger"},
+	{"a bomb of many files", func(t testing.TB) []byte { return tarOf(many(40, "Pack/%d", make([]byte, 16<<20))...)(t) }, meetParcel, "larger"},
+	{"one file of 120 MB that is asked for", func(t testing.TB) []byte { return zipOf(put{"Pack/index.theme", make([]byte, 120<<20)})(t) }, meetParcel, "larger"},
+	{"nine archives of 20 MB in one", func(t testing.TB) []byte {
+		inner := zipOf(put{"x", make([]byte, 8<<20)})(t)
+		return zipOf(many(9, "%d.zip", append(inner, make([]byte, 20<<20-len(inner))...))...)(t)
+	}, meetParcel, "larger than allowed"},
+	{"210,000 entries in seven archives", func(t testing.TB) []byte {
+		var entries []put // six of each name: that keeps the whole below the ratio that is refused at once
+		for i := range 30_000 {
+			entries = append(entries, put{fmt.Sprint(i / 6), nil})
+		}
+		return zipOf(many(7, "%d.tar", plainTar(t, entries...))...)(t)
+	}, meetParcel, "larger than allowed"},
+	{"archives in archives in archives", func(t testing.TB) []byte {
+		b := zeros(t)
+		for range 12 {
+			b = zipOf(many(8, "%d.zip", b)...)(t)
+		}
+		return b
+	}, meetParcel, "0 pieces"},
+
+	{"colours made of colours", theme(func() string {
+		text := "@define-color c0 #102030;\n"
+		for i := range 60 {
+			text += fmt.Sprintf("@define-color c%d mix(@c%d, shade(@c%d, 1.01), 0.5);\n", i+1, i, i)
+		}
+		return text + "window { color: @c60; background-color: @c59; } button { color: currentColor; background-color: @c60; }"
+	}), meetTheme, "Links"},
+	{"300,000 rules", theme(func() string { return strings.Repeat("button{color:red}\n", 300_000) }), meetTheme, "not read"},
+	{"rules held against everything", theme(func() string { return strings.Repeat("* * * * * * .x:not(.y) > * { color: red; }\n", 28_000) }), meetTheme, "not everything is styled"},
+	{"one selector, 200,000 times", theme(func() string { return strings.Repeat("button,", 200_000) + "label { color: red }" }), meetTheme, "not read"},
+	{"brackets without end", theme(func() string { return "window { color: " + strings.Repeat("shade(", 400_000) + "red; }" }), meetTheme, "not read"},
+	{"values in values", theme(func() string { return "window { margin: " + strings.Repeat("calc(", 250_000) + "1px; }" }), meetTheme, "Text"},
+	{"images in images", theme(func() string { return "window { background-image: " + strings.Repeat("image(", 250_000) + "red; }" }), meetTheme, "Text"},
+	{"not in not", theme(func() string { return strings.Repeat(":not(", 140_000) + "a { color: red }" }), meetTheme, "Text"},
+	{"a long chain of colours", theme(func() string {
+		var b strings.Builder
+		b.WriteString("@define-color k0 red;\n")
+		for i := range 40_000 {
+			fmt.Fprintf(&b, "@define-color k%d @k%d;\n", i+1, i)
+		}
+		return b.String() + "window { color: @k40000; }"
+	}), meetTheme, "Text"},
+	{"sheets that import each the next twice", func(t testing.TB) []byte {
+		var all []put
+		for i := range 15 {
+			all = append(all, put{fmt.Sprintf("Stone/gtk-3.0/%d.css", i), fmt.Appendf(nil, "@import '%d.css'; @import '%d.css';", i+1, i+1)})
+		}
+		return tarOf(append(all, put{"Stone/gtk-3.0/15.css", []byte("a { color: red }")}, put{"Stone/gtk-3.0/gtk.css", []byte("@import '0.css';")})...)(t)
+	}, meetTheme, "sheets are imported"},
+
+	{"a drawing of 10⁹ uses", plainly(func() string {
+		var b strings.Builder
+		b.WriteString(`<rect id="x0" width="1" height="1"/>`)
+		for n := 1; n <= 9; n++ {
+			fmt.Fprintf(&b, `<g id="x%d">%s</g>`, n, strings.Repeat(fmt.Sprintf(`<use href="#x%d"/>`, n-1), 10))
+		}
+		return svg(b.String())
+	}), meetDrawing, ""},
+	{"drawings in drawings", plainly(func() string {
+		text := svg(`<rect/>`)
+		for range 20 {
+			text = svg(`<image href="data:image/svg+xml;base64,` + base64.StdEncoding.EncodeToString([]byte(text)) + `"/>`)
+		}
+		return text
+	}), meetDrawing, ""},
+	{"a picture of 144 million pixels", func(t testing.TB) []byte {
+		var b bytes.Buffer
+		require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 12_000, 12_000))))
+		return b.Bytes()
+	}, meetDrawing, ""},
+	{"a drawing of 20,000 groups in each other", plainly(func() string { return svg(strings.Repeat("<g>", 20_000) + strings.Repeat("</g>", 20_000)) }), meetDrawing, ""},
+
+	{"a pointer of four thousand million pixels", func(testing.TB) []byte {
+		words := []uint32{0x72756358, 16, 0x10000, 1, 0xfffd0002, 24, 28, 36, 0xfffd0002, 24, 1, 65535, 65535, 0, 0, 50}
+		var b bytes.Buffer
+		_ = binary.Write(&b, binary.LittleEndian, words)
+		return b.Bytes()
+	}, meetBytes(func(b []byte) error { _, err := xcursor.Parse(b); return err }), ""},
+	{"a pointer of 60,000 pictures that are one", func(testing.TB) []byte {
+		var b bytes.Buffer
+		_ = binary.Write(&b, binary.LittleEndian, []uint32{0x72756358, 16, 0x10000, 60_000})
+		for range 60_000 {
+			_ = binary.Write(&b, binary.LittleEndian, []uint32{0xfffd0002, 24, 16 + 60_000*12})
+		}
+		_ = binary.Write(&b, binary.LittleEndian, []uint32{36, 0xfffd0002, 24, 1, 96, 96, 0, 0, 50})
+		b.Write(make([]byte, 96*96*4))
+		return b.Bytes()
+	}, meetBytes(func(b []byte) error { _, err := xcursor.Parse(b); return err }), ""},
+	{"a collection of 200,000 fonts that are one", func(testing.TB) []byte {
+		var b bytes.Buffer
+		b.WriteString("ttcf")
+		_ = binary.Write(&b, binary.BigEndian, []uint32{0x10000, 200_000})
+		for range 200_000 {
+			_ = binary.Write(&b, binary.BigEndian, uint32(12+200_000*4))
+		}
+		_ = binary.Write(&b, binary.BigEndian, []uint32{0x10000, 0xffff0000, 0})
+		return b.Bytes()
+	}, meetBytes(func(b []byte) error { _, err := fontfile.Parse(b); return err }), ""},
+	{"an outfit of 60,000 rules", plainly(func() string {
+		var b strings.Builder
+		b.WriteString("format = 1\nname = \"All\"\n[facets]\n")
+		for i := range 60_000 {
+			fmt.Fprintf(&b, "f%d = \"x\"\n", i)
+		}
+		return b.String()
+	}), meetBytes(func(b []byte) error { _, err := outfit.Parse(b); return err }), "larger than such files are"},
+	{"a descriptor of 20,000 facets", plainly(func() string {
+		return "id = \"a\"\ntitle = \"A\"\nkind = \"shell\"\n" + strings.Repeat("[[facet]]\nname = \"icons\"\n", 20_000)
+	}), meetBytes(func(b []byte) error { _, err := desk.ParseSurface(b); return err }), "larger than such files are"},
+
+	{"an index of one endless line", nil, meetIndex(`{"format": 1, "entries": [{"id": "a", "name": "`, strings.Repeat("a", 4096)), "larger"},
+	{"an index of endless entries", nil, meetIndex(`{"format": 1, "entries": [{}`, strings.Repeat(`,{}`, 1000)), "more than 40000 entries"},
+	{"an index of endless entries that can be used", nil, meetIndex(`{"format": 1, "entries": [{}`, `,{"id": "a", "name": "B", "tags": [`+strings.Repeat(`"a b",`, 60)+`"c"], "versions": [{"file": "a", "sha256": "`+strings.Repeat("0", 64)+`"}]}`), "larger"},
+	{"an index of endless lists", nil, meetIndex(`{"format": 1, "about": [`, strings.Repeat("[", 4096)), "exceeded max depth"},
+
+	{"a pipe in a settings file's place", nil, meetPlace(func(at string) error { return unix.Mkfifo(at, 0o600) }), "neither a file nor a folder"},
+	{"600 MB in a settings file's place", nil, meetPlace(func(at string) error {
+		f, err := os.Create(at)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		return f.Truncate(600 << 20)
+	}), "larger than such files are"},
+}
+
+// meetDrawing draws a picture small, and as a page has it.
+func meetDrawing(_ context.Context, file string) string {
+	b := bytesOf(file)
+	if err := imagefile.Check(b); err != nil {
+		return err.Error()
+	}
+	if imagefile.Raster(b, 48) == nil {
+		return "it cannot be drawn"
+	}
+	return "drawn"
+}
+
+func meetBytes(parse func([]byte) error) func(context.Context, string) string {
+	return func(_ context.Context, file string) string { return said(parse(bytesOf(file)), "read") }
+}
+
+// meetIndex reads a market's index that begins and goes on so, and does not end.
+func meetIndex(begins, goesOn string) func(context.Context, string) string {
+	return func(ctx context.Context, _ string) string {
+		_, _, err := market.Read(until{ctx, &endless{begins: begins, goesOn: goesOn}})
+		return said(err, "read")
+	}
+}
+
+func svg(body string) string {
+	return `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48">` + body + `</svg>`
+}
+
+func plainly(text func() string) func(testing.TB) []byte {
+	return func(testing.TB) []byte { return []byte(text()) }
+}
+
+// theme is a parcel of a theme Stone whose every sheet has that text.
+func theme(text func() string) func(testing.TB) []byte {
+	return func(t testing.TB) []byte {
+		b := []byte(text())
+		return tarOf(put{"Stone/index.theme", []byte("[Desktop Entry]\nType=X-GNOME-Metatheme\nName=Stone\n")}, put{"Stone/gtk-3.0/gtk.css", b}, put{"Stone/gtk-4.0/gtk.css", b})(t)
+	}
+}
+
+// put is a file of an archive.
+type put struct {
+	name string
+	text []byte
+}
+
+func many(n int, name string, text []byte) []put {
+	var out []put
+	for i := range n {
+		out = append(out, put{fmt.Sprintf(name, i), text})
+	}
+	return out
+}
+
+// implied are n files, each in so many folders of its own.
+func implied(n, deep int) []put {
+	var out []put
+	for i := range n {
+		out = append(out, put{strings.Repeat(fmt.Sprint(i, "/"), deep) + "x", nil})
+	}
+	return out
+}
+
+func zipOf(all ...put) func(testing.TB) []byte {
+	return func(t testing.TB) []byte {
+		var b bytes.Buffer
+		z := zip.NewWriter(&b)
+		for _, p := range all {
+			w, err := z.Create(p.name)
+			require.NoError(t, err)
+			_, err = w.Write(p.text)
+			require.NoError(t, err)
+		}
+		require.NoError(t, z.Close())
+		return b.Bytes()
+	}
+}
+
+func plainTar(t testing.TB, all ...put) []byte {
+	var b bytes.Buffer
+	w := tar.NewWriter(&b)
+	for _, p := range all {
+		require.NoError(t, w.WriteHeader(&tar.Header{Name: p.name, Mode: 0o644, Size: int64(len(p.text)), Typeflag: tar.TypeReg, Format: tar.FormatPAX}))
+		_, err := w.Write(p.text)
+		require.NoError(t, err)
+	}
+	require.NoError(t, w.Close())
+	return b.Bytes()
+}
+
+func tarOf(all ...put) func(testing.TB) []byte {
+	return func(t testing.TB) []byte { return gz(t, plainTar(t, all...)) }
+}
+
+func gz(t testing.TB, b []byte) []byte {
+	var out bytes.Buffer
+	z, err := gzip.NewWriterLevel(&out, gzip.BestCompression)
+	require.NoError(t, err)
+	_, err = z.Write(b)
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	return out.Bytes()
+}
+
+// zeros is a gzip member of 64 MB of nothing, in 64 kB.
+func zeros(t testing.TB) []byte { return gz(t, make([]byte, 64<<20)) }
+
+// after is an archive with n times something behind its end.
+func after(archive, more func(testing.TB) []byte, n int) func(testing.TB) []byte {
+	return func(t testing.TB) []byte { return append(archive(t), bytes.Repeat(more(t), n)...) }
+}
