@@ -42,6 +42,7 @@ fuzz:
 	for p in outfit imagefile keyfile icontheme xcursor fontfile gtkcss gtkrc gresource gvariant xresources xsettings; do $(GO) test ./core/$$p -run '^$$' -fuzz FuzzParse -fuzztime 60s -fuzzminimizetime 20x || exit 1; done
 	$(GO) test ./core/market -run '^$$' -fuzz FuzzRead -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/plan -run '^$$' -fuzz FuzzDescriptor -fuzztime 60s -fuzzminimizetime 20x
+	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzNested -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzOpen -fuzztime 60s -fuzzminimizetime 20x # its unpacking runs ahead, so what it covers varies
 
 # One current picture of each main view, from the demo data.

@@ -249,7 +249,11 @@ func (a *App) inspect(ctx context.Context, file, password string, progress func(
 	for _, d := range a.desks {
 		parts = append(parts, d.Parts()...)
 	}
-	contents, err := json.Marshal(p.Recognise(parts...))
+	found := p.Recognise(ctx, parts...)
+	if err := context.Cause(ctx); err != nil {
+		return store.Parcel{}, err
+	}
+	contents, err := json.Marshal(found)
 	return store.Parcel{
 		Password: password, Title: strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)),
 		Name: filepath.Base(file), Format: p.Format, Bytes: p.Bytes, Entries: len(p.Entries()), Contents: contents,

@@ -135,7 +135,7 @@ func (a *App) Crop(d *Desk, code, surface, then string) (*Job, error) {
 	}
 	return a.Jobs.Start("Crop the backdrop", func(ctx context.Context, j *Job) error {
 		name := strings.TrimSuffix(path.Base(r.Crop.Picture), path.Ext(r.Crop.Picture))
-		archive, err := cropped(raw, *r.Crop, fmt.Sprintf("%s-from-%.0f-%.0f", name, 100*r.Crop.X, 100*r.Crop.Y))
+		archive, err := cropped(ctx, raw, *r.Crop, fmt.Sprintf("%s-from-%.0f-%.0f", name, 100*r.Crop.X, 100*r.Crop.Y))
 		if err != nil {
 			return err
 		}
@@ -152,8 +152,8 @@ func (a *App) Crop(d *Desk, code, surface, then string) (*Job, error) {
 const leastBackdrop = 1280
 
 // cropped is an archive with a part of a picture in it.
-func cropped(raw []byte, c judge.Crop, name string) ([]byte, error) {
-	im := imagefile.Raster(raw, 2*leastBackdrop)
+func cropped(ctx context.Context, raw []byte, c judge.Crop, name string) ([]byte, error) {
+	im := imagefile.Raster(ctx, raw, 2*leastBackdrop)
 	if im == nil {
 		return nil, errors.New("the backdrop cannot be read any more")
 	}

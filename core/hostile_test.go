@@ -120,9 +120,10 @@ func deaf(t *testing.T, h hostile, after time.Duration) time.Duration {
 		return 0
 	case <-time.After(after):
 	}
-	begun := time.Now()
+	begun, work := time.Now(), processor(t)
 	cancel()
-	return (<-ended).Sub(begun)
+	waited := (<-ended).Sub(begun)
+	return min(waited, processor(t)-work) // the machine may be at other work
 }
 
 // processor is the time that this process has spent, in all its threads.
@@ -150,8 +151,8 @@ func meetParcel(ctx context.Context, file string) string {
 		return err.Error()
 	}
 	defer p.Close()
-	found := p.Recognise()
-	for _, pc := range found.Pieces {
+	found := p.Recognise(ctx)
+	for _, pc := range found.Pieces[:min(len(found.Pieces), 3)] { // each is a request of its own
 		preview.Piece(ctx, p, pc)
 		taste.Of(ctx, p, pc)
 	}

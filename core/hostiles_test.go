@@ -13,6 +13,7 @@ import (
 	"image/png"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -39,7 +40,7 @@ var hostiles = []hostile{
 		require.NoError(t, w.WriteHeader(&tar.Header{Name: "Pack/huge.svg", Mode: 0o644, Size: 8 << 30, Typeflag: tar.TypeReg}))
 		return append(gz(t, b.Bytes()), bytes.Repeat(zeros(t), 13)...)
 	}, meetParcel, "larger"},
-	{"a bomb of many files", func(t testing.TB) []byte { return tarOf(many(40, "Pack/%d", make([]byte, 16<<20))...)(t) }, meetParcel, "larger"},
+	{"a bomb of many files", func(t testing.TB) []byte { return tarOf(many(20, "Pack/%d", make([]byte, 16<<20))...)(t) }, meetParcel, "larger"},
 	{"one file of 120 MB that is asked for", func(t testing.TB) []byte { return zipOf(put{"Pack/index.theme", make([]byte, 120<<20)})(t) }, meetParcel, "larger"},
 	{"nine archives of 20 MB in one", func(t testing.TB) []byte {
 		inner := zipOf(put{"x", make([]byte, 8<<20)})(t)
@@ -90,6 +91,56 @@ var hostiles = []hostile{
 		return tarOf(append(all, put{"Stone/gtk-3.0/15.css", []byte("a { color: red }")}, put{"Stone/gtk-3.0/gtk.css", []byte("@import '0.css';")})...)(t)
 	}, meetTheme, "sheets are imported"},
 
+	{"a resource file of colours made of colours", func(t testing.TB) []byte {
+		text := "gtk-color-scheme = \"c0:#102030"
+		for i := range 60 {
+			text += fmt.Sprintf("\\nc%d:mix(0.5, @c%d, @c%d)", i+1, i, i)
+		}
+		text += "\"\nstyle \"s\" { bg[NORMAL] = mix(0.5, @c60, shade(1.1, @c59)) }\nclass \"*\" style \"s\"\n"
+		return tarOf(put{"Stone/gtk-2.0/gtkrc", []byte(text)})(t)
+	}, meetTheme, "GTK"},
+	{"a resource file of 100,000 styles", func(t testing.TB) []byte {
+		return tarOf(put{"Stone/gtk-2.0/gtkrc", []byte(strings.Repeat("style \"s\" { bg[NORMAL] = \"#102030\" }\nwidget_class \"*.*.*.*.*x*\" style \"s\"\n", 100_000))})(t)
+	}, meetTheme, "GTK"},
+	{"resource files that include each other", func(t testing.TB) []byte {
+		var all []put
+		for i := range 20 {
+			all = append(all, put{fmt.Sprintf("Stone/gtk-2.0/%d", i), fmt.Appendf(nil, "include \"%d\"\ninclude \"%d\"\n", (i+1)%20, (i+2)%20)})
+		}
+		return tarOf(append(all, put{"Stone/gtk-2.0/gtkrc", []byte("include \"0\"\n")})...)(t)
+	}, meetTheme, "GTK"},
+	{"30,000 packs", func(t testing.TB) []byte {
+		return tarOf(many(30_000, "%d/index.theme", []byte("[Icon Theme]\nName=Stone\nDirectories=a\n[a]\nSize=8\n"))...)(t)
+	}, meetParcel, "pieces"},
+	{"icons in 20,000 folders", folders(20_000), meetParcel, "cannot be used"},
+	{"icons in 10,000 folders", folders(10_000), meetParcel, "1 pieces"},
+	{"packs that inherit all each other", func(t testing.TB) []byte {
+		var all []put
+		for i := range 1500 {
+			text := "[Icon Theme]\nName=Stone\nDirectories=a\nInherits="
+			for j := range 1500 {
+				text += fmt.Sprint((i+j+1)%1500, ",")
+			}
+			all = append(all, put{fmt.Sprintf("%d/index.theme", i), []byte(text + "\n[a]\nSize=8\n")}, put{fmt.Sprintf("%d/a/folder.svg", i), []byte(svg("<rect/>"))})
+		}
+		return tarOf(all...)(t)
+	}, meetParcel, "pieces"},
+	{"60,000 drawings in one folder", tarOf(many(60_000, "x/%d.svg", []byte(svg("<rect/>")))...), meetParcel, "0 pieces"},
+	{"60,000 names of 4,000 letters", func(t testing.TB) []byte {
+		return tarOf(many(60_000, strings.Repeat("abcdefghi/", 40)+strings.Repeat("x", 3600)+"%d", nil)...)(t)
+	}, meetParcel, "names have more"},
+	{"links that lead on and on", links(20_000, strings.Repeat("a/../", 300)), meetParcel, "1 pieces"},
+	{"links that all lead out", links(60_000, "/etc/"), meetParcel, "1 pieces"},
+	{"40,000 fonts that are none", tarOf(many(40_000, "x/%d.ttf", []byte("\x00\x01\x00\x00xxxxxxxx"))...), meetParcel, "more to be said"},
+	{"40,000 descriptions of login screens", tarOf(many(40_000, "x/%d.conf", []byte("[Greeter]\nName=x\n"))...), meetParcel, "1 pieces"},
+	{"a description that names 3,000 files", func(t testing.TB) []byte {
+		text := "[Theme]\n"
+		for i := range 3000 {
+			text += fmt.Sprintf("a%d=n%d.cur\n", i, i)
+		}
+		return tarOf(append(many(40, "x/%d.theme", []byte(text)), many(30_000, "x/%d.cur", nil)...)...)(t)
+	}, meetParcel, "pieces"},
+
 	{"a drawing of 10⁹ uses", plainly(func() string {
 		var b strings.Builder
 		b.WriteString(`<rect id="x0" width="1" height="1"/>`)
@@ -105,12 +156,19 @@ var hostiles = []hostile{
 		}
 		return text
 	}), meetDrawing, ""},
-	{"a picture of 144 million pixels", func(t testing.TB) []byte {
-		var b bytes.Buffer
-		require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 12_000, 12_000))))
-		return b.Bytes()
-	}, meetDrawing, ""},
+	{"a picture of 144 million pixels", func(t testing.TB) []byte { return picture(image.NewGray(image.Rect(0, 0, 12_000, 12_000)))(t) }, meetDrawing, "too much"},
 	{"a drawing of 20,000 groups in each other", plainly(func() string { return svg(strings.Repeat("<g>", 20_000) + strings.Repeat("</g>", 20_000)) }), meetDrawing, ""},
+
+	{"a drawing of 30,000 large shapes", plainly(func() string { return svg(strings.Repeat(`<rect width="48" height="48"/>`, 30_000)) }), meetDrawing, ""},
+	{"a path that goes far out and back", plainly(func() string {
+		return svg(`<path d="M0 0` + strings.Repeat("L-9e5 9e5L9e5 -9e5", 30_000) + `z" stroke="red" stroke-width="9"/>`)
+	}), meetDrawing, ""},
+	{"a line of a thousand million dashes", plainly(func() string { return svg(`<path d="M0 0L48 48L0 48" stroke="red" stroke-dasharray="1e-6"/>`) }), meetDrawing, ""},
+	{"as many pixels as are let through", func(t testing.TB) []byte { return picture(image.NewNRGBA(image.Rect(0, 0, 7680, 4320)))(t) }, meetDrawing, "drawn"},
+	{"as many deep pixels", func(t testing.TB) []byte { return picture(image.NewNRGBA64(image.Rect(0, 0, 4400, 4200)))(t) }, meetDrawing, "drawn"},
+	{"a backdrop of 200 pictures", func(t testing.TB) []byte {
+		return zipOf(many(200, "Shore/%d.png", picture(image.NewNRGBA(image.Rect(0, 0, 3840, 2160)))(t))...)(t)
+	}, meetParcel, "pieces"},
 
 	{"a pointer of four thousand million pixels", func(testing.TB) []byte {
 		words := []uint32{0x72756358, 16, 0x10000, 1, 0xfffd0002, 24, 28, 36, 0xfffd0002, 24, 1, 65535, 65535, 0, 0, 50}
@@ -167,13 +225,15 @@ var hostiles = []hostile{
 }
 
 // meetDrawing draws a picture small, and as a page has it.
-func meetDrawing(_ context.Context, file string) string {
+func meetDrawing(ctx context.Context, file string) string {
 	b := bytesOf(file)
 	if err := imagefile.Check(b); err != nil {
 		return err.Error()
 	}
-	if imagefile.Raster(b, 48) == nil {
-		return "it cannot be drawn"
+	for _, size := range []int{48, 1280} {
+		if imagefile.Raster(ctx, b, size) == nil {
+			return "it cannot be drawn"
+		}
 	}
 	return "drawn"
 }
@@ -192,6 +252,14 @@ func meetIndex(begins, goesOn string) func(context.Context, string) string {
 
 func svg(body string) string {
 	return `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48">` + body + `</svg>`
+}
+
+func picture(im image.Image) func(testing.TB) []byte {
+	return func(t testing.TB) []byte {
+		var b bytes.Buffer
+		require.NoError(t, png.Encode(&b, im))
+		return b.Bytes()
+	}
 }
 
 func plainly(text func() string) func(testing.TB) []byte {
@@ -218,6 +286,42 @@ func many(n int, name string, text []byte) []put {
 		out = append(out, put{fmt.Sprintf(name, i), text})
 	}
 	return out
+}
+
+// folders is a pack whose icons lie in so many folders.
+func folders(n int) func(testing.TB) []byte {
+	return func(t testing.TB) []byte {
+		var b strings.Builder
+		b.WriteString("[Icon Theme]\nName=Stone\nInherits=" + strings.Repeat("Stone,", n) + "Stone\nDirectories=")
+		for i := range n {
+			fmt.Fprintf(&b, "%d/apps,", i)
+		}
+		for i := range n {
+			fmt.Fprintf(&b, "\n[%d/apps]\nSize=%d\nType=Scalable\nMaxSize=512\n", i, 1+i%200)
+		}
+		return tarOf(put{"Stone/index.theme", []byte(b.String())}, put{"Stone/7/apps/folder.svg", []byte(svg("<rect/>"))})(t)
+	}
+}
+
+// links are n links in a pack, of which each leads to the next by way of a detour.
+func links(n int, detour string) func(testing.TB) []byte {
+	return func(t testing.TB) []byte {
+		var b bytes.Buffer
+		w := tar.NewWriter(&b)
+		put := func(h tar.Header, text string) {
+			h.Mode, h.Size, h.Format = 0o644, int64(len(text)), tar.FormatPAX
+			require.NoError(t, w.WriteHeader(&h))
+			_, err := w.Write([]byte(text))
+			require.NoError(t, err)
+		}
+		put(tar.Header{Name: "Stone/index.theme", Typeflag: tar.TypeReg}, "[Icon Theme]\nName=Stone\nDirectories=a\n[a]\nSize=8\n")
+		put(tar.Header{Name: "Stone/a/a/x", Typeflag: tar.TypeReg}, "")
+		for i := range n {
+			put(tar.Header{Name: fmt.Sprintf("Stone/a/%d.svg", i), Typeflag: tar.TypeSymlink, Linkname: fmt.Sprint(detour, i+1, ".svg")}, "")
+		}
+		require.NoError(t, w.Close())
+		return gz(t, b.Bytes())
+	}
 }
 
 // implied are n files, each in so many folders of its own.
@@ -271,7 +375,15 @@ func gz(t testing.TB, b []byte) []byte {
 }
 
 // zeros is a gzip member of 64 MB of nothing, in 64 kB.
-func zeros(t testing.TB) []byte { return gz(t, make([]byte, 64<<20)) }
+func zeros(testing.TB) []byte { return nothing() }
+
+var nothing = sync.OnceValue(func() []byte {
+	var out bytes.Buffer
+	z := gzip.NewWriter(&out)
+	_, _ = z.Write(make([]byte, 64<<20))
+	_ = z.Close()
+	return out.Bytes()
+})
 
 // after is an archive with n times something behind its end.
 func after(archive, more func(testing.TB) []byte, n int) func(testing.TB) []byte {

@@ -15,6 +15,9 @@ import (
 	"strings"
 )
 
+// mostPixels bounds the pictures that the login screens show.
+const mostPixels = 40_000_000
+
 // dark tells why a login screen does not come up with what it is told, nil if it
 // does.
 func dark(d Desk, id, description string, told func(key string) string) error {
@@ -33,6 +36,9 @@ func dark(d Desk, id, description string, told func(key string) string) error {
 		raw, err := os.ReadFile(d.host(at))
 		if err != nil {
 			return fmt.Errorf("there is no picture %s", at)
+		}
+		if c, _, err := image.DecodeConfig(bytes.NewReader(raw)); err == nil && c.Width*c.Height > mostPixels {
+			return fmt.Errorf("%s is too large for it", at)
 		}
 		if _, _, err := image.Decode(bytes.NewReader(raw)); err != nil {
 			return fmt.Errorf("%s is no PNG or JPEG", at)

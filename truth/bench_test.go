@@ -78,7 +78,7 @@ func benchInspect(b *testing.B, pack, list []string) {
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), list[0], append(list[1:], file)...) }, func() {
 		p, err := parcel.Open(b.Context(), file, parcel.Options{})
 		require.NoError(b, err)
-		require.Len(b, p.Recognise().Pieces, 1)
+		require.Len(b, p.Recognise(b.Context()).Pieces, 1)
 		require.Greater(b, len(p.Entries()), 8000)
 	})
 }
@@ -111,7 +111,7 @@ func BenchmarkFonts(b *testing.B) {
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "fc-scan", "--format", "%{family}\n", dir) }, func() {
 		p, err := parcel.Open(b.Context(), dir, parcel.Options{})
 		require.NoError(b, err)
-		require.Greater(b, len(p.Recognise().Pieces), 8)
+		require.Greater(b, len(p.Recognise(b.Context()).Pieces), 8)
 	})
 }
 

@@ -140,7 +140,7 @@ func TestEveryKindOfArchive(t *testing.T) {
 			base = "Glasswort"
 		}
 		require.Equal(t, want, contents(t, p, base), name)
-		found := p.Recognise()
+		found := p.Recognise(t.Context())
 		require.Equal(t, "Glasswort", found.Pieces[0].Folder, name)
 		if name == "nested.tar" {
 			require.Len(t, found.Pieces, 3)

@@ -37,7 +37,7 @@ func BenchmarkPlan(b *testing.B) {
 	p, err := parcel.Open(b.Context(), file, parcel.Options{})
 	config.Open = func(context.Context, plan.Source) (*parcel.Parcel, error) { return p, nil }
 	require.NoError(b, err)
-	found := p.Recognise().Pieces
+	found := p.Recognise(b.Context()).Pieces
 	placings, err := place.All(found, d, place.Mine, plan.Refuse, plan.ByLink)
 	require.NoError(b, err)
 	room := b.TempDir()

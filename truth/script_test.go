@@ -126,7 +126,7 @@ func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 	require.NoError(t, demo.WritePacks(packs, "Wrack"))
 	p, err := parcel.Open(t.Context(), packs, parcel.Options{})
 	require.NoError(t, err)
-	pieces := p.Recognise().Pieces
+	pieces := p.Recognise(t.Context()).Pieces
 	home, system := t.TempDir(), t.TempDir()
 	put := func(name, text string) { write(t, filepath.Join(home, name), text) }
 	put(".local/share/icons/Wrack/mine/a b.txt", "mine")

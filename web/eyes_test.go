@@ -88,7 +88,7 @@ func TestWhatIsUnderTheBar(t *testing.T) {
 	require.NoError(t, png.Encode(&file, photograph(1280, 800)))
 	b.write("Pictures/harbour.png", file.String())
 	b.write(".themes/Pane/quayside/shell.css", "panel { background-color: #345678; color: #ffffff; }\n")
-	im := imagefile.Raster(file.Bytes(), 0)
+	im := imagefile.Raster(t.Context(), file.Bytes(), 0)
 	for _, c := range []struct {
 		edge, height  string
 		opacity, blur int

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"image"
@@ -204,8 +203,8 @@ func (p *findPage) taste(s *Server) error {
 	return nil
 }
 
-// mostTaste bounds a picture that looks are taken from, in bytes and pixels.
-const mostTaste, mostTastePixels = 20 << 20, 60_000_000
+// mostTaste bounds a picture that looks are taken from, in bytes.
+const mostTaste = 20 << 20
 
 func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) {
 	file, _, err := r.FormFile("picture")
@@ -215,15 +214,9 @@ func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) {
 	}
 	defer file.Close()
 	b, err := io.ReadAll(io.LimitReader(file, mostTaste))
-	if err == nil {
-		var c image.Config
-		if c, _, err = image.DecodeConfig(bytes.NewReader(b)); err == nil && c.Width*c.Height > mostTastePixels {
-			err = errors.New("it has too many pixels")
-		}
-	}
 	var im image.Image
 	if err == nil {
-		im, _, err = image.Decode(bytes.NewReader(b))
+		im, err = imagefile.Decode(r.Context(), b)
 	}
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, fmt.Errorf("this cannot be read as a picture (%w); choose a PNG, JPEG or WebP", err))

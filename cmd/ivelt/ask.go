@@ -101,7 +101,7 @@ func inspect(c *cobra.Command, path, password string, d *desk.Desk) (report, err
 		return report{}, err
 	}
 	defer p.Close()
-	found := p.Recognise(d.Parts()...)
+	found := p.Recognise(c.Context(), d.Parts()...)
 	r := report{Path: path, Format: p.Format, Entries: len(p.Entries()), Bytes: p.Bytes, Pieces: []pieceReport{}, Notes: found.Notes}
 	for _, pc := range found.Pieces {
 		r.Pieces = append(r.Pieces, pieceReport{pc, place.Placements(pc, d)})

@@ -122,10 +122,11 @@ func checkSizes(r Source) error {
 		if _, err := r.ReadAt(head, at); err != nil {
 			return err
 		}
-		records := make([]byte, 16*int64(binary.BigEndian.Uint16(head[4:])))
-		if at+12+int64(len(records)) > size {
+		long := 16 * int64(binary.BigEndian.Uint16(head[4:]))
+		if at+12+long > size {
 			return errSizes
 		}
+		records := make([]byte, long)
 		if _, err := r.ReadAt(records, at+12); err != nil {
 			return err
 		}

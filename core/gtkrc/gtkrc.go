@@ -92,6 +92,7 @@ type File struct {
 	sets   []set
 	open   []string
 	scheme map[string]Colour
+	bytes  int // that were read
 }
 
 // Engines are the names of the programs that draw for the styles, sorted.
@@ -125,10 +126,12 @@ type set struct {
 // Priorities by which styles win (gtkrc.h).
 var priorities = map[string]int{"lowest": 0, "gtk": 4, "application": 8, "theme": 10, "rc": 12, "highest": 15}
 
-// mostFiles bounds how many files are included, mostDepth how deep.
+// What resource files may have together: how many are included, how deep, and bytes. The
+// largest of real themes have a tenth of that.
 const (
 	mostFiles = 64
 	mostDepth = 10
+	mostBytes = 1 << 20
 )
 
 // Load reads a theme's gtkrc and what it includes. The error is that of reading
@@ -162,6 +165,10 @@ func (f *File) read(name string, text []byte) {
 		return
 	}
 	f.Files = append(f.Files, name)
+	if f.bytes += len(text); f.bytes > mostBytes {
+		f.Notes = append(f.Notes, Note{name, 1, fmt.Sprintf("the files are longer than %d MiB together; what comes after that is not read", mostBytes>>20)})
+		return
+	}
 	f.open = append(f.open, name)
 	defer func() { f.open = f.open[:len(f.open)-1] }()
 	p := &parser{scanner: scanner{text: text, line: 1}, file: f, name: name}

@@ -1,6 +1,8 @@
 package icontheme
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"hash/fnv"
 	"io/fs"
@@ -83,7 +85,7 @@ func splitName(file string) (name string, s suffix) {
 // Like GTK it looks for the directories of a theme also below the folders of
 // the themes that were read before it.
 func NewIndex(c Config) *Index {
-	b := builder{Config: c, index: &Index{unthemed: map[string]unthemed{}}, seen: map[string]bool{}}
+	b := builder{Config: c, index: &Index{unthemed: map[string]unthemed{}}, seen: map[string]bool{}, scanned: map[string]map[string]suffix{}}
 	if c.Theme != "" {
 		b.insert(c.Theme)
 	}
@@ -100,7 +102,21 @@ type builder struct {
 	index   *Index
 	seen    map[string]bool
 	folders []string // existing theme folders so far, the newest first
+	scanned map[string]map[string]suffix
+	looked  int // for folders
+	files   int // in them
 }
+
+// What an index is made of at most. The largest packs look for some thousands of folders.
+const (
+	mostLooked = 100_000
+	mostFiles  = 1_000_000
+)
+
+// full tells whether no more is read.
+func (b *builder) full() bool { return b.looked > mostLooked || b.files > mostFiles }
+
+var errWork = errors.New("with those before it it has more folders and files than are looked through")
 
 func (b *builder) insert(name string) {
 	if b.seen[name] {
@@ -126,23 +142,40 @@ func (b *builder) insert(name string) {
 	c := chained{theme: theme}
 	for _, d := range theme.Directories {
 		for _, folder := range b.folders {
+			if b.looked++; b.full() {
+				b.index.problems = append(b.index.problems, Problem{name, errWork})
+				b.index.chain = append(b.index.chain, c)
+				return
+			}
 			dir := path.Join(folder, d.Path)
-			b.index.watched = append(b.index.watched, dir)
-			if icons := scan(b.FS, dir); len(icons) > 0 {
+			icons, known := b.scanned[dir]
+			if !known {
+				b.index.watched = append(b.index.watched, dir)
+				var err error
+				if icons, err = scan(b.FS, dir); errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
+					b.looked = mostLooked // nobody waits for it
+				}
+				b.scanned[dir] = icons
+				b.files += len(icons)
+			}
+			if len(icons) > 0 {
 				c.folder = append(c.folder, located{d, dir, icons})
 			}
 		}
 	}
 	b.index.chain = append(b.index.chain, c)
 	for _, parent := range theme.Inherits {
+		if b.full() {
+			return
+		}
 		b.insert(parent)
 	}
 }
 
-func scan(fsys fs.FS, dir string) map[string]suffix {
+func scan(fsys fs.FS, dir string) (map[string]suffix, error) {
 	entries, err := fs.ReadDir(fsys, dir)
 	if err != nil {
-		return nil
+		return nil, err
 	}
 	icons := make(map[string]suffix, len(entries))
 	for _, e := range entries {
@@ -150,7 +183,7 @@ func scan(fsys fs.FS, dir string) map[string]suffix {
 			icons[name] |= s
 		}
 	}
-	return icons
+	return icons, nil
 }
 
 // Stamp tells whether what the index was read from has changed since: then it

@@ -6,7 +6,6 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
-	"image"
 	"io"
 	"net/url"
 	"regexp"
@@ -37,10 +36,7 @@ func check(b []byte, inside int) error {
 	case "image/svg+xml":
 		return checkDrawing(b, inside)
 	}
-	c, _, err := image.DecodeConfig(bytes.NewReader(b))
-	if err == nil && c.Width*c.Height > MostPixels {
-		return fmt.Errorf("%w: %d × %d pixels", ErrCostly, c.Width, c.Height)
-	}
+	_, err := affordable(b)
 	return err
 }
 

@@ -72,7 +72,7 @@ func TestDrawingsThatNameThemselvesAreBounded(t *testing.T) {
 	} {
 		require.NoError(t, imagefile.Check([]byte(text)), what)
 	}
-	require.Nil(t, imagefile.Raster([]byte(uses), 48))
+	require.Nil(t, imagefile.Raster(t.Context(), []byte(uses), 48))
 	_, ok := preview.DataURI(fstest.MapFS{"x.svg": {Data: []byte(uses)}}, "x.svg")
 	require.False(t, ok)
 	_, ok = preview.DataURI(fstest.MapFS{"x.svg": {Data: []byte(svg("<rect/>"))}}, "x.svg")
@@ -97,7 +97,7 @@ func FuzzParse(f *testing.F) {
 	f.Fuzz(func(t *testing.T, b []byte) {
 		within.Reason(t, len(b), func() {
 			if imagefile.Check(b) == nil {
-				imagefile.Raster(b, 48)
+				imagefile.Raster(t.Context(), b, 48)
 			}
 		})
 	})

@@ -2,39 +2,136 @@ package imagefile
 
 import (
 	"bytes"
+	"context"
+	"encoding/binary"
 	"errors"
+	"fmt"
 	"image"
+	"image/color"
+	"io"
 	"math"
+	"runtime"
 
 	"github.com/srwiley/oksvg"
 	"github.com/srwiley/rasterx"
 	_ "golang.org/x/image/webp"
 )
 
-// MostPixels bounds a picture that is unpacked.
-const MostPixels = 80 << 20
+// What unpacking a picture may take. One of 7680 × 4320 pixels, the largest screens', has
+// 33 million.
+const (
+	MostPixels  = 40_000_000
+	mostDecoded = 144 << 20 // bytes
+	large       = 32 << 20  // bytes, before which room is made
+)
+
+// Decode reads a PNG, JPEG or WebP. One that would take too much is [ErrCostly]; once ctx
+// has ended it fails with its error.
+func Decode(ctx context.Context, raw []byte) (image.Image, error) {
+	bytes, err := affordable(raw)
+	if err != nil {
+		return nil, err
+	}
+	if bytes > large { // what was unpacked before and is done with would else lie beside it
+		runtime.GC()
+	}
+	im, _, err := image.Decode(&steadily{ctx, raw})
+	return im, err
+}
+
+// steadily gives bytes a few at a time, until a context ends.
+type steadily struct {
+	ctx context.Context
+	raw []byte
+}
+
+func (s *steadily) Read(b []byte) (int, error) {
+	if err := s.ctx.Err(); err != nil {
+		return 0, err
+	}
+	if len(s.raw) == 0 {
+		return 0, io.EOF
+	}
+	n := copy(b[:min(len(b), 4096)], s.raw)
+	s.raw = s.raw[n:]
+	return n, nil
+}
+
+// affordable tells by the head of a PNG, JPEG or WebP what it takes to unpack it, or why it
+// may not be.
+func affordable(raw []byte) (bytes int, err error) {
+	c, kind, err := image.DecodeConfig(&steadily{context.Background(), raw})
+	if err != nil {
+		return 0, err
+	}
+	perPixel := 4
+	switch c.ColorModel {
+	case color.RGBA64Model, color.NRGBA64Model:
+		perPixel = 8
+	case color.Gray16Model:
+		perPixel = 2
+	case color.GrayModel:
+		perPixel = 1
+	}
+	if _, ok := c.ColorModel.(color.Palette); ok {
+		perPixel = 1
+	}
+	switch {
+	case kind == "png" && len(raw) > 28 && raw[28] != 0: // interlaced: each pass is a picture of its own
+		perPixel *= 2
+	case kind == "jpeg":
+		perPixel = perPixelOf(raw)
+	}
+	pixels := c.Width * c.Height
+	if bytes = pixels * perPixel; pixels > MostPixels || bytes > mostDecoded {
+		return 0, fmt.Errorf("%w: %d × %d pixels", ErrCostly, c.Width, c.Height)
+	}
+	return bytes, nil
+}
+
+// perPixelOf is what a pixel of a JPEG takes while it is unpacked, in bytes: of a
+// progressive one all coefficients are held, at four bytes each (ITU-T T.81, B.2.2).
+func perPixelOf(raw []byte) int {
+	for at := 2; at+18 <= len(raw) && raw[at] == 0xff; {
+		size := int(binary.BigEndian.Uint16(raw[at+2:]))
+		switch raw[at+1] {
+		case 0xc0, 0xc1:
+			return 4
+		case 0xc2:
+			sum, most := 0, 1
+			for i := range min(int(raw[at+9]), 4) {
+				if at+11+3*i >= len(raw) {
+					break
+				}
+				n := int(raw[at+11+3*i]>>4) * int(raw[at+11+3*i]&15)
+				sum, most = sum+n, max(most, n)
+			}
+			return 5 * sum / most
+		}
+		at += 2 + size
+	}
+	return 20
+}
 
 // Raster reads a PNG, JPEG or WebP as it is, or draws an SVG so that its longer
-// side has size px. It returns nil for what is none of them, or too large.
-func Raster(raw []byte, size int) (im image.Image) {
-	if c, _, err := image.DecodeConfig(bytes.NewReader(raw)); err == nil {
-		if c.Width*c.Height > MostPixels {
-			return nil
-		}
-		if im, _, err = image.Decode(bytes.NewReader(raw)); err != nil {
+// side has size px. It returns nil for what is none of them, or would take too much, and
+// once ctx has ended.
+func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
+	if _, _, err := image.DecodeConfig(bytes.NewReader(raw)); err == nil {
+		if im, err = Decode(ctx, raw); err != nil {
 			return nil
 		}
 		return im
 	}
-	defer func() { // the rasteriser gives up on some drawings by panicking
+	defer func() { // the rasteriser gives up on some drawings by panicking, and ours on what costs too much
 		if recover() != nil {
 			im = nil
 		}
 	}()
-	if errors.Is(Check(raw), ErrCostly) {
+	if errors.Is(Check(raw), ErrCostly) || ctx.Err() != nil {
 		return nil
 	}
-	icon, err := oksvg.ReadIconStream(bytes.NewReader(raw))
+	icon, err := oksvg.ReadIconStream(&steadily{ctx, raw})
 	if err != nil {
 		return nil
 	}
@@ -46,6 +143,6 @@ func Raster(raw []byte, size int) (im image.Image) {
 	cw, ch := max(int(math.Round(w)), 1), max(int(math.Round(h)), 1)
 	icon.SetTarget(0, 0, float64(cw), float64(ch))
 	out := image.NewRGBA(image.Rect(0, 0, cw, ch))
-	icon.Draw(rasterx.NewDasher(cw, ch, rasterx.NewScannerGV(cw, ch, out, out.Bounds())), 1)
+	icon.Draw(rasterx.NewDasher(cw, ch, newScanner(ctx, out)), 1)
 	return out
 }

@@ -256,7 +256,7 @@ func TestJudgements(t *testing.T) {
 			case r.Sheet != "":
 				put(t, filepath.Join(d.Home, ".config/gtk-3.0/gtk.css"), r.Sheet)
 			case r.Crop != nil:
-				im := imagefile.Raster([]byte(files[strings.TrimPrefix(r.Crop.Picture, "/home/me/")]), 1280).(*image.RGBA)
+				im := imagefile.Raster(t.Context(), []byte(files[strings.TrimPrefix(r.Crop.Picture, "/home/me/")]), 1280).(*image.RGBA)
 				var b bytes.Buffer
 				require.NoError(t, png.Encode(&b, im.SubImage(r.Crop.Of(im.Rect))))
 				put(t, filepath.Join(d.Home, "cropped.png"), b.String())

@@ -2,6 +2,7 @@ package judge
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"image"
 	"io/fs"
@@ -80,21 +81,21 @@ func (j *judging) scenery() []*scenery {
 			continue
 		}
 		if file := j.look.Of(desk.FacetBackdrop, s.ID); file != "" {
-			j.behind = sceneryOf(j.d, file, drawnAt)
+			j.behind = sceneryOf(j.look.Context(), j.d, file, drawnAt)
 			break
 		}
 	}
 	return j.behind
 }
 
-func sceneryOf(d *desk.Desk, file string, size int) []*scenery {
+func sceneryOf(ctx context.Context, d *desk.Desk, file string, size int) []*scenery {
 	files := reading.Slides(d.Tree(), desk.Name(file))
 	if files == nil {
 		files = []string{desk.Name(file)}
 	}
 	var out []*scenery
 	for _, name := range files {
-		if im := pictureOf(d, name, size); im != nil {
+		if im := pictureOf(ctx, d, name, size); im != nil {
 			out = append(out, &scenery{desk.Path(name), im})
 		}
 	}
@@ -119,7 +120,7 @@ const (
 )
 
 // pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
-func pictureOf(d *desk.Desk, name string, size int) image.Image {
+func pictureOf(ctx context.Context, d *desk.Desk, name string, size int) image.Image {
 	info, err := fs.Stat(d.Tree(), name)
 	if err != nil {
 		return nil
@@ -135,7 +136,7 @@ func pictureOf(d *desk.Desk, name string, size int) image.Image {
 	if err != nil {
 		return nil
 	}
-	im := imagefile.Raster(raw, size)
+	im := imagefile.Raster(ctx, raw, size)
 	most := 2 * size
 	if size == drawnAt {
 		most = mostWide
@@ -144,6 +145,9 @@ func pictureOf(d *desk.Desk, name string, size int) image.Image {
 		less := image.NewRGBA(image.Rect(0, 0, most, max(im.Bounds().Dy()*most/im.Bounds().Dx(), 1)))
 		draw.ApproxBiLinear.Scale(less, less.Rect, im, im.Bounds(), draw.Src, nil)
 		im = less
+	}
+	if ctx.Err() != nil {
+		return nil
 	}
 	pictures.Lock()
 	defer pictures.Unlock()
@@ -371,7 +375,7 @@ func (j *judging) onBar(s desk.Surface) (fill gtkcss.Colour, things []thing) {
 	}
 	slices.Sort(names)
 	for _, name := range names {
-		if inks := iconInks(pictureOf(j.d, icons[name], 24)); inks != nil {
+		if inks := iconInks(pictureOf(j.look.Context(), j.d, icons[name], 24)); inks != nil {
 			things = append(things, thing{"the icon of " + name, inks, sign})
 		}
 	}
@@ -564,7 +568,7 @@ func (j *judging) otherBackdrop(s desk.Surface, well func([]where) bool) (string
 			continue
 		}
 		for _, file := range j.others(has, desk.FacetBackdrop) {
-			of := sceneryOf(j.d, file, triedAt)
+			of := sceneryOf(j.look.Context(), j.d, file, triedAt)
 			if len(of) != 1 || !well(j.strips(s, of, image.Rectangle{}, tried)) {
 				continue
 			}

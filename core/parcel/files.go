@@ -82,6 +82,9 @@ func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Rea
 
 // contents reads one file that is not held in memory.
 func (p *Parcel) contents(n *node) ([]byte, error) {
+	if err := p.context().Err(); err != nil {
+		return nil, err
+	}
 	if n.size > mostAtOnce {
 		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.name, n.size, mostAtOnce)
 	}
@@ -91,10 +94,18 @@ func (p *Parcel) contents(n *node) ([]byte, error) {
 	return p.read(n.name)
 }
 
+// context is that of whoever looks for pieces.
+func (p *Parcel) context() context.Context {
+	if p.until == nil {
+		return context.Background()
+	}
+	return p.until
+}
+
 // read goes through the archive for one file.
 func (p *Parcel) read(name string) (data []byte, err error) {
 	found := false
-	err = p.walk(context.Background(), func(m Member) error {
+	err = p.walk(p.context(), func(m Member) error {
 		if clean, err := safeName(m.Name); err != nil || clean != name {
 			return err
 		}

@@ -123,7 +123,7 @@ func TestEveryShapeOfParcel(t *testing.T) {
 	} {
 		p, err := open(t, "x.tar", tarOf(t, c.entries), parcel.Options{})
 		require.NoError(t, err, c.what)
-		found := p.Recognise(desk.Part{Folder: "quayside", File: "*.css"})
+		found := p.Recognise(t.Context(), desk.Part{Folder: "quayside", File: "*.css"})
 		var pieces, codes []string
 		notes := func(list []parcel.Note) {
 			for _, n := range list {
@@ -146,7 +146,7 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 	one := func(entries []entry) parcel.Piece {
 		p, err := open(t, "x-2.1.tar", tarOf(t, entries), parcel.Options{})
 		require.NoError(t, err)
-		found := p.Recognise(desk.Part{Folder: "quayside", File: "*.css"})
+		found := p.Recognise(t.Context(), desk.Part{Folder: "quayside", File: "*.css"})
 		require.NotEmpty(t, found.Pieces)
 		return found.Pieces[len(found.Pieces)-1]
 	}
@@ -156,7 +156,7 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 	pcs := func() []parcel.Piece {
 		p, err := open(t, "x.tar", tarOf(t, files("Salt/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk.css", css, "Salt-Left/gtk-3.0/gtk.css", css)), parcel.Options{})
 		require.NoError(t, err)
-		return p.Recognise().Pieces
+		return p.Recognise(t.Context()).Pieces
 	}()
 	require.Equal(t, []string{"", "dark, compact", "left-handed"}, []string{pcs[0].Variant, pcs[1].Variant, pcs[2].Variant})
 	require.Equal(t, "Salt, dark and compact", pc.Name)

@@ -18,9 +18,10 @@ var loginGroup = regexp.MustCompile(`(?i)(greeter|log-?in)`)
 // for, its surface descriptor tells by where it looks.
 func (p *Parcel) logins() []Piece {
 	var out []Piece
+	found := map[string]bool{}
 	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *node) bool { return n.size > 0 && n.size < 64<<10 && !n.claimed }) {
 		root := path.Dir(name)
-		if slices.ContainsFunc(out, func(pc Piece) bool { return pc.Root == root }) {
+		if found[root] || len(out) >= mostPieces {
 			continue
 		}
 		kf := p.keyFile(name)
@@ -31,6 +32,7 @@ func (p *Parcel) logins() []Piece {
 		if group == "" || len(p.at(root).children) < 2 { // a description of nothing
 			continue
 		}
+		found[root] = true
 		pc := p.piece(Login, root)
 		if n := firstOf(kf, group, "Name", "Desktop Entry", "Name"); n != "" {
 			pc.Name = n
@@ -75,6 +77,9 @@ func (p *Parcel) keyFile(name string) *keyfile.File {
 func (p *Parcel) vendorThemes() []Piece {
 	var out []Piece
 	for _, name := range p.with([]string{".theme"}, func(n *node) bool { return !isIndex(n) && n.size < 64<<10 && !n.claimed }) {
+		if len(out) >= mostPieces {
+			break
+		}
 		kf := p.keyFile(name)
 		if kf == nil || !slices.ContainsFunc(kf.Groups(), func(g string) bool { return strings.EqualFold(g, "theme") }) {
 			continue
@@ -83,6 +88,7 @@ func (p *Parcel) vendorThemes() []Piece {
 		pc.Folder = strings.TrimSuffix(path.Base(name), path.Ext(name))
 		pc.Name, pc.Parts, pc.Only = pc.Folder, []string{"description"}, []string{name}
 		var missing []string
+		named := map[string]bool{name: true}
 		for _, group := range kf.Groups() {
 			for _, e := range kf.Entries(group) {
 				key, value := e.Key, e.Value
@@ -93,11 +99,12 @@ func (p *Parcel) vendorThemes() []Piece {
 				if file == "" {
 					continue
 				}
-				if found := p.below(pc.Root, file); found != "" {
-					if !slices.Contains(pc.Only, found) {
-						pc.Only = append(pc.Only, found)
-					}
-				} else if !outside && !slices.Contains(missing, file) {
+				switch found := p.below(pc.Root, file); {
+				case found != "" && !named[found]:
+					named[found] = true
+					pc.Only = append(pc.Only, found)
+				case found == "" && !outside && !named["missing "+file]:
+					named["missing "+file] = true
 					missing = append(missing, file)
 				}
 			}
@@ -128,9 +135,9 @@ func vendorFile(value string) (file string, outside bool) {
 // below finds a file at or below a folder by its path's end, letters' case
 // ignored, as that family's file systems do.
 func (p *Parcel) below(root, file string) string {
-	for _, name := range p.with([]string{strings.ToLower(path.Ext(file))}, nil) {
-		if rest, ok := within(root, name); ok && (strings.EqualFold(rest, file) || strings.HasSuffix(strings.ToLower(rest), "/"+strings.ToLower(file))) {
-			return name
+	for _, n := range p.catalogue().called(path.Base(file)) {
+		if rest, ok := within(root, n.name); ok && (strings.EqualFold(rest, file) || strings.HasSuffix(strings.ToLower(rest), "/"+strings.ToLower(file))) {
+			return n.name
 		}
 	}
 	return ""

@@ -42,7 +42,7 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 				fam = &family{licence: f.Licence}
 				families[f.Family()] = fam
 			}
-			if !slices.Contains(fam.files, name) {
+			if n := len(fam.files); n == 0 || fam.files[n-1] != name {
 				fam.files = append(fam.files, name)
 			}
 			fam.styles = append(fam.styles, f.Style())
@@ -52,7 +52,8 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 		}
 	}
 	var out []Piece
-	for name, fam := range families {
+	for _, name := range first(families) {
+		fam := families[name]
 		pc := p.piece(Font, commonFolder(fam.files))
 		pc.Name, pc.Folder = name, strings.ReplaceAll(name, " ", "")
 		pc.Only, pc.Styles = fam.files, fam.styles
@@ -112,7 +113,8 @@ func (p *Parcel) backdrops() []Piece {
 		sizes[name] = image.Pt(c.Width, c.Height)
 	}
 	var out []Piece
-	for stem, files := range sets {
+	for _, stem := range first(sets) {
+		files := sets[stem]
 		pc := p.piece(Backdrop, path.Dir(files[0]))
 		pc.Folder = path.Base(stem)
 		if len(files) == 1 {
@@ -174,14 +176,22 @@ var (
 // styles finds picture-based styles: an SVG with a settings file of the same
 // name beside it.
 func (p *Parcel) styles() []Piece {
+	drawings := p.with([]string{".svg"}, func(n *node) bool { return !n.claimed })
+	if len(drawings) == 0 {
+		return nil
+	}
+	beside := map[string][]*node{} // by the names without their endings
+	for n := range p.all() {
+		if !n.mode.IsDir() && path.Ext(n.name) != ".svg" {
+			stem := strings.TrimSuffix(n.name, path.Ext(n.name))
+			beside[stem] = append(beside[stem], n)
+		}
+	}
 	var out []Piece
-	for _, name := range p.with([]string{".svg"}, func(n *node) bool { return !n.claimed }) {
+	for _, name := range drawings {
 		stem := strings.TrimSuffix(name, ".svg")
-		for _, c := range p.at(path.Dir(name)).children {
-			if c.mode.IsDir() || c.name == name || strings.TrimSuffix(c.name, path.Ext(c.name)) != stem {
-				continue
-			}
-			b, err := fs.ReadFile(p, c.name)
+		for _, c := range beside[stem] {
+			b, err := p.text(c.name)
 			if err != nil {
 				continue
 			}
@@ -246,6 +256,24 @@ func (p *Parcel) sounds() []Piece {
 type catalogue struct {
 	endings map[string][]*node // files by the ending of their name, in lower case
 	folders []*node
+	names   map[string][]*node // files by their own names, in lower case; nil: not asked for yet
+}
+
+// called are the files of a name in any folder, letters' case ignored, in order.
+func (c *catalogue) called(name string) []*node {
+	if c.names == nil {
+		c.names = map[string][]*node{}
+		for _, list := range c.endings {
+			for _, n := range list {
+				low := strings.ToLower(path.Base(n.name))
+				c.names[low] = append(c.names[low], n)
+			}
+		}
+		for _, list := range c.names {
+			slices.SortFunc(list, byName)
+		}
+	}
+	return c.names[strings.ToLower(name)]
 }
 
 func (p *Parcel) catalogue() *catalogue {

@@ -45,6 +45,7 @@ const (
 	usualRatio  = 250
 	ratioFrom   = 16 << 20 // bytes
 	mostName    = 4096     // bytes of a whole name, PATH_MAX of Linux
+	mostNames   = 32 << 20 // bytes of all names
 	mostAtOnce  = 96 << 20 // bytes of a file that is held in memory while it is read
 	afterTheEnd = 16 << 20 // bytes behind the end of a tar that are still looked at
 )
@@ -53,6 +54,7 @@ const (
 type budget struct {
 	entries int
 	kept    int64 // bytes of contents held in memory
+	names   int64 // bytes of names and of what links lead to
 	nested  int64 // bytes of archives inside it, which are held too
 }
 
@@ -109,6 +111,11 @@ type Parcel struct {
 	last     *node // the folder inserted into last
 	inserted int32
 	budget   *budget
+
+	// Of one look for pieces:
+	until    context.Context
+	licences map[string]string // by folder
+	steps    *int              // along links
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
@@ -157,7 +164,7 @@ func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, 
 
 func newParcel(file string, o Options) *Parcel {
 	top := &node{name: ".", mode: fs.ModeDir | 0o755}
-	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, nested: mostNested}}
+	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: mostNames, nested: mostNested}}
 }
 
 // holds makes an archive in memory the source.
@@ -190,6 +197,9 @@ func (p *Parcel) add(m Member) error {
 	}
 	if depth := p.options.Limits.Depth; strings.Count(name, "/") > depth || len(name) > mostName {
 		return fmt.Errorf("%w: an entry lies more than %d folders deep, or its name is longer than %d bytes", ErrTooLarge, depth, mostName)
+	}
+	if p.budget.names -= int64(len(m.Name) + len(m.Link) + len(m.Hard)); p.budget.names < 0 {
+		return fmt.Errorf("%w: its names have more than %d MB together", ErrTooLarge, mostNames>>20)
 	}
 	n := p.newNode()
 	n.name, n.mode, n.size, n.modTime, n.link = name, m.Mode, m.Size, m.ModTime, m.Link

@@ -147,7 +147,7 @@ func TestParcelIsATree(t *testing.T) {
 			require.NoError(t, err, format)
 			require.Equal(t, "leaf", string(b), format)
 		}
-		found := p.Recognise()
+		found := p.Recognise(t.Context())
 		require.Len(t, found.Pieces, 1, format)
 		require.Equal(t, 3, found.Pieces[0].Icons, format)
 		require.Equal(t, 2, found.Pieces[0].Links, format)
@@ -287,7 +287,7 @@ func TestRecognise(t *testing.T) {
 	} {
 		p, err := open(t, c.file, tarOf(t, c.entries), parcel.Options{})
 		require.NoError(t, err, c.what)
-		found := p.Recognise()
+		found := p.Recognise(t.Context())
 		var pieces, codes []string
 		for _, pc := range found.Pieces {
 			pieces = append(pieces, pc.Folder+"@"+pc.Root)
@@ -303,8 +303,8 @@ func TestRecognise(t *testing.T) {
 	}
 	p, err := open(t, "Salt-1.2.tar", tarOf(t, at("B/", index("B", "Elsewhere,hicolor", "48/apps"))), parcel.Options{})
 	require.NoError(t, err)
-	require.Equal(t, []string{"Elsewhere"}, p.Recognise().Pieces[0].Needs)
-	require.Equal(t, "1.2", p.Recognise().Pieces[0].Version)
+	require.Equal(t, []string{"Elsewhere"}, p.Recognise(t.Context()).Pieces[0].Needs)
+	require.Equal(t, "1.2", p.Recognise(t.Context()).Pieces[0].Version)
 }
 
 // TestLargeFilesAreReadAgain reads a file that is not held in memory.
@@ -343,7 +343,7 @@ func FuzzOpen(f *testing.F) {
 			if err != nil {
 				return
 			}
-			p.Recognise()
+			p.Recognise(t.Context())
 			_ = fs.WalkDir(p, ".", func(name string, _ fs.DirEntry, err error) error {
 				require.True(t, fs.ValidPath(name))
 				if err == nil {
@@ -351,6 +351,45 @@ func FuzzOpen(f *testing.F) {
 				}
 				return nil
 			})
+		})
+	})
+}
+
+// FuzzNested: archives in archives, of any kinds, cost no more than one of their size.
+func FuzzNested(f *testing.F) {
+	f.Cleanup(parcel.WithoutPrograms())
+	f.Add("tz", []byte("x"))
+	f.Add("zzgt", tarOf(f, small))
+	f.Add("dzdzdz", zipOf(f, small))
+	f.Add("gg", bytes.Repeat([]byte{0}, 1<<16))
+	f.Fuzz(func(t *testing.T, shape string, b []byte) {
+		ending, copies := ".zip", 1
+		for _, kind := range shape[:min(len(shape), 10)] {
+			var in []entry
+			for i := range copies {
+				in = append(in, entry{name: fmt.Sprint(i, ending), text: string(b)})
+			}
+			copies = 1
+			switch kind {
+			case 't':
+				b, ending = tarOf(t, in), ".tar"
+			case 'g':
+				b, ending = gzOf(t, b), ending+".gz"
+			case 'd':
+				copies = 5
+			default:
+				b, ending = zipOf(t, in), ".zip"
+			}
+			if len(b) > 4<<20 {
+				return
+			}
+		}
+		within.Reason(t, len(b), func() {
+			p, err := open(t, "x"+ending, b, parcel.Options{Limits: parcel.Limits{TotalBytes: 8 << 20, EntryBytes: 4 << 20}})
+			if err == nil {
+				p.Recognise(t.Context())
+				require.NoError(t, p.Close())
+			}
 		})
 	})
 }

@@ -97,7 +97,8 @@ func (p *Parcel) vendorPointers() []Piece {
 		folders[path.Dir(name)]++
 	}
 	var out []Piece
-	for root, n := range folders {
+	for _, root := range first(folders) {
+		n := folders[root]
 		pc := p.piece(Pointer, root)
 		pc.Shapes, pc.Parts = n, []string{"cur"}
 		pc.Notes = append(pc.Notes, note("pointer-other-family"))

@@ -3,6 +3,7 @@ package parcel
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -106,14 +107,31 @@ type Contents struct {
 	Notes  []Note  `json:"notes"`
 }
 
+// What is told of a parcel at most.
+const (
+	mostPieces = 2000
+	mostNotes  = 500
+	mostText   = 1 << 20 // bytes of a description, or a resource file, that is looked into
+)
+
 // Recognise finds every piece, wherever it stands in the tree. parts are those
-// that surface descriptors name besides the toolkits' own.
-func (p *Parcel) Recognise(parts ...desk.Part) Contents {
+// that surface descriptors name besides the toolkits' own. Once ctx has ended nothing more
+// is read, and what was found is not all.
+func (p *Parcel) Recognise(ctx context.Context, parts ...desk.Part) Contents {
+	look := *p // with the context of this look alone
+	look.until, look.licences, look.steps = ctx, map[string]string{}, new(int)
+	return look.recognise(parts)
+}
+
+func (p *Parcel) recognise(parts []desk.Part) Contents {
 	out := Contents{Pieces: []Piece{}, Notes: append([]Note{}, p.problems...)}
 	var described []string
 	for _, name := range p.with([]string{".theme"}, isIndex) {
 		root := path.Dir(name)
 		described = append(described, root)
+		if len(out.Pieces) >= mostPieces || len(out.Notes) >= mostNotes {
+			continue
+		}
 		piece, notes, ok := p.iconPack(root)
 		out.Notes = append(out.Notes, notes...)
 		if ok {
@@ -132,6 +150,8 @@ func (p *Parcel) Recognise(parts ...desk.Part) Contents {
 	for _, more := range [][]Piece{fonts, p.backdrops(), p.palettes(), p.styles(), p.bundles(), p.sounds()} {
 		out.Pieces = append(out.Pieces, more...)
 	}
+	full := len(out.Pieces) > mostPieces
+	out.Pieces = out.Pieces[:min(len(out.Pieces), mostPieces)]
 	out.Pieces, notes = preferBuilt(out.Pieces)
 	out.Notes = append(out.Notes, notes...)
 	slices.SortStableFunc(out.Pieces, func(a, b Piece) int {
@@ -151,6 +171,9 @@ func (p *Parcel) Recognise(parts ...desk.Part) Contents {
 	if found := p.programs(); len(found) > 0 {
 		out.Notes = append(out.Notes, note("programs", fmt.Sprint(len(found)), found[0]))
 	}
+	if full || len(out.Notes) >= mostNotes {
+		out.Notes = append(out.Notes[:min(len(out.Notes), mostNotes)], note("too-many", fmt.Sprint(mostPieces)))
+	}
 	return out
 }
 
@@ -167,7 +190,7 @@ func (p *Parcel) claim(pieces []Piece) {
 				p.claimBelow(path.Join(pc.Root, part))
 			}
 		case Icons:
-			if b, err := fs.ReadFile(p, path.Join(pc.Root, "index.theme")); err == nil {
+			if b, err := p.text(path.Join(pc.Root, "index.theme")); err == nil {
 				if t, err := icontheme.Parse(pc.Folder, b); err == nil {
 					for _, d := range t.Directories {
 						p.claimBelow(path.Join(pc.Root, d.Path))
@@ -202,13 +225,16 @@ func preferBuilt(pieces []Piece) ([]Piece, []Note) {
 	isSource := func(root string) bool {
 		return slices.ContainsFunc(strings.Split(root, "/"), func(s string) bool { return sourceFolder.MatchString(s) })
 	}
+	built := map[string]bool{}
+	for _, pc := range pieces {
+		if !isSource(pc.Root) {
+			built[string(pc.Kind)+" "+pc.Name] = true
+		}
+	}
 	var out []Piece
 	var notes []Note
 	for _, pc := range pieces {
-		built := slices.ContainsFunc(pieces, func(q Piece) bool {
-			return q.Kind == pc.Kind && q.Name == pc.Name && q.Root != pc.Root && !isSource(q.Root)
-		})
-		if built && isSource(pc.Root) && pc.Kind != Font {
+		if built[string(pc.Kind)+" "+pc.Name] && isSource(pc.Root) && pc.Kind != Font {
 			notes = append(notes, note("source-left-out", pc.Name, pc.Root))
 			continue
 		}
@@ -252,24 +278,37 @@ func named(text string) string { return cmp.Or(licence.Of(text), firstLine(text)
 
 // licence is what the licence file nearest above a folder says.
 func (p *Parcel) licence(root string) string {
-	for dir := root; ; dir = path.Dir(dir) {
-		if n := p.folders[dir]; n != nil {
-			for _, c := range n.children {
-				if !c.mode.IsDir() && c.size < 256<<10 && licenceName.MatchString(path.Base(c.name)) {
-					if b, err := fs.ReadFile(p, c.name); err == nil {
-						return named(string(b))
-					}
+	if known, ok := p.licences[root]; ok {
+		return known
+	}
+	says := ""
+	if n := p.folders[root]; n != nil {
+		for _, c := range n.children {
+			if !c.mode.IsDir() && c.size < 256<<10 && licenceName.MatchString(path.Base(c.name)) {
+				if b, err := p.text(c.name); err == nil {
+					says = named(string(b))
+					break
 				}
 			}
 		}
-		if dir == "." {
-			return ""
-		}
 	}
+	if says == "" && root != "." {
+		says = p.licence(path.Dir(root))
+	}
+	p.licences[root] = says
+	return says
+}
+
+// text reads a file of no more than mostText.
+func (p *Parcel) text(name string) ([]byte, error) {
+	if info, err := p.Stat(name); err == nil && info.Size() > mostText {
+		return nil, fmt.Errorf("%w: it is longer than %d kB", ErrTooLarge, mostText>>10)
+	}
+	return fs.ReadFile(p, name)
 }
 
 func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
-	b, err := fs.ReadFile(p, path.Join(root, "index.theme"))
+	b, err := p.text(path.Join(root, "index.theme"))
 	if err != nil {
 		return Piece{}, []Note{note("icon-bad-index", showRoot(root), err)}, false
 	}
@@ -285,7 +324,7 @@ func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
 	}
 	piece.Name, piece.Parts = theme.Name, []string{"icons"}
 	piece.Inherits = append(piece.Inherits, theme.Inherits...)
-	names := make(map[string]bool, len(p.entries)/4)
+	names := map[string]bool{}
 	var missing []string
 	for _, d := range theme.Directories {
 		folder, err := p.follow("readdir", path.Join(root, d.Path))
@@ -369,7 +408,7 @@ var (
 
 func (p *Parcel) measure(piece *Piece) {
 	var broken, leaving, out []string
-	outside := ""
+	first, outside := "", ""
 	count := func(n *node) {
 		piece.Files++
 		if n.mode&fs.ModeSymlink == 0 {
@@ -378,9 +417,10 @@ func (p *Parcel) measure(piece *Piece) {
 		}
 		piece.Links++
 		if target, err := p.follow("stat", n.name); errors.Is(err, errOut) || err != nil && !n.hard && path.IsAbs(n.link) {
-			if out = append(out, n.name); n.name == slices.Min(out) {
-				outside = n.link
+			if len(out) == 0 || n.name < first {
+				first, outside = n.name, n.link
 			}
+			out = append(out, n.name)
 		} else if err != nil {
 			broken = append(broken, n.name)
 		} else if piece.Root != "." && !strings.HasPrefix(target.name, piece.Root+"/") {
@@ -409,7 +449,7 @@ func (p *Parcel) measure(piece *Piece) {
 		}
 	}
 	if len(out) > 0 {
-		piece.Notes = append(piece.Notes, note("link-out", fmt.Sprint(len(out)), slices.Min(out), outside))
+		piece.Notes = append(piece.Notes, note("link-out", fmt.Sprint(len(out)), first, outside))
 	}
 	slices.SortStableFunc(piece.Notes, func(a, b Note) int { return strings.Compare(a.Code, b.Code) })
 }
@@ -417,11 +457,21 @@ func (p *Parcel) measure(piece *Piece) {
 // indexless names the folders that look like icon packs but are not described.
 func (p *Parcel) indexless(described []string) []Note {
 	var notes []Note
-	noted := map[string]bool{}
+	noted, told := map[string]bool{}, map[string]bool{}
+	for _, d := range described {
+		told[d] = true
+	}
+	below := func(root string) bool { // or what is described itself
+		for ; !told[root]; root = path.Dir(root) {
+			if root == "." {
+				return false
+			}
+		}
+		return true
+	}
 	for _, n := range p.catalogue().folders {
 		root := path.Dir(n.name)
-		if noted[root] || !sizeFolder.MatchString(path.Base(n.name)) ||
-			slices.ContainsFunc(described, func(d string) bool { return d == root || d == "." || strings.HasPrefix(root, d+"/") }) {
+		if noted[root] || len(notes) >= mostNotes || !sizeFolder.MatchString(path.Base(n.name)) || below(root) {
 			continue
 		}
 		if slices.ContainsFunc(n.children, holdsIcons) {
@@ -444,15 +494,14 @@ var sizeFolder = regexp.MustCompile(`^(\d+(x\d+)?(@\d+x?)?|scalable|symbolic)$`)
 
 // relate says what the pieces of one parcel are to each other.
 func relate(pieces []Piece) {
-	inherits := map[string][]string{}
+	inherits, companions, steps := map[string][]string{}, map[string]bool{}, 0
 	for _, p := range pieces {
+		companions[p.Kind.Title()+" "+p.Folder] = true
 		if p.Kind == Icons || p.Kind == Pointer && inherits[p.Folder] == nil {
 			inherits[p.Folder] = p.Inherits
 		}
 	}
-	here := func(need string) bool { // a companion that came along
-		return slices.ContainsFunc(pieces, func(q Piece) bool { return need == q.Kind.Title()+" "+q.Folder })
-	}
+	here := func(need string) bool { return companions[need] } // a companion that came along
 	for i := range pieces {
 		p := &pieces[i]
 		if p.Kind != Icons {
@@ -464,7 +513,7 @@ func relate(pieces []Piece) {
 				p.Needs = append(p.Needs, parent)
 			}
 		}
-		if via := cycle(p.Folder, p.Folder, inherits, map[string]bool{}); via != "" {
+		if via := cycle(p.Folder, p.Folder, inherits, map[string]bool{}, &steps); via != "" {
 			p.Notes = append(p.Notes, note("icon-inherits-cycle", via))
 		}
 		if len(p.Inherits) > 0 && !(len(p.Inherits) == 1 && p.Inherits[0] == icontheme.Fallback) {
@@ -473,9 +522,15 @@ func relate(pieces []Piece) {
 	}
 }
 
+// mostSteps bounds how far it is looked for circles among the packs of a parcel, all in all.
+const mostSteps = 200_000
+
 // cycle returns the theme by which start is reached again from at, or "".
-func cycle(start, at string, inherits map[string][]string, seen map[string]bool) string {
+func cycle(start, at string, inherits map[string][]string, seen map[string]bool, steps *int) string {
 	for _, parent := range inherits[at] {
+		if *steps++; *steps > mostSteps {
+			return ""
+		}
 		if parent == start {
 			return at
 		}
@@ -483,7 +538,7 @@ func cycle(start, at string, inherits map[string][]string, seen map[string]bool)
 			continue
 		}
 		seen[parent] = true
-		if via := cycle(start, parent, inherits, seen); via != "" {
+		if via := cycle(start, parent, inherits, seen, steps); via != "" {
 			return via
 		}
 	}

@@ -1,7 +1,7 @@
 package parcel
 
 import (
-	"io/fs"
+	"maps"
 	"path"
 	"regexp"
 	"slices"
@@ -18,11 +18,12 @@ var toolkitParts = (&desk.Desk{Surfaces: desk.Builtin()}).Parts()
 // other folders beside a part hold, is reported by their names.
 func (p *Parcel) themes(parts []desk.Part) []Piece {
 	roots := map[string][]string{}
+	parts = slices.Concat(toolkitParts, parts)
 	for _, n := range p.catalogue().folders {
 		if n.name == "." {
 			continue
 		}
-		for _, part := range slices.Concat(toolkitParts, parts) {
+		for _, part := range parts {
 			if ok, _ := path.Match(part.Folder, path.Base(n.name)); !ok {
 				continue
 			}
@@ -35,7 +36,8 @@ func (p *Parcel) themes(parts []desk.Part) []Piece {
 		}
 	}
 	var out []Piece
-	for root, found := range roots {
+	for _, root := range first(roots) {
+		found := roots[root]
 		out = append(out, p.theme(root, found))
 	}
 	return out
@@ -89,7 +91,7 @@ var engineLine = regexp.MustCompile(`(?m)^\s*engine\s+"([^"]+)"`)
 // engines returns the drawing engines a theme's gtkrc asks for (GTK 2
 // reference, "Resource Files": engine "name" { … }).
 func (p *Parcel) engines(root string) []string {
-	var out []string
+	named := map[string]bool{}
 	dir := path.Join(root, "gtk-2.0")
 	entries, err := p.ReadDir(dir)
 	if err != nil {
@@ -99,18 +101,21 @@ func (p *Parcel) engines(root string) []string {
 		if e.IsDir() || !(strings.HasSuffix(e.Name(), "rc")) {
 			continue
 		}
-		b, err := fs.ReadFile(p, path.Join(dir, e.Name()))
+		b, err := p.text(path.Join(dir, e.Name()))
 		if err != nil {
 			continue
 		}
 		for _, m := range engineLine.FindAllStringSubmatch(string(b), -1) {
-			if !slices.Contains(out, m[1]) {
-				out = append(out, m[1])
-			}
+			named[m[1]] = true
 		}
 	}
-	slices.Sort(out)
-	return out
+	return slices.Sorted(maps.Keys(named))
+}
+
+// first are the keys of a map in order, no more of them than there may be pieces.
+func first[T any](of map[string]T) []string {
+	keys := slices.Sorted(maps.Keys(of))
+	return keys[:min(len(keys), mostPieces)]
 }
 
 func (p *Parcel) holdsFiles(n *node) bool {
@@ -119,7 +124,7 @@ func (p *Parcel) holdsFiles(n *node) bool {
 
 // index returns the index.theme of a folder as a key file, or nil.
 func (p *Parcel) index(root string) *keyfile.File {
-	b, err := fs.ReadFile(p, path.Join(root, "index.theme"))
+	b, err := p.text(path.Join(root, "index.theme"))
 	if err != nil {
 		return nil
 	}

@@ -43,6 +43,9 @@ var (
 
 // Open opens the file or folder that name leads to, links followed.
 func (p *Parcel) Open(name string) (fs.File, error) {
+	if err := p.context().Err(); err != nil {
+		return nil, &fs.PathError{Op: "open", Path: name, Err: err}
+	}
 	n, err := p.follow("open", name)
 	if err != nil {
 		return nil, err
@@ -104,6 +107,9 @@ func (p *Parcel) ReadLink(name string) (string, error) {
 
 func (p *Parcel) follow(op, name string) (*node, error) { return p.lookup(op, name, true) }
 
+// mostLinkSteps bounds how many folders are gone through along links in one look for pieces.
+const mostLinkSteps = 3_000_000
+
 // lookup finds the node of name. A link among the parents is always followed,
 // one at the end if last is set. Links are resolved inside the parcel.
 func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
@@ -116,6 +122,14 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 	}
 	ahead, at := strings.Split(name, "/"), "."
 	for links := 0; len(ahead) > 0; {
+		if p.steps != nil {
+			if *p.steps++; *p.steps%1024 == 0 && p.context().Err() != nil {
+				*p.steps = mostLinkSteps
+			}
+			if *p.steps >= mostLinkSteps {
+				return fail(errCircle)
+			}
+		}
 		part := ahead[0]
 		ahead = ahead[1:]
 		if part == "" || part == "." {
@@ -137,7 +151,7 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 			at = next
 			continue
 		}
-		if links++; links > 40 {
+		if links++; links > 40 || len(n.link) > mostName {
 			return fail(errCircle)
 		}
 		if strings.HasPrefix(n.link, "/") {

@@ -44,12 +44,17 @@ func splitVariant(folder string) (family string, variant []string) {
 // What differs is named by the words of the table, or else by what a name has
 // that the family's name does not.
 func tellVariants(pieces []Piece) {
-	byFamily := map[string][]int{}
+	byFamily, names := map[string][]int{}, map[string]int{}
+	for i, p := range pieces {
+		names[string(p.Kind)+" "+p.Folder] = i
+	}
 	for i, p := range pieces {
 		family, _ := splitVariant(p.Folder)
-		for j, q := range pieces { // a longer name is a variant of the one it starts with
-			if i != j && q.Kind == p.Kind && strings.HasPrefix(p.Folder, q.Folder+"-") {
-				family, _ = splitVariant(q.Folder)
+		last := -1
+		for at, r := range p.Folder { // a longer name is a variant of the one it starts with
+			if j, ok := names[string(p.Kind)+" "+p.Folder[:at]]; ok && r == '-' && j > last {
+				last = j
+				family, _ = splitVariant(p.Folder[:at])
 			}
 		}
 		key := string(p.Kind) + "\x00" + strings.ToLower(family)

@@ -139,7 +139,7 @@ func (b *bench) installing(exists plan.Exists) plan.Plan {
 	}
 	p, err := parcel.Open(b.t.Context(), file, parcel.Options{})
 	require.NoError(b.t, err)
-	found := p.Recognise().Pieces
+	found := p.Recognise(b.t.Context()).Pieces
 	require.Len(b.t, found, 1)
 	pl, err := plan.Install(b.t.Context(), b.d, p, []plan.Placing{{Piece: found[0], Target: "/home/me/.data/icons/Salt", Links: []string{"/home/me/.icons/Salt"}, Exists: exists}})
 	require.NoError(b.t, err)
@@ -255,7 +255,7 @@ func TestSomethingElseIsNeverOverwritten(t *testing.T) {
 	b.put(".data/icons/Salt/own.txt", "mine", 0o644)
 	p, err := parcel.Open(t.Context(), func() string { b2 := newBench(t); b2.install(); return filepath.Join(b2.dir, "Salt.zip") }(), parcel.Options{})
 	require.NoError(t, err)
-	_, err = plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: p.Recognise().Pieces[0], Target: "/home/me/.data/icons/Salt"}})
+	_, err = plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: p.Recognise(t.Context()).Pieces[0], Target: "/home/me/.data/icons/Salt"}})
 	require.ErrorIs(t, err, plan.ErrExists)
 }
 

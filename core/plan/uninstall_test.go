@@ -52,7 +52,7 @@ func TestACopyInTheSecondFolder(t *testing.T) {
 	start := b.tree()
 	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
 	require.NoError(t, err)
-	placing := plan.Placing{Piece: p.Recognise().Pieces[0], Target: "/home/me/.data/icons/Salt", Links: []string{"/home/me/.icons/Salt"}, Second: plan.ByCopy}
+	placing := plan.Placing{Piece: p.Recognise(t.Context()).Pieces[0], Target: "/home/me/.data/icons/Salt", Links: []string{"/home/me/.icons/Salt"}, Second: plan.ByCopy}
 	done, err := plan.Install(t.Context(), b.d, p, []plan.Placing{placing})
 	require.NoError(t, err)
 	require.NoError(t, b.apply(done))
@@ -94,7 +94,7 @@ func TestSomethingElseInPlace(t *testing.T) {
 	place := func(b *bench, exists plan.Exists) (plan.Plan, error) {
 		p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
 		require.NoError(t, err)
-		return plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: p.Recognise().Pieces[0], Target: at, Links: []string{"/home/me/.icons/Salt"}, Exists: exists}})
+		return plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: p.Recognise(t.Context()).Pieces[0], Target: at, Links: []string{"/home/me/.icons/Salt"}, Exists: exists}})
 	}
 	start := func() (*bench, map[string]string) {
 		b := newBench(t)
@@ -154,7 +154,7 @@ func TestWhatAPackageOwnsIsLeftAlone(t *testing.T) {
 	require.Empty(t, b.d.Owner("/usr/share/icons/Sal"))
 	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
 	require.NoError(t, err)
-	piece := p.Recognise().Pieces[0]
+	piece := p.Recognise(t.Context()).Pieces[0]
 	_, err = plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: piece, Target: "/usr/share/icons/Salt", Exists: plan.Replace}})
 	require.ErrorIs(t, err, plan.ErrOwned)
 	require.ErrorContains(t, err, "salt-icons")

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"context"
 	"fmt"
 	"io/fs"
 	"path"
@@ -18,7 +19,7 @@ var hexColour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 
 // loginTag draws a login theme: the largest picture that its description names,
 // and on it a place to sign in, in the colours that it names for ink and panel.
-func loginTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+func loginTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	kf := loginDescription(fsys, pc.Root)
 	if kf == nil {
 		return false
@@ -39,7 +40,7 @@ func loginTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 					continue
 				}
 				raw, err := fs.ReadFile(fsys, path.Join(pc.Root, e.Value))
-				if f := fitted(raw, tagWidth, tagHeight); err == nil && f.uri != "" {
+				if f := fitted(ctx, raw, tagWidth, tagHeight); err == nil && f.uri != "" {
 					ground, size = f, info.Size()
 				}
 			}

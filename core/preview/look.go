@@ -27,8 +27,8 @@ func (l Look) Until(ctx context.Context) Look {
 	return l
 }
 
-// context is that of whoever waits for the look.
-func (l Look) context() context.Context {
+// Context is that of whoever waits for the look.
+func (l Look) Context() context.Context {
 	if l.until == nil {
 		return context.Background()
 	}

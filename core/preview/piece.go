@@ -19,6 +19,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fontfile"
 	"ivelt/core/icontheme"
+	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
@@ -46,11 +47,11 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 	case parcel.Font:
 		drawn = fontTag(&b, fsys, pc)
 	case parcel.Backdrop:
-		drawn = backdropTag(&b, fsys, pc)
+		drawn = backdropTag(ctx, &b, fsys, pc)
 	case parcel.Theme:
 		drawn = themeTag(ctx, &b, fsys, pc)
 	case parcel.Login:
-		drawn = loginTag(&b, fsys, pc)
+		drawn = loginTag(ctx, &b, fsys, pc)
 	case parcel.Palette:
 		drawn = paletteTag(&b, fsys, pc)
 	case parcel.Style:
@@ -126,7 +127,7 @@ func Pictures(ctx context.Context, fsys fs.FS, pc parcel.Piece) []Picture {
 			if i > 0 {
 				state = fmt.Sprint("whole ", i+1)
 			}
-			if svg := whole(fsys, name); svg != nil {
+			if svg := whole(ctx, fsys, name); svg != nil {
 				out = append(out, Picture{state, svg})
 			}
 		}
@@ -140,13 +141,16 @@ const (
 )
 
 // whole draws one picture of a backdrop uncropped, made smaller.
-func whole(fsys fs.FS, name string) []byte {
-	f, err := fsys.Open(name)
+func whole(ctx context.Context, fsys fs.FS, name string) []byte {
+	info, err := fs.Stat(fsys, name)
+	if err != nil || info.Size() > mostBackdrop {
+		return nil
+	}
+	raw, err := fs.ReadFile(fsys, name)
 	if err != nil {
 		return nil
 	}
-	defer f.Close()
-	im, _, err := image.Decode(f)
+	im, err := imagefile.Decode(ctx, raw)
 	if err != nil {
 		return nil
 	}
@@ -289,7 +293,7 @@ func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	return true
 }
 
-func backdropTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+func backdropTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	n := min(len(pc.Only), 3)
 	for i, name := range pc.Only[:n] {
 		info, err := fs.Stat(fsys, name)
@@ -298,7 +302,7 @@ func backdropTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		}
 		raw, err := fs.ReadFile(fsys, name)
 		w := tagWidth / n
-		f := fitted(raw, w, tagHeight)
+		f := fitted(ctx, raw, w, tagHeight)
 		if err != nil || f.uri == "" {
 			return false
 		}

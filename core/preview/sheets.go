@@ -128,7 +128,7 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	file, _, err := reading.FindSheet(c.d, f.Lookup, c.look.Of(facet, surface), dark)
 	found := false
 	if err == nil && file != "" {
-		if s, err := sheetOf(c.look.context(), c.d, desk.Name(file)); err == nil {
+		if s, err := sheetOf(c.look.Context(), c.d, desk.Name(file)); err == nil {
 			over, found = append(over, s), true
 		}
 	}
@@ -137,13 +137,13 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.d.Expand(f.Lookup.Own) {
-			if s, err := sheetOf(c.look.context(), c.d, desk.Name(own)); err == nil {
+			if s, err := sheetOf(c.look.Context(), c.d, desk.Name(own)); err == nil {
 				over = append(over, s)
 			}
 		}
 	}
 	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: strings.ReplaceAll(key, " ", "-") + "-"}}
-	s.styles.Until(c.look.context())
+	s.styles.Until(c.look.Context())
 	if generation == 3 {
 		s.painter.blurred = blurredBy3
 	}

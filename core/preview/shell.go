@@ -3,6 +3,7 @@ package preview
 import (
 	"bytes"
 	"cmp"
+	"context"
 	_ "embed"
 	"encoding/base64"
 	"fmt"
@@ -300,15 +301,17 @@ func (c *canvas) filling(file string, w, h int) (f filling, ok bool) {
 		return f, f.uri != ""
 	}
 	if b, err := fs.ReadFile(c.tree, name); err == nil {
-		f = fitted(b, w, h)
+		f = fitted(c.look.Context(), b, w, h)
 	}
-	fillings.Store(key, cachedFilling{stamp, f})
+	if c.look.Context().Err() == nil {
+		fillings.Store(key, cachedFilling{stamp, f})
+	}
 	return f, f.uri != ""
 }
 
 // fitted is a picture no larger than it takes to fill w × h; without an address if
 // it is none.
-func fitted(b []byte, w, h int) filling {
+func fitted(ctx context.Context, b []byte, w, h int) filling {
 	t := imagefile.MediaType(b)
 	fw, fh := imagefile.Size(b)
 	as := func(t string, b []byte) filling {
@@ -322,14 +325,14 @@ func fitted(b []byte, w, h int) filling {
 			return filling{}
 		}
 		return as(t, b)
-	case fw < 1 || fh < 1 || fw*fh > imagefile.MostPixels:
+	case fw < 1 || fh < 1:
 		return filling{}
 	}
 	k := max(float64(w)/fw, float64(h)/fh)
 	if k >= 1 && len(b) <= mostIcon {
 		return as(t, b)
 	}
-	im, _, err := image.Decode(bytes.NewReader(b))
+	im, err := imagefile.Decode(ctx, b)
 	if err != nil {
 		return filling{}
 	}

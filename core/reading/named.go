@@ -1,10 +1,9 @@
 package reading
 
 import (
-	"bytes"
+	"context"
 	"errors"
 	"fmt"
-	"image"
 	"io"
 	"io/fs"
 	"path"
@@ -76,7 +75,7 @@ func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	if kind != "image/svg+xml" && len(l.Formats) > 0 { // one that has to come up whatever happens is read whole
 		if raw, err := fs.ReadFile(d.Tree(), desk.Name(name)); err != nil {
 			return "", ErrNoPicture
-		} else if _, _, err := image.Decode(bytes.NewReader(raw)); err != nil {
+		} else if _, err := imagefile.Decode(context.Background(), raw); err != nil {
 			return "", fmt.Errorf("%w that can be read: %w", ErrNoPicture, err)
 		}
 	}

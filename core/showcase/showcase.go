@@ -19,7 +19,7 @@ import (
 // the entry says nothing, how many there are and which parts it has. It returns
 // nil if the parcel has no such piece.
 func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture {
-	found := p.Recognise(parts...)
+	found := p.Recognise(ctx, parts...)
 	same := slices.DeleteFunc(slices.Clone(found.Pieces), func(pc parcel.Piece) bool { return string(pc.Kind) != e.Kind })
 	if len(same) == 0 {
 		return nil

@@ -35,14 +35,14 @@ func Of(ctx context.Context, fsys fs.FS, pc parcel.Piece) (looks market.Looks, o
 // OfShade is [Of] of a piece as it is worn dark, where it has a form for that.
 func OfShade(ctx context.Context, fsys fs.FS, pc parcel.Piece, dark bool) (looks market.Looks, ok bool) {
 	fsys = regular.Until(ctx, fsys)
-	var s sample
+	s := sample{ctx: ctx}
 	switch pc.Kind {
 	case parcel.Icons:
 		s.icons(fsys, pc)
 	case parcel.Pointer:
 		s.pointers(fsys, pc)
 	case parcel.Backdrop, parcel.Style:
-		for _, name := range pc.Only {
+		for _, name := range pc.Only[:min(len(pc.Only), mostFiles)] {
 			s.file(fsys, name, 128)
 		}
 	case parcel.Theme:
@@ -65,6 +65,7 @@ func OfPicture(im image.Image) (market.Looks, bool) {
 
 // sample gathers what is seen of a piece.
 type sample struct {
+	ctx        context.Context
 	bins       map[[3]int8]*bin
 	n          float64 // opaque pixels
 	l, c       float64 // sums of lightness and chroma
@@ -77,7 +78,10 @@ type sample struct {
 // bin is the pixels whose colours are about the same.
 type bin struct{ n, l, a, b float64 }
 
-const mostRead = 8 << 20 // bytes of one picture
+const (
+	mostRead  = 8 << 20 // bytes of one picture
+	mostFiles = 24      // pictures of a piece that is many
+)
 
 func (s *sample) file(fsys fs.FS, name string, size int) bool {
 	f, err := fsys.Open(name)
@@ -92,21 +96,12 @@ func (s *sample) file(fsys fs.FS, name string, size int) bool {
 	if err != nil {
 		return false
 	}
-	im := picture(raw, size)
+	im := imagefile.Raster(s.ctx, raw, min(size, 48))
 	if im == nil {
 		return false
 	}
-	s.add(im)
+	s.add(small(im, size))
 	return true
-}
-
-// picture reads a picture and makes it small, or returns nil.
-func picture(raw []byte, size int) image.Image {
-	im := imagefile.Raster(raw, min(size, 48))
-	if im == nil {
-		return nil
-	}
-	return small(im, size)
 }
 
 func small(im image.Image, size int) image.Image {
