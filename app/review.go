@@ -59,16 +59,16 @@ func (a *App) reviewed(d *Desk, whole plan.Plan, left []string, o outfit.Outfit)
 		}
 	}
 	var err error
-	if r.Warned, err = a.warned(d, whole, o); err != nil {
+	if r.Warned, err = a.Warnings(d, whole, o); err != nil {
 		return r, err
 	}
 	r.Answer, err = a.answer(d, r, o)
 	return r, err
 }
 
-// warned lists what makers say of the risk of the pieces that a plan puts in place or an
+// Warnings lists what makers say of the risk of the pieces that a plan puts in place or an
 // outfit names.
-func (a *App) warned(d *Desk, p plan.Plan, o outfit.Outfit) ([]string, error) {
+func (a *App) Warnings(d *Desk, p plan.Plan, o outfit.Outfit) ([]string, error) {
 	rows, err := a.Store.Parcels()
 	if err != nil {
 		return nil, err

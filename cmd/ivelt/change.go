@@ -78,6 +78,7 @@ func applyCommand() *cobra.Command {
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		var p plan.Plan
 		var job *app.Job
+		var warned []string
 		var err error
 		switch given := c.Flags().Args(); {
 		case len(given) == 1 && (worn.file != "" || try != 0):
@@ -96,9 +97,15 @@ func applyCommand() *cobra.Command {
 				return e
 			}
 			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force, Lose: lose})
+			if err == nil {
+				warned, err = a.Warnings(d, p, o)
+			}
 		}
 		if err != nil {
 			return err
+		}
+		for _, w := range warned {
+			fmt.Fprintln(c.ErrOrStderr(), "Careful: "+w)
 		}
 		if err := finish(c.Context(), a, job); err != nil {
 			return err
