@@ -22,7 +22,7 @@ func LooksLikeOne(name string) bool {
 }
 
 // mostNested bounds the archives inside an archive together: they are held in memory.
-const mostNested = 64 << 20 // bytes
+const mostNested = 48 << 20 // bytes
 
 // openNested lays the contents of the archives inside this one into its tree,
 // each below its own name, as if it were a folder. One level is opened.
