@@ -11,12 +11,13 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/market"
 	"ivelt/store"
 )
 
 // earlier are the versions of which testdata has a store that they made themselves.
 // Versions 2 and 3 never stood by themselves: one change went from 1 to 4.
-var earlier = []int{1, 4, 5, 6, 7, 8}
+var earlier = []int{1, 4, 5, 6, 7, 8, 9}
 
 // earlierStore is a data folder as an earlier version left it.
 func earlierStore(t *testing.T, version int) string {
@@ -67,6 +68,13 @@ func TestStoresOfEarlierVersionsOpen(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, copies, 1)
 		require.NoError(t, s.Commit(&store.Applied{Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p3", Run: "r"}, Plan: store.Plan{ID: "p3", Desk: "d"}}))
+		m := store.Market{Base: "https://example.org/strand"}
+		require.NoError(t, s.SaveMarket(&m), "version %d", version)
+		e := market.Entry{ID: "reef", Name: "Reef", Kind: "theme", MadeFor: map[string]string{"quayside": "3"}, Versions: []market.Version{{File: "reef.zip"}}}
+		require.NoError(t, s.SaveMarketPage(store.MarketPage{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil), "version %d", version)
+		row, err := s.MarketEntryByKey(m.ID, "reef")
+		require.NoError(t, err)
+		require.Equal(t, "quayside=3", row.MadeFor)
 		require.NoError(t, s.Close())
 		r, err := store.Check(dir)
 		require.NoError(t, err)

@@ -23,7 +23,7 @@ type Checkpoint struct {
 	Bytes   int64      // of what is kept for it
 	Pinned  bool       // it is never let go by itself
 	LetGo   *time.Time // when what was kept was deleted: it can no longer be gone back on
-	Run     string     `gorm:"index"` // the [Run] that came through
+	Run     string     // the [Run] that came through
 	Day     int        // of use, see [Store.Day]
 }
 

@@ -18,7 +18,7 @@ import (
 // Market is a market that is looked through.
 type Market struct {
 	ID      uint   `gorm:"primaryKey"`
-	Base    string `gorm:"uniqueIndex"` // address, or a folder
+	Base    string // address, or a folder
 	Name    string
 	About   string
 	On      bool
@@ -42,12 +42,12 @@ type MarketPage struct {
 // MarketEntry is an entry of a market. Its words are searched through the
 // table market_words.
 type MarketEntry struct {
-	ID                                uint   `gorm:"primaryKey"`
-	Market                            uint   `gorm:"index:place,priority:1"`
-	Page                              string `gorm:"index:place,priority:2"`
-	Key                               string `gorm:"index"` // the entry's id in its market
+	ID                                uint `gorm:"primaryKey"`
+	Market                            uint
+	Page                              string
+	Key                               string // the entry's id in its market
 	Kind, Name, Maker                 string
-	Family                            string `gorm:"index"`
+	Family                            string
 	Tags, Summary                     string
 	Date                              int // of the newest version, 20261125
 	Likes, Rising                     int
@@ -55,7 +55,7 @@ type MarketEntry struct {
 	Contrast, Roundness, Density      float64
 	Measured, Packaged, Risky, Picced bool
 	Licence, Dresses                  string
-	VariantOf                         string `gorm:"index"`
+	VariantOf                         string
 	MadeFor                           string // surface=version, by blanks
 	JSON                              []byte
 }
@@ -64,18 +64,6 @@ type MarketEntry struct {
 func (m MarketEntry) Entry() (market.Entry, error) {
 	var e market.Entry
 	return e, json.Unmarshal(m.JSON, &e)
-}
-
-func marketTables(tx *gorm.DB) error {
-	if err := tx.AutoMigrate(&Market{}, &MarketPage{}, &MarketEntry{}); err != nil {
-		return err
-	}
-	return tx.Exec(`CREATE VIRTUAL TABLE market_words USING fts5(name, maker, family, tags, summary, kind,
-		content='', contentless_delete=1, detail=none, tokenize='unicode61 remove_diacritics 2', prefix='1 2 3')`).Error
-}
-
-func vocabulary(tx *gorm.DB) error {
-	return tx.Exec(`CREATE VIRTUAL TABLE market_terms USING fts5vocab(market_words, row)`).Error
 }
 
 // Markets returns the markets in the order they were added.

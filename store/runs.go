@@ -12,7 +12,7 @@ import (
 // one was interrupted: its checkpoint is written with the change, or not at all.
 type Run struct {
 	ID     string `gorm:"primaryKey"` // drawn by chance; it is in the journal too
-	Desk   string `gorm:"index"`
+	Desk   string
 	PlanID string
 }
 

@@ -4,7 +4,6 @@
 package store
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -102,56 +101,6 @@ func (s *Store) Close() error {
 		return err
 	}
 	return db.Close()
-}
-
-// migrations are run once each, in order; the database's user_version counts
-// those that are done. Add to the end, never change one.
-var migrations = []func(*gorm.DB) error{
-	func(tx *gorm.DB) error { // the tables
-		return tx.AutoMigrate(&Desk{}, &Parcel{}, &Piece{}, &Outfit{}, &Plan{}, &Checkpoint{})
-	},
-	func(tx *gorm.DB) error { return tx.AutoMigrate(&Parcel{}) }, // its market
-	marketTables,
-	vocabulary,
-	func(tx *gorm.DB) error { return tx.AutoMigrate(&Pin{}) },
-	func(tx *gorm.DB) error { return tx.AutoMigrate(&Step{}, &Kept{}) },
-	func(tx *gorm.DB) error { return tx.AutoMigrate(&Checkpoint{}, &Outfit{}, &Trial{}) },
-	func(tx *gorm.DB) error { // entries by their names, whatever the case
-		return tx.Exec("CREATE INDEX IF NOT EXISTS market_entry_names ON market_entries (lower(name))").Error
-	},
-	func(tx *gorm.DB) error { // what came through is known by its run, what is told is kept, ages are counted in days of use
-		return tx.AutoMigrate(&Checkpoint{}, &Trial{}, &Run{}, &Notice{}, &Days{})
-	},
-}
-
-// Version is what a data folder of this Ivelt carries.
-var Version = len(migrations)
-
-func (s *Store) migrate() error {
-	var done int
-	if err := s.db.Raw("PRAGMA user_version").Scan(&done).Error; err != nil {
-		return err
-	}
-	if done > len(migrations) {
-		return fmt.Errorf("the data folder %s has version %d, and this Ivelt knows %d: %w. Start that one, or name another folder; nothing was changed", s.Dir, done, len(migrations), ErrNewer)
-	}
-	if done > 0 && done < len(migrations) {
-		if err := s.copy(context.Background(), fmt.Sprintf("%s%d", before, len(migrations)), before, keptBefore); err != nil {
-			return err
-		}
-	}
-	for i := done; i < len(migrations); i++ {
-		err := s.db.Transaction(func(tx *gorm.DB) error {
-			if err := migrations[i](tx); err != nil {
-				return err
-			}
-			return tx.Exec(fmt.Sprintf("PRAGMA user_version = %d", i+1)).Error
-		})
-		if err != nil {
-			return fmt.Errorf("bring the data folder %s up to date, from version %d: %w", s.Dir, done, err)
-		}
-	}
-	return nil
 }
 
 // Desk is a desk Ivelt looks after.
@@ -260,7 +209,7 @@ func (s *Store) Draft(desk string) (Outfit, error) {
 // that were gone back on.
 func (s *Store) Worn(desk string) ([]Outfit, error) {
 	var out []Outfit
-	return out, s.db.Where("desk = ? AND NOT draft AND checkpoint NOT IN (SELECT id FROM checkpoints WHERE gone_on IS NOT NULL)", desk).Order("id desc").Find(&out).Error
+	return out, s.db.Where("desk = ? AND NOT draft AND NOT EXISTS (SELECT 1 FROM checkpoints WHERE checkpoints.id = outfits.checkpoint AND gone_on IS NOT NULL)", desk).Order("id desc").Find(&out).Error
 }
 
 // SaveOutfit adds an outfit, or replaces the one with the same ID.

@@ -1,0 +1,2 @@
+-- Entries by their names, whatever the case.
+CREATE INDEX market_entry_names ON market_entries (lower(name));
