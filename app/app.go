@@ -91,8 +91,8 @@ var ErrNoDesk = errors.New("no such desk")
 
 // New opens the store and finishes what a crash may have left half-done. A desk on
 // which that cannot be done is stuck, see [App.Settle]; the others are not.
-func New(c Config) (*App, error) {
-	s, err := store.Open(c.Dir)
+func New(ctx context.Context, c Config) (*App, error) {
+	s, err := store.Open(ctx, c.Dir)
 	if err != nil {
 		return nil, err
 	}
@@ -103,7 +103,7 @@ func New(c Config) (*App, error) {
 		c.Now = time.Now
 	}
 	s.Log, s.Now = c.Log, c.Now
-	a := &App{Store: s, Jobs: NewJobs(c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, mind: c.Mind, now: c.Now}
+	a := &App{Store: s, Jobs: NewJobs(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, mind: c.Mind, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -116,7 +116,7 @@ func New(c Config) (*App, error) {
 		if _, ok := a.Settle(d); ok {
 			continue
 		}
-		if err := a.resumeTrial(d); err != nil {
+		if err := a.resumeTrial(ctx, d); err != nil {
 			a.Log.Error("what is tried", "desk", d.ID, "error", err)
 			a.notice(d, "What is tried on %s could not be looked after: %v.", d.Title, err)
 		}
@@ -125,14 +125,14 @@ func New(c Config) (*App, error) {
 	if err := a.Store.PrunePlans(); err != nil {
 		a.Log.Warn("forget old plans", "error", err)
 	}
-	a.copyDaily()
+	a.copyDaily(context.WithoutCancel(ctx)) // which Close waits for
 	return a, nil
 }
 
 // copyDaily makes today's copy of the database, behind everything else.
-func (a *App) copyDaily() {
+func (a *App) copyDaily(ctx context.Context) {
 	a.behind.Go(func() {
-		if err := a.Store.CopyDaily(context.Background(), a.now()); err != nil {
+		if err := a.Store.CopyDaily(ctx, a.now()); err != nil {
 			a.Log.Warn("today's copy of the database", "error", err)
 		}
 	})

@@ -14,7 +14,7 @@ import (
 )
 
 func TestJobs(t *testing.T) {
-	jobs := app.NewJobs(slog.New(slog.DiscardHandler))
+	jobs := app.NewJobs(t.Context(), slog.New(slog.DiscardHandler))
 	started := make(chan struct{})
 	j := jobs.Start("wait", func(ctx context.Context, j *app.Job) error {
 		j.Step("waiting", "files")

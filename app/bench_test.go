@@ -26,7 +26,7 @@ func BenchmarkMarketOf100000(b *testing.B) {
 	d, err := desk.Open("d", b.TempDir(), b.TempDir(), "/home/me")
 	require.NoError(b, err)
 	data := b.TempDir()
-	a, err := app.New(app.Config{Dir: data, Desks: []*app.Desk{{Desk: d}}})
+	a, err := app.New(b.Context(), app.Config{Dir: data, Desks: []*app.Desk{{Desk: d}}})
 	require.NoError(b, err)
 	defer a.Close()
 	require.NoError(b, a.Markets.Add(b.Context(), dir))

@@ -59,7 +59,7 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	if err != nil {
 		return err
 	}
-	a.copyDaily()
+	a.copyDaily(context.WithoutCancel(ctx)) // Close waits for it
 	if err := a.prune(d); err != nil { // the change is made all the same
 		a.Log.Warn("let go what is too old", "desk", d.ID, "error", err)
 	}
@@ -163,7 +163,7 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, try time.D
 				a.Log.Warn("nobody minds the trial", "error", err)
 			}
 		}
-		if err := a.resumeTrial(d); err != nil {
+		if err := a.resumeTrial(ctx, d); err != nil {
 			return err
 		}
 	}
@@ -296,7 +296,7 @@ func (a *App) placedAt(d *Desk, p string) (row store.Piece, known bool, err erro
 }
 
 // Rename gives an icon pack in the home another display name.
-func (a *App) Rename(d *Desk, p, name string) error {
+func (a *App) Rename(ctx context.Context, d *Desk, p, name string) error {
 	name = strings.TrimSpace(name)
 	if name == "" || len(name) > 80 || strings.ContainsAny(name, "\n\r\x00") {
 		return errors.New("a name is one line of 1 to 80 letters")
@@ -310,7 +310,7 @@ func (a *App) Rename(d *Desk, p, name string) error {
 	if err != nil || len(pl.Ops) == 0 {
 		return err
 	}
-	return a.apply(context.Background(), d, pl, store.Applied{}, nil)
+	return a.apply(ctx, d, pl, store.Applied{}, nil)
 }
 
 // CanRestart reports whether Ivelt can start a surface's program again.

@@ -33,7 +33,7 @@ func station(t *testing.T, files map[string]string) (*app.App, *app.Desk) {
 	}
 	d.Writable = true
 	of := &app.Desk{Desk: d}
-	a, err := app.New(app.Config{Dir: t.TempDir(), Desks: []*app.Desk{of}})
+	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*app.Desk{of}})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, a.Close()) })
 	return a, of

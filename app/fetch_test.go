@@ -80,7 +80,7 @@ func newApp(t *testing.T, base string) *app.App {
 	t.Helper()
 	d, err := desk.Open("d", t.TempDir(), t.TempDir(), "/home/me")
 	require.NoError(t, err)
-	a, err := app.New(app.Config{Dir: t.TempDir(), Desks: []*app.Desk{{Desk: d}}, Market: base})
+	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*app.Desk{{Desk: d}}, Market: base})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = a.Close() })
 	a.Markets.Fresh, a.Markets.Backoff = 0, time.Millisecond

@@ -130,6 +130,7 @@ func (j *Job) Progress() Progress {
 
 // Jobs runs jobs and remembers how they ended, for an hour.
 type Jobs struct {
+	ctx     context.Context
 	mu      sync.Mutex
 	jobs    map[string]*Job
 	wg      sync.WaitGroup
@@ -137,8 +138,11 @@ type Jobs struct {
 	log     *slog.Logger
 }
 
-// NewJobs returns an empty list of jobs; how they end is logged.
-func NewJobs(log *slog.Logger) *Jobs { return &Jobs{jobs: map[string]*Job{}, log: log} }
+// NewJobs returns an empty list of jobs; how they end is logged. They have the values of
+// ctx and do not end with it, but by [Jobs.Stop], which tells them why.
+func NewJobs(ctx context.Context, log *slog.Logger) *Jobs {
+	return &Jobs{ctx: context.WithoutCancel(ctx), jobs: map[string]*Job{}, log: log}
+}
 
 var errStopping = errors.New("stopped, because Ivelt was")
 
@@ -154,7 +158,7 @@ func (js *Jobs) Start(title string, work func(context.Context, *Job) error) *Job
 
 // run starts the job's work. The lock must be held.
 func (js *Jobs) run(j *Job) {
-	ctx, cancel := context.WithCancelCause(context.Background())
+	ctx, cancel := context.WithCancelCause(js.ctx)
 	j.mu.Lock()
 	j.cancel, j.ended, j.now.State, j.now.Err = cancel, make(chan struct{}), Running, nil
 	if j.forget != nil {

@@ -17,7 +17,7 @@ import (
 // TestAJobThatPanicsFailsAlone: it is said and logged, and everything else goes on.
 func TestAJobThatPanicsFailsAlone(t *testing.T) {
 	var log bytes.Buffer
-	jobs := app.NewJobs(slog.New(slog.NewTextHandler(&log, nil)))
+	jobs := app.NewJobs(t.Context(), slog.New(slog.NewTextHandler(&log, nil)))
 	j := jobs.Start("Wear it", func(_ context.Context, j *app.Job) error {
 		j.Step("Applying", "files")
 		var none []int
@@ -34,7 +34,7 @@ func TestAJobThatPanicsFailsAlone(t *testing.T) {
 // TestAPausedJobIsNotForgotten while it may go on; one that has ended is, after an hour.
 func TestAPausedJobIsNotForgotten(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
-		jobs := app.NewJobs(slog.New(slog.DiscardHandler))
+		jobs := app.NewJobs(t.Context(), slog.New(slog.DiscardHandler))
 		runs := 0
 		j := jobs.Start("fetch", func(ctx context.Context, j *app.Job) error {
 			j.MayPause()
@@ -78,7 +78,7 @@ func TestAPausedJobIsNotForgotten(t *testing.T) {
 func TestStoppingDoesNotWaitForEver(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		var log bytes.Buffer
-		jobs := app.NewJobs(slog.New(slog.NewTextHandler(&log, nil)))
+		jobs := app.NewJobs(t.Context(), slog.New(slog.NewTextHandler(&log, nil)))
 		hears := make(chan struct{})
 		jobs.Start("deaf", func(context.Context, *app.Job) error { <-hears; return nil })
 		begun := time.Now()

@@ -68,8 +68,8 @@ func (a *App) JudgeOther(ctx context.Context, d *Desk) (found []judge.Verdict, s
 var errNoRemedy = errors.New("this is not proposed any more: the look has changed since")
 
 // remedyOf finds a remedy of what is judged now.
-func (a *App) remedyOf(d *Desk, code, surface string, is func(judge.Remedy) bool) (judge.Verdict, judge.Remedy, error) {
-	now, err := a.Judge(context.Background(), d)
+func (a *App) remedyOf(ctx context.Context, d *Desk, code, surface string, is func(judge.Remedy) bool) (judge.Verdict, judge.Remedy, error) {
+	now, err := a.Judge(ctx, d)
 	if err != nil {
 		return judge.Verdict{}, judge.Remedy{}, err
 	}
@@ -85,8 +85,8 @@ func (a *App) remedyOf(d *Desk, code, surface string, is func(judge.Remedy) bool
 
 // ReviewSheet plans to put the lines that a verdict proposes into the person's own
 // style sheets.
-func (a *App) ReviewSheet(d *Desk, code, surface string) (plan.Plan, error) {
-	v, r, err := a.remedyOf(d, code, surface, func(r judge.Remedy) bool { return r.Sheet != "" })
+func (a *App) ReviewSheet(ctx context.Context, d *Desk, code, surface string) (plan.Plan, error) {
+	v, r, err := a.remedyOf(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Sheet != "" })
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -99,8 +99,8 @@ func (a *App) ReviewSheet(d *Desk, code, surface string) (plan.Plan, error) {
 
 // ReviewColours plans to give the terminal's palette the colours that a verdict
 // proposes.
-func (a *App) ReviewColours(d *Desk, code, surface string) (plan.Plan, error) {
-	v, r, err := a.remedyOf(d, code, surface, func(r judge.Remedy) bool { return r.Colours != nil })
+func (a *App) ReviewColours(ctx context.Context, d *Desk, code, surface string) (plan.Plan, error) {
+	v, r, err := a.remedyOf(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Colours != nil })
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -120,8 +120,8 @@ func (a *App) ReviewColours(d *Desk, code, surface string) (plan.Plan, error) {
 
 // Crop starts making the part of the backdrop that a verdict proposes a picture of
 // its own and putting it on the draft.
-func (a *App) Crop(d *Desk, code, surface, then string) (*Job, error) {
-	_, r, err := a.remedyOf(d, code, surface, func(r judge.Remedy) bool { return r.Crop != nil })
+func (a *App) Crop(ctx context.Context, d *Desk, code, surface, then string) (*Job, error) {
+	_, r, err := a.remedyOf(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Crop != nil })
 	if err != nil {
 		return nil, err
 	}

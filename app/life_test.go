@@ -105,7 +105,7 @@ func (l *life) ivelt() (*app.App, error) {
 			desks = append(desks, deskIn(l.t, l.dir, w.id))
 		}
 	}
-	return app.New(app.Config{Dir: filepath.Join(l.dir, "data"), Desks: desks, Now: func() time.Time { return time.Now().Add(l.clock) }, Before: func(plan.Call) error {
+	return app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: desks, Now: func() time.Time { return time.Now().Add(l.clock) }, Before: func(plan.Call) error {
 		if l.dies == 1 {
 			if l.panic {
 				l.dies, l.panic = 0, false

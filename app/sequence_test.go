@@ -256,9 +256,9 @@ func (l *life) mishap(w *lived) (string, error) {
 			} else {
 				require.NoError(l.t, os.WriteFile(db, []byte(damagedBytes+" beyond all help"), 0o644))
 			}
-			_, err = store.Open(filepath.Join(l.dir, "data"))
+			_, err = store.Open(l.t.Context(), filepath.Join(l.dir, "data"))
 			require.ErrorIs(l.t, err, store.ErrDamaged, l.story())
-			_, err = store.Restore(filepath.Join(l.dir, "data"), false)
+			_, err = store.Restore(l.t.Context(), filepath.Join(l.dir, "data"), false)
 			require.NoError(l.t, err, l.story())
 		})
 		for i, name := range []string{"One", "Two"} {

@@ -22,7 +22,7 @@ const gtk3Settings = ".config/gtk-3.0/settings.ini"
 func crashed(t *testing.T, dir, id string) {
 	t.Helper()
 	d, swaps := deskIn(t, dir, id), 0
-	a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Before: func(c plan.Call) error {
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Before: func(c plan.Call) error {
 		if swaps > 0 {
 			return errGone
 		}
@@ -65,7 +65,7 @@ func TestOneDeskInTroubleStopsNoOther(t *testing.T) {
 	require.NoError(t, err)
 
 	d, e := deskIn(t, dir, "d"), deskIn(t, dir, "e")
-	a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d, e}})
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d, e}})
 	require.NoError(t, err, "it starts")
 	stuck, ok := a.Settle(d)
 	require.True(t, ok)
@@ -149,7 +149,7 @@ func TestWhatAnotherProcessLeftUnfinished(t *testing.T) {
 
 	release := make(chan struct{})
 	held := deskIn(t, dir, "d")
-	other, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{held}, Before: func(c plan.Call) error {
+	other, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{held}, Before: func(c plan.Call) error {
 		if c.Name == "swap" {
 			<-release
 		}
@@ -175,7 +175,7 @@ func TestWhatAnotherProcessLeftUnfinished(t *testing.T) {
 func TestAnotherDesksOriginalsAreKept(t *testing.T) {
 	dir := t.TempDir()
 	e := deskIn(t, dir, "e")
-	a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{e}})
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{e}})
 	require.NoError(t, err)
 	settings := filepath.Join(e.Home, gtk3Settings)
 	require.NoError(t, os.MkdirAll(filepath.Dir(settings), 0o755))
@@ -207,7 +207,7 @@ func TestAnotherDesksOriginalsAreKept(t *testing.T) {
 	require.NoError(t, a.Close())
 
 	e = deskIn(t, dir, "e")
-	a, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{e}})
+	a, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{e}})
 	require.NoError(t, err)
 	rows, err = a.Store.Checkpoints("e")
 	require.NoError(t, err)
@@ -259,7 +259,7 @@ func TestAChangeThatCameThroughStays(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(settings), 0o755))
 		require.NoError(t, os.WriteFile(settings, []byte("[Settings]\n"), 0o644))
 		time.Local = time.FixedZone("far east", 14*3600)
-		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Before: func(c plan.Call) error {
+		a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Before: func(c plan.Call) error {
 			if gone && c.Name == "remove" { // what stood there before is to be cleared away: it has come through
 				return errGone
 			}
@@ -275,7 +275,7 @@ func TestAChangeThatCameThroughStays(t *testing.T) {
 
 		time.Local = time.FixedZone("far west", -11*3600)
 		d = deskIn(t, dir, "d")
-		a, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Now: func() time.Time { return time.Now().Add(turned) }})
+		a, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Now: func() time.Time { return time.Now().Add(turned) }})
 		require.NoError(t, err)
 		require.Len(t, a.Notices(), 1)
 		require.Contains(t, a.Notices()[0].Text, "It is in place")
@@ -300,7 +300,7 @@ func TestAClockThatIsWrongLetsNothingGo(t *testing.T) {
 	turned := time.Duration(0)
 	open := func() (*app.App, *app.Desk) {
 		d := deskIn(t, dir, "d")
-		a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Now: func() time.Time { return time.Now().Add(turned) }})
+		a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}, Now: func() time.Time { return time.Now().Add(turned) }})
 		require.NoError(t, err)
 		return a, d
 	}

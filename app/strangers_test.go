@@ -36,7 +36,7 @@ func TestAMarketSendsNowhereElse(t *testing.T) {
 	s := httptest.NewServer(inside)
 	defer s.Close()
 	trouble := func() string {
-		a, err := app.New(app.Config{Dir: t.TempDir(), Market: s.URL})
+		a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Market: s.URL})
 		require.NoError(t, err)
 		defer a.Close()
 		a.Markets.Ready()
@@ -59,7 +59,7 @@ func TestWhatWasComingInIsClearedAway(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Join(parcels, name), 0o755))
 		require.NoError(t, os.WriteFile(filepath.Join(parcels, name, "a.zip"), nil, 0o644))
 	}
-	a, err := app.New(app.Config{Dir: dir})
+	a, err := app.New(t.Context(), app.Config{Dir: dir})
 	require.NoError(t, err)
 	require.NoError(t, a.Close())
 	left, err := os.ReadDir(parcels)
@@ -121,7 +121,7 @@ func (s silent) Interrupt()               { close(s.ended) }
 // TestAnUploadThatIsWaitedForCanBeCancelled, and leaves nothing.
 func TestAnUploadThatIsWaitedForCanBeCancelled(t *testing.T) {
 	dir := t.TempDir()
-	a, err := app.New(app.Config{Dir: dir})
+	a, err := app.New(t.Context(), app.Config{Dir: dir})
 	require.NoError(t, err)
 	defer a.Close()
 	job := a.Bring("slow.zip", silent{make(chan struct{})}, 0, "", nil)

@@ -106,7 +106,7 @@ func (a *App) untry(ctx context.Context, d *Desk, j *Job) error {
 
 // resumeTrial goes back on a trial whose time is up, and else sees to it that
 // this is done in time.
-func (a *App) resumeTrial(d *Desk) error {
+func (a *App) resumeTrial(ctx context.Context, d *Desk) error {
 	t, err := a.Store.Trial(d.ID)
 	if errors.Is(err, store.ErrNone) {
 		return nil
@@ -121,7 +121,7 @@ func (a *App) resumeTrial(d *Desk) error {
 	if left <= 0 {
 		c, err := a.Store.Checkpoint(t.Checkpoint)
 		if err == nil {
-			err = a.untry(context.Background(), d, &Job{})
+			err = a.untry(ctx, d, &Job{})
 		}
 		if errors.Is(err, plan.ErrBusy) || errors.Is(err, store.ErrNone) {
 			return nil // another Ivelt is at it
@@ -175,7 +175,7 @@ const grace = 2 * time.Second
 // that nobody has kept or gone back on by then.
 func Mind(ctx context.Context, dir string, surfaces []desk.Surface) error {
 	for {
-		desks, until, err := triedIn(dir, surfaces)
+		desks, until, err := triedIn(ctx, dir, surfaces)
 		if err != nil || len(desks) == 0 {
 			return err
 		}
@@ -187,7 +187,7 @@ func Mind(ctx context.Context, dir string, surfaces []desk.Surface) error {
 			}
 			continue
 		}
-		a, err := New(Config{Dir: dir, Desks: desks})
+		a, err := New(ctx, Config{Dir: dir, Desks: desks})
 		if err != nil {
 			return err
 		}
@@ -200,8 +200,8 @@ func Mind(ctx context.Context, dir string, surfaces []desk.Surface) error {
 
 // triedIn are the desks of a data folder on which something is tried, and when the
 // last of that should be over.
-func triedIn(dir string, surfaces []desk.Surface) (desks []*Desk, until time.Time, err error) {
-	s, err := store.Open(dir)
+func triedIn(ctx context.Context, dir string, surfaces []desk.Surface) (desks []*Desk, until time.Time, err error) {
+	s, err := store.Open(ctx, dir)
 	if err != nil {
 		return nil, until, err
 	}

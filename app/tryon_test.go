@@ -25,7 +25,7 @@ func TestTryingOn(t *testing.T) {
 	require.NoError(t, err)
 	d.Surfaces, d.Writable = desk.Builtin(), true
 	of := &app.Desk{Desk: d}
-	a, err := app.New(app.Config{Dir: t.TempDir(), Desks: []*app.Desk{of}})
+	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*app.Desk{of}})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, a.Close()) })
 	bring := func(name string, files map[string]string) string {

@@ -23,7 +23,7 @@ func newDesk(t *testing.T) (*app.App, *app.Desk) {
 func openDesk(t *testing.T, dir string) (*app.App, *app.Desk) {
 	t.Helper()
 	d := deskIn(t, dir, "d")
-	a, err := app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}})
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*app.Desk{d}})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = a.Close() })
 	return a, d

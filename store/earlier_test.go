@@ -42,7 +42,7 @@ func TestStoresOfEarlierVersionsOpen(t *testing.T) {
 		used, err := store.Used(dir)
 		require.NoError(t, err)
 		require.True(t, used)
-		s, err := store.Open(dir)
+		s, err := store.Open(t.Context(), dir)
 		require.NoError(t, err, "version %d", version)
 		rows, err := s.Checkpoints("d")
 		require.NoError(t, err)
@@ -91,7 +91,7 @@ func TestAStoreOfANewerVersionIsRefused(t *testing.T) {
 	require.NoError(t, err)
 	b[63] = 200 // the user version: "The SQLite database file format", section 1.3
 	require.NoError(t, os.WriteFile(db, b, 0o644))
-	_, err = store.Open(dir)
+	_, err = store.Open(t.Context(), dir)
 	require.ErrorIs(t, err, store.ErrNewer)
 	require.ErrorContains(t, err, fmt.Sprintf("version 200, and this Ivelt knows %d", store.Version))
 	now, err := os.ReadFile(db)
@@ -99,6 +99,6 @@ func TestAStoreOfANewerVersionIsRefused(t *testing.T) {
 	require.Equal(t, b[:18], now[:18])
 	require.Equal(t, b[20:24], now[20:24])
 	require.Equal(t, b[28:], now[28:], "but for the marks that say how it is journalled")
-	_, err = store.Restore(dir, true)
+	_, err = store.Restore(t.Context(), dir, true)
 	require.ErrorIs(t, err, store.ErrNewer)
 }

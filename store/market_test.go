@@ -28,7 +28,7 @@ func keys(rows []store.MarketEntry) string {
 // TestAPageIsReplacedAsAWhole: what the page does not have any more is not
 // found any more, by words either, and other pages and markets stay.
 func TestAPageIsReplacedAsAWhole(t *testing.T) {
-	s, err := store.Open(t.TempDir())
+	s, err := store.Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	a, b := store.Market{Base: "/a", Name: "A", On: true}, store.Market{Base: "/b", Name: "B", On: true}

@@ -46,7 +46,7 @@ var migrations = func() (out []migration) {
 // Version is what a data folder of this Ivelt carries.
 var Version = migrations[len(migrations)-1].to
 
-func (s *Store) migrate() error {
+func (s *Store) migrate(ctx context.Context) error {
 	var done int
 	if err := s.db.Raw("PRAGMA user_version").Scan(&done).Error; err != nil {
 		return err
@@ -55,7 +55,7 @@ func (s *Store) migrate() error {
 		return fmt.Errorf("the data folder %s has version %d, and this Ivelt knows %d: %w. Start that one, or name another folder; nothing was changed", s.Dir, done, Version, ErrNewer)
 	}
 	if done > 0 && done < Version {
-		if err := s.copy(context.Background(), fmt.Sprintf("%s%d", before, Version), before, keptBefore); err != nil {
+		if err := s.copy(ctx, fmt.Sprintf("%s%d", before, Version), before, keptBefore); err != nil {
 			return err
 		}
 	}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -105,7 +106,7 @@ var ErrWhole = errors.New("the database is whole")
 // Restore brings a database back: the newest copy that is whole, and what the
 // history's own files have besides. The old one is put aside. One that is whole is
 // only replaced if that is forced.
-func Restore(dir string, force bool) (Restored, error) {
+func Restore(ctx context.Context, dir string, force bool) (Restored, error) {
 	var out Restored
 	if _, err := os.Stat(dir); err != nil {
 		return out, err
@@ -133,7 +134,7 @@ func Restore(dir string, force bool) (Restored, error) {
 	if err != nil {
 		return out, err
 	}
-	s, err := Open(dir)
+	s, err := Open(ctx, dir)
 	if err != nil {
 		return out, err
 	}

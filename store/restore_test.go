@@ -54,7 +54,7 @@ func TestADamagedDatabaseIsBroughtBack(t *testing.T) {
 	for _, how := range []string{"cut to half", "emptied", "gone", "something else", "overwritten here and there"} {
 		for _, copied := range []bool{true, false} {
 			dir := t.TempDir()
-			s, err := store.Open(dir)
+			s, err := store.Open(t.Context(), dir)
 			require.NoError(t, err)
 			first := commit(t, s, 1, store.Applied{Placed: []store.Piece{{Desk: "d", Name: "Salt", Path: "/p/Salt"}, {Desk: "d", Name: "Sand", Path: "/p/Sand"}}})
 			if copied {
@@ -74,7 +74,7 @@ func TestADamagedDatabaseIsBroughtBack(t *testing.T) {
 			require.NoError(t, err)
 			require.NotEmpty(t, r.Database, how)
 			if how != "emptied" && how != "gone" { // these cannot be told from a new one
-				s, err = store.Open(dir)
+				s, err = store.Open(t.Context(), dir)
 				if err == nil { // it may open, and only then meet what is damaged
 					_, err = s.Checkpoints("d")
 					if err == nil {
@@ -87,13 +87,13 @@ func TestADamagedDatabaseIsBroughtBack(t *testing.T) {
 					require.ErrorContains(t, err, "ivelt store restore --data "+dir)
 				}
 			}
-			back, err := store.Restore(dir, false)
+			back, err := store.Restore(t.Context(), dir, false)
 			require.NoError(t, err, how)
 			require.Equal(t, copied, back.From != nil, how)
 			if how != "gone" {
 				require.FileExists(t, back.Aside, how)
 			}
-			s, err = store.Open(dir)
+			s, err = store.Open(t.Context(), dir)
 			require.NoError(t, err)
 			got, err := s.Checkpoints("d")
 			require.NoError(t, err)
@@ -113,7 +113,7 @@ func TestADamagedDatabaseIsBroughtBack(t *testing.T) {
 			require.Len(t, pieces, 1)
 			require.Equal(t, "Sand", pieces[0].Name)
 			require.NoError(t, s.Close())
-			_, err = store.Restore(dir, false)
+			_, err = store.Restore(t.Context(), dir, false)
 			require.ErrorIs(t, err, store.ErrWhole)
 		}
 	}
@@ -122,12 +122,12 @@ func TestADamagedDatabaseIsBroughtBack(t *testing.T) {
 // TestAStoreInUseIsNotRestored: it would go on writing to the old one.
 func TestAStoreInUseIsNotRestored(t *testing.T) {
 	dir := t.TempDir()
-	s, err := store.Open(dir)
+	s, err := store.Open(t.Context(), dir)
 	require.NoError(t, err)
-	second, err := store.Open(dir)
+	second, err := store.Open(t.Context(), dir)
 	require.NoError(t, err, "two may use it")
 	require.NoError(t, second.Close())
-	_, err = store.Restore(dir, true)
+	_, err = store.Restore(t.Context(), dir, true)
 	require.ErrorIs(t, err, store.ErrLocked)
 	require.NoError(t, s.Close())
 }
@@ -142,7 +142,7 @@ func TestAStoreThatCannotBeWritten(t *testing.T) {
 		t.Skip("no file system can be mounted here: ", err)
 	}
 	t.Cleanup(func() { _ = unix.Unmount(dir, unix.MNT_DETACH) })
-	s, err := store.Open(dir)
+	s, err := store.Open(t.Context(), dir)
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "filler"), nil, 0o644))
 	for { // until the disk is full
@@ -165,7 +165,7 @@ func TestAStoreThatCannotBeWritten(t *testing.T) {
 	require.NoError(t, s.Close())
 
 	require.NoError(t, unix.Mount("", dir, "", unix.MS_REMOUNT|unix.MS_RDONLY, ""))
-	_, err = store.Open(dir)
+	_, err = store.Open(t.Context(), dir)
 	require.ErrorIs(t, err, store.ErrReadOnly)
 	require.ErrorContains(t, err, dir)
 }

@@ -22,7 +22,7 @@ var models = []any{&Desk{}, &Parcel{}, &Piece{}, &Outfit{}, &Plan{}, &Checkpoint
 
 // TestEveryFieldHasItsColumn: the migrations make what the code writes.
 func TestEveryFieldHasItsColumn(t *testing.T) {
-	s, err := Open(t.TempDir())
+	s, err := Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
 	defer s.Close()
 	for _, m := range models {
@@ -53,7 +53,7 @@ var small = regexp.MustCompile(`^(markets|desks|parcels|days|trials|pins|plans|n
 
 // TestNothingIsSearchedThrough: what is asked of the tables that grow is found by an index.
 func TestNothingIsSearchedThrough(t *testing.T) {
-	s, err := Open(t.TempDir())
+	s, err := Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
 	defer s.Close()
 	h := &heard{logger.Discard, map[string]bool{}}

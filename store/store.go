@@ -4,6 +4,7 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -34,7 +35,7 @@ type Store struct {
 }
 
 // Open opens or makes the database in dir and brings it up to date.
-func Open(dir string) (*Store, error) {
+func Open(ctx context.Context, dir string) (*Store, error) {
 	for _, sub := range []string{"", "blobs", "parcels", "journal", historyName} {
 		if err := os.MkdirAll(filepath.Join(dir, sub), 0o700); err != nil {
 			return nil, unwritable(dir, err)
@@ -55,7 +56,7 @@ func Open(dir string) (*Store, error) {
 	s := &Store{Blobs: Blobs{filepath.Join(dir, "blobs")}, Dir: dir, Log: slog.New(slog.DiscardHandler), Now: time.Now, release: release}
 	err = s.open()
 	if err == nil {
-		err = s.migrate()
+		err = s.migrate(ctx)
 	}
 	if err == nil {
 		err = s.mirrorAll()

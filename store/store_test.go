@@ -15,7 +15,7 @@ import (
 
 func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	dir := t.TempDir()
-	s, err := store.Open(dir)
+	s, err := store.Open(t.Context(), dir)
 	require.NoError(t, err)
 	a := &store.Applied{
 		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p1", Title: "Install Salt", At: time.Now(), Changes: 2, Run: "r1"},
@@ -26,7 +26,7 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	require.NoError(t, s.Commit(a))
 	require.NoError(t, s.Close())
 
-	s, err = store.Open(dir)
+	s, err = store.Open(t.Context(), dir)
 	require.NoError(t, err)
 	defer s.Close()
 	for _, c := range []struct {
@@ -83,7 +83,7 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 }
 
 func TestADraftIsOneForEachDesk(t *testing.T) {
-	s, err := store.Open(t.TempDir())
+	s, err := store.Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
 	defer s.Close()
 	for _, desk := range []string{"a", "b"} {
@@ -122,7 +122,7 @@ func TestBlobs(t *testing.T) {
 func TestADataFolderThatCannotBeMade(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "file")
 	require.NoError(t, os.WriteFile(file, nil, 0o644))
-	_, err := store.Open(filepath.Join(file, "data"))
+	_, err := store.Open(t.Context(), filepath.Join(file, "data"))
 	require.ErrorContains(t, err, "the data folder")
 	var pe *os.PathError
 	require.True(t, errors.As(err, &pe))

@@ -106,7 +106,7 @@ func TestTransfersAgainstFileServers(t *testing.T) {
 	require.NoError(t, os.Chmod(dir, 0o755))
 	address, log := nginx(t, dir)
 	for name, base := range map[string]string{"nginx": address, "net/http": throttled(t, dir)} {
-		a, err := app.New(app.Config{Dir: t.TempDir(), Market: base})
+		a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Market: base})
 		require.NoError(t, err)
 		t.Cleanup(func() { _ = a.Close() })
 		a.Markets.Fresh = 0

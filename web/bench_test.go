@@ -24,7 +24,7 @@ func BenchmarkPagesWith100000Entries(b *testing.B) {
 	require.NoError(b, err)
 	large := b.TempDir()
 	require.NoError(b, demo.WriteLargeMarket(large, 100_000))
-	a, err := app.New(app.Config{Dir: b.TempDir(), Desks: []*app.Desk{{Desk: w.Avocet}}, Market: w.Market, Log: slog.New(slog.DiscardHandler)})
+	a, err := app.New(b.Context(), app.Config{Dir: b.TempDir(), Desks: []*app.Desk{{Desk: w.Avocet}}, Market: w.Market, Log: slog.New(slog.DiscardHandler)})
 	require.NoError(b, err)
 	defer a.Close()
 	require.NoError(b, a.Markets.Add(b.Context(), large))

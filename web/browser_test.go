@@ -81,7 +81,7 @@ func stageIn(t *testing.T, dir string) *stage {
 		desks = append(desks, &app.Desk{Desk: d, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) }})
 	}
-	s.app, err = app.New(app.Config{Dir: filepath.Join(dir, "data"), Desks: desks, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
+	s.app, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: desks, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.app.Close() })
 	s.app.Markets.Fresh, s.app.Markets.Backoff = 0, 10*time.Millisecond

@@ -132,7 +132,7 @@ func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
 	}
 	back := "/d/" + chi.URLParam(r, "desk") + "/judge"
 	if r.FormValue("do") == "crop" {
-		job, err := s.App.Crop(f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
+		job, err := s.App.Crop(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
 		if err != nil {
 			s.fail(w, r, http.StatusBadRequest, err)
 			return
@@ -144,7 +144,7 @@ func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
 	if r.FormValue("do") == "colours" {
 		review = s.App.ReviewColours
 	}
-	pl, err := review(f.Desk, r.FormValue("code"), r.FormValue("surface"))
+	pl, err := review(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"))
 	if err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return

@@ -127,7 +127,7 @@ func (s *Server) rename(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusNotFound, err)
 		return
 	}
-	if err := s.App.Rename(d, r.FormValue("path"), r.FormValue("name")); err != nil {
+	if err := s.App.Rename(r.Context(), d, r.FormValue("path"), r.FormValue("name")); err != nil {
 		s.fail(w, r, http.StatusBadRequest, err)
 		return
 	}

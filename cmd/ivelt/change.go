@@ -26,7 +26,7 @@ import (
 // changing runs a command on a desk that is named and may be written.
 func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Desk, out io.Writer) error) {
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		a, d, err := flags.openToWrite()
+		a, d, err := flags.openToWrite(c.Context())
 		if err != nil {
 			return err
 		}

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -32,7 +33,7 @@ func installCommand() *cobra.Command {
 		Long:  "Put the pieces of a parcel in place on a desk: all of them, or those named with --piece\nby their name or folder. A checkpoint is made first.",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			a, d, err := flags.openToWrite()
+			a, d, err := flags.openToWrite(c.Context())
 			if err != nil {
 				return err
 			}
@@ -133,12 +134,12 @@ func (f *deskFlags) data(d *desk.Desk) (string, error) {
 
 // kept asks the store of a desk that was named something; it is not asked if Ivelt
 // has not touched the desk.
-func (f *deskFlags) kept(d *desk.Desk, ask func(*store.Store) error) error {
+func (f *deskFlags) kept(ctx context.Context, d *desk.Desk, ask func(*store.Store) error) error {
 	dir, err := f.data(d)
 	if err != nil || dir == "" || !store.Exists(dir) {
 		return err
 	}
-	s, err := store.Open(dir)
+	s, err := store.Open(ctx, dir)
 	if err != nil {
 		return err
 	}
@@ -148,8 +149,8 @@ func (f *deskFlags) kept(d *desk.Desk, ask func(*store.Store) error) error {
 
 // worn is what a desk was last dressed in; it asks for nothing if Ivelt has not
 // dressed it.
-func (f *deskFlags) worn(d *desk.Desk) (o outfit.Outfit, err error) {
-	err = f.kept(d, func(s *store.Store) error {
+func (f *deskFlags) worn(ctx context.Context, d *desk.Desk) (o outfit.Outfit, err error) {
+	err = f.kept(ctx, d, func(s *store.Store) error {
 		rows, err := s.Worn(d.ID)
 		if err == nil && len(rows) > 0 {
 			o, err = outfit.Parse(rows[0].Text)
@@ -160,8 +161,8 @@ func (f *deskFlags) worn(d *desk.Desk) (o outfit.Outfit, err error) {
 }
 
 // pieces are those that Ivelt put in place on a desk, with their parcels.
-func (f *deskFlags) pieces(d *desk.Desk) (out []app.Origin, err error) {
-	err = f.kept(d, func(s *store.Store) error {
+func (f *deskFlags) pieces(ctx context.Context, d *desk.Desk) (out []app.Origin, err error) {
+	err = f.kept(ctx, d, func(s *store.Store) error {
 		out, err = app.Origins(s, d.ID)
 		return err
 	})
@@ -169,7 +170,7 @@ func (f *deskFlags) pieces(d *desk.Desk) (out []app.Origin, err error) {
 }
 
 // openToWrite opens a desk that was named, to change it.
-func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
+func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *app.Desk, error) {
 	d, err := f.open()
 	if err != nil {
 		return nil, nil, err
@@ -203,7 +204,7 @@ func (f *deskFlags) openToWrite() (*app.App, *app.Desk, error) {
 	default:
 		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
 	}
-	a, err := app.New(app.Config{Dir: data, Desks: desks, Mind: mindTrial, Before: beforeCall, Log: slog.Default()})
+	a, err := app.New(ctx, app.Config{Dir: data, Desks: desks, Mind: mindTrial, Before: beforeCall, Log: slog.Default()})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -50,6 +50,7 @@ func endSoon(ctx context.Context) {
 func run(ctx context.Context, args []string) int {
 	root := &cobra.Command{
 		Use:           "ivelt",
+		Version:       version(),
 		Short:         "Ivelt dresses a desktop: find, look inside, put in place, try on, apply, look again, go back.",
 		SilenceErrors: true,
 		SilenceUsage:  true,

@@ -41,7 +41,7 @@ func outfitWornCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			pieces, err := flags.pieces(d)
+			pieces, err := flags.pieces(c.Context(), d)
 			if err != nil {
 				return err
 			}

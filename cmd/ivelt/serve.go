@@ -48,7 +48,7 @@ func demoCommand() *cobra.Command {
 			strandline := &http.Server{Handler: &standin.Market{Dir: w.Market}, ReadHeaderTimeout: 5 * time.Second}
 			go func() { _ = strandline.Serve(market) }()
 			defer strandline.Close()
-			a, err := app.New(app.Config{
+			a, err := app.New(c.Context(), app.Config{
 				Dir:    filepath.Join(dir, "data"),
 				Desks:  demoDesks(w),
 				Market: "http://" + market.Addr().String(),
@@ -129,7 +129,7 @@ func serveCommand() *cobra.Command {
 				}
 				dir = filepath.Join(base, "own")
 			}
-			a, err := app.New(app.Config{Dir: dir, Desks: []*app.Desk{{Desk: d}}, Log: slog.Default()})
+			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*app.Desk{{Desk: d}}, Log: slog.Default()})
 			if err != nil {
 				return err
 			}

@@ -115,7 +115,7 @@ func storeRestoreCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := store.Restore(dir, force)
+			r, err := store.Restore(c.Context(), dir, force)
 			out := c.OutOrStdout()
 			if errors.Is(err, store.ErrWhole) {
 				fmt.Fprintf(out, "%v.\n", err)

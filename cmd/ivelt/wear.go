@@ -68,7 +68,7 @@ func checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o, err := flags.worn(d)
+			o, err := flags.worn(c.Context(), d)
 			if worn.file != "" {
 				o, err = worn.open()
 			}
