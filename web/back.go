@@ -90,29 +90,27 @@ func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
 }
 
 // ofCheckpoint is the frame of a page about an entry of the history, and the way
-// back that its address tells; without them the page has failed.
-func (s *Server) ofCheckpoint(w http.ResponseWriter, r *http.Request, page, title string) (Frame, app.Way, bool) {
+// back that its address tells.
+func (s *Server) ofCheckpoint(r *http.Request, page, title string) (Frame, app.Way, error) {
 	f, err := s.frame(r, page, "history", title)
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return f, app.Way{}, false
+		return f, app.Way{}, err
 	}
 	way, err := wayOf(r, chi.URLParam(r, "checkpoint"))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
+		return f, way, refused(err)
 	}
-	return f, way, err == nil
+	return f, way, nil
 }
 
-func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) {
-	f, way, ok := s.ofCheckpoint(w, r, "review", "Go back")
-	if !ok {
-		return
+func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) error {
+	f, way, err := s.ofCheckpoint(r, "review", "Go back")
+	if err != nil {
+		return err
 	}
 	rv, err := s.App.ReviewBack(f.Desk, way, r.URL.Query()["out"])
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	page := s.reviewOf(r, f, rv.Reviewed)
 	page.To, page.Then = "/d/"+f.Desk.ID+"/back", "/d/"+f.Desk.ID+"/history"
@@ -125,10 +123,10 @@ func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if page.Back, err = s.backView(r, f.Desk, way, rv); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "review", page)
+	return nil
 }
 
 func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.ReviewedBack) (*backView, error) {
@@ -202,21 +200,19 @@ func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.Revi
 	return v, nil
 }
 
-func (s *Server) back(w http.ResponseWriter, r *http.Request) {
+func (s *Server) back(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	way, err := wayOf(r, r.FormValue("checkpoint"))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	job, err := s.App.Back(d, way, r.FormValue("plan"), "/d/"+d.ID+"/history")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }

@@ -15,22 +15,19 @@ import (
 
 // bring takes the one file of a form. It is read as it comes; nothing waits in
 // memory.
-func (s *Server) bring(w http.ResponseWriter, r *http.Request) {
+func (s *Server) bring(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	parts, err := r.MultipartReader()
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, errors.New("no file came with this"))
-		return
+		return refused(errors.New("no file came with this"))
 	}
 	for {
 		part, err := parts.NextPart()
 		if err != nil {
-			s.fail(w, r, http.StatusBadRequest, errors.New("no file came with this"))
-			return
+			return refused(errors.New("no file came with this"))
 		}
 		if part.FormName() != "parcel" || part.FileName() == "" {
 			continue
@@ -48,7 +45,7 @@ func (s *Server) bring(w http.ResponseWriter, r *http.Request) {
 		case <-done:
 		}
 		s.showJob(w, r, d.ID, job)
-		return
+		return nil
 	}
 }
 
@@ -82,30 +79,28 @@ func parcelOf(d *app.Desk) func(string) string {
 	return func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }
 }
 
-func (s *Server) bringHere(w http.ResponseWriter, r *http.Request) {
+func (s *Server) bringHere(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	job, err := s.App.BringHere(d, r.FormValue("name"), parcelOf(d))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
-func (s *Server) unlock(w http.ResponseWriter, r *http.Request) {
+func (s *Server) unlock(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	job, err := s.App.Unlock(r.FormValue("sha"), r.FormValue("name"), r.FormValue("password"), parcelOf(d))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }

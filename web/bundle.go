@@ -80,31 +80,28 @@ func offersOf(f Frame, all []app.Suggestion) []offerView {
 }
 
 // openBundle lays out what came with an outfit, and leads to its page.
-func (s *Server) openBundle(w http.ResponseWriter, r *http.Request) {
+func (s *Server) openBundle(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	sha := chi.URLParam(r, "sha")
 	job, err := s.App.OpenBundle(d, sha, "/d/"+d.ID+"/parcel/"+sha+"/bundle?piece="+url.QueryEscape(r.FormValue("piece")))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
-func (s *Server) bundle(w http.ResponseWriter, r *http.Request) {
+func (s *Server) bundle(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "bundle", "find", "Bundle")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	b, err := s.App.Bundle(r.Context(), f.Desk, chi.URLParam(r, "sha"), r.URL.Query().Get("piece"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	f.Title = b.Outfit.Name
 	page := bundlePage{Frame: f, Bundle: b}
@@ -137,19 +134,18 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) {
 		page.Open = append(page.Open, openView{open.Facet, offersOf(f, open.Offer)})
 	}
 	s.page(w, r, http.StatusOK, "bundle", page)
+	return nil
 }
 
 // takeBundle puts the facets that were marked of a parcel's outfit on the draft;
 // all of them, if no choice was offered.
-func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) {
+func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := r.ParseForm(); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	only := r.Form["facet"]
 	if r.Form.Has("some") && only == nil {
@@ -157,26 +153,25 @@ func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) {
 	}
 	job, err := s.App.TakeBundle(r.Context(), d, chi.URLParam(r, "sha"), r.FormValue("take"), only, r.FormValue("near") != "", "/d/"+d.ID+"/compose")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
 // suggest serves what goes with the draft for one facet.
-func (s *Server) suggest(w http.ResponseWriter, r *http.Request) {
+func (s *Server) suggest(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "compose", "compose", "Compose")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	facet := r.URL.Query().Get("facet")
 	all, err := s.App.Suggest(r.Context(), f.Desk, f.Draft, facet)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.part(w, r, "compose", "suggested", openView{facet, offersOf(f, all)})
+	return nil
 }
 
 // completePage proposes three whole looks.
@@ -194,11 +189,10 @@ type proposalView struct {
 	Offers []offerView
 }
 
-func (s *Server) complete(w http.ResponseWriter, r *http.Request) {
+func (s *Server) complete(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "complete", "compose", "Complete")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	page := completePage{Frame: f, Fixed: f.Facets()}
 	all, err := s.App.Complete(r.Context(), f.Desk)
@@ -217,6 +211,7 @@ func (s *Server) complete(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.page(w, r, http.StatusOK, "complete", page)
+	return nil
 }
 
 // inShort is a judgement in a line.
@@ -226,16 +221,14 @@ type inShort struct {
 }
 
 // judgeProposal serves how well a proposal can be read.
-func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) {
+func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return err
 	}
 	p, ok := s.proposed(r.Context(), d, chi.URLParam(r, "manner"))
 	if !ok {
-		http.NotFound(w, r)
-		return
+		return missing(errNotHere)
 	}
 	var short inShort
 	seen := s.App.Trying(d, p.Outfit)
@@ -250,14 +243,14 @@ func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) {
 		short.Grave += bit(v.Grave)
 	}
 	s.part(w, r, "complete", "in-short", short)
+	return nil
 }
 
 // takeComplete pictures the proposals, or puts one of them on the draft.
-func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) {
+func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	var job *app.Job
 	if r.FormValue("do") == "picture" {
@@ -266,25 +259,24 @@ func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) {
 		job, err = s.App.TakeProposal(r.Context(), d, taste.Manner(r.FormValue("manner")), "/d/"+d.ID+"/compose")
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
 // getMissing fetches what the draft asks for and the desk has not.
-func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
+func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	job, err := s.App.GetMissing(d, "/d/"+d.ID+"/compose")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
 // proposed is the outfit of a proposal.

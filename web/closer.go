@@ -82,17 +82,15 @@ func (p closerPage) Missing() []app.Companion {
 }
 
 // closer shows one entry, laid over the wall or as a page of its own.
-func (s *Server) closer(w http.ResponseWriter, r *http.Request) {
+func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "closer", "find", "")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	id, _ := strconv.ParseUint(chi.URLParam(r, "market"), 10, 32)
 	c, err := s.App.Closer(r.Context(), f.Desk, uint(id), chi.URLParam(r, "entry"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	f.Title = c.Entry.Name
 	p := closerPage{Frame: f, Closer: c, Has: map[string]bool{}}
@@ -122,7 +120,8 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) {
 	}
 	if r.Header.Get("HX-Request") != "" {
 		s.part(w, r, "closer", "closer", p)
-		return
+		return nil
 	}
 	s.page(w, r, http.StatusOK, "closer", p)
+	return nil
 }

@@ -71,16 +71,14 @@ func (comparePage) Rows() []choice {
 }
 
 // compare shows the shortlist side by side, in the same states.
-func (s *Server) compare(w http.ResponseWriter, r *http.Request) {
+func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "compare", "find", "Compare")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	rows, err := s.App.Store.Pins()
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	p := comparePage{Frame: f, Left: max(0, len(rows)-mostCompared)}
 	for _, t := range s.tags(rows[max(0, len(rows)-mostCompared):], f.Desk.ID) {
@@ -92,6 +90,7 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.page(w, r, http.StatusOK, "compare", p)
+	return nil
 }
 
 // tags reads rows of the market as they are shown.
@@ -117,11 +116,10 @@ func (s *Server) tags(rows []store.MarketEntry, deskID string) []findTag {
 }
 
 // pin puts an entry on the shortlist or takes it off.
-func (s *Server) pin(w http.ResponseWriter, r *http.Request) {
+func (s *Server) pin(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "find", "find", "Find")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 	row, _, err := s.App.Markets.Entry(uint(id), r.FormValue("entry"))
@@ -129,24 +127,22 @@ func (s *Server) pin(w http.ResponseWriter, r *http.Request) {
 		err = s.App.Store.TurnPin(row.Market, row.Key)
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	if r.Header.Get("HX-Request") == "" {
 		to(w, r, "/d/"+f.Desk.ID+"/find")
-		return
+		return nil
 	}
 	rows, err := s.App.Store.Pins()
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	tags := s.tags([]store.MarketEntry{row}, f.Desk.ID)
 	if len(tags) == 0 {
-		s.fail(w, r, http.StatusInternalServerError, errors.New("the entry cannot be read any more"))
-		return
+		return errors.New("the entry cannot be read any more")
 	}
 	s.part(w, r, "find", "pinned", pinnedPart{findPage{Frame: swapped(f), Pins: s.tags(rows, f.Desk.ID)}, tags[0]})
+	return nil
 }
 
 func swapped(f Frame) Frame { f.Swap = true; return f }

@@ -52,19 +52,16 @@ func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]fin
 
 // tryOn fetches a piece of a market, or takes a parcel of the library, to try it
 // on; or takes it off again.
-func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) {
+func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if sha := r.FormValue("away"); sha != "" {
 		if err := s.App.Untry(d, sha); err != nil {
-			s.fail(w, r, http.StatusBadRequest, err)
-			return
+			return refused(err)
 		}
-		s.draftChanged(w, r)
-		return
+		return s.draftChanged(w, r)
 	}
 	var job *app.Job
 	then := "/d/" + d.ID + "/compose"
@@ -75,10 +72,10 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) {
 		job, err = s.App.TryFromMarket(d, app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}, then)
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadGateway, err)
-		return
+		return unreachable(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
 type wearView struct {
@@ -138,24 +135,22 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	return page, nil
 }
 
-func (s *Server) compose(w http.ResponseWriter, r *http.Request) {
+func (s *Server) compose(w http.ResponseWriter, r *http.Request) error {
 	p, err := s.composeView(r)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "compose", p)
+	return nil
 }
 
-func (s *Server) choose(w http.ResponseWriter, r *http.Request) {
+func (s *Server) choose(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if _, err := s.App.Choose(d, r.FormValue("facet"), r.FormValue("piece")); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	switch then := r.FormValue("then"); {
 	case then == "match" || then == "judge":
@@ -163,58 +158,54 @@ func (s *Server) choose(w http.ResponseWriter, r *http.Request) {
 	case then != "":
 		surface, ok := d.Surface(then)
 		if !ok || surfacePage(d, surface) == "" {
-			s.fail(w, r, http.StatusBadRequest, errNothingToDo)
-			return
+			return refused(errNothingToDo)
 		}
 		to(w, r, surfacePage(d, surface))
 	default:
-		s.draftChanged(w, r)
+		return s.draftChanged(w, r)
 	}
+	return nil
 }
 
-func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) {
+func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := s.App.DropDraft(d); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	if r.FormValue("then") != "" {
 		to(w, r, "/d/"+d.ID+"/compose")
-		return
+		return nil
 	}
-	s.draftChanged(w, r)
+	return s.draftChanged(w, r)
 }
 
 // draftChanged swaps what shows the draft: the picture, the list beside it, the
 // strip at the foot, and the marks on the packs.
-func (s *Server) draftChanged(w http.ResponseWriter, r *http.Request) {
+func (s *Server) draftChanged(w http.ResponseWriter, r *http.Request) error {
 	p, err := s.composeView(r)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
 		http.Redirect(w, r, "/d/"+p.Desk.ID+"/compose", http.StatusSeeOther)
-		return
+		return nil
 	}
 	p.Swap = true
 	s.part(w, r, "compose", "draft-changed", p)
+	return nil
 }
 
-func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
+func (s *Server) picture(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return err
 	}
 	trying, look, err := s.lookOf(r.Context(), d, r.FormValue("look"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	if shade := r.FormValue("shade"); shade == "dark" || shade == "light" {
 		look.Shade = shade
@@ -225,36 +216,35 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look.Until(r.Context()), r.FormValue("scene")))
+	return nil
 }
 
 // pictureNotes tells what a picture does without.
-func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) {
+func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return err
 	}
 	trying, look, err := s.lookOf(r.Context(), d, r.FormValue("look"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look.Until(r.Context()), r.FormValue("scene")))
+	return nil
 }
 
 // bead serves what stands for what a surface shows for a facet.
-func (s *Server) bead(w http.ResponseWriter, r *http.Request) {
+func (s *Server) bead(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return err
 	}
 	surface, ok := d.Surface(r.FormValue("surface"))
 	if _, has := surface.Facet(r.FormValue("facet")); !ok || !has {
-		http.NotFound(w, r)
-		return
+		return missing(errNotHere)
 	}
 	servePicture(w, r, "image/svg+xml", preview.Bead(d.Desk, preview.Worn(d.Desk).Until(r.Context()), r.FormValue("facet"), surface.ID))
+	return nil
 }
 
 func etag(b []byte) string {

@@ -78,11 +78,10 @@ func (t findTag) Risk() string { return t.Entry.Risk(t.Newest()) }
 // quickLook is how long a page waits for indexes that are being read.
 const quickLook = 1500 * time.Millisecond
 
-func (s *Server) find(w http.ResponseWriter, r *http.Request) {
+func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "find", "find", "Find")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	p := findPage{Frame: f, Query: query(r), Here: s.App.Downloads(f.Desk)}
 	if r.FormValue("fits") != "" {
@@ -90,8 +89,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 	}
 	p.hue, p.mood, p.like, p.looks = p.Query.Hue, r.FormValue("mood"), r.FormValue("like"), r.FormValue("looks")
 	if err := p.taste(s); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	if job := s.App.Markets.Look(); job != nil {
 		select {
@@ -102,8 +100,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if p.Markets, err = s.App.Markets.List(); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	for _, m := range p.Markets {
 		if m.On && m.Trouble != "" {
@@ -111,8 +108,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if p.Result, err = s.App.Markets.Search(p.Query); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	p.fill(s)
 	switch {
@@ -123,6 +119,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) {
 	default:
 		s.page(w, r, http.StatusOK, "find", p)
 	}
+	return nil
 }
 
 func waited(j *app.Job) <-chan struct{} {
@@ -206,11 +203,10 @@ func (p *findPage) taste(s *Server) error {
 // mostTaste bounds a picture that looks are taken from, in bytes.
 const mostTaste = 20 << 20
 
-func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) {
+func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) error {
 	file, _, err := r.FormFile("picture")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, errors.New("no picture came with this; choose a PNG, JPEG or WebP"))
-		return
+		return refused(errors.New("no picture came with this; choose a PNG, JPEG or WebP"))
 	}
 	defer file.Close()
 	b, err := io.ReadAll(io.LimitReader(file, mostTaste))
@@ -219,15 +215,14 @@ func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) {
 		im, err = imagefile.Decode(r.Context(), b)
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, fmt.Errorf("this cannot be read as a picture (%w); choose a PNG, JPEG or WebP", err))
-		return
+		return refused(fmt.Errorf("this cannot be read as a picture (%w); choose a PNG, JPEG or WebP", err))
 	}
 	l, ok := taste.OfPicture(im)
 	if !ok {
-		s.fail(w, r, http.StatusBadRequest, errors.New("there is nothing to be seen on this picture"))
-		return
+		return refused(errors.New("there is nothing to be seen on this picture"))
 	}
 	to(w, r, fmt.Sprintf("/d/%s/find?looks=%.3f,%.3f,%.1f,%.1f", chi.URLParam(r, "desk"), l.Lightness, l.Chroma, l.Hue, l.Contrast))
+	return nil
 }
 
 // LikeValue and LooksValue go along with the next wish.
@@ -298,26 +293,24 @@ func plural(title string) string {
 	return title + "s"
 }
 
-func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) {
+func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) error {
 	id, err := strconv.ParseUint(chi.URLParam(r, "market"), 10, 32)
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	b, err := s.App.Markets.Picture(r.Context(), uint(id), chi.URLParam(r, "entry"), r.FormValue("state"))
 	t := imagefile.MediaType(b)
 	if err != nil || t == "" || imagefile.Check(b) != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	servePicture(w, r, t, b)
+	return nil
 }
 
-func (s *Server) fetch(w http.ResponseWriter, r *http.Request) {
+func (s *Server) fetch(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 	wanted := app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
@@ -327,16 +320,15 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) {
 		wanted.Entry, with = with[0], with[1:]
 	}
 	if wanted.Entry == "" {
-		s.fail(w, r, http.StatusBadRequest, errors.New("nothing was picked: tick what to fetch"))
-		return
+		return refused(errors.New("nothing was picked: tick what to fetch"))
 	}
 	for _, entry := range with {
 		also = append(also, app.Wanted{Market: uint(id), Entry: entry})
 	}
 	job, err := s.App.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }, also...)
 	if err != nil {
-		s.fail(w, r, http.StatusBadGateway, err)
-		return
+		return unreachable(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }

@@ -22,22 +22,21 @@ type pastView struct {
 	Last bool // there is nothing newer, so going back on it is all
 }
 
-func (s *Server) history(w http.ResponseWriter, r *http.Request) {
+func (s *Server) history(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "history", "history", "History")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	past, err := s.App.History(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	page := historyPage{Frame: f}
 	for i, p := range past {
 		page.Past = append(page.Past, pastView{p, opViews(f.Desk, p.Plan, false), i == 0})
 	}
 	s.page(w, r, http.StatusOK, "history", page)
+	return nil
 }
 
 type lossPage struct {
@@ -46,25 +45,24 @@ type lossPage struct {
 	Ops  []opView
 }
 
-func (s *Server) reviewLetGo(w http.ResponseWriter, r *http.Request) {
-	f, way, ok := s.ofCheckpoint(w, r, "loss", "Let go")
-	if !ok {
-		return
+func (s *Server) reviewLetGo(w http.ResponseWriter, r *http.Request) error {
+	f, way, err := s.ofCheckpoint(r, "loss", "Let go")
+	if err != nil {
+		return err
 	}
 	loss, err := s.App.LossOf(f.Desk, way.Checkpoint)
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.page(w, r, http.StatusOK, "loss", lossPage{f, loss, opViews(f.Desk, loss.Plan, false)})
+	return nil
 }
 
 // changeHistory pins an entry of the history, or lets one go.
-func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) {
+func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	way, err := wayOf(r, r.FormValue("checkpoint"))
 	if err == nil {
@@ -78,20 +76,19 @@ func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/history")
+	return nil
 }
 
 // destination is somewhere the go-anywhere box leads to.
 type destination struct{ Title, Kind, URL string }
 
-func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) {
+func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	q := strings.ToLower(strings.TrimSpace(r.FormValue("q")))
 	base := "/d/" + d.ID
@@ -118,4 +115,5 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.part(w, r, "find", "destinations", all[:min(len(all), 9)])
+	return nil
 }

@@ -70,49 +70,50 @@ func (s *Server) jobView(deskID string, j *app.Job) jobView {
 	return v
 }
 
-func (s *Server) job(w http.ResponseWriter, r *http.Request) {
+func (s *Server) job(w http.ResponseWriter, r *http.Request) error {
 	j := s.App.Jobs.Get(chi.URLParam(r, "job"))
 	deskID := r.FormValue("desk")
 	d, err := s.App.Desk(deskID)
 	if j == nil || err != nil {
-		s.fail(w, r, http.StatusNotFound, errors.New("this job is not known any more"))
-		return
+		return missing(errors.New("this job is not known any more"))
 	}
 	if r.Header.Get("HX-Request") != "" {
 		s.jobPart(w, r, deskID, j)
-		return
+		return nil
 	}
 	v := s.jobView(deskID, j)
 	if v.Job.State == app.Done && v.Job.Then != "" {
 		http.Redirect(w, r, v.Job.Then, http.StatusSeeOther)
-		return
+		return nil
 	}
 	chi.RouteContext(r.Context()).URLParams.Add("desk", d.ID)
 	if v.Frame, err = s.frame(r, "job", "", v.Job.Title); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "job", v)
+	return nil
 }
 
-func (s *Server) cancelJob(w http.ResponseWriter, r *http.Request) {
-	s.tellJob(w, r, s.App.Jobs.Cancel)
+func (s *Server) cancelJob(w http.ResponseWriter, r *http.Request) error {
+	return s.tellJob(w, r, s.App.Jobs.Cancel)
 }
-func (s *Server) pauseJob(w http.ResponseWriter, r *http.Request) { s.tellJob(w, r, (*app.Job).Pause) }
-func (s *Server) resumeJob(w http.ResponseWriter, r *http.Request) {
-	s.tellJob(w, r, s.App.Jobs.Resume)
+func (s *Server) pauseJob(w http.ResponseWriter, r *http.Request) error {
+	return s.tellJob(w, r, (*app.Job).Pause)
+}
+func (s *Server) resumeJob(w http.ResponseWriter, r *http.Request) error {
+	return s.tellJob(w, r, s.App.Jobs.Resume)
 }
 
-func (s *Server) tellJob(w http.ResponseWriter, r *http.Request, tell func(*app.Job)) {
+func (s *Server) tellJob(w http.ResponseWriter, r *http.Request, tell func(*app.Job)) error {
 	j := s.App.Jobs.Get(chi.URLParam(r, "job"))
 	if j == nil {
-		s.fail(w, r, http.StatusNotFound, errors.New("this job is not known any more"))
-		return
+		return missing(errors.New("this job is not known any more"))
 	}
 	tell(j)
 	if r.Header.Get("HX-Request") == "" {
 		http.Redirect(w, r, "/jobs/"+j.Progress().ID+"?desk="+r.FormValue("desk"), http.StatusSeeOther)
-		return
+		return nil
 	}
 	s.jobPart(w, r, r.FormValue("desk"), j)
+	return nil
 }

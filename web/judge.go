@@ -38,16 +38,14 @@ type mendView struct {
 	OnDraft bool
 }
 
-func (s *Server) judge(w http.ResponseWriter, r *http.Request) {
+func (s *Server) judge(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "judge", "compose", "Judge")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	now, err := s.App.Judge(r.Context(), f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	page := judgePage{Frame: f}
 	for _, v := range now {
@@ -60,21 +58,20 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) {
 		page.Grave += bit(v.Grave)
 	}
 	s.page(w, r, http.StatusOK, "judge", page)
+	return nil
 }
 
 // judgeOther serves what would come with the other shade, and is not there in this
 // one.
-func (s *Server) judgeOther(w http.ResponseWriter, r *http.Request) {
+func (s *Server) judgeOther(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "judge", "compose", "Judge")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	now, err := s.App.Judge(r.Context(), f.Desk)
 	other, shade, err2 := s.App.JudgeOther(r.Context(), f.Desk)
 	if err = errors.Join(err, err2); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	page := judgePage{Frame: f, Shade: shade}
 	for _, v := range other {
@@ -85,6 +82,7 @@ func (s *Server) judgeOther(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.part(w, r, "judge", "other-shade", page)
+	return nil
 }
 
 func verdictOf(f Frame, v judge.Verdict) verdictView {
@@ -124,21 +122,19 @@ func windowOn(marks []preview.Mark, scene preview.Scene) string {
 // mendJudged does what a verdict proposes and a draft cannot: lines in a sheet of
 // the person's own, or colours of a palette, to be reviewed; or another part of the
 // backdrop.
-func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
+func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "judge", "compose", "Judge")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	back := "/d/" + chi.URLParam(r, "desk") + "/judge"
 	if r.FormValue("do") == "crop" {
 		job, err := s.App.Crop(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
 		if err != nil {
-			s.fail(w, r, http.StatusBadRequest, err)
-			return
+			return refused(err)
 		}
 		s.showJob(w, r, f.Desk.ID, job)
-		return
+		return nil
 	}
 	review := s.App.ReviewSheet
 	if r.FormValue("do") == "colours" {
@@ -146,8 +142,8 @@ func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) {
 	}
 	pl, err := review(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.stepPage(w, r, f, pl, back)
+	return nil
 }

@@ -92,11 +92,10 @@ func lower(s string) string { return string(s[0]|0x20) + s[1:] }
 
 // looks shows two to four looks side by side, or two wiped over each other, in
 // step in scene and shade.
-func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
+func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "looks", "compose", "Compare looks")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	p := looksPage{Frame: f, Scenes: preview.Scenes, Shown: preview.Scenes[0], Shade: r.FormValue("shade")}
 	p.State, p.Actual = r.FormValue("state"), r.FormValue("size") == "actual"
@@ -107,8 +106,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
 	}
 	kept, err := s.App.Looks(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	p.All = append(p.All, s.lookView(f.Desk, p, "worn", "Worn now", outfit.Outfit{}))
 	if len(f.Draft.Choices) > 0 {
@@ -134,6 +132,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) {
 	}
 	p.Wipe = r.FormValue("wipe") != "" && len(p.Chosen) == 2
 	s.page(w, r, http.StatusOK, "looks", p)
+	return nil
 }
 
 func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.Outfit) lookView {
@@ -208,11 +207,10 @@ func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Des
 }
 
 // changeLook does what a form asks of a look or of the draft.
-func (s *Server) changeLook(w http.ResponseWriter, r *http.Request) {
+func (s *Server) changeLook(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	id64, _ := strconv.ParseUint(r.FormValue("look"), 10, 32)
 	id := uint(id64)
@@ -235,8 +233,7 @@ func (s *Server) changeLook(w http.ResponseWriter, r *http.Request) {
 		err = fmt.Errorf("there is nothing called %q to do with a look", r.FormValue("do"))
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
-	s.draftChanged(w, r)
+	return s.draftChanged(w, r)
 }

@@ -14,22 +14,21 @@ type marketsPage struct {
 	Markets []store.Market
 }
 
-func (s *Server) markets(w http.ResponseWriter, r *http.Request) {
+func (s *Server) markets(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "markets", "find", "Markets")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	rows, err := s.App.Markets.List()
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "markets", marketsPage{f, rows})
+	return nil
 }
 
 // changeMarkets adds a market, turns one on or off, or drops one.
-func (s *Server) changeMarkets(w http.ResponseWriter, r *http.Request) {
+func (s *Server) changeMarkets(w http.ResponseWriter, r *http.Request) error {
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 	var err error
 	switch m := s.App.Markets; r.FormValue("do") {
@@ -43,8 +42,8 @@ func (s *Server) changeMarkets(w http.ResponseWriter, r *http.Request) {
 		err = errNothingToDo
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	to(w, r, "/d/"+chi.URLParam(r, "desk")+"/markets")
+	return nil
 }

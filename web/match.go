@@ -117,18 +117,17 @@ func cellOf(d *app.Desk, c match.Cell, draft outfit.Outfit) cellView {
 	return v
 }
 
-func (s *Server) match(w http.ResponseWriter, r *http.Request) {
+func (s *Server) match(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "match", "match", "Match")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	page, err := s.matchView(f)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "match", page)
+	return nil
 }
 
 func (s *Server) matchView(f Frame) (matchPage, error) {
@@ -235,24 +234,22 @@ func bit(b bool) int {
 }
 
 // mend shows the plan of one of a cell's remedies.
-func (s *Server) mend(w http.ResponseWriter, r *http.Request) {
+func (s *Server) mend(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "review", "match", "Review")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	n, err := strconv.Atoi(r.FormValue("remedy"))
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, errNothingToDo)
-		return
+		return refused(errNothingToDo)
 	}
 	surface, facet := r.FormValue("surface"), r.FormValue("facet")
 	p, err := s.App.ReviewRemedy(r.Context(), f.Desk, surface, facet, n)
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.stepPage(w, r, f, p, "/d/"+f.Desk.ID+"/match")
+	return nil
 }
 
 // stepPage is the review of a plan that is none of the draft.
@@ -266,11 +263,10 @@ func (s *Server) stepPage(w http.ResponseWriter, r *http.Request, f Frame, p pla
 }
 
 // applyStep carries such a plan out.
-func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) {
+func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	then := r.FormValue("then")
 	if u, err := url.Parse(then); err != nil || u.Host != "" || u.Scheme != "" || len(then) < 2 || then[0] != '/' || then[1] == '/' {
@@ -278,81 +274,74 @@ func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) {
 	}
 	job, err := s.App.ApplyStep(d, r.FormValue("plan"), app.Order{Lose: r.FormValue("lose") != "", Then: then})
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
 // takeAll puts on the draft what the board proposes.
-func (s *Server) takeAll(w http.ResponseWriter, r *http.Request) {
+func (s *Server) takeAll(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := s.App.TakeAll(d); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/match")
+	return nil
 }
 
 // except leaves a surface out of a choice, or takes it in again.
-func (s *Server) except(w http.ResponseWriter, r *http.Request) {
+func (s *Server) except(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	surface, facet := r.FormValue("surface"), r.FormValue("facet")
 	value := ""
 	if r.FormValue("do") == "own" {
 		if value = r.FormValue("value"); value == "" {
-			s.fail(w, r, http.StatusBadRequest, errNothingToDo)
-			return
+			return refused(errNothingToDo)
 		}
 	}
 	if err := s.App.Except(d, surface, facet, value, r.FormValue("do") == "rejoin"); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	if r.FormValue("then") == "compose" {
 		to(w, r, "/d/"+d.ID+"/compose")
-		return
+		return nil
 	}
 	to(w, r, whyAddress(d, surface, facet))
+	return nil
 }
 
 // wearDraft writes down that the draft is worn.
-func (s *Server) wearDraft(w http.ResponseWriter, r *http.Request) {
+func (s *Server) wearDraft(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := s.App.WearDraft(r.Context(), d); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/match")
+	return nil
 }
 
-func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
+func (s *Server) restart(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := r.ParseForm(); err != nil || len(r.Form["surface"]) == 0 {
-		s.fail(w, r, http.StatusBadRequest, errNothingToDo)
-		return
+		return refused(errNothingToDo)
 	}
 	for _, surface := range r.Form["surface"] {
 		force := r.FormValue("force") != ""
 		if err := s.App.Restart(d, surface, force); err != nil && !(force && d.Screens[surface] != nil) { // what came of it is on its page
-			s.fail(w, r, http.StatusBadRequest, err)
-			return
+			return refused(err)
 		}
 	}
 	then := "/d/" + d.ID + "/match"
@@ -360,4 +349,5 @@ func (s *Server) restart(w http.ResponseWriter, r *http.Request) {
 		then = surfacePage(d, of)
 	}
 	to(w, r, then)
+	return nil
 }

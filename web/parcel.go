@@ -87,21 +87,18 @@ func (s *Server) openParcel(r *http.Request) (store.Parcel, *parcel.Parcel, erro
 	return row, p, err
 }
 
-func (s *Server) parcel(w http.ResponseWriter, r *http.Request) {
+func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "parcel", "find", "")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	row, p, err := s.openParcel(r)
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	contents, err := app.Contents(row)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	f.Title = row.Title
 	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
@@ -141,6 +138,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) {
 	page.Tree = folder(p, ".", roots)
 	page.Tree.Name = row.Name
 	s.page(w, r, http.StatusOK, "parcel", page)
+	return nil
 }
 
 const mostFiles = 12 // listed of one folder
@@ -180,32 +178,29 @@ func folder(p *parcel.Parcel, name string, roots map[string]string) *folderView 
 	return v
 }
 
-func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) {
+func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return err
 	}
 	row, p, err := s.openParcel(r)
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	pc, err := app.PieceOf(row, r.FormValue("piece"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	if pc.Kind != parcel.Icons {
 		servePicture(w, r, "image/svg+xml", preview.Piece(r.Context(), p, pc))
-		return
+		return nil
 	}
 	x, tree, err := trial(d, p, pc.Root)
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return missing(err)
 	}
 	servePicture(w, r, "image/svg+xml", preview.Tag(r.Context(), tree, x, 6, 2, 64, 48))
+	return nil
 }
 
 // trial indexes an icon pack of a parcel as if it were in place on the desk,
@@ -232,22 +227,20 @@ func trial(d *app.Desk, p *parcel.Parcel, root string) (*icontheme.Index, fs.FS,
 	return x, tree, nil
 }
 
-func (s *Server) install(w http.ResponseWriter, r *http.Request) {
+func (s *Server) install(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := r.ParseForm(); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	how := app.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
 	job, err := s.App.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	job.By(app.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, d.ID, job)
+	return nil
 }

@@ -110,16 +110,14 @@ func opViews(d *app.Desk, p plan.Plan, diff bool) []opView {
 	return out
 }
 
-func (s *Server) review(w http.ResponseWriter, r *http.Request) {
+func (s *Server) review(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "review", "compose", "Review")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	reviewed, err := s.App.Review(r.Context(), f.Desk, r.URL.Query()["out"], plan.Options{Force: r.URL.Query().Get("force") != ""})
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	page := s.reviewOf(r, f, reviewed)
 	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
@@ -132,6 +130,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) {
 		page.CanForce = page.CanForce || fails && !page.Forced
 	}
 	s.page(w, r, http.StatusOK, "review", page)
+	return nil
 }
 
 // reviewOf is the page of a plan of which operations can be left out.
@@ -221,11 +220,10 @@ func changeOf(f Frame, p plan.Plan) reviewPage {
 }
 
 // planFiles lists what one operation of a plan copies or takes away.
-func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) {
+func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	p, err := s.App.Plan(d, chi.URLParam(r, "plan"))
 	i, bad := strconv.Atoi(chi.URLParam(r, "op"))
@@ -233,90 +231,83 @@ func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) {
 		err = errors.New("the plan has no such operation")
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	list, err := plan.Listing(r.Context(), p.Ops[i], s.App.Store.Blobs)
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.part(w, r, "review", "op-files", struct {
 		First []plan.Entry
 		More  int
 	}{list[:min(len(list), mostListed)], max(0, len(list)-mostListed)})
+	return nil
 }
 
 // mostListed is how many files of a tree are told at once.
 const mostListed = 400
 
 // handOver sends a plan as a file, or as a script.
-func (s *Server) handOver(w http.ResponseWriter, r *http.Request) {
+func (s *Server) handOver(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	name := chi.URLParam(r, "file")
 	id, form, _ := strings.Cut(name, ".")
 	var b bytes.Buffer
 	if err := s.App.HandOver(r.Context(), d, id, form, &b); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	w.Header().Set("Content-Type", map[string]string{"json": "application/json; charset=utf-8", "sh": "text/x-shellscript; charset=utf-8", "tar": "application/x-tar"}[form])
 	w.Header().Set("Content-Disposition", `attachment; filename="`+name+`"`)
 	_, _ = b.WriteTo(w)
+	return nil
 }
 
-func (s *Server) apply(w http.ResponseWriter, r *http.Request) {
+func (s *Server) apply(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	var try time.Duration
 	if text := r.FormValue("try"); text != "" {
 		seconds, err := strconv.Atoi(text)
 		if err != nil || seconds < 3 || seconds > 3600 {
-			s.fail(w, r, http.StatusBadRequest, fmt.Errorf("a look is tried for 3 to 3600 seconds, not %q", text))
-			return
+			return refused(fmt.Errorf("a look is tried for 3 to 3600 seconds, not %q", text))
 		}
 		try = time.Duration(seconds) * time.Second
 	}
 	job, err := s.App.Apply(d, r.FormValue("plan"), app.Order{Try: try, Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/match"})
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
 // keep ends a trial: it stays, or is gone back on at once.
-func (s *Server) keep(w http.ResponseWriter, r *http.Request) {
+func (s *Server) keep(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	match := "/d/" + d.ID + "/match"
 	tried, err := strconv.ParseUint(r.FormValue("tried"), 10, 32)
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, errors.New("the request does not say what is tried"))
-		return
+		return refused(errors.New("the request does not say what is tried"))
 	}
 	if r.FormValue("do") == "keep" {
 		if err := s.App.KeepTrial(d, uint(tried)); err != nil {
-			s.fail(w, r, http.StatusConflict, err)
-			return
+			return conflict(err)
 		}
 		to(w, r, match)
-		return
+		return nil
 	}
 	job, err := s.App.EndTrial(d, uint(tried), match)
 	if err != nil {
-		s.fail(w, r, http.StatusConflict, err)
-		return
+		return conflict(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
 }

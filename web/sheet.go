@@ -83,20 +83,16 @@ func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
 	return f.Draft, nil
 }
 
-// asked is the frame, and the look that a request is about; it is not ok if the
-// person was told why there is none.
-func (s *Server) asked(w http.ResponseWriter, r *http.Request) (f Frame, o outfit.Outfit, of string, ok bool) {
-	f, err := s.frame(r, "sheet", "compose", "Sheet")
-	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return f, o, "", false
+// asked is the frame, and the look that a request is about.
+func (s *Server) asked(r *http.Request) (f Frame, o outfit.Outfit, of string, err error) {
+	if f, err = s.frame(r, "sheet", "compose", "Sheet"); err != nil {
+		return f, o, "", err
 	}
 	of = r.URL.Query().Get("of")
 	if o, err = s.outfitOf(f, of); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return f, o, of, false
+		err = refused(err)
 	}
-	return f, o, of, true
+	return f, o, of, err
 }
 
 // fileName is what a look is called as a file.
@@ -107,16 +103,15 @@ func fileName(f Frame, of, kind string) string {
 	return fmt.Sprintf(`attachment; filename="%s-%s.%s"`, f.Desk.ID, of, kind)
 }
 
-func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
-	f, o, of, ok := s.asked(w, r)
-	if !ok {
-		return
+func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
+	f, o, of, err := s.asked(r)
+	if err != nil {
+		return err
 	}
 	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.Scenes, Day: time.Now()}
 	newer, err := s.App.Newer(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	page.Steps = plan.ByHand(f.Desk.Desk, o)
 	page.Puts = putsOf(f.Desk.Desk, o)
@@ -153,13 +148,14 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.page(w, r, http.StatusOK, "sheet", page)
+	return nil
 }
 
 // outfitFile sends a look as an outfit file, or as plain text.
-func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) {
-	f, o, of, ok := s.asked(w, r)
-	if !ok {
-		return
+func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) error {
+	f, o, of, err := s.asked(r)
+	if err != nil {
+		return err
 	}
 	body, kind := o.Bytes(), "toml"
 	if strings.HasSuffix(r.URL.Path, ".txt") {
@@ -172,6 +168,7 @@ func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", map[string]string{"toml": "application/toml; charset=utf-8", "txt": "text/plain; charset=utf-8"}[kind])
 	w.Header().Set("Content-Disposition", fileName(f, of, kind))
 	_, _ = w.Write(body)
+	return nil
 }
 
 // byHand is how a look is put on without Ivelt, in plain words.
@@ -198,17 +195,15 @@ func byHand(d *desk.Desk, o outfit.Outfit) string {
 const mostOutfit = 1 << 20
 
 // openOutfit makes an outfit file the draft.
-func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) {
+func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	r.Body = http.MaxBytesReader(w, r.Body, mostOutfit)
 	file, _, err := r.FormFile("outfit")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, errors.New("no file came with this, or one larger than an outfit is"))
-		return
+		return refused(errors.New("no file came with this, or one larger than an outfit is"))
 	}
 	defer file.Close()
 	text, err := io.ReadAll(file)
@@ -216,23 +211,22 @@ func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) {
 		err = s.App.TakeOutfit(d, text)
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/compose")
+	return nil
 }
 
 // outfitArchive sends a look with its pieces.
-func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) {
-	f, o, of, ok := s.asked(w, r)
-	if !ok {
-		return
+func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) error {
+	f, o, of, err := s.asked(r)
+	if err != nil {
+		return err
 	}
 	// In a file first: what goes wrong is said, and not sent half.
 	tmp, err := os.CreateTemp("", "ivelt-outfit-")
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	defer os.Remove(tmp.Name())
 	defer tmp.Close()
@@ -240,10 +234,10 @@ func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) {
 		_, err = tmp.Seek(0, io.SeekStart)
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	w.Header().Set("Content-Type", "application/zip")
 	w.Header().Set("Content-Disposition", fileName(f, of, "zip"))
 	_, _ = io.Copy(w, tmp)
+	return nil
 }

@@ -14,33 +14,29 @@ import (
 	"ivelt/store"
 )
 
-func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
+func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "shelf", "shelf", "Shelf")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	packs, err := s.App.Shelf(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	placed, err := s.App.Placed(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	newer, err := s.App.Newer(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	parcels, err := s.App.Store.Parcels()
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "shelf", shelfPage{f, packViews(f, packs), placed, newer, parcels})
+	return nil
 }
 
 type shelfPage struct {
@@ -66,30 +62,27 @@ func packViews(f Frame, packs []app.Pack) []packView {
 	return out
 }
 
-func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
+func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		http.NotFound(w, r)
-		return
+		return err
 	}
 	if facet := r.FormValue("facet"); facet != "" {
 		wear, ok := s.App.Wear(r.Context(), d, facet, r.FormValue("piece"))
 		if !ok {
-			http.NotFound(w, r)
-			return
+			return missing(errNotHere)
 		}
 		fitted := s.App.Fitted(d)
 		if facet == desk.FacetBar {
 			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
-			return
+			return nil
 		}
 		servePicture(w, r, "image/svg+xml", preview.Piece(r.Context(), fitted.Tree(), wear.Piece))
-		return
+		return nil
 	}
 	name := r.FormValue("pack")
 	if strings.Contains(name, "/") {
-		http.NotFound(w, r)
-		return
+		return missing(errNotHere)
 	}
 	for _, surface := range d.Surfaces {
 		f, ok := surface.Facet(desk.FacetIcons)
@@ -101,35 +94,33 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) {
 			continue
 		}
 		servePicture(w, r, "image/svg+xml", preview.Tag(r.Context(), d.Tree(), x, 6, 2, 64, 48))
-		return
+		return nil
 	}
-	http.NotFound(w, r)
+	return missing(errNotHere)
 }
 
-func (s *Server) remove(w http.ResponseWriter, r *http.Request) {
+func (s *Server) remove(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	job, err := s.App.Remove(d, r.FormValue("path"), app.Order{Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/shelf"})
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	job.By(app.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, d.ID, job)
+	return nil
 }
 
-func (s *Server) rename(w http.ResponseWriter, r *http.Request) {
+func (s *Server) rename(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if err := s.App.Rename(r.Context(), d, r.FormValue("path"), r.FormValue("name")); err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/shelf")
+	return nil
 }

@@ -40,11 +40,10 @@ const (
 
 // source shows a settings file, the line that a reading comes from marked. Only
 // files that readings ask are shown.
-func (s *Server) source(w http.ResponseWriter, r *http.Request) {
+func (s *Server) source(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "source", "match", "A settings file")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	file := r.FormValue("file")
 	asked := false
@@ -59,19 +58,16 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if !asked {
-		s.fail(w, r, http.StatusNotFound, errors.New("no reading of this desk asks that file"))
-		return
+		return missing(errors.New("no reading of this desk asks that file"))
 	}
 	b, err := fs.ReadFile(f.Desk.Tree(), desk.Name(file))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	page.Cut = len(b) > mostSource
 	b = b[:min(len(b), mostSource)]
 	if bytes.IndexByte(b, 0) >= 0 || !utf8.Valid(bytes.ToValidUTF8(b, nil)) {
-		s.fail(w, r, http.StatusBadRequest, errors.New("that file is no text"))
-		return
+		return refused(errors.New("that file is no text"))
 	}
 	marked, _ := strconv.Atoi(r.FormValue("line"))
 	for text := range bytes.Lines(b) {
@@ -82,4 +78,5 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) {
 		page.Lines = append(page.Lines, sourceLine{n, string(bytes.ToValidUTF8(bytes.TrimRight(text, "\r\n"), []byte("�"))), n == marked})
 	}
 	s.page(w, r, http.StatusOK, "source", page)
+	return nil
 }

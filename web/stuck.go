@@ -33,15 +33,14 @@ func stuckOf(d *app.Desk, s app.Stuck) *stuckView {
 
 // unstick tries once more to settle a desk; a journal that cannot be read can be put
 // aside.
-func (s *Server) unstick(w http.ResponseWriter, r *http.Request) {
+func (s *Server) unstick(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	if _, err := s.App.Unstick(d, r.FormValue("aside") != ""); err != nil {
-		s.fail(w, r, http.StatusConflict, err)
-		return
+		return conflict(err)
 	}
 	to(w, r, "/d/"+d.ID+"/history")
+	return nil
 }

@@ -152,13 +152,13 @@ type loginPage struct {
 	OpenNow, OpenDraft bool // nobody is asked who they are: now, with the draft
 }
 
-func (s *Server) login(w http.ResponseWriter, r *http.Request) {
+func (s *Server) login(w http.ResponseWriter, r *http.Request) error {
 	page, err := s.loginView(r)
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	s.page(w, r, http.StatusOK, "login", page)
+	return nil
 }
 
 func (s *Server) loginView(r *http.Request) (loginPage, error) {
@@ -197,7 +197,7 @@ func (s *Server) loginView(r *http.Request) (loginPage, error) {
 
 // loginScreen sends what a login screen shows now; with ?of=draft what it would
 // show, drawn by Ivelt.
-func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) {
+func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) error {
 	f, surface, err := s.surfaceFrame(r, "login")
 	var b []byte
 	switch {
@@ -210,12 +210,12 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) {
 		b, err = f.Desk.Screens[surface.ID]()
 	}
 	if err != nil {
-		http.Error(w, err.Error(), http.StatusNotFound)
-		return
+		return missing(err)
 	}
 	w.Header().Set("Content-Type", "image/svg+xml")
 	w.Header().Set("Cache-Control", "no-store")
 	_, _ = w.Write(b)
+	return nil
 }
 
 // toldLook is the look of the draft, in which the surface shows all that it is told
@@ -234,26 +234,25 @@ func toldLook(f Frame, surface desk.Surface) preview.Look {
 }
 
 // loginType does what is typed on the text console.
-func (s *Server) loginType(w http.ResponseWriter, r *http.Request) {
+func (s *Server) loginType(w http.ResponseWriter, r *http.Request) error {
 	page, err := s.loginView(r)
 	if err == nil && !page.Console {
 		err = errors.New("there is no text console here: press Ctrl, Alt and F3 on the computer itself")
 	}
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	line := r.FormValue("line")
 	answer, failed := page.Desk.Console(page.Surface.ID, line)
 	if page, err = s.loginView(r); err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	page.Typed, page.Answer = line, answer
 	if failed != nil {
 		page.Answer, page.Failed = failed.Error(), true
 	}
 	s.page(w, r, http.StatusOK, "login", page)
+	return nil
 }
 
 // sandboxPage is about one runtime of sandboxed programs.
@@ -296,16 +295,14 @@ type missingView struct {
 	For           []string
 }
 
-func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) {
+func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) error {
 	f, surface, err := s.surfaceFrame(r, "sandbox")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	o, _, err := s.App.Wanted(f.Desk)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	page := sandboxPage{Frame: f, Surface: surface}
 	d := f.Desk.Desk
@@ -362,6 +359,7 @@ func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) {
 		page.Programs = append(page.Programs, v)
 	}
 	s.page(w, r, http.StatusOK, "sandbox", page)
+	return nil
 }
 
 func grantsOf(d *desk.Desk, l desk.Lookup, folders []string) []grantView {
@@ -381,19 +379,18 @@ func grantsOf(d *desk.Desk, l desk.Lookup, folders []string) []grantView {
 	return out
 }
 
-func (s *Server) changeGrant(w http.ResponseWriter, r *http.Request) {
+func (s *Server) changeGrant(w http.ResponseWriter, r *http.Request) error {
 	f, surface, err := s.surfaceFrame(r, "sandbox")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	p, err := s.App.ReviewGrant(f.Desk, surface.ID, r.FormValue("program"), r.FormValue("folder"), r.FormValue("do") == "back")
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	f.Page = "review"
 	s.stepPage(w, r, f, p, surfacePage(f.Desk, surface))
+	return nil
 }
 
 // terminalPage is about one terminal.
@@ -434,24 +431,23 @@ type profileView struct {
 	OnDraft bool
 }
 
-func (s *Server) terminal(w http.ResponseWriter, r *http.Request) {
+func (s *Server) terminal(w http.ResponseWriter, r *http.Request) error {
 	f, surface, err := s.surfaceFrame(r, "terminal")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	if r.URL.Query().Get("picture") != "" {
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Cache-Control", "no-store")
 		_, _ = w.Write(preview.Terminal(f.Desk.Desk, toldLook(f, surface), surface.ID))
-		return
+		return nil
 	}
 	page, err := s.terminalView(f, surface)
 	if err != nil {
-		s.fail(w, r, http.StatusInternalServerError, err)
-		return
+		return err
 	}
 	s.page(w, r, http.StatusOK, "terminal", page)
+	return nil
 }
 
 func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, error) {
@@ -503,30 +499,27 @@ func throughOf(d *desk.Desk, look preview.Look, surface desk.Surface) *throughVi
 }
 
 // changeTerminal plans to make colours readable.
-func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) {
+func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) error {
 	f, surface, err := s.surfaceFrame(r, "terminal")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	of, _ := surface.Facet(desk.FacetPalette)
 	p, ok := judge.PaletteOf(f.Desk.Desk, surface, reading.Told(f.Desk.Desk, surface, of).Value)
 	if !ok {
-		s.fail(w, r, http.StatusBadRequest, errors.New("its colours are in no file: choose a palette first, and apply it"))
-		return
+		return refused(errors.New("its colours are in no file: choose a palette first, and apply it"))
 	}
 	only := -1
 	if text := r.FormValue("colour"); text != "" {
 		if only, err = strconv.Atoi(text); err != nil || only < 0 || only > 15 {
-			s.fail(w, r, http.StatusBadRequest, errors.New("a colour is a number from 0 to 15"))
-			return
+			return refused(errors.New("a colour is a number from 0 to 15"))
 		}
 	}
 	pl, err := s.App.ReviewRemap(f.Desk, surface.ID, p, only)
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	f.Page = "review"
 	s.stepPage(w, r, f, pl, surfacePage(f.Desk, surface))
+	return nil
 }

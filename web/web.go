@@ -81,100 +81,101 @@ func (s *Server) Handler() http.Handler {
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) {
 		http.Redirect(w, r, "/d/"+s.App.Desks()[0].ID+"/find", http.StatusSeeOther)
 	})
-	r.Get("/jobs/{job}", s.job)
-	r.Post("/jobs/{job}/cancel", s.cancelJob)
-	r.Post("/jobs/{job}/pause", s.pauseJob)
-	r.Post("/jobs/{job}/resume", s.resumeJob)
-	r.Get("/market/{market}/{entry}/picture", s.marketPicture)
+	r.Get("/jobs/{job}", s.do(s.job))
+	r.Post("/jobs/{job}/cancel", s.do(s.cancelJob))
+	r.Post("/jobs/{job}/pause", s.do(s.pauseJob))
+	r.Post("/jobs/{job}/resume", s.do(s.resumeJob))
+	r.Get("/market/{market}/{entry}/picture", s.do(s.marketPicture))
 	r.Route("/d/{desk}", func(r chi.Router) {
-		r.Get("/find", s.find)
-		r.Post("/fetch", s.fetch)
-		r.Post("/try", s.tryOn)
-		r.Get("/find/{market}/{entry}", s.closer)
-		r.Post("/taste", s.tasteOfPicture)
-		r.Post("/pin", s.pin)
-		r.Get("/compare", s.compare)
-		r.Get("/markets", s.markets)
-		r.Post("/markets", s.changeMarkets)
-		r.Post("/bring", s.bring)
-		r.Post("/bring/here", s.bringHere)
-		r.Post("/bring/unlock", s.unlock)
-		r.Get("/parcel/{sha}", s.parcel)
-		r.Get("/parcel/{sha}/tag.svg", s.parcelTag)
-		r.Post("/parcel/{sha}/install", s.install)
-		r.Get("/shelf", s.shelf)
-		r.Post("/remove", s.remove)
-		r.Post("/rename", s.rename)
-		r.Get("/tag.svg", s.packTag)
-		r.Get("/compose", s.compose)
-		r.Post("/draft", s.choose)
-		r.Post("/draft/drop", s.dropDraft)
-		r.Get("/sheet", s.sheet)
-		r.Get("/judge", s.judge)
-		r.Get("/judge/other", s.judgeOther)
-		r.Post("/judge", s.mendJudged)
-		r.Get("/outfit.toml", s.outfitFile)
-		r.Get("/outfit.txt", s.outfitFile)
-		r.Get("/outfit.zip", s.outfitArchive)
-		r.Post("/outfit", s.openOutfit)
-		r.Post("/parcel/{sha}/open", s.openBundle)
-		r.Get("/parcel/{sha}/bundle", s.bundle)
-		r.Post("/parcel/{sha}/take", s.takeBundle)
-		r.Get("/suggest", s.suggest)
-		r.Get("/complete", s.complete)
-		r.Get("/complete/{manner}", s.judgeProposal)
-		r.Post("/complete", s.takeComplete)
-		r.Post("/missing", s.getMissing)
-		r.Get("/looks", s.looks)
-		r.Post("/looks", s.changeLook)
-		r.Get("/picture.svg", s.picture)
-		r.Get("/picture/notes", s.pictureNotes)
-		r.Get("/bead", s.bead)
-		r.Get("/review", s.review)
-		r.Post("/apply", s.apply)
-		r.Post("/keep", s.keep)
-		r.Get("/plan/{plan}/{op}", s.planFiles)
-		r.Get("/hand-over/{file}", s.handOver)
-		r.Get("/match", s.match)
-		r.Get("/why/{surface}/{facet}", s.why)
-		r.Post("/why/{surface}/{facet}", s.whyStep)
-		r.Post("/mend", s.mend)
-		r.Post("/step", s.applyStep)
-		r.Post("/except", s.except)
-		r.Post("/draft/all", s.takeAll)
-		r.Post("/draft/worn", s.wearDraft)
-		r.Get("/login/{surface}", s.login)
-		r.Get("/login/{surface}/screen.svg", s.loginScreen)
-		r.Post("/login/{surface}/type", s.loginType)
-		r.Get("/sandbox/{surface}", s.sandbox)
-		r.Post("/sandbox/{surface}", s.changeGrant)
-		r.Get("/terminal/{surface}", s.terminal)
-		r.Post("/terminal/{surface}", s.changeTerminal)
-		r.Get("/source", s.source)
-		r.Post("/restart", s.restart)
-		r.Get("/history", s.history)
-		r.Post("/history", s.changeHistory)
-		r.Get("/back/{checkpoint}", s.reviewBack)
-		r.Post("/back", s.back)
-		r.Get("/let-go/{checkpoint}", s.reviewLetGo)
-		r.Get("/go", s.goAnywhere)
-		r.Post("/unstick", s.unstick)
-		r.Post("/noticed", func(w http.ResponseWriter, r *http.Request) {
-			upTo, err := strconv.ParseUint(r.FormValue("upto"), 10, 32)
-			if err == nil {
-				err = s.App.Store.Noticed(uint(upTo))
-			}
-			if err != nil {
-				s.fail(w, r, http.StatusBadRequest, err)
-				return
-			}
-			to(w, r, "/d/"+url.PathEscape(chi.URLParam(r, "desk"))+"/match")
-		})
+		r.Get("/find", s.do(s.find))
+		r.Post("/fetch", s.do(s.fetch))
+		r.Post("/try", s.do(s.tryOn))
+		r.Get("/find/{market}/{entry}", s.do(s.closer))
+		r.Post("/taste", s.do(s.tasteOfPicture))
+		r.Post("/pin", s.do(s.pin))
+		r.Get("/compare", s.do(s.compare))
+		r.Get("/markets", s.do(s.markets))
+		r.Post("/markets", s.do(s.changeMarkets))
+		r.Post("/bring", s.do(s.bring))
+		r.Post("/bring/here", s.do(s.bringHere))
+		r.Post("/bring/unlock", s.do(s.unlock))
+		r.Get("/parcel/{sha}", s.do(s.parcel))
+		r.Get("/parcel/{sha}/tag.svg", s.do(s.parcelTag))
+		r.Post("/parcel/{sha}/install", s.do(s.install))
+		r.Get("/shelf", s.do(s.shelf))
+		r.Post("/remove", s.do(s.remove))
+		r.Post("/rename", s.do(s.rename))
+		r.Get("/tag.svg", s.do(s.packTag))
+		r.Get("/compose", s.do(s.compose))
+		r.Post("/draft", s.do(s.choose))
+		r.Post("/draft/drop", s.do(s.dropDraft))
+		r.Get("/sheet", s.do(s.sheet))
+		r.Get("/judge", s.do(s.judge))
+		r.Get("/judge/other", s.do(s.judgeOther))
+		r.Post("/judge", s.do(s.mendJudged))
+		r.Get("/outfit.toml", s.do(s.outfitFile))
+		r.Get("/outfit.txt", s.do(s.outfitFile))
+		r.Get("/outfit.zip", s.do(s.outfitArchive))
+		r.Post("/outfit", s.do(s.openOutfit))
+		r.Post("/parcel/{sha}/open", s.do(s.openBundle))
+		r.Get("/parcel/{sha}/bundle", s.do(s.bundle))
+		r.Post("/parcel/{sha}/take", s.do(s.takeBundle))
+		r.Get("/suggest", s.do(s.suggest))
+		r.Get("/complete", s.do(s.complete))
+		r.Get("/complete/{manner}", s.do(s.judgeProposal))
+		r.Post("/complete", s.do(s.takeComplete))
+		r.Post("/missing", s.do(s.getMissing))
+		r.Get("/looks", s.do(s.looks))
+		r.Post("/looks", s.do(s.changeLook))
+		r.Get("/picture.svg", s.do(s.picture))
+		r.Get("/picture/notes", s.do(s.pictureNotes))
+		r.Get("/bead", s.do(s.bead))
+		r.Get("/review", s.do(s.review))
+		r.Post("/apply", s.do(s.apply))
+		r.Post("/keep", s.do(s.keep))
+		r.Get("/plan/{plan}/{op}", s.do(s.planFiles))
+		r.Get("/hand-over/{file}", s.do(s.handOver))
+		r.Get("/match", s.do(s.match))
+		r.Get("/why/{surface}/{facet}", s.do(s.why))
+		r.Post("/why/{surface}/{facet}", s.do(s.whyStep))
+		r.Post("/mend", s.do(s.mend))
+		r.Post("/step", s.do(s.applyStep))
+		r.Post("/except", s.do(s.except))
+		r.Post("/draft/all", s.do(s.takeAll))
+		r.Post("/draft/worn", s.do(s.wearDraft))
+		r.Get("/login/{surface}", s.do(s.login))
+		r.Get("/login/{surface}/screen.svg", s.do(s.loginScreen))
+		r.Post("/login/{surface}/type", s.do(s.loginType))
+		r.Get("/sandbox/{surface}", s.do(s.sandbox))
+		r.Post("/sandbox/{surface}", s.do(s.changeGrant))
+		r.Get("/terminal/{surface}", s.do(s.terminal))
+		r.Post("/terminal/{surface}", s.do(s.changeTerminal))
+		r.Get("/source", s.do(s.source))
+		r.Post("/restart", s.do(s.restart))
+		r.Get("/history", s.do(s.history))
+		r.Post("/history", s.do(s.changeHistory))
+		r.Get("/back/{checkpoint}", s.do(s.reviewBack))
+		r.Post("/back", s.do(s.back))
+		r.Get("/let-go/{checkpoint}", s.do(s.reviewLetGo))
+		r.Get("/go", s.do(s.goAnywhere))
+		r.Post("/unstick", s.do(s.unstick))
+		r.Post("/noticed", s.do(s.noticed))
 	})
-	r.NotFound(func(w http.ResponseWriter, r *http.Request) {
-		s.fail(w, r, http.StatusNotFound, errors.New("there is no such page"))
-	})
+	r.NotFound(s.do(func(http.ResponseWriter, *http.Request) error { return missing(errors.New("there is no such page")) }))
 	return r
+}
+
+// noticed puts away what was said, once it was read.
+func (s *Server) noticed(w http.ResponseWriter, r *http.Request) error {
+	upTo, err := strconv.ParseUint(r.FormValue("upto"), 10, 32)
+	if err != nil {
+		return refused(err)
+	}
+	if err := s.App.Store.Noticed(uint(upTo)); err != nil {
+		return err
+	}
+	to(w, r, "/d/"+url.PathEscape(chi.URLParam(r, "desk"))+"/match")
+	return nil
 }
 
 // Frame is what every page shows around its work.
@@ -201,7 +202,17 @@ type Frame struct {
 	Swap     bool // rendered for htmx: parts outside the work are swapped too
 }
 
+// frame is what a page of a desk shows around its work, with what the draft would change.
 func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error) {
+	f, err := s.chrome(r, page, stage, title)
+	if err == nil && len(f.Draft.Choices) > 0 {
+		err = f.plan(s.App)
+	}
+	return f, err
+}
+
+// chrome is the frame without what takes planning.
+func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, error) {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		return Frame{}, err
@@ -223,36 +234,36 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
 		f.Theme = c.Value
 	}
-	if f.Draft, err = s.App.Draft(d); err != nil {
-		return f, err
+	f.Draft, err = s.App.Draft(d)
+	return f, err
+}
+
+// plan adds what the draft would change, and what would not follow it.
+func (f *Frame) plan(a *app.App) (err error) {
+	if f.ToPlace, err = a.ToPlace(f.Desk, f.Draft); err != nil {
+		return err
 	}
-	if len(f.Draft.Choices) > 0 {
-		trying := s.App.Trying(d, f.Draft)
-		if f.ToPlace, err = s.App.ToPlace(d, f.Draft); err != nil {
-			return f, err
-		}
-		p, err := plan.Dress(trying, f.Draft)
-		if err != nil {
-			return f, err
-		}
-		f.Plan = &p
-		f.Short = match.Shortfalls(trying, f.Draft)
-		for _, b := range p.Blocked { // what no file lets it be told
-			if !slices.ContainsFunc(f.Short, func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }) {
-				s, _ := d.Surface(b.Surface)
-				f.Short = append(f.Short, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy})
-			}
-		}
-		for _, op := range p.Ops {
-			if op.Kind == plan.Write {
-				f.Files++
-			}
-			if op.Effect != plan.AtOnce {
-				f.Later++
-			}
+	trying := a.Trying(f.Desk, f.Draft)
+	p, err := plan.Dress(trying, f.Draft)
+	if err != nil {
+		return err
+	}
+	f.Plan, f.Short = &p, match.Shortfalls(trying, f.Draft)
+	for _, b := range p.Blocked { // what no file lets it be told
+		if !slices.ContainsFunc(f.Short, func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }) {
+			s, _ := f.Desk.Surface(b.Surface)
+			f.Short = append(f.Short, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy})
 		}
 	}
-	return f, nil
+	for _, op := range p.Ops {
+		if op.Kind == plan.Write {
+			f.Files++
+		}
+		if op.Effect != plan.AtOnce {
+			f.Later++
+		}
+	}
+	return nil
 }
 
 // UpTo is the last of the notices that are told.
@@ -354,17 +365,17 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err er
 		Frame
 		Error string
 	}{Error: sentence(err)}
-	if f, ferr := s.frame(r, "error", "", "That did not work"); ferr == nil {
-		data.Frame = f
-	} else {
-		data.Frame = Frame{Page: "error", Title: "That did not work", Desk: s.App.Desks()[0], Desks: s.App.Desks()}
-	}
 	if r.Header.Get("HX-Request") != "" {
 		w.Header().Set("HX-Retarget", "#message")
 		w.Header().Set("HX-Reswap", "innerHTML")
 		s.part(w, r, "error", "message", data)
 		return
 	}
+	f, ferr := s.chrome(r, "error", "", "That did not work")
+	if ferr != nil {
+		f = Frame{Page: "error", Title: "That did not work", Desk: s.App.Desks()[0], Desks: s.App.Desks()}
+	}
+	data.Frame = f
 	s.page(w, r, status, "error", data)
 }
 

@@ -71,18 +71,17 @@ func whyAddress(d *app.Desk, surface, facet string) string {
 	return "/d/" + d.ID + "/why/" + url.PathEscape(surface) + "/" + url.PathEscape(facet)
 }
 
-func (s *Server) why(w http.ResponseWriter, r *http.Request) {
+func (s *Server) why(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "why", "match", "Why")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	page, err := s.whyView(f, chi.URLParam(r, "surface"), chi.URLParam(r, "facet"))
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return missing(err)
 	}
 	s.page(w, r, http.StatusOK, "why", page)
+	return nil
 }
 
 func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
@@ -141,11 +140,10 @@ func (s *Server) rung(d *app.Desk, step reading.Step, facet string, cell match.C
 }
 
 // whyStep shows the plan of editing one source.
-func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) {
+func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "review", "match", "Review")
 	if err != nil {
-		s.fail(w, r, http.StatusNotFound, err)
-		return
+		return err
 	}
 	at := plan.Step{Surface: chi.URLParam(r, "surface"), Facet: chi.URLParam(r, "facet"), Path: r.FormValue("path"), Key: r.FormValue("key")}
 	want := r.FormValue("want")
@@ -155,17 +153,15 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) {
 	case "say":
 		info, _ := desk.FacetOf(at.Facet)
 		if err := info.Accepts(want); err != nil {
-			s.fail(w, r, http.StatusBadRequest, err)
-			return
+			return refused(err)
 		}
 	default:
-		s.fail(w, r, http.StatusBadRequest, errors.New("that is nothing that can be done with a source"))
-		return
+		return refused(errors.New("that is nothing that can be done with a source"))
 	}
 	p, err := s.App.ReviewStep(f.Desk, at, want)
 	if err != nil {
-		s.fail(w, r, http.StatusBadRequest, err)
-		return
+		return refused(err)
 	}
 	s.stepPage(w, r, f, p, whyAddress(f.Desk, at.Surface, at.Facet))
+	return nil
 }
