@@ -60,7 +60,7 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 		return err
 	}
 	a.copyDaily(context.WithoutCancel(ctx)) // Close waits for it
-	if err := a.prune(d); err != nil { // the change is made all the same
+	if err := a.prune(d); err != nil {      // the change is made all the same
 		a.Log.Warn("let go what is too old", "desk", d.ID, "error", err)
 	}
 	return nil

@@ -5,7 +5,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 	"unicode"
 
@@ -236,18 +235,6 @@ func (c *catalogue) wants(q Query) func(*card) bool {
 	}
 }
 
-var fitted sync.Map // what was found of a range and a version
-
-// madeForIt is [reading.Fits], which is asked the same of thousands of entries.
-func madeForIt(said, version string) bool {
-	if known, ok := fitted.Load(said + "\x00" + version); ok {
-		return known.(bool)
-	}
-	fits := reading.Fits(said, version)
-	fitted.Store(said+"\x00"+version, fits)
-	return fits
-}
-
 // fits returns whether some surface of a desk would be dressed by an entry, and
 // none of them needs another version.
 func (c *catalogue) fits(d *Desk) func(*card) bool {
@@ -269,13 +256,24 @@ func (c *catalogue) fits(d *Desk) func(*card) bool {
 	for k, name := range c.kinds { // these are told to programs by their path
 		kinds[k] = kinds[k] || slices.Contains([]parcel.Kind{parcel.Backdrop, parcel.Palette, parcel.Style, parcel.Bundle}, parcel.Kind(name))
 	}
+	known := map[[2]string]bool{} // thousands of entries ask the same
 	return func(e *card) bool {
 		if int(e.kind) == theme && e.dresses&kits == 0 || !kinds[e.kind] {
 			return false
 		}
 		for _, made := range strings.Fields(c.made[e.id]) {
 			surface, version, _ := strings.Cut(made, "=")
-			if have := versions[surface]; have != "" && !madeForIt(version, have) {
+			have := versions[surface]
+			if have == "" {
+				continue
+			}
+			pair := [2]string{version, have}
+			fits, ok := known[pair]
+			if !ok {
+				fits = reading.Fits(version, have)
+				known[pair] = fits
+			}
+			if !fits {
 				return false
 			}
 		}

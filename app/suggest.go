@@ -9,8 +9,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"sync"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/outfit"
@@ -63,24 +63,26 @@ func looksOf(ctx context.Context, d *desk.Desk, w Wear, dark bool) (market.Looks
 	if err != nil {
 		return market.Looks{}, false
 	}
-	key := fmt.Sprint(d.ID, " ", dark, " ", w.Piece.Kind, " ", d.HostPath(desk.Path(w.at())), " ", info.ModTime().UnixNano(), " ", info.Size())
-	if known, ok := measured.Load(key); ok {
-		m := known.(measure)
-		return m.looks, m.ok
-	}
-	looks, ok := taste.OfShade(ctx, d.Tree(), w.Piece, dark)
-	if ctx.Err() == nil {
-		measured.Store(key, measure{looks, ok})
-	}
-	return looks, ok
+	key := measured{dark, w.Piece.Kind, d.HostPath(desk.Path(w.at())), info.ModTime().UnixNano(), info.Size()}
+	m := cache.Of(d.Cache, key, cache.Always[measure], func() cache.Made[measure] {
+		looks, ok := taste.OfShade(ctx, d.Tree(), w.Piece, dark)
+		return cache.Made[measure]{Value: measure{looks, ok}, Bytes: 500, Brief: ctx.Err() != nil}
+	})
+	return m.looks, m.ok
+}
+
+// measured is the key of what a piece looks like.
+type measured struct {
+	dark       bool
+	kind       parcel.Kind
+	file       string
+	date, size int64
 }
 
 type measure struct {
 	looks market.Looks
 	ok    bool
 }
-
-var measured sync.Map
 
 // chosen is a piece that others have to go with.
 type chosen struct {

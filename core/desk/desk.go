@@ -10,7 +10,9 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"time"
 
+	"ivelt/core/cache"
 	"ivelt/core/shown"
 )
 
@@ -37,7 +39,10 @@ type Desk struct {
 	Gone  []string
 	// Running tells of the session that runs on it; nil if nothing is known.
 	Running func() Session
-	glance  *glance // nil: nothing is remembered
+	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared
+	// by all forms of the desk, so keys say where files lie, see [Desk.Where].
+	Cache  *cache.Cache
+	glance *glance // nil: nothing is remembered
 }
 
 // glance is what a desk remembers for one go through its readings.
@@ -86,6 +91,13 @@ func (d *Desk) Laid(front string, gone []string) *Desk {
 // ErrFolder: a folder that a desk is made of cannot be used.
 var ErrFolder = errors.New("not a usable folder")
 
+// kept is what is kept of a desk's files.
+var kept = cache.Bounds{Bytes: 96 << 20, Age: time.Hour}
+
+// Where tells this form of the desk from others that have the same cache: where its files
+// lie on this machine.
+func (d *Desk) Where() string { return d.HostPath("/") + "\x00" + d.HostPath(d.HomePath) }
+
 // Open describes the desk made of two host folders. An empty system is this
 // machine's own root. homePath may be empty; then a home inside the system has
 // its place there, and any other stands at /home with its own name.
@@ -111,7 +123,7 @@ func Open(id, home, system, homePath string) (*Desk, error) {
 			homePath = "/home/" + filepath.Base(home)
 		}
 	}
-	return &Desk{ID: id, Title: id, Home: home, System: system, HomePath: homePath}, nil
+	return &Desk{ID: id, Title: id, Home: home, System: system, HomePath: homePath, Cache: cache.New(kept)}, nil
 }
 
 // Tree returns the file tree of the desk.

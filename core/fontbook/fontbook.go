@@ -8,8 +8,8 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"sync"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontconf"
 	"ivelt/core/fontfile"
@@ -31,7 +31,8 @@ const (
 	mostFontBytes = 40 << 20
 )
 
-var books sync.Map // by what the folders hold: *Book
+// ofFolders is the key of the fonts of folders: all files in them, with their dates.
+type ofFolders struct{ holding string }
 
 // Of returns the fonts in folders, which may have the place names of
 // [desk.Desk.Expand]. They are read anew only if a folder has changed.
@@ -42,7 +43,7 @@ func Of(d *desk.Desk, folders []string) *Book {
 func of(d *desk.Desk, folders []string) *Book {
 	var files []string
 	var key strings.Builder
-	key.WriteString(d.ID + d.HostPath("/") + d.HostPath(d.HomePath))
+	key.WriteString(d.Where())
 	for _, base := range d.Folders(folders) {
 		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
 			if err != nil || len(files) >= mostFonts {
@@ -58,9 +59,14 @@ func of(d *desk.Desk, folders []string) *Book {
 			return nil
 		})
 	}
-	if b, ok := books.Load(key.String()); ok {
-		return b.(*Book)
-	}
+	return cache.Of(d.Cache, ofFolders{key.String()}, cache.Always[*Book], func() cache.Made[*Book] {
+		b := read(d, files)
+		return cache.Made[*Book]{Value: b, Bytes: key.Len() + 500*len(b.faces)}
+	})
+}
+
+// read looks into fonts.
+func read(d *desk.Desk, files []string) *Book {
 	b := &Book{}
 	for _, name := range files {
 		data, err := fs.ReadFile(d.Tree(), name)
@@ -75,7 +81,6 @@ func of(d *desk.Desk, folders []string) *Book {
 			b.faces = append(b.faces, Face{f, name, i})
 		}
 	}
-	books.Store(key.String(), b)
 	return b
 }
 
@@ -140,10 +145,19 @@ func (b *Book) Instead(d *desk.Desk, family string, weight float64, italic bool)
 
 type cachedConfig struct {
 	stamp  string
-	config *fontconf.Config
+	config *fontconf.Config // nil for none
 }
 
-var configs sync.Map // by desk: cachedConfig
+// files are those that were read.
+func (c cachedConfig) files() []string {
+	if c.config == nil {
+		return nil
+	}
+	return slices.Clone(c.config.Files)
+}
+
+// ofConfig is the key of a desk's configuration.
+type ofConfig struct{ where string }
 
 // Config is the desk's fontconfig configuration, nil if it has none. It is read
 // anew only if a file of it has changed.
@@ -153,7 +167,6 @@ func Config(d *desk.Desk) *fontconf.Config {
 
 func config(d *desk.Desk) *fontconf.Config {
 	const top = "/etc/fonts/fonts.conf"
-	key := d.ID + d.HostPath("/") + d.HostPath(d.HomePath)
 	stamp := func(files []string) string {
 		var b strings.Builder
 		for _, f := range append(files, top, path.Join(d.HomePath, ".config/fontconfig/fonts.conf")) {
@@ -163,26 +176,20 @@ func config(d *desk.Desk) *fontconf.Config {
 		}
 		return b.String()
 	}
-	if known, ok := configs.Load(key); ok && d.Front == "" {
-		known := known.(cachedConfig)
-		var files []string
-		if known.config != nil {
-			files = known.config.Files
-		}
-		if known.stamp == stamp(slices.Clone(files)) {
-			return known.config
-		}
-	}
-	c, err := fontconf.Load(d.Tree(), top, d.HomePath)
 	if d.Front != "" { // how it would be, which is asked once
+		c, _ := fontconf.Load(d.Tree(), top, d.HomePath)
 		return c
 	}
-	if err != nil {
-		configs.Store(key, cachedConfig{stamp(nil), nil})
-		return nil
-	}
-	configs.Store(key, cachedConfig{stamp(slices.Clone(c.Files)), c})
-	return c
+	holds := func(known cachedConfig) bool { return known.stamp == stamp(known.files()) }
+	return cache.Of(d.Cache, ofConfig{d.Where()}, holds, func() cache.Made[cachedConfig] {
+		c, err := fontconf.Load(d.Tree(), top, d.HomePath)
+		if err != nil {
+			c = nil
+		}
+		made := cachedConfig{config: c}
+		made.stamp = stamp(made.files())
+		return cache.Made[cachedConfig]{Value: made, Bytes: len(made.stamp) + 64<<10}
+	}).config
 }
 
 // Families lists the families, by name, each with its plainest face.

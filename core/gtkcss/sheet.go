@@ -110,6 +110,9 @@ func LoadFrom(ctx context.Context, source Source, name string, generation int) (
 	return s, nil
 }
 
+// Bytes is how long the sheet is with all that it imports.
+func (s *Sheet) Bytes() int { return s.bytes }
+
 // Colour returns what a named colour stands for.
 func (s *Sheet) Colour(name string) (Colour, bool) {
 	c, ok := s.colours[name]

@@ -223,6 +223,16 @@ func (b *builder) findUnthemed() {
 	}
 }
 
+// Len is how many icons there are in the folders of all themes.
+func (x *Index) Len() (n int) {
+	for _, c := range x.chain {
+		for _, l := range c.folder {
+			n += len(l.icons)
+		}
+	}
+	return n + len(x.unthemed)
+}
+
 // Chain returns the themes in the order they are searched.
 func (x *Index) Chain() []*Theme {
 	out := make([]*Theme, len(x.chain))

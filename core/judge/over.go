@@ -11,11 +11,11 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 	"time"
 
 	"golang.org/x/image/draw"
 
+	"ivelt/core/cache"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
@@ -102,10 +102,10 @@ func sceneryOf(ctx context.Context, d *desk.Desk, file string, size int) []*scen
 	return out
 }
 
-// pictures are those that were looked at before, by desk, file and size.
-var pictures struct {
-	sync.Mutex
-	known map[string]knownPicture
+// ofPicture is the key of a picture that was looked at.
+type ofPicture struct {
+	file string
+	size int // it was drawn at, if it has none of its own
 }
 
 type knownPicture struct {
@@ -114,10 +114,7 @@ type knownPicture struct {
 	im    image.Image
 }
 
-const (
-	mostWide     = 1600 // px of a picture that is kept: more tells nothing
-	mostPictures = 60
-)
+const mostWide = 1600 // px of a picture that is kept: more tells nothing
 
 // pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
 func pictureOf(ctx context.Context, d *desk.Desk, name string, size int) image.Image {
@@ -125,13 +122,18 @@ func pictureOf(ctx context.Context, d *desk.Desk, name string, size int) image.I
 	if err != nil {
 		return nil
 	}
-	key := fmt.Sprint(d.ID, " ", size, " ", d.HostPath(desk.Path(name)))
-	pictures.Lock()
-	was, ok := pictures.known[key]
-	pictures.Unlock()
-	if ok && was.size == info.Size() && was.stamp.Equal(info.ModTime()) {
-		return was.im
-	}
+	holds := func(was knownPicture) bool { return was.size == info.Size() && was.stamp.Equal(info.ModTime()) }
+	return cache.Of(d.Cache, ofPicture{d.HostPath(desk.Path(name)), size}, holds, func() cache.Made[knownPicture] {
+		im, bytes := look(ctx, d, name, size), 0
+		if im != nil {
+			bytes = 4 * im.Bounds().Dx() * im.Bounds().Dy()
+		}
+		return cache.Made[knownPicture]{Value: knownPicture{info.Size(), info.ModTime(), im}, Bytes: bytes, Brief: ctx.Err() != nil}
+	}).im
+}
+
+// look reads a picture, no larger than there is something to see.
+func look(ctx context.Context, d *desk.Desk, name string, size int) image.Image {
 	raw, err := fs.ReadFile(d.Tree(), name)
 	if err != nil {
 		return nil
@@ -146,15 +148,6 @@ func pictureOf(ctx context.Context, d *desk.Desk, name string, size int) image.I
 		draw.ApproxBiLinear.Scale(less, less.Rect, im, im.Bounds(), draw.Src, nil)
 		im = less
 	}
-	if ctx.Err() != nil {
-		return nil
-	}
-	pictures.Lock()
-	defer pictures.Unlock()
-	if pictures.known == nil || len(pictures.known) >= mostPictures {
-		pictures.known = map[string]knownPicture{}
-	}
-	pictures.known[key] = knownPicture{info.Size(), info.ModTime(), im}
 	return im
 }
 

@@ -9,6 +9,7 @@ import (
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/goregular"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/gtkcss"
@@ -16,7 +17,6 @@ import (
 )
 
 var (
-	loaded   sync.Map // by file, size and date: *typeset.Face, or nil
 	fallback = sync.OnceValue(func() [2]*typeset.Face {
 		plain, _ := typeset.Load(goregular.TTF, 0)
 		bold, _ := typeset.Load(gobold.TTF, 0)
@@ -75,18 +75,19 @@ func loadFace(d *desk.Desk, f fontbook.Face) *typeset.Face {
 	if err != nil {
 		return nil
 	}
-	type key struct {
-		desk, name, date string
-		index            int
-	}
-	k := key{d.ID + d.HostPath("/") + d.HostPath(d.HomePath), f.File, info.ModTime().String(), f.Index}
-	if face, ok := loaded.Load(k); ok {
-		return face.(*typeset.Face)
-	}
-	var face *typeset.Face
-	if data, err := fs.ReadFile(d.Tree(), f.File); err == nil {
-		face, _ = typeset.Load(data, f.Index)
-	}
-	loaded.Store(k, face)
-	return face
+	key := ofFace{d.Where(), f.File, info.ModTime().String(), f.Index}
+	return cache.Of(d.Cache, key, cache.Always[*typeset.Face], func() cache.Made[*typeset.Face] {
+		var face *typeset.Face
+		data, err := fs.ReadFile(d.Tree(), f.File)
+		if err == nil {
+			face, _ = typeset.Load(data, f.Index)
+		}
+		return cache.Made[*typeset.Face]{Value: face, Bytes: 2 * len(data)}
+	})
+}
+
+// ofFace is the key of a face of a font.
+type ofFace struct {
+	where, file, date string
+	index             int
 }

@@ -10,9 +10,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
-	"sync/atomic"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/gtkcss"
@@ -141,31 +140,25 @@ type cachedIndex struct {
 	index *icontheme.Index
 }
 
-var indexes sync.Map // by desk, lookup and pack: cachedIndex
+// ofIndex is the key of the icons that a lookup finds.
+type ofIndex struct{ where, folders, also, name string }
 
 // indexOf reads the icons that a lookup finds, anew only if a folder of them
 // has changed.
 func (c *canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
 	d := c.d
-	key := d.ID + "\x00" + d.HostPath("/") + d.HostPath(d.HomePath) + "\x00" + strings.Join(l.Folders, ":") + "\x00" + strings.Join(l.Also, ":") + "\x00" + name
-	if known, ok := indexes.Load(key); ok && known.(cachedIndex).stamp == known.(cachedIndex).index.Stamp(c.tree) {
-		return known.(cachedIndex).index
-	}
-	x := reading.IconIndex(d, l, name)
-	indexes.Store(key, cachedIndex{x.Stamp(c.tree), x})
-	return x
+	key := ofIndex{d.Where(), strings.Join(l.Folders, ":"), strings.Join(l.Also, ":"), name}
+	holds := func(known cachedIndex) bool { return known.stamp == known.index.Stamp(c.tree) }
+	return cache.Of(d.Cache, key, holds, func() cache.Made[cachedIndex] {
+		x := reading.IconIndex(d, l, name)
+		return cache.Made[cachedIndex]{Value: cachedIndex{x.Stamp(c.tree), x}, Bytes: 100 * x.Len()}
+	}).index
 }
 
 type cachedPicture struct{ stamp, uri string }
 
-// pictures are small files that were embedded before, mostPictures of them at
-// most, by desk and name.
-var (
-	pictures     sync.Map // cachedPicture
-	pictureCount atomic.Int64
-)
-
-const mostPictures = 4000
+// ofPicture is the key of a small file that is embedded.
+type ofPicture struct{ file string }
 
 // dataURI is a picture of the desk as an address, read anew only if it changed.
 func (c *canvas) dataURI(name string) (string, bool) {
@@ -173,18 +166,13 @@ func (c *canvas) dataURI(name string) (string, bool) {
 	if err != nil {
 		return "", false
 	}
-	key := c.d.ID + "\x00" + c.d.HostPath(desk.Path(name))
 	stamp := strconv.FormatInt(info.Size(), 10) + " " + strconv.FormatInt(info.ModTime().UnixNano(), 10)
-	if known, ok := pictures.Load(key); ok && known.(cachedPicture).stamp == stamp {
-		return known.(cachedPicture).uri, known.(cachedPicture).uri != ""
-	}
-	uri, ok := DataURI(c.tree, name)
-	if pictureCount.Add(1) > mostPictures {
-		pictures.Clear()
-		pictureCount.Store(0)
-	}
-	pictures.Store(key, cachedPicture{stamp, uri})
-	return uri, ok
+	holds := func(known cachedPicture) bool { return known.stamp == stamp }
+	p := cache.Of(c.d.Cache, ofPicture{c.d.HostPath(desk.Path(name))}, holds, func() cache.Made[cachedPicture] {
+		uri, _ := DataURI(c.tree, name)
+		return cache.Made[cachedPicture]{Value: cachedPicture{stamp, uri}, Bytes: len(name) + len(uri)}
+	})
+	return p.uri, p.uri != ""
 }
 
 // icon draws what the surface's lookup finds for the first of names that is

@@ -6,8 +6,8 @@ import (
 	"fmt"
 	"io/fs"
 	"strings"
-	"sync"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/imagefile"
@@ -28,23 +28,24 @@ const (
 type cachedSheet struct {
 	stamp string
 	sheet *gtkcss.Sheet
+	err   error
 }
 
-var sheets sync.Map // by desk and file: cachedSheet
+// ofSheet is the key of a style sheet.
+type ofSheet struct{ where, file string }
 
 // sheetOf reads a style sheet of the desk, anew only if it or one that it
 // imports has changed.
 func sheetOf(ctx context.Context, d *desk.Desk, file string) (*gtkcss.Sheet, error) {
-	key := d.ID + "\x00" + d.HostPath("/") + d.HostPath(d.HomePath) + "\x00" + file
-	if c, ok := sheets.Load(key); ok && c.(cachedSheet).stamp == stampOf(d, c.(cachedSheet).sheet.Files) {
-		return c.(cachedSheet).sheet, nil
-	}
-	s, err := gtkcss.Load(ctx, d.Tree(), file)
-	if err != nil {
-		return nil, err
-	}
-	sheets.Store(key, cachedSheet{stampOf(d, s.Files), s})
-	return s, nil
+	holds := func(c cachedSheet) bool { return c.stamp == stampOf(d, c.sheet.Files) }
+	c := cache.Of(d.Cache, ofSheet{d.Where(), file}, holds, func() cache.Made[cachedSheet] {
+		s, err := gtkcss.Load(ctx, d.Tree(), file)
+		if err != nil {
+			return cache.Made[cachedSheet]{Value: cachedSheet{err: err}, Brief: true}
+		}
+		return cache.Made[cachedSheet]{Value: cachedSheet{stamp: stampOf(d, s.Files), sheet: s}, Bytes: 16 * s.Bytes()}
+	})
+	return c.sheet, c.err
 }
 
 func stampOf(d *desk.Desk, files []string) string {

@@ -12,10 +12,10 @@ import (
 	"io/fs"
 	"slices"
 	"strconv"
-	"sync"
 
 	"golang.org/x/image/draw"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/imagefile"
@@ -282,7 +282,11 @@ func (f filling) image(attributes string, w, h float64) string {
 	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, n((w-f.w*k)/2), n((h-f.h*k)/2), n(f.w*k), n(f.h*k), f.uri)
 }
 
-var fillings sync.Map // by desk, file and size: cachedFilling
+// ofFilling is the key of a picture made ready for a size.
+type ofFilling struct {
+	file string
+	w, h int
+}
 
 // mostBackdrop bounds the file of a backdrop, in bytes.
 const mostBackdrop = 64 << 20
@@ -294,18 +298,15 @@ func (c *canvas) filling(file string, w, h int) (f filling, ok bool) {
 	if err != nil || info.IsDir() || info.Size() > mostBackdrop {
 		return f, false
 	}
-	key := fmt.Sprint(c.d.ID, c.d.HostPath(file), w, h)
 	stamp := fmt.Sprint(info.Size(), info.ModTime().UnixNano())
-	if known, ok := fillings.Load(key); ok && known.(cachedFilling).stamp == stamp {
-		f = known.(cachedFilling).filling
-		return f, f.uri != ""
-	}
-	if b, err := fs.ReadFile(c.tree, name); err == nil {
-		f = fitted(c.look.Context(), b, w, h)
-	}
-	if c.look.Context().Err() == nil {
-		fillings.Store(key, cachedFilling{stamp, f})
-	}
+	holds := func(known cachedFilling) bool { return known.stamp == stamp }
+	f = cache.Of(c.d.Cache, ofFilling{c.d.HostPath(file), w, h}, holds, func() cache.Made[cachedFilling] {
+		made := cachedFilling{stamp: stamp}
+		if b, err := fs.ReadFile(c.tree, name); err == nil {
+			made.filling = fitted(c.look.Context(), b, w, h)
+		}
+		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.uri), Brief: c.look.Context().Err() != nil}
+	}).filling
 	return f, f.uri != ""
 }
 

@@ -7,8 +7,8 @@ import (
 	"io/fs"
 	"path"
 	"strings"
-	"sync"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
 )
@@ -144,7 +144,8 @@ type owned struct {
 	by    map[string]string // package, by folder
 }
 
-var ownedBy sync.Map // by host folder of the system
+// ofSystem is the key of what a system says.
+type ofSystem struct{ folder string }
 
 // owners are the packages that own folders two to four below /usr/share, where
 // pieces lie. They are looked up once for as long as the database stays the same.
@@ -155,10 +156,15 @@ func owners(d *desk.Desk) map[string]string {
 		return nil
 	}
 	stamp := info.ModTime().String()
-	if known, ok := ownedBy.Load(d.System); ok && known.(owned).stamp == stamp {
-		return known.(owned).by
-	}
-	out := owned{stamp, map[string]string{}}
+	return cache.Of(d.Cache, ofSystem{d.System}, func(o owned) bool { return o.stamp == stamp }, func() cache.Made[owned] {
+		o := owned{stamp, ownedIn(tree)}
+		return cache.Made[owned]{Value: o, Bytes: 150 * len(o.by)}
+	}).by
+}
+
+// ownedIn reads the package database of a tree.
+func ownedIn(tree fs.FS) map[string]string {
+	out := map[string]string{}
 	lists, _ := fs.Glob(tree, "var/lib/dpkg/info/*.list")
 	for _, list := range lists {
 		raw, err := fs.ReadFile(tree, list)
@@ -169,10 +175,9 @@ func owners(d *desk.Desk) map[string]string {
 		for line := range bytes.Lines(raw) {
 			rest, ok := bytes.CutPrefix(line, []byte("/usr/share/"))
 			if depth := bytes.Count(rest, []byte("/")); ok && depth >= 1 && depth <= 3 {
-				out.by[string(bytes.TrimSpace(line))] = name
+				out[string(bytes.TrimSpace(line))] = name
 			}
 		}
 	}
-	ownedBy.Store(d.System, out)
-	return out.by
+	return out
 }
