@@ -112,6 +112,9 @@ var hostiles = []hostile{
 	{"30,000 packs", func(t testing.TB) []byte {
 		return tarOf(many(30_000, "%d/index.theme", []byte("[Icon Theme]\nName=Stone\nDirectories=a\n[a]\nSize=8\n"))...)(t)
 	}, meetParcel, "pieces"},
+	{"2,500 packs with an icon", func(t testing.TB) []byte {
+		return tarOf(append(many(2_500, "%d/index.theme", []byte("[Icon Theme]\nName=Stone\nDirectories=a\n[a]\nSize=8\n")), many(2_500, "%d/a/folder.svg", []byte(svg("<rect/>")))...)...)(t)
+	}, meetParcel, "more in it than 2000 pieces"},
 	{"icons in 20,000 folders", folders(20_000), meetParcel, "cannot be used"},
 	{"icons in 10,000 folders", folders(10_000), meetParcel, "1 pieces"},
 	{"packs that inherit all each other", func(t testing.TB) []byte {

@@ -266,11 +266,12 @@ func (o offsets) fromEnd(i int) (int, bool) {
 var keywords = []string{"boolean", "byte", "int16", "uint16", "int32", "handle", "uint32", "int64", "uint64", "double", "string", "objectpath", "signature"}
 
 // ParseText reads a value of a basic type as people write it: a string in
-// quotes, a number, true or false. Text that is not UTF-8 is none (g_variant_parse).
+// quotes, a number, true or false. Text that is not UTF-8,
+// or has a NUL in it, is none (g_variant_parse).
 func ParseText(kind, text string) (any, error) {
 	text = strings.TrimSpace(text)
 	bad := fmt.Errorf("%w: %q", ErrValue, text)
-	if !utf8.ValidString(text) {
+	if !utf8.ValidString(text) || strings.ContainsRune(text, 0) {
 		return nil, bad
 	}
 	if word, rest, ok := strings.Cut(text, " "); ok && slices.Contains(keywords, word) {

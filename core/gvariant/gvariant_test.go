@@ -45,7 +45,7 @@ func TestText(t *testing.T) {
 		want       any
 	}{
 		{"s", `'it\'s'`, "it's"}, {"s", `"a\tb\u00fc"`, "a\tbü"}, {"i", "uint32 0x20", int64(32)}, {"u", "5", uint64(5)}, {"b", "true", true}, {"d", "1.25", 1.25}, {"s", " string 'x' ", "x"},
-		{"s", "'open", nil}, {"s", "bare", nil}, {"i", "'5'", nil}, {"i", "99999999999", nil}, {"u", "-1", nil}, {"b", "1", nil}, {"s", `'a' 'b'`, nil}, {"as", "['a']", nil}, {"s", "'\xb4'", nil},
+		{"s", "'open", nil}, {"s", "bare", nil}, {"i", "'5'", nil}, {"i", "99999999999", nil}, {"u", "-1", nil}, {"b", "1", nil}, {"s", `'a' 'b'`, nil}, {"as", "['a']", nil}, {"s", "'\xb4'", nil}, {"s", "'\x00'", nil},
 	} {
 		got, err := gvariant.ParseText(c.kind, c.text)
 		require.Equal(t, c.want, got, c.text)

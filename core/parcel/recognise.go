@@ -129,7 +129,7 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	for _, name := range p.with([]string{".theme"}, isIndex) {
 		root := path.Dir(name)
 		described = append(described, root)
-		if len(out.Pieces) >= mostPieces || len(out.Notes) >= mostNotes {
+		if len(out.Pieces) > mostPieces || len(out.Notes) >= mostNotes {
 			continue
 		}
 		piece, notes, ok := p.iconPack(root)

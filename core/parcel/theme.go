@@ -112,10 +112,10 @@ func (p *Parcel) engines(root string) []string {
 	return slices.Sorted(maps.Keys(named))
 }
 
-// first are the keys of a map in order, no more of them than there may be pieces.
+// first are the keys of a map in order, one more of them than there may be pieces, at most.
 func first[T any](of map[string]T) []string {
 	keys := slices.Sorted(maps.Keys(of))
-	return keys[:min(len(keys), mostPieces)]
+	return keys[:min(len(keys), mostPieces+1)]
 }
 
 func (p *Parcel) holdsFiles(n *node) bool {
