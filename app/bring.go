@@ -27,8 +27,8 @@ import (
 	"ivelt/store"
 )
 
-// mostBrought bounds a parcel that a person hands over, in bytes.
-const mostBrought = 4 << 30
+// maxBrought bounds a parcel that a person hands over, in bytes.
+const maxBrought = 4 << 30
 
 // ErrTooBig: a parcel handed over is larger than Ivelt keeps.
 var ErrTooBig = errors.New("the parcel is larger than Ivelt keeps")
@@ -98,7 +98,7 @@ func (a *App) bring(ctx context.Context, j *Job, name string, from io.Reader, si
 			return 0, err
 		}
 		n, err := from.Read(b)
-		if done += int64(n); done > mostBrought {
+		if done += int64(n); done > maxBrought {
 			return 0, ErrTooBig
 		}
 		j.At(done, size)

@@ -160,8 +160,8 @@ func here(d *Desk, m market.Companion) string {
 	return ""
 }
 
-// mostWith is how many entries are named to go with one.
-const mostWith = 6
+// maxWith is how many entries are named to go with one.
+const maxWith = 6
 
 // goesWith names what goes with an entry: its family first, then what is
 // nearest in looks, one of each other kind.
@@ -174,7 +174,7 @@ func (a *App) goesWith(row store.MarketEntry, e market.Entry) ([]Near, error) {
 			return nil, err
 		}
 		for _, f := range family {
-			if f.ID != row.ID && !kinds[f.Kind] && len(out) < mostWith {
+			if f.ID != row.ID && !kinds[f.Kind] && len(out) < maxWith {
 				kinds[f.Kind] = true
 				out = append(out, Near{f, "of the same family, " + e.Family})
 			}
@@ -184,7 +184,7 @@ func (a *App) goesWith(row store.MarketEntry, e market.Entry) ([]Near, error) {
 		return out, nil
 	}
 	for _, kind := range []parcel.Kind{parcel.Theme, parcel.Icons, parcel.Pointer, parcel.Backdrop, parcel.Palette} {
-		if kinds[string(kind)] || len(out) >= mostWith {
+		if kinds[string(kind)] || len(out) >= maxWith {
 			continue
 		}
 		// Icons lie on a theme's ground, and a theme is the ground of icons: the

@@ -31,8 +31,8 @@ var shelfOf = map[string]string{
 	desk.FacetFont: "fonts", desk.FacetFontMono: "fonts", desk.FacetFontDocument: "fonts", desk.FacetFontTitle: "fonts", desk.FacetBackdrop: "backdrops", desk.FacetPalette: "palettes", desk.FacetLogin: "login", desk.FacetPictures: "styles",
 }
 
-// mostExported bounds what goes along, in bytes.
-const mostExported = 512 << 20
+// maxExported bounds what goes along, in bytes.
+const maxExported = 512 << 20
 
 // Export writes an outfit with its pieces as a zip: outfit.toml, each piece in a
 // folder of its kind, and LEFT-OUT.txt if something is left out, which is returned
@@ -82,8 +82,8 @@ func (a *App) Export(ctx context.Context, d *Desk, o outfit.Outfit, w io.Writer)
 			if err != nil || !stat.Mode().IsRegular() {
 				return nil // a folder, or a link that leads nowhere
 			}
-			if bytes += stat.Size(); bytes > mostExported {
-				return fmt.Errorf("the pieces come to more than %d MB: take some off", mostExported>>20)
+			if bytes += stat.Size(); bytes > maxExported {
+				return fmt.Errorf("the pieces come to more than %d MB: take some off", maxExported>>20)
 			}
 			b, err := fs.ReadFile(tree, name)
 			if err != nil {

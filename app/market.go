@@ -291,8 +291,8 @@ func (m *Markets) never() bool {
 	return m.read.IsZero()
 }
 
-// mostEntryPicture bounds a picture of an entry, in bytes.
-const mostEntryPicture = 4 << 20
+// maxEntryPicture bounds a picture of an entry, in bytes.
+const maxEntryPicture = 4 << 20
 
 // Picture returns the picture an entry is shown with in a state, "" for the
 // first. It is kept, and so is there while the market is not.
@@ -319,7 +319,7 @@ func (m *Markets) Picture(ctx context.Context, id uint, key, state string) ([]by
 		return nil, err
 	}
 	defer a.Close()
-	b, err := io.ReadAll(io.LimitReader(a, mostEntryPicture))
+	b, err := io.ReadAll(io.LimitReader(a, maxEntryPicture))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrMarket, err)
 	}

@@ -218,7 +218,7 @@ func (a *App) ReviewRemap(d *Desk, surface string, p palette.Palette, only int) 
 // history, then the outfit with what it left out. It returns the plans.
 func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit, lose bool) ([]plan.Plan, error) {
 	var done []plan.Plan
-	for range mostRemedies {
+	for range maxRemedies {
 		p, err := firstRemedy(ctx, d, o)
 		if err != nil || len(p.Ops) == 0 {
 			break // what cannot be planned is left for the person
@@ -244,8 +244,8 @@ func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit, lose bool) 
 	return append(done, p), job.Wait()
 }
 
-// mostRemedies bounds how many are carried out at a time.
-const mostRemedies = 60
+// maxRemedies bounds how many are carried out at a time.
+const maxRemedies = 60
 
 // firstRemedy plans the first remedy of the board that has a plan of its own.
 func firstRemedy(ctx context.Context, d *Desk, o outfit.Outfit) (plan.Plan, error) {

@@ -189,8 +189,8 @@ func (a *App) Wearing(d *Desk, sha string) (outfit.Outfit, error) {
 	return o, nil
 }
 
-// mostCompared bounds what is read of a file to tell two apart, in bytes.
-const mostCompared = 1 << 20
+// maxCompared bounds what is read of a file to tell two apart, in bytes.
+const maxCompared = 1 << 20
 
 // contentsOf maps the files of a piece, by their names in it, to something that
 // tells their contents apart.
@@ -202,7 +202,7 @@ func contentsOf(fsys fs.FS, root string, only []string) (map[string]string, erro
 			return nil // a broken link says nothing
 		}
 		out[name] = fmt.Sprint(fi.Size())
-		if fi.Size() <= mostCompared {
+		if fi.Size() <= maxCompared {
 			b, err := fs.ReadFile(fsys, at)
 			if err != nil {
 				return err

@@ -27,16 +27,16 @@ type source struct {
 // ErrElsewhere: a market sends to another host.
 var ErrElsewhere = errors.New("it sends to another host")
 
-// mostRedirects bounds how often a market may send on.
-const mostRedirects = 5
+// maxRedirects bounds how often a market may send on.
+const maxRedirects = 5
 
 var marketClient = &http.Client{CheckRedirect: withinHost, Transport: &http.Transport{ResponseHeaderTimeout: 8 * time.Second, MaxIdleConnsPerHost: 4}}
 
 // withinHost follows a market where it sends on its own host, and nowhere else: what
 // was checked of its address would not hold there.
 func withinHost(req *http.Request, via []*http.Request) error {
-	if len(via) > mostRedirects {
-		return fmt.Errorf("it sends on more than %d times", mostRedirects)
+	if len(via) > maxRedirects {
+		return fmt.Errorf("it sends on more than %d times", maxRedirects)
 	}
 	if first := via[0].URL; req.URL.Host != first.Host || req.URL.Scheme != first.Scheme && req.URL.Scheme != "https" {
 		return fmt.Errorf("%w, %s", ErrElsewhere, req.URL.Host)

@@ -53,8 +53,8 @@ func KindOf(facet string) parcel.Kind {
 // go by.
 var Suggested = []string{desk.FacetWidgets, desk.FacetBackdrop, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetFont, desk.FacetPalette, desk.FacetPictures, desk.FacetLogin}
 
-// mostSuggested bounds how many are named for one facet.
-const mostSuggested = 4
+// maxSuggested bounds how many are named for one facet.
+const maxSuggested = 4
 
 // looksOf measures a piece in place, as it is worn in one shade, anew only if it
 // changed.
@@ -243,7 +243,7 @@ func (a *App) suggest(in *Closet, ground []chosen, o outfit.Outfit, facet string
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Suggestion) int { return cmp.Compare(b.Score, a.Score) })
-	return out[:min(len(out), mostSuggested)], nil
+	return out[:min(len(out), maxSuggested)], nil
 }
 
 // Proposal is a whole outfit that completes what is chosen.

@@ -168,15 +168,15 @@ func many(family string, d *desk.Desk, f desk.Facet) string {
 	return fmt.Sprintf("%d styles", n)
 }
 
-// mostBackdrops bounds how many pictures are listed.
-const mostBackdrops = 200
+// maxBackdrops bounds how many pictures are listed.
+const maxBackdrops = 200
 
 // backdrops are the pictures in folders and those within.
 func backdrops(d *desk.Desk, folders []string) []*Wear {
 	var out []*Wear
 	for _, base := range d.Folders(folders) {
 		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
-			if err != nil || len(out) == mostBackdrops {
+			if err != nil || len(out) == maxBackdrops {
 				return nil // what cannot be read is not there
 			}
 			switch strings.ToLower(path.Ext(name)) {

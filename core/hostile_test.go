@@ -27,10 +27,10 @@ import (
 
 // What meeting anything at all may cost, and how soon it hears that nobody waits for it.
 const (
-	mostProcessor = 2 * time.Second
-	mostPeak      = 200 << 20 // bytes resident, with the program itself
-	mostDeaf      = 200 * time.Millisecond
-	mostOnDisk    = 1 << 20 // bytes of an input
+	maxProcessor = 2 * time.Second
+	maxPeak      = 200 << 20 // bytes resident, with the program itself
+	maxDeaf      = 200 * time.Millisecond
+	maxOnDisk    = 1 << 20 // bytes of an input
 )
 
 // hostile is an input that asks for far more than it is.
@@ -65,7 +65,7 @@ func TestHostileInputs(t *testing.T) {
 		if h.bytes != nil {
 			b = h.bytes(t)
 		}
-		require.Less(t, len(b), mostOnDisk, h.what)
+		require.Less(t, len(b), maxOnDisk, h.what)
 		require.NoError(t, os.WriteFile(file, b, 0o600))
 		c := exec.CommandContext(t.Context(), os.Args[0], "-test.run", "^TestMeetOne$", "-test.v", "-meet", h.what, "-file", file)
 		out, err := c.CombinedOutput()
@@ -75,7 +75,7 @@ func TestHostileInputs(t *testing.T) {
 		var took cost
 		require.NoError(t, json.NewDecoder(bytes.NewReader(line)).Decode(&took), h.what)
 		t.Logf("%-40s %5d kB  %5d ms CPU  %4d MB peak  hears a cancel in %3d ms  %s", h.what, len(b)>>10, took.Processor.Milliseconds(), took.Peak>>20, took.Deaf.Milliseconds(), took.Says[:min(len(took.Says), 160)])
-		if took.Processor > mostProcessor || took.Peak > mostPeak || took.Deaf > mostDeaf {
+		if took.Processor > maxProcessor || took.Peak > maxPeak || took.Deaf > maxDeaf {
 			t.Errorf("%s costs too much", h.what)
 		}
 		if !strings.Contains(took.Says, h.says) || took.Says == "" {

@@ -48,8 +48,8 @@ func Of(display string) func() desk.Session {
 // ErrDisplay: the display does not answer.
 var ErrDisplay = errors.New("the display does not answer")
 
-// mostProperty bounds what is read of a property, in units of four bytes.
-const mostProperty = 1 << 20
+// maxProperty bounds what is read of a property, in units of four bytes.
+const maxProperty = 1 << 20
 
 // Ask asks a display what it has (XSETTINGS, "Locating the settings"; the
 // resources are the property RESOURCE_MANAGER of its first screen's root, see
@@ -72,7 +72,7 @@ func Ask(display string) (desk.Session, error) {
 		if err != nil || atom.Atom == xproto.AtomNone {
 			return nil
 		}
-		p, err := xproto.GetProperty(x, false, of, atom.Atom, xproto.GetPropertyTypeAny, 0, mostProperty).Reply()
+		p, err := xproto.GetProperty(x, false, of, atom.Atom, xproto.GetPropertyTypeAny, 0, maxProperty).Reply()
 		if err != nil || p.Type == xproto.AtomNone {
 			return nil
 		}

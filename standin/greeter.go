@@ -15,8 +15,8 @@ import (
 	"strings"
 )
 
-// mostPixels bounds the pictures that the login screens show.
-const mostPixels = 40_000_000
+// maxPixels bounds the pictures that the login screens show.
+const maxPixels = 40_000_000
 
 // dark tells why a login screen does not come up with what it is told, nil if it
 // does.
@@ -37,7 +37,7 @@ func dark(d Desk, id, description string, told func(key string) string) error {
 		if err != nil {
 			return fmt.Errorf("there is no picture %s", at)
 		}
-		if c, _, err := image.DecodeConfig(bytes.NewReader(raw)); err == nil && c.Width*c.Height > mostPixels {
+		if c, _, err := image.DecodeConfig(bytes.NewReader(raw)); err == nil && c.Width*c.Height > maxPixels {
 			return fmt.Errorf("%s is too large for it", at)
 		}
 		if _, _, err := image.Decode(bytes.NewReader(raw)); err != nil {

@@ -67,14 +67,14 @@ func (s *Store) PlansNeeded() ([]Plan, error) {
 	return out, s.db.Where("id IN (SELECT plan_id FROM checkpoints WHERE let_go IS NULL) OR id NOT IN (SELECT plan_id FROM checkpoints)").Find(&out).Error
 }
 
-// mostWaiting bounds how many plans are kept that were reviewed and not carried out.
-const mostWaiting = 100
+// maxWaiting bounds how many plans are kept that were reviewed and not carried out.
+const maxWaiting = 100
 
 // PrunePlans forgets plans that nothing refers to, but for the last ones.
 func (s *Store) PrunePlans() error {
 	return s.db.Exec(`DELETE FROM plans WHERE id IN (SELECT id FROM plans
 		WHERE id NOT IN (SELECT plan_id FROM checkpoints) AND id NOT IN (SELECT plan_id FROM pieces) AND id NOT IN (SELECT plan_id FROM runs)
-		ORDER BY rowid DESC LIMIT -1 OFFSET ?)`, mostWaiting).Error
+		ORDER BY rowid DESC LIMIT -1 OFFSET ?)`, maxWaiting).Error
 }
 
 // Trial returns what is tried on a desk, or [ErrNone].

@@ -21,8 +21,8 @@ type Kept struct {
 	Made time.Time
 }
 
-// mostSteps bounds how far back a draft can be undone.
-const mostSteps = 200
+// maxSteps bounds how far back a draft can be undone.
+const maxSteps = 200
 
 // AddStep keeps a change of a draft; what was undone can no longer be done again.
 func (s *Store) AddStep(step Step) error {
@@ -33,7 +33,7 @@ func (s *Store) AddStep(step Step) error {
 	if err := s.db.Create(&step).Error; err != nil {
 		return err
 	}
-	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-mostSteps).Delete(&Step{}).Error
+	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-maxSteps).Delete(&Step{}).Error
 }
 
 // LastStep returns the change to undo, or the one to do again, or [ErrNone].

@@ -11,7 +11,7 @@ import (
 
 // What a request's body may take.
 const (
-	mostForm   = 4 << 20          // bytes of one that is no upload
+	maxForm    = 4 << 20          // bytes of one that is no upload
 	formTime   = 30 * time.Second // for it to come
 	quietTime  = 30 * time.Second // of an upload: how long nothing may come
 	leastSpeed = 1 << 10          // of an upload: bytes a second, over that time
@@ -30,7 +30,7 @@ func Bodies(next http.Handler) http.Handler {
 			r.Body = &steady{ReadCloser: r.Body, rc: rc, since: time.Now()}
 		} else if r.Body != http.NoBody {
 			_ = rc.SetReadDeadline(time.Now().Add(formTime)) // what has no deadlines is a test's
-			r.Body = http.MaxBytesReader(w, r.Body, mostForm)
+			r.Body = http.MaxBytesReader(w, r.Body, maxForm)
 		}
 		next.ServeHTTP(w, r)
 	})

@@ -26,10 +26,10 @@ func TestBodiesGoOnComing(t *testing.T) {
 
 	var failed error
 	h := Bodies(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) { _, failed = io.Copy(io.Discard, r.Body) }))
-	h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest(http.MethodPost, "/", strings.NewReader(strings.Repeat("a", mostForm+1))))
+	h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest(http.MethodPost, "/", strings.NewReader(strings.Repeat("a", maxForm+1))))
 	var large *http.MaxBytesError
 	require.ErrorAs(t, failed, &large)
-	upload := httptest.NewRequest(http.MethodPost, "/", strings.NewReader(strings.Repeat("a", mostForm+1)))
+	upload := httptest.NewRequest(http.MethodPost, "/", strings.NewReader(strings.Repeat("a", maxForm+1)))
 	upload.Header.Set("Content-Type", "multipart/form-data; boundary=x")
 	h.ServeHTTP(httptest.NewRecorder(), upload)
 	require.NoError(t, failed)

@@ -44,7 +44,7 @@ type screenPlace struct {
 }
 
 // The picture of the monitors, px.
-const screensWidth, mostScreensHeight, screenGap = 716.0, 240.0, 20.0
+const screensWidth, maxScreensHeight, screenGap = 716.0, 240.0, 20.0
 
 // Screens lays the monitors side by side, at one scale.
 func (p closerPage) Screens() (out struct {
@@ -57,7 +57,7 @@ func (p closerPage) Screens() (out struct {
 		high = max(high, float64(s.Height))
 	}
 	gaps := screenGap * float64(len(p.Closer.Screens)-1)
-	scale := min((screensWidth-gaps)/wide, mostScreensHeight/high)
+	scale := min((screensWidth-gaps)/wide, maxScreensHeight/high)
 	out.Height = int(high*scale) + 4
 	x := 2 + (screensWidth-wide*scale-gaps)/2
 	for _, s := range p.Closer.Screens {

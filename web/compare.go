@@ -9,8 +9,8 @@ import (
 	"ivelt/store"
 )
 
-// mostCompared is how many entries stand side by side.
-const mostCompared = 4
+// maxCompared is how many entries stand side by side.
+const maxCompared = 4
 
 type comparePage struct {
 	Frame
@@ -80,8 +80,8 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := comparePage{Frame: f, Left: max(0, len(rows)-mostCompared)}
-	for _, t := range s.tags(rows[max(0, len(rows)-mostCompared):], f.Desk.ID) {
+	p := comparePage{Frame: f, Left: max(0, len(rows)-maxCompared)}
+	for _, t := range s.tags(rows[max(0, len(rows)-maxCompared):], f.Desk.ID) {
 		p.Columns = append(p.Columns, compared{t, app.FitOf(f.Desk.Desk, t.Entry), map[string]bool{}})
 	}
 	for _, row := range p.Rows() {

@@ -37,17 +37,17 @@ type wardrobeView struct {
 	Market             []findTag // of the markets, what the desk does not have
 }
 
-// mostOffered is how many pieces of a kind are offered beside those in place.
-const mostOffered = 4
+// maxOffered is how many pieces of a kind are offered beside those in place.
+const maxOffered = 4
 
 // onOffer lists pieces of the markets that the desk could wear and does not have.
 func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]findTag, error) {
-	found, err := s.App.Markets.Search(app.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: mostOffered + len(known) + 4})
+	found, err := s.App.Markets.Search(app.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: maxOffered + len(known) + 4})
 	if err != nil {
 		return nil, err
 	}
 	rows := slices.DeleteFunc(found.Entries, func(e store.MarketEntry) bool { return known[strings.ToLower(e.Name)] })
-	return s.tags(rows[:min(mostOffered, len(rows))], d.ID), nil
+	return s.tags(rows[:min(maxOffered, len(rows))], d.ID), nil
 }
 
 // tryOn fetches a piece of a market, or takes a parcel of the library, to try it

@@ -200,8 +200,8 @@ func (p *findPage) taste(s *Server) error {
 	return nil
 }
 
-// mostTaste bounds a picture that looks are taken from, in bytes.
-const mostTaste = 20 << 20
+// maxTaste bounds a picture that looks are taken from, in bytes.
+const maxTaste = 20 << 20
 
 func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) error {
 	file, _, err := r.FormFile("picture")
@@ -209,7 +209,7 @@ func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) error {
 		return refused(errors.New("no picture came with this; choose a PNG, JPEG or WebP"))
 	}
 	defer file.Close()
-	b, err := io.ReadAll(io.LimitReader(file, mostTaste))
+	b, err := io.ReadAll(io.LimitReader(file, maxTaste))
 	var im image.Image
 	if err == nil {
 		im, err = imagefile.Decode(r.Context(), b)

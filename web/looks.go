@@ -18,8 +18,8 @@ import (
 	"ivelt/core/taste"
 )
 
-// mostLooks is how many looks stand side by side.
-const mostLooks = 4
+// maxLooks is how many looks stand side by side.
+const maxLooks = 4
 
 // lookView is one look to hold against others.
 type lookView struct {
@@ -121,7 +121,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 		for _, of := range wanted {
 			picked = picked || of == v.Key
 		}
-		if picked && len(p.Chosen) < mostLooks {
+		if picked && len(p.Chosen) < maxLooks {
 			p.Chosen = append(p.Chosen, v)
 		}
 	}

@@ -141,7 +141,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-const mostFiles = 12 // listed of one folder
+const maxFiles = 12 // listed of one folder
 
 func folder(p *parcel.Parcel, name string, roots map[string]string) *folderView {
 	v := &folderView{Name: path.Base(name), Piece: roots[name]}
@@ -167,7 +167,7 @@ func folder(p *parcel.Parcel, name string, roots map[string]string) *folderView 
 		if e.Type()&fs.ModeSymlink != 0 {
 			file.Link, _ = p.ReadLink(full)
 		}
-		if len(v.Files) < mostFiles {
+		if len(v.Files) < maxFiles {
 			v.Files = append(v.Files, file)
 		} else {
 			v.More++

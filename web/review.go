@@ -240,12 +240,12 @@ func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) error {
 	s.part(w, r, "review", "op-files", struct {
 		First []plan.Entry
 		More  int
-	}{list[:min(len(list), mostListed)], max(0, len(list)-mostListed)})
+	}{list[:min(len(list), maxListed)], max(0, len(list)-maxListed)})
 	return nil
 }
 
-// mostListed is how many files of a tree are told at once.
-const mostListed = 400
+// maxListed is how many files of a tree are told at once.
+const maxListed = 400
 
 // handOver sends a plan as a file, or as a script.
 func (s *Server) handOver(w http.ResponseWriter, r *http.Request) error {

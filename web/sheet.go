@@ -191,8 +191,8 @@ func byHand(d *desk.Desk, o outfit.Outfit) string {
 	return b.String()
 }
 
-// mostOutfit bounds an outfit file, in bytes.
-const mostOutfit = 1 << 20
+// maxOutfit bounds an outfit file, in bytes.
+const maxOutfit = 1 << 20
 
 // openOutfit makes an outfit file the draft.
 func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) error {
@@ -200,7 +200,7 @@ func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	r.Body = http.MaxBytesReader(w, r.Body, mostOutfit)
+	r.Body = http.MaxBytesReader(w, r.Body, maxOutfit)
 	file, _, err := r.FormFile("outfit")
 	if err != nil {
 		return refused(errors.New("no file came with this, or one larger than an outfit is"))

@@ -34,8 +34,8 @@ type sourceReading struct {
 }
 
 const (
-	mostSource      = 512 << 10 // bytes that are shown of a file
-	mostSourceLines = 4000
+	maxSource      = 512 << 10 // bytes that are shown of a file
+	maxSourceLines = 4000
 )
 
 // source shows a settings file, the line that a reading comes from marked. Only
@@ -64,15 +64,15 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	page.Cut = len(b) > mostSource
-	b = b[:min(len(b), mostSource)]
+	page.Cut = len(b) > maxSource
+	b = b[:min(len(b), maxSource)]
 	if bytes.IndexByte(b, 0) >= 0 || !utf8.Valid(bytes.ToValidUTF8(b, nil)) {
 		return refused(errors.New("that file is no text"))
 	}
 	marked, _ := strconv.Atoi(r.FormValue("line"))
 	for text := range bytes.Lines(b) {
 		n := len(page.Lines) + 1
-		if page.Cut = page.Cut || n > mostSourceLines; n > mostSourceLines {
+		if page.Cut = page.Cut || n > maxSourceLines; n > maxSourceLines {
 			break
 		}
 		page.Lines = append(page.Lines, sourceLine{n, string(bytes.ToValidUTF8(bytes.TrimRight(text, "\r\n"), []byte("�"))), n == marked})

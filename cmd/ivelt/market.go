@@ -115,7 +115,7 @@ func marketDrawCommand() *cobra.Command {
 func drawIndex(c *cobra.Command, dir, name string) (market.Index, error) {
 	var x market.Index
 	file := filepath.Join(dir, filepath.FromSlash(name))
-	b, err := regular.Read(file, market.MostIndex)
+	b, err := regular.Read(file, market.MaxIndex)
 	if err != nil {
 		return x, err
 	}

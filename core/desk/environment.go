@@ -37,7 +37,7 @@ func (d *Desk) vars() map[string]Variable {
 	out := map[string]Variable{}
 	for _, file := range d.environmentFiles() {
 		b, err := d.Tree().ReadSettings(Name(file))
-		if err != nil || len(b) > mostEnvironment {
+		if err != nil || len(b) > maxEnvironment {
 			continue
 		}
 		line := 0
@@ -54,7 +54,7 @@ func (d *Desk) vars() map[string]Variable {
 	return out
 }
 
-const mostEnvironment = 1 << 20 // bytes of a file
+const maxEnvironment = 1 << 20 // bytes of a file
 
 // environmentFiles lists them in the order in which they are applied.
 func (d *Desk) environmentFiles() []string {

@@ -283,8 +283,8 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 	sort.Strings(names)
 	for _, name := range names {
 		b, err := fs.ReadFile(d.Tree(), name)
-		if err == nil && len(b) > tomlfile.MostBytes {
-			err = fmt.Errorf("%w: it is larger than %d bytes", ErrDescriptor, tomlfile.MostBytes)
+		if err == nil && len(b) > tomlfile.MaxBytes {
+			err = fmt.Errorf("%w: it is larger than %d bytes", ErrDescriptor, tomlfile.MaxBytes)
 		}
 		var s Surface
 		if err == nil {

@@ -39,8 +39,8 @@ type content struct {
 	err   error
 }
 
-// mostRemembered bounds what is remembered of a file, in bytes.
-const mostRemembered = 128 << 10
+// maxRemembered bounds what is remembered of a file, in bytes.
+const maxRemembered = 128 << 10
 
 // Briefly returns the same tree for one go through many files: it remembers
 // which folders are no links, and so must not be kept, nor used from several
@@ -58,7 +58,7 @@ var (
 	_ fs.ReadLinkFS = (*Tree)(nil)
 )
 
-const mostLinks = 40 // as Linux allows in one path
+const maxLinks = 40 // as Linux allows in one path
 
 var errLoop = errors.New("too many links")
 
@@ -82,7 +82,7 @@ func (t *Tree) ReadFile(name string) ([]byte, error) {
 		return c.bytes, c.err
 	}
 	b, err := t.readFile(name)
-	if t.read != nil && len(b) <= mostRemembered {
+	if t.read != nil && len(b) <= maxRemembered {
 		t.read[name] = content{b, err}
 	}
 	return b, err
@@ -93,22 +93,22 @@ func (t *Tree) readFile(name string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	b, err := regular.Read(host, mostRead)
+	b, err := regular.Read(host, maxRead)
 	return b, unhost("read", name, err)
 }
 
 // What is read of one file, in bytes. Fonts and pictures are the largest; settings are
 // written by hand, or might be.
 const (
-	mostRead     = 96 << 20
-	mostSettings = 4 << 20
+	maxRead     = 96 << 20
+	maxSettings = 4 << 20
 )
 
 // ReadSettings reads a file of settings: one that is larger than such files are is
 // [regular.ErrSize].
 func (t *Tree) ReadSettings(name string) ([]byte, error) {
-	if fi, err := t.Stat(name); err == nil && fi.Size() > mostSettings {
-		return nil, &fs.PathError{Op: "read", Path: name, Err: fmt.Errorf("%w: more than %d MB", regular.ErrSize, mostSettings>>20)}
+	if fi, err := t.Stat(name); err == nil && fi.Size() > maxSettings {
+		return nil, &fs.PathError{Op: "read", Path: name, Err: fmt.Errorf("%w: more than %d MB", regular.ErrSize, maxSettings>>20)}
 	}
 	return t.ReadFile(name)
 }
@@ -356,7 +356,7 @@ func (t *Tree) resolve(op, name string, last bool) (host, final string, err erro
 			}
 			continue
 		}
-		if links++; links > mostLinks {
+		if links++; links > maxLinks {
 			return "", "", &fs.PathError{Op: op, Path: name, Err: errLoop}
 		}
 		target, err := os.Readlink(host)

@@ -11,8 +11,8 @@ import (
 
 // What a descriptor may have at most, so that asking a surface ends.
 const (
-	mostSources = 32 // of a facet
-	mostFollows = 4  // of these, other surfaces that it follows
+	maxSources = 32 // of a facet
+	maxFollows = 4  // of these, other surfaces that it follows
 )
 
 var (
@@ -100,8 +100,8 @@ func (s Surface) facet(f Facet) error {
 			return err
 		}
 	}
-	if len(f.Sources) > mostSources || follows > mostFollows {
-		return fmt.Errorf("it has %d sources, %d of them other surfaces; %d and %d are the most", len(f.Sources), follows, mostSources, mostFollows)
+	if len(f.Sources) > maxSources || follows > maxFollows {
+		return fmt.Errorf("it has %d sources, %d of them other surfaces; %d and %d are the most", len(f.Sources), follows, maxSources, maxFollows)
 	}
 	for _, src := range []*Source{f.Loaded, f.Singles, l.Grants} {
 		if src == nil {

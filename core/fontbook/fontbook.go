@@ -27,8 +27,8 @@ type Face struct {
 
 // Bounds of how many files are looked into, and of each, in bytes.
 const (
-	mostFonts     = 400
-	mostFontBytes = 40 << 20
+	maxFonts     = 400
+	maxFontBytes = 40 << 20
 )
 
 // ofFolders is the key of the fonts of folders: all files in them, with their dates.
@@ -46,12 +46,12 @@ func of(d *desk.Desk, folders []string) *Book {
 	key.WriteString(d.Where())
 	for _, base := range d.Folders(folders) {
 		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
-			if err != nil || len(files) >= mostFonts {
+			if err != nil || len(files) >= maxFonts {
 				return nil // what cannot be read is not there
 			}
 			switch strings.ToLower(path.Ext(name)) {
 			case ".ttf", ".otf", ".ttc", ".otc":
-				if info, err := e.Info(); err == nil && !e.IsDir() && info.Size() < mostFontBytes {
+				if info, err := e.Info(); err == nil && !e.IsDir() && info.Size() < maxFontBytes {
 					files = append(files, name)
 					key.WriteString("\x00" + name + info.ModTime().String())
 				}

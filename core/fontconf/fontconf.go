@@ -102,8 +102,8 @@ func (n node) attr(name, usual string) string {
 }
 
 const (
-	mostDepth = 8
-	mostFiles = 400
+	maxDepth = 8
+	maxFiles = 400
 )
 
 // Load reads a configuration from a tree, and what it includes. home is the
@@ -118,7 +118,7 @@ func Load(fsys fs.FS, file, home string) (*Config, error) {
 }
 
 func (c *Config) read(fsys fs.FS, file string) {
-	if c.depth >= mostDepth || len(c.Files) >= mostFiles || slices.Contains(c.Files, file) {
+	if c.depth >= maxDepth || len(c.Files) >= maxFiles || slices.Contains(c.Files, file) {
 		return
 	}
 	b, err := fs.ReadFile(fsys, strings.TrimPrefix(file, "/"))

@@ -106,7 +106,7 @@ func checkSizes(r Source) error {
 	fonts := []int64{0}
 	if string(head[:4]) == "ttcf" {
 		count := int64(binary.BigEndian.Uint32(head[8:]))
-		if count > mostFaces || 12+4*count > size {
+		if count > maxFaces || 12+4*count > size {
 			return errSizes
 		}
 		offsets := make([]byte, 4*count)
@@ -139,8 +139,8 @@ func checkSizes(r Source) error {
 	return nil
 }
 
-// mostFaces bounds a collection; the largest there are have a few dozen.
-const mostFaces = 1024
+// maxFaces bounds a collection; the largest there are have a few dozen.
+const maxFaces = 1024
 
 // Name IDs of the name table.
 const (

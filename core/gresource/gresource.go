@@ -19,8 +19,8 @@ import (
 // ErrBundle: the bytes are no resource bundle, or a damaged one.
 var ErrBundle = errors.New("this is no resource bundle, or it is damaged")
 
-// MostBytes bounds one unpacked file.
-const MostBytes = 64 << 20
+// MaxBytes bounds one unpacked file.
+const MaxBytes = 64 << 20
 
 const compressed = 1
 
@@ -51,8 +51,8 @@ func (b *Bundle) Read(name string) ([]byte, error) {
 	}
 	size, flags := binary.LittleEndian.Uint32(v), binary.LittleEndian.Uint32(v[4:])
 	body := v[8:]
-	if size > MostBytes {
-		return nil, fmt.Errorf("%w: %s is larger than %d MiB", ErrBundle, name, MostBytes>>20)
+	if size > MaxBytes {
+		return nil, fmt.Errorf("%w: %s is larger than %d MiB", ErrBundle, name, MaxBytes>>20)
 	}
 	if flags&compressed == 0 {
 		if int(size) > len(body) {

@@ -24,9 +24,9 @@ type Cascade struct {
 	until   context.Context // nil for none
 }
 
-// MostWork bounds how often a selector is held against a node for one cascade. The
+// MaxWork bounds how often a selector is held against a node for one cascade. The
 // sheets of real themes take 60,000 for a whole picture.
-const MostWork = 2_000_000
+const MaxWork = 2_000_000
 
 // entry is one selector and what it is told.
 type entry struct {
@@ -74,7 +74,7 @@ func (c *Cascade) Until(ctx context.Context) { c.until = ctx }
 func (c *Cascade) spend(n int) bool {
 	const look = 1 << 14
 	was := c.work / look
-	if c.work += n; c.work > MostWork || c.until != nil && (n == 0 || c.work/look != was) && c.until.Err() != nil {
+	if c.work += n; c.work > MaxWork || c.until != nil && (n == 0 || c.work/look != was) && c.until.Err() != nil {
 		c.tired = true
 	}
 	return !c.tired

@@ -58,8 +58,8 @@ type colourContext struct {
 	deep    int
 }
 
-// mostDeep bounds colours that are defined by others.
-const mostDeep = 1000
+// maxDeep bounds colours that are defined by others.
+const maxDeep = 1000
 
 // knownColours are the named colours that were resolved: each name is once, however
 // many others are made from it.
@@ -116,7 +116,7 @@ type (
 func (c Colour) resolve(colourContext) (Colour, bool) { return c, true }
 
 func (n namedColour) resolve(c colourContext) (Colour, bool) {
-	if c.named == nil || c.deep > mostDeep {
+	if c.named == nil || c.deep > maxDeep {
 		return Colour{}, false
 	}
 	of, ok := c.named(string(n))

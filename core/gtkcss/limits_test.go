@@ -44,19 +44,19 @@ func TestLimitsAreTold(t *testing.T) {
 		}
 		require.Equal(t, 1, n)
 	}
-	told(Parse([]byte(strings.Repeat("button{color:red}\n", mostRules+1)), 3), "rules")
-	told(Parse([]byte(strings.Repeat("a ", mostTokens+1)), 3), "words")
-	told(Parse([]byte(strings.Repeat(" ", MostBytes+1)), 3), "MiB")
+	told(Parse([]byte(strings.Repeat("button{color:red}\n", maxRules+1)), 3), "rules")
+	told(Parse([]byte(strings.Repeat("a ", maxTokens+1)), 3), "words")
+	told(Parse([]byte(strings.Repeat(" ", MaxBytes+1)), 3), "MiB")
 	tree := fstest.MapFS{}
-	for i := range mostImports - 1 { // each imports the next one twice
+	for i := range maxImports - 1 { // each imports the next one twice
 		tree[fmt.Sprintf("gtk-3.0/%d.css", i)] = &fstest.MapFile{Data: fmt.Appendf(nil, "@import '%d.css'; @import '%d.css';", i+1, i+1)}
 	}
-	tree[fmt.Sprintf("gtk-3.0/%d.css", mostImports-1)] = &fstest.MapFile{Data: []byte("a { color: red }")}
+	tree[fmt.Sprintf("gtk-3.0/%d.css", maxImports-1)] = &fstest.MapFile{Data: []byte("a { color: red }")}
 	s, err := Load(t.Context(), tree, "gtk-3.0/0.css")
 	require.NoError(t, err)
 	told(s, "imported")
 
-	c := NewCascade(Parse([]byte(strings.Repeat("* * * * * * * * * * x { color: red; }\n* { color: blue }", mostRules/2)), 3))
+	c := NewCascade(Parse([]byte(strings.Repeat("* * * * * * * * * * x { color: red; }\n* { color: blue }", maxRules/2)), 3))
 	for i := range 400 {
 		c.Style(New(fmt.Sprintf("x.c%d", i)))
 	}

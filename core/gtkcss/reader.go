@@ -56,12 +56,12 @@ type reader struct {
 	deep   int // in how many functions it is
 }
 
-// mostNested bounds functions within functions.
-const mostNested = 100
+// maxNested bounds functions within functions.
+const maxNested = 100
 
 // enter goes into a function, if that is not nested too deep; leave goes out of it.
 func (r *reader) enter() bool {
-	if r.deep >= mostNested {
+	if r.deep >= maxNested {
 		return false
 	}
 	r.deep++

@@ -25,11 +25,11 @@ var ErrSheet = errors.New("the style sheet cannot be read")
 // What a sheet may have at most, with all that it imports. The largest sheets of real
 // themes have a fifth of that.
 const (
-	MostBytes   = 3 << 20
-	mostTokens  = 300_000
-	mostRules   = 25_000 // selectors, each with what it is told
-	mostFiles   = 200
-	mostImports = 16 // deep
+	MaxBytes   = 3 << 20
+	maxTokens  = 300_000
+	maxRules   = 25_000 // selectors, each with what it is told
+	maxFiles   = 200
+	maxImports = 16 // deep
 )
 
 // Note says what a sheet has that does not count.
@@ -150,19 +150,19 @@ func (s *Sheet) read(text []byte, file string) {
 	switch s.bytes += len(text); {
 	case s.full:
 		return
-	case s.bytes > MostBytes:
-		s.enough(file, 1, "the sheets are longer than %d MiB together", MostBytes>>20)
+	case s.bytes > MaxBytes:
+		s.enough(file, 1, "the sheets are longer than %d MiB together", MaxBytes>>20)
 		return
-	case len(s.Files) > mostFiles:
-		s.enough(file, 1, "more than %d sheets are imported", mostFiles)
+	case len(s.Files) > maxFiles:
+		s.enough(file, 1, "more than %d sheets are imported", maxFiles)
 		return
 	}
-	words, all := someTokens(s.until, text, mostTokens-s.tokens)
+	words, all := someTokens(s.until, text, maxTokens-s.tokens)
 	s.tokens += len(words)
 	r := &reader{tokens: words, gtk: s.Generation}
 	defer func() {
 		if !all {
-			s.enough(file, 1, "the sheets have more than %d words together", mostTokens)
+			s.enough(file, 1, "the sheets have more than %d words together", maxTokens)
 		}
 	}()
 	for n := 0; !r.done() && !s.full; n++ {
@@ -274,7 +274,7 @@ func (s *Sheet) include(name, from string, line int) {
 			return
 		}
 	}
-	if len(s.open) > mostImports {
+	if len(s.open) > maxImports {
 		s.note(from, line, "import of %q is nested too deep", name)
 		return
 	}
@@ -319,8 +319,8 @@ func (s *Sheet) ruleset(r *reader, file string) {
 		s.note(file, line, "%s: %v", written(words), err)
 		return
 	}
-	if s.selectors += len(selectors); s.selectors > mostRules {
-		s.enough(file, line, "there are more than %d rules", mostRules)
+	if s.selectors += len(selectors); s.selectors > maxRules {
+		s.enough(file, line, "there are more than %d rules", maxRules)
 		return
 	}
 	out := rule{selectors: selectors}

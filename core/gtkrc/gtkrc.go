@@ -129,9 +129,9 @@ var priorities = map[string]int{"lowest": 0, "gtk": 4, "application": 8, "theme"
 // What resource files may have together: how many are included, how deep, and bytes. The
 // largest of real themes have a tenth of that.
 const (
-	mostFiles = 64
-	mostDepth = 10
-	mostBytes = 1 << 20
+	maxFiles = 64
+	maxDepth = 10
+	maxBytes = 1 << 20
 )
 
 // Load reads a theme's gtkrc and what it includes. The error is that of reading
@@ -161,12 +161,12 @@ func empty(fsys fs.FS) *File {
 }
 
 func (f *File) read(name string, text []byte) {
-	if len(f.open) >= mostDepth || len(f.Files) >= mostFiles || slices.Contains(f.open, name) && name != "" {
+	if len(f.open) >= maxDepth || len(f.Files) >= maxFiles || slices.Contains(f.open, name) && name != "" {
 		return
 	}
 	f.Files = append(f.Files, name)
-	if f.bytes += len(text); f.bytes > mostBytes {
-		f.Notes = append(f.Notes, Note{name, 1, fmt.Sprintf("the files are longer than %d MiB together; what comes after that is not read", mostBytes>>20)})
+	if f.bytes += len(text); f.bytes > maxBytes {
+		f.Notes = append(f.Notes, Note{name, 1, fmt.Sprintf("the files are longer than %d MiB together; what comes after that is not read", maxBytes>>20)})
 		return
 	}
 	f.open = append(f.open, name)

@@ -482,12 +482,12 @@ func (p *parser) assigned(st *style) (Colour, error) {
 	return p.colour(st, 0)
 }
 
-const mostNested = 40 // colours in colours
+const maxNested = 40 // colours in colours
 
 func (p *parser) colour(st *style, depth int) (c Colour, err error) {
 	t := p.next()
 	switch {
-	case depth > mostNested:
+	case depth > maxNested:
 		return c, errors.New("colours are nested too deep")
 	case t.kind == text:
 		c, ok := parseColour(t.text)

@@ -19,7 +19,7 @@ import (
 // ErrValue: the bytes are no value of that type.
 var ErrValue = errors.New("it is no value of its type")
 
-const mostDeep = 32
+const maxDeep = 32
 
 // Split takes a serialised variant apart: its value, a zero, and its type.
 func Split(v []byte) (kind string, data []byte, ok bool) {
@@ -44,7 +44,7 @@ func Parse(kind string, data []byte) (any, error) {
 // layout is how a type lies in memory: its alignment, and its size, 0 if that
 // varies.
 func layout(kind string, deep int) (align, size int, rest string, err error) {
-	if kind == "" || deep > mostDeep {
+	if kind == "" || deep > maxDeep {
 		return 0, 0, "", fmt.Errorf("%w: a type is cut off", ErrValue)
 	}
 	rest = kind[1:]

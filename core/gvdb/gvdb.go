@@ -18,9 +18,9 @@ import (
 var ErrTable = errors.New("it is no GVDB table, or a damaged one")
 
 const (
-	mostItems = 200_000
-	mostDeep  = 64
-	mostName  = 4096 // bytes of a key
+	maxItems = 200_000
+	maxDeep  = 64
+	maxName  = 4096 // bytes of a key
 
 	headerSize = 24
 	itemSize   = 24
@@ -68,8 +68,8 @@ func open(data []byte, at span) (*Table, error) {
 	}
 	t = t[8+bloom+buckets:]
 	n := len(t) / itemSize
-	if n > mostItems {
-		return nil, fmt.Errorf("%w: it has %d entries, the most is %d", ErrTable, n, mostItems)
+	if n > maxItems {
+		return nil, fmt.Errorf("%w: it has %d entries, the most is %d", ErrTable, n, maxItems)
 	}
 	items := make([]item, n)
 	for i := range items {
@@ -104,7 +104,7 @@ func nameOf(data []byte, items []item, at uint32) (string, error) {
 	var parts []string
 	long := 0
 	for deep := 0; at != noParent; deep++ {
-		if deep > mostDeep || uint64(at) >= uint64(len(items)) {
+		if deep > maxDeep || uint64(at) >= uint64(len(items)) {
 			return "", fmt.Errorf("%w: a name has no beginning", ErrTable)
 		}
 		it := items[at]
@@ -112,8 +112,8 @@ func nameOf(data []byte, items []item, at uint32) (string, error) {
 		if end > uint64(len(data)) {
 			return "", fmt.Errorf("%w: a name lies outside", ErrTable)
 		}
-		if long += int(it.keySize); long > mostName {
-			return "", fmt.Errorf("%w: a name is longer than %d bytes", ErrTable, mostName)
+		if long += int(it.keySize); long > maxName {
+			return "", fmt.Errorf("%w: a name is longer than %d bytes", ErrTable, maxName)
 		}
 		parts = append(parts, string(data[it.key:end]))
 		at = it.parent

@@ -109,12 +109,12 @@ type builder struct {
 
 // What an index is made of at most. The largest packs look for some thousands of folders.
 const (
-	mostLooked = 100_000
-	mostFiles  = 1_000_000
+	maxLooked = 100_000
+	maxFiles  = 1_000_000
 )
 
 // full tells whether no more is read.
-func (b *builder) full() bool { return b.looked > mostLooked || b.files > mostFiles }
+func (b *builder) full() bool { return b.looked > maxLooked || b.files > maxFiles }
 
 var errWork = errors.New("with those before it it has more folders and files than are looked through")
 
@@ -153,7 +153,7 @@ func (b *builder) insert(name string) {
 				b.index.watched = append(b.index.watched, dir)
 				var err error
 				if icons, err = scan(b.FS, dir); errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
-					b.looked = mostLooked // nobody waits for it
+					b.looked = maxLooked // nobody waits for it
 				}
 				b.scanned[dir] = icons
 				b.files += len(icons)

@@ -67,16 +67,16 @@ type Theme struct {
 const section = "Icon Theme"
 
 const (
-	mostIndex    = 1 << 20 // bytes of an index.theme: 200 folders take 10 kB
-	mostInherits = 64
+	maxIndex    = 1 << 20 // bytes of an index.theme: 200 folders take 10 kB
+	maxInherits = 64
 )
 
 // Parse reads an index.theme. folder is the name of the folder it stands in.
 // It fails if the bytes are not a key file, or have no section [Icon Theme]
 // with a list of directories.
 func Parse(folder string, b []byte) (*Theme, error) {
-	if len(b) > mostIndex {
-		return nil, fmt.Errorf("%w: it is longer than %d kB", ErrIndex, mostIndex>>10)
+	if len(b) > maxIndex {
+		return nil, fmt.Errorf("%w: it is longer than %d kB", ErrIndex, maxIndex>>10)
 	}
 	kf, err := keyfile.Parse(b)
 	if err != nil {
@@ -90,9 +90,9 @@ func Parse(folder string, b []byte) (*Theme, error) {
 		Inherits: kf.List(section, "Inherits", ','),
 		Hidden:   kf.Get(section, "Hidden") == "true",
 	}
-	if len(t.Inherits) > mostInherits {
-		t.Problems = append(t.Problems, fmt.Sprintf("it inherits %d themes, of which the first %d are looked through", len(t.Inherits), mostInherits))
-		t.Inherits = t.Inherits[:mostInherits]
+	if len(t.Inherits) > maxInherits {
+		t.Problems = append(t.Problems, fmt.Sprintf("it inherits %d themes, of which the first %d are looked through", len(t.Inherits), maxInherits))
+		t.Inherits = t.Inherits[:maxInherits]
 	}
 	if _, ok := kf.Lookup(section, "Directories"); !ok {
 		return nil, fmt.Errorf("%w: section [%s] has no Directories", ErrIndex, section)

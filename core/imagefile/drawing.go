@@ -16,9 +16,9 @@ import (
 // times, and that part others: a few hundred bytes are then millions of shapes
 // (SVG 2, sections 5.5 and 14.3).
 const (
-	MostShapes = 100_000 // shapes drawn, with all that are drawn by reference
-	mostDepth  = 256     // elements in elements
-	mostInside = 2       // drawings in drawings
+	MaxShapes = 100_000 // shapes drawn, with all that are drawn by reference
+	maxDepth  = 256     // elements in elements
+	maxInside = 2       // drawings in drawings
 )
 
 // ErrCostly is the error of a picture that would cost too much to show.
@@ -27,7 +27,7 @@ var ErrCostly = errors.New("it would take too much to draw")
 // Check reads a picture as far as it takes to tell that it can be shown: a PNG or JPEG by
 // its size, an SVG by what is drawn with all references followed, and the pictures in it.
 // An SVG that is not well-formed is refused, as a browser does.
-func Check(b []byte) error { return check(b, mostInside) }
+func Check(b []byte) error { return check(b, maxInside) }
 
 func check(b []byte, inside int) error {
 	switch MediaType(b) {
@@ -80,8 +80,8 @@ func checkDrawing(b []byte, inside int) error {
 				d.Entity[string(m[1])] = string(m[2])
 			}
 		case xml.StartElement:
-			if len(open) > mostDepth {
-				return fmt.Errorf("%w: it is more than %d elements deep", ErrCostly, mostDepth)
+			if len(open) > maxDepth {
+				return fmt.Errorf("%w: it is more than %d elements deep", ErrCostly, maxDepth)
 			}
 			s, err := dr.shape(t, inside)
 			if err != nil {
@@ -103,8 +103,8 @@ func checkDrawing(b []byte, inside int) error {
 		}
 	}
 	dr.dress()
-	if n := dr.count(root, 0); n > MostShapes {
-		return fmt.Errorf("%w: it draws more than %d shapes", ErrCostly, MostShapes)
+	if n := dr.count(root, 0); n > MaxShapes {
+		return fmt.Errorf("%w: it draws more than %d shapes", ErrCostly, MaxShapes)
 	}
 	return nil
 }
@@ -191,7 +191,7 @@ func (dr *drawing) dress() {
 					to = dr.kinds[word]
 				}
 				for _, s := range to {
-					if len(s.refers) < mostDepth {
+					if len(s.refers) < maxDepth {
 						s.refers = append(s.refers, m[1])
 					}
 				}
@@ -208,17 +208,17 @@ func (dr *drawing) count(s *shape, depth int) int {
 		return s.cost
 	case s.asked:
 		return 0
-	case depth > 4*mostDepth:
-		return MostShapes + 1
+	case depth > 4*maxDepth:
+		return MaxShapes + 1
 	}
 	s.asked = true
 	n := 1
 	for _, p := range s.parts {
-		n = min(n+dr.count(p, depth+1), MostShapes+1)
+		n = min(n+dr.count(p, depth+1), MaxShapes+1)
 	}
 	for _, id := range s.refers {
 		if to := dr.ids[id]; to != nil {
-			n = min(n+dr.count(to, depth+1), MostShapes+1)
+			n = min(n+dr.count(to, depth+1), MaxShapes+1)
 		}
 	}
 	s.cost = n

@@ -20,9 +20,9 @@ import (
 // What unpacking a picture may take. One of 7680 × 4320 pixels, the largest screens', has
 // 33 million.
 const (
-	MostPixels  = 40_000_000
-	mostDecoded = 144 << 20 // bytes
-	large       = 32 << 20  // bytes, before which room is made
+	MaxPixels  = 40_000_000
+	maxDecoded = 144 << 20 // bytes
+	large      = 32 << 20  // bytes, before which room is made
 )
 
 // Decode reads a PNG, JPEG or WebP. One that would take too much is [ErrCostly]; once ctx
@@ -83,7 +83,7 @@ func affordable(raw []byte) (bytes int, err error) {
 		perPixel = perPixelOf(raw)
 	}
 	pixels := c.Width * c.Height
-	if bytes = pixels * perPixel; pixels > MostPixels || bytes > mostDecoded {
+	if bytes = pixels * perPixel; pixels > MaxPixels || bytes > maxDecoded {
 		return 0, fmt.Errorf("%w: %d × %d pixels", ErrCostly, c.Width, c.Height)
 	}
 	return bytes, nil

@@ -12,9 +12,9 @@ import (
 	"golang.org/x/image/vector"
 )
 
-// mostPaint bounds what drawing a picture takes: the pixels of the boxes of all its shapes,
+// maxPaint bounds what drawing a picture takes: the pixels of the boxes of all its shapes,
 // and those that their lines go through. A second's worth.
-const mostPaint = 60_000_000
+const maxPaint = 60_000_000
 
 // scanner fills the shapes of a drawing. It does what [rasterx.ScannerGV] does, within each
 // shape's own box; it counts the work, and ends by panicking with [ErrCostly], or with the
@@ -42,7 +42,7 @@ func newScanner(ctx context.Context, on *image.RGBA) *scanner {
 func (s *scanner) spend(n int) {
 	const look = 1 << 18
 	was := s.painted / look
-	if s.painted += n; s.painted > mostPaint {
+	if s.painted += n; s.painted > maxPaint {
 		panic(ErrCostly)
 	}
 	if s.painted/look != was {

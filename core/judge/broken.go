@@ -12,8 +12,8 @@ import (
 	"ivelt/core/reading"
 )
 
-// mostSaid bounds how many broken places are listed.
-const mostSaid = 6
+// maxSaid bounds how many broken places are listed.
+const maxSaid = 6
 
 // broken tells what a surface's style sheets name and is not there.
 func (j *judging) broken(s desk.Surface, facet string) []Verdict {
@@ -21,7 +21,7 @@ func (j *judging) broken(s desk.Surface, facet string) []Verdict {
 	if parts == nil {
 		return nil
 	}
-	v := Verdict{Surface: s.ID, Facet: facet, Code: BrokenSheet, Grave: strings.Contains(parts[0].What, "import of"), Parts: parts[:min(len(parts), mostSaid)]}
+	v := Verdict{Surface: s.ID, Facet: facet, Code: BrokenSheet, Grave: strings.Contains(parts[0].What, "import of"), Parts: parts[:min(len(parts), maxSaid)]}
 	v.Text = fmt.Sprintf("The style sheet that %s is broken: %s.", s.Does("wear", "wears"), parts[0].What)
 	if n := len(parts) - 1; n > 0 {
 		v.Text = fmt.Sprintf("The style sheet that %s is broken in %d places: %s, and more.", s.Does("wear", "wears"), n+1, parts[0].What)

@@ -189,8 +189,8 @@ func (j *judging) otherShade(s desk.Surface) string {
 	return "dark"
 }
 
-// mostTried bounds how many other pieces are tried for a remedy.
-const mostTried = 24
+// maxTried bounds how many other pieces are tried for a remedy.
+const maxTried = 24
 
 // others are the pieces that a surface could wear in a facet's stead.
 func (j *judging) others(s desk.Surface, facet string) []string {
@@ -200,7 +200,7 @@ func (j *judging) others(s desk.Surface, facet string) []string {
 	}
 	now := j.look.Of(facet, s.ID)
 	all := slices.DeleteFunc(reading.Choices(j.d, s, f), func(name string) bool { return name == now || name == "" })
-	return all[:min(len(all), mostTried)]
+	return all[:min(len(all), maxTried)]
 }
 
 // nearest is the piece, of those a surface could wear, in which something is well

@@ -114,7 +114,7 @@ type knownPicture struct {
 	im    image.Image
 }
 
-const mostWide = 1600 // px of a picture that is kept: more tells nothing
+const maxWide = 1600 // px of a picture that is kept: more tells nothing
 
 // pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
 func pictureOf(ctx context.Context, d *desk.Desk, name string, size int) image.Image {
@@ -141,7 +141,7 @@ func look(ctx context.Context, d *desk.Desk, name string, size int) image.Image 
 	im := imagefile.Raster(ctx, raw, size)
 	most := 2 * size
 	if size == drawnAt {
-		most = mostWide
+		most = maxWide
 	}
 	if im != nil && im.Bounds().Dx() > most {
 		less := image.NewRGBA(image.Rect(0, 0, most, max(im.Bounds().Dy()*most/im.Bounds().Dx(), 1)))
@@ -248,9 +248,9 @@ func blurred(im *image.RGBA, at image.Rectangle, sd float64) *image.RGBA {
 	return out
 }
 
-// sampled are colours of a strip, evenly spread, mostSampled of them at most.
+// sampled are colours of a strip, evenly spread, maxSampled of them at most.
 func sampled(im *image.RGBA) []colour.Colour {
-	step := max(int(math.Sqrt(float64(im.Rect.Dx()*im.Rect.Dy())/mostSampled)), 1)
+	step := max(int(math.Sqrt(float64(im.Rect.Dx()*im.Rect.Dy())/maxSampled)), 1)
 	var out []colour.Colour
 	for y := im.Rect.Min.Y + step/2; y < im.Rect.Max.Y; y += step {
 		for x := im.Rect.Min.X + step/2; x < im.Rect.Max.X; x += step {
@@ -261,7 +261,7 @@ func sampled(im *image.RGBA) []colour.Colour {
 	return out
 }
 
-const mostSampled = 1000
+const maxSampled = 1000
 
 // worstTenth is the contrast that a tenth of the area does not reach: an ink's over
 // a fill of some opacity over what is behind.

@@ -298,7 +298,7 @@ func (j *judging) locate(v *Verdict) {
 				}
 			}
 			if v.Marks != nil {
-				v.Scene, v.Marks = scene, v.Marks[:min(len(v.Marks), mostMarks)]
+				v.Scene, v.Marks = scene, v.Marks[:min(len(v.Marks), maxMarks)]
 				return
 			}
 		}
@@ -329,7 +329,7 @@ func (j *judging) marked(v *Verdict, facet string) {
 	}
 }
 
-const mostMarks = 12
+const maxMarks = 12
 
 // marks are the facets that are seen in a scene.
 func (j *judging) marks(scene string) []preview.Mark {

@@ -154,10 +154,10 @@ func (e Entry) Before(version string) string {
 
 // What one file of an index may have, in bytes. A market that is larger has pages.
 const (
-	MostIndex = 32 << 20
-	mostValue = 1 << 20 // of one entry, or of anything else that it says
-	// MostEntries bounds the entries of one index or page, with those that are left out.
-	MostEntries = 40_000
+	MaxIndex = 32 << 20
+	maxValue = 1 << 20 // of one entry, or of anything else that it says
+	// MaxEntries bounds the entries of one index or page, with those that are left out.
+	MaxEntries = 40_000
 )
 
 // ErrTooLarge: an index, or an entry of it, is larger than is read.
@@ -166,7 +166,7 @@ var ErrTooLarge = errors.New("the index is larger than Ivelt reads")
 // Read reads an index or a page of one, an entry at a time. Entries without what every
 // entry needs are left out, and counted.
 func Read(r io.Reader) (x Index, skipped int, err error) {
-	in := &metered{r: r, all: MostIndex, now: mostValue}
+	in := &metered{r: r, all: MaxIndex, now: maxValue}
 	d := json.NewDecoder(in)
 	damaged := func(err error) (Index, int, error) {
 		if errors.Is(err, ErrTooLarge) {
@@ -179,7 +179,7 @@ func Read(r io.Reader) (x Index, skipped int, err error) {
 	}
 	rest := map[string]json.RawMessage{}
 	for d.More() {
-		in.now = mostValue
+		in.now = maxValue
 		key, err := d.Token()
 		if err != nil {
 			return damaged(err)
@@ -225,10 +225,10 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 		return 0, errors.New("the entries are no list")
 	}
 	for n := 0; d.More(); n++ {
-		if n == MostEntries {
-			return skipped, fmt.Errorf("%w: more than %d entries; a market that has more gives them in pages", ErrTooLarge, MostEntries)
+		if n == MaxEntries {
+			return skipped, fmt.Errorf("%w: more than %d entries; a market that has more gives them in pages", ErrTooLarge, MaxEntries)
 		}
-		in.now = mostValue
+		in.now = maxValue
 		var e Entry
 		if err := d.Decode(&e); err != nil {
 			return skipped, err
@@ -296,9 +296,9 @@ func (m *metered) Read(b []byte) (int, error) {
 	m.now -= int64(n)
 	switch {
 	case m.all < 0:
-		return 0, fmt.Errorf("%w: more than %d MB", ErrTooLarge, MostIndex>>20)
+		return 0, fmt.Errorf("%w: more than %d MB", ErrTooLarge, MaxIndex>>20)
 	case m.now < 0:
-		return 0, fmt.Errorf("%w: an entry has more than %d MB", ErrTooLarge, mostValue>>20)
+		return 0, fmt.Errorf("%w: an entry has more than %d MB", ErrTooLarge, maxValue>>20)
 	}
 	return n, err
 }

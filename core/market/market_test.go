@@ -173,7 +173,7 @@ func TestAnIndexIsReadAnEntryAtATime(t *testing.T) {
 		e := &endless{text: c.goesOn}
 		_, _, err := market.Read(io.MultiReader(strings.NewReader(c.begins), e))
 		require.Error(t, err, what)
-		require.LessOrEqual(t, e.gave, int64(market.MostIndex)+1<<20, what)
+		require.LessOrEqual(t, e.gave, int64(market.MaxIndex)+1<<20, what)
 		if what != "entries without end" {
 			require.Less(t, e.gave, int64(4<<20), what)
 		}

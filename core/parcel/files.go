@@ -85,8 +85,8 @@ func (p *Parcel) contents(n *node) ([]byte, error) {
 	if err := p.context().Err(); err != nil {
 		return nil, err
 	}
-	if n.size > mostAtOnce {
-		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.name, n.size, mostAtOnce)
+	if n.size > maxAtOnce {
+		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.name, n.size, maxAtOnce)
 	}
 	if n.body != nil {
 		return Member{Body: n.body, Size: n.size}.read(p.options.Limits.EntryBytes)

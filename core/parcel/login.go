@@ -21,7 +21,7 @@ func (p *Parcel) logins() []Piece {
 	found := map[string]bool{}
 	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *node) bool { return n.size > 0 && n.size < 64<<10 && !n.claimed }) {
 		root := path.Dir(name)
-		if found[root] || len(out) > mostPieces {
+		if found[root] || len(out) > maxPieces {
 			continue
 		}
 		kf := p.keyFile(name)
@@ -77,7 +77,7 @@ func (p *Parcel) keyFile(name string) *keyfile.File {
 func (p *Parcel) vendorThemes() []Piece {
 	var out []Piece
 	for _, name := range p.with([]string{".theme"}, func(n *node) bool { return !isIndex(n) && n.size < 64<<10 && !n.claimed }) {
-		if len(out) > mostPieces {
+		if len(out) > maxPieces {
 			break
 		}
 		kf := p.keyFile(name)

@@ -21,8 +21,8 @@ func LooksLikeOne(name string) bool {
 	return slices.Contains(archiveEndings, strings.ToLower(path.Ext(name)))
 }
 
-// mostNested bounds the archives inside an archive together: they are held in memory.
-const mostNested = 48 << 20 // bytes
+// maxNested bounds the archives inside an archive together: they are held in memory.
+const maxNested = 48 << 20 // bytes
 
 // openNested lays the contents of the archives inside this one into its tree,
 // each below its own name, as if it were a folder. One level is opened.
@@ -30,7 +30,7 @@ func (p *Parcel) openNested(ctx context.Context) error {
 	if p.inner {
 		return nil
 	}
-	found := p.with(archiveEndings, func(n *node) bool { return n.mode.IsRegular() && n.size > 0 && n.size <= mostNested })
+	found := p.with(archiveEndings, func(n *node) bool { return n.mode.IsRegular() && n.size > 0 && n.size <= maxNested })
 	if len(found) > 0 {
 		p.cat = nil // there will be more names
 	}
@@ -40,7 +40,7 @@ func (p *Parcel) openNested(ctx context.Context) error {
 		}
 		n := p.at(name)
 		if n.size > p.budget.nested {
-			p.problems = append(p.problems, note("nested-unreadable", n.name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, mostNested>>20)))
+			p.problems = append(p.problems, note("nested-unreadable", n.name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, maxNested>>20)))
 			continue
 		}
 		p.budget.nested -= n.size

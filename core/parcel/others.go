@@ -85,8 +85,8 @@ func (p *Parcel) faces(n *node) ([]fontfile.Face, error) {
 	return fontfile.Parse(b)
 }
 
-// mostPicture bounds what is looked at to learn the size of a picture, in bytes.
-const mostPicture = 64 << 20
+// maxPicture bounds what is looked at to learn the size of a picture, in bytes.
+const maxPicture = 64 << 20
 
 // backdrops finds pictures large enough to fill a display. Those that differ
 // only in size or time of day are one set.
@@ -94,7 +94,7 @@ func (p *Parcel) backdrops() []Piece {
 	sets := map[string][]string{}
 	sizes := map[string]image.Point{}
 	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *node) bool {
-		return (n.size > 4<<10 || path.Ext(n.name) == ".svg" && n.size > 256) && n.size < mostPicture && !n.claimed && !preview.MatchString(n.name)
+		return (n.size > 4<<10 || path.Ext(n.name) == ".svg" && n.size > 256) && n.size < maxPicture && !n.claimed && !preview.MatchString(n.name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {

@@ -44,9 +44,9 @@ type Limits struct {
 const (
 	usualRatio  = 250
 	ratioFrom   = 16 << 20 // bytes
-	mostName    = 4096     // bytes of a whole name, PATH_MAX of Linux
-	mostNames   = 32 << 20 // bytes of all names
-	mostAtOnce  = 96 << 20 // bytes of a file that is held in memory while it is read
+	maxName     = 4096     // bytes of a whole name, PATH_MAX of Linux
+	maxNames    = 32 << 20 // bytes of all names
+	maxAtOnce   = 96 << 20 // bytes of a file that is held in memory while it is read
 	afterTheEnd = 16 << 20 // bytes behind the end of a tar that are still looked at
 )
 
@@ -164,7 +164,7 @@ func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, 
 
 func newParcel(file string, o Options) *Parcel {
 	top := &node{name: ".", mode: fs.ModeDir | 0o755}
-	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: mostNames, nested: mostNested}}
+	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
 }
 
 // holds makes an archive in memory the source.
@@ -195,11 +195,11 @@ func (p *Parcel) add(m Member) error {
 	if err != nil || name == "." {
 		return err
 	}
-	if depth := p.options.Limits.Depth; strings.Count(name, "/") > depth || len(name) > mostName {
-		return fmt.Errorf("%w: an entry lies more than %d folders deep, or its name is longer than %d bytes", ErrTooLarge, depth, mostName)
+	if depth := p.options.Limits.Depth; strings.Count(name, "/") > depth || len(name) > maxName {
+		return fmt.Errorf("%w: an entry lies more than %d folders deep, or its name is longer than %d bytes", ErrTooLarge, depth, maxName)
 	}
 	if p.budget.names -= int64(len(m.Name) + len(m.Link) + len(m.Hard)); p.budget.names < 0 {
-		return fmt.Errorf("%w: its names have more than %d MB together", ErrTooLarge, mostNames>>20)
+		return fmt.Errorf("%w: its names have more than %d MB together", ErrTooLarge, maxNames>>20)
 	}
 	n := p.newNode()
 	n.name, n.mode, n.size, n.modTime, n.link = name, m.Mode, m.Size, m.ModTime, m.Link

@@ -109,9 +109,9 @@ type Contents struct {
 
 // What is told of a parcel at most.
 const (
-	mostPieces = 2000
-	mostNotes  = 500
-	mostText   = 1 << 20 // bytes of a description, or a resource file, that is looked into
+	maxPieces = 2000
+	maxNotes  = 500
+	maxText   = 1 << 20 // bytes of a description, or a resource file, that is looked into
 )
 
 // Recognise finds every piece, wherever it stands in the tree. parts are those
@@ -129,7 +129,7 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	for _, name := range p.with([]string{".theme"}, isIndex) {
 		root := path.Dir(name)
 		described = append(described, root)
-		if len(out.Pieces) > mostPieces || len(out.Notes) >= mostNotes {
+		if len(out.Pieces) > maxPieces || len(out.Notes) >= maxNotes {
 			continue
 		}
 		piece, notes, ok := p.iconPack(root)
@@ -150,8 +150,8 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	for _, more := range [][]Piece{fonts, p.backdrops(), p.palettes(), p.styles(), p.bundles(), p.sounds()} {
 		out.Pieces = append(out.Pieces, more...)
 	}
-	full := len(out.Pieces) > mostPieces
-	out.Pieces = out.Pieces[:min(len(out.Pieces), mostPieces)]
+	full := len(out.Pieces) > maxPieces
+	out.Pieces = out.Pieces[:min(len(out.Pieces), maxPieces)]
 	out.Pieces, notes = preferBuilt(out.Pieces)
 	out.Notes = append(out.Notes, notes...)
 	slices.SortStableFunc(out.Pieces, func(a, b Piece) int {
@@ -171,8 +171,8 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	if found := p.programs(); len(found) > 0 {
 		out.Notes = append(out.Notes, note("programs", fmt.Sprint(len(found)), found[0]))
 	}
-	if full || len(out.Notes) >= mostNotes {
-		out.Notes = append(out.Notes[:min(len(out.Notes), mostNotes)], note("too-many", fmt.Sprint(mostPieces)))
+	if full || len(out.Notes) >= maxNotes {
+		out.Notes = append(out.Notes[:min(len(out.Notes), maxNotes)], note("too-many", fmt.Sprint(maxPieces)))
 	}
 	return out
 }
@@ -299,10 +299,10 @@ func (p *Parcel) licence(root string) string {
 	return says
 }
 
-// text reads a file of no more than mostText.
+// text reads a file of no more than maxText.
 func (p *Parcel) text(name string) ([]byte, error) {
-	if info, err := p.Stat(name); err == nil && info.Size() > mostText {
-		return nil, fmt.Errorf("%w: it is longer than %d kB", ErrTooLarge, mostText>>10)
+	if info, err := p.Stat(name); err == nil && info.Size() > maxText {
+		return nil, fmt.Errorf("%w: it is longer than %d kB", ErrTooLarge, maxText>>10)
 	}
 	return fs.ReadFile(p, name)
 }
@@ -471,7 +471,7 @@ func (p *Parcel) indexless(described []string) []Note {
 	}
 	for _, n := range p.catalogue().folders {
 		root := path.Dir(n.name)
-		if noted[root] || len(notes) >= mostNotes || !sizeFolder.MatchString(path.Base(n.name)) || below(root) {
+		if noted[root] || len(notes) >= maxNotes || !sizeFolder.MatchString(path.Base(n.name)) || below(root) {
 			continue
 		}
 		if slices.ContainsFunc(n.children, holdsIcons) {
@@ -522,13 +522,13 @@ func relate(pieces []Piece) {
 	}
 }
 
-// mostSteps bounds how far it is looked for circles among the packs of a parcel, all in all.
-const mostSteps = 200_000
+// maxSteps bounds how far it is looked for circles among the packs of a parcel, all in all.
+const maxSteps = 200_000
 
 // cycle returns the theme by which start is reached again from at, or "".
 func cycle(start, at string, inherits map[string][]string, seen map[string]bool, steps *int) string {
 	for _, parent := range inherits[at] {
-		if *steps++; *steps > mostSteps {
+		if *steps++; *steps > maxSteps {
 			return ""
 		}
 		if parent == start {

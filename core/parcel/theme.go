@@ -115,7 +115,7 @@ func (p *Parcel) engines(root string) []string {
 // first are the keys of a map in order, one more of them than there may be pieces, at most.
 func first[T any](of map[string]T) []string {
 	keys := slices.Sorted(maps.Keys(of))
-	return keys[:min(len(keys), mostPieces+1)]
+	return keys[:min(len(keys), maxPieces+1)]
 }
 
 func (p *Parcel) holdsFiles(n *node) bool {

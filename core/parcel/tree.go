@@ -107,8 +107,8 @@ func (p *Parcel) ReadLink(name string) (string, error) {
 
 func (p *Parcel) follow(op, name string) (*node, error) { return p.lookup(op, name, true) }
 
-// mostLinkSteps bounds how many folders are gone through along links in one look for pieces.
-const mostLinkSteps = 3_000_000
+// maxLinkSteps bounds how many folders are gone through along links in one look for pieces.
+const maxLinkSteps = 3_000_000
 
 // lookup finds the node of name. A link among the parents is always followed,
 // one at the end if last is set. Links are resolved inside the parcel.
@@ -124,9 +124,9 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 	for links := 0; len(ahead) > 0; {
 		if p.steps != nil {
 			if *p.steps++; *p.steps%1024 == 0 && p.context().Err() != nil {
-				*p.steps = mostLinkSteps
+				*p.steps = maxLinkSteps
 			}
-			if *p.steps >= mostLinkSteps {
+			if *p.steps >= maxLinkSteps {
 				return fail(errCircle)
 			}
 		}
@@ -151,7 +151,7 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 			at = next
 			continue
 		}
-		if links++; links > 40 || len(n.link) > mostName {
+		if links++; links > 40 || len(n.link) > maxName {
 			return fail(errCircle)
 		}
 		if strings.HasPrefix(n.link, "/") {

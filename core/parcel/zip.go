@@ -76,7 +76,7 @@ func tryPassword(files []zipFile, password string) error {
 		return err
 	}
 	defer r.Close()
-	if _, err := io.Copy(io.Discard, exactly(r, min(least.size, mostNested))); err != nil {
+	if _, err := io.Copy(io.Discard, exactly(r, min(least.size, maxNested))); err != nil {
 		return errWrongPassword
 	}
 	return nil

@@ -53,7 +53,7 @@ const (
 	zip64LocLen    = 20
 	zipMostComment = 1<<16 - 1
 
-	mostZipDirectory = 48 << 20 // bytes: 200,000 entries of 240
+	maxZipDirectory = 48 << 20 // bytes: 200,000 entries of 240
 
 	zipStore   = 0
 	zipDeflate = 8
@@ -98,7 +98,7 @@ func readZip(r io.ReaderAt, size int64, most int) ([]zipFile, error) {
 	if length > uint64(endAt) || offset > uint64(endAt) || begin < 0 || begin > endAt || count > uint64(endAt-begin)/zipHeaderLen {
 		return nil, fmt.Errorf("%w: its directory would lie outside it", errZipFormat)
 	}
-	if most > 0 && (count > uint64(most) || endAt-begin > mostZipDirectory) {
+	if most > 0 && (count > uint64(most) || endAt-begin > maxZipDirectory) {
 		return nil, fmt.Errorf("%w: its directory has %d entries in %d bytes", ErrTooLarge, count, endAt-begin)
 	}
 	dir := make([]byte, endAt-begin)

@@ -315,7 +315,7 @@ func (x *run) begin() error {
 		if op.Before.Kind != "file" {
 			continue
 		}
-		b, err := regular.Read(x.d.HostPath(op.Path), mostOriginal)
+		b, err := regular.Read(x.d.HostPath(op.Path), maxOriginal)
 		if err != nil {
 			return fmt.Errorf("keep the original of %s: %w", x.d.Show(op.Path), err)
 		}

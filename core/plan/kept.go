@@ -98,7 +98,7 @@ func header(file, rel string, fi fs.FileInfo) (*tar.Header, []byte, error) {
 		h.Typeflag = tar.TypeFifo
 	case fi.Mode().IsRegular():
 		var err error
-		if content, err = regular.Read(file, mostOriginal); err != nil {
+		if content, err = regular.Read(file, maxOriginal); err != nil {
 			return nil, nil, err
 		}
 		h.Typeflag, h.Size, h.ModTime = tar.TypeReg, int64(len(content)), fi.ModTime()

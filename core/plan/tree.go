@@ -312,9 +312,9 @@ func lookFolder(d *desk.Desk, p string) (State, error) {
 	return State{Kind: "tree"}, nil
 }
 
-// mostOriginal bounds a file that a plan replaces or a folder has, in bytes: it is held
+// maxOriginal bounds a file that a plan replaces or a folder has, in bytes: it is held
 // in memory while it is kept.
-const mostOriginal = 512 << 20
+const maxOriginal = 512 << 20
 
 // digestOf is the [Digest] of a file, however large it is.
 func digestOf(host string) (string, error) {

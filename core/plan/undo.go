@@ -186,7 +186,7 @@ func (r *returning) read(p string, now State) ([]byte, error) {
 	if now.Kind != "file" {
 		return nil, nil
 	}
-	return regular.Read(r.d.HostPath(p), mostOriginal)
+	return regular.Read(r.d.HostPath(p), maxOriginal)
 }
 
 // left is what the last of the steps wrote.
@@ -198,9 +198,9 @@ func (r *returning) left(t touch) (version, error) {
 	return v, err
 }
 
-// mostTold bounds how many lines are undone one by one, each with a look at what
+// maxTold bounds how many lines are undone one by one, each with a look at what
 // the surfaces are then told.
-const mostTold = 40
+const maxTold = 40
 
 // undo takes out of a file, now, what made left out of want, and leaves in it what
 // was done to left since. Where that is about the same lines, the newer ones stay,
@@ -221,7 +221,7 @@ func (r *returning) undo(t touch, left, now, want []byte, from int) ([]byte, []C
 	if ok, err := fine(text); err != nil || ok {
 		return text, m.clashes, err
 	}
-	if len(m.undo) > mostTold || bytes.HasPrefix(bytes.TrimSpace(now), []byte("<")) {
+	if len(m.undo) > maxTold || bytes.HasPrefix(bytes.TrimSpace(now), []byte("<")) {
 		return now, m.clashes, nil // a tag without its other half would break it
 	}
 	stays := map[int]bool{}

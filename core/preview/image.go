@@ -10,8 +10,8 @@ import (
 	"ivelt/core/imagefile"
 )
 
-// mostIcon bounds what is embedded of one icon, in bytes.
-const mostIcon = 512 << 10
+// maxIcon bounds what is embedded of one icon, in bytes.
+const maxIcon = 512 << 10
 
 var svgSize = regexp.MustCompile(`^<svg [^>]*viewBox="0 0 (\d{1,6}) (\d{1,6})"`)
 
@@ -43,7 +43,7 @@ func DataURI(fsys fs.FS, name string) (string, bool) {
 		return "", false
 	}
 	b, err := fs.ReadFile(fsys, name)
-	if err != nil || len(b) > mostIcon {
+	if err != nil || len(b) > maxIcon {
 		return "", false
 	}
 	t := imagefile.MediaType(b)

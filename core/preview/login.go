@@ -36,7 +36,7 @@ func loginTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Pie
 				panel = e.Value
 			case fs.ValidPath(e.Value):
 				info, err := fs.Stat(fsys, path.Join(pc.Root, e.Value))
-				if err != nil || info.IsDir() || info.Size() <= size || info.Size() > mostBackdrop {
+				if err != nil || info.IsDir() || info.Size() <= size || info.Size() > maxBackdrop {
 					continue
 				}
 				raw, err := fs.ReadFile(fsys, path.Join(pc.Root, e.Value))

@@ -122,7 +122,7 @@ func Pictures(ctx context.Context, fsys fs.FS, pc parcel.Piece) []Picture {
 			out = append(out, Picture{"real size", svg})
 		}
 	case parcel.Backdrop:
-		for i, name := range pc.Only[:min(len(pc.Only), mostWhole)] {
+		for i, name := range pc.Only[:min(len(pc.Only), maxWhole)] {
 			state := "whole"
 			if i > 0 {
 				state = fmt.Sprint("whole ", i+1)
@@ -136,14 +136,14 @@ func Pictures(ctx context.Context, fsys fs.FS, pc parcel.Piece) []Picture {
 }
 
 const (
-	mostWhole  = 4
+	maxWhole   = 4
 	wholeWidth = 960 // px
 )
 
 // whole draws one picture of a backdrop uncropped, made smaller.
 func whole(ctx context.Context, fsys fs.FS, name string) []byte {
 	info, err := fs.Stat(fsys, name)
-	if err != nil || info.Size() > mostBackdrop {
+	if err != nil || info.Size() > maxBackdrop {
 		return nil
 	}
 	raw, err := fs.ReadFile(fsys, name)
@@ -266,8 +266,8 @@ func pngURI(im image.Image) string {
 	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
 }
 
-// mostFont bounds a font that is embedded, in bytes.
-const mostFont = 3 << 20
+// maxFont bounds a font that is embedded, in bytes.
+const maxFont = 3 << 20
 
 func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	if len(pc.Only) == 0 {
@@ -285,7 +285,7 @@ func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		}
 	}
 	raw, err := fs.ReadFile(fsys, pick)
-	if err != nil || len(raw) > mostFont {
+	if err != nil || len(raw) > maxFont {
 		return false
 	}
 	fmt.Fprintf(b, `<style>@font-face{font-family:piece;src:url(data:font/ttf;base64,%s)}</style><g font-family="piece" fill="#33363d"><rect width="%d" height="%d" fill="#fbfaf6"/>`, base64.StdEncoding.EncodeToString(raw), tagWidth, tagHeight)
@@ -297,7 +297,7 @@ func backdropTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.
 	n := min(len(pc.Only), 3)
 	for i, name := range pc.Only[:n] {
 		info, err := fs.Stat(fsys, name)
-		if err != nil || info.Size() > mostBackdrop {
+		if err != nil || info.Size() > maxBackdrop {
 			return false
 		}
 		raw, err := fs.ReadFile(fsys, name)

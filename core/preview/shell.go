@@ -288,14 +288,14 @@ type ofFilling struct {
 	w, h int
 }
 
-// mostBackdrop bounds the file of a backdrop, in bytes.
-const mostBackdrop = 64 << 20
+// maxBackdrop bounds the file of a backdrop, in bytes.
+const maxBackdrop = 64 << 20
 
 // filling is a picture of the desk made ready to fill w × h.
 func (c *canvas) filling(file string, w, h int) (f filling, ok bool) {
 	name := desk.Name(file)
 	info, err := fs.Stat(c.tree, name)
-	if err != nil || info.IsDir() || info.Size() > mostBackdrop {
+	if err != nil || info.IsDir() || info.Size() > maxBackdrop {
 		return f, false
 	}
 	stamp := fmt.Sprint(info.Size(), info.ModTime().UnixNano())
@@ -319,7 +319,7 @@ func fitted(ctx context.Context, b []byte, w, h int) filling {
 		return filling{"data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), fw, fh}
 	}
 	switch {
-	case t == "", t == "image/svg+xml" && len(b) > mostIcon:
+	case t == "", t == "image/svg+xml" && len(b) > maxIcon:
 		return filling{}
 	case t == "image/svg+xml":
 		if imagefile.Check(b) != nil {
@@ -330,7 +330,7 @@ func fitted(ctx context.Context, b []byte, w, h int) filling {
 		return filling{}
 	}
 	k := max(float64(w)/fw, float64(h)/fh)
-	if k >= 1 && len(b) <= mostIcon {
+	if k >= 1 && len(b) <= maxIcon {
 		return as(t, b)
 	}
 	im, err := imagefile.Decode(ctx, b)

@@ -35,8 +35,8 @@ func leads(d *desk.Desk, src desk.Source) (v desk.Variable, met bool, err error)
 	return desk.Variable{}, false, err
 }
 
-// mostLeaders bounds how many surfaces can follow one another.
-const mostLeaders = 6
+// maxLeaders bounds how many surfaces can follow one another.
+const maxLeaders = 6
 
 // Circles reports whether the one that a surface follows follows it in turn, by
 // whatever way, or leads on too far: then it is not followed.
@@ -47,7 +47,7 @@ func Circles(d *desk.Desk, s desk.Surface, facet string, src desk.Source) bool {
 }
 
 func leadsOn(d *desk.Desk, from, to, facet string, far int) bool {
-	if from == to || far > mostLeaders {
+	if from == to || far > maxLeaders {
 		return true
 	}
 	s, _ := d.Surface(from)

@@ -42,7 +42,7 @@ func OfShade(ctx context.Context, fsys fs.FS, pc parcel.Piece, dark bool) (looks
 	case parcel.Pointer:
 		s.pointers(fsys, pc)
 	case parcel.Backdrop, parcel.Style:
-		for _, name := range pc.Only[:min(len(pc.Only), mostFiles)] {
+		for _, name := range pc.Only[:min(len(pc.Only), maxFiles)] {
 			s.file(fsys, name, 128)
 		}
 	case parcel.Theme:
@@ -79,8 +79,8 @@ type sample struct {
 type bin struct{ n, l, a, b float64 }
 
 const (
-	mostRead  = 8 << 20 // bytes of one picture
-	mostFiles = 24      // pictures of a piece that is many
+	maxRead  = 8 << 20 // bytes of one picture
+	maxFiles = 24      // pictures of a piece that is many
 )
 
 func (s *sample) file(fsys fs.FS, name string, size int) bool {
@@ -89,7 +89,7 @@ func (s *sample) file(fsys fs.FS, name string, size int) bool {
 		return false
 	}
 	defer f.Close()
-	if fi, err := f.Stat(); err != nil || fi.Size() > mostRead {
+	if fi, err := f.Stat(); err != nil || fi.Size() > maxRead {
 		return false
 	}
 	raw, err := fs.ReadFile(fsys, name)

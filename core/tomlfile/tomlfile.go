@@ -14,8 +14,8 @@ import (
 
 // What a file may have at most. The largest that ship with Ivelt have a tenth of it.
 const (
-	MostBytes = 256 << 10
-	mostKeys  = 8000 // and words of dotted ones, and tables
+	MaxBytes = 256 << 10
+	maxKeys  = 8000 // and words of dotted ones, and tables
 )
 
 // ErrTooMuch: a file has more than such files have.
@@ -37,11 +37,11 @@ func Decode(b []byte, into any) error { return decode(b, into, false) }
 func Strict(b []byte, into any) error { return decode(b, into, true) }
 
 func decode(b []byte, into any, strict bool) error {
-	if len(b) > MostBytes {
-		return fmt.Errorf("%w: more than %d kB", ErrTooMuch, MostBytes>>10)
+	if len(b) > MaxBytes {
+		return fmt.Errorf("%w: more than %d kB", ErrTooMuch, MaxBytes>>10)
 	}
-	if bytes.Count(b, []byte("="))+bytes.Count(b, []byte("."))+bytes.Count(b, []byte("[")) > mostKeys {
-		return fmt.Errorf("%w: more than %d keys and tables", ErrTooMuch, mostKeys)
+	if bytes.Count(b, []byte("="))+bytes.Count(b, []byte("."))+bytes.Count(b, []byte("[")) > maxKeys {
+		return fmt.Errorf("%w: more than %d keys and tables", ErrTooMuch, maxKeys)
 	}
 	in := toml.NewDecoder(bytes.NewReader(b))
 	if strict {

@@ -30,7 +30,7 @@ func TestDecode(t *testing.T) {
 		return []byte(b.String())
 	}
 	for what, b := range map[string][]byte{
-		"bytes":       []byte("# " + strings.Repeat("a", tomlfile.MostBytes)),
+		"bytes":       []byte("# " + strings.Repeat("a", tomlfile.MaxBytes)),
 		"keys":        many(9000, "f%d = 1\n"),
 		"dotted keys": []byte(strings.Repeat("a.", 9000) + "b = 1"),
 		"tables":      many(9000, "[f%d]\n"),

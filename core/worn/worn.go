@@ -45,7 +45,7 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 				set[value] = append(set[value], s.ID)
 			}
 		}
-		most := mostOf(set) // what somebody set goes before what is usual
+		most := maxOf(set) // what somebody set goes before what is usual
 		if most == "" {
 			continue
 		}
@@ -92,8 +92,8 @@ func sayable(d *desk.Desk, info desk.FacetInfo, f desk.Facet, value string) stri
 	return value
 }
 
-// mostOf is the value that most surfaces have, of several the first by name.
-func mostOf(told map[string][]string) string {
+// maxOf is the value that most surfaces have, of several the first by name.
+func maxOf(told map[string][]string) string {
 	best := ""
 	for _, value := range slices.Sorted(maps.Keys(told)) {
 		if value != "" && (best == "" || len(told[value]) > len(told[best])) {

@@ -19,9 +19,9 @@ const (
 	imageType   = 0xfffd0002
 	imageHeader = 36
 
-	// mostImages and mostSide are libXcursor's own bounds.
-	mostImages = 0x10000
-	mostSide   = 0x7fff
+	// maxImages and maxSide are libXcursor's own bounds.
+	maxImages = 0x10000
+	maxSide   = 0x7fff
 )
 
 // ErrFormat: the bytes are not an Xcursor file, or a damaged one.
@@ -52,7 +52,7 @@ func Parse(b []byte) (*File, error) {
 	}
 	le := binary.LittleEndian
 	header, n := int(le.Uint32(b[4:])), int(le.Uint32(b[12:]))
-	if header < headerSize || n > mostImages || header+n*tocSize > len(b) {
+	if header < headerSize || n > maxImages || header+n*tocSize > len(b) {
 		return nil, fmt.Errorf("%w: its table of contents does not fit in it", ErrFormat)
 	}
 	f := &File{data: b}
@@ -74,7 +74,7 @@ func Parse(b []byte) (*File, error) {
 		switch {
 		case le.Uint32(h[4:]) != imageType || int(le.Uint32(h[8:])) != im.Size:
 			return nil, fmt.Errorf("%w: picture %d is not the one its table of contents names", ErrFormat, i+1)
-		case w < 1 || ht < 1 || w > mostSide || ht > mostSide:
+		case w < 1 || ht < 1 || w > maxSide || ht > maxSide:
 			return nil, fmt.Errorf("%w: picture %d is %d × %d px", ErrFormat, i+1, w, ht)
 		case im.HotX > w || im.HotY > ht:
 			return nil, fmt.Errorf("%w: the hot spot of picture %d lies outside it", ErrFormat, i+1)

@@ -25,7 +25,7 @@ const (
 	kindString  = 1
 	kindColour  = 2
 
-	mostSettings = 10_000
+	maxSettings = 10_000
 )
 
 // Parse reads the bytes of the property.
@@ -42,7 +42,7 @@ func Parse(b []byte) (Settings, error) {
 		return nil, fmt.Errorf("%w: byte order %d is not known", ErrSettings, b[0])
 	}
 	n := order.Uint32(b[8:])
-	if n > mostSettings {
+	if n > maxSettings {
 		return nil, fmt.Errorf("%w: %d of them", ErrSettings, n)
 	}
 	at := 12
