@@ -109,7 +109,7 @@ func New(ctx context.Context, c Config) (*App, error) {
 		return nil, err
 	}
 	for _, d := range c.Desks {
-		if err := s.SaveDesk(store.Desk{ID: d.ID, Title: d.Title, Home: d.Home, System: d.System, HomePath: d.HomePath, Seen: time.Now()}); err != nil {
+		if err := s.SaveDesk(store.DeskRow{ID: d.ID, Title: d.Title, Home: d.Home, System: d.System, HomePath: d.HomePath, Seen: time.Now()}); err != nil {
 			s.Close()
 			return nil, err
 		}
@@ -189,7 +189,7 @@ func (a *App) Worn(d *Desk) (outfit.Outfit, error) {
 	return outfit.Parse(rows[0].Text)
 }
 
-func parseOutfit(row store.Outfit, err error) (outfit.Outfit, error) {
+func parseOutfit(row store.OutfitRow, err error) (outfit.Outfit, error) {
 	if errors.Is(err, store.ErrNone) {
 		return outfit.Outfit{}, nil
 	}
@@ -225,7 +225,7 @@ func (a *App) keepPlan(p plan.Plan) error {
 	if err != nil {
 		return err
 	}
-	return a.Store.SavePlan(store.Plan{ID: p.ID, Desk: p.Desk, JSON: b, Made: time.Now()})
+	return a.Store.SavePlan(store.PlanRow{ID: p.ID, Desk: p.Desk, JSON: b, Made: time.Now()})
 }
 
 // Plan returns a plan that was reviewed or carried out on a desk.

@@ -28,12 +28,12 @@ func (w Way) whole() bool { return w.Surface == "" && w.Facet == "" }
 var ErrLetGo = errors.New("what was kept for it was let go, so it can no longer be gone back on")
 
 // gone are the entries of the history that a way leads back on, the oldest first.
-func (a *App) gone(d *Desk, w Way) ([]store.Checkpoint, error) {
+func (a *App) gone(d *Desk, w Way) ([]store.CheckpointRow, error) {
 	rows, err := a.Store.Checkpoints(d.ID)
 	if err != nil {
 		return nil, err
 	}
-	var out []store.Checkpoint
+	var out []store.CheckpointRow
 	for _, c := range slices.Backward(rows) {
 		if c.ID == w.Checkpoint || w.Since && c.ID > w.Checkpoint {
 			if c.LetGo != nil {
@@ -71,7 +71,7 @@ func (a *App) ReviewBack(d *Desk, w Way, left []string) (ReviewedBack, error) {
 	return ReviewedBack{reviewed, r}, err
 }
 
-func (a *App) backOn(d *Desk, w Way) (plan.Return, []store.Checkpoint, error) {
+func (a *App) backOn(d *Desk, w Way) (plan.Return, []store.CheckpointRow, error) {
 	gone, err := a.gone(d, w)
 	if err != nil {
 		return plan.Return{}, nil, err
@@ -131,7 +131,7 @@ func (a *App) goBack(ctx context.Context, d *Desk, j *Job, w Way, planID string,
 		case op.Kind == plan.Remove && op.Source != nil:
 			done.Removed = append(done.Removed, op.Path)
 		case op.Kind == plan.Copy:
-			done.Placed = append(done.Placed, store.Piece{Desk: d.ID, Kind: op.Facet, Name: path.Base(op.Path), Folder: path.Base(op.Path), Path: op.Path, PlanID: back.ID, PlacedAt: time.Now()})
+			done.Placed = append(done.Placed, store.PieceRow{Desk: d.ID, Kind: op.Facet, Name: path.Base(op.Path), Folder: path.Base(op.Path), Path: op.Path, PlanID: back.ID, PlacedAt: time.Now()})
 		}
 	}
 	if err := a.apply(ctx, d, back, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
@@ -141,7 +141,7 @@ func (a *App) goBack(ctx context.Context, d *Desk, j *Job, w Way, planID string,
 }
 
 // wornBefore is what the desk wears with one facet as it was before.
-func (a *App) wornBefore(d *Desk, facet string, gone []store.Checkpoint, planID string) (*store.Outfit, error) {
+func (a *App) wornBefore(d *Desk, facet string, gone []store.CheckpointRow, planID string) (*store.OutfitRow, error) {
 	rows, err := a.Store.Worn(d.ID)
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -163,7 +163,7 @@ func (a *App) wornBefore(d *Desk, facet string, gone []store.Checkpoint, planID 
 		break
 	}
 	now = now.With(facet, want)
-	return &store.Outfit{Desk: d.ID, Name: now.Name, Text: now.Bytes(), PlanID: planID, Changed: time.Now()}, nil
+	return &store.OutfitRow{Desk: d.ID, Name: now.Name, Text: now.Bytes(), PlanID: planID, Changed: time.Now()}, nil
 }
 
 // Touched are the surfaces and the facets that a way leads back on, to go back
@@ -194,7 +194,7 @@ func (a *App) Touched(d *Desk, w Way) (surfaces []desk.Surface, facets []desk.Fa
 	return surfaces, facets, nil
 }
 
-func (a *App) plansOf(d *Desk, gone []store.Checkpoint) ([]plan.Plan, error) {
+func (a *App) plansOf(d *Desk, gone []store.CheckpointRow) ([]plan.Plan, error) {
 	var done []plan.Plan
 	for _, c := range gone {
 		p, err := a.Plan(d, c.PlanID)

@@ -131,26 +131,26 @@ func (a *App) bring(ctx context.Context, j *Job, name string, from io.Reader, si
 
 // Keep takes a file or folder of this computer into the library and returns
 // what is in it. A folder is not copied: the library refers to it.
-func (a *App) Keep(ctx context.Context, file, password string) (store.Parcel, error) {
+func (a *App) Keep(ctx context.Context, file, password string) (store.ParcelRow, error) {
 	fi, err := os.Stat(file)
 	if err != nil {
-		return store.Parcel{}, err
+		return store.ParcelRow{}, err
 	}
 	if !fi.IsDir() {
 		f, err := os.Open(file)
 		if err != nil {
-			return store.Parcel{}, err
+			return store.ParcelRow{}, err
 		}
 		var sha string
 		j := a.Bring(filepath.Base(file), f, fi.Size(), password, func(s string) string { sha = s; return s })
 		if err := j.Wait(); err != nil {
-			return store.Parcel{}, err
+			return store.ParcelRow{}, err
 		}
 		return a.Store.Parcel(sha)
 	}
 	row, err := a.inspect(ctx, file, password, nil)
 	if err != nil {
-		return store.Parcel{}, err
+		return store.ParcelRow{}, err
 	}
 	sum := sha256.Sum256([]byte("folder " + file))
 	row.SHA256, row.File, row.Fetched = hex.EncodeToString(sum[:]), file, time.Now()
@@ -239,10 +239,10 @@ type readerFunc func([]byte) (int, error)
 
 func (f readerFunc) Read(b []byte) (int, error) { return f(b) }
 
-func (a *App) inspect(ctx context.Context, file, password string, progress func(done, total int64)) (store.Parcel, error) {
+func (a *App) inspect(ctx context.Context, file, password string, progress func(done, total int64)) (store.ParcelRow, error) {
 	p, err := parcel.Open(ctx, file, parcel.Options{Password: password, Progress: progress})
 	if err != nil {
-		return store.Parcel{}, err
+		return store.ParcelRow{}, err
 	}
 	defer p.Close()
 	var parts []desk.Part
@@ -251,17 +251,17 @@ func (a *App) inspect(ctx context.Context, file, password string, progress func(
 	}
 	found := p.Recognise(ctx, parts...)
 	if err := context.Cause(ctx); err != nil {
-		return store.Parcel{}, err
+		return store.ParcelRow{}, err
 	}
 	contents, err := json.Marshal(found)
-	return store.Parcel{
+	return store.ParcelRow{
 		Password: password, Title: strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)),
 		Name: filepath.Base(file), Format: p.Format, Bytes: p.Bytes, Entries: len(p.Entries()), Contents: contents,
 	}, err
 }
 
 // Contents returns what was recognised in a parcel of the library.
-func Contents(p store.Parcel) (parcel.Contents, error) {
+func Contents(p store.ParcelRow) (parcel.Contents, error) {
 	var c parcel.Contents
 	return c, json.Unmarshal(p.Contents, &c)
 }
@@ -272,7 +272,7 @@ func PieceKey(p parcel.Piece) string {
 }
 
 // PieceOf returns the piece of a parcel with that key.
-func PieceOf(row store.Parcel, key string) (parcel.Piece, error) {
+func PieceOf(row store.ParcelRow, key string) (parcel.Piece, error) {
 	contents, err := Contents(row)
 	if err != nil {
 		return parcel.Piece{}, err
@@ -337,7 +337,7 @@ func (a *App) InstallPlan(ctx context.Context, d *Desk, sha string, keys []strin
 	return a.installPlan(ctx, d, row, pieces, how)
 }
 
-func (a *App) installPlan(ctx context.Context, d *Desk, row store.Parcel, pieces []parcel.Piece, how How) (plan.Plan, error) {
+func (a *App) installPlan(ctx context.Context, d *Desk, row store.ParcelRow, pieces []parcel.Piece, how How) (plan.Plan, error) {
 	p, err := a.Open(ctx, row)
 	if err != nil {
 		return plan.Plan{}, err
@@ -351,7 +351,7 @@ func (a *App) installPlan(ctx context.Context, d *Desk, row store.Parcel, pieces
 	return pl, err
 }
 
-func (a *App) piecesOf(sha string, keys []string) (store.Parcel, []parcel.Piece, error) {
+func (a *App) piecesOf(sha string, keys []string) (store.ParcelRow, []parcel.Piece, error) {
 	row, err := a.Store.Parcel(sha)
 	if err != nil {
 		return row, nil, err
@@ -370,12 +370,12 @@ func (a *App) piecesOf(sha string, keys []string) (store.Parcel, []parcel.Piece,
 	return row, pieces, nil
 }
 
-func placed(d *Desk, row store.Parcel, pieces []parcel.Piece, pl plan.Plan) []store.Piece {
-	var out []store.Piece
+func placed(d *Desk, row store.ParcelRow, pieces []parcel.Piece, pl plan.Plan) []store.PieceRow {
+	var out []store.PieceRow
 	for _, op := range pl.Ops {
 		for _, pc := range pieces {
 			if op.Kind == plan.Copy && op.Source.Parcel == row.File && op.Source.Root == pc.Root && slices.Equal(op.Source.Only, pc.Only) && op.Facet == string(pc.Kind) {
-				out = append(out, store.Piece{
+				out = append(out, store.PieceRow{
 					Desk: d.ID, Kind: string(pc.Kind), Name: pc.Name, Folder: pc.Folder, Path: op.Path,
 					Version: row.Version, Parcel: row.SHA256, PlanID: pl.ID, PlacedAt: time.Now(),
 				})

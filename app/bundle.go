@@ -22,7 +22,7 @@ import (
 
 // Bundle is an outfit that came in a parcel, looked at from a desk.
 type Bundle struct {
-	Parcel store.Parcel
+	Parcel store.ParcelRow
 	Key    string // of the piece in it
 	Outfit outfit.Outfit
 	Facets []BundleFacet

@@ -31,10 +31,10 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	if err != nil {
 		return err
 	}
-	done.Plan = store.Plan{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
+	done.Plan = store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
 	c := a.planConfig(d)
 	c.Progress, c.Run = progress, rand.Text()
-	done.Checkpoint = store.Checkpoint{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run}
+	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run}
 	if seen := a.Notices(); len(seen) > 0 {
 		done.Noticed = seen[len(seen)-1].ID
 	}
@@ -45,7 +45,7 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	if err != nil {
 		return err
 	}
-	if err := a.Store.Begin(store.Run{ID: c.Run, Desk: d.ID, PlanID: p.ID}, done.Plan); err != nil {
+	if err := a.Store.Begin(store.RunRow{ID: c.Run, Desk: d.ID, PlanID: p.ID}, done.Plan); err != nil {
 		release()
 		return err
 	}
@@ -174,7 +174,7 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, try time.D
 }
 
 // puttingOn is what a desk wears once a plan of an outfit has come through.
-func (a *App) puttingOn(d *Desk, p plan.Plan) (*store.Outfit, error) {
+func (a *App) puttingOn(d *Desk, p plan.Plan) (*store.OutfitRow, error) {
 	if p.Outfit == "" {
 		return nil, nil
 	}
@@ -187,7 +187,7 @@ func (a *App) puttingOn(d *Desk, p plan.Plan) (*store.Outfit, error) {
 		return nil, err
 	}
 	worn = worn.Over(o)
-	return &store.Outfit{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}, nil
+	return &store.OutfitRow{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}, nil
 }
 
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what
@@ -273,10 +273,10 @@ func (a *App) named(d *Desk, p string) error {
 
 // placedAt returns what Ivelt knows of the piece at a path; known is false for
 // one that somebody else put there.
-func (a *App) placedAt(d *Desk, p string) (row store.Piece, known bool, err error) {
+func (a *App) placedAt(d *Desk, p string) (row store.PieceRow, known bool, err error) {
 	rows, err := a.Store.Pieces(d.ID)
 	if err != nil {
-		return store.Piece{}, false, err
+		return store.PieceRow{}, false, err
 	}
 	for _, row := range rows {
 		if row.Path == p {
@@ -285,14 +285,14 @@ func (a *App) placedAt(d *Desk, p string) (row store.Piece, known bool, err erro
 	}
 	packs, err := a.Shelf(d)
 	if err != nil {
-		return store.Piece{}, false, err
+		return store.PieceRow{}, false, err
 	}
 	for _, pack := range packs {
 		if pack.Path == p {
-			return store.Piece{Name: pack.Name, Kind: string(parcel.Icons)}, false, nil
+			return store.PieceRow{Name: pack.Name, Kind: string(parcel.Icons)}, false, nil
 		}
 	}
-	return store.Piece{}, false, fmt.Errorf("there is no piece at %s", d.Show(p))
+	return store.PieceRow{}, false, fmt.Errorf("there is no piece at %s", d.Show(p))
 }
 
 // Rename gives an icon pack in the home another display name.
@@ -352,7 +352,7 @@ func (a *App) History(d *Desk) ([]Past, error) {
 		if err != nil {
 			return nil, err
 		}
-		past := Past{Checkpoint: c, Plan: p}
+		past := Past{CheckpointRow: c, Plan: p}
 		if c.GoneOn == nil {
 			past.StillNamed = stillNamed(d, p, readings)
 		}
@@ -363,7 +363,7 @@ func (a *App) History(d *Desk) ([]Past, error) {
 
 // Past is one entry of a desk's history.
 type Past struct {
-	store.Checkpoint
+	store.CheckpointRow
 	Plan       plan.Plan
 	StillNamed []string // surfaces that would be left naming a piece this put in place
 }

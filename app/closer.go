@@ -18,14 +18,14 @@ import (
 
 // Closer is what is told of one entry of a market, before anything is fetched.
 type Closer struct {
-	Row        store.MarketEntry
+	Row        store.MarketEntryRow
 	Entry      market.Entry
 	Fit        []Fit
 	Companions []Companion
-	Variants   []store.MarketEntry // of the same piece, this one among them
-	With       []Near              // what goes with it
-	Package    desk.Package        // of the desk's package database that has it; its Name is "" if none has
-	Screens    []Screen            // of the desk, with what a backdrop would show on each
+	Variants   []store.MarketEntryRow // of the same piece, this one among them
+	With       []Near                 // what goes with it
+	Package    desk.Package           // of the desk's package database that has it; its Name is "" if none has
+	Screens    []Screen               // of the desk, with what a backdrop would show on each
 }
 
 // Fit is how an entry stands to one surface of a desk.
@@ -45,7 +45,7 @@ type Companion struct {
 
 // Near is an entry and the reason it is named.
 type Near struct {
-	Row store.MarketEntry
+	Row store.MarketEntryRow
 	Why string
 }
 
@@ -85,7 +85,7 @@ type Screen struct {
 
 // screens chooses for each monitor of the desk the picture that loses least
 // when it fills the monitor.
-func (a *App) screens(ctx context.Context, d *Desk, row store.MarketEntry, e market.Entry) []Screen {
+func (a *App) screens(ctx context.Context, d *Desk, row store.MarketEntryRow, e market.Entry) []Screen {
 	var out []Screen
 	for _, m := range d.Monitors() {
 		best := Screen{Monitor: m, Lost: 101}
@@ -165,7 +165,7 @@ const maxWith = 6
 
 // goesWith names what goes with an entry: its family first, then what is
 // nearest in looks, one of each other kind.
-func (a *App) goesWith(row store.MarketEntry, e market.Entry) ([]Near, error) {
+func (a *App) goesWith(row store.MarketEntryRow, e market.Entry) ([]Near, error) {
 	var out []Near
 	kinds := map[string]bool{e.Kind: true}
 	if e.Family != "" {
@@ -207,6 +207,6 @@ func (a *App) goesWith(row store.MarketEntry, e market.Entry) ([]Near, error) {
 }
 
 // LooksOf returns the measures of an entry's row.
-func LooksOf(e store.MarketEntry) market.Looks {
+func LooksOf(e store.MarketEntryRow) market.Looks {
 	return market.Looks{Lightness: e.Lightness, Chroma: e.Chroma, Hue: e.Hue, Contrast: e.Contrast, Roundness: e.Roundness, Density: e.Density}
 }

@@ -93,7 +93,7 @@ func (a *App) redraft(d *Desk, title string, before, after outfit.Outfit) (outfi
 		}
 		after.Name = strings.Join(pieces, ", ") + " on " + d.Title
 	}
-	if err := a.Store.AddStep(store.Step{Desk: d.ID, Title: title, Before: textOf(before), After: textOf(after)}); err != nil {
+	if err := a.Store.AddStep(store.StepRow{Desk: d.ID, Title: title, Before: textOf(before), After: textOf(after)}); err != nil {
 		return outfit.Outfit{}, err
 	}
 	return after, a.setDraft(d, textOf(after))
@@ -208,7 +208,7 @@ func (a *App) putBy(d *Desk, name string, o outfit.Outfit) (Kept, error) {
 		return Kept{}, errors.New("this name is longer than 200 letters")
 	}
 	o.Name = name
-	row := store.Kept{Desk: d.ID, Name: name, Text: o.Bytes()}
+	row := store.LookRow{Desk: d.ID, Name: name, Text: o.Bytes()}
 	return Kept{row.ID, name, o}, a.Store.SaveLook(&row)
 }
 

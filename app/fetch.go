@@ -107,7 +107,7 @@ func (a *App) transfer(w Wanted) (*transfer, error) {
 type transfer struct {
 	app     *App
 	src     source
-	row     store.MarketEntry
+	row     store.MarketEntryRow
 	entry   market.Entry
 	version market.Version
 }
@@ -168,7 +168,7 @@ func (t *transfer) run(ctx context.Context, j *Job) (string, error) {
 }
 
 // warn keeps what the market says of the risk with what was fetched.
-func (t *transfer) warn(row *store.Parcel) error {
+func (t *transfer) warn(row *store.ParcelRow) error {
 	why := t.entry.Risk(t.version)
 	if why == "" {
 		return nil

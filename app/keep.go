@@ -33,7 +33,7 @@ func (a *App) prune(d *Desk) error {
 }
 
 // overdue are the entries of a history, the newest first, that are to be let go.
-func overdue(rows []store.Checkpoint, today int) []uint {
+func overdue(rows []store.CheckpointRow, today int) []uint {
 	var out []uint
 	var size int64
 	for i, c := range rows {
@@ -67,10 +67,10 @@ func (a *App) has(d *Desk, checkpoint uint) error {
 
 // Loss is what can no longer be undone once an entry of the history is let go.
 type Loss struct {
-	store.Checkpoint
+	store.CheckpointRow
 	Plan  plan.Plan
-	Bytes int64              // that are freed
-	Reach []store.Checkpoint // older entries, to before which nobody could go back
+	Bytes int64                 // that are freed
+	Reach []store.CheckpointRow // older entries, to before which nobody could go back
 }
 
 // LossOf tells what letting go of a checkpoint would mean.
@@ -86,7 +86,7 @@ func (a *App) LossOf(d *Desk, checkpoint uint) (Loss, error) {
 	for _, c := range rows {
 		switch {
 		case c.ID == checkpoint:
-			out.Checkpoint = c
+			out.CheckpointRow = c
 			if out.Plan, err = a.Plan(d, c.PlanID); err != nil {
 				return Loss{}, err
 			}
@@ -94,7 +94,7 @@ func (a *App) LossOf(d *Desk, checkpoint uint) (Loss, error) {
 			out.Reach = append(out.Reach, c)
 		}
 	}
-	out.Bytes = out.Checkpoint.Bytes
+	out.Bytes = out.CheckpointRow.Bytes
 	return out, nil
 }
 

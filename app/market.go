@@ -45,8 +45,8 @@ func newMarkets(a *App, own string) (*Markets, error) {
 	if err != nil {
 		return nil, err
 	}
-	row := store.Market{On: true, Own: true, Name: "the market"}
-	if i := slices.IndexFunc(rows, func(r store.Market) bool { return r.Own }); i >= 0 {
+	row := store.MarketRow{On: true, Own: true, Name: "the market"}
+	if i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.Own }); i >= 0 {
 		row = rows[i]
 	}
 	row.Base = strings.TrimSuffix(own, "/")
@@ -54,7 +54,7 @@ func newMarkets(a *App, own string) (*Markets, error) {
 }
 
 // List returns the markets in the order they were added.
-func (m *Markets) List() ([]store.Market, error) { return m.app.Store.Markets() }
+func (m *Markets) List() ([]store.MarketRow, error) { return m.app.Store.Markets() }
 
 // Add adds a market at an address or in a folder, once its index was read.
 func (m *Markets) Add(ctx context.Context, base string) error {
@@ -69,14 +69,14 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 	if err != nil {
 		return err
 	}
-	if slices.ContainsFunc(rows, func(r store.Market) bool { return r.Base == base }) {
+	if slices.ContainsFunc(rows, func(r store.MarketRow) bool { return r.Base == base }) {
 		return fmt.Errorf("the market at %s is here already", base)
 	}
 	x, _, err := m.index(ctx, source{base, m.client.client}, market.IndexFile, asked{})
 	if err != nil {
 		return err
 	}
-	row := store.Market{Base: base, Name: x.Name, About: x.About, On: true}
+	row := store.MarketRow{Base: base, Name: x.Name, About: x.About, On: true}
 	if row.Name == "" {
 		row.Name = base
 	}
@@ -111,14 +111,14 @@ func (m *Markets) Drop(id uint) error {
 	return m.app.Store.DropMarket(id)
 }
 
-func (m *Markets) market(id uint) (store.Market, error) {
+func (m *Markets) market(id uint) (store.MarketRow, error) {
 	rows, err := m.List()
 	if err != nil {
-		return store.Market{}, err
+		return store.MarketRow{}, err
 	}
-	i := slices.IndexFunc(rows, func(r store.Market) bool { return r.ID == id })
+	i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.ID == id })
 	if i < 0 {
-		return store.Market{}, fmt.Errorf("there is no such market any more (%w)", store.ErrNone)
+		return store.MarketRow{}, fmt.Errorf("there is no such market any more (%w)", store.ErrNone)
 	}
 	return rows[i], nil
 }
@@ -177,9 +177,9 @@ func (m *Markets) Look() *Job {
 }
 
 // renew reads a market's index and those of its pages that have changed.
-func (m *Markets) renew(ctx context.Context, j *Job, row *store.Market) (changed bool, err error) {
+func (m *Markets) renew(ctx context.Context, j *Job, row *store.MarketRow) (changed bool, err error) {
 	src := source{row.Base, m.client.client}
-	known := map[string]store.MarketPage{}
+	known := map[string]store.MarketPageRow{}
 	pages, err := m.app.Store.MarketPages(row.ID)
 	if err != nil {
 		return false, err
@@ -220,21 +220,21 @@ func (m *Markets) renew(ctx context.Context, j *Job, row *store.Market) (changed
 }
 
 type readPage struct {
-	store.MarketPage
+	store.MarketPageRow
 	index market.Index
 	new   bool
 }
 
-func (m *Markets) page(ctx context.Context, j *Job, src source, id uint, known map[string]store.MarketPage, file string) (readPage, error) {
+func (m *Markets) page(ctx context.Context, j *Job, src source, id uint, known map[string]store.MarketPageRow, file string) (readPage, error) {
 	old := known[file]
 	x, a, err := m.index(ctx, src, file, asked{etag: old.ETag, when: old.When})
 	if err != nil {
 		return readPage{}, err
 	}
 	if a.unchanged {
-		return readPage{MarketPage: old}, nil
+		return readPage{MarketPageRow: old}, nil
 	}
-	p := store.MarketPage{Market: id, File: file, ETag: a.etag, When: a.when, Pages: strings.Join(x.Pages, "\n")}
+	p := store.MarketPageRow{Market: id, File: file, ETag: a.etag, When: a.when, Pages: strings.Join(x.Pages, "\n")}
 	total := int64(len(x.Entries))
 	err = m.app.Store.SaveMarketPage(p, x.Entries, func(done int) { j.At(int64(done), total) })
 	return readPage{p, x, true}, err
@@ -266,12 +266,12 @@ func (m *Markets) Ready() {
 
 // Entry returns an entry by its id, of the market with that number, or of any
 // if it is 0.
-func (m *Markets) Entry(id uint, key string) (store.MarketEntry, market.Entry, error) {
+func (m *Markets) Entry(id uint, key string) (store.MarketEntryRow, market.Entry, error) {
 	m.Ready()
 	row, err := m.app.Store.MarketEntryByKey(id, key)
 	if errors.Is(err, store.ErrNone) {
 		if rows, e := m.List(); e == nil {
-			if i := slices.IndexFunc(rows, func(r store.Market) bool { return r.On && r.Trouble != "" }); i >= 0 {
+			if i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.On && r.Trouble != "" }); i >= 0 {
 				return row, market.Entry{}, errors.New(rows[i].Trouble)
 			}
 		}

@@ -181,7 +181,7 @@ func (a *App) WearDraft(ctx context.Context, d *Desk) error {
 // wornIs makes what is worn another outfit, without a change to the desk; going
 // back on what put it on takes it along.
 func (a *App) wornIs(d *Desk, o outfit.Outfit) error {
-	row := store.Outfit{Desk: d.ID, Name: o.Name, Text: o.Bytes(), Changed: time.Now()}
+	row := store.OutfitRow{Desk: d.ID, Name: o.Name, Text: o.Bytes(), Changed: time.Now()}
 	if rows, err := a.Store.Worn(d.ID); err != nil {
 		return err
 	} else if len(rows) > 0 {

@@ -18,7 +18,7 @@ import (
 
 // NamedBy lists the settings files and outfits of a desk that name a piece by
 // what programs ask for: a file with line and key, an outfit by its name.
-func (a *App) NamedBy(d *Desk, piece store.Piece) ([]string, error) {
+func (a *App) NamedBy(d *Desk, piece store.PieceRow) ([]string, error) {
 	asked := parcel.Piece{Kind: parcel.Kind(piece.Kind), Name: piece.Name, Folder: piece.Folder}.Asked()
 	if asked == "" {
 		asked = path.Base(piece.Path)

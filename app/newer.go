@@ -22,7 +22,7 @@ import (
 
 // Newer is a piece in place of which a market has a newer version.
 type Newer struct {
-	Piece   store.Piece
+	Piece   store.PieceRow
 	Shown   string // its path as people write it
 	Market  uint
 	Entry   string
@@ -72,7 +72,7 @@ func (d Difference) Empty() bool {
 
 // Differences compares a piece of a parcel with what is in place at a path of
 // the desk.
-func (a *App) Differences(ctx context.Context, d *Desk, row store.Parcel, p *parcel.Parcel, pc parcel.Piece, target string) (Difference, error) {
+func (a *App) Differences(ctx context.Context, d *Desk, row store.ParcelRow, p *parcel.Parcel, pc parcel.Piece, target string) (Difference, error) {
 	var out Difference
 	tree := regular.Until(ctx, d.Tree())
 	old, err := contentsOf(tree, desk.Name(target), nil)

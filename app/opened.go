@@ -20,7 +20,7 @@ type opened struct {
 }
 
 // Open opens a parcel of the library. It stays open, and is not to be closed.
-func (a *App) Open(ctx context.Context, row store.Parcel) (*parcel.Parcel, error) {
+func (a *App) Open(ctx context.Context, row store.ParcelRow) (*parcel.Parcel, error) {
 	return a.opened.open(ctx, row.File, row.Password)
 }
 

@@ -86,7 +86,7 @@ func (a *App) Warnings(d *Desk, p plan.Plan, o outfit.Outfit) ([]string, error) 
 	var out []string
 	for _, row := range rows {
 		comes := slices.ContainsFunc(p.Ops, func(op plan.Op) bool { return op.Source != nil && op.Source.Parcel == row.File })
-		worn := slices.ContainsFunc(placed, func(pc store.Piece) bool { return pc.Parcel == row.SHA256 && named[pc.Folder] })
+		worn := slices.ContainsFunc(placed, func(pc store.PieceRow) bool { return pc.Parcel == row.SHA256 && named[pc.Folder] })
 		if !comes && !worn {
 			continue
 		}

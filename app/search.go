@@ -38,7 +38,7 @@ type Query struct {
 
 // Result is what was found.
 type Result struct {
-	Entries  []store.MarketEntry
+	Entries  []store.MarketEntryRow
 	Total    int
 	Kinds    map[string]int // how many of each kind there are, the other wishes kept
 	Spelling string         // the words that were looked for instead, if none had those
@@ -87,7 +87,7 @@ func (m *Markets) catalogue() (*catalogue, error) {
 	}
 	c := &catalogue{orders: map[string][]int32{}, made: map[uint]string{}}
 	kinds := map[string]uint8{}
-	err := m.app.Store.MarketRows(func(e store.MarketEntry) {
+	err := m.app.Store.MarketRows(func(e store.MarketEntryRow) {
 		k, ok := kinds[e.Kind]
 		if !ok && len(c.kinds) < 255 {
 			k = uint8(len(c.kinds))
@@ -120,7 +120,7 @@ func (m *Markets) catalogue() (*catalogue, error) {
 	return c, nil
 }
 
-func cardOf(e store.MarketEntry, kind uint8) card {
+func cardOf(e store.MarketEntryRow, kind uint8) card {
 	c := card{id: e.ID, kind: kind, date: int32(e.Date), likes: int32(e.Likes), rising: int32(e.Rising)}
 	for i, f := range LooksOf(e).Point() {
 		c.looks[i] = float32(f)

@@ -119,7 +119,7 @@ func (l *life) look() outfit.Outfit {
 	return o
 }
 
-func (w *lived) back(rows []store.Checkpoint) (string, error) {
+func (w *lived) back(rows []store.CheckpointRow) (string, error) {
 	l := w.l
 	way := app.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: plan.Aim{Takes: map[string]plan.Take{}, Lines: map[string][]int{}}}
 	switch l.r.IntN(4) {

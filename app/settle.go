@@ -176,7 +176,7 @@ func (a *App) notice(d *Desk, format string, args ...any) {
 }
 
 // Notices are what was found and mended by itself, and was not seen yet.
-func (a *App) Notices() []store.Notice {
+func (a *App) Notices() []store.NoticeRow {
 	all, err := a.Store.Notices()
 	if err != nil {
 		a.Log.Error("read the notices", "error", err)

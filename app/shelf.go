@@ -126,7 +126,7 @@ func readPack(tree fs.FS, base, folder string) (Pack, bool) {
 
 // Placed is a piece of another kind than icons that Ivelt put in place.
 type Placed struct {
-	store.Piece
+	store.PieceRow
 	Shown  string   // the path as people write it
 	SeenBy []string // titles of the surfaces that look there
 	Gone   bool     // it is not there any more
@@ -144,7 +144,7 @@ func (a *App) Placed(d *Desk) ([]Placed, error) {
 		if parcel.Kind(row.Kind) == parcel.Icons {
 			continue
 		}
-		p := Placed{Piece: row, Shown: d.Show(row.Path), Gone: !d.Exists(row.Path)}
+		p := Placed{PieceRow: row, Shown: d.Show(row.Path), Gone: !d.Exists(row.Path)}
 		for _, s := range d.Surfaces {
 			for _, folder := range d.Folders(s.LooksIn(row.Kind)) {
 				if strings.HasPrefix(desk.Name(row.Path), folder+"/") {

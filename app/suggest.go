@@ -24,9 +24,9 @@ import (
 type Suggestion struct {
 	Facet, Want, Name string // Want is "" for one of a market
 	Why               string
-	Score             float64            // 0–1
-	Entry             *store.MarketEntry // of a market, else nil
-	Size              int64              // bytes to fetch
+	Score             float64               // 0–1
+	Entry             *store.MarketEntryRow // of a market, else nil
+	Size              int64                 // bytes to fetch
 }
 
 // kindOf are the kinds of pieces that a market has for a facet.
@@ -224,7 +224,7 @@ func (a *App) suggest(in *Closet, ground []chosen, o outfit.Outfit, facet string
 				return nil, err
 			}
 			for _, k := range kin {
-				if k.Kind == string(kind) && !slices.ContainsFunc(rows, func(r store.MarketEntry) bool { return r.ID == k.ID }) && !k.Risky {
+				if k.Kind == string(kind) && !slices.ContainsFunc(rows, func(r store.MarketEntryRow) bool { return r.ID == k.ID }) && !k.Risky {
 					rows = append(rows, k)
 				}
 			}

@@ -21,7 +21,7 @@ var ErrTrying = errors.New("something is being tried on this desk: keep it or go
 
 // Trial is what is tried on a desk.
 type Trial struct {
-	store.Trial
+	store.TrialRow
 	Title string
 	Left  time.Duration
 }

@@ -206,7 +206,7 @@ func (a *App) laidOut(ctx context.Context, j *Job, d *Desk, sha string) (tried, 
 
 // layOut puts the pieces of a parcel in their places below t.dir: in a home, or in
 // the home of a whole tree if it is named.
-func (a *App) layOut(ctx context.Context, progress func(done, total int64), d *Desk, row store.Parcel, t *tried, home string) error {
+func (a *App) layOut(ctx context.Context, progress func(done, total int64), d *Desk, row store.ParcelRow, t *tried, home string) error {
 	contents, err := Contents(row)
 	if err != nil {
 		return err
@@ -314,7 +314,7 @@ func (a *App) clearRoom(d *Desk) error {
 
 // fitting is a parcel whose pieces a draft names and the desk does not have.
 type fitting struct {
-	row    store.Parcel
+	row    store.ParcelRow
 	pieces []parcel.Piece
 }
 
@@ -388,8 +388,8 @@ func (a *App) dressPlan(ctx context.Context, d *Desk, o outfit.Outfit, opt plan.
 }
 
 // placedBy are the rows of what a plan puts in place out of parcels of the library.
-func (a *App) placedBy(d *Desk, pl plan.Plan) ([]store.Piece, error) {
-	copies := func(row store.Parcel) bool {
+func (a *App) placedBy(d *Desk, pl plan.Plan) ([]store.PieceRow, error) {
+	copies := func(row store.ParcelRow) bool {
 		return slices.ContainsFunc(pl.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy && op.Source.Parcel == row.File })
 	}
 	if !slices.ContainsFunc(pl.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy }) {
@@ -399,7 +399,7 @@ func (a *App) placedBy(d *Desk, pl plan.Plan) ([]store.Piece, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out []store.Piece
+	var out []store.PieceRow
 	for _, row := range rows {
 		if !copies(row) {
 			continue

@@ -39,12 +39,12 @@ type Closet struct {
 	seen     *desk.Desk // with what is in the fitting room
 	readings []reading.Reading
 	known    map[string][]Wear
-	markets  map[string][]store.MarketEntry // what was searched for to go with it
+	markets  map[string][]store.MarketEntryRow // what was searched for to go with it
 }
 
 // Closet opens the closet of a desk.
 func (a *App) Closet(ctx context.Context, d *Desk) *Closet {
-	return &Closet{ctx: ctx, a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntry{}}
+	return &Closet{ctx: ctx, a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntryRow{}}
 }
 
 // wear is one of the pieces for a facet, by its folder.

@@ -13,8 +13,8 @@ import (
 
 // Origin is a piece that Ivelt put in place, with the parcel it came in.
 type Origin struct {
-	store.Piece
-	From store.Parcel
+	store.PieceRow
+	From store.ParcelRow
 }
 
 // Origins lists what Ivelt put in place on a desk.

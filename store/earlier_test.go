@@ -67,11 +67,11 @@ func TestStoresOfEarlierVersionsOpen(t *testing.T) {
 		copies, err := s.Copies()
 		require.NoError(t, err)
 		require.Len(t, copies, 1)
-		require.NoError(t, s.Commit(&store.Applied{Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p3", Run: "r"}, Plan: store.Plan{ID: "p3", Desk: "d"}}))
-		m := store.Market{Base: "https://example.org/strand"}
+		require.NoError(t, s.Commit(&store.Applied{Checkpoint: store.CheckpointRow{Desk: "d", PlanID: "p3", Run: "r"}, Plan: store.PlanRow{ID: "p3", Desk: "d"}}))
+		m := store.MarketRow{Base: "https://example.org/strand"}
 		require.NoError(t, s.SaveMarket(&m), "version %d", version)
 		e := market.Entry{ID: "reef", Name: "Reef", Kind: "theme", MadeFor: map[string]string{"quayside": "3"}, Versions: []market.Version{{File: "reef.zip"}}}
-		require.NoError(t, s.SaveMarketPage(store.MarketPage{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil), "version %d", version)
+		require.NoError(t, s.SaveMarketPage(store.MarketPageRow{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil), "version %d", version)
 		row, err := s.MarketEntryByKey(m.ID, "reef")
 		require.NoError(t, err)
 		require.Equal(t, "quayside=3", row.MadeFor)

@@ -8,9 +8,9 @@ import (
 	"gorm.io/gorm"
 )
 
-// Checkpoint is an entry of a desk's history: an applied plan, and what is kept
+// CheckpointRow is an entry of a desk's history: an applied plan, and what is kept
 // so that it can be gone back on.
-type Checkpoint struct {
+type CheckpointRow struct {
 	ID      uint `gorm:"primaryKey"`
 	Desk    string
 	PlanID  string
@@ -27,8 +27,8 @@ type Checkpoint struct {
 	Day     int        // of use, see [Store.Day]
 }
 
-// Trial is a change that is tried: unless it is kept, it is gone back on.
-type Trial struct {
+// TrialRow is a change that is tried: unless it is kept, it is gone back on.
+type TrialRow struct {
 	Desk       string `gorm:"primaryKey"`
 	Checkpoint uint
 	Until      time.Time
@@ -37,33 +37,33 @@ type Trial struct {
 }
 
 // Checkpoints returns a desk's history, newest first.
-func (s *Store) Checkpoints(desk string) ([]Checkpoint, error) {
-	var out []Checkpoint
+func (s *Store) Checkpoints(desk string) ([]CheckpointRow, error) {
+	var out []CheckpointRow
 	return out, s.db.Where("desk = ?", desk).Order("id desc").Find(&out).Error
 }
 
 // Checkpoint returns one entry of the history.
-func (s *Store) Checkpoint(id uint) (Checkpoint, error) {
-	return first[Checkpoint](s.db.Where("id = ?", id))
+func (s *Store) Checkpoint(id uint) (CheckpointRow, error) {
+	return first[CheckpointRow](s.db.Where("id = ?", id))
 }
 
 // PinCheckpoint keeps an entry of the history from being let go, or no longer.
 func (s *Store) PinCheckpoint(id uint, pinned bool) error {
-	err := s.db.Model(&Checkpoint{}).Where("id = ?", id).Update("pinned", pinned).Error
+	err := s.db.Model(&CheckpointRow{}).Where("id = ?", id).Update("pinned", pinned).Error
 	return errors.Join(err, s.mirror(id))
 }
 
 // LetGo marks entries as such that can no longer be gone back on.
 func (s *Store) LetGo(ids []uint) error {
-	err := s.db.Model(&Checkpoint{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": s.Now(), "pinned": false}).Error
+	err := s.db.Model(&CheckpointRow{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": s.Now(), "pinned": false}).Error
 	return errors.Join(err, s.mirror(ids...))
 }
 
 // PlansNeeded lists the plans of which what was kept is needed: those of every entry
 // of every desk's history that can be gone back on, and those that were not carried
 // out.
-func (s *Store) PlansNeeded() ([]Plan, error) {
-	var out []Plan
+func (s *Store) PlansNeeded() ([]PlanRow, error) {
+	var out []PlanRow
 	return out, s.db.Where("id IN (SELECT plan_id FROM checkpoints WHERE let_go IS NULL) OR id NOT IN (SELECT plan_id FROM checkpoints)").Find(&out).Error
 }
 
@@ -78,10 +78,12 @@ func (s *Store) PrunePlans() error {
 }
 
 // Trial returns what is tried on a desk, or [ErrNone].
-func (s *Store) Trial(desk string) (Trial, error) { return first[Trial](s.db.Where("desk = ?", desk)) }
+func (s *Store) Trial(desk string) (TrialRow, error) {
+	return first[TrialRow](s.db.Where("desk = ?", desk))
+}
 
 // SaveTrial changes what is known of a trial.
-func (s *Store) SaveTrial(t Trial) error { return s.db.Save(&t).Error }
+func (s *Store) SaveTrial(t TrialRow) error { return s.db.Save(&t).Error }
 
 // KeepTrial ends a trial: what was tried stays. It is [ErrNone] if it has ended.
 func (s *Store) KeepTrial(desk string, checkpoint uint) error {
@@ -89,7 +91,7 @@ func (s *Store) KeepTrial(desk string, checkpoint uint) error {
 }
 
 func endTrial(tx *gorm.DB, desk string, checkpoint uint) error {
-	done := tx.Where("desk = ? AND checkpoint = ?", desk, checkpoint).Delete(&Trial{})
+	done := tx.Where("desk = ? AND checkpoint = ?", desk, checkpoint).Delete(&TrialRow{})
 	if done.Error == nil && done.RowsAffected == 0 {
 		return fmt.Errorf("the trial: %w", ErrNone)
 	}
@@ -98,11 +100,11 @@ func endTrial(tx *gorm.DB, desk string, checkpoint uint) error {
 
 // Applied is what [Store.Commit] writes down of a plan that came through.
 type Applied struct {
-	Checkpoint Checkpoint
-	Plan       Plan
-	Placed     []Piece       // put in place
+	Checkpoint CheckpointRow
+	Plan       PlanRow
+	Placed     []PieceRow    // put in place
 	Removed    []string      // paths taken away
-	Worn       *Outfit       // what the desk wears from now on
+	Worn       *OutfitRow    // what the desk wears from now on
 	GoneOn     []uint        // the entries that were gone back on
 	Try        time.Duration // if above 0, it is gone back on after that time, unless it is kept
 	TrialOf    uint          // the entry whose trial ends with this, or 0
@@ -137,7 +139,7 @@ func (a *Applied) write(tx *gorm.DB, now time.Time) error {
 	do(tx.Save(&a.Plan))
 	do(tx.Create(&a.Checkpoint))
 	for _, p := range a.Removed {
-		do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&Piece{}))
+		do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&PieceRow{}))
 	}
 	for i := range a.Placed {
 		do(tx.Create(&a.Placed[i]))
@@ -148,15 +150,15 @@ func (a *Applied) write(tx *gorm.DB, now time.Time) error {
 	}
 	if len(a.GoneOn) > 0 {
 		// What these had gone back on is in place again.
-		do(tx.Model(&Checkpoint{}).Where("gone_by IN ?", a.GoneOn).Updates(map[string]any{"gone_on": nil, "gone_by": 0}))
-		do(tx.Model(&Checkpoint{}).Where("id IN ?", a.GoneOn).Updates(map[string]any{"gone_on": a.Checkpoint.At, "gone_by": a.Checkpoint.ID}))
+		do(tx.Model(&CheckpointRow{}).Where("gone_by IN ?", a.GoneOn).Updates(map[string]any{"gone_on": nil, "gone_by": 0}))
+		do(tx.Model(&CheckpointRow{}).Where("id IN ?", a.GoneOn).Updates(map[string]any{"gone_on": a.Checkpoint.At, "gone_by": a.Checkpoint.ID}))
 	}
 	if a.Try > 0 {
-		do(tx.Create(&Trial{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: now.Add(a.Try), For: a.Try}))
+		do(tx.Create(&TrialRow{Desk: a.Checkpoint.Desk, Checkpoint: a.Checkpoint.ID, Until: now.Add(a.Try), For: a.Try}))
 	}
 	if a.TrialOf != 0 {
 		errs = append(errs, endTrial(tx, a.Checkpoint.Desk, a.TrialOf))
 	}
-	do(tx.Where("desk = ? AND id <= ?", a.Checkpoint.Desk, a.Noticed).Delete(&Notice{})) // they were of before it
+	do(tx.Where("desk = ? AND id <= ?", a.Checkpoint.Desk, a.Noticed).Delete(&NoticeRow{})) // they were of before it
 	return errors.Join(errs...)
 }

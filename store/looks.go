@@ -2,8 +2,8 @@ package store
 
 import "time"
 
-// Step is one change of a desk's draft; it can be undone and done again.
-type Step struct {
+// StepRow is one change of a desk's draft; it can be undone and done again.
+type StepRow struct {
 	ID            uint `gorm:"primaryKey"`
 	Desk          string
 	Title         string
@@ -12,8 +12,8 @@ type Step struct {
 	Made          time.Time
 }
 
-// Kept is a look that was put by to be compared or taken later.
-type Kept struct {
+// LookRow is a look that was put by to be compared or taken later.
+type LookRow struct {
 	ID   uint `gorm:"primaryKey"`
 	Desk string
 	Name string
@@ -25,49 +25,49 @@ type Kept struct {
 const maxSteps = 200
 
 // AddStep keeps a change of a draft; what was undone can no longer be done again.
-func (s *Store) AddStep(step Step) error {
-	if err := s.db.Where("desk = ? AND undone", step.Desk).Delete(&Step{}).Error; err != nil {
+func (s *Store) AddStep(step StepRow) error {
+	if err := s.db.Where("desk = ? AND undone", step.Desk).Delete(&StepRow{}).Error; err != nil {
 		return err
 	}
 	step.Made = time.Now()
 	if err := s.db.Create(&step).Error; err != nil {
 		return err
 	}
-	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-maxSteps).Delete(&Step{}).Error
+	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-maxSteps).Delete(&StepRow{}).Error
 }
 
 // LastStep returns the change to undo, or the one to do again, or [ErrNone].
-func (s *Store) LastStep(desk string, undone bool) (Step, error) {
+func (s *Store) LastStep(desk string, undone bool) (StepRow, error) {
 	order := "id desc"
 	if undone {
 		order = "id"
 	}
-	return first[Step](s.db.Where("desk = ? AND undone = ?", desk, undone).Order(order))
+	return first[StepRow](s.db.Where("desk = ? AND undone = ?", desk, undone).Order(order))
 }
 
 // MarkStep says whether a change is undone.
 func (s *Store) MarkStep(id uint, undone bool) error {
-	return s.db.Model(&Step{}).Where("id = ?", id).Update("undone", undone).Error
+	return s.db.Model(&StepRow{}).Where("id = ?", id).Update("undone", undone).Error
 }
 
 // ForgetSteps drops the changes of a desk's draft.
 func (s *Store) ForgetSteps(desk string) error {
-	return s.db.Where("desk = ?", desk).Delete(&Step{}).Error
+	return s.db.Where("desk = ?", desk).Delete(&StepRow{}).Error
 }
 
 // Looks returns the looks that were put by for a desk, the oldest first.
-func (s *Store) Looks(desk string) ([]Kept, error) {
-	var out []Kept
+func (s *Store) Looks(desk string) ([]LookRow, error) {
+	var out []LookRow
 	return out, s.db.Where("desk = ?", desk).Order("id").Find(&out).Error
 }
 
 // Look returns one of them, or [ErrNone].
-func (s *Store) Look(desk string, id uint) (Kept, error) {
-	return first[Kept](s.db.Where("desk = ? AND id = ?", desk, id))
+func (s *Store) Look(desk string, id uint) (LookRow, error) {
+	return first[LookRow](s.db.Where("desk = ? AND id = ?", desk, id))
 }
 
 // SaveLook adds a look, or replaces the one with the same ID.
-func (s *Store) SaveLook(k *Kept) error {
+func (s *Store) SaveLook(k *LookRow) error {
 	if k.Made.IsZero() {
 		k.Made = time.Now()
 	}
@@ -76,5 +76,5 @@ func (s *Store) SaveLook(k *Kept) error {
 
 // DropLook forgets a look.
 func (s *Store) DropLook(desk string, id uint) error {
-	return s.db.Where("desk = ? AND id = ?", desk, id).Delete(&Kept{}).Error
+	return s.db.Where("desk = ? AND id = ?", desk, id).Delete(&LookRow{}).Error
 }

@@ -15,8 +15,8 @@ import (
 	"ivelt/core/market"
 )
 
-// Market is a market that is looked through.
-type Market struct {
+// MarketRow is a market that is looked through.
+type MarketRow struct {
 	ID      uint   `gorm:"primaryKey"`
 	Base    string // address, or a folder
 	Name    string
@@ -28,10 +28,10 @@ type Market struct {
 }
 
 // Address tells whether the market is at an address, not in a folder.
-func (m Market) Address() bool { return strings.HasPrefix(m.Base, "http") }
+func (m MarketRow) Address() bool { return strings.HasPrefix(m.Base, "http") }
 
-// MarketPage is a file of a market's index as it was last read.
-type MarketPage struct {
+// MarketPageRow is a file of a market's index as it was last read.
+type MarketPageRow struct {
 	Market uint   `gorm:"primaryKey;autoIncrement:false"`
 	File   string `gorm:"primaryKey"`
 	ETag   string // for asking whether it has changed (RFC 9110, section 13)
@@ -39,9 +39,9 @@ type MarketPage struct {
 	Pages  string // for the top: further files, by line
 }
 
-// MarketEntry is an entry of a market. Its words are searched through the
+// MarketEntryRow is an entry of a market. Its words are searched through the
 // table market_words.
-type MarketEntry struct {
+type MarketEntryRow struct {
 	ID                                uint `gorm:"primaryKey"`
 	Market                            uint
 	Page                              string
@@ -61,24 +61,24 @@ type MarketEntry struct {
 }
 
 // Entry returns what the market says.
-func (m MarketEntry) Entry() (market.Entry, error) {
+func (m MarketEntryRow) Entry() (market.Entry, error) {
 	var e market.Entry
 	return e, json.Unmarshal(m.JSON, &e)
 }
 
 // Markets returns the markets in the order they were added.
-func (s *Store) Markets() ([]Market, error) {
-	var out []Market
+func (s *Store) Markets() ([]MarketRow, error) {
+	var out []MarketRow
 	return out, s.db.Order("id").Find(&out).Error
 }
 
 // SaveMarket adds a market, or renews what is known of it.
-func (s *Store) SaveMarket(m *Market) error { return s.db.Save(m).Error }
+func (s *Store) SaveMarket(m *MarketRow) error { return s.db.Save(m).Error }
 
 // DropMarket forgets a market and its entries.
 func (s *Store) DropMarket(id uint) error {
 	return s.db.Transaction(func(tx *gorm.DB) error {
-		var pages []MarketPage
+		var pages []MarketPageRow
 		if err := tx.Where("market = ?", id).Find(&pages).Error; err != nil {
 			return err
 		}
@@ -87,13 +87,13 @@ func (s *Store) DropMarket(id uint) error {
 				return err
 			}
 		}
-		return tx.Delete(&Market{}, id).Error
+		return tx.Delete(&MarketRow{}, id).Error
 	})
 }
 
 // MarketPages returns the files of a market's index as they were last read.
-func (s *Store) MarketPages(id uint) ([]MarketPage, error) {
-	var out []MarketPage
+func (s *Store) MarketPages(id uint) ([]MarketPageRow, error) {
+	var out []MarketPageRow
 	return out, s.db.Where("market = ?", id).Find(&out).Error
 }
 
@@ -119,12 +119,12 @@ const batch = 500
 
 // SaveMarketPage replaces the entries of one page, all or none. progress is
 // told how many are written; it may be nil.
-func (s *Store) SaveMarketPage(p MarketPage, entries []market.Entry, progress func(done int)) error {
+func (s *Store) SaveMarketPage(p MarketPageRow, entries []market.Entry, progress func(done int)) error {
 	return s.db.Transaction(func(tx *gorm.DB) error {
 		if err := dropPage(tx, p.Market, p.File); err != nil {
 			return err
 		}
-		rows := make([]MarketEntry, 0, batch)
+		rows := make([]MarketEntryRow, 0, batch)
 		for i, e := range entries {
 			row, err := marketRow(p, e)
 			if err != nil {
@@ -151,13 +151,13 @@ func (s *Store) SaveMarketPage(p MarketPage, entries []market.Entry, progress fu
 	})
 }
 
-func marketRow(p MarketPage, e market.Entry) (MarketEntry, error) {
+func marketRow(p MarketPageRow, e market.Entry) (MarketEntryRow, error) {
 	b, err := json.Marshal(e)
 	if err != nil {
-		return MarketEntry{}, err
+		return MarketEntryRow{}, err
 	}
 	date, _ := strconv.Atoi(strings.ReplaceAll(e.Newest().Date, "-", ""))
-	row := MarketEntry{
+	row := MarketEntryRow{
 		Market: p.Market, Page: p.File, Key: e.ID, Kind: e.Kind, Name: e.Name, Maker: e.Maker, Family: e.Family,
 		Tags: strings.Join(e.Tags, " "), Summary: e.Summary, Date: date, Likes: e.Liked(), Rising: e.Rising(),
 		Packaged: e.Packaged != "", Risky: risky(e.Stability) || risky(e.Newest().Stability), Picced: len(e.Pictures) > 0,
@@ -182,8 +182,8 @@ func risky(stability string) bool { return stability == "crashes" || stability =
 
 // MarketRows calls visit for each entry of the markets that are on, without
 // its JSON, its words and its texts.
-func (s *Store) MarketRows(visit func(MarketEntry)) error {
-	rows, err := s.db.Model(&MarketEntry{}).
+func (s *Store) MarketRows(visit func(MarketEntryRow)) error {
+	rows, err := s.db.Model(&MarketEntryRow{}).
 		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, licence, dresses, made_for, variant_of <> ''").
 		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
 	if err != nil {
@@ -191,7 +191,7 @@ func (s *Store) MarketRows(visit func(MarketEntry)) error {
 	}
 	defer rows.Close()
 	for rows.Next() {
-		var e MarketEntry
+		var e MarketEntryRow
 		var variant bool
 		if err := rows.Scan(&e.ID, &e.Market, &e.Kind, &e.Date, &e.Likes, &e.Rising, &e.Lightness, &e.Chroma, &e.Hue, &e.Contrast, &e.Roundness, &e.Density,
 			&e.Measured, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &e.MadeFor, &variant); err != nil {
@@ -206,16 +206,16 @@ func (s *Store) MarketRows(visit func(MarketEntry)) error {
 }
 
 // MarketEntries returns entries by their row numbers, in that order.
-func (s *Store) MarketEntries(ids []uint) ([]MarketEntry, error) {
-	var found []MarketEntry
+func (s *Store) MarketEntries(ids []uint) ([]MarketEntryRow, error) {
+	var found []MarketEntryRow
 	if err := s.db.Where("id IN ?", ids).Find(&found).Error; err != nil {
 		return nil, err
 	}
-	at := map[uint]MarketEntry{}
+	at := map[uint]MarketEntryRow{}
 	for _, e := range found {
 		at[e.ID] = e
 	}
-	var out []MarketEntry
+	var out []MarketEntryRow
 	for _, id := range ids {
 		if e, ok := at[id]; ok {
 			out = append(out, e)
@@ -226,14 +226,14 @@ func (s *Store) MarketEntries(ids []uint) ([]MarketEntry, error) {
 
 // MarketEntryByKey returns an entry by its id in its market; market 0 stands
 // for any that is on.
-func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntry, error) {
+func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntryRow, error) {
 	q := s.db.Where("key = ?", key).Order("id")
 	if id != 0 {
 		q = q.Where("+market = ?", id)
 	} else {
 		q = q.Where("+market IN (SELECT id FROM markets WHERE `on`)")
 	}
-	return first[MarketEntry](q)
+	return first[MarketEntryRow](q)
 }
 
 // Match returns the row numbers of the entries that match an FTS5 expression
@@ -272,10 +272,10 @@ func (s *Store) MarketTerms() ([]string, error) {
 
 // MarketVariants returns an entry of a market and those that are variants of
 // it, the entry itself first.
-func (s *Store) MarketVariants(id uint, key string) ([]MarketEntry, error) {
-	var out []MarketEntry
+func (s *Store) MarketVariants(id uint, key string) ([]MarketEntryRow, error) {
+	var out []MarketEntryRow
 	for _, where := range []string{"key = ? AND +market = ?", "variant_of = ? AND +market = ?"} { // by the small index, not the market's
-		var found []MarketEntry
+		var found []MarketEntryRow
 		if err := s.db.Where(where, key, id).Order("id").Find(&found).Error; err != nil {
 			return nil, err
 		}
@@ -286,25 +286,25 @@ func (s *Store) MarketVariants(id uint, key string) ([]MarketEntry, error) {
 
 // MarketFamily returns the entries of a market that are of one family, most
 // liked first.
-func (s *Store) MarketFamily(id uint, family string) ([]MarketEntry, error) {
-	var out []MarketEntry
+func (s *Store) MarketFamily(id uint, family string) ([]MarketEntryRow, error) {
+	var out []MarketEntryRow
 	return out, s.db.Where("family = ? AND (? = 0 OR +market = ?)", family, id, id).Order("likes DESC").Limit(40).Find(&out).Error
 }
 
-// Pin is an entry on the shortlist.
-type Pin struct {
+// PinRow is an entry on the shortlist.
+type PinRow struct {
 	Market uint   `gorm:"primaryKey;autoIncrement:false"`
 	Key    string `gorm:"primaryKey"`
 	At     time.Time
 }
 
 // Pins returns the shortlist's entries that are still there, oldest first.
-func (s *Store) Pins() ([]MarketEntry, error) {
-	var pins []Pin
+func (s *Store) Pins() ([]MarketEntryRow, error) {
+	var pins []PinRow
 	if err := s.db.Order("at").Find(&pins).Error; err != nil {
 		return nil, err
 	}
-	var out []MarketEntry
+	var out []MarketEntryRow
 	for _, p := range pins {
 		e, err := s.MarketEntryByKey(p.Market, p.Key)
 		if err != nil && !errors.Is(err, ErrNone) {
@@ -320,16 +320,16 @@ func (s *Store) Pins() ([]MarketEntry, error) {
 // TurnPin puts an entry on the shortlist, or takes it off if it is on it.
 func (s *Store) TurnPin(id uint, key string) error {
 	return s.db.Transaction(func(tx *gorm.DB) error {
-		done := tx.Where("market = ? AND key = ?", id, key).Delete(&Pin{})
+		done := tx.Where("market = ? AND key = ?", id, key).Delete(&PinRow{})
 		if done.Error != nil || done.RowsAffected > 0 {
 			return done.Error
 		}
-		return tx.Create(&Pin{id, key, time.Now()}).Error
+		return tx.Create(&PinRow{id, key, time.Now()}).Error
 	})
 }
 
 // EntriesNamed returns the markets' entries of a name, whatever its case.
-func (s *Store) EntriesNamed(name string) ([]MarketEntry, error) {
-	var out []MarketEntry
+func (s *Store) EntriesNamed(name string) ([]MarketEntryRow, error) {
+	var out []MarketEntryRow
 	return out, s.db.Where("lower(name) = lower(?)", name).Order("likes desc").Limit(5).Find(&out).Error
 }

@@ -17,7 +17,7 @@ func offer(id, name, family, variantOf string, likes int) market.Entry {
 	}
 }
 
-func keys(rows []store.MarketEntry) string {
+func keys(rows []store.MarketEntryRow) string {
 	var out []string
 	for _, r := range rows {
 		out = append(out, r.Key)
@@ -31,14 +31,14 @@ func TestAPageIsReplacedAsAWhole(t *testing.T) {
 	s, err := store.Open(t.Context(), t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
-	a, b := store.Market{Base: "/a", Name: "A", On: true}, store.Market{Base: "/b", Name: "B", On: true}
+	a, b := store.MarketRow{Base: "/a", Name: "A", On: true}, store.MarketRow{Base: "/b", Name: "B", On: true}
 	require.NoError(t, s.SaveMarket(&a))
 	require.NoError(t, s.SaveMarket(&b))
-	require.Error(t, s.SaveMarket(&store.Market{Base: "/a"}), "one market at a place")
-	put := func(m store.Market, page string, entries ...market.Entry) {
+	require.Error(t, s.SaveMarket(&store.MarketRow{Base: "/a"}), "one market at a place")
+	put := func(m store.MarketRow, page string, entries ...market.Entry) {
 		t.Helper()
 		told := 0
-		require.NoError(t, s.SaveMarketPage(store.MarketPage{Market: m.ID, File: page, ETag: "x"}, entries, func(n int) { told = n }))
+		require.NoError(t, s.SaveMarketPage(store.MarketPageRow{Market: m.ID, File: page, ETag: "x"}, entries, func(n int) { told = n }))
 		require.Equal(t, len(entries), told)
 	}
 	find := func(expression string) string {
@@ -86,7 +86,7 @@ func TestAPageIsReplacedAsAWhole(t *testing.T) {
 	b.On = false
 	require.NoError(t, s.SaveMarket(&b))
 	seen := 0
-	require.NoError(t, s.MarketRows(func(store.MarketEntry) { seen++ }))
+	require.NoError(t, s.MarketRows(func(store.MarketEntryRow) { seen++ }))
 	require.Equal(t, 2, seen, "those of markets that are on")
 	require.NoError(t, s.DropMarket(a.ID))
 	require.Equal(t, "one", find(`"ter"*`))

@@ -26,7 +26,7 @@ type entry struct {
 
 const entryFormat = 1
 
-func (s *Store) entryFile(c Checkpoint) string {
+func (s *Store) entryFile(c CheckpointRow) string {
 	return filepath.Join(s.Dir, historyName, url.PathEscape(c.Desk), fmt.Sprintf("%08d.json", c.ID))
 }
 
@@ -66,7 +66,7 @@ func (s *Store) writeEntry(a Applied) error {
 // mirrorAll writes the files that are missing: a crash came before them, or an
 // earlier version did not know them.
 func (s *Store) mirrorAll() error {
-	var all []Checkpoint
+	var all []CheckpointRow
 	if err := s.db.Select("id", "desk").Find(&all).Error; err != nil {
 		return err
 	}
@@ -89,20 +89,20 @@ func (s *Store) mirrorAll() error {
 }
 
 // asApplied is what the database still knows of what was committed.
-func (s *Store) asApplied(c Checkpoint) (Applied, error) {
+func (s *Store) asApplied(c CheckpointRow) (Applied, error) {
 	a := Applied{Checkpoint: c}
 	var err error
 	if a.Plan, err = s.Plan(c.PlanID); err != nil {
 		return a, err
 	}
-	worn, err := first[Outfit](s.db.Where("checkpoint = ?", c.ID).Order("id desc"))
+	worn, err := first[OutfitRow](s.db.Where("checkpoint = ?", c.ID).Order("id desc"))
 	switch {
 	case err == nil:
 		a.Worn = &worn
 	case !errors.Is(err, ErrNone):
 		return a, err
 	}
-	if err := s.db.Model(&Checkpoint{}).Where("gone_by = ?", c.ID).Pluck("id", &a.GoneOn).Error; err != nil {
+	if err := s.db.Model(&CheckpointRow{}).Where("gone_by = ?", c.ID).Pluck("id", &a.GoneOn).Error; err != nil {
 		return a, err
 	}
 	return a, s.db.Where("desk = ? AND plan_id = ?", c.Desk, c.PlanID).Find(&a.Placed).Error

@@ -5,9 +5,9 @@ import (
 	"time"
 )
 
-// Notice is something that happened without the person's doing and that they have
+// NoticeRow is something that happened without the person's doing and that they have
 // not seen yet.
-type Notice struct {
+type NoticeRow struct {
 	ID   uint `gorm:"primaryKey"`
 	Desk string
 	Text string
@@ -16,23 +16,23 @@ type Notice struct {
 
 // Notify keeps a notice until it is seen, or until the desk is changed again.
 func (s *Store) Notify(desk, text string) error {
-	return s.db.Create(&Notice{Desk: desk, Text: text, At: s.Now()}).Error
+	return s.db.Create(&NoticeRow{Desk: desk, Text: text, At: s.Now()}).Error
 }
 
 // Notices lists what was not seen yet, the oldest first.
-func (s *Store) Notices() ([]Notice, error) {
-	var out []Notice
+func (s *Store) Notices() ([]NoticeRow, error) {
+	var out []NoticeRow
 	return out, s.db.Order("id").Find(&out).Error
 }
 
 // Noticed forgets notices up to one of them: they were seen.
 func (s *Store) Noticed(upTo uint) error {
-	return s.db.Where("id <= ?", upTo).Delete(&Notice{}).Error
+	return s.db.Where("id <= ?", upTo).Delete(&NoticeRow{}).Error
 }
 
-// Days counts the days on which a data folder was in use. A clock that is set wrong
+// DayRow counts the days on which a data folder was in use. A clock that is set wrong
 // makes one day of many, not many of one.
-type Days struct {
+type DayRow struct {
 	ID    uint `gorm:"primaryKey"`
 	Date  string
 	Count int
@@ -40,7 +40,7 @@ type Days struct {
 
 // Day returns today's number, from 1.
 func (s *Store) Day() (int, error) {
-	d, err := first[Days](s.db)
+	d, err := first[DayRow](s.db)
 	if err != nil && !errors.Is(err, ErrNone) {
 		return 0, err
 	}

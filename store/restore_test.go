@@ -20,7 +20,7 @@ func commit(t *testing.T, s *store.Store, n int, a store.Applied) uint {
 	t.Helper()
 	id := fmt.Sprint("p", n)
 	a.Checkpoint.Desk, a.Checkpoint.PlanID, a.Checkpoint.Title, a.Checkpoint.Run = "d", id, "Change "+fmt.Sprint(n), fmt.Sprint("run", n)
-	a.Plan = store.Plan{ID: id, Desk: "d", JSON: fmt.Appendf(nil, `{"id":%q}`, id)}
+	a.Plan = store.PlanRow{ID: id, Desk: "d", JSON: fmt.Appendf(nil, `{"id":%q}`, id)}
 	require.NoError(t, s.Commit(&a))
 	return a.Checkpoint.ID
 }
@@ -56,12 +56,12 @@ func TestADamagedDatabaseIsBroughtBack(t *testing.T) {
 			dir := t.TempDir()
 			s, err := store.Open(t.Context(), dir)
 			require.NoError(t, err)
-			first := commit(t, s, 1, store.Applied{Placed: []store.Piece{{Desk: "d", Name: "Salt", Path: "/p/Salt"}, {Desk: "d", Name: "Sand", Path: "/p/Sand"}}})
+			first := commit(t, s, 1, store.Applied{Placed: []store.PieceRow{{Desk: "d", Name: "Salt", Path: "/p/Salt"}, {Desk: "d", Name: "Sand", Path: "/p/Sand"}}})
 			if copied {
 				require.NoError(t, s.CopyDaily(context.Background(), time.Now()))
 				require.NoError(t, s.CopyDaily(context.Background(), time.Now()), "one a day")
 			}
-			commit(t, s, 2, store.Applied{Worn: &store.Outfit{Desk: "d", Name: "Salty", Text: []byte("x")}})
+			commit(t, s, 2, store.Applied{Worn: &store.OutfitRow{Desk: "d", Name: "Salty", Text: []byte("x")}})
 			commit(t, s, 3, store.Applied{Removed: []string{"/p/Salt"}, GoneOn: []uint{first}})
 			require.NoError(t, s.PinCheckpoint(2, true))
 			want, err := s.Checkpoints("d")
@@ -155,13 +155,13 @@ func TestAStoreThatCannotBeWritten(t *testing.T) {
 			break
 		}
 	}
-	err = s.SavePlan(store.Plan{ID: "p", Desk: "d", JSON: make([]byte, 200<<10)})
+	err = s.SavePlan(store.PlanRow{ID: "p", Desk: "d", JSON: make([]byte, 200<<10)})
 	require.ErrorIs(t, err, store.ErrFull)
 	require.ErrorContains(t, err, filepath.Join(dir, "ivelt.db"))
 	_, err = s.Blobs.Put(make([]byte, 100<<10))
 	require.ErrorIs(t, err, syscall.ENOSPC)
 	require.NoError(t, os.Remove(filepath.Join(dir, "filler")))
-	require.NoError(t, s.SavePlan(store.Plan{ID: "p", Desk: "d", JSON: []byte("{}")}), "with room it goes on")
+	require.NoError(t, s.SavePlan(store.PlanRow{ID: "p", Desk: "d", JSON: []byte("{}")}), "with room it goes on")
 	require.NoError(t, s.Close())
 
 	require.NoError(t, unix.Mount("", dir, "", unix.MS_REMOUNT|unix.MS_RDONLY, ""))

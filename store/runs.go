@@ -7,10 +7,10 @@ import (
 	"gorm.io/gorm"
 )
 
-// Run is one carrying out of a plan, written down before the first change. The same
+// RunRow is one carrying out of a plan, written down before the first change. The same
 // plan may be carried out more than once, so it is the run that is asked about when
 // one was interrupted: its checkpoint is written with the change, or not at all.
-type Run struct {
+type RunRow struct {
 	ID     string `gorm:"primaryKey"` // drawn by chance; it is in the journal too
 	Desk   string
 	PlanID string
@@ -18,10 +18,10 @@ type Run struct {
 
 // Begin writes down that a plan is going to be carried out, with the plan. Earlier
 // runs on the desk are over by then, and are forgotten.
-func (s *Store) Begin(r Run, p Plan) error {
+func (s *Store) Begin(r RunRow, p PlanRow) error {
 	return s.explained(s.db.Transaction(func(tx *gorm.DB) error {
 		return errors.Join(
-			tx.Where("desk = ?", r.Desk).Delete(&Run{}).Error,
+			tx.Where("desk = ?", r.Desk).Delete(&RunRow{}).Error,
 			tx.Save(&p).Error,
 			tx.Create(&r).Error,
 		)
@@ -29,10 +29,10 @@ func (s *Store) Begin(r Run, p Plan) error {
 }
 
 // LastRun returns the last run on a desk and its plan, or [ErrNone].
-func (s *Store) LastRun(desk string) (Run, Plan, error) {
-	r, err := first[Run](s.db.Where("desk = ?", desk))
+func (s *Store) LastRun(desk string) (RunRow, PlanRow, error) {
+	r, err := first[RunRow](s.db.Where("desk = ?", desk))
 	if err != nil {
-		return r, Plan{}, err
+		return r, PlanRow{}, err
 	}
 	p, err := s.Plan(r.PlanID)
 	return r, p, err
@@ -44,7 +44,7 @@ func (s *Store) Committed(desk, run string) (bool, error) {
 		return false, fmt.Errorf("the run has no name: %w", ErrNone)
 	}
 	var n int64
-	err := s.db.Model(&Checkpoint{}).Where("desk = ? AND run = ?", desk, run).Count(&n).Error
+	err := s.db.Model(&CheckpointRow{}).Where("desk = ? AND run = ?", desk, run).Count(&n).Error
 	return n > 0, err
 }
 
@@ -52,7 +52,7 @@ func (s *Store) Committed(desk, run string) (bool, error) {
 // is all there is to ask of one whose journal names no run, as earlier versions wrote
 // them. It could not have been begun again since, for what it finds is what it leaves.
 func (s *Store) CommittedLast(desk, plan string) (bool, error) {
-	c, err := first[Checkpoint](s.db.Where("desk = ?", desk).Order("id desc"))
+	c, err := first[CheckpointRow](s.db.Where("desk = ?", desk).Order("id desc"))
 	if errors.Is(err, ErrNone) {
 		return false, nil
 	}

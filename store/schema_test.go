@@ -18,7 +18,7 @@ import (
 	"ivelt/core/market"
 )
 
-var models = []any{&Desk{}, &Parcel{}, &Piece{}, &Outfit{}, &Plan{}, &Checkpoint{}, &Market{}, &MarketPage{}, &MarketEntry{}, &Pin{}, &Step{}, &Kept{}, &Trial{}, &Run{}, &Notice{}, &Days{}}
+var models = []any{&DeskRow{}, &ParcelRow{}, &PieceRow{}, &OutfitRow{}, &PlanRow{}, &CheckpointRow{}, &MarketRow{}, &MarketPageRow{}, &MarketEntryRow{}, &PinRow{}, &StepRow{}, &LookRow{}, &TrialRow{}, &RunRow{}, &NoticeRow{}, &DayRow{}}
 
 // TestEveryFieldHasItsColumn: the migrations make what the code writes.
 func TestEveryFieldHasItsColumn(t *testing.T) {
@@ -58,12 +58,12 @@ func TestNothingIsSearchedThrough(t *testing.T) {
 	defer s.Close()
 	h := &heard{logger.Discard, map[string]bool{}}
 	s.db = s.db.Session(&gorm.Session{Logger: h})
-	m := Market{Base: "https://example.org"}
+	m := MarketRow{Base: "https://example.org"}
 	require.NoError(t, s.SaveMarket(&m))
-	page := MarketPage{Market: m.ID, File: "index.json"}
+	page := MarketPageRow{Market: m.ID, File: "index.json"}
 	require.NoError(t, s.SaveMarketPage(page, []market.Entry{{ID: "reef", Name: "Reef", Versions: []market.Version{{File: "a"}}}}, nil))
-	require.NoError(t, s.Commit(&Applied{Checkpoint: Checkpoint{Desk: "d", PlanID: "p", Run: "r"}, Plan: Plan{ID: "p", Desk: "d"}, Placed: []Piece{{Desk: "d", Path: "/x"}}, Removed: []string{"/y"}}))
-	require.NoError(t, s.AddStep(Step{Desk: "d"}))
+	require.NoError(t, s.Commit(&Applied{Checkpoint: CheckpointRow{Desk: "d", PlanID: "p", Run: "r"}, Plan: PlanRow{ID: "p", Desk: "d"}, Placed: []PieceRow{{Desk: "d", Path: "/x"}}, Removed: []string{"/y"}}))
+	require.NoError(t, s.AddStep(StepRow{Desk: "d"}))
 	for _, ask := range []func() error{
 		func() error { _, err := s.Pieces("d"); return err },
 		func() error { _, err := s.Checkpoints("d"); return err },

@@ -104,14 +104,14 @@ func (s *Store) Close() error {
 	return db.Close()
 }
 
-// Desk is a desk Ivelt looks after.
-type Desk struct {
+// DeskRow is a desk Ivelt looks after.
+type DeskRow struct {
 	ID, Title, Home, System, HomePath string
 	Seen                              time.Time
 }
 
-// Parcel is an archive in the library.
-type Parcel struct {
+// ParcelRow is an archive in the library.
+type ParcelRow struct {
 	SHA256   string `gorm:"primaryKey;column:sha256"`
 	Name     string // the file's name
 	File     string // host path
@@ -129,8 +129,8 @@ type Parcel struct {
 	Fetched  time.Time
 }
 
-// Piece is a piece that Ivelt put in place on a desk.
-type Piece struct {
+// PieceRow is a piece that Ivelt put in place on a desk.
+type PieceRow struct {
 	ID       uint `gorm:"primaryKey"`
 	Desk     string
 	Kind     string
@@ -143,8 +143,8 @@ type Piece struct {
 	PlacedAt time.Time
 }
 
-// Outfit is an outfit file kept by Ivelt; each desk has one draft.
-type Outfit struct {
+// OutfitRow is an outfit file kept by Ivelt; each desk has one draft.
+type OutfitRow struct {
 	ID         uint `gorm:"primaryKey"`
 	Desk       string
 	Name       string
@@ -155,8 +155,8 @@ type Outfit struct {
 	Changed    time.Time
 }
 
-// Plan is a plan that was applied or is waiting for review.
-type Plan struct {
+// PlanRow is a plan that was applied or is waiting for review.
+type PlanRow struct {
 	ID   string `gorm:"primaryKey"`
 	Desk string
 	JSON []byte
@@ -173,66 +173,66 @@ func first[T any](q *gorm.DB) (T, error) {
 }
 
 // SaveDesk adds a desk or renews what is known of it.
-func (s *Store) SaveDesk(d Desk) error { return s.db.Save(&d).Error }
+func (s *Store) SaveDesk(d DeskRow) error { return s.db.Save(&d).Error }
 
 // Desks returns the desks that are known.
-func (s *Store) Desks() ([]Desk, error) {
-	var out []Desk
+func (s *Store) Desks() ([]DeskRow, error) {
+	var out []DeskRow
 	return out, s.db.Find(&out).Error
 }
 
 // SaveParcel adds a parcel to the library.
-func (s *Store) SaveParcel(p Parcel) error { return s.db.Save(&p).Error }
+func (s *Store) SaveParcel(p ParcelRow) error { return s.db.Save(&p).Error }
 
 // Parcel returns the parcel with that SHA-256.
-func (s *Store) Parcel(sha string) (Parcel, error) {
-	return first[Parcel](s.db.Where("sha256 = ?", sha))
+func (s *Store) Parcel(sha string) (ParcelRow, error) {
+	return first[ParcelRow](s.db.Where("sha256 = ?", sha))
 }
 
 // Parcels returns the library, newest first.
-func (s *Store) Parcels() ([]Parcel, error) {
-	var out []Parcel
+func (s *Store) Parcels() ([]ParcelRow, error) {
+	var out []ParcelRow
 	return out, s.db.Order("rowid desc").Find(&out).Error
 }
 
 // Pieces returns what Ivelt put in place on a desk and has not removed.
-func (s *Store) Pieces(desk string) ([]Piece, error) {
-	var out []Piece
+func (s *Store) Pieces(desk string) ([]PieceRow, error) {
+	var out []PieceRow
 	return out, s.db.Where("desk = ?", desk).Order("id").Find(&out).Error
 }
 
 // Draft returns a desk's draft, or [ErrNone].
-func (s *Store) Draft(desk string) (Outfit, error) {
-	return first[Outfit](s.db.Where("desk = ? AND draft", desk))
+func (s *Store) Draft(desk string) (OutfitRow, error) {
+	return first[OutfitRow](s.db.Where("desk = ? AND draft", desk))
 }
 
 // Worn returns the outfits a desk was dressed in, the last first, but for those
 // that were gone back on.
-func (s *Store) Worn(desk string) ([]Outfit, error) {
-	var out []Outfit
+func (s *Store) Worn(desk string) ([]OutfitRow, error) {
+	var out []OutfitRow
 	return out, s.db.Where("desk = ? AND NOT draft AND NOT EXISTS (SELECT 1 FROM checkpoints WHERE checkpoints.id = outfits.checkpoint AND gone_on IS NOT NULL)", desk).Order("id desc").Find(&out).Error
 }
 
 // SaveOutfit adds an outfit, or replaces the one with the same ID.
-func (s *Store) SaveOutfit(o *Outfit) error {
+func (s *Store) SaveOutfit(o *OutfitRow) error {
 	o.Changed = s.Now()
 	return s.db.Save(o).Error
 }
 
 // DropDraft forgets a desk's draft.
 func (s *Store) DropDraft(desk string) error {
-	return s.db.Where("desk = ? AND draft", desk).Delete(&Outfit{}).Error
+	return s.db.Where("desk = ? AND draft", desk).Delete(&OutfitRow{}).Error
 }
 
 // SavePlan keeps a plan, as the last one.
-func (s *Store) SavePlan(p Plan) error {
+func (s *Store) SavePlan(p PlanRow) error {
 	return s.explained(s.db.Transaction(func(tx *gorm.DB) error {
-		return errors.Join(tx.Delete(&Plan{}, "id = ?", p.ID).Error, tx.Create(&p).Error)
+		return errors.Join(tx.Delete(&PlanRow{}, "id = ?", p.ID).Error, tx.Create(&p).Error)
 	}))
 }
 
 // Plan returns the plan with that ID.
-func (s *Store) Plan(id string) (Plan, error) { return first[Plan](s.db.Where("id = ?", id)) }
+func (s *Store) Plan(id string) (PlanRow, error) { return first[PlanRow](s.db.Where("id = ?", id)) }
 
 // Used reports whether somebody has done something that a data folder keeps: changed a
 // desk, begun a draft, put a look by. It is only looked at.

@@ -18,10 +18,10 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	s, err := store.Open(t.Context(), dir)
 	require.NoError(t, err)
 	a := &store.Applied{
-		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p1", Title: "Install Salt", At: time.Now(), Changes: 2, Run: "r1"},
-		Plan:       store.Plan{ID: "p1", Desk: "d", JSON: []byte(`{"id":"p1"}`)},
-		Placed:     []store.Piece{{Desk: "d", Name: "Salt", Path: "/p/Salt"}, {Desk: "d", Name: "Sand", Path: "/p/Sand"}},
-		Worn:       &store.Outfit{Desk: "d", Name: "Salty", Text: []byte("format = 1\n"), PlanID: "p1", Changed: time.Now()},
+		Checkpoint: store.CheckpointRow{Desk: "d", PlanID: "p1", Title: "Install Salt", At: time.Now(), Changes: 2, Run: "r1"},
+		Plan:       store.PlanRow{ID: "p1", Desk: "d", JSON: []byte(`{"id":"p1"}`)},
+		Placed:     []store.PieceRow{{Desk: "d", Name: "Salt", Path: "/p/Salt"}, {Desk: "d", Name: "Sand", Path: "/p/Sand"}},
+		Worn:       &store.OutfitRow{Desk: "d", Name: "Salty", Text: []byte("format = 1\n"), PlanID: "p1", Changed: time.Now()},
 	}
 	require.NoError(t, s.Commit(a))
 	require.NoError(t, s.Close())
@@ -50,8 +50,8 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, past, 1)
 	require.NoError(t, s.Commit(&store.Applied{
-		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p2", IsBack: true, At: time.Now()},
-		Plan:       store.Plan{ID: "p2", Desk: "d"}, Removed: []string{"/p/Salt"}, GoneOn: []uint{past[0].ID},
+		Checkpoint: store.CheckpointRow{Desk: "d", PlanID: "p2", IsBack: true, At: time.Now()},
+		Plan:       store.PlanRow{ID: "p2", Desk: "d"}, Removed: []string{"/p/Salt"}, GoneOn: []uint{past[0].ID},
 	}))
 	pieces, err = s.Pieces("d")
 	require.NoError(t, err)
@@ -64,8 +64,8 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 	require.Equal(t, []string{"p2", "p1"}, []string{past[0].PlanID, past[1].PlanID}, "newest first")
 	require.NotNil(t, past[1].GoneOn)
 	require.NoError(t, s.Commit(&store.Applied{
-		Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p3", IsBack: true, At: time.Now()},
-		Plan:       store.Plan{ID: "p3", Desk: "d"}, GoneOn: []uint{past[0].ID}, Try: time.Minute,
+		Checkpoint: store.CheckpointRow{Desk: "d", PlanID: "p3", IsBack: true, At: time.Now()},
+		Plan:       store.PlanRow{ID: "p3", Desk: "d"}, GoneOn: []uint{past[0].ID}, Try: time.Minute,
 	}))
 	worn, err = s.Worn("d")
 	require.NoError(t, err)
@@ -73,7 +73,7 @@ func TestWhatIsCommittedIsThereAfterARestart(t *testing.T) {
 
 	trial, err := s.Trial("d")
 	require.NoError(t, err)
-	over := &store.Applied{Checkpoint: store.Checkpoint{Desk: "d", PlanID: "p4", At: time.Now()}, Plan: store.Plan{ID: "p4", Desk: "d"}, TrialOf: trial.Checkpoint}
+	over := &store.Applied{Checkpoint: store.CheckpointRow{Desk: "d", PlanID: "p4", At: time.Now()}, Plan: store.PlanRow{ID: "p4", Desk: "d"}, TrialOf: trial.Checkpoint}
 	require.NoError(t, s.Commit(over))
 	require.ErrorIs(t, s.Commit(over), store.ErrNone, "a trial ends once")
 	require.ErrorIs(t, s.KeepTrial("d", trial.Checkpoint), store.ErrNone)
@@ -87,7 +87,7 @@ func TestADraftIsOneForEachDesk(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	for _, desk := range []string{"a", "b"} {
-		require.NoError(t, s.SaveOutfit(&store.Outfit{Desk: desk, Draft: true, Name: desk}))
+		require.NoError(t, s.SaveOutfit(&store.OutfitRow{Desk: desk, Draft: true, Name: desk}))
 	}
 	row, err := s.Draft("a")
 	require.NoError(t, err)

@@ -432,7 +432,7 @@ func TestRemoveAndRename(t *testing.T) {
 	require.False(t, demo.Caches(v.world.Avocet).Knows("icons", path.Dir(home), "Glasswort"))
 	last, err := v.app.History(v.app.Desks()[0])
 	require.NoError(t, err)
-	v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(last[0].Checkpoint.ID)}})
+	v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(last[0].CheckpointRow.ID)}})
 	require.Contains(t, v.file(".local/share/icons/Glasswort/index.theme"), "\nName=All in red\n")
 }
 

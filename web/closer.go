@@ -99,12 +99,12 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 			p.Has[row.SHA256] = true
 		}
 	}
-	if tags := s.tags([]store.MarketEntry{c.Row}, f.Desk.ID); len(tags) == 1 {
+	if tags := s.tags([]store.MarketEntryRow{c.Row}, f.Desk.ID); len(tags) == 1 {
 		p.Tag = tags[0]
 	}
 	p.Variants = s.tags(c.Variants, f.Desk.ID)
 	for _, n := range c.With {
-		for _, t := range s.tags([]store.MarketEntry{n.Row}, f.Desk.ID) {
+		for _, t := range s.tags([]store.MarketEntryRow{n.Row}, f.Desk.ID) {
 			p.With = append(p.With, nearTag{t, n.Why})
 		}
 	}

@@ -94,7 +94,7 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 }
 
 // tags reads rows of the market as they are shown.
-func (s *Server) tags(rows []store.MarketEntry, deskID string) []findTag {
+func (s *Server) tags(rows []store.MarketEntryRow, deskID string) []findTag {
 	have, pinned := map[string]bool{}, map[uint]bool{}
 	if parcels, err := s.App.Store.Parcels(); err == nil {
 		for _, row := range parcels {
@@ -109,7 +109,7 @@ func (s *Server) tags(rows []store.MarketEntry, deskID string) []findTag {
 	var out []findTag
 	for _, row := range rows {
 		if e, err := row.Entry(); err == nil {
-			out = append(out, findTag{MarketEntry: row, Entry: e, Fetched: have[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID})
+			out = append(out, findTag{MarketEntryRow: row, Entry: e, Fetched: have[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID})
 		}
 	}
 	return out
@@ -137,7 +137,7 @@ func (s *Server) pin(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	tags := s.tags([]store.MarketEntry{row}, f.Desk.ID)
+	tags := s.tags([]store.MarketEntryRow{row}, f.Desk.ID)
 	if len(tags) == 0 {
 		return errors.New("the entry cannot be read any more")
 	}

@@ -46,7 +46,7 @@ func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]fin
 	if err != nil {
 		return nil, err
 	}
-	rows := slices.DeleteFunc(found.Entries, func(e store.MarketEntry) bool { return known[strings.ToLower(e.Name)] })
+	rows := slices.DeleteFunc(found.Entries, func(e store.MarketEntryRow) bool { return known[strings.ToLower(e.Name)] })
 	return s.tags(rows[:min(maxOffered, len(rows))], d.ID), nil
 }
 

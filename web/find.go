@@ -35,7 +35,7 @@ type findPage struct {
 	Shapes                 []choice
 	Kits                   []choice
 	Sorts                  []choice
-	Markets                []store.Market
+	Markets                []store.MarketRow
 	Reading                *app.Progress // the indexes are being read
 	Here                   []app.Here
 	More                   string // address of what comes after, "" if this is all
@@ -53,7 +53,7 @@ type choice struct {
 }
 
 type findTag struct {
-	store.MarketEntry
+	store.MarketEntryRow
 	market.Entry
 	Fetched bool
 	Pinned  bool
@@ -70,7 +70,7 @@ func (t findTag) Where() string {
 }
 
 // KindTitle is what the entry's kind is called.
-func (t findTag) KindTitle() string { return parcel.Kind(t.MarketEntry.Kind).Title() }
+func (t findTag) KindTitle() string { return parcel.Kind(t.MarketEntryRow.Kind).Title() }
 
 // Risk says why an entry may do harm, or "".
 func (t findTag) Risk() string { return t.Entry.Risk(t.Newest()) }
@@ -246,7 +246,7 @@ func (p *findPage) fill(s *Server) {
 	p.Tags = s.tags(p.Entries, p.Desk.ID)
 	for i, t := range p.Tags {
 		if p.Query.Taste != nil && t.Measured {
-			p.Tags[i].Why = taste.Why(*p.Query.Taste, app.LooksOf(t.MarketEntry))
+			p.Tags[i].Why = taste.Why(*p.Query.Taste, app.LooksOf(t.MarketEntryRow))
 		}
 	}
 	if pins, err := s.App.Store.Pins(); err == nil {

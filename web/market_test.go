@@ -280,7 +280,7 @@ func TestANewerVersion(t *testing.T) {
 		require.NoError(t, err)
 		for _, p := range past {
 			if p.GoneOn == nil && !p.IsBack {
-				v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(p.Checkpoint.ID)}})
+				v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(p.CheckpointRow.ID)}})
 				break
 			}
 		}

@@ -11,7 +11,7 @@ import (
 
 type marketsPage struct {
 	Frame
-	Markets []store.Market
+	Markets []store.MarketRow
 }
 
 func (s *Server) markets(w http.ResponseWriter, r *http.Request) error {

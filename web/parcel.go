@@ -22,7 +22,7 @@ import (
 
 type parcelPage struct {
 	Frame
-	Parcel store.Parcel
+	Parcel store.ParcelRow
 	Pieces []pieceView
 	Notes  []parcel.Note
 	Tree   *folderView
@@ -78,7 +78,7 @@ type fileView struct {
 	Link string
 }
 
-func (s *Server) openParcel(r *http.Request) (store.Parcel, *parcel.Parcel, error) {
+func (s *Server) openParcel(r *http.Request) (store.ParcelRow, *parcel.Parcel, error) {
 	row, err := s.App.Store.Parcel(chi.URLParam(r, "sha"))
 	if err != nil {
 		return row, nil, fmt.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)

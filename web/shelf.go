@@ -44,7 +44,7 @@ type shelfPage struct {
 	Packs   []packView
 	Placed  []app.Placed // other kinds that Ivelt put in place
 	Newer   []app.Newer  // versions of what is in place
-	Parcels []store.Parcel
+	Parcels []store.ParcelRow
 }
 
 type packView struct {

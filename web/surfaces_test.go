@@ -104,7 +104,7 @@ func TestDunlinByTheBoard(t *testing.T) {
 	past, err := b.app.History(d)
 	require.NoError(t, err)
 	for _, p := range past {
-		b.visit().post("/d/dunlin/back", url.Values{"checkpoint": {fmt.Sprint(p.Checkpoint.ID)}})
+		b.visit().post("/d/dunlin/back", url.Values{"checkpoint": {fmt.Sprint(p.CheckpointRow.ID)}})
 	}
 	require.Equal(t, before, treeOf(t, b.world.Dunlin.Home, ".local/state"), "byte for byte")
 }

@@ -195,7 +195,7 @@ type Frame struct {
 	Later    int    // changes that show only after a restart
 	Picture  string // address of the picture without look
 	Scene    string
-	Notices  []store.Notice
+	Notices  []store.NoticeRow
 	Stuck    *stuckView // what keeps the desk from being changed
 	Trial    *app.Trial // what is tried just now
 	ReadOnly bool

@@ -269,7 +269,7 @@ func historyCommand() *cobra.Command {
 	return c
 }
 
-func about(r store.Checkpoint) []string {
+func about(r store.CheckpointRow) []string {
 	out := []string{fmt.Sprintf("%d changes", r.Changes)}
 	if r.GoneOn != nil {
 		out = append(out, "gone back on "+r.GoneOn.Local().Format("2006-01-02 15:04"))
@@ -452,7 +452,7 @@ func removeCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		rows = slices.DeleteFunc(rows, func(r store.Piece) bool {
+		rows = slices.DeleteFunc(rows, func(r store.PieceRow) bool {
 			return r.Name != name && r.Folder != name && r.Path != d.First(name)
 		})
 		if len(rows) == 0 {

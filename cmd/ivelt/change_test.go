@@ -66,12 +66,12 @@ func (b box) run(code int, args ...string) string {
 	return string(out)
 }
 
-func (b box) history() []store.Checkpoint {
+func (b box) history() []store.CheckpointRow {
 	b.t.Helper()
 	c := b.command("history", "--json")
 	out, err := c.Output()
 	require.NoError(b.t, err)
-	var rows []store.Checkpoint
+	var rows []store.CheckpointRow
 	require.NoError(b.t, json.Unmarshal(out, &rows))
 	return rows
 }
