@@ -27,15 +27,15 @@ type App struct {
 	Jobs    *Jobs
 	Log     *slog.Logger
 
-	desks  []*Desk
-	turns  chan struct{} // a place each for the transfers that run at a time
-	coming chan struct{} // and for the parcels that are handed over
-	before func(plan.Call) error
-	mind   func(dir string) error
-	now    func() time.Time
+	desks    []*Desk
+	turns    chan struct{} // a place each for the transfers that run at a time
+	coming   chan struct{} // and for the parcels that are handed over
+	before   func(plan.Call) error
+	watchdog func(dir string) error
+	now      func() time.Time
 
-	opened opened
-	behind sync.WaitGroup // what is cleared away after a change
+	opened     opened
+	background sync.WaitGroup // what is cleared away after a change
 }
 
 // Desk is a desk with what Ivelt may do to it.
@@ -79,11 +79,11 @@ type Config struct {
 	Market string // address of a market, or ""
 	Log    *slog.Logger
 	Before func(plan.Call) error // see [plan.Config]; may be nil
-	// Mind is called when something is tried: what it starts opens the data
+	// Watchdog is called when something is tried: what it starts opens the data
 	// folder once the time is up, should this program have gone by then. May be
 	// nil.
-	Mind func(dir string) error
-	Now  func() time.Time // nil for the clock
+	Watchdog func(dir string) error
+	Now      func() time.Time // nil for the clock
 }
 
 // ErrNoDesk: there is no desk of that name.
@@ -103,7 +103,7 @@ func New(ctx context.Context, c Config) (*App, error) {
 		c.Now = time.Now
 	}
 	s.Log, s.Now = c.Log, c.Now
-	a := &App{Store: s, Jobs: NewJobs(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, mind: c.Mind, now: c.Now}
+	a := &App{Store: s, Jobs: NewJobs(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -131,7 +131,7 @@ func New(ctx context.Context, c Config) (*App, error) {
 
 // copyDaily makes today's copy of the database, behind everything else.
 func (a *App) copyDaily(ctx context.Context) {
-	a.behind.Go(func() {
+	a.background.Go(func() {
 		if err := a.Store.CopyDaily(ctx, a.now()); err != nil {
 			a.Log.Warn("today's copy of the database", "error", err)
 		}
@@ -149,7 +149,7 @@ func (a *App) Close() error {
 	}
 	if a.Jobs.Stop() {
 		cleared := make(chan struct{})
-		go func() { a.behind.Wait(); close(cleared) }()
+		go func() { a.background.Wait(); close(cleared) }()
 		select {
 		case <-cleared:
 		case <-time.After(patience): // the next start goes on with it

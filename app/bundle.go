@@ -137,9 +137,9 @@ func (a *App) Bundle(ctx context.Context, d *Desk, sha, key string) (Bundle, err
 	if b.Lacks, err = a.MissingOf(d, b.Outfit); err != nil {
 		return b, err
 	}
-	seen := &Desk{Desk: a.Trying(d, b.Outfit).Glance()}
+	seen := &Desk{Desk: a.Trying(d, b.Outfit).Snapshot()}
 	short := match.Shortfalls(seen.Desk, b.Outfit)
-	in := a.Closet(ctx, d)
+	in := a.Catalogue(ctx, d)
 	for _, info := range desk.Facets {
 		want := b.Outfit.Want(info.Name)
 		if want == "" {
@@ -221,8 +221,8 @@ func (a *App) comes(seen *Desk, contents parcel.Contents, info desk.FacetInfo, w
 
 // Nearest tells for each surface that cannot wear a piece of an outfit what of those
 // in place comes nearest to it.
-func (a *App) Nearest(in *Closet, o outfit.Outfit) map[string][]Swap {
-	seen := a.Trying(in.real, o).Glance()
+func (a *App) Nearest(in *Catalogue, o outfit.Outfit) map[string][]Swap {
+	seen := a.Trying(in.real, o).Snapshot()
 	out := map[string][]Swap{}
 	for _, facet := range o.Facets() {
 		info, _ := desk.FacetOf(facet)
@@ -241,7 +241,7 @@ func (a *App) Nearest(in *Closet, o outfit.Outfit) map[string][]Swap {
 
 // swap is what one surface could wear in the stead of what it cannot: of pieces the
 // one in place that looks most alike, of numbers the nearest that it takes.
-func (in *Closet) swap(s desk.Surface, info desk.FacetInfo, asked string) []Swap {
+func (in *Catalogue) swap(s desk.Surface, info desk.FacetInfo, asked string) []Swap {
 	if info.Takes != desk.TakesPiece {
 		return nil
 	}

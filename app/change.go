@@ -38,7 +38,7 @@ func (a *App) apply(ctx context.Context, d *Desk, p plan.Plan, done store.Applie
 	if seen := a.Notices(); len(seen) > 0 {
 		done.Noticed = seen[len(seen)-1].ID
 	}
-	if err := a.finishFirst(d, c.Patience); err != nil {
+	if err := a.finishFirst(d, c.LockTimeout); err != nil {
 		return err
 	}
 	release, err := a.Store.Blobs.Hold()
@@ -123,12 +123,12 @@ func (a *App) isWorn(d *Desk, p plan.Plan) error {
 	if len(rest.Choices) == 0 {
 		return a.draftIsWorn(d)
 	}
-	return errors.Join(a.setDraft(d, rest.Bytes()), a.Store.ForgetSteps(d.ID), a.clearRoom(d))
+	return errors.Join(a.setDraft(d, rest.Bytes()), a.Store.PurgeUndoSteps(d.ID), a.clearRoom(d))
 }
 
 // draftIsWorn forgets a draft that is in place.
 func (a *App) draftIsWorn(d *Desk) error {
-	return errors.Join(a.clearRoom(d), a.Store.DropDraft(d.ID), a.Store.ForgetSteps(d.ID))
+	return errors.Join(a.clearRoom(d), a.Store.DropDraft(d.ID), a.Store.PurgeUndoSteps(d.ID))
 }
 
 // Dress starts putting an outfit on that is no draft; the draft stays.
@@ -158,8 +158,8 @@ func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, try time.D
 		return err
 	}
 	if try > 0 {
-		if a.mind != nil {
-			if err := a.mind(a.Store.Dir); err != nil {
+		if a.watchdog != nil {
+			if err := a.watchdog(a.Store.Dir); err != nil {
 				a.Log.Warn("nobody minds the trial", "error", err)
 			}
 		}

@@ -93,7 +93,7 @@ func (a *App) redraft(d *Desk, title string, before, after outfit.Outfit) (outfi
 		}
 		after.Name = strings.Join(pieces, ", ") + " on " + d.Title
 	}
-	if err := a.Store.AddStep(store.StepRow{Desk: d.ID, Title: title, Before: textOf(before), After: textOf(after)}); err != nil {
+	if err := a.Store.AddUndoStep(store.UndoStepRow{Desk: d.ID, Title: title, Before: textOf(before), After: textOf(after)}); err != nil {
 		return outfit.Outfit{}, err
 	}
 	return after, a.setDraft(d, textOf(after))
@@ -124,10 +124,10 @@ func (a *App) setDraft(d *Desk, text []byte) error {
 
 // Steps names what can be undone and what can be done again, "" for nothing.
 func (a *App) Steps(d *Desk) (undo, redo string) {
-	if s, err := a.Store.LastStep(d.ID, false); err == nil {
+	if s, err := a.Store.LastUndoStep(d.ID, false); err == nil {
 		undo = s.Title
 	}
-	if s, err := a.Store.LastStep(d.ID, true); err == nil {
+	if s, err := a.Store.LastUndoStep(d.ID, true); err == nil {
 		redo = s.Title
 	}
 	return undo, redo
@@ -137,7 +137,7 @@ func (a *App) Steps(d *Desk) (undo, redo string) {
 func (a *App) Undo(d *Desk, again bool) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	s, err := a.Store.LastStep(d.ID, again)
+	s, err := a.Store.LastUndoStep(d.ID, again)
 	if errors.Is(err, store.ErrNone) {
 		return errors.New("there is nothing to undo")
 	}
@@ -151,7 +151,7 @@ func (a *App) Undo(d *Desk, again bool) error {
 	if err := a.setDraft(d, text); err != nil {
 		return err
 	}
-	return a.Store.MarkStep(s.ID, !again)
+	return a.Store.MarkUndoStep(s.ID, !again)
 }
 
 // Kept is a look that was put by.

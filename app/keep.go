@@ -116,7 +116,7 @@ func (a *App) letGo(ids []uint) error {
 	if len(ids) == 0 {
 		return nil
 	}
-	if err := a.Store.LetGo(ids); err != nil {
+	if err := a.Store.Purge(ids); err != nil {
 		return err
 	}
 	return a.sweep()

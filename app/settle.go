@@ -129,7 +129,7 @@ func (a *App) Unstick(d *Desk, aside bool) (journal string, err error) {
 // Ivelt is at work on it. The desk's lock must be held.
 func (a *App) recover(d *Desk, patience time.Duration) error {
 	c := a.planConfig(d)
-	c.Patience = patience
+	c.LockTimeout = patience
 	found, err := plan.Recover(d.Desk, c)
 	if errors.Is(err, plan.ErrBusy) {
 		return err
@@ -187,7 +187,7 @@ func (a *App) Notices() []store.NoticeRow {
 // planConfig is how plans are carried out on a desk.
 func (a *App) planConfig(d *Desk) plan.Config {
 	return plan.Config{
-		Keep: a.Store.Blobs, Journal: a.journal(d), Patience: 5 * time.Second, Before: a.before, Open: a.openFor, Behind: a.behind.Go,
+		Keep: a.Store.Blobs, Journal: a.journal(d), LockTimeout: 5 * time.Second, Before: a.before, Open: a.openFor, Background: a.background.Go,
 		Committed: func(r plan.Run) (bool, error) { return a.came(d, r) },
 		Spare:     func() (plan.Run, error) { return a.spare(d) },
 	}

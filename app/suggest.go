@@ -93,7 +93,7 @@ type chosen struct {
 
 // ground are the pieces that a look has, with their measures: those of the draft
 // first, what is worn then, each by the order of [Suggested].
-func (a *App) ground(in *Closet, o outfit.Outfit) []chosen {
+func (a *App) ground(in *Catalogue, o outfit.Outfit) []chosen {
 	seen := in.seen
 	look := preview.Draft(seen, o)
 	var onDraft, worn []chosen
@@ -135,7 +135,7 @@ func (a *App) familyOf(name string) string {
 // Suggest names pieces for a facet that go with the draft and what is worn
 // besides, the best first, with the reasons.
 func (a *App) Suggest(ctx context.Context, d *Desk, o outfit.Outfit, facet string) ([]Suggestion, error) {
-	in := a.Closet(ctx, d)
+	in := a.Catalogue(ctx, d)
 	return a.suggest(in, a.ground(in, o), o, facet, taste.Kin, false)
 }
 
@@ -144,7 +144,7 @@ var monospaced = regexp.MustCompile(`(?i)\b(mono|monospace|code|typewriter|conso
 
 // suggest names pieces for a facet in a manner. only asks that they go with
 // pieces that were chosen, not with those that happen to be worn.
-func (a *App) suggest(in *Closet, ground []chosen, o outfit.Outfit, facet string, manner taste.Manner, only bool) ([]Suggestion, error) {
+func (a *App) suggest(in *Catalogue, ground []chosen, o outfit.Outfit, facet string, manner taste.Manner, only bool) ([]Suggestion, error) {
 	d, families := in.real, map[string]bool{}
 	var basis *chosen
 	for i, c := range ground {
@@ -274,7 +274,7 @@ func (a *App) Complete(ctx context.Context, d *Desk) ([]Proposal, error) {
 	if fixed == 0 {
 		return nil, ErrTooFew
 	}
-	in := a.Closet(ctx, d)
+	in := a.Catalogue(ctx, d)
 	ground := slices.DeleteFunc(a.ground(in, o), func(c chosen) bool { return o.Want(c.facet) == "" })
 	used := map[string]int{}
 	var out []Proposal
@@ -442,7 +442,7 @@ func (a *App) wearing(d *Desk, o outfit.Outfit, t tried, facet string) outfit.Ou
 
 // nearest is the piece in place that a surface finds for a facet and that looks
 // most like another, "" if none can be told.
-func (in *Closet) nearest(facet string, looks market.Looks, serves string) string {
+func (in *Catalogue) nearest(facet string, looks market.Looks, serves string) string {
 	best, least := "", 9.0
 	for _, w := range in.Of(facet) {
 		if !slices.Contains(w.Serves, serves) {

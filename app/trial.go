@@ -171,9 +171,9 @@ func (a *App) restarted(d *Desk, surface string) error {
 // grace is how long a program that minds a trial waits for the one that began it.
 const grace = 2 * time.Second
 
-// Mind waits until the trials of a data folder are over, and goes back on those
+// Watchdog waits until the trials of a data folder are over, and goes back on those
 // that nobody has kept or gone back on by then.
-func Mind(ctx context.Context, dir string, surfaces []desk.Surface) error {
+func Watchdog(ctx context.Context, dir string, surfaces []desk.Surface) error {
 	for {
 		desks, until, err := triedIn(ctx, dir, surfaces)
 		if err != nil || len(desks) == 0 {

@@ -112,8 +112,8 @@ func (a *App) Trying(d *Desk, o outfit.Outfit) *desk.Desk {
 	return &with
 }
 
-// Fitted is the desk with all that is in the fitting room.
-func (a *App) Fitted(d *Desk) *desk.Desk {
+// Overlay is the desk with all that is in the fitting room.
+func (a *App) Overlay(d *Desk) *desk.Desk {
 	with := *d.Desk
 	for _, t := range a.tryings(d) {
 		with.Layers = append(with.Layers, t.dir)

@@ -84,7 +84,7 @@ func TestTryingOn(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, j.Wait())
 	require.FileExists(t, filepath.Join(home, ".themes/Reef/gtk-3.0/gtk.css"))
-	require.Empty(t, a.Fitted(of).Layers, "what is in place needs no trying on")
+	require.Empty(t, a.Overlay(of).Layers, "what is in place needs no trying on")
 
 	empty := bring("words.zip", map[string]string{"readme.txt": "nothing here"})
 	require.ErrorIs(t, try(empty), app.ErrNothingToTry)

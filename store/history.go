@@ -53,8 +53,8 @@ func (s *Store) PinCheckpoint(id uint, pinned bool) error {
 	return errors.Join(err, s.mirror(id))
 }
 
-// LetGo marks entries as such that can no longer be gone back on.
-func (s *Store) LetGo(ids []uint) error {
+// Purge marks entries as such that can no longer be gone back on.
+func (s *Store) Purge(ids []uint) error {
 	err := s.db.Model(&CheckpointRow{}).Where("id IN ?", ids).Updates(map[string]any{"let_go": s.Now(), "pinned": false}).Error
 	return errors.Join(err, s.mirror(ids...))
 }

@@ -2,8 +2,8 @@ package store
 
 import "time"
 
-// StepRow is one change of a desk's draft; it can be undone and done again.
-type StepRow struct {
+// UndoStepRow is one change of a desk's draft; it can be undone and done again.
+type UndoStepRow struct {
 	ID            uint `gorm:"primaryKey"`
 	Desk          string
 	Title         string
@@ -24,35 +24,35 @@ type LookRow struct {
 // maxSteps bounds how far back a draft can be undone.
 const maxSteps = 200
 
-// AddStep keeps a change of a draft; what was undone can no longer be done again.
-func (s *Store) AddStep(step StepRow) error {
-	if err := s.db.Where("desk = ? AND undone", step.Desk).Delete(&StepRow{}).Error; err != nil {
+// AddUndoStep keeps a change of a draft; what was undone can no longer be done again.
+func (s *Store) AddUndoStep(step UndoStepRow) error {
+	if err := s.db.Where("desk = ? AND undone", step.Desk).Delete(&UndoStepRow{}).Error; err != nil {
 		return err
 	}
 	step.Made = time.Now()
 	if err := s.db.Create(&step).Error; err != nil {
 		return err
 	}
-	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-maxSteps).Delete(&StepRow{}).Error
+	return s.db.Where("desk = ? AND id <= ?", step.Desk, int64(step.ID)-maxSteps).Delete(&UndoStepRow{}).Error
 }
 
-// LastStep returns the change to undo, or the one to do again, or [ErrNone].
-func (s *Store) LastStep(desk string, undone bool) (StepRow, error) {
+// LastUndoStep returns the change to undo, or the one to do again, or [ErrNone].
+func (s *Store) LastUndoStep(desk string, undone bool) (UndoStepRow, error) {
 	order := "id desc"
 	if undone {
 		order = "id"
 	}
-	return first[StepRow](s.db.Where("desk = ? AND undone = ?", desk, undone).Order(order))
+	return first[UndoStepRow](s.db.Where("desk = ? AND undone = ?", desk, undone).Order(order))
 }
 
-// MarkStep says whether a change is undone.
-func (s *Store) MarkStep(id uint, undone bool) error {
-	return s.db.Model(&StepRow{}).Where("id = ?", id).Update("undone", undone).Error
+// MarkUndoStep says whether a change is undone.
+func (s *Store) MarkUndoStep(id uint, undone bool) error {
+	return s.db.Model(&UndoStepRow{}).Where("id = ?", id).Update("undone", undone).Error
 }
 
-// ForgetSteps drops the changes of a desk's draft.
-func (s *Store) ForgetSteps(desk string) error {
-	return s.db.Where("desk = ?", desk).Delete(&StepRow{}).Error
+// PurgeUndoSteps drops the changes of a desk's draft.
+func (s *Store) PurgeUndoSteps(desk string) error {
+	return s.db.Where("desk = ?", desk).Delete(&UndoStepRow{}).Error
 }
 
 // Looks returns the looks that were put by for a desk, the oldest first.

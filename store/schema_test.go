@@ -18,7 +18,7 @@ import (
 	"ivelt/core/market"
 )
 
-var models = []any{&DeskRow{}, &ParcelRow{}, &PieceRow{}, &OutfitRow{}, &PlanRow{}, &CheckpointRow{}, &MarketRow{}, &MarketPageRow{}, &MarketEntryRow{}, &PinRow{}, &StepRow{}, &LookRow{}, &TrialRow{}, &RunRow{}, &NoticeRow{}, &DayRow{}}
+var models = []any{&DeskRow{}, &ParcelRow{}, &PieceRow{}, &OutfitRow{}, &PlanRow{}, &CheckpointRow{}, &MarketRow{}, &MarketPageRow{}, &MarketEntryRow{}, &PinRow{}, &UndoStepRow{}, &LookRow{}, &TrialRow{}, &RunRow{}, &NoticeRow{}, &DayRow{}}
 
 // TestEveryFieldHasItsColumn: the migrations make what the code writes.
 func TestEveryFieldHasItsColumn(t *testing.T) {
@@ -63,19 +63,19 @@ func TestNothingIsSearchedThrough(t *testing.T) {
 	page := MarketPageRow{Market: m.ID, File: "index.json"}
 	require.NoError(t, s.SaveMarketPage(page, []market.Entry{{ID: "reef", Name: "Reef", Versions: []market.Version{{File: "a"}}}}, nil))
 	require.NoError(t, s.Commit(&Applied{Checkpoint: CheckpointRow{Desk: "d", PlanID: "p", Run: "r"}, Plan: PlanRow{ID: "p", Desk: "d"}, Placed: []PieceRow{{Desk: "d", Path: "/x"}}, Removed: []string{"/y"}}))
-	require.NoError(t, s.AddStep(StepRow{Desk: "d"}))
+	require.NoError(t, s.AddUndoStep(UndoStepRow{Desk: "d"}))
 	for _, ask := range []func() error{
 		func() error { _, err := s.Pieces("d"); return err },
 		func() error { _, err := s.Checkpoints("d"); return err },
 		func() error { _, err := s.CommittedLast("d", "p"); return err },
 		func() error { _, err := s.Draft("d"); return err },
 		func() error { _, err := s.Worn("d"); return err },
-		func() error { _, err := s.LastStep("d", true); return err },
+		func() error { _, err := s.LastUndoStep("d", true); return err },
 		func() error { _, err := s.Looks("d"); return err },
 		func() error { _, err := s.Notices(); return err },
 		func() error { _, _, err := s.LastRun("d"); return err },
 		func() error { _, err := s.Committed("d", "r"); return err },
-		func() error { return s.ForgetSteps("d") },
+		func() error { return s.PurgeUndoSteps("d") },
 		func() error { return s.Noticed(1) },
 		func() error { _, err := s.Trial("d"); return err },
 		func() error { _, err := s.MarketEntries([]uint{1}); return err },

@@ -12,7 +12,7 @@ func (MarketRow) TableName() string      { return "markets" }
 func (MarketPageRow) TableName() string  { return "market_pages" }
 func (MarketEntryRow) TableName() string { return "market_entries" }
 func (PinRow) TableName() string         { return "pins" }
-func (StepRow) TableName() string        { return "steps" }
+func (UndoStepRow) TableName() string    { return "steps" }
 func (LookRow) TableName() string        { return "kepts" }
 func (TrialRow) TableName() string       { return "trials" }
 func (RunRow) TableName() string         { return "runs" }

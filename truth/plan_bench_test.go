@@ -48,7 +48,7 @@ func BenchmarkPlan(b *testing.B) {
 	o := outfit.Outfit{Name: "Big"}.With(desk.FacetIcons, "Big").With(desk.FacetDark, "dark")
 
 	var behind sync.WaitGroup
-	config.Behind = behind.Go
+	config.Background = behind.Go
 	var planned, again, applied, copied, back time.Duration
 	var most uint64
 	since := func(to *time.Duration, begun time.Time) { *to += time.Since(begun) }

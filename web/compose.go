@@ -102,7 +102,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
-	in := s.App.Closet(r.Context(), f.Desk)
+	in := s.App.Catalogue(r.Context(), f.Desk)
 	page.Near = s.App.Nearest(in, f.Draft)
 	page.CanGet = slices.ContainsFunc(page.Missing, func(m app.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
 	if page.Looks, err = s.App.Looks(f.Desk); err != nil {

@@ -72,7 +72,7 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 		if !ok {
 			return missing(errNotHere)
 		}
-		fitted := s.App.Fitted(d)
+		fitted := s.App.Overlay(d)
 		if facet == desk.FacetBar {
 			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
 			return nil

@@ -498,6 +498,6 @@ func mindCommand() *cobra.Command {
 		Short:  "Go back on what is tried when its time is up; started by Ivelt itself",
 		Args:   cobra.ExactArgs(1),
 		Hidden: true,
-		RunE:   func(c *cobra.Command, args []string) error { return app.Mind(c.Context(), args[0], allSurfaces()) },
+		RunE:   func(c *cobra.Command, args []string) error { return app.Watchdog(c.Context(), args[0], allSurfaces()) },
 	}
 }

@@ -204,7 +204,7 @@ func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *app.Desk, error
 	default:
 		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
 	}
-	a, err := app.New(ctx, app.Config{Dir: data, Desks: desks, Mind: mindTrial, Before: beforeCall, Log: slog.Default()})
+	a, err := app.New(ctx, app.Config{Dir: data, Desks: desks, Watchdog: mindTrial, Before: beforeCall, Log: slog.Default()})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -49,11 +49,11 @@ func demoCommand() *cobra.Command {
 			go func() { _ = strandline.Serve(market) }()
 			defer strandline.Close()
 			a, err := app.New(c.Context(), app.Config{
-				Dir:    filepath.Join(dir, "data"),
-				Desks:  demoDesks(w),
-				Market: "http://" + market.Addr().String(),
-				Mind:   mindTrial,
-				Log:    slog.Default(),
+				Dir:      filepath.Join(dir, "data"),
+				Desks:    demoDesks(w),
+				Market:   "http://" + market.Addr().String(),
+				Watchdog: mindTrial,
+				Log:      slog.Default(),
 			})
 			if err != nil {
 				return err

@@ -41,12 +41,12 @@ type Desk struct {
 	Running func() Session
 	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared
 	// by all forms of the desk, so keys say where files lie, see [Desk.Where].
-	Cache  *cache.Cache
-	glance *glance // nil: nothing is remembered
+	Cache    *cache.Cache
+	snapshot *snapshot // nil: nothing is remembered
 }
 
-// glance is what a desk remembers for one go through its readings.
-type glance struct {
+// snapshot is what a desk remembers for one go through its readings.
+type snapshot struct {
 	tree  *Tree
 	vars  map[string]Variable // of the files that set variables; nil: not read yet
 	known map[string]any      // what was found out, see [Once]
@@ -55,28 +55,28 @@ type glance struct {
 // Once finds something out, once for one go through a desk's readings. key names
 // it; all that it depends on is in the key or in the desk's tree.
 func Once[T any](d *Desk, key string, find func() T) T {
-	if d.glance == nil {
+	if d.snapshot == nil {
 		return find()
 	}
-	if v, ok := d.glance.known[key]; ok {
+	if v, ok := d.snapshot.known[key]; ok {
 		return v.(T)
 	}
 	v := find()
-	d.glance.known[key] = v
+	d.snapshot.known[key] = v
 	return v
 }
 
-// Glance returns the desk for one go through many readings: it remembers which
+// Snapshot returns the desk for one go through many readings: it remembers which
 // folders are no links, what is in files, and the variables that files set. It
 // must not be kept, nor used from several goroutines.
-func (d *Desk) Glance() *Desk {
-	if d.glance != nil {
+func (d *Desk) Snapshot() *Desk {
+	if d.snapshot != nil {
 		return d
 	}
 	brief := *d
 	tree := d.Tree().Briefly()
 	tree.read, tree.stats, tree.lists = map[string]content{}, map[string]described{}, map[string]listed{}
-	brief.glance = &glance{tree: tree, known: map[string]any{}}
+	brief.snapshot = &snapshot{tree: tree, known: map[string]any{}}
 	return &brief
 }
 
@@ -84,7 +84,7 @@ func (d *Desk) Glance() *Desk {
 // gone: how it would be. See Front and Gone.
 func (d *Desk) Laid(front string, gone []string) *Desk {
 	out := *d
-	out.glance, out.Front, out.Gone = nil, front, gone
+	out.snapshot, out.Front, out.Gone = nil, front, gone
 	return &out
 }
 
@@ -128,8 +128,8 @@ func Open(id, home, system, homePath string) (*Desk, error) {
 
 // Tree returns the file tree of the desk.
 func (d *Desk) Tree() *Tree {
-	if d.glance != nil {
-		return d.glance.tree
+	if d.snapshot != nil {
+		return d.snapshot.tree
 	}
 	t := &Tree{system: d.System, home: d.Home, homeAt: Name(d.HomePath), layers: d.Layers, front: d.Front}
 	if len(d.Gone) > 0 {

@@ -31,8 +31,8 @@ func (d *Desk) Var(name string) (Variable, bool) {
 
 // vars are the variables that files set.
 func (d *Desk) vars() map[string]Variable {
-	if d.glance != nil && d.glance.vars != nil {
-		return d.glance.vars
+	if d.snapshot != nil && d.snapshot.vars != nil {
+		return d.snapshot.vars
 	}
 	out := map[string]Variable{}
 	for _, file := range d.environmentFiles() {
@@ -48,8 +48,8 @@ func (d *Desk) vars() map[string]Variable {
 			}
 		}
 	}
-	if d.glance != nil {
-		d.glance.vars = out
+	if d.snapshot != nil {
+		d.snapshot.vars = out
 	}
 	return out
 }

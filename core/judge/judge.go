@@ -107,7 +107,7 @@ type judging struct {
 
 // Of judges a look of a desk.
 func Of(d *desk.Desk, look preview.Look) []Verdict {
-	j := judging{d: d.Glance(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}, seen: map[string][]preview.Mark{}}
+	j := judging{d: d.Snapshot(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}, seen: map[string][]preview.Mark{}}
 	out := []Verdict{}
 	for _, s := range d.Surfaces {
 		switch {

@@ -132,7 +132,7 @@ func unreadable(p palette.Palette) []Part {
 // the contrast that a tenth of the backdrop does not reach, and the least opacity,
 // in percent, at which it can be read; ok is false if nothing shows through.
 func Through(d *desk.Desk, look preview.Look, s desk.Surface) (ratio float64, least int, ok bool) {
-	j := judging{d: d.Glance(), look: look}
+	j := judging{d: d.Snapshot(), look: look}
 	p, has := PaletteOf(j.d, s, look.Of(desk.FacetPalette, s.ID))
 	opacity := number(look, desk.FacetGround, s.ID, 0, 100, 100)
 	if !has || opacity >= 100 || len(j.scenery()) == 0 {

@@ -174,7 +174,7 @@ func (c Cell) Remedies() []Remedy {
 // against themselves: they are only found wanting if a surface cannot use what
 // it is told.
 func Of(d *desk.Desk, o outfit.Outfit) Board {
-	d = d.Glance()
+	d = d.Snapshot()
 	var b Board
 	for _, f := range desk.Facets {
 		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
@@ -200,7 +200,7 @@ func HoldTo(d *desk.Desk, s desk.Surface, facet string, o outfit.Outfit) Cell {
 
 // Hold holds one surface against what an outfit wants of a facet; "" is nothing.
 func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
-	d = d.Glance()
+	d = d.Snapshot()
 	c := Cell{Surface: s, Facet: facet, Want: want}
 	f, ok := s.Facet(facet)
 	if !ok {

@@ -24,7 +24,7 @@ type Shortfall struct {
 // Shortfalls tells of each choice of an outfit which surfaces cannot follow it,
 // and why.
 func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
-	d = d.Glance()
+	d = d.Snapshot()
 	var out []Shortfall
 	for _, info := range desk.Facets {
 		for _, s := range d.Surfaces {

@@ -47,12 +47,12 @@ type Config struct {
 	// parcel is opened for the plan alone. A parcel whose contents are not those
 	// of the plan is refused in either case.
 	Open func(context.Context, Source) (*parcel.Parcel, error)
-	// Behind runs what may take long and need not be waited for, once the plan has
+	// Background runs what may take long and need not be waited for, once the plan has
 	// come through: large trees are deleted then. Until it is done nothing else
 	// changes the desk. Without it all is done when Apply returns.
-	Behind func(func())
-	// Patience is how long to wait for another Ivelt that is at work on the desk.
-	Patience time.Duration
+	Background func(func())
+	// LockTimeout is how long to wait for another Ivelt that is at work on the desk.
+	LockTimeout time.Duration
 	// Before is told of each system call that changes something, before it is
 	// made; the call fails with the error it returns. May be nil.
 	Before func(Call) error
@@ -82,7 +82,7 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 	if c.Progress == nil {
 		c.Progress = func(int, int) {}
 	}
-	release, err := hold(d, c.Patience)
+	release, err := lockDesk(d, c.LockTimeout)
 	if err != nil {
 		return fmt.Errorf("%w. Nothing was changed", err)
 	}
@@ -119,9 +119,9 @@ func Apply(ctx context.Context, d *desk.Desk, p Plan, c Config) error {
 		}
 		return err
 	}
-	if c.Behind != nil && x.removes() >= manyFiles {
+	if c.Background != nil && x.removes() >= manyFiles {
 		behind = true
-		c.Behind(func() {
+		c.Background(func() {
 			defer release()
 			_ = x.finish() // what is left of it the next start clears away
 		})
@@ -170,7 +170,7 @@ func Recover(d *desk.Desk, c Config) (Recovered, error) {
 	if _, err := os.Lstat(c.Journal); errors.Is(err, fs.ErrNotExist) {
 		return Recovered{}, nil
 	}
-	release, err := hold(d, c.Patience)
+	release, err := lockDesk(d, c.LockTimeout)
 	if err != nil {
 		return Recovered{}, err
 	}

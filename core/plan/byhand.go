@@ -25,7 +25,7 @@ const atPrompt = "a terminal"
 // those who write them themselves; in the order they are met. What no file says is
 // not among them.
 func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
-	d = d.Glance()
+	d = d.Snapshot()
 	b := builder{d: d, seen: d, plan: &Plan{}, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}
 	var out []HandStep
 	for _, s := range d.Surfaces {

@@ -302,10 +302,10 @@ func (k disk) syncAll() error {
 // ErrBusy: another Ivelt is at work on the desk.
 var ErrBusy = errors.New("another Ivelt is changing this desk")
 
-// hold keeps every other Ivelt, with whatever data folder, from changing the
+// lockDesk keeps every other Ivelt, with whatever data folder, from changing the
 // desk until release is called. It waits for one that is at work as long as
 // patience lasts.
-func hold(d *desk.Desk, patience time.Duration) (release func(), err error) {
+func lockDesk(d *desk.Desk, patience time.Duration) (release func(), err error) {
 	f, err := os.Open(d.Home)
 	if err != nil {
 		return nil, err

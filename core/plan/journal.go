@@ -47,7 +47,7 @@ func ReadJournal(file string) (Run, error) {
 // SetAside gives a journal another name, under which it is not acted on any more, and
 // returns that.
 func SetAside(d *desk.Desk, file string) (string, error) {
-	release, err := hold(d, 0)
+	release, err := lockDesk(d, 0)
 	if err != nil {
 		return "", err
 	}
@@ -85,7 +85,7 @@ func Leftovers(d *desk.Desk, p Plan) []Leftover {
 
 // AtWork reports whether a change is being made on the desk just now.
 func AtWork(d *desk.Desk) bool {
-	release, err := hold(d, 0)
+	release, err := lockDesk(d, 0)
 	if err != nil {
 		return errors.Is(err, ErrBusy)
 	}

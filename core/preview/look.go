@@ -69,7 +69,7 @@ func (l Look) number(facet, surface string, usual int) int {
 // Worn is the look of a desk as it is: what each surface reads, or still has
 // loaded.
 func Worn(d *desk.Desk) Look {
-	d = d.Glance()
+	d = d.Snapshot()
 	l := Look{Names: map[string]map[string]string{}}
 	for _, s := range d.Surfaces {
 		for _, f := range s.Facets {
@@ -87,7 +87,7 @@ func Worn(d *desk.Desk) Look {
 // Draft is the look of a desk once it wears the outfit. A surface that cannot
 // follow keeps what it shows.
 func Draft(d *desk.Desk, o outfit.Outfit) Look {
-	d = d.Glance()
+	d = d.Snapshot()
 	l := Worn(d)
 	for _, facet := range o.Facets() {
 		for _, s := range d.Surfaces {

@@ -12,7 +12,7 @@ import (
 // names of pieces and of what is described in files, sorted, and the paths of the
 // pictures in the folders it looks in. What it takes otherwise is not listed.
 func Choices(d *desk.Desk, s desk.Surface, f desk.Facet) []string {
-	d = d.Glance()
+	d = d.Snapshot()
 	l := f.Lookup
 	var out []string
 	take := func(name string) {

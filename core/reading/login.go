@@ -74,7 +74,7 @@ func CheckSession(d *desk.Desk, s desk.Surface) error {
 // Fatal tells why a login screen or a shell would not come up with what it is told
 // now, nil if it would: one that fails leaves the person with a text console.
 func Fatal(d *desk.Desk, s desk.Surface) *Problem {
-	d = d.Glance()
+	d = d.Snapshot()
 	if err := CheckSession(d, s); err != nil {
 		return &Problem{Code: LoginFails, Text: fmt.Sprintf("%s would not come up: %v.", s.Title, err), Remedy: "Choose a session that is there."}
 	}

@@ -119,7 +119,7 @@ func findNamed(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 // Named lists the names that a lookup for a named file or a palette would find,
 // sorted.
 func Named(d *desk.Desk, l desk.Lookup) []string {
-	d = d.Glance()
+	d = d.Snapshot()
 	out := slices.Clone(l.BuiltIn)
 	for _, base := range bases(d, l) {
 		entries, _ := fs.ReadDir(d.Tree(), base)

@@ -88,7 +88,7 @@ const (
 // All returns every reading of a desk, by surface and facet as the descriptors
 // list them.
 func All(d *desk.Desk) []Reading {
-	d = d.Glance()
+	d = d.Snapshot()
 	out := []Reading{}
 	for _, s := range d.Surfaces {
 		for _, f := range s.Facets {
@@ -100,7 +100,7 @@ func All(d *desk.Desk) []Reading {
 
 // Of reads one facet of one surface.
 func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
-	d = d.Glance()
+	d = d.Snapshot()
 	r := Told(d, s, f)
 	resolve(d, s, f, &r)
 	r.Singles = Singles(d, f)

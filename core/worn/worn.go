@@ -28,7 +28,7 @@ type About struct{ Version, Source, Licence, Checksum string }
 // what no outfit can say, is left open. know tells what else is known of a piece
 // at a path of the desk; it may be nil.
 func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
-	d = d.Glance()
+	d = d.Snapshot()
 	o := outfit.Outfit{Name: "Worn by " + d.Title}
 	for _, info := range desk.Facets {
 		told, set, at := map[string][]string{}, map[string][]string{}, map[string]string{}

@@ -28,11 +28,11 @@ type Wear struct {
 	Tried   string       // the parcel it is tried on from; "" if it is in place
 }
 
-// Closet is what can be chosen on a desk: for each facet the pieces that some
+// Catalogue is what can be chosen on a desk: for each facet the pieces that some
 // surface of the desk finds, the families of fonts, or the backdrops in the usual
 // folders; what is in the fitting room is among them. Each facet is looked up once, and
-// what is measured for whoever opened the closet ends with its context.
-type Closet struct {
+// what is measured for whoever opened the catalogue ends with its context.
+type Catalogue struct {
 	ctx      context.Context
 	a        *App
 	real     *Desk
@@ -42,13 +42,13 @@ type Closet struct {
 	markets  map[string][]store.MarketEntryRow // what was searched for to go with it
 }
 
-// Closet opens the closet of a desk.
-func (a *App) Closet(ctx context.Context, d *Desk) *Closet {
-	return &Closet{ctx: ctx, a: a, real: d, seen: a.Fitted(d).Glance(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntryRow{}}
+// Catalogue opens the catalogue of a desk.
+func (a *App) Catalogue(ctx context.Context, d *Desk) *Catalogue {
+	return &Catalogue{ctx: ctx, a: a, real: d, seen: a.Overlay(d).Snapshot(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntryRow{}}
 }
 
 // wear is one of the pieces for a facet, by its folder.
-func (c *Closet) wear(facet, folder string) (Wear, bool) {
+func (c *Catalogue) wear(facet, folder string) (Wear, bool) {
 	all := c.Of(facet)
 	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
 	if i < 0 {
@@ -58,7 +58,7 @@ func (c *Closet) wear(facet, folder string) (Wear, bool) {
 }
 
 // Of lists the pieces for a facet, by their names.
-func (c *Closet) Of(facet string) []Wear {
+func (c *Catalogue) Of(facet string) []Wear {
 	if all, ok := c.known[facet]; ok {
 		return all
 	}
@@ -66,7 +66,7 @@ func (c *Closet) Of(facet string) []Wear {
 	return c.known[facet]
 }
 
-func (c *Closet) find(facet string) []Wear {
+func (c *Catalogue) find(facet string) []Wear {
 	a, real, d := c.a, c.real, c.seen
 	byName := map[string]*Wear{}
 	for _, s := range d.Surfaces {
@@ -192,7 +192,7 @@ func backdrops(d *desk.Desk, folders []string) []*Wear {
 
 // Wear returns one of them by its folder.
 func (a *App) Wear(ctx context.Context, d *Desk, facet, folder string) (Wear, bool) {
-	return a.Closet(ctx, d).wear(facet, folder)
+	return a.Catalogue(ctx, d).wear(facet, folder)
 }
 
 func readWear(tree fs.FS, dir, facet string) *Wear {
