@@ -273,7 +273,7 @@ func plainly(text func() string) func(testing.TB) []byte {
 func theme(text func() string) func(testing.TB) []byte {
 	return func(t testing.TB) []byte {
 		b := []byte(text())
-		return tarOf(put{"Stone/index.theme", []byte("[Desktop Entry]\nType=X-GNOME-Metatheme\nName=Stone\n")}, put{"Stone/gtk-3.0/gtk.css", b}, put{"Stone/gtk-4.0/gtk.css", b})(t)
+		return tarOf(put{"Stone/index.theme", []byte("[Desktop Entry]\nName=Stone\n")}, put{"Stone/gtk-3.0/gtk.css", b}, put{"Stone/gtk-4.0/gtk.css", b})(t)
 	}
 }
 

@@ -6,6 +6,7 @@ import (
 	"image/color"
 	"image/draw"
 	"math"
+	"slices"
 
 	"github.com/srwiley/rasterx"
 	"golang.org/x/image/math/fixed"
@@ -130,46 +131,41 @@ func (s *scanner) add(l line, box image.Rectangle) {
 	of := func(p fixed.Point26_6) point {
 		return point{float64(p.X)/64 - float64(box.Min.X), float64(p.Y)/64 - float64(box.Min.Y)}
 	}
-	a, b := of(l.from), of(l.to)
-	a, b, in := between(a, b, h)
+	from, to, in := between(of(l.from), of(l.to), h)
 	if !in {
 		return
 	}
 	// Where it crosses the sides, in its order.
-	cuts := []float64{0, 1}
+	var cuts []float64
 	for _, side := range []float64{0, w} {
-		if (a.x < side) != (b.x < side) {
-			cuts = append(cuts, (side-a.x)/(b.x-a.x))
+		if (from.x < side) != (to.x < side) {
+			cuts = append(cuts, (side-from.x)/(to.x-from.x))
 		}
 	}
-	if len(cuts) == 4 && cuts[2] > cuts[3] {
-		cuts[2], cuts[3] = cuts[3], cuts[2]
-	}
-	cuts = append(cuts[2:], 1)
-	from := a
-	for _, t := range cuts {
-		to := point{a.x + t*(b.x-a.x), a.y + t*(b.y-a.y)}
-		x0, x1 := min(max(from.x, 0), w), min(max(to.x, 0), w)
-		s.spend(int(math.Abs(to.y-from.y) + math.Abs(x1-x0)))
-		s.fill.MoveTo(float32(x0), float32(from.y))
-		s.fill.LineTo(float32(x1), float32(to.y))
-		from = to
+	slices.Sort(cuts)
+	at := from
+	for _, t := range append(cuts, 1) {
+		next := point{from.x + t*(to.x-from.x), from.y + t*(to.y-from.y)}
+		x0, x1 := min(max(at.x, 0), w), min(max(next.x, 0), w)
+		s.spend(int(math.Abs(next.y-at.y) + math.Abs(x1-x0)))
+		s.fill.MoveTo(float32(x0), float32(at.y))
+		s.fill.LineTo(float32(x1), float32(next.y))
+		at = next
 	}
 }
 
 // between is the part of a line whose height is from 0 to h.
-func between(a, b point, h float64) (point, point, bool) {
-	if a.y == b.y || max(a.y, b.y) <= 0 || min(a.y, b.y) >= h {
-		return a, b, false
+func between(from, to point, h float64) (point, point, bool) {
+	if from.y == to.y || max(from.y, to.y) <= 0 || min(from.y, to.y) >= h {
+		return from, to, false
 	}
-	at := func(y float64) point { return point{a.x + (b.x-a.x)*(y-a.y)/(b.y-a.y), y} }
-	from, to := a, b
-	for _, p := range []*point{&from, &to} {
-		if p.y < 0 {
-			*p = at(0)
-		} else if p.y > h {
-			*p = at(h)
+	slope := (to.x - from.x) / (to.y - from.y)
+	cut := func(p point) point {
+		level := min(max(p.y, 0), h)
+		if level == p.y {
+			return p
 		}
+		return point{from.x + slope*(level-from.y), level}
 	}
-	return from, to, true
+	return cut(from), cut(to), true
 }
