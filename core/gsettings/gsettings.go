@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"ivelt/core/gvariant"
 	"ivelt/core/gvdb"
@@ -175,7 +176,7 @@ func InKeyfile(f *keyfile.File, k Key) (Entry, bool) {
 	}
 	out := Entry{Line: e.Line, Text: e.Value}
 	v, err := gvariant.ParseText(k.Type, e.Value)
-	if err != nil && k.Type == "s" && !strings.HasPrefix(e.Value, `"`) {
+	if err != nil && k.Type == "s" && !strings.HasPrefix(e.Value, `"`) && utf8.ValidString(e.Value) {
 		v, err = e.Value, nil
 	}
 	out.Value, out.Read, out.Fit = v, err == nil, err == nil && k.Accepts(v)
