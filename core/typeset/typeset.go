@@ -78,24 +78,47 @@ func (f *Face) Set(text string, size float64) (line Line) {
 	if len(runes) == 0 {
 		return Line{}
 	}
-	script := language.Latin
-	for _, r := range runes {
-		if s := language.LookupScript(r); s != language.Common && s != language.Inherited && s != language.Unknown {
-			script = s
-			break
-		}
-	}
-	out := f.shaper.Shape(shaping.Input{
-		Text: runes, RunEnd: len(runes), Direction: di.DirectionLTR, Face: f.face, Size: fixed.I(int(f.upem)), Script: script, Language: language.NewLanguage("en"),
-	})
 	k := size / f.upem
 	x := 0.0
-	for _, g := range out.Glyphs {
-		line.Glyphs = append(line.Glyphs, Glyph{uint32(g.GlyphID), (x + px(g.XOffset)) * k, -px(g.YOffset) * k, px(g.Advance) * k})
-		x += px(g.Advance)
+	for _, run := range runsOf(runes) {
+		out := f.shaper.Shape(shaping.Input{
+			Text: runes, RunStart: run.from, RunEnd: run.to, Direction: di.DirectionLTR, Face: f.face, Size: fixed.I(int(f.upem)), Script: run.script, Language: language.NewLanguage("en"),
+		})
+		for _, g := range out.Glyphs {
+			line.Glyphs = append(line.Glyphs, Glyph{uint32(g.GlyphID), (x + px(g.XOffset)) * k, -px(g.YOffset) * k, px(g.Advance) * k})
+			x += px(g.Advance)
+		}
 	}
 	line.Width = x * k
 	return line
+}
+
+// run is a stretch of text in one script.
+type run struct {
+	from, to int
+	script   language.Script
+}
+
+// runsOf splits text by script: what belongs to none goes with what stands before it, and at
+// the start with what comes after (Unicode Standard Annex 24, section 5.2).
+func runsOf(text []rune) []run {
+	var out []run
+	for i, r := range text {
+		s := language.LookupScript(r)
+		known := s != language.Common && s != language.Inherited && s != language.Unknown
+		switch last := len(out) - 1; {
+		case last < 0 && known:
+			out = append(out, run{0, i + 1, s})
+		case last >= 0 && (!known || out[last].script == s):
+			out[last].to = i + 1
+		case last >= 0:
+			out = append(out, run{i, i + 1, s})
+		}
+	}
+	if out == nil {
+		return []run{{0, len(text), language.Latin}}
+	}
+	return out
 }
 
 // Snap sets each glyph to a whole px, as Pango does at a scale of 1
