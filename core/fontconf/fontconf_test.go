@@ -1,0 +1,96 @@
+package fontconf_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/fontconf"
+)
+
+// theirs is what fontconfig makes of a request for a family under a configuration.
+func theirs(t *testing.T, dir, text, family string) []string {
+	file := filepath.Join(dir, "fonts.conf")
+	require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+	c := exec.CommandContext(t.Context(), "fc-pattern", "-c", "-f", "%{family}", family)
+	c.Env = append(os.Environ(), "FONTCONFIG_FILE="+file)
+	out, err := c.Output()
+	require.NoError(t, err)
+	return strings.Split(string(out), ",")
+}
+
+func ours(t *testing.T, text, family string) (out []string) {
+	c, err := fontconf.Load(fstest.MapFS{"fonts.conf": {Data: []byte(text)}}, "/fonts.conf", "/home/me")
+	require.NoError(t, err)
+	for _, f := range c.Families(family) {
+		out = append(out, f.Name)
+	}
+	return out
+}
+
+// TestFamiliesAreWhatFontconfigMakesOfThem, under random configurations: aliases of each
+// binding, rules of each mode, tests of several kinds.
+func TestFamiliesAreWhatFontconfigMakesOfThem(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 6))
+	names := []string{"Sans", "Gull", "Tern", "Go", "Salt Mono"}
+	name := func() string { return names[r.IntN(len(names))] }
+	pick := func(of ...string) string { return of[r.IntN(len(of))] }
+	dir := t.TempDir()
+	for n := range 120 {
+		var b strings.Builder
+		b.WriteString("<?xml version=\"1.0\"?>\n<!DOCTYPE fontconfig SYSTEM \"fonts.dtd\">\n<fontconfig>\n")
+		for range 1 + r.IntN(4) {
+			switch r.IntN(3) {
+			case 0:
+				kind := pick("prefer", "accept", "default")
+				fmt.Fprintf(&b, "<alias%s><family>%s</family><%s><family>%s</family><family>%s</family></%s></alias>\n", pick("", ` binding="same"`, ` binding="strong"`), name(), kind, name(), name(), kind)
+			case 1:
+				fmt.Fprintf(&b, "<match target=\"pattern\"><test name=\"family\"%s%s><string>%s</string></test><edit name=\"family\" mode=\"%s\"%s><string>%s</string></edit></match>\n",
+					pick("", ` qual="any"`, ` qual="all"`, ` qual="first"`), pick("", ` compare="eq"`, ` compare="not_eq"`, ` compare="contains"`), name(), pick("assign", "assign_replace", "prepend", "prepend_first", "append", "append_last"), pick("", ` binding="same"`, ` binding="strong"`, ` binding="weak"`), name())
+			case 2:
+				fmt.Fprintf(&b, "<match><edit name=\"family\" mode=\"%s\"><string>%s</string></edit></match>\n", pick("append_last", "prepend_first"), name())
+			}
+		}
+		b.WriteString("</fontconfig>\n")
+		for range 3 {
+			family := name()
+			require.Equal(t, theirs(t, dir, b.String(), family), ours(t, b.String(), family), "%d: %s of\n%s", n, family, b.String())
+		}
+	}
+}
+
+// TestAFamilyOrAPropertyIsSet so that fontconfig goes by it, and all else stays.
+func TestAFamilyOrAPropertyIsSet(t *testing.T) {
+	dir := t.TempDir()
+	for _, before := range []string{
+		"", "<fontconfig>\n  <!-- mine -->\n</fontconfig>\n",
+		"<fontconfig><alias><family>monospace</family><prefer><family>Gull</family></prefer></alias></fontconfig>",
+		"<fontconfig><match><test name=\"family\"><string>monospace</string></test><edit name=\"family\" mode=\"prepend_first\" binding=\"strong\"><string>Tern</string></edit></match></fontconfig>",
+	} {
+		after, err := fontconf.SetFamily([]byte(before), "monospace", "Salt & Sand")
+		require.NoError(t, err)
+		require.Equal(t, "Salt & Sand", theirs(t, dir, string(after), "monospace")[0], before)
+		require.Equal(t, []string{"Sans"}, theirs(t, dir, string(after), "Sans"), before)
+		if strings.Contains(before, "mine") {
+			require.Contains(t, string(after), "<!-- mine -->")
+		}
+		again, err := fontconf.SetFamily(after, "monospace", "Salt & Sand")
+		require.NoError(t, err)
+		require.Equal(t, string(after), string(again))
+
+		drawn, err := fontconf.SetProperty([]byte(before), "hintstyle", "hintslight")
+		require.NoError(t, err)
+		c, err := fontconf.Load(fstest.MapFS{"fonts.conf": {Data: drawn}}, "/fonts.conf", "/home/me")
+		require.NoError(t, err)
+		require.Equal(t, "hintslight", c.Rendered("Sans", []string{"Sans"})["hintstyle"][0].Value)
+	}
+	_, err := fontconf.SetFamily([]byte("<fontconfig><alias>"), "monospace", "Salt")
+	require.Error(t, err)
+}
