@@ -8,6 +8,7 @@ import (
 
 	"golang.org/x/sys/unix"
 
+	"ivelt/app/jobs"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -45,7 +46,7 @@ func (a *App) HandOver(ctx context.Context, d *Desk, planID, form string, to io.
 }
 
 // ApplyHandedOver starts carrying out a plan that came as a file.
-func (a *App) ApplyHandedOver(d *Desk, file []byte, lose bool) (plan.Plan, *Job, error) {
+func (a *App) ApplyHandedOver(d *Desk, file []byte, lose bool) (plan.Plan, *jobs.Job, error) {
 	var p plan.Plan
 	if err := json.Unmarshal(file, &p); err != nil {
 		return p, nil, fmt.Errorf("it is no plan: %w", err)
@@ -54,7 +55,7 @@ func (a *App) ApplyHandedOver(d *Desk, file []byte, lose bool) (plan.Plan, *Job,
 		return p, nil, err
 	}
 	p.Desk, p.Lose = d.ID, lose
-	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
+	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Step("Applying", "files")

@@ -14,6 +14,7 @@ import (
 	"sync"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -24,7 +25,7 @@ import (
 type App struct {
 	Store   *store.Store
 	Markets *Markets
-	Jobs    *Jobs
+	Jobs    *jobs.List
 	Log     *slog.Logger
 
 	desks    []*Desk
@@ -103,7 +104,7 @@ func New(ctx context.Context, c Config) (*App, error) {
 		c.Now = time.Now
 	}
 	s.Log, s.Now = c.Log, c.Now
-	a := &App{Store: s, Jobs: NewJobs(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
+	a := &App{Store: s, Jobs: jobs.New(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err
@@ -152,7 +153,7 @@ func (a *App) Close() error {
 		go func() { a.background.Wait(); close(cleared) }()
 		select {
 		case <-cleared:
-		case <-time.After(patience): // the next start goes on with it
+		case <-time.After(jobs.Patience): // the next start goes on with it
 		}
 	}
 	return a.Store.Close()

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -86,11 +87,11 @@ func (a *App) backOn(d *Desk, w Way) (plan.Return, []store.CheckpointRow, error)
 
 // Back starts going back. planID is that of the review; without one what is
 // planned now is done.
-func (a *App) Back(d *Desk, w Way, planID, then string) (*Job, error) {
+func (a *App) Back(d *Desk, w Way, planID, then string) (*jobs.Job, error) {
 	if _, err := a.gone(d, w); err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Go back", func(ctx context.Context, j *jobs.Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Then(then)
@@ -99,7 +100,7 @@ func (a *App) Back(d *Desk, w Way, planID, then string) (*Job, error) {
 }
 
 // goBack goes back. The desk's lock must be held.
-func (a *App) goBack(ctx context.Context, d *Desk, j *Job, w Way, planID string, done store.Applied) error {
+func (a *App) goBack(ctx context.Context, d *Desk, j *jobs.Job, w Way, planID string, done store.Applied) error {
 	r, gone, err := a.backOn(d, w)
 	if err != nil {
 		return err

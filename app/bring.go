@@ -18,6 +18,7 @@ import (
 	"syscall"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
@@ -37,8 +38,8 @@ var ErrTooBig = errors.New("the parcel is larger than Ivelt keeps")
 // name is the file's own; of an encrypted one password is needed. When done
 // the job leads to then(sha256 of the parcel). If from has a method Interrupt, it is called
 // when the job is cancelled, and has to end what is being read.
-func (a *App) Bring(name string, from io.ReadCloser, size int64, password string, then func(sha string) string) *Job {
-	return a.Jobs.Start("Bring in "+name, func(ctx context.Context, j *Job) error {
+func (a *App) Bring(name string, from io.ReadCloser, size int64, password string, then func(sha string) string) *jobs.Job {
+	return a.Jobs.Start("Bring in "+name, func(ctx context.Context, j *jobs.Job) error {
 		defer from.Close()
 		if in, ok := from.(interface{ Interrupt() }); ok {
 			defer context.AfterFunc(ctx, in.Interrupt)()
@@ -73,7 +74,7 @@ func (a *App) clearComing() {
 	}
 }
 
-func (a *App) bring(ctx context.Context, j *Job, name string, from io.Reader, size int64, password string) (string, error) {
+func (a *App) bring(ctx context.Context, j *jobs.Job, name string, from io.Reader, size int64, password string) (string, error) {
 	select {
 	case a.coming <- struct{}{}:
 		defer func() { <-a.coming }()
@@ -176,7 +177,7 @@ func (e *LockedError) Error() string {
 func (e *LockedError) Unwrap() error { return e.Err }
 
 // Unlock tries a password on a parcel that was kept locked.
-func (a *App) Unlock(sha, name, password string, then func(sha string) string) (*Job, error) {
+func (a *App) Unlock(sha, name, password string, then func(sha string) string) (*jobs.Job, error) {
 	if len(sha) != 2*sha256.Size || strings.ContainsAny(sha, "/.\\") {
 		return nil, fmt.Errorf("%q is no parcel", sha)
 	}
@@ -222,7 +223,7 @@ func (a *App) Downloads(d *Desk) []Here {
 }
 
 // BringHere starts taking a parcel of the download folder into the library.
-func (a *App) BringHere(d *Desk, name string, then func(sha string) string) (*Job, error) {
+func (a *App) BringHere(d *Desk, name string, then func(sha string) string) (*jobs.Job, error) {
 	for _, h := range a.Downloads(d) {
 		if h.Name == name {
 			f, err := regular.Open(d.HostPath(h.Path))
@@ -296,12 +297,12 @@ type How struct {
 
 // Install starts putting pieces of a parcel in place. keys says which. When
 // done the job leads to then.
-func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) (*Job, error) {
+func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) (*jobs.Job, error) {
 	row, pieces, err := a.piecesOf(sha, keys)
 	if err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Install "+pieces[0].Name, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Install "+pieces[0].Name, func(ctx context.Context, j *jobs.Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Step("Planning", "")

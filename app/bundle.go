@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -68,11 +69,11 @@ type OpenFacet struct {
 
 // OpenBundle starts laying out what came with an outfit of a parcel, so that it can
 // be looked at.
-func (a *App) OpenBundle(d *Desk, sha, then string) (*Job, error) {
+func (a *App) OpenBundle(d *Desk, sha, then string) (*jobs.Job, error) {
 	if _, err := a.Store.Parcel(sha); err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Open the bundle", func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Open the bundle", func(ctx context.Context, j *jobs.Job) error {
 		if _, err := a.laidOut(ctx, j, d, sha); err != nil && !errors.Is(err, ErrNothingToTry) {
 			return err
 		}
@@ -263,12 +264,12 @@ func (in *Catalogue) swap(s desk.Surface, info desk.FacetInfo, asked string) []S
 // over what is there, with the pieces that came with it in the fitting room. only
 // are the facets to take, nil for all; near lets surfaces that cannot follow wear
 // what comes nearest.
-func (a *App) TakeBundle(ctx context.Context, d *Desk, sha, key string, only []string, near bool, then string) (*Job, error) {
+func (a *App) TakeBundle(ctx context.Context, d *Desk, sha, key string, only []string, near bool, then string) (*jobs.Job, error) {
 	b, err := a.bundleIn(ctx, d, sha, key)
 	if err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Take "+b.Outfit.Name, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Take "+b.Outfit.Name, func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)
 		if _, err := a.laidOut(ctx, j, d, sha); err != nil && !errors.Is(err, ErrNothingToTry) {
 			return err
@@ -311,7 +312,7 @@ func (a *App) TakeBundle(ctx context.Context, d *Desk, sha, key string, only []s
 
 // GetMissing starts fetching what the draft asks for and nobody here has, as far as
 // markets have pieces of those names, and tries it on.
-func (a *App) GetMissing(d *Desk, then string) (*Job, error) {
+func (a *App) GetMissing(d *Desk, then string) (*jobs.Job, error) {
 	o, err := a.Draft(d)
 	if err != nil {
 		return nil, err
@@ -324,7 +325,7 @@ func (a *App) GetMissing(d *Desk, then string) (*Job, error) {
 	if len(all) == 0 {
 		return nil, errors.New("no market has what is missing")
 	}
-	return a.Jobs.Start(fmt.Sprintf("Get what is missing, %d of it", len(all)), func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start(fmt.Sprintf("Get what is missing, %d of it", len(all)), func(ctx context.Context, j *jobs.Job) error {
 		j.MayPause()
 		j.Then(then)
 		done := map[string]bool{}

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
@@ -91,7 +92,7 @@ type Order struct {
 // Apply starts carrying out a plan that was reviewed, of a draft. What the plan was
 // made from leaves the draft, once it is kept if it is tried; what was chosen
 // meanwhile stays on it.
-func (a *App) Apply(d *Desk, planID string, how Order) (*Job, error) {
+func (a *App) Apply(d *Desk, planID string, how Order) (*jobs.Job, error) {
 	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
@@ -100,7 +101,7 @@ func (a *App) Apply(d *Desk, planID string, how Order) (*Job, error) {
 		return nil, fmt.Errorf("“%s” is not the plan of a look: review the draft again", p.Title)
 	}
 	p.Lose = how.Lose
-	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
 		j.Then(how.Then)
 		if err := a.wear(ctx, d, j, p, how.Try); err != nil || how.Try > 0 {
 			return err
@@ -132,17 +133,17 @@ func (a *App) draftIsWorn(d *Desk) error {
 }
 
 // Dress starts putting an outfit on that is no draft; the draft stays.
-func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Duration, opt plan.Options) (plan.Plan, *Job, error) {
+func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Duration, opt plan.Options) (plan.Plan, *jobs.Job, error) {
 	p, _, err := a.dressPlan(ctx, d, o, opt)
 	if err != nil {
 		return plan.Plan{}, nil, err
 	}
-	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error { return a.wear(ctx, d, j, p, try) }), nil
+	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error { return a.wear(ctx, d, j, p, try) }), nil
 }
 
 // wear carries out the plan of an outfit. What is written down as worn is what the
 // plan was made from.
-func (a *App) wear(ctx context.Context, d *Desk, j *Job, p plan.Plan, try time.Duration) error {
+func (a *App) wear(ctx context.Context, d *Desk, j *jobs.Job, p plan.Plan, try time.Duration) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	j.Step("Applying", "files")
@@ -192,13 +193,13 @@ func (a *App) puttingOn(d *Desk, p plan.Plan) (*store.OutfitRow, error) {
 
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what
 // was last put on, stay.
-func (a *App) ApplyStep(d *Desk, planID string, how Order) (*Job, error) {
+func (a *App) ApplyStep(d *Desk, planID string, how Order) (*jobs.Job, error) {
 	p, err := a.Plan(d, planID)
 	if err != nil {
 		return nil, err
 	}
 	p.Lose = how.Lose
-	return a.Jobs.Start(p.Title, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Then(how.Then)
@@ -209,7 +210,7 @@ func (a *App) ApplyStep(d *Desk, planID string, how Order) (*Job, error) {
 
 // Remove starts taking away a piece, by its path. It is kept, so it can be gone
 // back on.
-func (a *App) Remove(d *Desk, p string, how Order) (*Job, error) {
+func (a *App) Remove(d *Desk, p string, how Order) (*jobs.Job, error) {
 	if !d.Mine(p) && d.Owner(p) != "" {
 		return nil, fmt.Errorf("%s belongs to the package %s; remove it with the package manager", d.Show(p), d.Owner(p))
 	}
@@ -220,7 +221,7 @@ func (a *App) Remove(d *Desk, p string, how Order) (*Job, error) {
 	if err := a.named(d, p); err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Remove "+row.Name, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Remove "+row.Name, func(ctx context.Context, j *jobs.Job) error {
 		d.mu.Lock()
 		defer d.mu.Unlock()
 		j.Then(how.Then)

@@ -17,6 +17,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/store"
@@ -59,7 +60,7 @@ func (e *MovedError) Unwrap() error { return ErrMoved }
 // those of its companions that are asked for. It can be paused; what has come is
 // kept, and a later try goes on from there. When done the job leads to
 // then(sha256 of the first parcel).
-func (a *App) Fetch(w Wanted, then func(sha string) string, also ...Wanted) (*Job, error) {
+func (a *App) Fetch(w Wanted, then func(sha string) string, also ...Wanted) (*jobs.Job, error) {
 	var all []*transfer
 	for _, w := range append([]Wanted{w}, also...) {
 		t, err := a.transfer(w)
@@ -72,7 +73,7 @@ func (a *App) Fetch(w Wanted, then func(sha string) string, also ...Wanted) (*Jo
 	if len(all) > 1 {
 		title += fmt.Sprintf(" and %d more", len(all)-1)
 	}
-	return a.Jobs.Start(title, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start(title, func(ctx context.Context, j *jobs.Job) error {
 		j.MayPause()
 		for i, t := range all {
 			sha, err := t.run(ctx, j)
@@ -112,7 +113,7 @@ type transfer struct {
 	version market.Version
 }
 
-func (t *transfer) run(ctx context.Context, j *Job) (string, error) {
+func (t *transfer) run(ctx context.Context, j *jobs.Job) (string, error) {
 	sha := t.version.SHA256
 	if p, err := t.app.Store.Parcel(sha); err == nil {
 		if _, err := os.Stat(p.File); err == nil {
@@ -130,7 +131,7 @@ func (t *transfer) run(ctx context.Context, j *Job) (string, error) {
 	j.OnCancel(func() { _ = t.forget(part) })
 	err := t.download(ctx, j, part)
 	switch {
-	case errors.Is(err, errPaused), errors.Is(err, errStopping):
+	case errors.Is(err, jobs.ErrPaused), errors.Is(err, jobs.ErrStopping):
 		return "", err
 	case errors.Is(err, ErrMarket) && !errors.Is(err, ErrMoved):
 		if fi, e := os.Stat(part); e == nil && fi.Size() > 0 {
@@ -213,7 +214,7 @@ const tries = 5
 
 // download fills part with the version's bytes, from where it stands, and holds
 // them against the checksum.
-func (t *transfer) download(ctx context.Context, j *Job, part string) error {
+func (t *transfer) download(ctx context.Context, j *jobs.Job, part string) error {
 	var err error
 	for n := range tries {
 		if n > 0 {
@@ -236,7 +237,7 @@ func (t *transfer) download(ctx context.Context, j *Job, part string) error {
 }
 
 // attempt is one request for what is missing.
-func (t *transfer) attempt(ctx context.Context, j *Job, part string) error {
+func (t *transfer) attempt(ctx context.Context, j *jobs.Job, part string) error {
 	f, err := os.OpenFile(part, os.O_RDWR|os.O_CREATE, 0o644)
 	if err != nil {
 		return err

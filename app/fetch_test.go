@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
@@ -153,7 +154,7 @@ func TestPauseKeepsWhatCameAndCancelDoesNot(t *testing.T) {
 		time.Sleep(time.Millisecond)
 	}
 	job.Pause()
-	require.Equal(t, app.Paused, job.Progress().State)
+	require.Equal(t, jobs.Paused, job.Progress().State)
 	require.NotEmpty(t, s.leftovers())
 	s.market.StallAfter(0)
 	s.app.Jobs.Resume(job)
@@ -170,7 +171,7 @@ func TestPauseKeepsWhatCameAndCancelDoesNot(t *testing.T) {
 	}
 	job.Pause()
 	s.app.Jobs.Cancel(job)
-	require.Equal(t, app.Cancelled, job.Progress().State)
+	require.Equal(t, jobs.Cancelled, job.Progress().State)
 	require.Empty(t, s.leftovers())
 }
 

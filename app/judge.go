@@ -15,6 +15,7 @@ import (
 
 	"golang.org/x/image/draw"
 
+	"ivelt/app/jobs"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
@@ -120,7 +121,7 @@ func (a *App) ReviewColours(ctx context.Context, d *Desk, code, surface string) 
 
 // Crop starts making the part of the backdrop that a verdict proposes a picture of
 // its own and putting it on the draft.
-func (a *App) Crop(ctx context.Context, d *Desk, code, surface, then string) (*Job, error) {
+func (a *App) Crop(ctx context.Context, d *Desk, code, surface, then string) (*jobs.Job, error) {
 	_, r, err := a.remedyOf(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Crop != nil })
 	if err != nil {
 		return nil, err
@@ -133,7 +134,7 @@ func (a *App) Crop(ctx context.Context, d *Desk, code, surface, then string) (*J
 	if err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Crop the backdrop", func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Crop the backdrop", func(ctx context.Context, j *jobs.Job) error {
 		name := strings.TrimSuffix(path.Base(r.Crop.Picture), path.Ext(r.Crop.Picture))
 		archive, err := cropped(ctx, raw, *r.Crop, fmt.Sprintf("%s-from-%.0f-%.0f", name, 100*r.Crop.X, 100*r.Crop.Y))
 		if err != nil {

@@ -21,6 +21,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -328,7 +329,7 @@ func (w *lived) note(name string) string {
 
 // expected are the ways in which something may be refused.
 func expected(err error) bool {
-	for _, e := range []error{plan.ErrChanged, plan.ErrExists, app.ErrTrying, app.ErrLetGo, app.ErrPanic, plan.ErrBusy, plan.ErrLoses, store.ErrNone, store.ErrDamaged} {
+	for _, e := range []error{plan.ErrChanged, plan.ErrExists, app.ErrTrying, app.ErrLetGo, jobs.ErrPanic, plan.ErrBusy, plan.ErrLoses, store.ErrNone, store.ErrDamaged} {
 		if errors.Is(err, e) {
 			return true
 		}

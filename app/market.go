@@ -14,6 +14,7 @@ import (
 	"sync"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/market"
 	"ivelt/store"
 )
@@ -28,7 +29,7 @@ type Markets struct {
 	client source // with no base
 
 	mu      sync.Mutex
-	reading *Job // that reads the indexes now
+	reading *jobs.Job // that reads the indexes now
 	read    time.Time
 	cards   *catalogue // as of the last change; nil if that is not known
 }
@@ -132,16 +133,16 @@ func (m *Markets) stale() {
 
 // Look makes sure that the indexes have been read lately: it starts reading
 // them if not. The job is nil if they are fresh.
-func (m *Markets) Look() *Job {
+func (m *Markets) Look() *jobs.Job {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	if m.reading != nil && m.reading.Progress().State == Running {
+	if m.reading != nil && m.reading.Progress().State == jobs.Running {
 		return m.reading
 	}
 	if !m.read.IsZero() && time.Since(m.read) < m.Fresh {
 		return nil
 	}
-	m.reading = m.app.Jobs.Start("Read the markets", func(ctx context.Context, j *Job) error {
+	m.reading = m.app.Jobs.Start("Read the markets", func(ctx context.Context, j *jobs.Job) error {
 		rows, err := m.List()
 		if err != nil {
 			return err
@@ -177,7 +178,7 @@ func (m *Markets) Look() *Job {
 }
 
 // renew reads a market's index and those of its pages that have changed.
-func (m *Markets) renew(ctx context.Context, j *Job, row *store.MarketRow) (changed bool, err error) {
+func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) (changed bool, err error) {
 	src := source{row.Base, m.client.client}
 	known := map[string]store.MarketPageRow{}
 	pages, err := m.app.Store.MarketPages(row.ID)
@@ -225,7 +226,7 @@ type readPage struct {
 	new   bool
 }
 
-func (m *Markets) page(ctx context.Context, j *Job, src source, id uint, known map[string]store.MarketPageRow, file string) (readPage, error) {
+func (m *Markets) page(ctx context.Context, j *jobs.Job, src source, id uint, known map[string]store.MarketPageRow, file string) (readPage, error) {
 	old := known[file]
 	x, a, err := m.index(ctx, src, file, asked{etag: old.ETag, when: old.When})
 	if err != nil {

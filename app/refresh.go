@@ -9,6 +9,7 @@ import (
 	"os/exec"
 	"path"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
@@ -17,7 +18,7 @@ import (
 // refresh makes the caches that programs keep of icon and font folders follow
 // what a plan changed in them. The change stands even if that fails; the job
 // says so.
-func (a *App) refresh(ctx context.Context, d *Desk, j *Job, p plan.Plan) error {
+func (a *App) refresh(ctx context.Context, d *Desk, j *jobs.Job, p plan.Plan) error {
 	if d.Refresh == nil {
 		return nil
 	}

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/place"
@@ -28,7 +29,7 @@ var (
 	seeded    = flag.Uint64("seed", 0, "where they start from; 0: by the clock")
 )
 
-func wait(j *app.Job, err error) error {
+func wait(j *jobs.Job, err error) error {
 	if err != nil {
 		return err
 	}

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/place"
@@ -126,7 +127,7 @@ func TestAnUploadThatIsWaitedForCanBeCancelled(t *testing.T) {
 	defer a.Close()
 	job := a.Bring("slow.zip", silent{make(chan struct{})}, 0, "", nil)
 	a.Jobs.Cancel(job)
-	require.Equal(t, app.Cancelled, job.Progress().State)
+	require.Equal(t, jobs.Cancelled, job.Progress().State)
 	left, err := os.ReadDir(filepath.Join(dir, "parcels"))
 	require.NoError(t, err)
 	require.Empty(t, left)

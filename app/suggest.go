@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/app/jobs"
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/market"
@@ -348,7 +349,7 @@ func bit(b bool) int {
 
 // PictureProposals starts fetching what the proposals name and the desk has not, so
 // that they can be pictured; the draft stays as it is.
-func (a *App) PictureProposals(ctx context.Context, d *Desk, then string) (*Job, error) {
+func (a *App) PictureProposals(ctx context.Context, d *Desk, then string) (*jobs.Job, error) {
 	all, err := a.Complete(ctx, d)
 	if err != nil {
 		return nil, err
@@ -357,7 +358,7 @@ func (a *App) PictureProposals(ctx context.Context, d *Desk, then string) (*Job,
 	for _, p := range all {
 		picks = append(picks, p.Picks...)
 	}
-	return a.Jobs.Start("Picture three looks", func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Picture three looks", func(ctx context.Context, j *jobs.Job) error {
 		j.MayPause()
 		_, err := a.fit(ctx, j, d, picks)
 		j.Then(then)
@@ -367,7 +368,7 @@ func (a *App) PictureProposals(ctx context.Context, d *Desk, then string) (*Job,
 
 // fit fetches suggestions of markets and lays them out in the fitting room. It
 // returns for each entry what it can be worn as.
-func (a *App) fit(ctx context.Context, j *Job, d *Desk, picks []Suggestion) (map[uint]tried, error) {
+func (a *App) fit(ctx context.Context, j *jobs.Job, d *Desk, picks []Suggestion) (map[uint]tried, error) {
 	out := map[uint]tried{}
 	for _, s := range picks {
 		if s.Entry == nil || out[s.Entry.ID].SHA != "" {
@@ -390,7 +391,7 @@ func (a *App) fit(ctx context.Context, j *Job, d *Desk, picks []Suggestion) (map
 
 // TakeProposal starts putting one of the proposals on the draft, with what has to
 // be fetched for it tried on.
-func (a *App) TakeProposal(ctx context.Context, d *Desk, manner taste.Manner, then string) (*Job, error) {
+func (a *App) TakeProposal(ctx context.Context, d *Desk, manner taste.Manner, then string) (*jobs.Job, error) {
 	all, err := a.Complete(ctx, d)
 	if err != nil {
 		return nil, err
@@ -400,7 +401,7 @@ func (a *App) TakeProposal(ctx context.Context, d *Desk, manner taste.Manner, th
 		return nil, fmt.Errorf("there is no proposal %q", manner)
 	}
 	p := all[i]
-	return a.Jobs.Start("Complete the outfit", func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Complete the outfit", func(ctx context.Context, j *jobs.Job) error {
 		j.MayPause()
 		got, err := a.fit(ctx, j, d, p.Picks)
 		if err != nil {

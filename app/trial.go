@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -63,7 +64,7 @@ func (a *App) KeepTrial(d *Desk, checkpoint uint) error {
 }
 
 // EndTrial starts going back on what is tried. checkpoint is as of [App.KeepTrial].
-func (a *App) EndTrial(d *Desk, checkpoint uint, then string) (*Job, error) {
+func (a *App) EndTrial(d *Desk, checkpoint uint, then string) (*jobs.Job, error) {
 	t, err := a.Store.Trial(d.ID)
 	if err == nil && checkpoint != 0 && t.Checkpoint != checkpoint {
 		err = store.ErrNone
@@ -71,20 +72,20 @@ func (a *App) EndTrial(d *Desk, checkpoint uint, then string) (*Job, error) {
 	if err != nil {
 		return nil, fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
 	}
-	return a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Go back", func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)
 		return a.endTrial(ctx, d, j)
 	}), nil
 }
 
-func (a *App) endTrial(ctx context.Context, d *Desk, j *Job) error {
+func (a *App) endTrial(ctx context.Context, d *Desk, j *jobs.Job) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	return a.untry(ctx, d, j)
 }
 
 // untry goes back on what is tried. The desk's lock must be held.
-func (a *App) untry(ctx context.Context, d *Desk, j *Job) error {
+func (a *App) untry(ctx context.Context, d *Desk, j *jobs.Job) error {
 	t, err := a.Store.Trial(d.ID)
 	if errors.Is(err, store.ErrNone) {
 		return nil // kept, or ended, a moment ago
@@ -121,7 +122,7 @@ func (a *App) resumeTrial(ctx context.Context, d *Desk) error {
 	if left <= 0 {
 		c, err := a.Store.Checkpoint(t.Checkpoint)
 		if err == nil {
-			err = a.untry(ctx, d, &Job{})
+			err = a.untry(ctx, d, &jobs.Job{})
 		}
 		if errors.Is(err, plan.ErrBusy) || errors.Is(err, store.ErrNone) {
 			return nil // another Ivelt is at it
@@ -142,11 +143,11 @@ func (a *App) timeIsUp(d *Desk) {
 	if !ok {
 		return
 	}
-	err := a.Jobs.Start("Go back", func(ctx context.Context, j *Job) error { return a.endTrial(ctx, d, j) }).Wait()
+	err := a.Jobs.Start("Go back", func(ctx context.Context, j *jobs.Job) error { return a.endTrial(ctx, d, j) }).Wait()
 	switch {
 	case err == nil:
 		a.notice(d, "“%s” was tried on %s and not kept in time. It was gone back on.", t.Title, d.Title)
-	case errors.Is(err, errStopping) || errors.Is(err, context.Canceled):
+	case errors.Is(err, jobs.ErrStopping) || errors.Is(err, context.Canceled):
 	default:
 		a.Log.Error("go back on what was tried", "desk", d.ID, "error", err)
 		d.mu.Lock()

@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -124,24 +125,24 @@ func (a *App) Overlay(d *Desk) *desk.Desk {
 // TryOn starts bringing a parcel of the library into the fitting room and puts
 // its pieces on the draft, of each kind the first. When done the job leads to
 // then.
-func (a *App) TryOn(d *Desk, sha, then string) (*Job, error) {
+func (a *App) TryOn(d *Desk, sha, then string) (*jobs.Job, error) {
 	row, err := a.Store.Parcel(sha)
 	if err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Try on "+cmp.Or(row.Title, row.Name), func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Try on "+cmp.Or(row.Title, row.Name), func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)
 		return a.tryOn(ctx, j, d, sha)
 	}), nil
 }
 
 // TryFromMarket starts fetching a market's parcel to try it on.
-func (a *App) TryFromMarket(d *Desk, w Wanted, then string) (*Job, error) {
+func (a *App) TryFromMarket(d *Desk, w Wanted, then string) (*jobs.Job, error) {
 	t, err := a.transfer(w)
 	if err != nil {
 		return nil, err
 	}
-	return a.Jobs.Start("Try on "+t.entry.Name, func(ctx context.Context, j *Job) error {
+	return a.Jobs.Start("Try on "+t.entry.Name, func(ctx context.Context, j *jobs.Job) error {
 		j.MayPause()
 		sha, err := t.run(ctx, j)
 		if err != nil {
@@ -155,7 +156,7 @@ func (a *App) TryFromMarket(d *Desk, w Wanted, then string) (*Job, error) {
 // ErrNothingToTry: a parcel has no piece that a desk could be pictured with.
 var ErrNothingToTry = errors.New("there is no window theme, icon pack, pointer set, font or backdrop in it to try on")
 
-func (a *App) tryOn(ctx context.Context, j *Job, d *Desk, sha string) error {
+func (a *App) tryOn(ctx context.Context, j *jobs.Job, d *Desk, sha string) error {
 	row, err := a.Store.Parcel(sha)
 	if err != nil {
 		return err
@@ -189,7 +190,7 @@ func (a *App) tryOn(ctx context.Context, j *Job, d *Desk, sha string) error {
 
 // laidOut is a parcel of the library in the fitting room, brought there if it is
 // not yet.
-func (a *App) laidOut(ctx context.Context, j *Job, d *Desk, sha string) (tried, error) {
+func (a *App) laidOut(ctx context.Context, j *jobs.Job, d *Desk, sha string) (tried, error) {
 	known := a.tryings(d)
 	if i := slices.IndexFunc(known, func(k tried) bool { return k.SHA == sha }); i >= 0 {
 		return known[i], nil

@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/market"
 )
 
@@ -121,11 +122,11 @@ func TestTransfersAgainstFileServers(t *testing.T) {
 		stops := 0
 		for n := range 10 {
 			least := v.Size*int64(n)/11 + r.Int64N(v.Size/11)
-			for job.Progress().State == app.Running && job.Progress().Done < least {
+			for job.Progress().State == jobs.Running && job.Progress().Done < least {
 				time.Sleep(time.Millisecond)
 			}
 			job.Pause()
-			if job.Progress().State == app.Paused {
+			if job.Progress().State == jobs.Paused {
 				stops++
 			}
 			a.Jobs.Resume(job)

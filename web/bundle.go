@@ -10,6 +10,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
@@ -252,7 +253,7 @@ func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	var job *app.Job
+	var job *jobs.Job
 	if r.FormValue("do") == "picture" {
 		job, err = s.App.PictureProposals(r.Context(), d, "/d/"+d.ID+"/complete")
 	} else {

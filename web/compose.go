@@ -11,6 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/preview"
 	"ivelt/store"
@@ -63,7 +64,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 		}
 		return s.draftChanged(w, r)
 	}
-	var job *app.Job
+	var job *jobs.Job
 	then := "/d/" + d.ID + "/compose"
 	if sha := r.FormValue("parcel"); sha != "" {
 		job, err = s.App.TryOn(d, sha, then)

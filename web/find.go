@@ -14,6 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/colour"
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
@@ -36,7 +37,7 @@ type findPage struct {
 	Kits                   []choice
 	Sorts                  []choice
 	Markets                []store.MarketRow
-	Reading                *app.Progress // the indexes are being read
+	Reading                *jobs.Progress // the indexes are being read
 	Here                   []app.Here
 	More                   string // address of what comes after, "" if this is all
 	Trouble                []string
@@ -122,7 +123,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func waited(j *app.Job) <-chan struct{} {
+func waited(j *jobs.Job) <-chan struct{} {
 	ended := make(chan struct{})
 	go func() { _ = j.Wait(); close(ended) }()
 	return ended

@@ -9,16 +9,17 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/plan"
 )
 
 type jobView struct {
 	Frame
-	Job    app.Progress
+	Job    jobs.Progress
 	DeskID string
 	Older  *app.Wanted // an older version to take instead
 	Locked *app.LockedError
-	Lossy  *app.Asked // what can be asked again, now that it is said what would be lost
+	Lossy  *jobs.Asked // what can be asked again, now that it is said what would be lost
 }
 
 // quick is how long a request waits for a job before it shows progress: work
@@ -27,7 +28,7 @@ const quick = 250 * time.Millisecond
 
 // showJob answers a request that started a job: with where it leads if it was
 // quick, else with its progress.
-func (s *Server) showJob(w http.ResponseWriter, r *http.Request, deskID string, j *app.Job) {
+func (s *Server) showJob(w http.ResponseWriter, r *http.Request, deskID string, j *jobs.Job) {
 	ended := make(chan struct{})
 	go func() { _ = j.Wait(); close(ended) }()
 	select {
@@ -41,14 +42,14 @@ func (s *Server) showJob(w http.ResponseWriter, r *http.Request, deskID string, 
 	s.jobPart(w, r, deskID, j)
 }
 
-func (s *Server) jobPart(w http.ResponseWriter, r *http.Request, deskID string, j *app.Job) {
+func (s *Server) jobPart(w http.ResponseWriter, r *http.Request, deskID string, j *jobs.Job) {
 	v := s.jobView(deskID, j)
-	if v.Job.State == app.Done && v.Job.Then != "" {
+	if v.Job.State == jobs.Done && v.Job.Then != "" {
 		to(w, r, v.Job.Then)
 		return
 	}
 	if r.Header.Get("HX-Target") == "job-now" {
-		if v.Job.State == app.Running && r.FormValue("pauses") == strconv.FormatBool(v.Job.Pauses) {
+		if v.Job.State == jobs.Running && r.FormValue("pauses") == strconv.FormatBool(v.Job.Pauses) {
 			s.part(w, r, "job", "job-now", v)
 			return
 		}
@@ -57,7 +58,7 @@ func (s *Server) jobPart(w http.ResponseWriter, r *http.Request, deskID string, 
 	s.part(w, r, "job", "job", v)
 }
 
-func (s *Server) jobView(deskID string, j *app.Job) jobView {
+func (s *Server) jobView(deskID string, j *jobs.Job) jobView {
 	v := jobView{Job: j.Progress(), DeskID: deskID}
 	var older *app.OlderError
 	if errors.As(v.Job.Err, &older) {
@@ -82,7 +83,7 @@ func (s *Server) job(w http.ResponseWriter, r *http.Request) error {
 		return nil
 	}
 	v := s.jobView(deskID, j)
-	if v.Job.State == app.Done && v.Job.Then != "" {
+	if v.Job.State == jobs.Done && v.Job.Then != "" {
 		http.Redirect(w, r, v.Job.Then, http.StatusSeeOther)
 		return nil
 	}
@@ -98,13 +99,13 @@ func (s *Server) cancelJob(w http.ResponseWriter, r *http.Request) error {
 	return s.tellJob(w, r, s.App.Jobs.Cancel)
 }
 func (s *Server) pauseJob(w http.ResponseWriter, r *http.Request) error {
-	return s.tellJob(w, r, (*app.Job).Pause)
+	return s.tellJob(w, r, (*jobs.Job).Pause)
 }
 func (s *Server) resumeJob(w http.ResponseWriter, r *http.Request) error {
 	return s.tellJob(w, r, s.App.Jobs.Resume)
 }
 
-func (s *Server) tellJob(w http.ResponseWriter, r *http.Request, tell func(*app.Job)) error {
+func (s *Server) tellJob(w http.ResponseWriter, r *http.Request, tell func(*jobs.Job)) error {
 	j := s.App.Jobs.Get(chi.URLParam(r, "job"))
 	if j == nil {
 		return missing(errors.New("this job is not known any more"))

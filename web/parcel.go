@@ -11,6 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
@@ -240,7 +241,7 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return refused(err)
 	}
-	job.By(app.Asked{URL: r.URL.Path, Form: r.PostForm})
+	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, d.ID, job)
 	return nil
 }

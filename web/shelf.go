@@ -7,6 +7,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
@@ -108,7 +109,7 @@ func (s *Server) remove(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return refused(err)
 	}
-	job.By(app.Asked{URL: r.URL.Path, Form: r.PostForm})
+	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, d.ID, job)
 	return nil
 }

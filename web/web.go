@@ -21,6 +21,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -464,7 +465,7 @@ func many(n int, one string) string {
 }
 
 // left writes how long a job will take at its rate.
-func left(p app.Progress) string {
+func left(p jobs.Progress) string {
 	if p.Rate <= 0 || p.Total <= p.Done {
 		return ""
 	}

@@ -18,6 +18,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -48,7 +49,7 @@ func loseFlag(c *cobra.Command, lose *bool) {
 }
 
 // finish waits for a job, and cancels it if the command is asked to end.
-func finish(ctx context.Context, a *app.App, job *app.Job) error {
+func finish(ctx context.Context, a *app.App, job *jobs.Job) error {
 	defer context.AfterFunc(ctx, func() { a.Jobs.Cancel(job) })()
 	if err := job.Wait(); err != nil {
 		return err
@@ -77,7 +78,7 @@ func applyCommand() *cobra.Command {
 	worn.addActs(c)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		var p plan.Plan
-		var job *app.Job
+		var job *jobs.Job
 		var warned []string
 		var err error
 		switch given := c.Flags().Args(); {

@@ -1,4 +1,6 @@
-package app
+// Package jobs runs long work in the background: it can be watched, paused and cancelled,
+// and how it ended is remembered for a while.
+package jobs
 
 import (
 	"context"
@@ -12,21 +14,21 @@ import (
 	"time"
 )
 
-// JobState is how far a job is.
-type JobState string
+// State is how far a job is.
+type State string
 
 const (
-	Running   JobState = "running"
-	Done      JobState = "done"
-	Failed    JobState = "failed"
-	Cancelled JobState = "cancelled"
-	Paused    JobState = "paused"
+	Running   State = "running"
+	Done      State = "done"
+	Failed    State = "failed"
+	Cancelled State = "cancelled"
+	Paused    State = "paused"
 )
 
 // Progress is a snapshot of a job.
 type Progress struct {
 	ID, Title   string
-	State       JobState
+	State       State
 	Step        string // what it is doing now
 	Done, Total int64
 	Unit        string // bytes or files
@@ -68,7 +70,7 @@ type Job struct {
 // ErrPanic: a job failed by a fault of Ivelt's own.
 var ErrPanic = errors.New("this is a fault of Ivelt's own")
 
-var errPaused = errors.New("paused")
+var ErrPaused = errors.New("paused")
 
 // MayPause says that the work can be paused: run again, it goes on from where
 // it was.
@@ -128,8 +130,8 @@ func (j *Job) Progress() Progress {
 	return j.now
 }
 
-// Jobs runs jobs and remembers how they ended, for an hour.
-type Jobs struct {
+// List runs jobs and remembers how they ended, for an hour.
+type List struct {
 	ctx     context.Context
 	mu      sync.Mutex
 	jobs    map[string]*Job
@@ -138,16 +140,16 @@ type Jobs struct {
 	log     *slog.Logger
 }
 
-// NewJobs returns an empty list of jobs; how they end is logged. They have the values of
-// ctx and do not end with it, but by [Jobs.Stop], which tells them why.
-func NewJobs(ctx context.Context, log *slog.Logger) *Jobs {
-	return &Jobs{ctx: context.WithoutCancel(ctx), jobs: map[string]*Job{}, log: log}
+// New returns an empty list of jobs; how they end is logged. They have the values of
+// ctx and do not end with it, but by [List.Stop], which tells them why.
+func New(ctx context.Context, log *slog.Logger) *List {
+	return &List{ctx: context.WithoutCancel(ctx), jobs: map[string]*Job{}, log: log}
 }
 
-var errStopping = errors.New("stopped, because Ivelt was")
+var ErrStopping = errors.New("stopped, because Ivelt was")
 
 // Start runs work in the background.
-func (js *Jobs) Start(title string, work func(context.Context, *Job) error) *Job {
+func (js *List) Start(title string, work func(context.Context, *Job) error) *Job {
 	j := &Job{work: work, now: Progress{ID: rand.Text()[:12], Title: title}}
 	js.mu.Lock()
 	defer js.mu.Unlock()
@@ -157,7 +159,7 @@ func (js *Jobs) Start(title string, work func(context.Context, *Job) error) *Job
 }
 
 // run starts the job's work. The lock must be held.
-func (js *Jobs) run(j *Job) {
+func (js *List) run(j *Job) {
 	ctx, cancel := context.WithCancelCause(js.ctx)
 	j.mu.Lock()
 	j.cancel, j.ended, j.now.State, j.now.Err = cancel, make(chan struct{}), Running, nil
@@ -167,7 +169,7 @@ func (js *Jobs) run(j *Job) {
 	j.mu.Unlock()
 	if js.stopped {
 		cancel(nil)
-		j.end(errStopping)
+		j.end(ErrStopping)
 		return
 	}
 	js.wg.Go(func() {
@@ -185,7 +187,7 @@ func (js *Jobs) run(j *Job) {
 }
 
 // safely does the work of a job; a panic in it is the job's failure alone.
-func (js *Jobs) safely(ctx context.Context, j *Job) (err error) {
+func (js *List) safely(ctx context.Context, j *Job) (err error) {
 	defer func() {
 		if r := recover(); r != nil {
 			js.log.Error("a job panicked", "title", j.Progress().Title, "panic", r, "stack", string(debug.Stack()))
@@ -197,7 +199,7 @@ func (js *Jobs) safely(ctx context.Context, j *Job) (err error) {
 
 // forgetLater drops a job that has ended, after an hour. One that is paused may go on
 // and is kept.
-func (js *Jobs) forgetLater(j *Job) {
+func (js *List) forgetLater(j *Job) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	id := j.now.ID
@@ -209,7 +211,7 @@ func (js *Jobs) forgetLater(j *Job) {
 }
 
 // Resume lets a paused job go on; any other is left alone.
-func (js *Jobs) Resume(j *Job) {
+func (js *List) Resume(j *Job) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	if j.Progress().State == Paused {
@@ -221,7 +223,7 @@ func (j *Job) end(err error) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	switch {
-	case errors.Is(err, errPaused):
+	case errors.Is(err, ErrPaused):
 		j.now.State, j.now.Rate = Paused, 0
 	case errors.Is(err, context.Canceled):
 		j.now.State = Cancelled
@@ -233,21 +235,21 @@ func (j *Job) end(err error) {
 	close(j.ended)
 }
 
-func (js *Jobs) drop(id string) {
+func (js *List) drop(id string) {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	delete(js.jobs, id)
 }
 
 // Get returns a job by its ID, or nil.
-func (js *Jobs) Get(id string) *Job {
+func (js *List) Get(id string) *Job {
 	js.mu.Lock()
 	defer js.mu.Unlock()
 	return js.jobs[id]
 }
 
 // Cancel asks a job to stop and waits until it has.
-func (js *Jobs) Cancel(j *Job) {
+func (js *List) Cancel(j *Job) {
 	js.mu.Lock() // so that it is not resumed meanwhile
 	j.mu.Lock()
 	paused, undo := j.now.State == Paused, j.undo
@@ -269,7 +271,7 @@ func (js *Jobs) Cancel(j *Job) {
 // Pause asks a job that can be paused to stop for now, and waits until it has.
 func (j *Job) Pause() {
 	if j.Progress().Pauses {
-		j.stop(errPaused)
+		j.stop(ErrPaused)
 	}
 }
 
@@ -290,20 +292,20 @@ func (j *Job) Wait() error {
 	return j.Progress().Err
 }
 
-// patience is how long [Jobs.Stop] waits for jobs that do not hear that they should
+// Patience is how long [List.Stop] waits for jobs that do not hear that they should
 // stop. What such a one had begun on a desk is undone at the next start.
-const patience = 1500 * time.Millisecond
+const Patience = 1500 * time.Millisecond
 
 // Stop cancels all jobs and waits for them, but not for ever. It reports whether all
 // have ended. A job that is paused ends nothing by being so.
-func (js *Jobs) Stop() bool {
+func (js *List) Stop() bool {
 	js.mu.Lock()
 	js.stopped = true
 	for _, j := range js.jobs {
 		j.mu.Lock()
 		cancel := j.cancel
 		j.mu.Unlock()
-		cancel(errStopping)
+		cancel(ErrStopping)
 	}
 	js.mu.Unlock()
 	ended := make(chan struct{})
@@ -311,7 +313,7 @@ func (js *Jobs) Stop() bool {
 	select {
 	case <-ended:
 		return true
-	case <-time.After(patience):
+	case <-time.After(Patience):
 	}
 	js.mu.Lock()
 	defer js.mu.Unlock()
