@@ -23,10 +23,12 @@ import (
 
 // App is a running Ivelt.
 type App struct {
-	Store   *store.Store
-	Markets *Markets
-	Jobs    *jobs.List
-	Log     *slog.Logger
+	Store     *store.Store
+	Library   Library
+	Shortlist Shortlist
+	Markets   *Markets
+	Jobs      *jobs.List
+	Log       *slog.Logger
 
 	desks    []*Desk
 	turns    chan struct{} // a place each for the transfers that run at a time
@@ -104,7 +106,7 @@ func New(ctx context.Context, c Config) (*App, error) {
 		c.Now = time.Now
 	}
 	s.Log, s.Now = c.Log, c.Now
-	a := &App{Store: s, Jobs: jobs.New(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
+	a := &App{Store: s, Library: Library{s}, Shortlist: Shortlist{s}, Jobs: jobs.New(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err

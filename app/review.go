@@ -66,6 +66,11 @@ func (a *App) reviewed(d *Desk, whole plan.Plan, left []string, o outfit.Outfit)
 	return r, err
 }
 
+// Listing lists what an operation of a plan writes, with what is kept of it.
+func (a *App) Listing(ctx context.Context, op plan.Op) ([]plan.Entry, error) {
+	return plan.Listing(ctx, op, a.Store.Blobs)
+}
+
 // Warnings lists what makers say of the risk of the pieces that a plan puts in place or an
 // outfit names.
 func (a *App) Warnings(d *Desk, p plan.Plan, o outfit.Outfit) ([]string, error) {

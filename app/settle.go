@@ -184,6 +184,9 @@ func (a *App) Notices() []store.NoticeRow {
 	return all
 }
 
+// Noticed puts away what was told, up to a number, once it was read.
+func (a *App) Noticed(upTo uint) error { return a.Store.Noticed(upTo) }
+
 // planConfig is how plans are carried out on a desk.
 func (a *App) planConfig(d *Desk) plan.Config {
 	return plan.Config{

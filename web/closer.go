@@ -93,20 +93,31 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 		return missing(err)
 	}
 	f.Title = c.Entry.Name
-	p := closerPage{Frame: f, Closer: c, Has: map[string]bool{}}
-	if rows, err := s.App.Store.Parcels(); err == nil {
-		for _, row := range rows {
-			p.Has[row.SHA256] = true
-		}
+	p := closerPage{Frame: f, Closer: c}
+	if p.Has, err = s.App.Library.Held(); err != nil {
+		return err
 	}
-	if tags := s.tags([]store.MarketEntryRow{c.Row}, f.Desk.ID); len(tags) == 1 {
-		p.Tag = tags[0]
+	own, err := s.tags([]store.MarketEntryRow{c.Row}, f.Desk.ID)
+	if err != nil {
+		return err
 	}
-	p.Variants = s.tags(c.Variants, f.Desk.ID)
+	if len(own) == 1 {
+		p.Tag = own[0]
+	}
+	if p.Variants, err = s.tags(c.Variants, f.Desk.ID); err != nil {
+		return err
+	}
+	var with []store.MarketEntryRow
+	why := map[uint]string{}
 	for _, n := range c.With {
-		for _, t := range s.tags([]store.MarketEntryRow{n.Row}, f.Desk.ID) {
-			p.With = append(p.With, nearTag{t, n.Why})
-		}
+		with, why[n.Row.ID] = append(with, n.Row), n.Why
+	}
+	tags, err := s.tags(with, f.Desk.ID)
+	if err != nil {
+		return err
+	}
+	for _, t := range tags {
+		p.With = append(p.With, nearTag{t, why[t.MarketEntryRow.ID]})
 	}
 	if l := c.Entry.Looks; l != nil {
 		shade, shape := "light", "square"

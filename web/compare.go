@@ -76,12 +76,16 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	rows, err := s.App.Store.Pins()
+	rows, err := s.App.Shortlist.Entries()
 	if err != nil {
 		return err
 	}
 	p := comparePage{Frame: f, Left: max(0, len(rows)-maxCompared)}
-	for _, t := range s.tags(rows[max(0, len(rows)-maxCompared):], f.Desk.ID) {
+	tags, err := s.tags(rows[max(0, len(rows)-maxCompared):], f.Desk.ID)
+	if err != nil {
+		return err
+	}
+	for _, t := range tags {
 		p.Columns = append(p.Columns, compared{t, app.FitOf(f.Desk.Desk, t.Entry), map[string]bool{}})
 	}
 	for _, row := range p.Rows() {
@@ -94,25 +98,22 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 }
 
 // tags reads rows of the market as they are shown.
-func (s *Server) tags(rows []store.MarketEntryRow, deskID string) []findTag {
-	have, pinned := map[string]bool{}, map[uint]bool{}
-	if parcels, err := s.App.Store.Parcels(); err == nil {
-		for _, row := range parcels {
-			have[row.SHA256] = true
-		}
+func (s *Server) tags(rows []store.MarketEntryRow, deskID string) ([]findTag, error) {
+	held, err := s.App.Library.Held()
+	if err != nil {
+		return nil, err
 	}
-	if pins, err := s.App.Store.Pins(); err == nil {
-		for _, row := range pins {
-			pinned[row.ID] = true
-		}
+	pinned, err := s.App.Shortlist.On()
+	if err != nil {
+		return nil, err
 	}
 	var out []findTag
 	for _, row := range rows {
 		if e, err := row.Entry(); err == nil {
-			out = append(out, findTag{MarketEntryRow: row, Entry: e, Fetched: have[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID})
+			out = append(out, findTag{MarketEntryRow: row, Entry: e, Fetched: held[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID})
 		}
 	}
-	return out
+	return out, nil
 }
 
 // pin puts an entry on the shortlist or takes it off.
@@ -124,7 +125,7 @@ func (s *Server) pin(w http.ResponseWriter, r *http.Request) error {
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 	row, _, err := s.App.Markets.Entry(uint(id), r.FormValue("entry"))
 	if err == nil {
-		err = s.App.Store.TurnPin(row.Market, row.Key)
+		err = s.App.Shortlist.Turn(row)
 	}
 	if err != nil {
 		return refused(err)
@@ -133,15 +134,22 @@ func (s *Server) pin(w http.ResponseWriter, r *http.Request) error {
 		to(w, r, "/d/"+f.Desk.ID+"/find")
 		return nil
 	}
-	rows, err := s.App.Store.Pins()
+	rows, err := s.App.Shortlist.Entries()
 	if err != nil {
 		return err
 	}
-	tags := s.tags([]store.MarketEntryRow{row}, f.Desk.ID)
+	tags, err := s.tags([]store.MarketEntryRow{row}, f.Desk.ID)
+	if err != nil {
+		return err
+	}
 	if len(tags) == 0 {
 		return errors.New("the entry cannot be read any more")
 	}
-	s.part(w, r, "find", "pinned", pinnedPart{findPage{Frame: swapped(f), Pins: s.tags(rows, f.Desk.ID)}, tags[0]})
+	pins, err := s.tags(rows, f.Desk.ID)
+	if err != nil {
+		return err
+	}
+	s.part(w, r, "find", "pinned", pinnedPart{findPage{Frame: swapped(f), Pins: pins}, tags[0]})
 	return nil
 }
 

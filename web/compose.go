@@ -48,7 +48,7 @@ func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]fin
 		return nil, err
 	}
 	rows := slices.DeleteFunc(found.Entries, func(e store.MarketEntryRow) bool { return known[strings.ToLower(e.Name)] })
-	return s.tags(rows[:min(maxOffered, len(rows))], d.ID), nil
+	return s.tags(rows[:min(maxOffered, len(rows))], d.ID)
 }
 
 // tryOn fetches a piece of a market, or takes a parcel of the library, to try it

@@ -111,7 +111,9 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 	if p.Result, err = s.App.Markets.Search(p.Query); err != nil {
 		return err
 	}
-	p.fill(s)
+	if err := p.fill(s); err != nil {
+		return err
+	}
 	switch {
 	case r.Header.Get("HX-Target") == "found":
 		s.part(w, r, "find", "found", p)
@@ -243,15 +245,21 @@ func yes(b bool) string {
 	return ""
 }
 
-func (p *findPage) fill(s *Server) {
-	p.Tags = s.tags(p.Entries, p.Desk.ID)
+func (p *findPage) fill(s *Server) (err error) {
+	if p.Tags, err = s.tags(p.Entries, p.Desk.ID); err != nil {
+		return err
+	}
 	for i, t := range p.Tags {
 		if p.Query.Taste != nil && t.Measured {
 			p.Tags[i].Why = taste.Why(*p.Query.Taste, app.LooksOf(t.MarketEntryRow))
 		}
 	}
-	if pins, err := s.App.Store.Pins(); err == nil {
-		p.Pins = s.tags(pins, p.Desk.ID)
+	pins, err := s.App.Shortlist.Entries()
+	if err != nil {
+		return err
+	}
+	if p.Pins, err = s.tags(pins, p.Desk.ID); err != nil {
+		return err
 	}
 	if shown := p.Query.From + len(p.Entries); shown < p.Total {
 		p.More = p.address("from", strconv.Itoa(shown))
@@ -284,6 +292,7 @@ func (p *findPage) fill(s *Server) {
 	for _, h := range colour.Hues {
 		p.Hues = append(p.Hues, choice{h, h, -1, p.hue == h, p.address("hue", h)})
 	}
+	return nil
 }
 
 func plural(title string) string {

@@ -96,10 +96,12 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
 	for _, st := range []string{"Find", "Shelf", "Compose", "Review", "Match", "History"} {
 		all = append(all, destination{st, "stage", base + "/" + strings.ToLower(st)})
 	}
-	if rows, err := s.App.Store.Parcels(); err == nil {
-		for _, p := range rows {
-			all = append(all, destination{p.Title + " " + p.Version, "parcel", base + "/parcel/" + p.SHA256})
-		}
+	rows, err := s.App.Library.Parcels()
+	if err != nil {
+		return err
+	}
+	for _, p := range rows {
+		all = append(all, destination{p.Title + " " + p.Version, "parcel", base + "/parcel/" + p.SHA256})
 	}
 	if packs, err := s.App.Shelf(d); err == nil {
 		for _, p := range packs {

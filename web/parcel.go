@@ -80,7 +80,7 @@ type fileView struct {
 }
 
 func (s *Server) openParcel(r *http.Request) (store.ParcelRow, *parcel.Parcel, error) {
-	row, err := s.App.Store.Parcel(chi.URLParam(r, "sha"))
+	row, err := s.App.Library.Parcel(chi.URLParam(r, "sha"))
 	if err != nil {
 		return row, nil, fmt.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)
 	}

@@ -233,7 +233,7 @@ func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	list, err := plan.Listing(r.Context(), p.Ops[i], s.App.Store.Blobs)
+	list, err := s.App.Listing(r.Context(), p.Ops[i])
 	if err != nil {
 		return refused(err)
 	}

@@ -32,7 +32,7 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	parcels, err := s.App.Store.Parcels()
+	parcels, err := s.App.Library.Parcels()
 	if err != nil {
 		return err
 	}

@@ -172,7 +172,7 @@ func (s *Server) noticed(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return refused(err)
 	}
-	if err := s.App.Store.Noticed(uint(upTo)); err != nil {
+	if err := s.App.Noticed(uint(upTo)); err != nil {
 		return err
 	}
 	to(w, r, "/d/"+url.PathEscape(chi.URLParam(r, "desk"))+"/match")

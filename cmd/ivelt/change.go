@@ -34,7 +34,7 @@ func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Des
 		defer a.Close()
 		for _, n := range a.Notices() {
 			fmt.Fprintln(c.ErrOrStderr(), "ivelt:", n.Text)
-			if err := a.Store.Noticed(n.ID); err != nil {
+			if err := a.Noticed(n.ID); err != nil {
 				return err
 			}
 		}
