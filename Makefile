@@ -3,12 +3,21 @@
 GO ?= go
 export CGO_ENABLED ?= 0
 
-.PHONY: test truth torture lint bench deps screenshots vendor-web fuzz
+.PHONY: test test-pages test-rest truth torture lint bench deps screenshots vendor-web fuzz
 
+# The pages in a browser take as long as all the rest: they run side by side.
 test: deps
 	$(GO) build ./...
-	TMPDIR=$$(sh scripts/tmp) $(GO) test $$($(GO) list ./... | grep -v -e /truth -e /core/plan$$)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./core/plan ./truth # says what was let go wrong, and how much was compared
+	$(MAKE) --no-print-directory --output-sync=line -j2 test-pages test-rest
+
+PAGES = ./web ./cmd/ivelt
+
+test-pages:
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $(PAGES)
+
+test-rest:
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x -e ivelt/web -e ivelt/cmd/ivelt -e ivelt/truth -e ivelt/core/plan)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v ./core/plan ./truth # says what was let go wrong, and how much was compared
 
 # Readings held against the real programs in many more generated homes: 20,000
 # comparisons and the table of them.
