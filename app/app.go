@@ -24,6 +24,9 @@ import (
 // App is a running Ivelt.
 type App struct {
 	Store     *store.Store
+	Dir       string // the data folder
+	Kept      plan.Keeper
+	Record    Record
 	Library   Library
 	Shortlist Shortlist
 	Markets   *Markets
@@ -106,7 +109,7 @@ func New(ctx context.Context, c Config) (*App, error) {
 		c.Now = time.Now
 	}
 	s.Log, s.Now = c.Log, c.Now
-	a := &App{Store: s, Library: Library{s}, Shortlist: Shortlist{s}, Jobs: jobs.New(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
+	a := &App{Store: s, Dir: c.Dir, Kept: s.Blobs, Record: Record{s}, Library: Library{s}, Shortlist: Shortlist{s}, Jobs: jobs.New(ctx, c.Log), Log: c.Log, desks: c.Desks, turns: make(chan struct{}, 2), coming: make(chan struct{}, 4), before: c.Before, watchdog: c.Watchdog, now: c.Now}
 	if a.Markets, err = newMarkets(a, c.Market); err != nil {
 		s.Close()
 		return nil, err

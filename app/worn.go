@@ -17,23 +17,6 @@ type Origin struct {
 	From store.ParcelRow
 }
 
-// Origins lists what Ivelt put in place on a desk.
-func Origins(s *store.Store, desk string) ([]Origin, error) {
-	rows, err := s.Pieces(desk)
-	if err != nil {
-		return nil, err
-	}
-	var out []Origin
-	for _, row := range rows {
-		from, err := s.Parcel(row.Parcel)
-		if err != nil && !errors.Is(err, store.ErrNone) {
-			return nil, err
-		}
-		out = append(out, Origin{row, from})
-	}
-	return out, nil
-}
-
 // Known tells what is known of the pieces that Ivelt put in place, by their paths
 // on the desk.
 func Known(pieces []Origin) func(path string) worn.About {
@@ -74,7 +57,7 @@ func licenceIn(p Origin) string {
 
 // AsWorn writes what a desk wears now as an outfit.
 func (a *App) AsWorn(d *Desk) (outfit.Outfit, error) {
-	pieces, err := Origins(a.Store, d.ID)
+	pieces, err := a.Record.Origins(d.ID)
 	if err != nil {
 		return outfit.Outfit{}, err
 	}

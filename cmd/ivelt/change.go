@@ -191,7 +191,7 @@ func waitForKeeping(ctx context.Context, a *app.App, d *app.Desk, in io.Reader, 
 
 // tried says how a trial ended that this program did not end itself.
 func tried(a *app.App, d *app.Desk, out io.Writer) error {
-	rows, err := a.Store.Checkpoints(d.ID)
+	rows, err := a.Record.Entries(d.ID)
 	if err != nil {
 		return err
 	}
@@ -255,7 +255,7 @@ func historyCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		rows, err := a.Store.Checkpoints(d.ID)
+		rows, err := a.Record.Entries(d.ID)
 		if err != nil {
 			return err
 		}
@@ -336,7 +336,7 @@ func backCommand() *cobra.Command {
 		case dry:
 			printPlan(out, d.Desk, rv.Whole)
 		default:
-			row, err := a.Store.Checkpoint(way.Checkpoint)
+			row, err := a.Record.Entry(way.Checkpoint)
 			if err != nil {
 				return err
 			}
@@ -417,7 +417,7 @@ func aim(way *app.Way, args, takes []string, a *app.App, d *app.Desk) error {
 		}
 		way.Takes[path.Clean(d.First(p))] = plan.Take(take)
 	}
-	rows, err := a.Store.Checkpoints(d.ID)
+	rows, err := a.Record.Entries(d.ID)
 	if err != nil {
 		return err
 	}
@@ -449,7 +449,7 @@ func removeCommand() *cobra.Command {
 	loseFlag(c, &lose)
 	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
 		name := c.Flags().Arg(0)
-		rows, err := a.Store.Pieces(d.ID)
+		rows, err := a.Record.Pieces(d.ID)
 		if err != nil {
 			return err
 		}

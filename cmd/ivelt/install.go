@@ -19,7 +19,6 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
-	"ivelt/store"
 )
 
 func installCommand() *cobra.Command {
@@ -59,7 +58,7 @@ func installCommand() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				return writeBundle(c.Context(), d.Desk, p, a.Store.Blobs, bundle)
+				return writeBundle(c.Context(), d.Desk, p, a.Kept, bundle)
 			}
 			job, err := a.Install(d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose}, "")
 			if err != nil {
@@ -132,40 +131,29 @@ func (f *deskFlags) data(d *desk.Desk) (string, error) {
 	return "", nil
 }
 
-// kept asks the store of a desk that was named something; it is not asked if Ivelt
-// has not touched the desk.
-func (f *deskFlags) kept(ctx context.Context, d *desk.Desk, ask func(*store.Store) error) error {
+// record asks what was written down of a desk that was named; it is not asked if Ivelt has
+// not touched the desk.
+func (f *deskFlags) record(ctx context.Context, d *desk.Desk, ask func(app.Record) error) error {
 	dir, err := f.data(d)
-	if err != nil || dir == "" || !store.Exists(dir) {
+	if err != nil || dir == "" {
 		return err
 	}
-	s, err := store.Open(ctx, dir)
-	if err != nil {
+	r, done, ok, err := app.ReadRecord(ctx, dir)
+	if err != nil || !ok {
 		return err
 	}
-	defer s.Close()
-	return ask(s)
+	return errors.Join(ask(r), done())
 }
 
-// worn is what a desk was last dressed in; it asks for nothing if Ivelt has not
-// dressed it.
+// worn is what a desk was last dressed in.
 func (f *deskFlags) worn(ctx context.Context, d *desk.Desk) (o outfit.Outfit, err error) {
-	err = f.kept(ctx, d, func(s *store.Store) error {
-		rows, err := s.Worn(d.ID)
-		if err == nil && len(rows) > 0 {
-			o, err = outfit.Parse(rows[0].Text)
-		}
-		return err
-	})
+	err = f.record(ctx, d, func(r app.Record) error { o, err = r.Worn(d.ID); return err })
 	return o, err
 }
 
 // pieces are those that Ivelt put in place on a desk, with their parcels.
 func (f *deskFlags) pieces(ctx context.Context, d *desk.Desk) (out []app.Origin, err error) {
-	err = f.kept(ctx, d, func(s *store.Store) error {
-		out, err = app.Origins(s, d.ID)
-		return err
-	})
+	err = f.record(ctx, d, func(r app.Record) error { out, err = r.Origins(d.ID); return err })
 	return out, err
 }
 

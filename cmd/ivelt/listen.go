@@ -139,7 +139,7 @@ func (f *listenFlags) serve(c *cobra.Command, l net.Listener, a *app.App, words 
 	w.Hosts = f.names
 	var addresses []string
 	if f.socket == "" {
-		if w.Secret, err = secretIn(a.Store.Dir); err != nil {
+		if w.Secret, err = secretIn(a.Dir); err != nil {
 			return fmt.Errorf("the start secret: %w", err)
 		}
 		_, port, _ := net.SplitHostPort(l.Addr().String())
@@ -154,7 +154,7 @@ func (f *listenFlags) serve(c *cobra.Command, l net.Listener, a *app.App, words 
 			at := url.URL{Scheme: "http", Host: host, Path: "/", RawQuery: url.Values{"key": {w.Secret}}.Encode()}
 			addresses = append(addresses, at.String())
 		}
-		at := filepath.Join(a.Store.Dir, addressName)
+		at := filepath.Join(a.Dir, addressName)
 		_ = os.Remove(at)
 		if err := os.WriteFile(at, []byte(strings.Join(addresses, "\n")+"\n"), 0o600); err != nil {
 			return err
