@@ -1,6 +1,7 @@
 package gtkcss
 
 import (
+	"cmp"
 	"path"
 	"strings"
 
@@ -237,81 +238,107 @@ func readPaletteEntry(r *reader) (value, bool) {
 }
 
 func (g *gradient) read(r *reader) bool {
+	heads := map[string]func(*reader) (headed, ok bool){"linear": g.readLine, "conic": g.readTurn, "radial": g.readShape}
 	headed := false
-	switch g.form {
-	case "linear":
-		if t := r.peek(); r.gtk == 3 && t.kind == css.IdentToken && strings.HasPrefix(t.text, "to") && t.text != "to" {
-			return false // it takes tomato for a direction
-		}
-		if _, ok := r.word("to"); ok {
-			headed = true
-			var across, down string
-			for range 2 {
-				if w, ok := r.word("left", "right"); ok && across == "" {
-					across = w
-				} else if w, ok := r.word("top", "bottom"); ok && down == "" {
-					down = w
-				}
-			}
-			if across == "" && down == "" {
-				return false
-			}
-			g.side = strings.TrimSpace(strings.Join(strings.Fields("to "+down+" "+across), " "))
-		} else if a, ok := readNumber(r, takesAngle); ok {
-			headed, g.angle, g.angled = true, a, true
-		}
-	case "conic":
-		if _, ok := r.word("from"); ok {
-			a, ok := readNumber(r, takesAngle)
-			if !ok {
-				return false
-			}
-			headed, g.angle, g.angled = true, a, true
-		}
-	case "radial":
-		for more := true; more; {
-			more = false
-			if w, ok := r.word("circle", "ellipse"); ok {
-				g.shape, more, headed = w, true, true
-			}
-			if w, ok := r.word("closest-side", "farthest-side", "closest-corner", "farthest-corner"); ok && g.size == nil {
-				g.size, more, headed = keyword(w), true, true
-			} else if a, ok := readNumber(r, takesLength|takesPercent); ok {
-				if g.size != nil {
-					return false
-				}
-				more, headed = true, true
-				if b, ok := readNumber(r, takesLength|takesPercent); ok {
-					g.size = words{a, b}
-				} else {
-					g.size = words{a}
-				}
-			}
-		}
-		if g.shape == "" {
-			g.shape = "ellipse"
-			if w, ok := g.size.(words); ok && len(w) == 1 {
-				g.shape = "circle"
-			}
-		}
-		if g.size == nil {
-			g.size = keyword("farthest-corner")
+	if head := heads[g.form]; head != nil {
+		var ok bool
+		if headed, ok = head(r); !ok {
+			return false
 		}
 	}
 	if g.form != "linear" {
-		if _, ok := r.word("at"); ok {
-			p, ok := readPosition(r)
-			if !ok {
-				return false
-			}
-			g.position, headed = p, true
-		} else {
-			g.position = position{px(0).half(), px(0).half()}
+		placed, ok := g.readPlace(r)
+		if !ok {
+			return false
 		}
+		headed = headed || placed
 	}
 	if headed && !r.take(",") {
 		return false
 	}
+	return g.readStops(r)
+}
+
+// readLine reads which way a linear gradient goes. headed is whether that is said.
+func (g *gradient) readLine(r *reader) (headed, ok bool) {
+	if t := r.peek(); r.gtk == 3 && t.kind == css.IdentToken && strings.HasPrefix(t.text, "to") && t.text != "to" {
+		return false, false // it takes tomato for a direction
+	}
+	if _, to := r.word("to"); !to {
+		a, ok := readNumber(r, takesAngle)
+		if ok {
+			g.angle, g.angled = a, true
+		}
+		return ok, true
+	}
+	var across, down string
+	for range 2 {
+		if w, ok := r.word("left", "right"); ok && across == "" {
+			across = w
+		} else if w, ok := r.word("top", "bottom"); ok && down == "" {
+			down = w
+		}
+	}
+	g.side = strings.TrimSpace(strings.Join(strings.Fields("to "+down+" "+across), " "))
+	return true, across != "" || down != ""
+}
+
+// readTurn reads where a conic gradient begins.
+func (g *gradient) readTurn(r *reader) (headed, ok bool) {
+	if _, from := r.word("from"); !from {
+		return false, true
+	}
+	g.angle, g.angled = readNumber(r, takesAngle)
+	return true, g.angled
+}
+
+// readShape reads the shape and the size of a radial gradient, in any order.
+func (g *gradient) readShape(r *reader) (headed, ok bool) {
+	for more := true; more; headed = headed || more {
+		more = false
+		if w, ok := r.word("circle", "ellipse"); ok {
+			g.shape, more = w, true
+		}
+		if w, ok := r.word("closest-side", "farthest-side", "closest-corner", "farthest-corner"); ok && g.size == nil {
+			g.size, more = keyword(w), true
+			continue
+		}
+		a, ok := readNumber(r, takesLength|takesPercent)
+		if !ok {
+			continue
+		}
+		if g.size != nil {
+			return true, false
+		}
+		more = true
+		if b, ok := readNumber(r, takesLength|takesPercent); ok {
+			g.size = words{a, b}
+		} else {
+			g.size = words{a}
+		}
+	}
+	if w, ok := g.size.(words); g.shape == "" && ok && len(w) == 1 {
+		g.shape = "circle"
+	}
+	g.shape = cmp.Or(g.shape, "ellipse")
+	if g.size == nil {
+		g.size = keyword("farthest-corner")
+	}
+	return headed, true
+}
+
+// readPlace reads where the middle of a gradient is.
+func (g *gradient) readPlace(r *reader) (headed, ok bool) {
+	if _, at := r.word("at"); !at {
+		g.position = position{px(0).half(), px(0).half()}
+		return false, true
+	}
+	g.position, ok = readPosition(r)
+	return true, ok
+}
+
+// readStops reads the colours, to the end.
+func (g *gradient) readStops(r *reader) bool {
 	t := takes(takesPercent | takesLength)
 	if g.form == "conic" {
 		t = takesPercent | takesAngle

@@ -375,54 +375,13 @@ func readFont(r *reader) ([]told, bool) {
 // movement reads transitions or animations; only that they are there shows.
 func movement(of []string) func(*reader) ([]told, bool) {
 	return func(r *reader) ([]told, bool) {
-		lists := make([]list, len(of))
 		if _, ok := r.word("none"); ok {
-			var out []told
-			for _, name := range of {
-				v := value(initial{})
-				if name == "transition-property" || name == "animation-name" {
-					v = list{keyword("none")}
-				}
-				out = append(out, told{byName[name], v})
-			}
-			return out, true
+			return noMovement(of), true
 		}
+		lists := make([]list, len(of))
 		for {
-			one := make([]value, len(of))
-			n := 0
-			for more := true; more && !r.done() && !r.peek().is(","); {
-				more = false
-				for _, i := range readingOrder(of) {
-					if one[i] != nil {
-						continue
-					}
-					v, ok := try(r, func(r *reader) (value, bool) {
-						// One of the list only: the comma is between movements.
-						from := &reader{tokens: r.tokens, at: r.at, gtk: r.gtk}
-						for deep, i := 0, from.at; i < len(from.tokens); i++ {
-							if t := from.tokens[i]; t.kind == css.FunctionToken {
-								deep++
-							} else if t.is(")") {
-								deep--
-							} else if t.is(",") && deep == 0 {
-								from.tokens = from.tokens[:i]
-							}
-						}
-						v, ok := properties[byName[of[i]]].read(from)
-						r.at = from.at
-						if ok {
-							v = v.(list)[0]
-						}
-						return v, ok
-					})
-					if ok {
-						one[i], more = v, true
-						n++
-						break
-					}
-				}
-			}
-			if n == 0 || !r.done() && !r.peek().is(",") {
+			one, ok := oneMovement(r, of)
+			if !ok {
 				return nil, false
 			}
 			for i := range of {
@@ -441,6 +400,61 @@ func movement(of []string) func(*reader) ([]told, bool) {
 		}
 		return out, true
 	}
+}
+
+func noMovement(of []string) (out []told) {
+	for _, name := range of {
+		v := value(initial{})
+		if name == "transition-property" || name == "animation-name" {
+			v = list{keyword("none")}
+		}
+		out = append(out, told{byName[name], v})
+	}
+	return out
+}
+
+// oneMovement reads one of the list: its parts in any order, nil for those that are not
+// there. It has at least one.
+func oneMovement(r *reader, of []string) (one []value, ok bool) {
+	one = make([]value, len(of))
+	for !r.done() && !r.peek().is(",") {
+		i := slices.IndexFunc(readingOrder(of), func(i int) bool {
+			if one[i] != nil {
+				return false
+			}
+			v, ok := try(r, func(r *reader) (value, bool) { return readFirst(r, properties[byName[of[i]]].read) })
+			if ok {
+				one[i] = v
+			}
+			return ok
+		})
+		if i < 0 {
+			return nil, false
+		}
+		ok = true
+	}
+	return one, ok
+}
+
+// readFirst reads a list as far as its first comma, which is between movements, and returns
+// the one that is in it.
+func readFirst(r *reader, read func(*reader) (value, bool)) (value, bool) {
+	from := &reader{tokens: r.tokens, at: r.at, gtk: r.gtk}
+	for deep, i := 0, from.at; i < len(from.tokens); i++ {
+		if t := from.tokens[i]; t.kind == css.FunctionToken {
+			deep++
+		} else if t.is(")") {
+			deep--
+		} else if t.is(",") && deep == 0 {
+			from.tokens = from.tokens[:i]
+		}
+	}
+	v, ok := read(from)
+	r.at = from.at
+	if ok {
+		v = v.(list)[0]
+	}
+	return v, ok
 }
 
 // readingOrder tries names last: any word may be one.
