@@ -67,88 +67,120 @@ func (c *Catalogue) Of(facet string) []Wear {
 }
 
 func (c *Catalogue) find(facet string) []Wear {
-	a, real, d := c.a, c.real, c.seen
 	byName := map[string]*Wear{}
-	for _, s := range d.Surfaces {
+	for _, s := range c.seen.Surfaces {
 		f, ok := s.Facet(facet)
 		if !ok {
 			continue
 		}
-		switch f.Lookup.Kind {
-		case "font":
-			for _, face := range fontbook.Of(d, f.Lookup.Folders).Families() {
-				if byName[face.Family()] == nil {
-					byName[face.Family()] = &Wear{Folder: face.Family(), Name: face.Family(), Comment: many(face.Family(), d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: face.Family(), Only: []string{face.File}}}
-				}
-			}
-		case "picture":
-			for _, w := range backdrops(d, f.Lookup.Folders) {
-				byName[w.Folder] = w
-			}
-		case "palette", "named-file":
-			for _, name := range reading.Named(d, f.Lookup) {
-				at, err := reading.Find(d, f.Lookup, name)
-				if err != nil || at == "" || byName[name] != nil {
-					continue
-				}
-				kind := parcel.Palette
-				if facet == desk.FacetPictures {
-					kind = parcel.Style
-				}
-				byName[name] = &Wear{Folder: name, Name: name, Comment: d.Show(path.Dir(at)), Piece: parcel.Piece{Kind: kind, Name: name, Folder: name, Only: []string{desk.Name(at)}}}
-			}
-		default:
-			for _, base := range d.Folders(f.Lookup.Folders) {
-				entries, err := fs.ReadDir(d.Tree(), base)
-				if err != nil {
-					continue
-				}
-				for _, e := range entries {
-					if byName[e.Name()] != nil {
-						continue
-					}
-					if at, err := reading.Find(d, f.Lookup, e.Name()); err == nil && at != "" {
-						byName[e.Name()] = readWear(d.Tree(), desk.Name(at), facet)
-					}
-				}
-			}
+		for _, w := range c.listed(f, byName) {
+			byName[w.Folder] = w
 		}
 	}
 	if c.readings == nil {
-		c.readings = reading.All(real.Desk)
+		c.readings = reading.All(c.real.Desk)
 	}
-	room := a.tryings(real)
+	room := c.a.tryings(c.real)
 	var out []Wear
 	for name, w := range byName {
-		for _, s := range d.Surfaces {
-			f, ok := s.Facet(facet)
-			if !ok {
-				continue
-			}
-			if _, err := reading.Find(d, f.Lookup, name); err != nil {
-				w.Misses = append(w.Misses, s.Title)
-				continue
-			}
-			w.Serves = append(w.Serves, s.Title)
-			for _, r := range c.readings {
-				value := r.Value
-				if f.Lookup.Kind == "font" {
-					value, _ = desk.SplitFont(value)
-				}
-				if r.Surface == s.ID && r.Facet == facet && strings.EqualFold(value, name) && r.Resolved != "" {
-					w.UsedBy = append(w.UsedBy, s.Title)
-				}
+		for _, s := range c.seen.Surfaces {
+			if f, ok := s.Facet(facet); ok {
+				c.asked(w, s, f, name)
 			}
 		}
-		for _, t := range room {
-			if !real.Exists(desk.Path(w.at())) && slices.ContainsFunc(t.Pieces, func(p triedPiece) bool { return p.Facet == facet && p.Want == name }) {
-				w.Tried = t.SHA
-			}
+		if !c.real.Exists(desk.Path(w.at())) {
+			w.Tried = triedAs(room, facet, name)
 		}
 		out = append(out, *w)
 	}
 	slices.SortFunc(out, func(a, b Wear) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
 	return out
+}
+
+// listed are the pieces that a facet's lookup finds where it looks, less those that are
+// known by their names.
+func (c *Catalogue) listed(f desk.Facet, known map[string]*Wear) (out []*Wear) {
+	d := c.seen
+	switch f.Lookup.Kind {
+	case "font":
+		for _, face := range fontbook.Of(d, f.Lookup.Folders).Families() {
+			family := face.Family()
+			if known[family] != nil {
+				continue
+			}
+			out = append(out, &Wear{Folder: family, Name: family, Comment: many(family, d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: family, Only: []string{face.File}}})
+		}
+		return out
+	case "picture":
+		return backdrops(d, f.Lookup.Folders)
+	case "palette", "named-file":
+		kind := parcel.Palette
+		if f.Name == desk.FacetPictures {
+			kind = parcel.Style
+		}
+		for _, name := range reading.Named(d, f.Lookup) {
+			if at, err := reading.Find(d, f.Lookup, name); err == nil && at != "" && known[name] == nil {
+				out = append(out, &Wear{Folder: name, Name: name, Comment: d.Show(path.Dir(at)), Piece: parcel.Piece{Kind: kind, Name: name, Folder: name, Only: []string{desk.Name(at)}}})
+			}
+		}
+		return out
+	}
+	for _, name := range c.foldersIn(d.Folders(f.Lookup.Folders)) {
+		if known[name] != nil {
+			continue
+		}
+		if at, err := reading.Find(d, f.Lookup, name); err == nil && at != "" {
+			out = append(out, readWear(d.Tree(), desk.Name(at), f.Name))
+		}
+	}
+	return out
+}
+
+// foldersIn are the names of what lies in folders, each once, in order.
+func (c *Catalogue) foldersIn(folders []string) (out []string) {
+	seen := map[string]bool{}
+	for _, base := range folders {
+		entries, err := fs.ReadDir(c.seen.Tree(), base)
+		if err != nil {
+			continue
+		}
+		for _, e := range entries {
+			if !seen[e.Name()] {
+				seen[e.Name()] = true
+				out = append(out, e.Name())
+			}
+		}
+	}
+	return out
+}
+
+// asked notes on a piece whether a surface finds it by its name, and whether it wears it.
+func (c *Catalogue) asked(w *Wear, s desk.Surface, f desk.Facet, name string) {
+	if _, err := reading.Find(c.seen, f.Lookup, name); err != nil {
+		w.Misses = append(w.Misses, s.Title)
+		return
+	}
+	w.Serves = append(w.Serves, s.Title)
+	for _, r := range c.readings {
+		value := r.Value
+		if f.Lookup.Kind == "font" {
+			value, _ = desk.SplitFont(value)
+		}
+		if r.Surface == s.ID && r.Facet == f.Name && strings.EqualFold(value, name) && r.Resolved != "" {
+			w.UsedBy = append(w.UsedBy, s.Title)
+		}
+	}
+}
+
+// triedAs is the parcel in the fitting room that has a piece for a facet by a name, "" for
+// none.
+func triedAs(room []tried, facet, name string) (sha string) {
+	for _, t := range room {
+		if slices.ContainsFunc(t.Pieces, func(p triedPiece) bool { return p.Facet == facet && p.Want == name }) {
+			sha = t.SHA
+		}
+	}
+	return sha
 }
 
 // at is the folder or a file of the piece, in the tree it was found in.
