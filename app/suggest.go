@@ -143,108 +143,138 @@ func (a *App) Suggest(ctx context.Context, d *Desk, o outfit.Outfit, facet strin
 // monospaced are the names of families of fixed width (common practice, no source).
 var monospaced = regexp.MustCompile(`(?i)\b(mono|monospace|code|typewriter|console)`)
 
+// suggesting is what goes into the suggestions for one facet.
+type suggesting struct {
+	a        *App
+	in       *Catalogue
+	o        outfit.Outfit
+	facet    string
+	families map[string]bool // of what is chosen
+	wish     taste.Wish
+	known    map[string]bool // by name in lower case: what is in place
+	parcels  map[string]bool // by SHA-256: what is tried on
+	out      []Suggestion
+}
+
 // suggest names pieces for a facet in a manner. only asks that they go with
 // pieces that were chosen, not with those that happen to be worn.
 func (a *App) suggest(in *Catalogue, ground []chosen, o outfit.Outfit, facet string, manner taste.Manner, only bool) ([]Suggestion, error) {
-	d, families := in.real, map[string]bool{}
-	var basis *chosen
-	for i, c := range ground {
+	g := suggesting{a: a, in: in, o: o, facet: facet, families: map[string]bool{}, known: map[string]bool{}, parcels: map[string]bool{}}
+	basis := chosen{name: "everything", looks: taste.Moods[0].Looks}
+	if i := slices.IndexFunc(ground, func(c chosen) bool { return c.facet != facet }); i >= 0 {
+		basis = ground[i]
+	}
+	for _, c := range ground {
 		if c.family != "" && (o.Want(c.facet) != "" || !only) {
-			families[c.family] = true
-		}
-		if basis == nil && c.facet != facet {
-			basis = &ground[i]
+			g.families[c.family] = true
 		}
 	}
-	if basis == nil {
-		basis = &chosen{name: "everything", looks: taste.Moods[0].Looks}
-	}
-	wish := taste.WishFor(facet, basis.looks, basis.name, manner)
-	var out []Suggestion
-	add := func(s Suggestion, looks market.Looks, measured bool, family string) {
-		kin := ""
-		if families[family] {
-			kin = family
+	g.wish = taste.WishFor(facet, basis.looks, basis.name, manner)
+	g.inPlace()
+	if kind := kindOf[facet]; kind != "" && facet != desk.FacetLogin { // a login screen cannot be tried on
+		if err := g.ofMarkets(kind); err != nil {
+			return nil, err
 		}
-		switch {
-		case measured:
-			s.Score, s.Why = wish.Score(looks, kin != ""), wish.Why(looks, kin)
-		case kin != "":
-			s.Score, s.Why = 0.9, "of the same family, "+kin
-		default:
-			s.Score, s.Why = 0.4, "what it looks like is not measured"
-			if facet == desk.FacetFont {
-				s.Why = "a plain text face goes with anything"
-				if monospaced.MatchString(s.Name) {
-					s.Score, s.Why = 0.1, "every letter as wide as the next: for terminals"
-				}
-			}
-		}
-		out = append(out, s)
 	}
-	known, parcels := map[string]bool{}, map[string]bool{}
-	for _, w := range in.Of(facet) {
-		known[strings.ToLower(w.Name)] = true
-		again := w.Tried != "" && parcels[w.Tried] // another picture of the same piece
-		parcels[w.Tried] = true
-		if w.Folder == o.Want(facet) || len(w.Serves) == 0 || again {
+	slices.SortStableFunc(g.out, func(a, b Suggestion) int { return cmp.Compare(b.Score, a.Score) })
+	return g.out[:min(len(g.out), maxSuggested)], nil
+}
+
+// add scores a piece by its looks, if they were measured, and by its family.
+func (g *suggesting) add(s Suggestion, looks market.Looks, measured bool, family string) {
+	kin := ""
+	if g.families[family] {
+		kin = family
+	}
+	switch {
+	case measured:
+		s.Score, s.Why = g.wish.Score(looks, kin != ""), g.wish.Why(looks, kin)
+	case kin != "":
+		s.Score, s.Why = 0.9, "of the same family, "+kin
+	case g.facet == desk.FacetFont && monospaced.MatchString(s.Name):
+		s.Score, s.Why = 0.1, "every letter as wide as the next: for terminals"
+	case g.facet == desk.FacetFont:
+		s.Score, s.Why = 0.4, "a plain text face goes with anything"
+	default:
+		s.Score, s.Why = 0.4, "what it looks like is not measured"
+	}
+	g.out = append(g.out, s)
+}
+
+// inPlace adds what the desk has, or has tried on.
+func (g *suggesting) inPlace() {
+	for _, w := range g.in.Of(g.facet) {
+		g.known[strings.ToLower(w.Name)] = true
+		again := w.Tried != "" && g.parcels[w.Tried] // another picture of the same piece
+		g.parcels[w.Tried] = true
+		if w.Folder == g.o.Want(g.facet) || len(w.Serves) == 0 || again {
 			continue
 		}
-		name, family := w.Name, a.familyOf(w.Folder)
-		if row, err := a.Store.Parcel(w.Tried); err == nil && w.Tried != "" && facet == desk.FacetBackdrop {
-			name, family = cmp.Or(row.Title, name), cmp.Or(family, a.familyOf(row.Title))
+		name, family := w.Name, g.a.familyOf(w.Folder)
+		if row, err := g.a.Store.Parcel(w.Tried); err == nil && w.Tried != "" && g.facet == desk.FacetBackdrop {
+			name, family = cmp.Or(row.Title, name), cmp.Or(family, g.a.familyOf(row.Title))
 		}
-		looks, ok := looksOf(in.ctx, in.seen, w, o.Want(desk.FacetDark) == "dark")
+		looks, ok := looksOf(g.in.ctx, g.in.seen, w, g.o.Want(desk.FacetDark) == "dark")
 		want := w.Folder
-		if facet == desk.FacetFont {
-			_, size := FontOf(d.Desk, o)
+		if g.facet == desk.FacetFont {
+			_, size := FontOf(g.in.real.Desk, g.o)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
-		add(Suggestion{Facet: facet, Want: want, Name: name}, looks, ok, family)
+		g.add(Suggestion{Facet: g.facet, Want: want, Name: name}, looks, ok, family)
 	}
-	kind := kindOf[facet]
-	if kind != "" && facet != desk.FacetLogin { // a login screen cannot be tried on
-		q := Query{Kind: string(kind), Only: true, Fits: d, Safe: true, Most: 24}
-		if facet != desk.FacetFont {
-			q.Taste = &wish.Looks
+}
+
+// ofMarkets adds what could be fetched.
+func (g *suggesting) ofMarkets(kind parcel.Kind) error {
+	rows, err := g.found(kind)
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		if g.known[strings.ToLower(row.Name)] {
+			continue
 		}
-		a.Markets.Ready()
-		key := fmt.Sprint(kind, wish.Looks)
-		rows, ok := in.markets[key]
-		if !ok {
-			found, err := a.Markets.Search(q)
-			if err != nil {
-				return nil, err
-			}
-			rows, in.markets[key] = found.Entries, found.Entries
+		e, err := row.Entry()
+		if err != nil {
+			return err
 		}
-		rows = slices.Clone(rows)
-		for family := range families {
-			kin, err := a.Store.MarketFamily(0, family)
-			if err != nil {
-				return nil, err
-			}
-			for _, k := range kin {
-				if k.Kind == string(kind) && !slices.ContainsFunc(rows, func(r store.MarketEntryRow) bool { return r.ID == k.ID }) && !k.Risky {
-					rows = append(rows, k)
-				}
-			}
-		}
-		for _, row := range rows {
-			if known[strings.ToLower(row.Name)] {
-				continue
-			}
-			e, err := row.Entry()
-			if err != nil {
-				return nil, err
-			}
-			if v := e.Newest(); v.Password == "" && !parcels[v.SHA256] {
-				add(Suggestion{Facet: facet, Name: row.Name, Entry: &row, Size: v.Size}, LooksOf(row), row.Measured, row.Family)
-			}
+		if v := e.Newest(); v.Password == "" && !g.parcels[v.SHA256] {
+			g.add(Suggestion{Facet: g.facet, Name: row.Name, Entry: &row, Size: v.Size}, LooksOf(row), row.Measured, row.Family)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Suggestion) int { return cmp.Compare(b.Score, a.Score) })
-	return out[:min(len(out), maxSuggested)], nil
+	return nil
+}
+
+// found are the entries of markets that are nearest to what is wished for, and those of the
+// families that are chosen.
+func (g *suggesting) found(kind parcel.Kind) ([]store.MarketEntryRow, error) {
+	q := Query{Kind: string(kind), Only: true, Fits: g.in.real, Safe: true, Most: 24}
+	if g.facet != desk.FacetFont {
+		q.Taste = &g.wish.Looks
+	}
+	g.a.Markets.Ready()
+	key := fmt.Sprint(kind, g.wish.Looks)
+	rows, ok := g.in.markets[key]
+	if !ok {
+		found, err := g.a.Markets.Search(q)
+		if err != nil {
+			return nil, err
+		}
+		rows, g.in.markets[key] = found.Entries, found.Entries
+	}
+	rows = slices.Clone(rows)
+	for family := range g.families {
+		kin, err := g.a.Store.MarketFamily(0, family)
+		if err != nil {
+			return nil, err
+		}
+		for _, k := range kin {
+			if k.Kind == string(kind) && !k.Risky && !slices.ContainsFunc(rows, func(r store.MarketEntryRow) bool { return r.ID == k.ID }) {
+				rows = append(rows, k)
+			}
+		}
+	}
+	return rows, nil
 }
 
 // Proposal is a whole outfit that completes what is chosen.
