@@ -19,9 +19,19 @@ import (
 // again and again (common practice, no source).
 func (j *judging) cost(s desk.Surface) []Verdict {
 	var out []Verdict
-	say := func(facet, text string, remedies ...Remedy) {
-		out = append(out, Verdict{Surface: s.ID, Facet: facet, Code: Costly, Text: text, Remedies: remedies})
+	for _, of := range []func(desk.Surface) []Verdict{j.seeThrough, j.effects, j.controls, j.pictureStyle, j.backdropMoves} {
+		out = append(out, of(s)...)
 	}
+	return out
+}
+
+// costs is a verdict on what a slow machine feels.
+func costs(s desk.Surface, facet, text string, remedies ...Remedy) Verdict {
+	return Verdict{Surface: s.ID, Facet: facet, Code: Costly, Text: text, Remedies: remedies}
+}
+
+// seeThrough is what is mixed with what is behind it, or blurs that.
+func (j *judging) seeThrough(s desk.Surface) (out []Verdict) {
 	for _, of := range [][2]string{{desk.FacetBlur, desk.FacetOpacity}, {desk.FacetGroundBlur, desk.FacetGround}} {
 		if _, has := s.Facet(of[1]); !has {
 			continue
@@ -32,66 +42,91 @@ func (j *judging) cost(s desk.Surface) []Verdict {
 		switch {
 		case opacity >= 100:
 		case blur > 0:
-			say(of[0], fmt.Sprintf("%s blurs what is behind it, %d px, which a slow machine works out anew whenever something moves there.", s.Title, blur), Remedy{Facet: of[0], Want: "0", Text: "Without blur it costs little."}, solid)
+			out = append(out, costs(s, of[0], fmt.Sprintf("%s blurs what is behind it, %d px, which a slow machine works out anew whenever something moves there.", s.Title, blur),
+				Remedy{Facet: of[0], Want: "0", Text: "Without blur it costs little."}, solid))
 		default:
-			say(of[1], fmt.Sprintf("%s is see-through: it is mixed with what is behind whenever that changes.", s.Title), solid)
-		}
-	}
-	if j.look.Of(desk.FacetEffects, s.ID) == "all" {
-		say(desk.FacetEffects, s.Title+" moves everything that opens and closes, which a slow machine feels at each window.",
-			Remedy{Facet: desk.FacetEffects, Want: "few", Text: "A few effects cost little."}, Remedy{Facet: desk.FacetEffects, Want: "none", Text: "None cost nothing."})
-	}
-	if s.ID == "gtk3" || s.ID == "gtk4" {
-		plain := func(of *judging) bool { return len(of.drawnWith(s)) == 0 }
-		if files := j.drawnWith(s); len(files) > 0 {
-			text := fmt.Sprintf("The theme of %s draws controls with pictures: %s.", s.Title, strings.Join(files, ", "))
-			say(desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that draws them without", plain)...)
-		}
-		still := func(of *judging) bool { return len(of.moving(s)) == 0 }
-		if nodes := j.moving(s); len(nodes) > 0 {
-			text := fmt.Sprintf("The theme of %s moves without end: %s.", s.Title, strings.Join(nodes, ", "))
-			say(desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that keeps still", still)...)
-		}
-	}
-	if f, has := s.Facet(desk.FacetPictures); has {
-		if name := j.look.Of(desk.FacetPictures, s.ID); !slices.Contains(f.Lookup.BuiltIn, name) {
-			var plainly []Remedy
-			if len(f.Lookup.BuiltIn) > 0 {
-				plainly = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly it costs next to nothing."}}
-			}
-			say(f.Name, fmt.Sprintf("%s every control with pictures of the style %s.", s.Does("draw", "draws"), name), plainly...)
-		}
-	}
-	if f, has := s.Facet(desk.FacetBackdrop); has && s.Kind != "login" {
-		file := j.look.Of(desk.FacetBackdrop, s.ID)
-		moves := func(file string) string {
-			if n := len(reading.Slides(j.d.Tree(), desk.Name(file))); n > 1 {
-				return fmt.Sprintf("shows %d pictures in turn", n)
-			}
-			if raw, err := fs.ReadFile(j.d.Tree(), desk.Name(file)); err == nil && imagefile.MediaType(raw) == "image/svg+xml" && moved.Match(raw) {
-				return "moves by itself"
-			}
-			return ""
-		}
-		if how := moves(file); file != "" && how != "" {
-			var remedies []Remedy
-			choices := reading.Slides(j.d.Tree(), desk.Name(file))
-			for i := range choices {
-				choices[i] = desk.Path(choices[i])
-			}
-			for _, other := range append(choices, reading.Choices(j.d, s, f)...) {
-				if other != file && moves(other) == "" && reading.Check(j.d, s, f, other) == nil {
-					remedies = append(remedies, Remedy{Facet: desk.FacetBackdrop, Want: other, Text: path.Base(other) + " keeps still."})
-					break
-				}
-			}
-			if remedies == nil {
-				remedies = []Remedy{{Text: "Choose a backdrop that keeps still."}}
-			}
-			say(desk.FacetBackdrop, fmt.Sprintf("The backdrop %s %s.", path.Base(file), how), remedies...)
+			out = append(out, costs(s, of[1], fmt.Sprintf("%s is see-through: it is mixed with what is behind whenever that changes.", s.Title), solid))
 		}
 	}
 	return out
+}
+
+// effects are those of windows that open and close.
+func (j *judging) effects(s desk.Surface) []Verdict {
+	if j.look.Of(desk.FacetEffects, s.ID) != "all" {
+		return nil
+	}
+	return []Verdict{costs(s, desk.FacetEffects, s.Title+" moves everything that opens and closes, which a slow machine feels at each window.",
+		Remedy{Facet: desk.FacetEffects, Want: "few", Text: "A few effects cost little."}, Remedy{Facet: desk.FacetEffects, Want: "none", Text: "None cost nothing."})}
+}
+
+// controls are those that a theme draws with pictures, or that move.
+func (j *judging) controls(s desk.Surface) (out []Verdict) {
+	if s.ID != "gtk3" && s.ID != "gtk4" {
+		return nil
+	}
+	if files := j.drawnWith(s); len(files) > 0 {
+		plain := func(of *judging) bool { return len(of.drawnWith(s)) == 0 }
+		text := fmt.Sprintf("The theme of %s draws controls with pictures: %s.", s.Title, strings.Join(files, ", "))
+		out = append(out, costs(s, desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that draws them without", plain)...))
+	}
+	if nodes := j.moving(s); len(nodes) > 0 {
+		still := func(of *judging) bool { return len(of.moving(s)) == 0 }
+		text := fmt.Sprintf("The theme of %s moves without end: %s.", s.Title, strings.Join(nodes, ", "))
+		out = append(out, costs(s, desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that keeps still", still)...))
+	}
+	return out
+}
+
+// pictureStyle is a style that is made of pictures.
+func (j *judging) pictureStyle(s desk.Surface) []Verdict {
+	f, has := s.Facet(desk.FacetPictures)
+	name := j.look.Of(desk.FacetPictures, s.ID)
+	if !has || slices.Contains(f.Lookup.BuiltIn, name) {
+		return nil
+	}
+	var plainly []Remedy
+	if len(f.Lookup.BuiltIn) > 0 {
+		plainly = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly it costs next to nothing."}}
+	}
+	return []Verdict{costs(s, f.Name, fmt.Sprintf("%s every control with pictures of the style %s.", s.Does("draw", "draws"), name), plainly...)}
+}
+
+// backdropMoves is a backdrop that does not keep still.
+func (j *judging) backdropMoves(s desk.Surface) []Verdict {
+	f, has := s.Facet(desk.FacetBackdrop)
+	file := j.look.Of(desk.FacetBackdrop, s.ID)
+	if !has || s.Kind == "login" || file == "" {
+		return nil
+	}
+	how := j.moves(file)
+	if how == "" {
+		return nil
+	}
+	choices := reading.Slides(j.d.Tree(), desk.Name(file))
+	for i := range choices {
+		choices[i] = desk.Path(choices[i])
+	}
+	choices = append(choices, reading.Choices(j.d, s, f)...)
+	remedy := Remedy{Text: "Choose a backdrop that keeps still."}
+	still := func(other string) bool {
+		return other != file && j.moves(other) == "" && reading.Check(j.d, s, f, other) == nil
+	}
+	if i := slices.IndexFunc(choices, still); i >= 0 {
+		remedy = Remedy{Facet: desk.FacetBackdrop, Want: choices[i], Text: path.Base(choices[i]) + " keeps still."}
+	}
+	return []Verdict{costs(s, desk.FacetBackdrop, fmt.Sprintf("The backdrop %s %s.", path.Base(file), how), remedy)}
+}
+
+// moves says how a backdrop moves, "" if it does not.
+func (j *judging) moves(file string) string {
+	if n := len(reading.Slides(j.d.Tree(), desk.Name(file))); n > 1 {
+		return fmt.Sprintf("shows %d pictures in turn", n)
+	}
+	if raw, err := fs.ReadFile(j.d.Tree(), desk.Name(file)); err == nil && imagefile.MediaType(raw) == "image/svg+xml" && moved.Match(raw) {
+		return "moves by itself"
+	}
+	return ""
 }
 
 // moved is what makes an SVG move (SVG 1.1, 19.2; CSS Animations Level 1).
