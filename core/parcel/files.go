@@ -94,7 +94,15 @@ func (p *Parcel) contents(n *node) ([]byte, error) {
 	return p.read(n.name)
 }
 
-// context is that of whoever looks for pieces.
+// Until is the parcel of which nothing more is read once ctx has ended, also in the middle of
+// a file that is far back in the archive.
+func (p *Parcel) Until(ctx context.Context) fs.FS {
+	look := *p
+	look.until = ctx
+	return &look
+}
+
+// context is that of whoever looks for pieces, or into one.
 func (p *Parcel) context() context.Context {
 	if p.until == nil {
 		return context.Background()

@@ -19,6 +19,7 @@ import (
 	"github.com/ulikunitz/xz"
 
 	"ivelt/core/parcel"
+	"ivelt/core/regular"
 	"ivelt/core/within"
 )
 
@@ -353,6 +354,26 @@ func FuzzOpen(f *testing.F) {
 			})
 		})
 	})
+}
+
+// TestReadingAFileEndsWithItsContext: it lies behind much else, and nobody waits for it.
+func TestReadingAFileEndsWithItsContext(t *testing.T) {
+	big := strings.Repeat("picture ", 40_000)
+	p, err := open(t, "a.tar.gz", gzOf(t, tarOf(t, append(small, entry{name: "Pack/big.svg", text: big}))), parcel.Options{})
+	require.NoError(t, err)
+	ctx, cancel := context.WithCancel(t.Context())
+	tree := regular.Until(ctx, p)
+	got, err := fs.ReadFile(tree, "Pack/big.svg")
+	require.NoError(t, err)
+	require.Len(t, got, len(big))
+	f := p.Until(ctx)
+	cancel()
+	_, err = fs.ReadFile(f, "Pack/big.svg")
+	require.ErrorIs(t, err, context.Canceled)
+	_, err = fs.ReadFile(tree, "Pack/big.svg")
+	require.ErrorIs(t, err, context.Canceled)
+	_, err = fs.ReadFile(p, "Pack/big.svg")
+	require.NoError(t, err, "others read on")
 }
 
 // FuzzNested: archives in archives, of any kinds, cost no more than one of their size.

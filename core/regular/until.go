@@ -8,7 +8,12 @@ import (
 // Until is a tree of which nothing more is read once ctx has ended: all that is asked of it
 // then fails with the context's error. Work that is made of many readings so ends with the
 // one who waits for it.
-func Until(ctx context.Context, tree fs.FS) fs.FS { return until{ctx, tree} }
+func Until(ctx context.Context, tree fs.FS) fs.FS {
+	if of, ok := tree.(interface{ Until(context.Context) fs.FS }); ok { // it ends in the middle of a reading too
+		tree = of.Until(ctx)
+	}
+	return until{ctx, tree}
+}
 
 type until struct {
 	ctx context.Context
