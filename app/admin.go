@@ -56,8 +56,8 @@ func (a *App) ApplyHandedOver(d *Desk, file []byte, lose bool) (plan.Plan, *jobs
 	}
 	p.Desk, p.Lose = d.ID, lose
 	return p, a.Jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		j.Step("Applying", "files")
 		worn, err := a.puttingOn(d, p)
 		if err != nil {
@@ -66,6 +66,6 @@ func (a *App) ApplyHandedOver(d *Desk, file []byte, lose bool) (plan.Plan, *jobs
 		if err := a.apply(ctx, d, p, store.Applied{Worn: worn}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 			return err
 		}
-		return a.refresh(ctx, d, j, p)
+		return refreshCaches(ctx, d, j, p)
 	}), nil
 }

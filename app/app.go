@@ -34,8 +34,10 @@ type App struct {
 	Log       *slog.Logger
 
 	desks    []*Desk
-	turns    chan struct{} // a place each for the transfers that run at a time
-	coming   chan struct{} // and for the parcels that are handed over
+	turns    chan struct{}     // a place each for the transfers that run at a time
+	coming   chan struct{}     // and for the parcels that are handed over
+	due      timers            // of trials
+	stuck    map[string]*stuck // by desk
 	before   func(plan.Call) error
 	watchdog func(dir string) error
 	now      func() time.Time
@@ -58,14 +60,21 @@ type Desk struct {
 	// if nothing keeps one.
 	Refresh func(ctx context.Context, kind, folder string) error
 
-	mu    sync.Mutex  // held while a plan is made and applied
-	due   *time.Timer // of a trial
-	stuck stuck
+	mu sync.Mutex // held while a plan is made and applied
 
 	listing  sync.Mutex
 	stamp    string // of the package lists that were read
 	packaged desk.Packages
 }
+
+// Lock holds the desk while a plan is made and carried out.
+func (d *Desk) Lock() { d.mu.Lock() }
+
+// TryLock is the same, unless somebody holds it.
+func (d *Desk) TryLock() bool { return d.mu.TryLock() }
+
+// Unlock lets it go.
+func (d *Desk) Unlock() { d.mu.Unlock() }
 
 // packages are those of the desk's package database; its lists can be long and
 // are read again only if they changed.
@@ -114,6 +123,10 @@ func New(ctx context.Context, c Config) (*App, error) {
 		s.Close()
 		return nil, err
 	}
+	a.stuck = map[string]*stuck{}
+	for _, d := range c.Desks {
+		a.stuck[d.ID] = &stuck{}
+	}
 	for _, d := range c.Desks {
 		if err := s.SaveDesk(store.DeskRow{ID: d.ID, Title: d.Title, Home: d.Home, System: d.System, HomePath: d.HomePath, Seen: time.Now()}); err != nil {
 			s.Close()
@@ -147,11 +160,7 @@ func (a *App) copyDaily(ctx context.Context) {
 // Close waits for running jobs to stop and closes the store.
 func (a *App) Close() error {
 	for _, d := range a.desks {
-		d.mu.Lock()
-		if d.due != nil {
-			d.due.Stop()
-		}
-		d.mu.Unlock()
+		a.due.stop(d.ID)
 	}
 	if a.Jobs.Stop() {
 		cleared := make(chan struct{})

@@ -92,8 +92,8 @@ func (a *App) Back(d *Desk, w Way, planID, then string) (*jobs.Job, error) {
 		return nil, err
 	}
 	return a.Jobs.Start("Go back", func(ctx context.Context, j *jobs.Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		j.Then(then)
 		return a.goBack(ctx, d, j, w, planID, store.Applied{})
 	}), nil
@@ -138,7 +138,7 @@ func (a *App) goBack(ctx context.Context, d *Desk, j *jobs.Job, w Way, planID st
 	if err := a.apply(ctx, d, back, done, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 		return err
 	}
-	return a.refresh(ctx, d, j, back)
+	return refreshCaches(ctx, d, j, back)
 }
 
 // wornBefore is what the desk wears with one facet as it was before.

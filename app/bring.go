@@ -303,8 +303,8 @@ func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) 
 		return nil, err
 	}
 	return a.Jobs.Start("Install "+pieces[0].Name, func(ctx context.Context, j *jobs.Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		j.Step("Planning", "")
 		pl, err := a.installPlan(ctx, d, row, pieces, how)
 		if err != nil {
@@ -325,7 +325,7 @@ func (a *App) Install(d *Desk, sha string, keys []string, how How, then string) 
 		if err != nil {
 			return err
 		}
-		return a.refresh(ctx, d, j, pl)
+		return refreshCaches(ctx, d, j, pl)
 	}), nil
 }
 

@@ -293,8 +293,8 @@ func (a *App) TakeBundle(ctx context.Context, d *Desk, sha, key string, only []s
 		if len(taken.Choices) == 0 {
 			return errors.New("nothing of it was chosen")
 		}
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		old, err := a.Draft(d)
 		if err != nil {
 			return err

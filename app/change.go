@@ -74,9 +74,10 @@ func (a *App) finishFirst(d *Desk, patience time.Duration) error {
 	}
 	err := a.recover(d, patience)
 	if err != nil && !errors.Is(err, plan.ErrBusy) {
-		d.stuck.mu.Lock()
+		st := a.stuckOn(d)
+		st.mu.Lock()
 		a.isStuck(d, err)
-		d.stuck.mu.Unlock()
+		st.mu.Unlock()
 		return fmt.Errorf("%s: a change was interrupted, and could be neither undone nor finished: %w. Nothing else is changed on this desk until then; “ivelt recover” says more, and tries again", d.Title, err)
 	}
 	return err
@@ -144,8 +145,8 @@ func (a *App) Dress(ctx context.Context, d *Desk, o outfit.Outfit, try time.Dura
 // wear carries out the plan of an outfit. What is written down as worn is what the
 // plan was made from.
 func (a *App) wear(ctx context.Context, d *Desk, j *jobs.Job, p plan.Plan, try time.Duration) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	j.Step("Applying", "files")
 	done := store.Applied{Try: try}
 	var err error
@@ -169,7 +170,7 @@ func (a *App) wear(ctx context.Context, d *Desk, j *jobs.Job, p plan.Plan, try t
 		}
 	}
 	if len(done.Placed) > 0 {
-		return a.refresh(ctx, d, j, p)
+		return refreshCaches(ctx, d, j, p)
 	}
 	return nil
 }
@@ -200,8 +201,8 @@ func (a *App) ApplyStep(d *Desk, planID string, how Order) (*jobs.Job, error) {
 	}
 	p.Lose = how.Lose
 	return a.Jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		j.Then(how.Then)
 		j.Step("Applying", "files")
 		return a.apply(ctx, d, p, store.Applied{}, func(n, total int) { j.At(int64(n), int64(total)) })
@@ -222,8 +223,8 @@ func (a *App) Remove(d *Desk, p string, how Order) (*jobs.Job, error) {
 		return nil, err
 	}
 	return a.Jobs.Start("Remove "+row.Name, func(ctx context.Context, j *jobs.Job) error {
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		j.Then(how.Then)
 		pl, err := plan.TakeAway(d.Desk, p, row.Name, row.Kind)
 		if known {
@@ -240,7 +241,7 @@ func (a *App) Remove(d *Desk, p string, how Order) (*jobs.Job, error) {
 		if err := a.apply(ctx, d, pl, store.Applied{Removed: []string{p}}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
 			return err
 		}
-		return a.refresh(ctx, d, j, pl)
+		return refreshCaches(ctx, d, j, pl)
 	}), nil
 }
 
@@ -305,8 +306,8 @@ func (a *App) Rename(ctx context.Context, d *Desk, p, name string) error {
 	if !d.Mine(p) {
 		return fmt.Errorf("%s belongs to the system; only what is in your home can be renamed", d.Show(p))
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	pl, err := plan.Rename(d.Desk, p, "Icon Theme", name)
 	if err != nil || len(pl.Ops) == 0 {
 		return err

@@ -22,8 +22,8 @@ func (a *App) Choose(d *Desk, facet, want string) (outfit.Outfit, error) {
 	if !ok {
 		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	o, err := a.Draft(d)
 	if err != nil {
 		return o, err
@@ -65,8 +65,8 @@ func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
 
 // DropDraft forgets the draft; that can be undone.
 func (a *App) DropDraft(d *Desk) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	o, err := a.Draft(d)
 	if err != nil || len(o.Choices) == 0 {
 		return err
@@ -135,8 +135,8 @@ func (a *App) Steps(d *Desk) (undo, redo string) {
 
 // Undo takes the last change of the draft back; again does it once more.
 func (a *App) Undo(d *Desk, again bool) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	s, err := a.Store.LastUndoStep(d.ID, again)
 	if errors.Is(err, store.ErrNone) {
 		return errors.New("there is nothing to undo")
@@ -218,8 +218,8 @@ func (a *App) TakeLook(d *Desk, id uint) error {
 	if err != nil {
 		return err
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	o, err := a.Draft(d)
 	if err != nil {
 		return err

@@ -101,8 +101,8 @@ func (a *App) LossOf(d *Desk, checkpoint uint) (Loss, error) {
 // LetGo deletes what is kept for an entry of the history. What it changed stays
 // as it is, and can no longer be gone back on.
 func (a *App) LetGo(d *Desk, checkpoint uint) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	if err := a.has(d, checkpoint); err != nil {
 		return err
 	}

@@ -73,8 +73,8 @@ func (a *App) TakeAll(d *Desk) error {
 	if err != nil {
 		return err
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	after := draft
 	for _, step := range match.Of(d.Desk, o).Next() {
 		if step.Kind != match.ByDraft || step.Facet == "" || step.SaidBy(after) {
@@ -123,8 +123,8 @@ func (a *App) Except(d *Desk, surface, facet, value string, rejoin bool) error {
 			return err
 		}
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	draft, err := a.Draft(d)
 	if err != nil {
 		return err
@@ -166,8 +166,8 @@ func (a *App) WearDraft(ctx context.Context, d *Desk) error {
 	if len(p.Ops) > 0 || len(draft.Choices) == 0 {
 		return errors.New("there is something to change: review it")
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	worn, err := a.Worn(d)
 	if err != nil {
 		return err
@@ -224,9 +224,9 @@ func (a *App) MendAll(ctx context.Context, d *Desk, o outfit.Outfit, lose bool) 
 			break // what cannot be planned is left for the person
 		}
 		p.Lose = lose
-		d.mu.Lock()
+		d.Lock()
 		err = a.apply(ctx, d, p, store.Applied{}, nil)
-		d.mu.Unlock()
+		d.Unlock()
 		if err != nil {
 			return done, err
 		}

@@ -130,8 +130,8 @@ func (a *App) After(ctx context.Context, d *Desk, sha string) (*desk.Desk, error
 		return nil, err
 	}
 	front := filepath.Join(a.Store.Dir, "after", d.ID, sha)
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	if _, err := os.Stat(front); errors.Is(err, fs.ErrNotExist) {
 		if err := errors.Join(os.RemoveAll(filepath.Dir(front)), os.MkdirAll(filepath.Dir(front), 0o755)); err != nil { // one at a time
 			return nil, err

@@ -15,10 +15,10 @@ import (
 	"ivelt/core/plan"
 )
 
-// refresh makes the caches that programs keep of icon and font folders follow
+// refreshCaches makes the caches that programs keep of icon and font folders follow
 // what a plan changed in them. The change stands even if that fails; the job
 // says so.
-func (a *App) refresh(ctx context.Context, d *Desk, j *jobs.Job, p plan.Plan) error {
+func refreshCaches(ctx context.Context, d *Desk, j *jobs.Job, p plan.Plan) error {
 	if d.Refresh == nil {
 		return nil
 	}

@@ -33,6 +33,9 @@ type stuck struct {
 	looked time.Time
 }
 
+// stuckOn is what is known of a desk's being stuck.
+func (a *App) stuckOn(d *Desk) *stuck { return a.stuck[d.ID] }
+
 // again is how long Ivelt waits before it tries to settle a stuck desk again by
 // itself.
 const again = 10 * time.Second
@@ -42,36 +45,38 @@ const again = 10 * time.Second
 // to do. Another Ivelt that is at work on the desk is left to its work.
 func (a *App) Settle(d *Desk) (Stuck, bool) {
 	fi, err := os.Stat(a.journal(d))
-	d.stuck.mu.Lock()
-	defer d.stuck.mu.Unlock()
+	st := a.stuckOn(d)
+	st.mu.Lock()
+	defer st.mu.Unlock()
 	if errors.Is(err, fs.ErrNotExist) {
-		d.stuck.now = nil
+		st.now = nil
 		return Stuck{}, false
 	}
 	as := ""
 	if err == nil {
 		as = fmt.Sprint(fi.Size(), fi.ModTime().UnixNano())
 	}
-	if d.stuck.now != nil && d.stuck.as == as && time.Since(d.stuck.looked) < again {
-		return *d.stuck.now, true
+	if st.now != nil && st.as == as && time.Since(st.looked) < again {
+		return *st.now, true
 	}
-	if !d.mu.TryLock() {
+	if !d.TryLock() {
 		return Stuck{}, false // this Ivelt is at work on it
 	}
-	defer d.mu.Unlock()
+	defer d.Unlock()
 	err = a.recover(d, 0)
-	d.stuck.as, d.stuck.looked = as, time.Now()
+	st.as, st.looked = as, time.Now()
 	return a.isStuck(d, err)
 }
 
-// isStuck remembers why a desk could not be settled. The lock of d.stuck must be
-// held.
+// isStuck remembers why a desk could not be settled. The lock of what is known of
+// that must be held.
 func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
+	st := a.stuckOn(d)
 	if why == nil || errors.Is(why, plan.ErrBusy) {
-		d.stuck.now = nil
+		st.now = nil
 		return Stuck{}, false
 	}
-	if d.stuck.now == nil || d.stuck.now.Why.Error() != why.Error() {
+	if st.now == nil || st.now.Why.Error() != why.Error() {
 		a.Log.Error("a desk is stuck", "desk", d.ID, "error", why)
 	}
 	s := &Stuck{Why: why, Do: advice(why), Journal: a.journal(d), Damaged: errors.Is(why, plan.ErrJournal)}
@@ -82,7 +87,7 @@ func (a *App) isStuck(d *Desk, why error) (Stuck, bool) {
 	if err == nil {
 		s.Title, s.Lies = r.Plan.Title, plan.Leftovers(d.Desk, r.Plan)
 	}
-	d.stuck.now = s
+	st.now = s
 	return *s, true
 }
 
@@ -109,10 +114,11 @@ func advice(why error) string {
 // is put aside, and what lies on the desk stays where it is; where the journal lies
 // then is returned.
 func (a *App) Unstick(d *Desk, aside bool) (journal string, err error) {
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	d.stuck.mu.Lock()
-	defer d.stuck.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
+	st := a.stuckOn(d)
+	st.mu.Lock()
+	defer st.mu.Unlock()
 	err = a.recover(d, 5*time.Second)
 	if errors.Is(err, plan.ErrJournal) && aside {
 		journal, err = plan.SetAside(d.Desk, a.journal(d))
@@ -121,7 +127,7 @@ func (a *App) Unstick(d *Desk, aside bool) (journal string, err error) {
 		a.isStuck(d, err)
 		return "", err
 	}
-	d.stuck.now = nil
+	st.now = nil
 	return journal, nil
 }
 

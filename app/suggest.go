@@ -437,8 +437,8 @@ func (a *App) TakeProposal(ctx context.Context, d *Desk, manner taste.Manner, th
 		if err != nil {
 			return err
 		}
-		d.mu.Lock()
-		defer d.mu.Unlock()
+		d.Lock()
+		defer d.Unlock()
 		before, err := a.Draft(d)
 		if err != nil {
 			return err

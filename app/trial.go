@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"ivelt/app/jobs"
@@ -40,8 +41,8 @@ func (a *App) Trial(d *Desk) (Trial, bool) {
 // KeepTrial ends a trial: what was tried stays, and leaves the draft. checkpoint is
 // the entry of the history that is tried; 0 is whichever it is.
 func (a *App) KeepTrial(d *Desk, checkpoint uint) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	t, err := a.Store.Trial(d.ID)
 	if err == nil {
 		err = a.Store.KeepTrial(d.ID, cmp.Or(checkpoint, t.Checkpoint))
@@ -49,9 +50,7 @@ func (a *App) KeepTrial(d *Desk, checkpoint uint) error {
 	if err != nil {
 		return fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
 	}
-	if d.due != nil {
-		d.due.Stop()
-	}
+	a.due.stop(d.ID)
 	c, err := a.Store.Checkpoint(t.Checkpoint)
 	if err != nil {
 		return err
@@ -79,8 +78,8 @@ func (a *App) EndTrial(d *Desk, checkpoint uint, then string) (*jobs.Job, error)
 }
 
 func (a *App) endTrial(ctx context.Context, d *Desk, j *jobs.Job) error {
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	return a.untry(ctx, d, j)
 }
 
@@ -133,7 +132,7 @@ func (a *App) resumeTrial(ctx context.Context, d *Desk) error {
 		a.notice(d, "“%s” was tried on %s and not kept in time. It was gone back on.", c.Title, d.Title)
 		return nil
 	}
-	d.due = time.AfterFunc(left, func() { a.timeIsUp(d) })
+	a.due.after(d.ID, left, func() { a.timeIsUp(d) })
 	return nil
 }
 
@@ -150,9 +149,36 @@ func (a *App) timeIsUp(d *Desk) {
 	case errors.Is(err, jobs.ErrStopping) || errors.Is(err, context.Canceled):
 	default:
 		a.Log.Error("go back on what was tried", "desk", d.ID, "error", err)
-		d.mu.Lock()
-		d.due = time.AfterFunc(2*time.Second, func() { a.timeIsUp(d) })
-		d.mu.Unlock()
+		a.due.after(d.ID, 2*time.Second, func() { a.timeIsUp(d) })
+	}
+}
+
+// timers are one a desk, each for what is to be done when the time of its trial is up.
+type timers struct {
+	mu sync.Mutex
+	of map[string]*time.Timer
+}
+
+// after does something on a desk after a time, unless it is stopped or something else is to
+// be done after another time.
+func (t *timers) after(desk string, left time.Duration, do func()) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if old := t.of[desk]; old != nil {
+		old.Stop()
+	}
+	if t.of == nil {
+		t.of = map[string]*time.Timer{}
+	}
+	t.of[desk] = time.AfterFunc(left, do)
+}
+
+// stop stops a desk's timer, if it has one.
+func (t *timers) stop(desk string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if old := t.of[desk]; old != nil {
+		old.Stop()
 	}
 }
 

@@ -165,8 +165,8 @@ func (a *App) tryOn(ctx context.Context, j *jobs.Job, d *Desk, sha string) error
 	if err != nil {
 		return err
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	before, err := a.Draft(d)
 	if err != nil {
 		return err

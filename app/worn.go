@@ -74,8 +74,8 @@ func (a *App) TakeOutfit(d *Desk, text []byte) error {
 	if len(o.Choices) == 0 {
 		return errors.New("this outfit chooses nothing")
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
+	d.Lock()
+	defer d.Unlock()
 	old, err := a.Draft(d)
 	if err != nil {
 		return err
