@@ -21,7 +21,11 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/app"
+	"ivelt/app/apptest"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/app/library"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -46,7 +50,7 @@ type life struct {
 
 // lived is one of the desks.
 type lived struct {
-	*app.Desk
+	*desks.Managed
 	l       *life
 	id      string
 	away    bool                // it is unplugged
@@ -93,20 +97,20 @@ func (l *life) open() {
 	require.NoError(l.t, err, l.story())
 	for _, w := range l.desks {
 		if !w.away {
-			w.Desk, err = l.a.Desk(w.id)
+			w.Managed, err = l.a.Desk(w.id)
 			require.NoError(l.t, err)
 		}
 	}
 }
 
 func (l *life) ivelt() (*app.App, error) {
-	var desks []*app.Desk
+	var on []*desks.Managed
 	for _, w := range l.desks {
 		if !w.away {
-			desks = append(desks, deskIn(l.t, l.dir, w.id))
+			on = append(on, apptest.DeskIn(l.t, l.dir, w.id))
 		}
 	}
-	return app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: desks, Now: func() time.Time { return time.Now().Add(l.clock) }, Before: func(plan.Call) error {
+	return app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: on, Now: func() time.Time { return time.Now().Add(l.clock) }, Before: func(plan.Call) error {
 		if l.dies == 1 {
 			if l.panic {
 				l.dies, l.panic = 0, false
@@ -159,7 +163,7 @@ func (w *lived) tree() map[string]string {
 // history say, and is as they say.
 func (w *lived) explained(before map[string]string) {
 	t, now := w.l.t, w.tree()
-	rows, err := w.l.a.Store.Checkpoints(w.id)
+	rows, err := w.l.a.Record.Entries(w.id)
 	require.NoError(t, err)
 	after := map[string]plan.Op{}
 	for _, row := range slices.Backward(rows) {
@@ -167,7 +171,7 @@ func (w *lived) explained(before map[string]string) {
 			continue
 		}
 		w.entries[row.ID] = true
-		p, err := w.l.a.Plan(w.Desk, row.PlanID)
+		p, err := w.l.a.Plans.Get(w.Managed, row.PlanID)
 		require.NoError(t, err)
 		for _, op := range p.Ops {
 			after[strings.TrimPrefix(op.Path, "/home/me/")] = op
@@ -329,7 +333,7 @@ func (w *lived) note(name string) string {
 
 // expected are the ways in which something may be refused.
 func expected(err error) bool {
-	for _, e := range []error{plan.ErrChanged, plan.ErrExists, app.ErrTrying, app.ErrLetGo, jobs.ErrPanic, plan.ErrBusy, plan.ErrLoses, store.ErrNone, store.ErrDamaged} {
+	for _, e := range []error{plan.ErrChanged, plan.ErrExists, changes.ErrTrying, changes.ErrPurged, jobs.ErrPanic, plan.ErrBusy, plan.ErrLoses, store.ErrNone, store.ErrDamaged} {
 		if errors.Is(err, e) {
 			return true
 		}
@@ -353,10 +357,10 @@ func (l *life) pack(name string) string {
 	}
 	require.NoError(l.t, z.Close())
 	sha := ""
-	require.NoError(l.t, l.a.Bring(name+".zip", io.NopCloser(&b), int64(b.Len()), "", func(s string) string { sha = s; return "" }).Wait())
-	row, err := l.a.Store.Parcel(sha)
+	require.NoError(l.t, l.a.Library.Bring(name+".zip", io.NopCloser(&b), int64(b.Len()), "", func(s string) string { sha = s; return "" }).Wait())
+	row, err := l.a.Library.Parcel(sha)
 	require.NoError(l.t, err)
-	contents, err := app.Contents(row)
+	contents, err := library.Contents(row)
 	require.NoError(l.t, err)
 	require.Equal(l.t, parcel.Icons, contents.Pieces[0].Kind)
 	return sha

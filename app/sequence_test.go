@@ -15,8 +15,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ivelt/app"
-	"ivelt/app/jobs"
+	"ivelt/app/apptest"
+	"ivelt/app/changes"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/place"
@@ -29,47 +30,40 @@ var (
 	seeded    = flag.Uint64("seed", 0, "where they start from; 0: by the clock")
 )
 
-func wait(j *jobs.Job, err error) error {
-	if err != nil {
-		return err
-	}
-	return j.Wait()
-}
-
 // do does one thing on a desk and returns what came of it.
 func (w *lived) do() (what string, err error) {
 	l := w.l
-	rows, e := l.a.Store.Checkpoints(w.id)
+	rows, e := l.a.Record.Entries(w.id)
 	require.NoError(l.t, e)
 	switch n := l.r.IntN(100); {
 	case n < 12:
 		sha := l.shas[l.r.IntN(len(l.shas))]
-		row, err := l.a.Store.Parcel(sha)
+		row, err := l.a.Library.Parcel(sha)
 		require.NoError(l.t, err)
-		contents, err := app.Contents(row)
+		contents, err := library.Contents(row)
 		require.NoError(l.t, err)
-		how := app.How{Scope: place.Mine, Exists: []plan.Exists{plan.Refuse, plan.Leave, plan.Replace, plan.Both}[l.r.IntN(4)]}
+		how := library.How{Scope: place.Mine, Exists: []plan.Exists{plan.Refuse, plan.Leave, plan.Replace, plan.Both}[l.r.IntN(4)]}
 		if how.Exists == plan.Replace {
 			w.mayGo[".local/share/icons/"+contents.Pieces[0].Folder] = true
 		}
-		return fmt.Sprint("install ", row.Name, " ", how.Exists), wait(l.a.Install(w.Desk, sha, []string{app.PieceKey(contents.Pieces[0])}, how, ""))
+		return fmt.Sprint("install ", row.Name, " ", how.Exists), apptest.Wait(l.a.Pieces.Install(w.Managed, sha, []string{library.PieceKey(contents.Pieces[0])}, how, ""))
 	case n < 16:
-		pieces, err := l.a.Store.Pieces(w.id)
+		pieces, err := l.a.Record.Pieces(w.id)
 		require.NoError(l.t, err)
 		if len(pieces) == 0 {
 			return "nothing to remove", nil
 		}
 		p := pieces[l.r.IntN(len(pieces))]
 		w.mayGo[strings.TrimPrefix(p.Path, "/home/me/")] = true
-		return "remove " + p.Path, wait(l.a.Remove(w.Desk, p.Path, app.Order{Lose: true}))
+		return "remove " + p.Path, apptest.Wait(l.a.Pieces.Remove(w.Managed, p.Path, library.How{Lose: true}, ""))
 	case n < 38:
 		try := time.Duration(0)
 		if l.r.IntN(4) == 0 {
 			try = time.Hour
 		}
 		o := l.look()
-		_, j, err := l.a.Dress(l.t.Context(), w.Desk, o, try, plan.Options{})
-		return fmt.Sprint("wear ", o.Choices, " try ", try), wait(j, err)
+		_, j, err := l.a.Changes.Dress(l.t.Context(), w.Managed, o, try, plan.Options{})
+		return fmt.Sprint("wear ", o.Choices, " try ", try), apptest.Wait(j, err)
 	case n < 46:
 		return w.twoTabs()
 	case n < 54:
@@ -78,23 +72,26 @@ func (w *lived) do() (what string, err error) {
 		return w.back(rows)
 	case n < 84:
 		if l.r.IntN(2) == 0 {
-			return "keep", l.a.KeepTrial(w.Desk, 0)
+			return "keep", l.a.Trials.Keep(w.Managed, 0)
 		}
-		return "end the trial", wait(l.a.EndTrial(w.Desk, 0, ""))
+		return "end the trial", apptest.Wait(l.a.Trials.End(w.Managed, 0, ""))
 	case n < 88:
-		if t, err := l.a.Store.Trial(w.id); err == nil {
+		s, err := store.Open(l.t.Context(), l.a.Dir)
+		require.NoError(l.t, err)
+		if t, err := s.Trial(w.id); err == nil {
 			t.Until = time.Now().Add(l.clock - time.Second)
-			require.NoError(l.t, l.a.Store.SaveTrial(t))
+			require.NoError(l.t, s.SaveTrial(t))
 		}
+		require.NoError(l.t, s.Close())
 		l.again(nil)
 		return "start again, later", nil
 	case n < 92 && len(rows) > 1:
 		c := rows[l.r.IntN(len(rows))]
 		if l.r.IntN(2) == 0 {
-			return fmt.Sprint("pin ", c.ID), l.a.Pin(w.Desk, c.ID, !c.Pinned)
+			return fmt.Sprint("pin ", c.ID), l.a.History.Pin(w.Managed, c.ID, !c.Pinned)
 		}
 		// What is let go was the person's to let go.
-		if err := l.a.LetGo(w.Desk, c.ID); err != nil {
+		if err := l.a.History.Purge(w.Managed, c.ID); err != nil {
 			return "let go", err
 		}
 		w.forget()
@@ -122,14 +119,14 @@ func (l *life) look() outfit.Outfit {
 
 func (w *lived) back(rows []store.CheckpointRow) (string, error) {
 	l := w.l
-	way := app.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: plan.Aim{Takes: map[string]plan.Take{}, Lines: map[string][]int{}}}
+	way := changes.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: plan.Aim{Takes: map[string]plan.Take{}, Lines: map[string][]int{}}}
 	switch l.r.IntN(4) {
 	case 0:
 		way.Surface = w.Surfaces[l.r.IntN(len(w.Surfaces))].ID
 	case 1:
 		way.Facet = desk.Facets[l.r.IntN(len(desk.Facets))].Name
 	}
-	rv, err := l.a.ReviewBack(w.Desk, way, nil)
+	rv, err := l.a.Back.Review(w.Managed, way, nil)
 	if err != nil {
 		return fmt.Sprintf("back %+v", way), err
 	}
@@ -156,7 +153,7 @@ func (w *lived) back(rows []store.CheckpointRow) (string, error) {
 			w.mayGo[strings.TrimPrefix(c.Path, "/home/me/")] = true
 		}
 	}
-	return fmt.Sprintf("back %+v", way), wait(l.a.Back(w.Desk, way, "", ""))
+	return fmt.Sprintf("back %+v", way), apptest.Wait(l.a.Back.Start(w.Managed, way, "", ""))
 }
 
 // twoTabs reviews a look in one tab, composes another in a second, and applies the
@@ -165,7 +162,7 @@ func (w *lived) twoTabs() (string, error) {
 	a, l := w.l.a, w.l
 	choose := func(o outfit.Outfit) error {
 		for _, f := range o.Facets() {
-			if _, err := a.Choose(w.Desk, f, o.Want(f)); err != nil {
+			if _, err := a.Drafts.Choose(w.Managed, f, o.Want(f)); err != nil {
 				return err
 			}
 		}
@@ -174,24 +171,24 @@ func (w *lived) twoTabs() (string, error) {
 	if err := choose(l.look()); err != nil {
 		return "tabs", err
 	}
-	first, err := a.Draft(w.Desk)
+	first, err := a.Drafts.Draft(w.Managed)
 	require.NoError(l.t, err)
-	rv, err := a.Review(l.t.Context(), w.Desk, nil, plan.Options{})
+	rv, err := a.Review.Draft(l.t.Context(), w.Managed, nil, plan.Options{})
 	if err != nil {
 		return "tabs", err
 	}
 	if err := choose(l.look()); err != nil {
 		return "tabs", err
 	}
-	second, err := a.Draft(w.Desk)
+	second, err := a.Drafts.Draft(w.Managed)
 	require.NoError(l.t, err)
 	what := fmt.Sprint("tabs ", first.Choices, " and ", second.Choices)
-	if err := wait(a.Apply(w.Desk, rv.Plan.ID, app.Order{})); err != nil {
+	if err := apptest.Wait(a.Changes.Apply(w.Managed, rv.Plan.ID, changes.How{})); err != nil {
 		return what, err
 	}
-	worn, err := a.Worn(w.Desk)
+	worn, err := a.Drafts.Worn(w.Managed)
 	require.NoError(l.t, err)
-	left, err := a.Draft(w.Desk)
+	left, err := a.Drafts.Draft(w.Managed)
 	require.NoError(l.t, err)
 	for _, f := range first.Facets() {
 		require.Equal(l.t, first.Want(f), worn.Want(f), l.story())
@@ -217,11 +214,11 @@ func (w *lived) twoProcesses() (string, error) {
 	one, two := l.look(), l.look()
 	second := make(chan error, 1)
 	go func() {
-		_, j, err := other.Dress(l.t.Context(), theirs, two, 0, plan.Options{})
-		second <- wait(j, err)
+		_, j, err := other.Changes.Dress(l.t.Context(), theirs, two, 0, plan.Options{})
+		second <- apptest.Wait(j, err)
 	}()
-	_, j, err := l.a.Dress(l.t.Context(), w.Desk, one, 0, plan.Options{})
-	err = wait(j, err)
+	_, j, err := l.a.Changes.Dress(l.t.Context(), w.Managed, one, 0, plan.Options{})
+	err = apptest.Wait(j, err)
 	if e := <-second; e != nil {
 		require.True(l.t, expected(e), "%v\n%s", e, l.story())
 		l.did["second process was refused"]++
@@ -263,7 +260,7 @@ func (l *life) mishap(w *lived) (string, error) {
 			require.NoError(l.t, err, l.story())
 		})
 		for i, name := range []string{"One", "Two"} {
-			if _, err := l.a.Store.Parcel(l.shas[i]); err != nil {
+			if _, err := l.a.Library.Parcel(l.shas[i]); err != nil {
 				l.shas[i] = l.pack(name) // there was no copy: it is taken into the library again
 			}
 		}
@@ -376,7 +373,7 @@ func (l *life) step() {
 	case crashes > 0 && panics && !l.panic: // the job is gone, and Ivelt is not
 		what += ", and panicked"
 		l.did["panic"]++
-		l.a.Settle(w.Desk)
+		l.a.Applier.Settle(w.Managed)
 	case crashes > 0 && l.dies == 1: // it went in the middle
 		l.again(nil)
 		what += ", and crashed"

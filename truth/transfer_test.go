@@ -21,6 +21,7 @@ import (
 
 	"ivelt/app"
 	"ivelt/app/jobs"
+	"ivelt/app/markets"
 	"ivelt/core/market"
 )
 
@@ -117,7 +118,7 @@ func TestTransfersAgainstFileServers(t *testing.T) {
 		list, err := a.Markets.List()
 		require.NoError(t, err)
 		require.Empty(t, list[0].Trouble)
-		job, err := a.Fetch(app.Wanted{Entry: "pack"}, func(sha string) string { return sha })
+		job, err := a.Markets.Fetch(markets.Ref{Entry: "pack"}, func(sha string) string { return sha })
 		require.NoError(t, err)
 		stops := 0
 		for n := range 10 {

@@ -10,7 +10,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 	"ivelt/core/plan"
 )
 
@@ -63,12 +64,12 @@ var takes = map[plan.Take]string{
 }
 
 // wayOf reads a way back from a request.
-func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
+func wayOf(r *http.Request, checkpoint string) (changes.Way, error) {
 	id, err := strconv.ParseUint(checkpoint, 10, 32)
 	if err != nil {
-		return app.Way{}, fmt.Errorf("%q is no checkpoint", checkpoint)
+		return changes.Way{}, fmt.Errorf("%q is no checkpoint", checkpoint)
 	}
-	way := app.Way{Checkpoint: uint(id), Since: r.FormValue("since") != "", Lose: r.FormValue("lose") != ""}
+	way := changes.Way{Checkpoint: uint(id), Since: r.FormValue("since") != "", Lose: r.FormValue("lose") != ""}
 	way.Surface, way.Facet, way.Takes = r.FormValue("surface"), r.FormValue("facet"), map[string]plan.Take{}
 	for _, t := range r.Form["take"] {
 		take, p, ok := strings.Cut(t, " ")
@@ -91,10 +92,10 @@ func wayOf(r *http.Request, checkpoint string) (app.Way, error) {
 
 // ofCheckpoint is the frame of a page about an entry of the history, and the way
 // back that its address tells.
-func (s *Server) ofCheckpoint(r *http.Request, page, title string) (Frame, app.Way, error) {
+func (s *Server) ofCheckpoint(r *http.Request, page, title string) (Frame, changes.Way, error) {
 	f, err := s.frame(r, page, "history", title)
 	if err != nil {
-		return f, app.Way{}, err
+		return f, changes.Way{}, err
 	}
 	way, err := wayOf(r, chi.URLParam(r, "checkpoint"))
 	if err != nil {
@@ -108,7 +109,7 @@ func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	rv, err := s.App.ReviewBack(f.Desk, way, r.URL.Query()["out"])
+	rv, err := s.App.Back.Review(f.Desk, way, r.URL.Query()["out"])
 	if err != nil {
 		return refused(err)
 	}
@@ -129,7 +130,7 @@ func (s *Server) reviewBack(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.ReviewedBack) (*backView, error) {
+func (s *Server) backView(r *http.Request, d *desks.Managed, way changes.Way, rv changes.ReviewedBack) (*backView, error) {
 	v := &backView{Since: way.Since}
 	for _, p := range rv.Kept {
 		v.Kept = append(v.Kept, d.Show(p))
@@ -172,7 +173,7 @@ func (s *Server) backView(r *http.Request, d *app.Desk, way app.Way, rv app.Revi
 		}
 		v.Conflicts = append(v.Conflicts, cv)
 	}
-	surfaces, facets, err := s.App.Touched(d, way)
+	surfaces, facets, err := s.App.Back.Touched(d, way)
 	if err != nil {
 		return nil, err
 	}
@@ -209,7 +210,7 @@ func (s *Server) back(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return refused(err)
 	}
-	job, err := s.App.Back(d, way, r.FormValue("plan"), "/d/"+d.ID+"/history")
+	job, err := s.App.Back.Start(d, way, r.FormValue("plan"), "/d/"+d.ID+"/history")
 	if err != nil {
 		return refused(err)
 	}

@@ -19,7 +19,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/app/library"
+	"ivelt/app/markets"
 	"ivelt/core/place"
 	"ivelt/core/plan"
 	"ivelt/demo"
@@ -294,13 +296,13 @@ func TestInterruptedChangeIsUndoneAtTheNextStart(t *testing.T) {
 	before := s.snapshot()
 	d, err := s.app.Desk("avocet")
 	require.NoError(t, err)
-	reviewed, err := s.app.Review(t.Context(), d, nil, plan.Options{})
+	reviewed, err := s.app.Review.Draft(t.Context(), d, nil, plan.Options{})
 	require.NoError(t, err)
 	p := reviewed.Plan
 	journal := filepath.Join(s.dir, "data/journal/avocet.json")
 	func() {
 		defer func() { require.Equal(t, "the power goes", recover()) }()
-		_ = plan.Apply(t.Context(), d.Desk, p, plan.Config{Keep: s.app.Store.Blobs, Journal: journal, Commit: func() error { panic("the power goes") }})
+		_ = plan.Apply(t.Context(), d.Desk, p, plan.Config{Keep: s.app.Kept, Journal: journal, Commit: func() error { panic("the power goes") }})
 	}()
 	require.FileExists(t, journal)
 	require.NotEqual(t, before, s.snapshot())
@@ -317,22 +319,22 @@ func TestInstallRefusesWhatItCannotKnow(t *testing.T) {
 	s := newStage(t)
 	d, err := s.app.Desk("avocet")
 	require.NoError(t, err)
-	_, err = s.app.Install(d, "none", []string{"x"}, app.How{Scope: place.Mine}, "")
+	_, err = s.app.Pieces.Install(d, "none", []string{"x"}, library.How{Scope: place.Mine}, "")
 	require.Error(t, err)
 	require.NoError(t, s.app.Markets.Look().Wait())
-	job, err := s.app.Fetch(app.Wanted{Entry: "glasswort"}, func(sha string) string { return sha })
+	job, err := s.app.Markets.Fetch(markets.Ref{Entry: "glasswort"}, func(sha string) string { return sha })
 	require.NoError(t, err)
 	require.NoError(t, job.Wait())
 	sha := job.Progress().Then
 	for _, roots := range [][]string{nil, {"Nowhere"}} {
-		_, err = s.app.Install(d, sha, roots, app.How{Scope: place.Mine}, "")
+		_, err = s.app.Pieces.Install(d, sha, roots, library.How{Scope: place.Mine}, "")
 		require.Error(t, err)
 	}
-	job, err = s.app.Install(d, sha, []string{"icons Glasswort Glasswort"}, app.How{Scope: "nobody"}, "")
+	job, err = s.app.Pieces.Install(d, sha, []string{"icons Glasswort Glasswort"}, library.How{Scope: "nobody"}, "")
 	require.NoError(t, err)
 	require.ErrorContains(t, job.Wait(), "no folder for it")
 	_, err = s.app.Desk("none")
-	require.ErrorIs(t, err, app.ErrNoDesk)
+	require.ErrorIs(t, err, desks.ErrNone)
 }
 
 // upload hands a file over as the button on the page does.
@@ -430,7 +432,7 @@ func TestRemoveAndRename(t *testing.T) {
 	v.post("/d/avocet/remove", url.Values{"path": {home}})
 	require.NoDirExists(t, v.home(".local/share/icons/Glasswort"), "renamed since, and kept under its new name")
 	require.False(t, demo.Caches(v.world.Avocet).Knows("icons", path.Dir(home), "Glasswort"))
-	last, err := v.app.History(v.app.Desks()[0])
+	last, err := v.app.History.Entries(v.app.Desks()[0])
 	require.NoError(t, err)
 	v.post("/d/avocet/back", url.Values{"checkpoint": {fmt.Sprint(last[0].CheckpointRow.ID)}})
 	require.Contains(t, v.file(".local/share/icons/Glasswort/index.theme"), "\nName=All in red\n")
@@ -460,12 +462,12 @@ func TestWhatWouldBeLostIsAskedOnThePage(t *testing.T) {
 	v := newStage(t).visit()
 	_, at := v.fetch("shingle")
 	sha := path.Base(at)
-	row, err := v.app.Store.Parcel(sha)
+	row, err := v.app.Library.Parcel(sha)
 	require.NoError(t, err)
-	contents, err := app.Contents(row)
+	contents, err := library.Contents(row)
 	require.NoError(t, err)
 	piece := contents.Pieces[0]
-	_, at = v.post("/d/avocet/parcel/"+sha+"/install", url.Values{"piece": {app.PieceKey(piece)}, "scope": {"mine"}})
+	_, at = v.post("/d/avocet/parcel/"+sha+"/install", url.Values{"piece": {library.PieceKey(piece)}, "scope": {"mine"}})
 	require.Equal(t, "/d/avocet/shelf", at)
 	folder := filepath.Join(v.world.Avocet.Home, ".local/share/icons", piece.Folder)
 	require.NoError(t, os.Link(filepath.Join(folder, "index.theme"), filepath.Join(v.world.Avocet.Home, "another-name")))

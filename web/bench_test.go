@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/demo"
 	"ivelt/web"
 )
@@ -24,7 +25,7 @@ func BenchmarkPagesWith100000Entries(b *testing.B) {
 	require.NoError(b, err)
 	large := b.TempDir()
 	require.NoError(b, demo.WriteLargeMarket(large, 100_000))
-	a, err := app.New(b.Context(), app.Config{Dir: b.TempDir(), Desks: []*app.Desk{{Desk: w.Avocet}}, Market: w.Market, Log: slog.New(slog.DiscardHandler)})
+	a, err := app.New(b.Context(), app.Config{Dir: b.TempDir(), Desks: []*desks.Managed{{Desk: w.Avocet}}, Market: w.Market, Log: slog.New(slog.DiscardHandler)})
 	require.NoError(b, err)
 	defer a.Close()
 	require.NoError(b, a.Markets.Add(b.Context(), large))
@@ -36,7 +37,7 @@ func BenchmarkPagesWith100000Entries(b *testing.B) {
 	d, err := a.Desk("avocet")
 	require.NoError(b, err)
 	for facet, piece := range map[string]string{"widgets": "Saltpan", "icons": "Foreshore"} {
-		_, err := a.Choose(d, facet, piece)
+		_, err := a.Drafts.Choose(d, facet, piece)
 		require.NoError(b, err)
 	}
 	var took []time.Duration

@@ -10,7 +10,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/desks"
 )
 
 // bring takes the one file of a form. It is read as it comes; nothing waits in
@@ -33,7 +33,7 @@ func (s *Server) bring(w http.ResponseWriter, r *http.Request) error {
 			continue
 		}
 		up := &upload{Part: part, body: r.Body, read: make(chan struct{})}
-		job := s.App.Bring(part.FileName(), up, r.ContentLength, "", parcelOf(d))
+		job := s.App.Library.Bring(part.FileName(), up, r.ContentLength, "", parcelOf(d))
 		done := make(chan struct{})
 		go func() { _ = job.Wait(); close(done) }()
 		select { // not before all has come: the request ends with the answer
@@ -75,7 +75,7 @@ func (u *upload) Interrupt() {
 	}
 }
 
-func parcelOf(d *app.Desk) func(string) string {
+func parcelOf(d *desks.Managed) func(string) string {
 	return func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }
 }
 
@@ -84,7 +84,7 @@ func (s *Server) bringHere(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.App.BringHere(d, r.FormValue("name"), parcelOf(d))
+	job, err := s.App.Library.BringHere(d, r.FormValue("name"), parcelOf(d))
 	if err != nil {
 		return refused(err)
 	}
@@ -97,7 +97,7 @@ func (s *Server) unlock(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.App.Unlock(r.FormValue("sha"), r.FormValue("name"), r.FormValue("password"), parcelOf(d))
+	job, err := s.App.Library.Unlock(r.FormValue("sha"), r.FormValue("name"), r.FormValue("password"), parcelOf(d))
 	if err != nil {
 		return refused(err)
 	}

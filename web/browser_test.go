@@ -22,6 +22,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/demo"
 	"ivelt/standin"
 	"ivelt/web"
@@ -76,12 +77,12 @@ func stageIn(t *testing.T, dir string) *stage {
 	s := &stage{t: t, world: w, market: &standin.Market{Dir: w.Market}, dir: dir}
 	market := httptest.NewServer(s.market)
 	t.Cleanup(market.Close)
-	var desks []*app.Desk
+	var on []*desks.Managed
 	for _, d := range w.Desks() {
-		desks = append(desks, &app.Desk{Desk: d, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
+		on = append(on, &desks.Managed{Desk: d, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) }})
 	}
-	s.app, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: desks, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
+	s.app, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: on, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.app.Close() })
 	s.app.Markets.Fresh, s.app.Markets.Backoff = 0, 10*time.Millisecond

@@ -9,7 +9,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/advice"
+	"ivelt/app/bundles"
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/judge"
@@ -20,19 +22,19 @@ import (
 // bundlePage looks at an outfit that came in a parcel, before any of it is taken.
 type bundlePage struct {
 	Frame
-	Bundle app.Bundle
+	Bundle bundles.Bundle
 	Looks  []bundleView // how things look
 	Layout []bundleView // where things are
 	Acts   []bundleView // what does something, and is off by itself
 	Open   []openView
-	First  []app.Missing // what it needs first, each once
-	Came   []string      // pieces that came with it
-	Here   []string      // and those that are in place
-	Cannot int           // facets that no surface of the desk can follow
+	First  []bundles.Missing // what it needs first, each once
+	Came   []string          // pieces that came with it
+	Here   []string          // and those that are in place
+	Cannot int               // facets that no surface of the desk can follow
 }
 
 type bundleView struct {
-	app.BundleFacet
+	bundles.BundleFacet
 	Says    string
 	OnDraft bool
 }
@@ -44,7 +46,7 @@ type openView struct {
 
 // offerView is a suggestion with the picture of its piece.
 type offerView struct {
-	app.Suggestion
+	advice.Suggestion
 	DeskID  string
 	OnDraft bool
 }
@@ -61,7 +63,7 @@ func (o offerView) Picture() string {
 }
 
 // wearName is how the wardrobe calls a suggestion in place: of a font the family.
-func wearName(s app.Suggestion) string {
+func wearName(s advice.Suggestion) string {
 	if s.Facet == desk.FacetFont {
 		family, _ := desk.SplitFont(s.Want)
 		return family
@@ -72,7 +74,7 @@ func wearName(s app.Suggestion) string {
 // Percent is the score of 100.
 func (o offerView) Percent() int { return int(o.Score*100 + 0.5) }
 
-func offersOf(f Frame, all []app.Suggestion) []offerView {
+func offersOf(f Frame, all []advice.Suggestion) []offerView {
 	var out []offerView
 	for _, s := range all {
 		out = append(out, offerView{s, f.Desk.ID, s.Want != "" && f.Draft.Want(s.Facet) == s.Want})
@@ -87,7 +89,7 @@ func (s *Server) openBundle(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	sha := chi.URLParam(r, "sha")
-	job, err := s.App.OpenBundle(d, sha, "/d/"+d.ID+"/parcel/"+sha+"/bundle?piece="+url.QueryEscape(r.FormValue("piece")))
+	job, err := s.App.Bundles.Open(d, sha, "/d/"+d.ID+"/parcel/"+sha+"/bundle?piece="+url.QueryEscape(r.FormValue("piece")))
 	if err != nil {
 		return refused(err)
 	}
@@ -100,14 +102,14 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.App.Bundle(r.Context(), f.Desk, chi.URLParam(r, "sha"), r.URL.Query().Get("piece"))
+	b, err := s.App.Bundles.Look(r.Context(), f.Desk, chi.URLParam(r, "sha"), r.URL.Query().Get("piece"))
 	if err != nil {
 		return missing(err)
 	}
 	f.Title = b.Outfit.Name
 	page := bundlePage{Frame: f, Bundle: b}
 	for _, m := range b.Lacks {
-		if !slices.ContainsFunc(page.First, func(p app.Missing) bool { return p.Piece == m.Piece && p.Entry == m.Entry }) {
+		if !slices.ContainsFunc(page.First, func(p bundles.Missing) bool { return p.Piece == m.Piece && p.Entry == m.Entry }) {
 			page.First = append(page.First, m)
 		}
 	}
@@ -117,9 +119,9 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) error {
 			page.Cannot++
 		}
 		switch name := valueSays(f.Desk.Desk, of.Facet, of.Want); {
-		case of.Comes == app.WithIt && !slices.Contains(page.Came, name):
+		case of.Comes == bundles.WithIt && !slices.Contains(page.Came, name):
 			page.Came = append(page.Came, name)
-		case of.Comes == app.InPlace && !slices.Contains(page.Here, name):
+		case of.Comes == bundles.InPlace && !slices.Contains(page.Here, name):
 			page.Here = append(page.Here, name)
 		}
 		switch {
@@ -152,7 +154,7 @@ func (s *Server) takeBundle(w http.ResponseWriter, r *http.Request) error {
 	if r.Form.Has("some") && only == nil {
 		only = []string{}
 	}
-	job, err := s.App.TakeBundle(r.Context(), d, chi.URLParam(r, "sha"), r.FormValue("take"), only, r.FormValue("near") != "", "/d/"+d.ID+"/compose")
+	job, err := s.App.Bundles.Take(r.Context(), d, chi.URLParam(r, "sha"), r.FormValue("take"), only, r.FormValue("near") != "", "/d/"+d.ID+"/compose")
 	if err != nil {
 		return refused(err)
 	}
@@ -167,7 +169,7 @@ func (s *Server) suggest(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	facet := r.URL.Query().Get("facet")
-	all, err := s.App.Suggest(r.Context(), f.Desk, f.Draft, facet)
+	all, err := s.App.Advice.Suggest(r.Context(), f.Desk, f.Draft, facet)
 	if err != nil {
 		return err
 	}
@@ -186,7 +188,7 @@ type completePage struct {
 }
 
 type proposalView struct {
-	app.Proposal
+	advice.Proposal
 	Offers []offerView
 }
 
@@ -196,7 +198,7 @@ func (s *Server) complete(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	page := completePage{Frame: f, Fixed: f.Facets()}
-	all, err := s.App.Complete(r.Context(), f.Desk)
+	all, err := s.App.Advice.Complete(r.Context(), f.Desk)
 	if err != nil {
 		page.Why = sentence(err)
 	}
@@ -232,7 +234,7 @@ func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) error {
 		return missing(errNotHere)
 	}
 	var short inShort
-	seen := s.App.Trying(d, p.Outfit)
+	seen := s.App.Overlays.Trying(d, p.Outfit)
 	for _, v := range judge.Of(seen, preview.Draft(seen, p.Outfit).Until(r.Context())) {
 		if v.Code == judge.Costly {
 			continue
@@ -255,9 +257,9 @@ func (s *Server) takeComplete(w http.ResponseWriter, r *http.Request) error {
 	}
 	var job *jobs.Job
 	if r.FormValue("do") == "picture" {
-		job, err = s.App.PictureProposals(r.Context(), d, "/d/"+d.ID+"/complete")
+		job, err = s.App.Advice.PictureProposals(r.Context(), d, "/d/"+d.ID+"/complete")
 	} else {
-		job, err = s.App.TakeProposal(r.Context(), d, taste.Manner(r.FormValue("manner")), "/d/"+d.ID+"/compose")
+		job, err = s.App.Advice.TakeProposal(r.Context(), d, taste.Manner(r.FormValue("manner")), "/d/"+d.ID+"/compose")
 	}
 	if err != nil {
 		return refused(err)
@@ -272,7 +274,7 @@ func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.App.GetMissing(d, "/d/"+d.ID+"/compose")
+	job, err := s.App.Bundles.GetMissing(d, "/d/"+d.ID+"/compose")
 	if err != nil {
 		return refused(err)
 	}
@@ -281,15 +283,15 @@ func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) error {
 }
 
 // proposed is the outfit of a proposal.
-func (s *Server) proposed(ctx context.Context, d *app.Desk, manner string) (app.Proposal, bool) {
-	all, err := s.App.Complete(ctx, d)
+func (s *Server) proposed(ctx context.Context, d *desks.Managed, manner string) (advice.Proposal, bool) {
+	all, err := s.App.Advice.Complete(ctx, d)
 	if err != nil {
-		return app.Proposal{}, false
+		return advice.Proposal{}, false
 	}
 	for _, p := range all {
 		if string(p.Manner) == manner {
 			return p, true
 		}
 	}
-	return app.Proposal{}, false
+	return advice.Proposal{}, false
 }

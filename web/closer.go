@@ -8,14 +8,14 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/markets"
 	"ivelt/core/market"
 	"ivelt/store"
 )
 
 type closerPage struct {
 	Frame
-	app.Closer
+	markets.Closer
 	Tag      findTag
 	Variants []findTag
 	With     []nearTag
@@ -38,7 +38,7 @@ func (p closerPage) Shown() []market.Picture {
 // screenPlace is where a monitor stands in the picture of the desk's monitors,
 // and, from its corner, the backdrop that fills it.
 type screenPlace struct {
-	app.Screen
+	markets.Screen
 	X, Y, Wide, High     int
 	PX, PY, PWide, PHigh int
 }
@@ -71,8 +71,8 @@ func (p closerPage) Screens() (out struct {
 }
 
 // Missing are the companions that are not on the desk and can be fetched along.
-func (p closerPage) Missing() []app.Companion {
-	var out []app.Companion
+func (p closerPage) Missing() []markets.Companion {
+	var out []markets.Companion
 	for _, c := range p.Companions {
 		if c.Here == "" && c.Entry != "" {
 			out = append(out, c)
@@ -88,7 +88,7 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	id, _ := strconv.ParseUint(chi.URLParam(r, "market"), 10, 32)
-	c, err := s.App.Closer(r.Context(), f.Desk, uint(id), chi.URLParam(r, "entry"))
+	c, err := s.App.Markets.Closer(r.Context(), f.Desk, uint(id), chi.URLParam(r, "entry"))
 	if err != nil {
 		return missing(err)
 	}

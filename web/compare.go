@@ -5,7 +5,7 @@ import (
 	"net/http"
 	"strconv"
 
-	"ivelt/app"
+	"ivelt/app/markets"
 	"ivelt/store"
 )
 
@@ -20,7 +20,7 @@ type comparePage struct {
 
 type compared struct {
 	findTag
-	Fit     []app.Fit
+	Fit     []markets.Fit
 	Unalike map[string]bool // the rows in which it is not like the others
 }
 
@@ -86,7 +86,7 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	for _, t := range tags {
-		p.Columns = append(p.Columns, compared{t, app.FitOf(f.Desk.Desk, t.Entry), map[string]bool{}})
+		p.Columns = append(p.Columns, compared{t, markets.FitOf(f.Desk.Desk, t.Entry), map[string]bool{}})
 	}
 	for _, row := range p.Rows() {
 		for i := range p.Columns {

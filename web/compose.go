@@ -10,8 +10,12 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/advice"
+	"ivelt/app/bundles"
+	"ivelt/app/desks"
+	"ivelt/app/drafts"
 	"ivelt/app/jobs"
+	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/preview"
 	"ivelt/store"
@@ -22,10 +26,10 @@ type composePage struct {
 	Fine     []fineView
 	Wardrobe []wardrobeView
 	Packs    []packView
-	Looks    []app.Kept
-	Missing  []app.Missing         // pieces that the draft asks for and nobody finds
-	CanGet   bool                  // a market has some of them
-	Near     map[string][]app.Swap // what surfaces that cannot follow could wear
+	Looks    []drafts.Kept
+	Missing  []bundles.Missing        // pieces that the draft asks for and nobody finds
+	CanGet   bool                     // a market has some of them
+	Near     map[string][]advice.Swap // what surfaces that cannot follow could wear
 	// What can be undone, and done again.
 	Undo, Redo string
 }
@@ -42,8 +46,8 @@ type wardrobeView struct {
 const maxOffered = 4
 
 // onOffer lists pieces of the markets that the desk could wear and does not have.
-func (s *Server) onOffer(d *app.Desk, kind string, known map[string]bool) ([]findTag, error) {
-	found, err := s.App.Markets.Search(app.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: maxOffered + len(known) + 4})
+func (s *Server) onOffer(d *desks.Managed, kind string, known map[string]bool) ([]findTag, error) {
+	found, err := s.App.Markets.Search(markets.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: maxOffered + len(known) + 4})
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +63,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if sha := r.FormValue("away"); sha != "" {
-		if err := s.App.Untry(d, sha); err != nil {
+		if err := s.App.Overlays.Untry(d, sha); err != nil {
 			return refused(err)
 		}
 		return s.draftChanged(w, r)
@@ -67,10 +71,10 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 	var job *jobs.Job
 	then := "/d/" + d.ID + "/compose"
 	if sha := r.FormValue("parcel"); sha != "" {
-		job, err = s.App.TryOn(d, sha, then)
+		job, err = s.App.Overlays.TryOn(d, sha, then)
 	} else {
 		id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
-		job, err = s.App.TryFromMarket(d, app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}, then)
+		job, err = s.App.Overlays.TryFromMarket(d, markets.Ref{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}, then)
 	}
 	if err != nil {
 		return unreachable(err)
@@ -80,7 +84,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 }
 
 type wearView struct {
-	app.Wear
+	advice.Wear
 	OnDraft bool
 }
 
@@ -89,7 +93,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if err != nil {
 		return composePage{}, err
 	}
-	packs, err := s.App.Shelf(f.Desk)
+	packs, err := s.App.Pieces.Shelf(f.Desk)
 	if err != nil {
 		return composePage{}, err
 	}
@@ -100,16 +104,16 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		}
 	}
 	page := composePage{Frame: f, Packs: usable}
-	if page.Missing, err = s.App.MissingOf(f.Desk, f.Draft); err != nil {
+	if page.Missing, err = s.App.Bundles.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
-	in := s.App.Catalogue(r.Context(), f.Desk)
-	page.Near = s.App.Nearest(in, f.Draft)
-	page.CanGet = slices.ContainsFunc(page.Missing, func(m app.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
-	if page.Looks, err = s.App.Looks(f.Desk); err != nil {
+	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
+	page.Near = s.App.Advice.Nearest(in, f.Draft)
+	page.CanGet = slices.ContainsFunc(page.Missing, func(m bundles.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
+	if page.Looks, err = s.App.Drafts.Looks(f.Desk); err != nil {
 		return composePage{}, err
 	}
-	page.Undo, page.Redo = s.App.Steps(f.Desk)
+	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
 	page.Fine = fineViews(f.Desk.Desk, f.Draft)
 	for _, of := range []struct{ facet, kind string }{
 		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetPalette, "palette"}, {desk.FacetPictures, "style"}, {desk.FacetLogin, "login"},
@@ -150,7 +154,7 @@ func (s *Server) choose(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.App.Choose(d, r.FormValue("facet"), r.FormValue("piece")); err != nil {
+	if _, err := s.App.Drafts.Choose(d, r.FormValue("facet"), r.FormValue("piece")); err != nil {
 		return refused(err)
 	}
 	switch then := r.FormValue("then"); {
@@ -173,7 +177,7 @@ func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.App.DropDraft(d); err != nil {
+	if err := s.App.Drafts.Drop(d); err != nil {
 		return err
 	}
 	if r.FormValue("then") != "" {

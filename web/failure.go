@@ -5,7 +5,8 @@ import (
 	"errors"
 	"net/http"
 
-	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -52,9 +53,9 @@ var statuses = []struct {
 	{store.ErrFull, http.StatusInsufficientStorage},
 	{store.ErrReadOnly, http.StatusInternalServerError},
 	{store.ErrLocked, http.StatusServiceUnavailable},
-	{app.ErrNoDesk, http.StatusNotFound},
+	{desks.ErrNone, http.StatusNotFound},
 	{plan.ErrBusy, http.StatusConflict},
-	{app.ErrTrying, http.StatusConflict},
+	{changes.ErrTrying, http.StatusConflict},
 }
 
 // others are the kinds of errors that count where the handler does not say.

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -25,7 +26,7 @@ func TestStatuses(t *testing.T) {
 		{errors.New("anything"), http.StatusInternalServerError},
 		{missing(errors.New("no picture")), http.StatusNotFound},
 		{of(refused(errors.New("no name"))), http.StatusBadRequest},
-		{of(app.ErrNoDesk), http.StatusNotFound},
+		{of(desks.ErrNone), http.StatusNotFound},
 		{refused(of(plan.ErrBusy)), http.StatusConflict},
 		{missing(of(store.ErrDamaged)), http.StatusInternalServerError},
 		{refused(of(store.ErrFull)), http.StatusInsufficientStorage},
@@ -43,7 +44,7 @@ func TestABrokenDatabaseIsNoMissingPage(t *testing.T) {
 	d, err := desk.Open("d", dir, dir, "/home/me")
 	require.NoError(t, err)
 	d.Writable = true
-	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*app.Desk{{Desk: d}}})
+	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*desks.Managed{{Desk: d}}})
 	require.NoError(t, err)
 	s, err := New(a)
 	require.NoError(t, err)

@@ -13,8 +13,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
 	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/app/markets"
 	"ivelt/core/colour"
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
@@ -25,8 +26,8 @@ import (
 
 type findPage struct {
 	Frame
-	app.Result
-	Query                  app.Query
+	markets.Result
+	Query                  markets.Query
 	hue, mood, like, looks string // where the taste comes from
 	Tags                   []findTag
 	Pins                   []findTag // the shortlist
@@ -38,7 +39,7 @@ type findPage struct {
 	Sorts                  []choice
 	Markets                []store.MarketRow
 	Reading                *jobs.Progress // the indexes are being read
-	Here                   []app.Here
+	Here                   []library.Here
 	More                   string // address of what comes after, "" if this is all
 	Trouble                []string
 	Moods                  []choice
@@ -84,7 +85,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := findPage{Frame: f, Query: query(r), Here: s.App.Downloads(f.Desk)}
+	p := findPage{Frame: f, Query: query(r), Here: s.App.Library.Downloads(f.Desk)}
 	if r.FormValue("fits") != "" {
 		p.Query.Fits = f.Desk
 	}
@@ -132,8 +133,8 @@ func waited(j *jobs.Job) <-chan struct{} {
 }
 
 // query reads what is looked for from a request.
-func query(r *http.Request) app.Query {
-	q := app.Query{
+func query(r *http.Request) markets.Query {
+	q := markets.Query{
 		Words: r.FormValue("q"), Kind: r.FormValue("kind"), Shade: r.FormValue("shade"), Hue: r.FormValue("hue"), Shape: r.FormValue("shape"),
 		Dresses: r.FormValue("dresses"), Licence: r.FormValue("licence"), Packaged: r.FormValue("packaged") != "", Kept: r.FormValue("kept") != "",
 		Safe: r.FormValue("safe") != "", Sort: r.FormValue("sort"),
@@ -179,7 +180,7 @@ func (p *findPage) taste(s *Server) error {
 		if !row.Measured {
 			return fmt.Errorf("%s has no looks that were measured", e.Name)
 		}
-		want, p.Like = app.LooksOf(row), "like "+e.Name
+		want, p.Like = markets.LooksOf(row), "like "+e.Name
 	case p.looks != "":
 		if _, err := fmt.Sscanf(p.looks, "%f,%f,%f,%f", &want.Lightness, &want.Chroma, &want.Hue, &want.Contrast); err != nil {
 			return fmt.Errorf("%q are no looks: four numbers, lightness, chroma, hue and contrast", p.looks)
@@ -251,7 +252,7 @@ func (p *findPage) fill(s *Server) (err error) {
 	}
 	for i, t := range p.Tags {
 		if p.Query.Taste != nil && t.Measured {
-			p.Tags[i].Why = taste.Why(*p.Query.Taste, app.LooksOf(t.MarketEntryRow))
+			p.Tags[i].Why = taste.Why(*p.Query.Taste, markets.LooksOf(t.MarketEntryRow))
 		}
 	}
 	pins, err := s.App.Shortlist.Entries()
@@ -323,8 +324,8 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
-	wanted := app.Wanted{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
-	var also []app.Wanted
+	wanted := markets.Ref{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
+	var also []markets.Ref
 	with := r.Form["with"]
 	if wanted.Entry == "" && len(with) > 0 { // several were picked, none before the others
 		wanted.Entry, with = with[0], with[1:]
@@ -333,9 +334,9 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) error {
 		return refused(errors.New("nothing was picked: tick what to fetch"))
 	}
 	for _, entry := range with {
-		also = append(also, app.Wanted{Market: uint(id), Entry: entry})
+		also = append(also, markets.Ref{Market: uint(id), Entry: entry})
 	}
-	job, err := s.App.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }, also...)
+	job, err := s.App.Markets.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }, also...)
 	if err != nil {
 		return unreachable(err)
 	}

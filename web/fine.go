@@ -6,7 +6,7 @@ import (
 	"strconv"
 	"strings"
 
-	"ivelt/app"
+	"ivelt/app/drafts"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/match"
@@ -94,7 +94,7 @@ func fineViews(d *desk.Desk, o outfit.Outfit) []fineView {
 				break
 			}
 			// the family is chosen among the fonts
-			_, size := app.FontOf(d, o)
+			_, size := drafts.FontOf(d, o)
 			v.Title, v.Unit, v.Least, v.Most, v.Takes = "Font size", "pt", 6, 24, desk.TakesNumber
 			v.Now = strconv.FormatFloat(size, 'f', -1, 64)
 		case desk.TakesNumber:

@@ -8,7 +8,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/markets"
 )
 
 type historyPage struct {
@@ -17,7 +18,7 @@ type historyPage struct {
 }
 
 type pastView struct {
-	app.Past
+	changes.Past
 	Ops  []opView
 	Last bool // there is nothing newer, so going back on it is all
 }
@@ -27,7 +28,7 @@ func (s *Server) history(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	past, err := s.App.History(f.Desk)
+	past, err := s.App.History.Entries(f.Desk)
 	if err != nil {
 		return err
 	}
@@ -41,7 +42,7 @@ func (s *Server) history(w http.ResponseWriter, r *http.Request) error {
 
 type lossPage struct {
 	Frame
-	Loss app.Loss
+	Loss changes.Loss
 	Ops  []opView
 }
 
@@ -50,7 +51,7 @@ func (s *Server) reviewLetGo(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	loss, err := s.App.LossOf(f.Desk, way.Checkpoint)
+	loss, err := s.App.History.LossOf(f.Desk, way.Checkpoint)
 	if err != nil {
 		return refused(err)
 	}
@@ -68,9 +69,9 @@ func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) error {
 	if err == nil {
 		switch r.FormValue("do") {
 		case "pin", "unpin":
-			err = s.App.Pin(d, way.Checkpoint, r.FormValue("do") == "pin")
+			err = s.App.History.Pin(d, way.Checkpoint, r.FormValue("do") == "pin")
 		case "let-go":
-			err = s.App.LetGo(d, way.Checkpoint)
+			err = s.App.History.Purge(d, way.Checkpoint)
 		default:
 			err = errNothingToDo
 		}
@@ -103,14 +104,14 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
 	for _, p := range rows {
 		all = append(all, destination{p.Title + " " + p.Version, "parcel", base + "/parcel/" + p.SHA256})
 	}
-	if packs, err := s.App.Shelf(d); err == nil {
+	if packs, err := s.App.Pieces.Shelf(d); err == nil {
 		for _, p := range packs {
 			all = append(all, destination{p.Name, "on the shelf", base + "/shelf#pack-" + p.Folder})
 		}
 	}
 	all = slices.DeleteFunc(all, func(t destination) bool { return q == "" || !strings.Contains(strings.ToLower(t.Title), q) })
 	if q != "" {
-		if found, err := s.App.Markets.Search(app.Query{Words: q, Most: 9, Exact: true}); err == nil {
+		if found, err := s.App.Markets.Search(markets.Query{Words: q, Most: 9, Exact: true}); err == nil {
 			for _, e := range found.Entries {
 				all = append(all, destination{e.Name, "in the market", base + "/find?q=" + url.QueryEscape(e.Name)})
 			}

@@ -8,8 +8,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
 	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/app/markets"
 	"ivelt/core/plan"
 )
 
@@ -17,8 +18,8 @@ type jobView struct {
 	Frame
 	Job    jobs.Progress
 	DeskID string
-	Older  *app.Wanted // an older version to take instead
-	Locked *app.LockedError
+	Older  *markets.Ref // an older version to take instead
+	Locked *library.LockedError
 	Lossy  *jobs.Asked // what can be asked again, now that it is said what would be lost
 }
 
@@ -60,7 +61,7 @@ func (s *Server) jobPart(w http.ResponseWriter, r *http.Request, deskID string, 
 
 func (s *Server) jobView(deskID string, j *jobs.Job) jobView {
 	v := jobView{Job: j.Progress(), DeskID: deskID}
-	var older *app.OlderError
+	var older *markets.OlderError
 	if errors.As(v.Job.Err, &older) {
 		v.Older = &older.Take
 	}

@@ -43,7 +43,7 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	now, err := s.App.Judge(r.Context(), f.Desk)
+	now, err := s.App.Judge.Of(r.Context(), f.Desk)
 	if err != nil {
 		return err
 	}
@@ -68,8 +68,8 @@ func (s *Server) judgeOther(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	now, err := s.App.Judge(r.Context(), f.Desk)
-	other, shade, err2 := s.App.JudgeOther(r.Context(), f.Desk)
+	now, err := s.App.Judge.Of(r.Context(), f.Desk)
+	other, shade, err2 := s.App.Judge.Other(r.Context(), f.Desk)
 	if err = errors.Join(err, err2); err != nil {
 		return err
 	}
@@ -129,16 +129,16 @@ func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) error {
 	}
 	back := "/d/" + chi.URLParam(r, "desk") + "/judge"
 	if r.FormValue("do") == "crop" {
-		job, err := s.App.Crop(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
+		job, err := s.App.Judge.Crop(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
 		if err != nil {
 			return refused(err)
 		}
 		s.showJob(w, r, f.Desk.ID, job)
 		return nil
 	}
-	review := s.App.ReviewSheet
+	review := s.App.Review.Sheet
 	if r.FormValue("do") == "colours" {
-		review = s.App.ReviewColours
+		review = s.App.Review.Colours
 	}
 	pl, err := review(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"))
 	if err != nil {

@@ -11,7 +11,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/advice"
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
@@ -104,7 +105,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 			p.Shown = scene
 		}
 	}
-	kept, err := s.App.Looks(f.Desk)
+	kept, err := s.App.Drafts.Looks(f.Desk)
 	if err != nil {
 		return err
 	}
@@ -135,10 +136,10 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.Outfit) lookView {
+func (s *Server) lookView(d *desks.Managed, p looksPage, key, name string, o outfit.Outfit) lookView {
 	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
 	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&%s", d.ID, key, url.Values{"scene": {p.Shown.Name}, "shade": {p.Shade}, "state": {p.State}, "v": {etag(o.Bytes())}}.Encode())
-	trying := s.App.Trying(d, o)
+	trying := s.App.Overlays.Trying(d, o)
 	look := preview.Draft(trying, o)
 	for _, f := range desk.Facets {
 		var shown []string
@@ -157,28 +158,28 @@ func (s *Server) lookView(d *app.Desk, p looksPage, key, name string, o outfit.O
 
 // lookOf is what a picture is asked to show, worn, draft or one that was put by,
 // and the desk as it would be in it.
-func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Desk, preview.Look, error) {
+func (s *Server) lookOf(ctx context.Context, d *desks.Managed, key string) (*desk.Desk, preview.Look, error) {
 	var o outfit.Outfit
 	switch key {
 	case "", "worn":
 		return d.Desk, preview.Worn(d.Desk), nil
 	case "draft":
 		var err error
-		if o, err = s.App.Draft(d); err != nil {
+		if o, err = s.App.Drafts.Draft(d); err != nil {
 			return nil, preview.Look{}, err
 		}
 	case string(taste.Kin), string(taste.Key), string(taste.Against):
 		p, ok := s.proposed(ctx, d, key)
 		if !ok {
-			return nil, preview.Look{}, app.ErrTooFew
+			return nil, preview.Look{}, advice.ErrTooFew
 		}
 		o = p.Outfit
 	default:
 		if when, sha, ok := strings.Cut(key, " "); ok && (when == "before" || when == "after") {
-			pieces, err := s.App.Wearing(d, sha)
+			pieces, err := s.App.Overlays.Wearing(d, sha)
 			seen := d.Desk
 			if err == nil && when == "after" {
-				seen, err = s.App.After(ctx, d, sha)
+				seen, err = s.App.Overlays.After(ctx, d, sha)
 			}
 			if err != nil {
 				return nil, preview.Look{}, err
@@ -187,7 +188,7 @@ func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Des
 		}
 		if sha, piece, ok := strings.Cut(strings.TrimPrefix(key, "bundle "), " "); ok && strings.HasPrefix(key, "bundle ") {
 			var err error
-			if o, err = s.App.BundleOutfit(ctx, d, sha, piece); err != nil {
+			if o, err = s.App.Bundles.Outfit(ctx, d, sha, piece); err != nil {
 				return nil, preview.Look{}, err
 			}
 			break
@@ -196,13 +197,13 @@ func (s *Server) lookOf(ctx context.Context, d *app.Desk, key string) (*desk.Des
 		if err != nil {
 			return nil, preview.Look{}, err
 		}
-		k, err := s.App.Look(d, uint(id))
+		k, err := s.App.Drafts.Look(d, uint(id))
 		if err != nil {
 			return nil, preview.Look{}, err
 		}
 		o = k.Outfit
 	}
-	trying := s.App.Trying(d, o)
+	trying := s.App.Overlays.Trying(d, o)
 	return trying, preview.Draft(trying, o), nil
 }
 
@@ -216,19 +217,19 @@ func (s *Server) changeLook(w http.ResponseWriter, r *http.Request) error {
 	id := uint(id64)
 	switch r.FormValue("do") {
 	case "undo":
-		err = s.App.Undo(d, false)
+		err = s.App.Drafts.Undo(d, false)
 	case "redo":
-		err = s.App.Undo(d, true)
+		err = s.App.Drafts.Undo(d, true)
 	case "keep":
-		_, err = s.App.KeepLook(d, r.FormValue("name"))
+		_, err = s.App.Drafts.KeepLook(d, r.FormValue("name"))
 	case "take":
-		err = s.App.TakeLook(d, id)
+		err = s.App.Drafts.TakeLook(d, id)
 	case "rename":
-		err = s.App.RenameLook(d, id, r.FormValue("name"))
+		err = s.App.Drafts.RenameLook(d, id, r.FormValue("name"))
 	case "copy":
-		err = s.App.CopyLook(d, id)
+		err = s.App.Drafts.CopyLook(d, id)
 	case "drop":
-		err = s.App.DropLook(d, id)
+		err = s.App.Drafts.DropLook(d, id)
 	default:
 		err = fmt.Errorf("there is nothing called %q to do with a look", r.FormValue("do"))
 	}

@@ -17,7 +17,8 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
-	"ivelt/app"
+	"ivelt/app/library"
+	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/place"
 	"ivelt/standin"
@@ -148,7 +149,7 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	require.Contains(t, page, "Fetch it with Reedmace and Sandpiper")
 	_, at := v.post("/d/avocet/fetch", url.Values{"market": {"1"}, "entry": {"reedbed"}, "with": {"reedmace", "sandpiper"}})
 	require.Contains(t, at, "/parcel/")
-	rows, err := v.app.Store.Parcels()
+	rows, err := v.app.Library.Parcels()
 	require.NoError(t, err)
 	require.Len(t, rows, 3, "in the same go")
 	page, _ = v.get("/d/avocet/find?fits=1&kind=theme")
@@ -164,22 +165,22 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	page, _ = v.fetch("saltpan-glass")
 	const careful = "its maker says it may crash programs: “Buggy: may take the shell down with it”."
 	require.Contains(t, page, "Careful: "+careful)
-	rows, err = v.app.Store.Parcels()
+	rows, err = v.app.Library.Parcels()
 	require.NoError(t, err)
-	contents, err := app.Contents(rows[0])
+	contents, err := library.Contents(rows[0])
 	require.NoError(t, err)
 	d, err := v.app.Desk("avocet")
 	require.NoError(t, err)
 	glass := contents.Pieces[0]
-	job, err := v.app.Install(d, rows[0].SHA256, []string{app.PieceKey(glass)}, app.How{Scope: place.Mine}, "")
+	job, err := v.app.Pieces.Install(d, rows[0].SHA256, []string{library.PieceKey(glass)}, library.How{Scope: place.Mine}, "")
 	require.NoError(t, err)
 	require.NoError(t, job.Wait())
-	_, err = v.app.Choose(d, desk.FacetWidgets, glass.Folder)
+	_, err = v.app.Drafts.Choose(d, desk.FacetWidgets, glass.Folder)
 	require.NoError(t, err)
 	page, _ = v.get("/d/avocet/review")
 	require.Contains(t, page, `id="warned"`)
 	require.Contains(t, page, "<b>Careful.</b> Saltpan Glass: "+careful)
-	_, err = v.app.Choose(d, desk.FacetWidgets, "Saltpan")
+	_, err = v.app.Drafts.Choose(d, desk.FacetWidgets, "Saltpan")
 	require.NoError(t, err)
 	page, _ = v.get("/d/avocet/review")
 	require.NotContains(t, page, "Careful")
@@ -226,7 +227,7 @@ func TestMarketsPage(t *testing.T) {
 	require.Contains(t, page, "turn it off instead")
 	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"off"}, "market": {fmt.Sprint(rows[0].ID)}})
 	require.Contains(t, page, "off: not looked through")
-	found, err := v.app.Markets.Search(app.Query{})
+	found, err := v.app.Markets.Search(markets.Query{})
 	require.NoError(t, err)
 	require.Zero(t, found.Total)
 }
@@ -276,7 +277,7 @@ func TestANewerVersion(t *testing.T) {
 	page, _ = v.get("/d/avocet/shelf")
 	require.NotContains(t, page, "is out")
 	for range 2 {
-		past, err := v.app.History(v.app.Desks()[0])
+		past, err := v.app.History.Entries(v.app.Desks()[0])
 		require.NoError(t, err)
 		for _, p := range past {
 			if p.GoneOn == nil && !p.IsBack {
@@ -305,7 +306,7 @@ func TestVariants(t *testing.T) {
 	require.Equal(t, "reedbed,reedbed-dark", value[string](b, picked))
 	b.click("[data-fetch-picked]")
 	b.until(`!location.pathname.includes("/find/") && document.readyState === "complete"`)
-	rows, err := b.app.Store.Parcels()
+	rows, err := b.app.Library.Parcels()
 	require.NoError(t, err)
 	var names []string
 	for _, r := range rows {

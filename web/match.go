@@ -9,7 +9,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -53,7 +54,7 @@ type stepView struct {
 
 type cellView struct {
 	match.Cell
-	Desk  *app.Desk
+	Desk  *desks.Managed
 	Bead  string
 	Why   string // address of the page that tells why
 	Says  string // the state in words
@@ -88,7 +89,7 @@ var word = map[match.State]string{
 }
 
 // cellOf is a cell as pages show it.
-func cellOf(d *app.Desk, c match.Cell, draft outfit.Outfit) cellView {
+func cellOf(d *desks.Managed, c match.Cell, draft outfit.Outfit) cellView {
 	v := cellView{
 		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: valueSays(d.Desk, c.Facet, c.Reading.Value),
 		Bead: "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
@@ -132,7 +133,7 @@ func (s *Server) match(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) matchView(f Frame) (matchPage, error) {
 	d := f.Desk
-	o, draft, err := s.App.Wanted(d)
+	o, draft, err := s.App.Drafts.Wanted(d)
 	if err != nil {
 		return matchPage{}, err
 	}
@@ -214,7 +215,7 @@ func (p *matchPage) once(c cellView) cellView {
 }
 
 // still adds a facet of which nothing is asked.
-func (p *matchPage) still(d *app.Desk, t match.Thread) {
+func (p *matchPage) still(d *desks.Managed, t match.Thread) {
 	v := stillView{Title: t.Title}
 	for _, c := range t.Cells {
 		if c.State != match.NotHere {
@@ -244,7 +245,7 @@ func (s *Server) mend(w http.ResponseWriter, r *http.Request) error {
 		return refused(errNothingToDo)
 	}
 	surface, facet := r.FormValue("surface"), r.FormValue("facet")
-	p, err := s.App.ReviewRemedy(r.Context(), f.Desk, surface, facet, n)
+	p, err := s.App.Review.Remedy(r.Context(), f.Desk, surface, facet, n)
 	if err != nil {
 		return refused(err)
 	}
@@ -272,7 +273,7 @@ func (s *Server) applyStep(w http.ResponseWriter, r *http.Request) error {
 	if u, err := url.Parse(then); err != nil || u.Host != "" || u.Scheme != "" || len(then) < 2 || then[0] != '/' || then[1] == '/' {
 		then = "/d/" + d.ID + "/match"
 	}
-	job, err := s.App.ApplyStep(d, r.FormValue("plan"), app.Order{Lose: r.FormValue("lose") != "", Then: then})
+	job, err := s.App.Changes.ApplyStep(d, r.FormValue("plan"), changes.How{Lose: r.FormValue("lose") != "", Then: then})
 	if err != nil {
 		return refused(err)
 	}
@@ -286,7 +287,7 @@ func (s *Server) takeAll(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.App.TakeAll(d); err != nil {
+	if err := s.App.Drafts.TakeAll(d); err != nil {
 		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/match")
@@ -306,7 +307,7 @@ func (s *Server) except(w http.ResponseWriter, r *http.Request) error {
 			return refused(errNothingToDo)
 		}
 	}
-	if err := s.App.Except(d, surface, facet, value, r.FormValue("do") == "rejoin"); err != nil {
+	if err := s.App.Drafts.Except(d, surface, facet, value, r.FormValue("do") == "rejoin"); err != nil {
 		return refused(err)
 	}
 	if r.FormValue("then") == "compose" {
@@ -323,7 +324,7 @@ func (s *Server) wearDraft(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.App.WearDraft(r.Context(), d); err != nil {
+	if err := s.App.Overlays.WearDraft(r.Context(), d); err != nil {
 		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/match")
@@ -340,7 +341,7 @@ func (s *Server) restart(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, surface := range r.Form["surface"] {
 		force := r.FormValue("force") != ""
-		if err := s.App.Restart(d, surface, force); err != nil && !(force && d.Screens[surface] != nil) { // what came of it is on its page
+		if err := s.App.Changes.Restart(d, surface, force); err != nil && !(force && d.Screens[surface] != nil) { // what came of it is on its page
 			return refused(err)
 		}
 	}

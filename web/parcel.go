@@ -10,8 +10,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
@@ -53,12 +54,12 @@ type pieceView struct {
 	parcel.Piece
 	Placements []place.Placement
 	Picture    string
-	Key        string         // tells it from the others in the parcel
-	InPlace    bool           // the same is in the home already
-	Other      bool           // something else of that name is
-	Difference app.Difference // to it
-	Hides      []string       // places of other copies it would come before
-	LinkShare  int            // percent
+	Key        string             // tells it from the others in the parcel
+	InPlace    bool               // the same is in the home already
+	Other      bool               // something else of that name is
+	Difference library.Difference // to it
+	Hides      []string           // places of other copies it would come before
+	LinkShare  int                // percent
 }
 
 // folderView is one folder of the parcel's tree.
@@ -84,7 +85,7 @@ func (s *Server) openParcel(r *http.Request) (store.ParcelRow, *parcel.Parcel, e
 	if err != nil {
 		return row, nil, fmt.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)
 	}
-	p, err := s.App.Open(r.Context(), row)
+	p, err := s.App.Library.Open(r.Context(), row)
 	return row, p, err
 }
 
@@ -97,7 +98,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	contents, err := app.Contents(row)
+	contents, err := library.Contents(row)
 	if err != nil {
 		return err
 	}
@@ -105,13 +106,13 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
 	roots := map[string]string{}
 	for _, pc := range contents.Pieces {
-		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Desk.Desk), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(app.PieceKey(pc))), Key: app.PieceKey(pc)}
+		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Desk.Desk), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(library.PieceKey(pc))), Key: library.PieceKey(pc)}
 		if target, err := place.Target(pc, f.Desk.Desk, place.Mine); err == nil {
 			v.InPlace, v.Other = plan.Compare(r.Context(), f.Desk.Desk, p, pc, target)
 			v.Hides = place.Hides(pc, f.Desk.Desk, target)
 			page.Others = page.Others || v.Other
 			if v.Other {
-				if d, err := s.App.Differences(r.Context(), f.Desk, row, p, pc, target); err == nil {
+				if d, err := s.App.Pieces.Differences(r.Context(), f.Desk, row, p, pc, target); err == nil {
 					v.Difference = d
 					page.Update = page.Update || d.Update
 				}
@@ -188,7 +189,7 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	pc, err := app.PieceOf(row, r.FormValue("piece"))
+	pc, err := library.PieceOf(row, r.FormValue("piece"))
 	if err != nil {
 		return missing(err)
 	}
@@ -206,7 +207,7 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 
 // trial indexes an icon pack of a parcel as if it were in place on the desk,
 // so that what it inherits is found there.
-func trial(d *app.Desk, p *parcel.Parcel, root string) (*icontheme.Index, fs.FS, error) {
+func trial(d *desks.Managed, p *parcel.Parcel, root string) (*icontheme.Index, fs.FS, error) {
 	const at = ".parcel"
 	var lookup desk.Lookup
 	for _, s := range d.Surfaces {
@@ -236,8 +237,8 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return refused(err)
 	}
-	how := app.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
-	job, err := s.App.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
+	how := library.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
+	job, err := s.App.Pieces.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
 	if err != nil {
 		return refused(err)
 	}

@@ -12,7 +12,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
+	"ivelt/app/drafts"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
@@ -38,7 +40,7 @@ type reviewPage struct {
 	CanForce  bool        // something would not come up, and can be forced
 	Forced    bool
 	Copies    bool // it copies something, so that a script alone is not all
-	Acts      []app.Acting
+	Acts      []drafts.Acting
 	Warned    []string
 }
 
@@ -65,11 +67,11 @@ type laterView struct {
 }
 
 type answerView struct {
-	*app.Answer
+	*changes.Answer
 	Cells []cellView // that would not follow
 }
 
-func opViews(d *app.Desk, p plan.Plan, diff bool) []opView {
+func opViews(d *desks.Managed, p plan.Plan, diff bool) []opView {
 	var out []opView
 	for i, op := range p.Ops {
 		v := opView{Op: op, Shown: d.Show(op.Path), ID: fmt.Sprintf("op-%d", i)}
@@ -115,13 +117,13 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	reviewed, err := s.App.Review(r.Context(), f.Desk, r.URL.Query()["out"], plan.Options{Force: r.URL.Query().Get("force") != ""})
+	reviewed, err := s.App.Review.Draft(r.Context(), f.Desk, r.URL.Query()["out"], plan.Options{Force: r.URL.Query().Get("force") != ""})
 	if err != nil {
 		return refused(err)
 	}
 	page := s.reviewOf(r, f, reviewed)
 	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
-	page.Acts = app.WhatActs(f.Desk.Desk, f.Draft)
+	page.Acts = drafts.WhatActs(f.Desk.Desk, f.Draft)
 	page.Forced = r.URL.Query().Get("force") != ""
 	for _, b := range reviewed.Whole.Blocked {
 		surface, _ := f.Desk.Surface(b.Surface)
@@ -134,7 +136,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) error {
 }
 
 // reviewOf is the page of a plan of which operations can be left out.
-func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage {
+func (s *Server) reviewOf(r *http.Request, f Frame, rv changes.Reviewed) reviewPage {
 	page := changeOf(f, rv.Whole)
 	page.Change, page.AdminHere, page.Warned = rv.Plan, f.Desk.AdminHere(), rv.Warned
 	page.Copies = slices.ContainsFunc(rv.Plan.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy })
@@ -183,7 +185,7 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv app.Reviewed) reviewPage 
 	return page
 }
 
-func latersOf(d *app.Desk, p plan.Plan) []laterView {
+func latersOf(d *desks.Managed, p plan.Plan) []laterView {
 	var out []laterView
 	for _, l := range p.Later(d.Desk) {
 		v := laterView{Later: l}
@@ -225,7 +227,7 @@ func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.App.Plan(d, chi.URLParam(r, "plan"))
+	p, err := s.App.Plans.Get(d, chi.URLParam(r, "plan"))
 	i, bad := strconv.Atoi(chi.URLParam(r, "op"))
 	if err == nil && (bad != nil || i < 0 || i >= len(p.Ops)) {
 		err = errors.New("the plan has no such operation")
@@ -233,7 +235,7 @@ func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	list, err := s.App.Listing(r.Context(), p.Ops[i])
+	list, err := s.App.Review.Listing(r.Context(), p.Ops[i])
 	if err != nil {
 		return refused(err)
 	}
@@ -256,7 +258,7 @@ func (s *Server) handOver(w http.ResponseWriter, r *http.Request) error {
 	name := chi.URLParam(r, "file")
 	id, form, _ := strings.Cut(name, ".")
 	var b bytes.Buffer
-	if err := s.App.HandOver(r.Context(), d, id, form, &b); err != nil {
+	if err := s.App.Changes.HandOver(r.Context(), d, id, form, &b); err != nil {
 		return refused(err)
 	}
 	w.Header().Set("Content-Type", map[string]string{"json": "application/json; charset=utf-8", "sh": "text/x-shellscript; charset=utf-8", "tar": "application/x-tar"}[form])
@@ -278,7 +280,7 @@ func (s *Server) apply(w http.ResponseWriter, r *http.Request) error {
 		}
 		try = time.Duration(seconds) * time.Second
 	}
-	job, err := s.App.Apply(d, r.FormValue("plan"), app.Order{Try: try, Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/match"})
+	job, err := s.App.Changes.Apply(d, r.FormValue("plan"), changes.How{Try: try, Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/match"})
 	if err != nil {
 		return refused(err)
 	}
@@ -298,13 +300,13 @@ func (s *Server) keep(w http.ResponseWriter, r *http.Request) error {
 		return refused(errors.New("the request does not say what is tried"))
 	}
 	if r.FormValue("do") == "keep" {
-		if err := s.App.KeepTrial(d, uint(tried)); err != nil {
+		if err := s.App.Trials.Keep(d, uint(tried)); err != nil {
 			return conflict(err)
 		}
 		to(w, r, match)
 		return nil
 	}
-	job, err := s.App.EndTrial(d, uint(tried), match)
+	job, err := s.App.Trials.End(d, uint(tried), match)
 	if err != nil {
 		return conflict(err)
 	}

@@ -13,7 +13,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/advice"
+	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -41,7 +42,7 @@ type sheetRow struct {
 	Swatch      string // a colour
 	Choice      outfit.Choice
 	Except      []exceptView
-	Newer       *app.Newer
+	Newer       *markets.Newer
 }
 
 // putView is where a piece goes by hand.
@@ -51,7 +52,7 @@ type putView struct{ Piece, Kind, Folder string }
 func putsOf(d *desk.Desk, o outfit.Outfit) []putView {
 	var out []putView
 	for _, info := range desk.Facets {
-		kind, name := app.KindOf(info.Name), o.Choices[info.Name].Piece
+		kind, name := advice.KindOf(info.Name), o.Choices[info.Name].Piece
 		if kind == "" || name == "" || slices.ContainsFunc(out, func(p putView) bool { return p.Piece == name && p.Kind == kind.Title() }) {
 			continue
 		}
@@ -73,7 +74,7 @@ func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
 	if of != "" && of != "worn" && of != "draft" {
 		return outfit.Outfit{}, fmt.Errorf("%q is no look; it is worn or draft", of)
 	}
-	o, err := s.App.AsWorn(f.Desk)
+	o, err := s.App.Drafts.AsWorn(f.Desk)
 	if err != nil || of != "draft" {
 		return o, err
 	}
@@ -109,7 +110,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.Scenes, Day: time.Now()}
-	newer, err := s.App.Newer(f.Desk)
+	newer, err := s.App.Markets.Newer(f.Desk)
 	if err != nil {
 		return err
 	}
@@ -208,7 +209,7 @@ func (s *Server) openOutfit(w http.ResponseWriter, r *http.Request) error {
 	defer file.Close()
 	text, err := io.ReadAll(file)
 	if err == nil {
-		err = s.App.TakeOutfit(d, text)
+		err = s.App.Drafts.TakeOutfit(d, text)
 	}
 	if err != nil {
 		return refused(err)
@@ -230,7 +231,7 @@ func (s *Server) outfitArchive(w http.ResponseWriter, r *http.Request) error {
 	}
 	defer os.Remove(tmp.Name())
 	defer tmp.Close()
-	if _, err = s.App.Export(r.Context(), f.Desk, o, tmp); err == nil {
+	if _, err = s.App.Bundles.Export(r.Context(), f.Desk, o, tmp); err == nil {
 		_, err = tmp.Seek(0, io.SeekStart)
 	}
 	if err != nil {

@@ -30,7 +30,7 @@ func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
 	require.Contains(t, page, "has something that this Ivelt does not know, and keeps: keeper")
 	d, err := v.app.Desk("avocet")
 	require.NoError(t, err)
-	draft, err := v.app.Draft(d)
+	draft, err := v.app.Drafts.Draft(d)
 	require.NoError(t, err)
 	require.Equal(t, []string{"Session: left open, here it is withy."}, worn.Differences(draft), "which is never taken with the rest")
 	require.Equal(t, []string{"keeper"}, draft.Unknown())
@@ -39,7 +39,7 @@ func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
 	sheet, _ := v.get("/d/avocet/sheet?of=draft")
 	require.Contains(t, sheet, "Slack-Water")
 	v.post("/d/avocet/looks", url.Values{"do": {"undo"}})
-	draft, err = v.app.Draft(d)
+	draft, err = v.app.Drafts.Draft(d)
 	require.NoError(t, err)
 	require.Empty(t, draft.Choices, "opening it can be undone")
 

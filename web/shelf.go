@@ -6,8 +6,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
 	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
@@ -20,15 +21,15 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	packs, err := s.App.Shelf(f.Desk)
+	packs, err := s.App.Pieces.Shelf(f.Desk)
 	if err != nil {
 		return err
 	}
-	placed, err := s.App.Placed(f.Desk)
+	placed, err := s.App.Pieces.Placed(f.Desk)
 	if err != nil {
 		return err
 	}
-	newer, err := s.App.Newer(f.Desk)
+	newer, err := s.App.Markets.Newer(f.Desk)
 	if err != nil {
 		return err
 	}
@@ -43,19 +44,19 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 type shelfPage struct {
 	Frame
 	Packs   []packView
-	Placed  []app.Placed // other kinds that Ivelt put in place
-	Newer   []app.Newer  // versions of what is in place
+	Placed  []library.Placed // other kinds that Ivelt put in place
+	Newer   []markets.Newer  // versions of what is in place
 	Parcels []store.ParcelRow
 }
 
 type packView struct {
-	app.Pack
+	library.Pack
 	Frame   *Frame
 	OnDraft bool
 	Shown   string // the path as people write it
 }
 
-func packViews(f Frame, packs []app.Pack) []packView {
+func packViews(f Frame, packs []library.Pack) []packView {
 	var out []packView
 	for _, p := range packs {
 		out = append(out, packView{p, &f, f.Draft.Want(desk.FacetIcons) == p.Folder, f.Desk.Show(p.Path)})
@@ -69,11 +70,11 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if facet := r.FormValue("facet"); facet != "" {
-		wear, ok := s.App.Wear(r.Context(), d, facet, r.FormValue("piece"))
+		wear, ok := s.App.Advice.Piece(r.Context(), d, facet, r.FormValue("piece"))
 		if !ok {
 			return missing(errNotHere)
 		}
-		fitted := s.App.Overlay(d)
+		fitted := s.App.Overlays.Overlay(d)
 		if facet == desk.FacetBar {
 			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
 			return nil
@@ -105,7 +106,7 @@ func (s *Server) remove(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.App.Remove(d, r.FormValue("path"), app.Order{Lose: r.FormValue("lose") != "", Then: "/d/" + d.ID + "/shelf"})
+	job, err := s.App.Pieces.Remove(d, r.FormValue("path"), library.How{Lose: r.FormValue("lose") != ""}, "/d/"+d.ID+"/shelf")
 	if err != nil {
 		return refused(err)
 	}
@@ -119,7 +120,7 @@ func (s *Server) rename(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.App.Rename(r.Context(), d, r.FormValue("path"), r.FormValue("name")); err != nil {
+	if err := s.App.Pieces.Rename(r.Context(), d, r.FormValue("path"), r.FormValue("name")); err != nil {
 		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/shelf")

@@ -6,13 +6,14 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 )
 
 // stuckView is what a page says of a desk on which nothing can be changed until an
 // interrupted change is finished or undone.
 type stuckView struct {
-	app.Stuck
+	changes.Stuck
 	Desk string
 	Says string
 	Lies []lieView
@@ -23,7 +24,7 @@ type lieView struct {
 	Original bool
 }
 
-func stuckOf(d *app.Desk, s app.Stuck) *stuckView {
+func stuckOf(d *desks.Managed, s changes.Stuck) *stuckView {
 	v := &stuckView{Stuck: s, Desk: d.ID, Says: "What keeps it: " + strings.TrimSuffix(s.Why.Error(), ".") + "."}
 	for _, l := range s.Lies {
 		v.Lies = append(v.Lies, lieView{d.HostPath(l.At), d.Show(l.For), l.Original})
@@ -38,7 +39,7 @@ func (s *Server) unstick(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.App.Unstick(d, r.FormValue("aside") != ""); err != nil {
+	if _, err := s.App.Applier.Unstick(d, r.FormValue("aside") != ""); err != nil {
 		return conflict(err)
 	}
 	to(w, r, "/d/"+d.ID+"/history")

@@ -12,7 +12,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/judge"
@@ -25,7 +25,7 @@ import (
 
 // surfacePage is the address of the page that is about a surface alone, "" if it
 // has none.
-func surfacePage(d *app.Desk, s desk.Surface) string {
+func surfacePage(d *desks.Managed, s desk.Surface) string {
 	kind := ""
 	switch {
 	case s.Greeter != nil:
@@ -70,7 +70,7 @@ type settingView struct {
 // settingsOf are what a surface is told, for its own page.
 func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error) {
 	d := f.Desk
-	o, draft, err := s.App.Wanted(d)
+	o, draft, err := s.App.Drafts.Wanted(d)
 	if err != nil {
 		return nil, err
 	}
@@ -300,7 +300,7 @@ func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	o, _, err := s.App.Wanted(f.Desk)
+	o, _, err := s.App.Drafts.Wanted(f.Desk)
 	if err != nil {
 		return err
 	}
@@ -384,7 +384,7 @@ func (s *Server) changeGrant(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	p, err := s.App.ReviewGrant(f.Desk, surface.ID, r.FormValue("program"), r.FormValue("folder"), r.FormValue("do") == "back")
+	p, err := s.App.Review.Grant(f.Desk, surface.ID, r.FormValue("program"), r.FormValue("folder"), r.FormValue("do") == "back")
 	if err != nil {
 		return refused(err)
 	}
@@ -515,7 +515,7 @@ func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) error {
 			return refused(errors.New("a colour is a number from 0 to 15"))
 		}
 	}
-	pl, err := s.App.ReviewRemap(f.Desk, surface.ID, p, only)
+	pl, err := s.App.Review.Remap(f.Desk, surface.ID, p, only)
 	if err != nil {
 		return refused(err)
 	}

@@ -12,7 +12,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
-
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 )
@@ -22,7 +21,7 @@ func (s *stage) found() []string {
 	s.t.Helper()
 	d, err := s.app.Desk("dunlin")
 	require.NoError(s.t, err)
-	o, _, err := s.app.Wanted(d)
+	o, _, err := s.app.Drafts.Wanted(d)
 	require.NoError(s.t, err)
 	var out []string
 	for _, f := range match.Of(d.Desk, o).Findings() {
@@ -101,7 +100,7 @@ func TestDunlinByTheBoard(t *testing.T) {
 	b.leads("History", "g", "h")
 	d, err := b.app.Desk("dunlin")
 	require.NoError(t, err)
-	past, err := b.app.History(d)
+	past, err := b.app.History.Entries(d)
 	require.NoError(t, err)
 	for _, p := range past {
 		b.visit().post("/d/dunlin/back", url.Values{"checkpoint": {fmt.Sprint(p.CheckpointRow.ID)}})
@@ -274,7 +273,7 @@ func TestSurfacesPagesRefuse(t *testing.T) {
 	v.post("/d/dunlin/except", url.Values{"surface": {"withy"}, "facet": {"accent"}, "do": {"out"}})
 	d, err := v.app.Desk("dunlin")
 	require.NoError(t, err)
-	draft, err := v.app.Draft(d)
+	draft, err := v.app.Drafts.Draft(d)
 	require.NoError(t, err)
 	require.Equal(t, outfit.Outfit{Name: draft.Name}.With("accent", "#112233").Except("withy", "accent", ""), draft)
 	page, _ = v.get("/d/dunlin/why/withy/accent")

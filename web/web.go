@@ -21,6 +21,8 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/match"
@@ -172,7 +174,7 @@ func (s *Server) noticed(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return refused(err)
 	}
-	if err := s.App.Noticed(uint(upTo)); err != nil {
+	if err := s.App.Notices.Seen(uint(upTo)); err != nil {
 		return err
 	}
 	to(w, r, "/d/"+url.PathEscape(chi.URLParam(r, "desk"))+"/match")
@@ -185,8 +187,8 @@ type Frame struct {
 	Stage    string
 	Title    string
 	Theme    string // light, dark or "" for what the browser prefers
-	Desk     *app.Desk
-	Desks    []*app.Desk
+	Desk     *desks.Managed
+	Desks    []*desks.Managed
 	Dressed  string
 	Draft    outfit.Outfit
 	Plan     *plan.Plan // of the draft
@@ -197,8 +199,8 @@ type Frame struct {
 	Picture  string // address of the picture without look
 	Scene    string
 	Notices  []store.NoticeRow
-	Stuck    *stuckView // what keeps the desk from being changed
-	Trial    *app.Trial // what is tried just now
+	Stuck    *stuckView     // what keeps the desk from being changed
+	Trial    *changes.Trial // what is tried just now
 	ReadOnly bool
 	Swap     bool // rendered for htmx: parts outside the work are swapped too
 }
@@ -219,14 +221,14 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 		return Frame{}, err
 	}
 	f := Frame{
-		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Dressed(d),
+		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Drafts.Dressed(d),
 		ReadOnly: !d.Writable, Scene: "close",
 	}
-	if stuck, ok := s.App.Settle(d); ok {
+	if stuck, ok := s.App.Applier.Settle(d); ok {
 		f.Stuck = stuckOf(d, stuck)
 	}
-	f.Notices = s.App.Notices() // after it: it may have something to say
-	if t, ok := s.App.Trial(d); ok {
+	f.Notices = s.App.Notices.All() // after it: it may have something to say
+	if t, ok := s.App.Trials.Of(d); ok {
 		f.Trial = &t
 	}
 	if page == "compose" {
@@ -235,16 +237,16 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
 		f.Theme = c.Value
 	}
-	f.Draft, err = s.App.Draft(d)
+	f.Draft, err = s.App.Drafts.Draft(d)
 	return f, err
 }
 
 // plan adds what the draft would change, and what would not follow it.
 func (f *Frame) plan(a *app.App) (err error) {
-	if f.ToPlace, err = a.ToPlace(f.Desk, f.Draft); err != nil {
+	if f.ToPlace, err = a.Overlays.ToPlace(f.Desk, f.Draft); err != nil {
 		return err
 	}
-	trying := a.Trying(f.Desk, f.Draft)
+	trying := a.Overlays.Trying(f.Desk, f.Draft)
 	p, err := plan.Dress(trying, f.Draft)
 	if err != nil {
 		return err

@@ -10,7 +10,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/plan"
@@ -67,7 +67,7 @@ var placeSays = map[reading.PlaceState]string{
 	reading.Empty: "not in it", reading.NoFolder: "no such folder", reading.NotGranted: "not granted",
 }
 
-func whyAddress(d *app.Desk, surface, facet string) string {
+func whyAddress(d *desks.Managed, surface, facet string) string {
 	return "/d/" + d.ID + "/why/" + url.PathEscape(surface) + "/" + url.PathEscape(facet)
 }
 
@@ -91,7 +91,7 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 	if !ok || !has {
 		return whyPage{}, errors.New("this desk has no such surface, or nothing is known of that for it")
 	}
-	o, draft, err := s.App.Wanted(d)
+	o, draft, err := s.App.Drafts.Wanted(d)
 	if err != nil {
 		return whyPage{}, err
 	}
@@ -123,7 +123,7 @@ func stateOf(b match.Board, surface, facet string) match.State {
 	return c.State
 }
 
-func (s *Server) rung(d *app.Desk, step reading.Step, facet string, cell match.Cell) rungView {
+func (s *Server) rung(d *desks.Managed, step reading.Step, facet string, cell match.Cell) rungView {
 	v := rungView{Step: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: valueSays(d.Desk, facet, step.Value)}
 	if step.Path != "" && step.State != reading.Absent {
 		v.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", d.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
@@ -158,7 +158,7 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) error {
 	default:
 		return refused(errors.New("that is nothing that can be done with a source"))
 	}
-	p, err := s.App.ReviewStep(f.Desk, at, want)
+	p, err := s.App.Review.Step(f.Desk, at, want)
 	if err != nil {
 		return refused(err)
 	}

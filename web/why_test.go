@@ -137,6 +137,6 @@ func TestASourceIsEditedFromItsRung(t *testing.T) {
 // draft chooses something without the page.
 func (s *stage) draft(facet, want string) {
 	s.t.Helper()
-	_, err := s.app.Choose(s.app.Desks()[0], facet, want)
+	_, err := s.app.Drafts.Choose(s.app.Desks()[0], facet, want)
 	require.NoError(s.t, err)
 }

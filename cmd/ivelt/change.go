@@ -18,23 +18,26 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
 
 // changing runs a command on a desk that is named and may be written.
-func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *app.Desk, out io.Writer) error) {
+func changing(c *cobra.Command, flags *deskFlags, do func(a *app.App, d *desks.Managed, out io.Writer) error) {
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		a, d, err := flags.openToWrite(c.Context())
 		if err != nil {
 			return err
 		}
 		defer a.Close()
-		for _, n := range a.Notices() {
+		for _, n := range a.Notices.All() {
 			fmt.Fprintln(c.ErrOrStderr(), "ivelt:", n.Text)
-			if err := a.Noticed(n.ID); err != nil {
+			if err := a.Notices.Seen(n.ID); err != nil {
 				return err
 			}
 		}
@@ -76,7 +79,7 @@ func applyCommand() *cobra.Command {
 	loseFlag(c, &lose)
 	c.Flags().BoolVar(&force, "force", false, "set what would keep a login screen or a shell from coming up, too")
 	worn.addActs(c)
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		var p plan.Plan
 		var job *jobs.Job
 		var warned []string
@@ -89,7 +92,7 @@ func applyCommand() *cobra.Command {
 			if e != nil {
 				return e
 			}
-			p, job, err = a.ApplyHandedOver(d, file, lose)
+			p, job, err = a.Changes.ApplyHandedOver(d, file, lose)
 		case try != 0 && (try < 3 || try > 3600):
 			return fmt.Errorf("--try takes 3 to 3600 seconds, not %d", try)
 		default:
@@ -97,9 +100,9 @@ func applyCommand() *cobra.Command {
 			if e != nil {
 				return e
 			}
-			p, job, err = a.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force, Lose: lose})
+			p, job, err = a.Changes.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force, Lose: lose})
 			if err == nil {
-				warned, err = a.Warnings(d, p, o)
+				warned, err = a.Review.Warnings(d, p, o)
 			}
 		}
 		if err != nil {
@@ -128,7 +131,7 @@ func applyCommand() *cobra.Command {
 }
 
 // printDone says what was done, and what is left for others and for restarts.
-func printDone(out io.Writer, d *app.Desk, p plan.Plan) {
+func printDone(out io.Writer, d *desks.Managed, p plan.Plan) {
 	for _, op := range p.Ops {
 		fmt.Fprintf(out, "%s %s\n", op.Kind, d.HostPath(op.Path))
 	}
@@ -153,7 +156,7 @@ func printDone(out io.Writer, d *app.Desk, p plan.Plan) {
 
 // waitForKeeping counts down until what is tried is kept, by Enter or from
 // elsewhere, or is gone back on.
-func waitForKeeping(ctx context.Context, a *app.App, d *app.Desk, in io.Reader, out io.Writer) error {
+func waitForKeeping(ctx context.Context, a *app.App, d *desks.Managed, in io.Reader, out io.Writer) error {
 	enter := make(chan struct{}, 1)
 	go func() {
 		if _, err := bufio.NewReader(in).ReadString('\n'); err == nil {
@@ -163,20 +166,20 @@ func waitForKeeping(ctx context.Context, a *app.App, d *app.Desk, in io.Reader, 
 	tick := time.NewTicker(time.Second)
 	defer tick.Stop()
 	for {
-		t, ok := a.Trial(d)
+		t, ok := a.Trials.Of(d)
 		if !ok {
 			return tried(a, d, out)
 		}
 		fmt.Fprintf(out, "\rTrying it: Enter keeps it, else it goes back in %d s. ", int(t.Left.Round(time.Second)/time.Second))
 		select {
 		case <-enter:
-			if err := a.KeepTrial(d, 0); err != nil {
+			if err := a.Trials.Keep(d, 0); err != nil {
 				return err
 			}
 			fmt.Fprintln(out, "\nKept.")
 			return nil
 		case <-ctx.Done():
-			job, err := a.EndTrial(d, 0, "")
+			job, err := a.Trials.End(d, 0, "")
 			if err != nil {
 				return err
 			}
@@ -190,7 +193,7 @@ func waitForKeeping(ctx context.Context, a *app.App, d *app.Desk, in io.Reader, 
 }
 
 // tried says how a trial ended that this program did not end itself.
-func tried(a *app.App, d *app.Desk, out io.Writer) error {
+func tried(a *app.App, d *desks.Managed, out io.Writer) error {
 	rows, err := a.Record.Entries(d.ID)
 	if err != nil {
 		return err
@@ -210,9 +213,9 @@ func keepCommand() *cobra.Command {
 		Short: "Keep what is being tried on a desk that is named",
 		Args:  cobra.NoArgs,
 	}
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
-		t, _ := a.Trial(d)
-		if err := a.KeepTrial(d, 0); err != nil {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		t, _ := a.Trials.Of(d)
+		if err := a.Trials.Keep(d, 0); err != nil {
 			return err
 		}
 		fmt.Fprintf(out, "Kept: %s\n", t.Title)
@@ -234,19 +237,19 @@ func historyCommand() *cobra.Command {
 	c.Flags().UintVar(&pin, "pin", 0, "keep the entry with this number for good")
 	c.Flags().UintVar(&unpin, "unpin", 0, "no longer keep it for good")
 	c.Flags().UintVar(&letGo, "let-go", 0, "delete what is kept for this entry: it can no longer be gone back on")
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		var err error
 		switch {
 		case pin != 0:
-			err = a.Pin(d, pin, true)
+			err = a.History.Pin(d, pin, true)
 		case unpin != 0:
-			err = a.Pin(d, unpin, false)
+			err = a.History.Pin(d, unpin, false)
 		case letGo != 0:
-			loss, e := a.LossOf(d, letGo)
+			loss, e := a.History.LossOf(d, letGo)
 			if e != nil {
 				return e
 			}
-			if err = a.LetGo(d, letGo); err == nil {
+			if err = a.History.Purge(d, letGo); err == nil {
 				for _, op := range loss.Plan.Ops {
 					fmt.Fprintf(out, "can no longer be undone: %s %s\n", op.Kind, d.Show(op.Path))
 				}
@@ -286,7 +289,7 @@ func about(r store.CheckpointRow) []string {
 
 func backCommand() *cobra.Command {
 	var flags deskFlags
-	var way app.Way
+	var way changes.Way
 	var takes, older []string
 	var dry, asJSON bool
 	c := &cobra.Command{
@@ -305,14 +308,14 @@ func backCommand() *cobra.Command {
 	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number that is told; may be repeated")
 	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		if err := aim(&way, c.Flags().Args(), takes, a, d); err != nil {
 			return err
 		}
 		if err := aimAtLines(&way, older, d); err != nil {
 			return err
 		}
-		rv, err := a.ReviewBack(d, way, nil)
+		rv, err := a.Back.Review(d, way, nil)
 		if err != nil {
 			return err
 		}
@@ -322,7 +325,7 @@ func backCommand() *cobra.Command {
 			tellConflict(c.ErrOrStderr(), d, f)
 		}
 		if !dry {
-			job, err := a.Back(d, way, "", "")
+			job, err := a.Back.Start(d, way, "", "")
 			if err == nil {
 				err = finish(c.Context(), a, job)
 			}
@@ -358,7 +361,7 @@ func backCommand() *cobra.Command {
 }
 
 // tellConflict says what happens to a file that was edited since.
-func tellConflict(out io.Writer, d *app.Desk, f plan.Conflict) {
+func tellConflict(out io.Writer, d *desks.Managed, f plan.Conflict) {
 	when := "since"
 	if f.Between {
 		when = "between the changes"
@@ -381,7 +384,7 @@ func tellConflict(out io.Writer, d *app.Desk, f plan.Conflict) {
 }
 
 // aimAtLines says in which lines the older version is taken.
-func aimAtLines(way *app.Way, older []string, d *app.Desk) error {
+func aimAtLines(way *changes.Way, older []string, d *desks.Managed) error {
 	way.Lines = map[string][]int{}
 	for _, o := range older {
 		number, p, ok := strings.Cut(o, "=")
@@ -402,7 +405,7 @@ var taken = map[plan.Take]string{
 }
 
 // aim completes a way back from what was written on the command line.
-func aim(way *app.Way, args, takes []string, a *app.App, d *app.Desk) error {
+func aim(way *changes.Way, args, takes []string, a *app.App, d *desks.Managed) error {
 	if _, ok := d.Surface(way.Surface); way.Surface != "" && !ok {
 		return fmt.Errorf("there is no surface %q; ivelt read lists them", way.Surface)
 	}
@@ -447,7 +450,7 @@ func removeCommand() *cobra.Command {
 		Args:  cobra.ExactArgs(1),
 	}
 	loseFlag(c, &lose)
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		name := c.Flags().Arg(0)
 		rows, err := a.Record.Pieces(d.ID)
 		if err != nil {
@@ -463,7 +466,7 @@ func removeCommand() *cobra.Command {
 			if !d.Exists(r.Path) {
 				continue // it went with another of its places
 			}
-			job, err := a.Remove(d, r.Path, app.Order{Lose: lose})
+			job, err := a.Pieces.Remove(d, r.Path, library.How{Lose: lose}, "")
 			if err == nil {
 				err = finish(c.Context(), a, job)
 			}

@@ -14,6 +14,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -41,11 +43,11 @@ func installCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			row, err := a.Keep(c.Context(), file, password)
+			row, err := a.Library.Keep(c.Context(), file, password)
 			if err != nil {
 				return err
 			}
-			contents, err := app.Contents(row)
+			contents, err := library.Contents(row)
 			if err != nil {
 				return err
 			}
@@ -54,13 +56,13 @@ func installCommand() *cobra.Command {
 				return err
 			}
 			if bundle != "" {
-				p, err := a.InstallPlan(c.Context(), d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose})
+				p, err := a.Pieces.InstallPlan(c.Context(), d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose})
 				if err != nil {
 					return err
 				}
 				return writeBundle(c.Context(), d.Desk, p, a.Kept, bundle)
 			}
-			job, err := a.Install(d, row.SHA256, keys, app.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose}, "")
+			job, err := a.Pieces.Install(d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose}, "")
 			if err != nil {
 				return err
 			}
@@ -89,7 +91,7 @@ func installCommand() *cobra.Command {
 }
 
 // choose returns the pieces named, or all that have a place.
-func choose(all []parcel.Piece, wanted []string, d *app.Desk, scope place.Scope) (keys []string, chosen []parcel.Piece, err error) {
+func choose(all []parcel.Piece, wanted []string, d *desks.Managed, scope place.Scope) (keys []string, chosen []parcel.Piece, err error) {
 	if scope != place.Mine && scope != place.Everyone {
 		return nil, nil, fmt.Errorf("--scope is mine or everyone, not %q", scope)
 	}
@@ -106,7 +108,7 @@ func choose(all []parcel.Piece, wanted []string, d *app.Desk, scope place.Scope)
 			}
 			continue
 		}
-		keys, chosen = append(keys, app.PieceKey(p)), append(chosen, p)
+		keys, chosen = append(keys, library.PieceKey(p)), append(chosen, p)
 	}
 	switch {
 	case len(left) > 0:
@@ -133,12 +135,12 @@ func (f *deskFlags) data(d *desk.Desk) (string, error) {
 
 // record asks what was written down of a desk that was named; it is not asked if Ivelt has
 // not touched the desk.
-func (f *deskFlags) record(ctx context.Context, d *desk.Desk, ask func(app.Record) error) error {
+func (f *deskFlags) record(ctx context.Context, d *desk.Desk, ask func(library.Record) error) error {
 	dir, err := f.data(d)
 	if err != nil || dir == "" {
 		return err
 	}
-	r, done, ok, err := app.ReadRecord(ctx, dir)
+	r, done, ok, err := library.ReadRecord(ctx, dir)
 	if err != nil || !ok {
 		return err
 	}
@@ -147,18 +149,18 @@ func (f *deskFlags) record(ctx context.Context, d *desk.Desk, ask func(app.Recor
 
 // worn is what a desk was last dressed in.
 func (f *deskFlags) worn(ctx context.Context, d *desk.Desk) (o outfit.Outfit, err error) {
-	err = f.record(ctx, d, func(r app.Record) error { o, err = r.Worn(d.ID); return err })
+	err = f.record(ctx, d, func(r library.Record) error { o, err = r.Worn(d.ID); return err })
 	return o, err
 }
 
 // pieces are those that Ivelt put in place on a desk, with their parcels.
-func (f *deskFlags) pieces(ctx context.Context, d *desk.Desk) (out []app.Origin, err error) {
-	err = f.record(ctx, d, func(r app.Record) error { out, err = r.Origins(d.ID); return err })
+func (f *deskFlags) pieces(ctx context.Context, d *desk.Desk) (out []library.Origin, err error) {
+	err = f.record(ctx, d, func(r library.Record) error { out, err = r.Origins(d.ID); return err })
 	return out, err
 }
 
 // openToWrite opens a desk that was named, to change it.
-func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *app.Desk, error) {
+func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *desks.Managed, error) {
 	d, err := f.open()
 	if err != nil {
 		return nil, nil, err
@@ -167,7 +169,7 @@ func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *app.Desk, error
 	if err != nil {
 		return nil, nil, err
 	}
-	desks := []*app.Desk{}
+	on := []*desks.Managed{}
 	switch {
 	case f.name != "":
 		dir, err := demoDir()
@@ -178,21 +180,21 @@ func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *app.Desk, error
 		if err != nil {
 			return nil, nil, err
 		}
-		desks = demoDesks(w)
+		on = demoDesks(w)
 	case f.home != "":
 		if err := os.MkdirAll(data, 0o755); err != nil {
 			return nil, nil, err
 		}
 		d.Writable = true
-		own := &app.Desk{Desk: d}
+		own := &desks.Managed{Desk: d}
 		if f.system == "" || f.system == "/" {
-			own.Refresh = app.SystemCaches(d)
+			own.Refresh = desks.SystemCaches(d)
 		}
-		desks = append(desks, own)
+		on = append(on, own)
 	default:
 		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
 	}
-	a, err := app.New(ctx, app.Config{Dir: data, Desks: desks, Watchdog: mindTrial, Before: beforeCall, Log: slog.Default()})
+	a, err := app.New(ctx, app.Config{Dir: data, Desks: on, Watchdog: mindTrial, Before: beforeCall, Log: slog.Default()})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/core/match"
 	"ivelt/core/reading"
 )
@@ -25,15 +26,15 @@ func mendCommand() *cobra.Command {
 	var lose bool
 	loseFlag(c, &lose)
 	wanted.addActs(c)
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
-		o, err := a.Worn(d)
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		o, err := a.Drafts.Worn(d)
 		if wanted.file != "" {
 			o, err = wanted.forWearing(c.ErrOrStderr(), d.Desk)
 		}
 		if err != nil {
 			return err
 		}
-		done, err := a.MendAll(c.Context(), d, o, lose)
+		done, err := a.Changes.MendAll(c.Context(), d, o, lose)
 		for _, p := range done {
 			if len(p.Ops) > 0 {
 				fmt.Fprintf(out, "%s\n", p.Title)
@@ -45,13 +46,13 @@ func mendCommand() *cobra.Command {
 		}
 		for _, s := range d.Surfaces {
 			if pending(d, s.ID) {
-				if err := a.Restart(d, s.ID, false); err != nil {
+				if err := a.Changes.Restart(d, s.ID, false); err != nil {
 					return err
 				}
 				fmt.Fprintf(out, "started %s again\n", s.Title)
 			}
 		}
-		if o, err = a.Worn(d); err != nil {
+		if o, err = a.Drafts.Worn(d); err != nil {
 			return err
 		}
 		left := match.Of(d.Desk, o).Findings()
@@ -69,7 +70,7 @@ func mendCommand() *cobra.Command {
 
 // pending reports whether a surface shows what it loaded before, and can be
 // started again from here.
-func pending(d *app.Desk, surface string) bool {
+func pending(d *desks.Managed, surface string) bool {
 	if !d.CanRestart(surface) {
 		return false
 	}

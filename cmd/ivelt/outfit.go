@@ -9,6 +9,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -45,7 +47,7 @@ func outfitWornCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			_, err = c.OutOrStdout().Write(worn.Of(d, app.Known(pieces)).Bytes())
+			_, err = c.OutOrStdout().Write(worn.Of(d, library.Known(pieces)).Bytes())
 			return err
 		},
 	}
@@ -62,8 +64,8 @@ func outfitPackCommand() *cobra.Command {
 		Args:  cobra.ExactArgs(1),
 	}
 	wanted.add(c)
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
-		o, err := a.AsWorn(d)
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		o, err := a.Drafts.AsWorn(d)
 		if wanted.file != "" {
 			o, err = wanted.open()
 		}
@@ -74,7 +76,7 @@ func outfitPackCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		left, err := a.Export(c.Context(), d, o, f)
+		left, err := a.Bundles.Export(c.Context(), d, o, f)
 		if err = errors.Join(err, f.Close()); err != nil {
 			return errors.Join(err, os.Remove(f.Name()))
 		}
@@ -96,7 +98,7 @@ func outfitGetCommand() *cobra.Command {
 			"place. Exit status 1 if something of it could not be had.",
 		Args: cobra.ExactArgs(1),
 	}
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		o, err := (&outfitFlag{file: c.Flags().Arg(0)}).open()
 		if err != nil {
 			return err
@@ -106,7 +108,7 @@ func outfitGetCommand() *cobra.Command {
 				return err
 			}
 		}
-		got, left, err := a.Get(d, o)
+		got, left, err := a.Bundles.Get(d, o)
 		if err != nil {
 			return err
 		}

@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/desks"
 )
 
 func recoverCommand() *cobra.Command {
@@ -21,18 +22,18 @@ func recoverCommand() *cobra.Command {
 		Args: cobra.NoArgs,
 	}
 	c.Flags().BoolVar(&aside, "set-aside", false, "put aside a journal that cannot be read")
-	changing(c, &flags, func(a *app.App, d *app.Desk, out io.Writer) error {
-		if _, ok := a.Settle(d); !ok {
+	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		if _, ok := a.Applier.Settle(d); !ok {
 			fmt.Fprintf(out, "Nothing on %s is unfinished.\n", d.Title)
 			return nil
 		}
-		journal, err := a.Unstick(d, aside)
+		journal, err := a.Applier.Unstick(d, aside)
 		if journal != "" {
 			fmt.Fprintf(out, "The journal lies in %s now.\n", journal)
 		}
-		s, ok := a.Settle(d)
+		s, ok := a.Applier.Settle(d)
 		if err == nil && !ok {
-			for _, n := range a.Notices() {
+			for _, n := range a.Notices.All() {
 				fmt.Fprintln(out, n.Text)
 			}
 			return nil

@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
+	"ivelt/app/desks"
 	"ivelt/demo"
 	"ivelt/standin"
 	"ivelt/store"
@@ -94,10 +95,10 @@ func openWorld(dir string, fresh bool) (*demo.World, error) {
 }
 
 // demoDesks are the desks of the demo world with what can be done there.
-func demoDesks(w *demo.World) []*app.Desk {
-	var out []*app.Desk
+func demoDesks(w *demo.World) []*desks.Managed {
+	var out []*desks.Managed
 	for _, d := range w.Desks() {
-		out = append(out, &app.Desk{
+		out = append(out, &desks.Managed{
 			Desk: d, Refresh: demo.Caches(d).Refresh, Restarts: demo.Restarts(d), Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) },
 		})
@@ -129,7 +130,7 @@ func serveCommand() *cobra.Command {
 				}
 				dir = filepath.Join(base, "own")
 			}
-			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*app.Desk{{Desk: d}}, Log: slog.Default()})
+			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*desks.Managed{{Desk: d}}, Log: slog.Default()})
 			if err != nil {
 				return err
 			}

@@ -9,7 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"ivelt/app"
+	"ivelt/app/drafts"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -38,7 +38,7 @@ func (f *outfitFlag) forWearing(told io.Writer, d *desk.Desk) (outfit.Outfit, er
 	if err != nil || f.acts {
 		return o, err
 	}
-	o, does := app.Harmless(d, o)
+	o, does := drafts.Harmless(d, o)
 	for _, what := range does {
 		fmt.Fprintf(told, "ivelt: left out, as it does more than change how things look: %s; --acts takes it\n", what)
 	}

@@ -1,0 +1,269 @@
+package advice
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/app/desks"
+	"ivelt/app/drafts"
+	"ivelt/core/desk"
+	"ivelt/core/fontbook"
+	"ivelt/core/keyfile"
+	"ivelt/core/parcel"
+	"ivelt/core/reading"
+	"ivelt/store"
+)
+
+// Wear is a piece that is in place on a desk and can be chosen for a facet.
+type Wear struct {
+	Folder  string // what programs ask for
+	Name    string
+	Comment string
+	Piece   parcel.Piece // as it lies in the desk's tree
+	Serves  []string     // titles of the surfaces that would wear it
+	Misses  []string     // of those that have the facet and would not
+	UsedBy  []string     // of those that wear it now
+	Tried   string       // the parcel it is tried on from; "" if it is in place
+}
+
+// Catalogue is what can be chosen on a desk: for each facet the pieces that some
+// surface of the desk finds, the families of fonts, or the backdrops in the usual
+// folders; what is tried on is among them. Each facet is looked up once, and
+// what is measured for whoever opened the catalogue ends with its context.
+type Catalogue struct {
+	ctx      context.Context
+	a        *Advice
+	real     *desks.Managed
+	seen     *desk.Desk // with what is tried on
+	readings []reading.Reading
+	known    map[string][]Wear
+	markets  map[string][]store.MarketEntryRow // what was searched for to go with it
+}
+
+// Catalogue opens the catalogue of a desk.
+func (ad *Advice) Catalogue(ctx context.Context, d *desks.Managed) *Catalogue {
+	return &Catalogue{ctx: ctx, a: ad, real: d, seen: ad.overlays.Overlay(d).Snapshot(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntryRow{}}
+}
+
+// Wear is one of the pieces for a facet, by its folder.
+func (c *Catalogue) Wear(facet, folder string) (Wear, bool) {
+	all := c.Of(facet)
+	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
+	if i < 0 {
+		return Wear{}, false
+	}
+	return all[i], true
+}
+
+// Of lists the pieces for a facet, by their names.
+func (c *Catalogue) Of(facet string) []Wear {
+	if all, ok := c.known[facet]; ok {
+		return all
+	}
+	c.known[facet] = c.find(facet)
+	return c.known[facet]
+}
+
+func (c *Catalogue) find(facet string) []Wear {
+	byName := map[string]*Wear{}
+	for _, s := range c.seen.Surfaces {
+		f, ok := s.Facet(facet)
+		if !ok {
+			continue
+		}
+		for _, w := range c.listed(f, byName) {
+			byName[w.Folder] = w
+		}
+	}
+	if c.readings == nil {
+		c.readings = reading.All(c.real.Desk)
+	}
+	room := c.a.overlays.Tryings(c.real)
+	var out []Wear
+	for name, w := range byName {
+		for _, s := range c.seen.Surfaces {
+			if f, ok := s.Facet(facet); ok {
+				c.asked(w, s, f, name)
+			}
+		}
+		if !c.real.Exists(desk.Path(w.at())) {
+			w.Tried = triedAs(room, facet, name)
+		}
+		out = append(out, *w)
+	}
+	slices.SortFunc(out, func(a, b Wear) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
+	return out
+}
+
+// listed are the pieces that a facet's lookup finds where it looks, less those that are
+// known by their names.
+func (c *Catalogue) listed(f desk.Facet, known map[string]*Wear) (out []*Wear) {
+	d := c.seen
+	switch f.Lookup.Kind {
+	case "font":
+		for _, face := range fontbook.Of(d, f.Lookup.Folders).Families() {
+			family := face.Family()
+			if known[family] != nil {
+				continue
+			}
+			out = append(out, &Wear{Folder: family, Name: family, Comment: many(family, d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: family, Only: []string{face.File}}})
+		}
+		return out
+	case "picture":
+		return backdrops(d, f.Lookup.Folders)
+	case "palette", "named-file":
+		kind := parcel.Palette
+		if f.Name == desk.FacetPictures {
+			kind = parcel.Style
+		}
+		for _, name := range reading.Named(d, f.Lookup) {
+			if at, err := reading.Find(d, f.Lookup, name); err == nil && at != "" && known[name] == nil {
+				out = append(out, &Wear{Folder: name, Name: name, Comment: d.Show(path.Dir(at)), Piece: parcel.Piece{Kind: kind, Name: name, Folder: name, Only: []string{desk.Name(at)}}})
+			}
+		}
+		return out
+	}
+	for _, name := range c.foldersIn(d.Folders(f.Lookup.Folders)) {
+		if known[name] != nil {
+			continue
+		}
+		if at, err := reading.Find(d, f.Lookup, name); err == nil && at != "" {
+			out = append(out, readWear(d.Tree(), desk.Name(at), f.Name))
+		}
+	}
+	return out
+}
+
+// foldersIn are the names of what lies in folders, each once, in order.
+func (c *Catalogue) foldersIn(folders []string) (out []string) {
+	seen := map[string]bool{}
+	for _, base := range folders {
+		entries, err := fs.ReadDir(c.seen.Tree(), base)
+		if err != nil {
+			continue
+		}
+		for _, e := range entries {
+			if !seen[e.Name()] {
+				seen[e.Name()] = true
+				out = append(out, e.Name())
+			}
+		}
+	}
+	return out
+}
+
+// asked notes on a piece whether a surface finds it by its name, and whether it wears it.
+func (c *Catalogue) asked(w *Wear, s desk.Surface, f desk.Facet, name string) {
+	if _, err := reading.Find(c.seen, f.Lookup, name); err != nil {
+		w.Misses = append(w.Misses, s.Title)
+		return
+	}
+	w.Serves = append(w.Serves, s.Title)
+	for _, r := range c.readings {
+		value := r.Value
+		if f.Lookup.Kind == "font" {
+			value, _ = desk.SplitFont(value)
+		}
+		if r.Surface == s.ID && r.Facet == f.Name && strings.EqualFold(value, name) && r.Resolved != "" {
+			w.UsedBy = append(w.UsedBy, s.Title)
+		}
+	}
+}
+
+// triedAs is the parcel that is tried on which has a piece for a facet by a name, "" for
+// none.
+func triedAs(room []drafts.Tried, facet, name string) (sha string) {
+	for _, t := range room {
+		if slices.ContainsFunc(t.Pieces, func(p drafts.TriedPiece) bool { return p.Facet == facet && p.Want == name }) {
+			sha = t.SHA
+		}
+	}
+	return sha
+}
+
+// at is the folder or a file of the piece, in the tree it was found in.
+func (w Wear) at() string {
+	if len(w.Piece.Only) > 0 {
+		return w.Piece.Only[0]
+	}
+	return w.Piece.Root
+}
+
+// many says how many styles a family has.
+func many(family string, d *desk.Desk, f desk.Facet) string {
+	n := fontbook.Of(d, f.Lookup.Folders).Styles(family)
+	if n == 1 {
+		return "one style"
+	}
+	return fmt.Sprintf("%d styles", n)
+}
+
+// maxBackdrops bounds how many pictures are listed.
+const maxBackdrops = 200
+
+// backdrops are the pictures in folders and those within.
+func backdrops(d *desk.Desk, folders []string) []*Wear {
+	var out []*Wear
+	for _, base := range d.Folders(folders) {
+		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
+			if err != nil || len(out) == maxBackdrops {
+				return nil // what cannot be read is not there
+			}
+			switch strings.ToLower(path.Ext(name)) {
+			case ".png", ".jpg", ".jpeg", ".svg":
+				title := strings.ReplaceAll(strings.TrimSuffix(path.Base(name), path.Ext(name)), "-", " ")
+				out = append(out, &Wear{Folder: desk.Path(name), Name: title, Comment: d.Show(desk.Path(path.Dir(name))), Piece: parcel.Piece{Kind: parcel.Backdrop, Name: title, Only: []string{name}}})
+			}
+			return nil
+		})
+	}
+	return out
+}
+
+// Piece returns one of them by its folder.
+func (ad *Advice) Piece(ctx context.Context, d *desks.Managed, facet, folder string) (Wear, bool) {
+	return ad.Catalogue(ctx, d).Wear(facet, folder)
+}
+
+func readWear(tree fs.FS, dir, facet string) *Wear {
+	w := &Wear{Folder: path.Base(dir), Name: path.Base(dir)}
+	if b, err := fs.ReadFile(tree, path.Join(dir, "index.theme")); err == nil {
+		if kf, err := keyfile.Parse(b); err == nil {
+			group := "Desktop Entry"
+			if facet == desk.FacetPointer || facet == desk.FacetIcons {
+				group = "Icon Theme"
+			}
+			if name := kf.Get(group, "Name"); name != "" {
+				w.Name = name
+			}
+			w.Comment = kf.Get(group, "Comment")
+		}
+	}
+	w.Piece = parcel.Piece{Kind: parcel.Theme, Name: w.Name, Folder: w.Folder, Root: dir}
+	switch facet {
+	case desk.FacetPointer:
+		w.Piece.Kind = parcel.Pointer
+		return w
+	case desk.FacetIcons:
+		w.Piece.Kind = parcel.Icons
+		return w
+	case desk.FacetLogin:
+		w.Piece.Kind, w.Name = parcel.Login, strings.ReplaceAll(w.Folder, "-", " ")
+		w.Piece.Name = w.Name
+		return w
+	}
+	entries, err := fs.ReadDir(tree, dir)
+	if err != nil {
+		return w
+	}
+	for _, e := range entries {
+		if strings.HasPrefix(e.Name(), "gtk-") || facet == desk.FacetBar {
+			w.Piece.Parts = append(w.Piece.Parts, e.Name())
+		}
+	}
+	return w
+}

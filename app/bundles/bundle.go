@@ -1,0 +1,400 @@
+// Package bundles takes in outfits that come with their pieces, writes such, and gets what
+// is missing for one.
+package bundles
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"ivelt/app/advice"
+	"ivelt/app/desks"
+	"ivelt/app/drafts"
+	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/app/markets"
+	"ivelt/core/desk"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/place"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+	"ivelt/core/taste"
+	"ivelt/store"
+)
+
+// Bundles are outfits that come and go with their pieces.
+type Bundles struct {
+	store    bundleStore
+	library  *library.Library
+	pieces   *library.Pieces
+	markets  *markets.Markets
+	drafts   *drafts.Drafts
+	overlays *drafts.Overlays
+	advice   *advice.Advice
+	notices  *desks.Notices
+	jobs     *jobs.List
+}
+
+type bundleStore interface {
+	EntriesNamed(name string) ([]store.MarketEntryRow, error)
+	Parcel(sha string) (store.ParcelRow, error)
+}
+
+// New returns what opens and writes bundles.
+func New(s bundleStore, l *library.Library, p *library.Pieces, m *markets.Markets, d *drafts.Drafts, o *drafts.Overlays, a *advice.Advice, n *desks.Notices, running *jobs.List) *Bundles {
+	return &Bundles{s, l, p, m, d, o, a, n, running}
+}
+
+// Bundle is an outfit that came in a parcel, looked at from a desk.
+type Bundle struct {
+	Parcel store.ParcelRow
+	Key    string // of the piece in it
+	Outfit outfit.Outfit
+	Facets []BundleFacet
+	Open   []OpenFacet // what it leaves as it is
+	Lacks  []Missing   // what it needs and nobody here has
+}
+
+// BundleFacet is one choice of it.
+type BundleFacet struct {
+	Facet  string
+	Want   string
+	On     []string // titles of the surfaces that would show it
+	Once   []string // and of those that would once its piece is where they look
+	Not    []string // why others would not, sentences
+	Comes  Comes
+	Layout bool          // it says where things are
+	Acts   bool          // it does something, and is only taken if it is named
+	Does   string        // what, in words
+	Near   []advice.Swap // what surfaces that cannot follow could wear in its stead
+	Get    Missing       // of a piece that is nowhere: where it can be had
+}
+
+// Comes tells where a piece comes from.
+type Comes string
+
+// The places a piece can come from.
+const (
+	WithIt  Comes = "with it" // in the same parcel
+	InPlace Comes = "here"    // in place on the desk
+	Nowhere Comes = "nowhere"
+	NoPiece Comes = "" // it is a setting
+)
+
+// OpenFacet is a facet of the desk that an outfit leaves open, with what would go
+// with it.
+type OpenFacet struct {
+	Facet string
+	Offer []advice.Suggestion
+}
+
+// Open starts laying out what came with an outfit of a parcel, so that it can
+// be looked at.
+func (bs *Bundles) Open(d *desks.Managed, sha, then string) (*jobs.Job, error) {
+	if _, err := bs.store.Parcel(sha); err != nil {
+		return nil, err
+	}
+	return bs.jobs.Start("Open the bundle", func(ctx context.Context, j *jobs.Job) error {
+		if _, err := bs.overlays.LaidOut(ctx, j, d, sha); err != nil && !errors.Is(err, drafts.ErrNothingToTry) {
+			return err
+		}
+		j.Then(then)
+		return nil
+	}), nil
+}
+
+// in reads the outfit of a parcel's piece. The backdrop that came with it has
+// the place that it would have on the desk.
+func (bs *Bundles) in(ctx context.Context, d *desks.Managed, sha, key string) (Bundle, error) {
+	row, err := bs.store.Parcel(sha)
+	if err != nil {
+		return Bundle{}, err
+	}
+	pc, err := library.PieceOf(row, key)
+	if err != nil {
+		return Bundle{}, err
+	}
+	if pc.Kind != parcel.Bundle || len(pc.Only) != 1 {
+		return Bundle{}, errors.New("this piece is no outfit")
+	}
+	p, err := bs.library.Open(ctx, row)
+	if err != nil {
+		return Bundle{}, err
+	}
+	text, err := fs.ReadFile(p, pc.Only[0])
+	if err != nil {
+		return Bundle{}, err
+	}
+	b := Bundle{Parcel: row, Key: key}
+	if b.Outfit, err = outfit.Parse(text); err != nil {
+		return Bundle{}, err
+	}
+	known := bs.overlays.Tryings(d)
+	if i := slices.IndexFunc(known, func(t drafts.Tried) bool { return t.SHA == sha }); i >= 0 {
+		b.Outfit = withBackdrop(b.Outfit, known[i])
+	}
+	return b, nil
+}
+
+// Outfit is the outfit of a parcel's piece over the draft of a desk.
+func (bs *Bundles) Outfit(ctx context.Context, d *desks.Managed, sha, key string) (outfit.Outfit, error) {
+	b, err := bs.in(ctx, d, sha, key)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	draft, err := bs.drafts.Draft(d)
+	return draft.Over(b.Outfit), err
+}
+
+// Look looks at the outfit of a parcel's piece from a desk.
+func (bs *Bundles) Look(ctx context.Context, d *desks.Managed, sha, key string) (Bundle, error) {
+	b, err := bs.in(ctx, d, sha, key)
+	if err != nil {
+		return b, err
+	}
+	contents, err := library.Contents(b.Parcel)
+	if err != nil {
+		return b, err
+	}
+	if b.Lacks, err = bs.MissingOf(d, b.Outfit); err != nil {
+		return b, err
+	}
+	seen := &desks.Managed{Desk: bs.overlays.Trying(d, b.Outfit).Snapshot()}
+	short := match.Shortfalls(seen.Desk, b.Outfit)
+	in := bs.advice.Catalogue(ctx, d)
+	for _, info := range desk.Facets {
+		want := b.Outfit.Want(info.Name)
+		if want == "" {
+			continue
+		}
+		f := BundleFacet{Facet: info.Name, Want: want, Layout: slices.Contains(desk.Layout, info.Name), Acts: d.Acts(info.Name), Comes: bs.comes(seen, contents, info, want)}
+		if f.Acts {
+			for _, w := range drafts.WhatActs(d.Desk, b.Outfit.Only(func(facet string) bool { return facet == info.Name })) {
+				f.Does = strings.Join(w.Does, "; ")
+			}
+		}
+		for _, m := range b.Lacks {
+			if m.Facet == info.Name {
+				f.Comes, f.Get = Nowhere, m
+			}
+		}
+		for _, s := range seen.Surfaces {
+			of, has := s.Facet(info.Name)
+			if !has {
+				continue
+			}
+			asked := b.Outfit.WantOn(s.ID, info.Name)
+			if asked == "" {
+				continue
+			}
+			if reading.Check(seen.Desk, s, of, asked) != nil && reading.Grantable(seen.Desk, of.Lookup, asked) == "" { // a plan grants it
+				f.Near = append(f.Near, in.Instead(s, info, asked)...)
+				if f.Comes != NoPiece {
+					f.Once = append(f.Once, s.Title)
+				}
+				continue
+			}
+			f.On = append(f.On, s.Title)
+		}
+		for _, s := range short {
+			if s.Facet == info.Name && !slices.Contains(f.Once, s.Surface.Title) {
+				f.Not = append(f.Not, s.Why)
+			}
+		}
+		b.Facets = append(b.Facets, f)
+	}
+	draft, err := bs.drafts.Draft(d)
+	if err != nil {
+		return b, err
+	}
+	after := draft.Over(b.Outfit)
+	ground := bs.advice.Ground(in, after)
+	for _, facet := range advice.Suggested {
+		if after.Want(facet) != "" || !d.Has(facet) {
+			continue
+		}
+		offer, err := bs.advice.SuggestFrom(in, ground, after, facet, taste.Kin, false)
+		if err != nil {
+			return b, err
+		}
+		if len(offer) > 0 {
+			b.Open = append(b.Open, OpenFacet{facet, offer[:min(len(offer), 3)]})
+		}
+	}
+	return b, nil
+}
+
+// comes tells where a choice's piece comes from.
+func (bs *Bundles) comes(seen *desks.Managed, contents parcel.Contents, info desk.FacetInfo, want string) Comes {
+	if shelfOf[info.Name] == "" {
+		return NoPiece
+	}
+	family, _ := desk.SplitFont(want)
+	for _, pc := range contents.Pieces {
+		if pc.Kind == advice.KindOf(info.Name) && (pc.Folder == want || info.Takes == desk.TakesFont && pc.Name == family || info.Takes == desk.TakesPicture && path.Base(want) != "." && slices.ContainsFunc(pc.Only, func(f string) bool { return path.Base(f) == path.Base(want) })) {
+			return WithIt
+		}
+	}
+	if bs.isHere(seen, info.Name, want) {
+		return InPlace
+	}
+	return Nowhere
+}
+
+// Take starts putting the outfit in a parcel of the library on the draft,
+// over what is there, with the pieces that came with it tried on. only
+// are the facets to take, nil for all; near lets surfaces that cannot follow wear
+// what comes nearest.
+func (bs *Bundles) Take(ctx context.Context, d *desks.Managed, sha, key string, only []string, near bool, then string) (*jobs.Job, error) {
+	b, err := bs.in(ctx, d, sha, key)
+	if err != nil {
+		return nil, err
+	}
+	return bs.jobs.Start("Take "+b.Outfit.Name, func(ctx context.Context, j *jobs.Job) error {
+		j.Then(then)
+		if _, err := bs.overlays.LaidOut(ctx, j, d, sha); err != nil && !errors.Is(err, drafts.ErrNothingToTry) {
+			return err
+		}
+		b, err := bs.Look(ctx, d, sha, key)
+		if err != nil {
+			return err
+		}
+		taken := b.Outfit
+		for _, f := range b.Facets {
+			if only != nil && !slices.Contains(only, f.Facet) || only == nil && f.Acts {
+				taken = taken.With(f.Facet, "")
+				continue
+			}
+			for _, swap := range f.Near {
+				if near {
+					taken = taken.Except(swap.Surface, f.Facet, swap.Want)
+				}
+			}
+		}
+		if len(taken.Choices) == 0 {
+			return errors.New("nothing of it was chosen")
+		}
+		d.Lock()
+		defer d.Unlock()
+		old, err := bs.drafts.Draft(d)
+		if err != nil {
+			return err
+		}
+		name := b.Outfit.Name
+		if _, err = bs.drafts.Redraft(d, "taking "+name, old, old.Over(taken)); err != nil {
+			return err
+		}
+		if unknown := b.Outfit.Unknown(); len(unknown) > 0 {
+			bs.notices.Add(d, "“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
+		}
+		return nil
+	}), nil
+}
+
+// GetMissing starts fetching what the draft asks for and nobody here has, as far as
+// markets have pieces of those names, and tries it on.
+func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) {
+	o, err := bs.drafts.Draft(d)
+	if err != nil {
+		return nil, err
+	}
+	all, err := bs.MissingOf(d, o)
+	if err != nil {
+		return nil, err
+	}
+	all = slices.DeleteFunc(all, func(m Missing) bool { return m.Entry == "" || m.Facet == desk.FacetLogin })
+	if len(all) == 0 {
+		return nil, errors.New("no market has what is missing")
+	}
+	return bs.jobs.Start(fmt.Sprintf("Get what is missing, %d of it", len(all)), func(ctx context.Context, j *jobs.Job) error {
+		j.MayPause()
+		j.Then(then)
+		done := map[string]bool{}
+		for _, m := range all {
+			if done[m.Entry] {
+				continue
+			}
+			done[m.Entry] = true
+			t, err := bs.markets.Transfer(markets.Ref{Market: m.Market, Entry: m.Entry})
+			if err != nil {
+				return err
+			}
+			sha, err := t.Run(ctx, j)
+			if err != nil {
+				return err
+			}
+			if _, err := bs.overlays.LaidOut(ctx, j, d, sha); err != nil {
+				return err
+			}
+		}
+		return nil
+	}), nil
+}
+
+// Get fetches from markets what an outfit asks for and the desk has not, and puts it
+// in place, each with an entry in the history. It returns what it got, and what no
+// market has or could not be fetched, with the reason.
+func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit) (got []Missing, left []LeftOut, err error) {
+	all, err := bs.MissingOf(d, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	done := map[string]error{}
+	for _, m := range all {
+		if m.Entry == "" {
+			left = append(left, LeftOut{m.Facet, m.Piece, "no market has it"})
+			continue
+		}
+		err, tried := done[m.Entry]
+		if !tried {
+			err = bs.getOne(d, m)
+			done[m.Entry] = err
+		}
+		if err != nil {
+			left = append(left, LeftOut{m.Facet, m.Piece, err.Error()})
+			continue
+		}
+		got = append(got, m)
+	}
+	return got, left, nil
+}
+
+// getOne fetches one entry and puts its pieces of that kind in place.
+func (bs *Bundles) getOne(d *desks.Managed, m Missing) error {
+	sha := ""
+	job, err := bs.markets.Fetch(markets.Ref{Market: m.Market, Entry: m.Entry}, func(fetched string) string { sha = fetched; return "" })
+	if err == nil {
+		err = job.Wait()
+	}
+	if err != nil {
+		return err
+	}
+	row, err := bs.store.Parcel(sha)
+	if err != nil {
+		return err
+	}
+	contents, err := library.Contents(row)
+	if err != nil {
+		return err
+	}
+	var keys []string
+	for _, pc := range contents.Pieces {
+		if pc.Kind == advice.KindOf(m.Facet) {
+			keys = append(keys, library.PieceKey(pc))
+		}
+	}
+	scope := place.Mine
+	if m.Facet == desk.FacetLogin {
+		scope = place.Everyone
+	}
+	if job, err = bs.pieces.Install(d, sha, keys, library.How{Scope: scope, Exists: plan.Leave, Second: plan.ByLink}, ""); err != nil {
+		return err
+	}
+	return job.Wait()
+}

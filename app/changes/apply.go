@@ -1,0 +1,141 @@
+package changes
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"sync"
+	"time"
+
+	"ivelt/app/desks"
+	"ivelt/app/library"
+	"ivelt/core/plan"
+	"ivelt/store"
+)
+
+// Applier carries plans out on desks, and finishes what was interrupted.
+type Applier struct {
+	store      applyStore
+	dir        string
+	kept       store.Blobs
+	library    *library.Library
+	history    *History
+	notices    *desks.Notices
+	log        *slog.Logger
+	now        func() time.Time
+	before     func(plan.Call) error
+	stuck      map[string]*stuck // by desk
+	background *sync.WaitGroup   // what is cleared away after a change
+}
+
+type applyStore interface {
+	Trial(desk string) (store.TrialRow, error)
+	Begin(r store.RunRow, p store.PlanRow) error
+	Commit(a *store.Applied) error
+	Committed(desk, run string) (bool, error)
+	CommittedLast(desk, plan string) (bool, error)
+	LastRun(desk string) (store.RunRow, store.PlanRow, error)
+	CopyDaily(ctx context.Context, now time.Time) error
+}
+
+// Machine is what plans are carried out with, see [NewApplier].
+type Machine struct {
+	Dir        string // the data folder
+	Desks      []*desks.Managed
+	Kept       store.Blobs
+	Log        *slog.Logger
+	Now        func() time.Time
+	Before     func(plan.Call) error // see [plan.Config]; may be nil
+	Background *sync.WaitGroup       // to wait for before the store is closed
+}
+
+// NewApplier returns what carries plans out.
+func NewApplier(s applyStore, m Machine, l *library.Library, h *History, n *desks.Notices) *Applier {
+	ap := &Applier{store: s, dir: m.Dir, kept: m.Kept, library: l, history: h, notices: n, log: m.Log, now: m.Now, before: m.Before, stuck: map[string]*stuck{}, background: m.Background}
+	for _, d := range m.Desks {
+		ap.stuck[d.ID] = &stuck{}
+	}
+	return ap
+}
+
+// CopyDaily makes today's copy of the database, behind everything else.
+func (ap *Applier) CopyDaily(ctx context.Context) {
+	ap.background.Go(func() {
+		if err := ap.store.CopyDaily(ctx, ap.now()); err != nil {
+			ap.log.Warn("today's copy of the database", "error", err)
+		}
+	})
+}
+
+func (ap *Applier) journal(d *desks.Managed) string {
+	return filepath.Join(ap.dir, "journal", d.ID+".json")
+}
+
+// Apply carries a plan out and writes down that it came through. The desk's
+// lock must be held.
+func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, done store.Applied, progress func(done, total int)) error {
+	if t, err := ap.store.Trial(d.ID); err == nil && t.Checkpoint != done.TrialOf {
+		return ErrTrying
+	} else if err != nil && !errors.Is(err, store.ErrNone) {
+		return err
+	}
+	b, err := json.Marshal(p)
+	if err != nil {
+		return err
+	}
+	done.Plan = store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
+	c := ap.planConfig(d)
+	c.Progress, c.Run = progress, rand.Text()
+	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run}
+	if seen := ap.notices.All(); len(seen) > 0 {
+		done.Noticed = seen[len(seen)-1].ID
+	}
+	if err := ap.finishFirst(d, c.LockTimeout); err != nil {
+		return err
+	}
+	release, err := ap.kept.Hold()
+	if err != nil {
+		return err
+	}
+	if err := ap.store.Begin(store.RunRow{ID: c.Run, Desk: d.ID, PlanID: p.ID}, done.Plan); err != nil {
+		release()
+		return err
+	}
+	c.Commit = func() error {
+		done.Checkpoint.At = ap.now()
+		done.Checkpoint.Bytes = ap.kept.Size(p.Kept())
+		return ap.store.Commit(&done)
+	}
+	err = plan.Apply(ctx, d.Desk, p, c)
+	release()
+	if err != nil {
+		return err
+	}
+	ap.CopyDaily(context.WithoutCancel(ctx))    // Close waits for it
+	if err := ap.history.prune(d); err != nil { // the change is made all the same
+		ap.log.Warn("let go what is too old", "desk", d.ID, "error", err)
+	}
+	return nil
+}
+
+// finishFirst finishes a change that was interrupted, before another is begun.
+func (ap *Applier) finishFirst(d *desks.Managed, patience time.Duration) error {
+	if _, err := os.Lstat(ap.journal(d)); errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	err := ap.recover(d, patience)
+	if err != nil && !errors.Is(err, plan.ErrBusy) {
+		st := ap.stuckOn(d)
+		st.mu.Lock()
+		ap.isStuck(d, err)
+		st.mu.Unlock()
+		return fmt.Errorf("%s: a change was interrupted, and could be neither undone nor finished: %w. Nothing else is changed on this desk until then; “ivelt recover” says more, and tries again", d.Title, err)
+	}
+	return err
+}

@@ -1,0 +1,124 @@
+package changes
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"ivelt/app/desks"
+	"ivelt/core/colour"
+	"ivelt/core/judge"
+	"ivelt/core/match"
+	"ivelt/core/palette"
+	"ivelt/core/plan"
+)
+
+// Sheet plans to put the lines that a verdict proposes into the person's own
+// style sheets.
+func (rv *Review) Sheet(ctx context.Context, d *desks.Managed, code, surface string) (plan.Plan, error) {
+	v, r, err := rv.judge.Remedy(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Sheet != "" })
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	pl, err := plan.OwnSheet(d.Desk, append([]string{v.Surface}, v.Also...), v.Facet, r.Sheet)
+	if err != nil {
+		return pl, err
+	}
+	return pl, rv.plans.Keep(pl)
+}
+
+// Colours plans to give the terminal's palette the colours that a verdict
+// proposes.
+func (rv *Review) Colours(ctx context.Context, d *desks.Managed, code, surface string) (plan.Plan, error) {
+	v, r, err := rv.judge.Remedy(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Colours != nil })
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	to := map[int]colour.Colour{}
+	for i, hex := range r.Colours {
+		if to[i], err = colour.Parse(hex); err != nil {
+			return plan.Plan{}, err
+		}
+	}
+	s, _ := d.Surface(v.Surface)
+	pl, err := plan.Remap(d.Desk, s, to)
+	if err != nil {
+		return pl, err
+	}
+	return pl, rv.plans.Keep(pl)
+}
+
+// Cell is one cell of the desk's match board.
+func (rv *Review) Cell(d *desks.Managed, surface, facet string) (match.Cell, error) {
+	o, _, err := rv.drafts.Wanted(d)
+	if err != nil {
+		return match.Cell{}, err
+	}
+	c, ok := match.Of(d.Desk, o).Cell(surface, facet)
+	if !ok || c.State == match.NotHere {
+		return c, errors.New("this desk has no such surface, or nothing is known of that for it")
+	}
+	return c, nil
+}
+
+// Remedy plans one of the remedies of a cell, by its number, see
+// [match.Cell.Remedies].
+func (rv *Review) Remedy(ctx context.Context, d *desks.Managed, surface, facet string, n int) (plan.Plan, error) {
+	c, err := rv.Cell(d, surface, facet)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	all := c.Remedies()
+	if n < 0 || n >= len(all) {
+		return plan.Plan{}, errors.New("this is mended already: look again")
+	}
+	p, err := plan.Mend(ctx, d.Desk, c, all[n])
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
+// Grant plans to let one program of a runtime, or all, look into a folder of
+// the home, or to take that back.
+func (rv *Review) Grant(d *desks.Managed, surface, program, folder string, back bool) (plan.Plan, error) {
+	s, ok := d.Surface(surface)
+	if !ok || s.Sandbox == nil {
+		return plan.Plan{}, errors.New("this desk has no such runtime")
+	}
+	if !d.Mine(folder) {
+		return plan.Plan{}, fmt.Errorf("%s is not in your home: programs see all that is outside of it", folder)
+	}
+	change := plan.Grant
+	if back {
+		change = plan.Revoke
+	}
+	p, err := change(d.Desk, s, program, folder)
+	if err != nil {
+		return p, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
+// Remap plans to make those of a terminal's colours that cannot be read, or
+// the one of that number, others of the same hue that can.
+func (rv *Review) Remap(d *desks.Managed, surface string, p palette.Palette, only int) (plan.Plan, error) {
+	s, ok := d.Surface(surface)
+	if !ok {
+		return plan.Plan{}, errors.New("this desk has no such terminal")
+	}
+	to := map[int]colour.Colour{}
+	for _, h := range p.Hold() {
+		if (only < 0 && !h.Quiet || only == h.Index) && !h.Legible() {
+			to[h.Index] = p.Nearest(h.Colour)
+		}
+	}
+	if len(to) == 0 {
+		return plan.Plan{}, errors.New("these colours can be read as they are")
+	}
+	pl, err := plan.Remap(d.Desk, s, to)
+	if err != nil {
+		return pl, err
+	}
+	return pl, rv.plans.Keep(pl)
+}

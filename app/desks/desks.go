@@ -1,0 +1,67 @@
+package desks
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"sync"
+
+	"golang.org/x/sys/unix"
+
+	"ivelt/core/desk"
+)
+
+// AdminHere reports whether this Ivelt may write to the desk's system.
+func (d *Managed) AdminHere() bool { return unix.Access(d.System, unix.W_OK) == nil }
+
+// Managed is a desk with what Ivelt may do to it.
+type Managed struct {
+	*desk.Desk
+	// Restarts start a surface's program again, by surface, where Ivelt can.
+	Restarts map[string]func() error
+	// Screens draw what a login screen shows now, as SVG, by surface, and Console
+	// does what is typed about one on a text console, where that is simulated.
+	Screens map[string]func() ([]byte, error)
+	Console func(surface, line string) (answer string, err error)
+	// Refresh makes the desk's programs look into folders anew, where they
+	// keep a cache of what is in them; kind is that of the pieces there. Nil
+	// if nothing keeps one.
+	Refresh func(ctx context.Context, kind, folder string) error
+
+	mu sync.Mutex // held while a plan is made and applied
+
+	listing  sync.Mutex
+	stamp    string // of the package lists that were read
+	packaged desk.Packages
+}
+
+// Lock holds the desk while a plan is made and carried out.
+func (d *Managed) Lock() { d.mu.Lock() }
+
+// TryLock is the same, unless somebody holds it.
+func (d *Managed) TryLock() bool { return d.mu.TryLock() }
+
+// Unlock lets it go.
+func (d *Managed) Unlock() { d.mu.Unlock() }
+
+// Packaged are those of the desk's package database; its lists can be long and
+// are read again only if they changed.
+func (d *Managed) Packaged() desk.Packages {
+	d.listing.Lock()
+	defer d.listing.Unlock()
+	if now := d.PackageStamp(); d.packaged == nil || now != d.stamp {
+		d.stamp, d.packaged = now, d.Packages()
+	}
+	return d.packaged
+}
+
+// ErrNone: there is no desk of that name.
+var ErrNone = errors.New("no such desk")
+
+// CanRestart reports whether Ivelt can start a surface's program again.
+func (d *Managed) CanRestart(surface string) bool { return d.Restarts[surface] != nil }
+
+// Has tells whether some surface of the desk has a facet.
+func (d *Managed) Has(facet string) bool {
+	return slices.ContainsFunc(d.Surfaces, func(s desk.Surface) bool { _, ok := s.Facet(facet); return ok })
+}

@@ -1,0 +1,85 @@
+package markets_test
+
+import (
+	"os"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/app/markets"
+	"ivelt/core/desk"
+	"ivelt/core/market"
+	"ivelt/demo"
+)
+
+// BenchmarkMarketOf100000 reads such a market, and searches it as one types.
+func BenchmarkMarketOf100000(b *testing.B) {
+	const n = 100_000
+	dir := b.TempDir()
+	require.NoError(b, demo.WriteLargeMarket(dir, n))
+	d, err := desk.Open("d", b.TempDir(), b.TempDir(), "/home/me")
+	require.NoError(b, err)
+	data := b.TempDir()
+	a, err := app.New(b.Context(), app.Config{Dir: data, Desks: []*desks.Managed{{Desk: d}}})
+	require.NoError(b, err)
+	defer a.Close()
+	require.NoError(b, a.Markets.Add(b.Context(), dir))
+	begun := time.Now()
+	require.NoError(b, a.Markets.Look().Wait())
+	read := time.Since(begun)
+	found, err := a.Markets.Search(markets.Query{})
+	require.NoError(b, err)
+	require.Equal(b, n, found.Total)
+
+	var took []time.Duration
+	typed := []string{"sh", "shin", "shinling dark", "tide", "quaymere", "s", "brinefrod", "murlow soft", "wrack a", "kelness", "e", "dark gale"}
+	for b.Loop() {
+		for _, text := range typed {
+			for i := range text {
+				for _, q := range []markets.Query{{Words: text[:i+1]}, {Words: text[:i+1], Kind: "icons", Shade: "dark", Sort: "rising"}, {Words: text[:i+1], Taste: &market.Looks{Lightness: 0.3, Chroma: 0.1, Hue: 60, Contrast: 8}}} {
+					begun := time.Now()
+					_, err := a.Markets.Search(q)
+					took = append(took, time.Since(begun))
+					require.NoError(b, err)
+				}
+			}
+		}
+	}
+	slices.Sort(took)
+	b.ReportMetric(float64(took[len(took)*95/100].Microseconds())/1000, "ms-search-p95")
+	b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "ms-search-median")
+	b.ReportMetric(read.Seconds(), "s-to-read")
+	size := int64(0)
+	files, _ := filepath.Glob(filepath.Join(data, "ivelt.db*"))
+	for _, f := range files {
+		if fi, err := os.Stat(f); err == nil {
+			size += fi.Size()
+		}
+	}
+	b.ReportMetric(float64(size)/1e6, "MB-database")
+	runtime.GC()
+	b.ReportMetric(resident(b), "MB-resident")
+}
+
+// resident is the memory the process holds (proc(5), VmRSS), in MB.
+func resident(b *testing.B) float64 {
+	b.Helper()
+	text, err := os.ReadFile("/proc/self/status")
+	require.NoError(b, err)
+	for line := range strings.Lines(string(text)) {
+		if rest, ok := strings.CutPrefix(line, "VmRSS:"); ok {
+			kb, err := strconv.Atoi(strings.Fields(rest)[0])
+			require.NoError(b, err)
+			return float64(kb) / 1000
+		}
+	}
+	return 0
+}

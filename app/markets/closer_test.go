@@ -1,0 +1,84 @@
+package markets_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app/markets"
+	"ivelt/core/desk"
+	"ivelt/core/market"
+)
+
+func TestFitOnADesk(t *testing.T) {
+	d, err := desk.Open("d", t.TempDir(), t.TempDir(), "/home/me")
+	require.NoError(t, err)
+	shell, err := desk.ParseSurface([]byte("id = \"helm\"\ntitle = \"Helm\"\nversion = \"3\"\n[[looks]]\nkind = \"theme\"\nfolders = [\"~/.themes\"]\n[[part]]\nfolder = \"helm\"\nfile = \"*.css\"\n"))
+	require.NoError(t, err)
+	gate, err := desk.ParseSurface([]byte("id = \"gate\"\ntitle = \"Gate\"\n[[looks]]\nkind = \"icons\"\nfolders = [\"/usr/share/icons\"]\n"))
+	require.NoError(t, err)
+	d.Surfaces = append(desk.Builtin(), shell, gate)
+	say := func(e market.Entry) map[string]string {
+		out := map[string]string{}
+		for _, f := range markets.FitOf(d, e) {
+			mark := "-"
+			if f.Dresses {
+				mark = "+"
+			}
+			if f.Risk {
+				mark = "!"
+			}
+			out[f.Surface] = mark + " " + f.Why
+		}
+		return out
+	}
+	require.Equal(t, map[string]string{
+		"GTK 2 programs": "- it has no part for them", "GTK 3 programs": "+ by its part gtk-3.20", "GTK 4 programs": "- it has no part for them",
+		"Helm": "! it was made for Helm 2, and this desk has 3: it may not fit, or take the program down",
+	}, say(market.Entry{Kind: "theme", Dresses: []string{"gtk-3.20", "helm"}, MadeFor: map[string]string{"helm": "2", "other": "1"}}))
+	icons := say(market.Entry{Kind: "icons"})
+	require.Equal(t, "+ if it is put in place for everyone", icons["Gate"])
+	require.Equal(t, "+ it looks for such pieces", icons["GTK 3 programs"])
+	require.NotContains(t, icons, "Helm")
+	require.Empty(t, say(market.Entry{Kind: "backdrop"}))
+}
+
+// TestWhatGoesWithAnEntry: its family first, then what looks like it; and where
+// a companion is already.
+func TestWhatGoesWithAnEntry(t *testing.T) {
+	s := newShop(t)
+	looks := func(l, hue float64) *market.Looks {
+		return &market.Looks{Lightness: l, Chroma: 0.1, Hue: hue, Contrast: 8, Roundness: 0.5, Density: 0.5}
+	}
+	with := func(e market.Entry, family string, companions ...market.Companion) market.Entry {
+		e.Family, e.Companions = family, companions
+		return e
+	}
+	s.index(
+		with(of("sea", "theme", "Sea", "M", "", 5, 0, "2026-01-01", "MIT", looks(0.3, 250)), "Deep", market.Companion{Kind: "icons", Name: "Kelp", Entry: "kelp"}, market.Companion{Kind: "pointer", Name: "Oar"}),
+		with(of("kelp", "icons", "Kelp", "M", "", 2, 0, "2026-01-01", "MIT", looks(0.5, 70)), "Deep"),
+		of("sand", "icons", "Sand", "M", "", 90, 0, "2026-01-01", "MIT", looks(0.3, 70)),
+		of("oar", "pointer", "Oar", "M", "", 1, 0, "2026-01-01", "MIT", looks(0.32, 245)),
+		of("foam", "pointer", "Foam", "M", "", 99, 0, "2026-01-01", "MIT", looks(0.95, 100)),
+	)
+	d := s.app.Desks()[0]
+	d.Surfaces = desk.Builtin()
+	require.NoError(t, os.MkdirAll(filepath.Join(d.Home, ".icons/Oar"), 0o755))
+	c, err := s.app.Markets.Closer(t.Context(), d, 0, "sea")
+	require.NoError(t, err)
+	require.Len(t, c.With, 2)
+	require.Equal(t, "kelp", c.With[0].Row.Key)
+	require.Equal(t, "of the same family, Deep", c.With[0].Why)
+	require.Equal(t, "oar", c.With[1].Row.Key)
+	require.Contains(t, c.With[1].Why, "as dark, a near blue")
+	require.Empty(t, c.Companions[0].Here)
+	require.Equal(t, "~/.icons/Oar", c.Companions[1].Here)
+	c, err = s.app.Markets.Closer(t.Context(), d, 0, "sand")
+	require.NoError(t, err)
+	require.Equal(t, "sea", c.With[0].Row.Key)
+	require.Contains(t, c.With[0].Why, "across the circle, so that it stands out")
+	_, err = s.app.Markets.Closer(t.Context(), d, 0, "none")
+	require.Error(t, err)
+}

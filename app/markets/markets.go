@@ -1,0 +1,359 @@
+// Package markets looks through markets: it searches them, tells of an entry before it is
+// fetched, and brings parcels into the library.
+package markets
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/core/market"
+	"ivelt/store"
+)
+
+// Markets are the markets that are looked through. What they have is kept in
+// the store, so that it can be searched while one is down.
+type Markets struct {
+	Fresh   time.Duration // how long an index is taken as it was last seen
+	Backoff time.Duration // after which a broken transfer is first taken up again; each time twice as long
+
+	store   marketStore
+	dir     string
+	library *library.Library
+	jobs    *jobs.List
+	turns   chan struct{} // a place each for the transfers that run at a time
+	client  source        // with no base
+
+	mu      sync.Mutex
+	reading *jobs.Job // that reads the indexes now
+	read    time.Time
+	cards   *catalogue // as of the last change; nil if that is not known
+}
+
+type marketStore interface {
+	Markets() ([]store.MarketRow, error)
+	SaveMarket(m *store.MarketRow) error
+	DropMarket(id uint) error
+	MarketPages(id uint) ([]store.MarketPageRow, error)
+	SaveMarketPage(p store.MarketPageRow, entries []market.Entry, progress func(done int)) error
+	DropMarketPage(id uint, file string) error
+	MarketRows(visit func(store.MarketEntryRow)) error
+	MarketEntries(ids []uint) ([]store.MarketEntryRow, error)
+	MarketEntryByKey(id uint, key string) (store.MarketEntryRow, error)
+	MarketVariants(id uint, key string) ([]store.MarketEntryRow, error)
+	MarketFamily(id uint, family string) ([]store.MarketEntryRow, error)
+	MarketTerms() ([]string, error)
+	Match(expression string) ([]uint, error)
+	EntriesNamed(name string) ([]store.MarketEntryRow, error)
+	Parcel(sha string) (store.ParcelRow, error)
+	Pieces(desk string) ([]store.PieceRow, error)
+}
+
+// ErrNoMarket: there is no market to look through.
+var ErrNoMarket = errors.New("there is no market here")
+
+// New returns the markets of a data folder; own is the address of the one that Ivelt came
+// with, "" for none.
+func New(s marketStore, dir string, l *library.Library, running *jobs.List, own string) (*Markets, error) {
+	m := &Markets{Fresh: 30 * time.Second, Backoff: time.Second, store: s, dir: dir, library: l, jobs: running, turns: make(chan struct{}, 2), client: source{client: marketClient}}
+	if own == "" {
+		return m, nil
+	}
+	rows, err := s.Markets()
+	if err != nil {
+		return nil, err
+	}
+	row := store.MarketRow{On: true, Own: true, Name: "the market"}
+	if i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.Own }); i >= 0 {
+		row = rows[i]
+	}
+	row.Base = strings.TrimSuffix(own, "/")
+	return m, s.SaveMarket(&row)
+}
+
+// List returns the markets in the order they were added.
+func (m *Markets) List() ([]store.MarketRow, error) { return m.store.Markets() }
+
+// Add adds a market at an address or in a folder, once its index was read.
+func (m *Markets) Add(ctx context.Context, base string) error {
+	base = strings.TrimSuffix(strings.TrimSpace(base), "/")
+	switch {
+	case base == "":
+		return errors.New("say where the market is: an address that starts with http:// or https://, or a folder")
+	case !isAddress(base) && !filepath.IsAbs(base):
+		return fmt.Errorf("%q is neither an address that starts with http:// or https:// nor the full path of a folder", base)
+	}
+	rows, err := m.List()
+	if err != nil {
+		return err
+	}
+	if slices.ContainsFunc(rows, func(r store.MarketRow) bool { return r.Base == base }) {
+		return fmt.Errorf("the market at %s is here already", base)
+	}
+	x, _, err := m.index(ctx, source{base, m.client.client}, market.IndexFile, asked{})
+	if err != nil {
+		return err
+	}
+	row := store.MarketRow{Base: base, Name: x.Name, About: x.About, On: true}
+	if row.Name == "" {
+		row.Name = base
+	}
+	if err := m.store.SaveMarket(&row); err != nil {
+		return err
+	}
+	m.stale()
+	return nil
+}
+
+// Turn turns a market on or off: one that is off is kept and not searched.
+func (m *Markets) Turn(id uint, on bool) error {
+	row, err := m.market(id)
+	if err != nil {
+		return err
+	}
+	row.On = on
+	defer m.stale()
+	return m.store.SaveMarket(&row)
+}
+
+// Drop forgets a market. What was fetched from it stays.
+func (m *Markets) Drop(id uint) error {
+	row, err := m.market(id)
+	if err != nil {
+		return err
+	}
+	if row.Own {
+		return fmt.Errorf("%s came with Ivelt; turn it off instead", row.Name)
+	}
+	defer m.stale()
+	return m.store.DropMarket(id)
+}
+
+func (m *Markets) market(id uint) (store.MarketRow, error) {
+	rows, err := m.List()
+	if err != nil {
+		return store.MarketRow{}, err
+	}
+	i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.ID == id })
+	if i < 0 {
+		return store.MarketRow{}, fmt.Errorf("there is no such market any more (%w)", store.ErrNone)
+	}
+	return rows[i], nil
+}
+
+// stale makes the next look read the indexes and what is kept of them anew.
+func (m *Markets) stale() {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.read, m.cards = time.Time{}, nil
+}
+
+// Look makes sure that the indexes have been read lately: it starts reading
+// them if not. The job is nil if they are fresh.
+func (m *Markets) Look() *jobs.Job {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if m.reading != nil && m.reading.Progress().State == jobs.Running {
+		return m.reading
+	}
+	if !m.read.IsZero() && time.Since(m.read) < m.Fresh {
+		return nil
+	}
+	m.reading = m.jobs.Start("Read the markets", func(ctx context.Context, j *jobs.Job) error {
+		rows, err := m.List()
+		if err != nil {
+			return err
+		}
+		changed := false
+		for _, row := range rows {
+			if !row.On {
+				continue
+			}
+			did, err := m.renew(ctx, j, &row)
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			row.Trouble = ""
+			if err != nil {
+				row.Trouble = err.Error()
+			}
+			if err := m.store.SaveMarket(&row); err != nil {
+				return err
+			}
+			changed = changed || did
+		}
+		m.mu.Lock()
+		m.read = time.Now()
+		if changed {
+			m.cards = nil
+		}
+		m.mu.Unlock()
+		_, err = m.catalogue() // ready for the first search
+		return err
+	})
+	return m.reading
+}
+
+// renew reads a market's index and those of its pages that have changed.
+func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) (changed bool, err error) {
+	src := source{row.Base, m.client.client}
+	known := map[string]store.MarketPageRow{}
+	pages, err := m.store.MarketPages(row.ID)
+	if err != nil {
+		return false, err
+	}
+	for _, p := range pages {
+		known[p.File] = p
+	}
+	j.Step("Reading "+row.Name, "entries")
+	top, err := m.page(ctx, j, src, row.ID, known, market.IndexFile)
+	if err != nil {
+		return false, err
+	}
+	changed = top.new
+	if top.new {
+		row.Name, row.About = top.index.Name, top.index.About
+		if row.Name == "" {
+			row.Name = row.Base
+		}
+	}
+	named := strings.Fields(top.Pages)
+	for _, file := range named {
+		p, err := m.page(ctx, j, src, row.ID, known, file)
+		if err != nil {
+			return changed, err
+		}
+		changed = changed || p.new
+	}
+	for file := range known {
+		if file != market.IndexFile && !slices.Contains(named, file) {
+			changed = true
+			if err := m.store.DropMarketPage(row.ID, file); err != nil {
+				return changed, err
+			}
+		}
+	}
+	row.Seen = time.Now()
+	return changed, nil
+}
+
+type readPage struct {
+	store.MarketPageRow
+	index market.Index
+	new   bool
+}
+
+func (m *Markets) page(ctx context.Context, j *jobs.Job, src source, id uint, known map[string]store.MarketPageRow, file string) (readPage, error) {
+	old := known[file]
+	x, a, err := m.index(ctx, src, file, asked{etag: old.ETag, when: old.When})
+	if err != nil {
+		return readPage{}, err
+	}
+	if a.unchanged {
+		return readPage{MarketPageRow: old}, nil
+	}
+	p := store.MarketPageRow{Market: id, File: file, ETag: a.etag, When: a.when, Pages: strings.Join(x.Pages, "\n")}
+	total := int64(len(x.Entries))
+	err = m.store.SaveMarketPage(p, x.Entries, func(done int) { j.At(int64(done), total) })
+	return readPage{p, x, true}, err
+}
+
+func (m *Markets) index(ctx context.Context, src source, file string, want asked) (market.Index, answer, error) {
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
+	defer cancel()
+	a, err := src.get(ctx, file, want)
+	if err != nil || a.unchanged {
+		return market.Index{}, a, err
+	}
+	defer a.Close()
+	x, _, err := market.Read(a)
+	if err != nil {
+		return market.Index{}, a, fmt.Errorf("%w: %w", ErrMarket, err)
+	}
+	return x, a, nil
+}
+
+// Ready reads the indexes if that was never done, and waits for it.
+func (m *Markets) Ready() {
+	if m.never() {
+		if j := m.Look(); j != nil {
+			_ = j.Wait() // what is wrong with a market is kept with it
+		}
+	}
+}
+
+// Entry returns an entry by its id, of the market with that number, or of any
+// if it is 0.
+func (m *Markets) Entry(id uint, key string) (store.MarketEntryRow, market.Entry, error) {
+	m.Ready()
+	row, err := m.store.MarketEntryByKey(id, key)
+	if errors.Is(err, store.ErrNone) {
+		if rows, e := m.List(); e == nil {
+			if i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.On && r.Trouble != "" }); i >= 0 {
+				return row, market.Entry{}, errors.New(rows[i].Trouble)
+			}
+		}
+		return row, market.Entry{}, fmt.Errorf("no market has an entry %q any more", key)
+	}
+	if err != nil {
+		return row, market.Entry{}, err
+	}
+	e, err := row.Entry()
+	return row, e, err
+}
+
+// never tells whether no index was read since the start.
+func (m *Markets) never() bool {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return m.read.IsZero()
+}
+
+// maxEntryPicture bounds a picture of an entry, in bytes.
+const maxEntryPicture = 4 << 20
+
+// Picture returns the picture an entry is shown with in a state, "" for the
+// first. It is kept, and so is there while the market is not.
+func (m *Markets) Picture(ctx context.Context, id uint, key, state string) ([]byte, error) {
+	row, e, err := m.Entry(id, key)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(e.Pictures, func(p market.Picture) bool { return state == "" || p.State == state })
+	if i < 0 {
+		return nil, fmt.Errorf("%s has no such picture", e.Name)
+	}
+	owner, err := m.market(row.Market)
+	if err != nil {
+		return nil, err
+	}
+	sum := sha256.Sum256(fmt.Appendf(nil, "%d %s %s %d", row.Market, row.Key, e.Pictures[i].File, row.Date))
+	kept := filepath.Join(m.dir, "pictures", hex.EncodeToString(sum[:12]))
+	if b, err := os.ReadFile(kept); err == nil {
+		return b, nil
+	}
+	a, err := source{owner.Base, m.client.client}.get(ctx, e.Pictures[i].File, asked{})
+	if err != nil {
+		return nil, err
+	}
+	defer a.Close()
+	b, err := io.ReadAll(io.LimitReader(a, maxEntryPicture))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrMarket, err)
+	}
+	if err := os.MkdirAll(filepath.Dir(kept), 0o755); err == nil {
+		_ = os.WriteFile(kept, b, 0o644) // only a cache
+	}
+	return b, nil
+}
