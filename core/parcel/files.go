@@ -13,10 +13,10 @@ import (
 
 // Files calls visit for each regular file below root, with its name from the
 // top, reading the archive at most once. It is the way to read many.
-func (p *Parcel) Files(ctx context.Context, root string, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+func (t *Tree) Files(ctx context.Context, root string, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
 	within := func(name string) bool { return root == "." || strings.HasPrefix(name, root+"/") }
 	ready, waiting := []*node{}, map[string]*node{}
-	for n := range p.all() {
+	for n := range t.all() {
 		switch {
 		case !n.mode.IsRegular() || !within(n.name):
 		case n.held || n.body != nil:
@@ -30,7 +30,7 @@ func (p *Parcel) Files(ctx context.Context, root string, visit func(name string,
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		if err := p.visit(n, visit); err != nil {
+		if err := t.visit(n, visit); err != nil {
 			return err
 		}
 	}
@@ -38,7 +38,7 @@ func (p *Parcel) Files(ctx context.Context, root string, visit func(name string,
 		return nil
 	}
 	var inner error
-	err := p.walk(ctx, func(m Member) error {
+	err := t.walk(ctx, func(m Member) error {
 		name, err := safeName(m.Name)
 		if err != nil {
 			return err
@@ -67,7 +67,7 @@ func (p *Parcel) Files(ctx context.Context, root string, visit func(name string,
 	return err
 }
 
-func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+func (t *Tree) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
 	fi := info{n, path.Base(n.name)}
 	if n.held {
 		return visit(n.name, fi, bytes.NewReader(n.data))
@@ -81,44 +81,52 @@ func (p *Parcel) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Rea
 }
 
 // contents reads one file that is not held in memory.
-func (p *Parcel) contents(n *node) ([]byte, error) {
-	if err := p.context().Err(); err != nil {
+func (t *Tree) contents(n *node) ([]byte, error) {
+	if err := t.context().Err(); err != nil {
 		return nil, err
 	}
 	if n.size > maxAtOnce {
 		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.name, n.size, maxAtOnce)
 	}
 	if n.body != nil {
-		return Member{Body: n.body, Size: n.size}.read(p.options.Limits.EntryBytes)
+		return Member{Body: n.body, Size: n.size}.read(t.options.Limits.EntryBytes)
 	}
-	return p.read(n.name)
+	return t.read(n.name)
 }
 
-// Until is the parcel of which nothing more is read once ctx has ended, also in the middle of
+// During is the tree for one look into it, which ends with ctx and goes only so far along
+// links.
+func (t *Tree) During(ctx context.Context) *Tree {
+	look := *t
+	look.until, look.steps = ctx, new(int)
+	return &look
+}
+
+// Until is the tree of which nothing more is read once ctx has ended, also in the middle of
 // a file that is far back in the archive.
-func (p *Parcel) Until(ctx context.Context) fs.FS {
-	look := *p
+func (t *Tree) Until(ctx context.Context) fs.FS {
+	look := *t
 	look.until = ctx
 	return &look
 }
 
 // context is that of whoever looks for pieces, or into one.
-func (p *Parcel) context() context.Context {
-	if p.until == nil {
+func (t *Tree) context() context.Context {
+	if t.until == nil {
 		return context.Background()
 	}
-	return p.until
+	return t.until
 }
 
 // read goes through the archive for one file.
-func (p *Parcel) read(name string) (data []byte, err error) {
+func (t *Tree) read(name string) (data []byte, err error) {
 	found := false
-	err = p.walk(p.context(), func(m Member) error {
+	err = t.walk(t.context(), func(m Member) error {
 		if clean, err := safeName(m.Name); err != nil || clean != name {
 			return err
 		}
 		found = true
-		if data, err = m.read(p.options.Limits.EntryBytes); err != nil {
+		if data, err = m.read(t.options.Limits.EntryBytes); err != nil {
 			return err
 		}
 		return errStop

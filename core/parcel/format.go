@@ -114,21 +114,21 @@ func fileSource(name string) source {
 
 // openArchive finds out what kind of archive the bytes are; their name has no
 // say in it.
-func (p *Parcel) openArchive() error {
-	at, size, done, err := p.source()
+func (t *Tree) openArchive() error {
+	at, size, done, err := t.source()
 	if err != nil {
 		return err
 	}
 	// The file stays open for as long as the parcel is in use.
-	p.done = done
-	p.archive = &Archive{ReaderAt: &counting{at, p.options.Progress, size}, Size: size, Password: p.options.Password, Expect: p.expect, Members: p.options.Limits.Entries, Most: p.options.Limits.most(size)}
+	t.done = done
+	t.archive = &Archive{ReaderAt: &counting{at, t.options.Progress, size}, Size: size, Password: t.options.Password, Expect: t.expect, Members: t.options.Limits.Entries, Most: t.options.Limits.most(size)}
 	head := make([]byte, min(1024, size))
 	if _, err := at.ReadAt(head, 0); err != nil && !errors.Is(err, io.EOF) {
 		return err
 	}
 	for _, f := range formats {
 		if name, ok := f.Match(head); ok {
-			p.Format, p.format = name, f
+			t.Format, t.format = name, f
 			return nil
 		}
 	}
@@ -137,24 +137,24 @@ func (p *Parcel) openArchive() error {
 
 // Close closes the archive file. A parcel that is not closed keeps it open
 // until the runtime finds that nobody uses it.
-func (p *Parcel) Close() error {
-	if p.done == nil {
+func (t *Tree) Close() error {
+	if t.done == nil {
 		return nil
 	}
-	done := p.done
-	p.done = nil
+	done := t.done
+	t.done = nil
 	return done()
 }
 
 // Password returns the password the parcel was opened with.
-func (p *Parcel) Password() string { return p.options.Password }
+func (t *Tree) Password() string { return t.options.Password }
 
 var errStop = errors.New("stop")
 
 // walk goes through the archive once, in its order.
-func (p *Parcel) walk(ctx context.Context, visit func(Member) error) error {
+func (t *Tree) walk(ctx context.Context, visit func(Member) error) error {
 	var stopped bool
-	err := p.format.Walk(ctx, p.archive, func(m Member) error {
+	err := t.format.Walk(ctx, t.archive, func(m Member) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
@@ -174,36 +174,36 @@ func (p *Parcel) walk(ctx context.Context, visit func(Member) error) error {
 }
 
 // readArchive fills the tree.
-func (p *Parcel) readArchive(ctx context.Context) error {
+func (t *Tree) readArchive(ctx context.Context) error {
 	var total int64
-	err := p.walk(ctx, func(m Member) error {
+	err := t.walk(ctx, func(m Member) error {
 		if m.Mode.IsRegular() {
 			total += m.Size
 		}
-		limits := p.options.Limits
+		limits := t.options.Limits
 		switch {
 		case total > limits.TotalBytes:
 			return fmt.Errorf("%w: more than %d bytes unpacked", ErrTooLarge, limits.TotalBytes)
-		case total > ratioFrom && total > limits.Ratio*p.Bytes:
+		case total > ratioFrom && total > limits.Ratio*t.Bytes:
 			return fmt.Errorf("%w: it would unpack to more than %d times its size", ErrTooLarge, limits.Ratio)
 		}
-		return p.add(m)
+		return t.add(m)
 	})
 	if err != nil {
 		return err
 	}
-	return p.sortFolders()
+	return t.sortFolders()
 }
 
-func (p *Parcel) readFolder(ctx context.Context) error {
-	err := filepath.WalkDir(p.Path, func(file string, d fs.DirEntry, err error) error {
+func (t *Tree) readFolder(ctx context.Context) error {
+	err := filepath.WalkDir(t.Path, func(file string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		rel, err := filepath.Rel(p.Path, file)
+		rel, err := filepath.Rel(t.Path, file)
 		if err != nil || rel == "." {
 			return err
 		}
@@ -221,14 +221,14 @@ func (p *Parcel) readFolder(ctx context.Context) error {
 			m.Name += "/"
 		}
 		if m.Mode.IsRegular() {
-			p.Bytes += m.Size
+			t.Bytes += m.Size
 		}
-		return p.add(m)
+		return t.add(m)
 	})
 	if err != nil {
 		return err
 	}
-	return p.sortFolders()
+	return t.sortFolders()
 }
 
 // counting reports how far an archive has been read.

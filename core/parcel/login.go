@@ -19,7 +19,7 @@ var loginGroup = regexp.MustCompile(`(?i)(greeter|log-?in)`)
 func (p *Parcel) logins() []Piece {
 	var out []Piece
 	found := map[string]bool{}
-	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *node) bool { return n.size > 0 && n.size < 64<<10 && !n.claimed }) {
+	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *node) bool { return n.size > 0 && n.size < 64<<10 && !p.claimed[n] }) {
 		root := path.Dir(name)
 		if found[root] || len(out) > maxPieces {
 			continue
@@ -76,7 +76,7 @@ func (p *Parcel) keyFile(name string) *keyfile.File {
 // style it puts together. It is one piece with the files it names.
 func (p *Parcel) vendorThemes() []Piece {
 	var out []Piece
-	for _, name := range p.with([]string{".theme"}, func(n *node) bool { return !isIndex(n) && n.size < 64<<10 && !n.claimed }) {
+	for _, name := range p.with([]string{".theme"}, func(n *node) bool { return !isIndex(n) && n.size < 64<<10 && !p.claimed[n] }) {
 		if len(out) > maxPieces {
 			break
 		}

@@ -26,43 +26,45 @@ const maxNested = 48 << 20 // bytes
 
 // openNested lays the contents of the archives inside this one into its tree,
 // each below its own name, as if it were a folder. One level is opened.
-func (p *Parcel) openNested(ctx context.Context) error {
-	if p.inner {
+func (t *Tree) openNested(ctx context.Context) error {
+	if t.inner {
 		return nil
 	}
-	found := p.with(archiveEndings, func(n *node) bool { return n.mode.IsRegular() && n.size > 0 && n.size <= maxNested })
-	if len(found) > 0 {
-		p.cat = nil // there will be more names
+	var found []*node
+	for n := range t.all() {
+		if n.mode.IsRegular() && n.size > 0 && n.size <= maxNested && LooksLikeOne(n.name) {
+			found = append(found, n)
+		}
 	}
-	for _, name := range found {
+	slices.SortFunc(found, byName)
+	for _, n := range found {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		n := p.at(name)
-		if n.size > p.budget.nested {
-			p.problems = append(p.problems, note("nested-unreadable", n.name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, maxNested>>20)))
+		if n.size > t.budget.nested {
+			t.Problems = append(t.Problems, Problem{n.name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, maxNested>>20)})
 			continue
 		}
-		p.budget.nested -= n.size
-		if err := p.layIn(ctx, n); err != nil {
+		t.budget.nested -= n.size
+		if err := t.layIn(ctx, n); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (p *Parcel) layIn(ctx context.Context, n *node) error {
+func (t *Tree) layIn(ctx context.Context, n *node) error {
 	data := n.data
 	if !n.held {
 		var err error
-		if data, err = p.contents(n); err != nil {
+		if data, err = t.contents(n); err != nil {
 			return err
 		}
 	}
-	o := p.options
+	o := t.options
 	o.Progress = nil
-	sub := newParcel(n.name, o)
-	sub.inner, sub.budget = true, p.budget
+	sub := newTree(n.name, o)
+	sub.inner, sub.budget = true, t.budget
 	sub.holds(data)
 	err := sub.openArchive()
 	if err == nil {
@@ -74,13 +76,13 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 	case errors.Is(err, ErrUnsafe), errors.Is(err, ErrTooLarge), ctx.Err() != nil:
 		return err
 	case err != nil:
-		p.problems = append(p.problems, note("nested-unreadable", n.name, err))
+		t.Problems = append(t.Problems, Problem{n.name, err})
 		return nil
 	}
-	p.nested = append(p.nested, n.name)
+	t.nested = append(t.nested, n.name)
 	n.mode, n.data, n.held = fs.ModeDir|0o755, nil, false
 	n.children = sub.top.children
-	p.folders[n.name] = n
+	t.folders[n.name] = n
 	for inner := range sub.all() {
 		if inner.mode.IsRegular() && !inner.held && inner.body == nil {
 			inner.body = insideOf{sub, inner.name}
@@ -90,7 +92,7 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 			inner.link = "/" + path.Join(n.name, rest)
 		}
 		if inner.mode.IsDir() {
-			p.folders[inner.name] = inner
+			t.folders[inner.name] = inner
 		}
 	}
 	return nil
@@ -99,11 +101,11 @@ func (p *Parcel) layIn(ctx context.Context, n *node) error {
 // insideOf is a file of an archive inside an archive that can only be read by
 // going through it.
 type insideOf struct {
-	parcel *Parcel
-	name   string
+	tree *Tree
+	name string
 }
 
 func (i insideOf) Open() (io.ReadCloser, error) {
-	b, err := i.parcel.read(i.name)
+	b, err := i.tree.read(i.name)
 	return io.NopCloser(bytes.NewReader(b)), err
 }

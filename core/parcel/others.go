@@ -94,7 +94,7 @@ func (p *Parcel) backdrops() []Piece {
 	sets := map[string][]string{}
 	sizes := map[string]image.Point{}
 	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *node) bool {
-		return (n.size > 4<<10 || path.Ext(n.name) == ".svg" && n.size > 256) && n.size < maxPicture && !n.claimed && !preview.MatchString(n.name)
+		return (n.size > 4<<10 || path.Ext(n.name) == ".svg" && n.size > 256) && n.size < maxPicture && !p.claimed[n] && !preview.MatchString(n.name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
@@ -144,7 +144,7 @@ var (
 func (p *Parcel) palettes() []Piece {
 	var out []Piece
 	for _, name := range p.with([]string{".xresources", ".xdefaults", ".ad", ".txt", ""}, func(n *node) bool {
-		return n.size > 0 && n.size < 32<<10 && !n.claimed && paletteName.MatchString(n.name)
+		return n.size > 0 && n.size < 32<<10 && !p.claimed[n] && paletteName.MatchString(n.name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
@@ -176,7 +176,7 @@ var (
 // styles finds picture-based styles: an SVG with a settings file of the same
 // name beside it.
 func (p *Parcel) styles() []Piece {
-	drawings := p.with([]string{".svg"}, func(n *node) bool { return !n.claimed })
+	drawings := p.with([]string{".svg"}, func(n *node) bool { return !p.claimed[n] })
 	if len(drawings) == 0 {
 		return nil
 	}

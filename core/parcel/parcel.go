@@ -89,11 +89,13 @@ type Options struct {
 	Progress func(done, total int64) // bytes of the archive read so far; may be nil
 }
 
-// Parcel is an opened parcel: an [fs.FS] with the parcel's top as ".".
-type Parcel struct {
+// Tree is an opened archive or folder: an [fs.FS] with its top as ".".
+type Tree struct {
 	Path   string // as given to Open, a host path
 	Format string // "tar.xz", "zip", …, or "folder"
 	Bytes  int64  // of the archive file, or of all files of a folder
+	// Problems are those with archives inside it, by their names.
+	Problems []Problem
 
 	options  Options
 	entries  []string // as listed by the archive, in its order
@@ -103,81 +105,84 @@ type Parcel struct {
 	done     func() error
 	inner    bool     // it is an archive inside another
 	nested   []string // the archives inside it that were opened
-	problems []Note   // with what is inside it
 	top      *node
 	folders  map[string]*node
-	cat      *catalogue
 	spare    []node
 	last     *node // the folder inserted into last
 	inserted int32
 	budget   *budget
 
-	// Of one look for pieces:
-	until    context.Context
-	licences map[string]string // by folder
-	steps    *int              // along links
+	// Of one look into it:
+	until context.Context
+	steps *int // along links
+}
+
+// Problem is an archive inside another that could not be opened.
+type Problem struct {
+	Name string
+	Err  error
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
 // ending of the name does not matter; the contents are sniffed.
-func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
+func openTree(ctx context.Context, file string, o Options) (*Tree, error) {
 	o.Limits = o.Limits.filled()
-	p := newParcel(file, o)
-	p.source = fileSource(file)
+	t := newTree(file, o)
+	t.source = fileSource(file)
 	fi, err := os.Stat(file)
 	if err != nil {
 		return nil, fmt.Errorf("open parcel: %w", err)
 	}
 	if fi.IsDir() {
-		p.Format = "folder"
-		err = p.readFolder(ctx)
+		t.Format = "folder"
+		err = t.readFolder(ctx)
 	} else {
-		p.Bytes = fi.Size()
-		if err = p.openArchive(); err == nil {
-			err = p.readArchive(ctx)
+		t.Bytes = fi.Size()
+		if err = t.openArchive(); err == nil {
+			err = t.readArchive(ctx)
 		}
 	}
 	if err == nil {
-		err = p.openNested(ctx)
+		err = t.openNested(ctx)
 	}
 	if err != nil {
-		_ = p.Close()
+		_ = t.Close()
 		return nil, fmt.Errorf("%s: %w", filepath.Base(file), err)
 	}
-	return p, nil
+	return t, nil
 }
 
 // OpenBytes opens an archive that is held in memory. name is only shown.
-func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, error) {
+func openTreeBytes(ctx context.Context, name string, b []byte, o Options) (*Tree, error) {
 	o.Limits = o.Limits.filled()
-	p := newParcel(name, o)
-	p.holds(b)
-	err := p.openArchive()
+	t := newTree(name, o)
+	t.holds(b)
+	err := t.openArchive()
 	if err == nil {
-		err = p.readArchive(ctx)
+		err = t.readArchive(ctx)
 	}
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
-	return p, nil
+	return t, nil
 }
 
-func newParcel(file string, o Options) *Parcel {
+func newTree(file string, o Options) *Tree {
 	top := &node{name: ".", mode: fs.ModeDir | 0o755}
-	return &Parcel{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
+	return &Tree{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
 }
 
 // holds makes an archive in memory the source.
-func (p *Parcel) holds(b []byte) {
-	p.Bytes = int64(len(b))
-	p.source = func() (io.ReaderAt, int64, func() error, error) {
+func (t *Tree) holds(b []byte) {
+	t.Bytes = int64(len(b))
+	t.source = func() (io.ReaderAt, int64, func() error, error) {
 		return bytes.NewReader(b), int64(len(b)), func() error { return nil }, nil
 	}
 }
 
 // Entries lists the members as the archive does: in its order and with its
 // names, folders ending in a slash.
-func (p *Parcel) Entries() []string { return p.entries }
+func (t *Tree) Entries() []string { return t.entries }
 
 // keepFile and keepAll bound the contents held in memory, in bytes: small
 // files answer at once, others are read again from the archive when opened.
@@ -186,22 +191,22 @@ const (
 	keepAll  = 64 << 20
 )
 
-func (p *Parcel) add(m Member) error {
-	p.entries = append(p.entries, m.Name)
-	if err := p.spend(); err != nil {
+func (t *Tree) add(m Member) error {
+	t.entries = append(t.entries, m.Name)
+	if err := t.spend(); err != nil {
 		return err
 	}
 	name, err := safeName(m.Name)
 	if err != nil || name == "." {
 		return err
 	}
-	if depth := p.options.Limits.Depth; strings.Count(name, "/") > depth || len(name) > maxName {
+	if depth := t.options.Limits.Depth; strings.Count(name, "/") > depth || len(name) > maxName {
 		return fmt.Errorf("%w: an entry lies more than %d folders deep, or its name is longer than %d bytes", ErrTooLarge, depth, maxName)
 	}
-	if p.budget.names -= int64(len(m.Name) + len(m.Link) + len(m.Hard)); p.budget.names < 0 {
+	if t.budget.names -= int64(len(m.Name) + len(m.Link) + len(m.Hard)); t.budget.names < 0 {
 		return fmt.Errorf("%w: its names have more than %d MB together", ErrTooLarge, maxNames>>20)
 	}
-	n := p.newNode()
+	n := t.newNode()
 	n.name, n.mode, n.size, n.modTime, n.link = name, m.Mode, m.Size, m.ModTime, m.Link
 	switch {
 	case m.Hard != "":
@@ -220,48 +225,48 @@ func (p *Parcel) add(m Member) error {
 		}
 		n.size = int64(len(n.link))
 	case n.mode.IsRegular():
-		if m.Size > p.options.Limits.EntryBytes {
-			return fmt.Errorf("%w: %s is %d bytes, the limit is %d", ErrTooLarge, m.Name, m.Size, p.options.Limits.EntryBytes)
+		if m.Size > t.options.Limits.EntryBytes {
+			return fmt.Errorf("%w: %s is %d bytes, the limit is %d", ErrTooLarge, m.Name, m.Size, t.options.Limits.EntryBytes)
 		}
 		if m.Direct {
 			n.body = m.Body
-		} else if m.Size <= keepFile && m.Size <= p.budget.kept {
+		} else if m.Size <= keepFile && m.Size <= t.budget.kept {
 			if n.data, err = m.read(keepFile); err != nil {
 				return err
 			}
 			n.held = true
-			p.budget.kept -= int64(len(n.data))
+			t.budget.kept -= int64(len(n.data))
 		}
 	case n.mode.IsDir():
 		n.size = 0 // whatever the archive says: readers make that much room
 	default:
 		return nil // devices, sockets and the like are never part of a piece
 	}
-	return p.insert(n)
+	return t.insert(n)
 }
 
 // spend takes one entry, or a folder that a name implies, from the budget.
-func (p *Parcel) spend() error {
-	if p.budget.entries--; p.budget.entries < 0 {
-		return fmt.Errorf("%w: more than %d entries and folders", ErrTooLarge, p.options.Limits.Entries)
+func (t *Tree) spend() error {
+	if t.budget.entries--; t.budget.entries < 0 {
+		return fmt.Errorf("%w: more than %d entries and folders", ErrTooLarge, t.options.Limits.Entries)
 	}
 	return nil
 }
 
 // expect makes room for n entries.
-func (p *Parcel) expect(n int) {
-	if n <= p.options.Limits.Entries {
-		p.spare, p.entries = make([]node, n), slices.Grow(p.entries, n)
+func (t *Tree) expect(n int) {
+	if n <= t.options.Limits.Entries {
+		t.spare, t.entries = make([]node, n), slices.Grow(t.entries, n)
 	}
 }
 
 // newNode hands out nodes many at a time.
-func (p *Parcel) newNode() *node {
-	if len(p.spare) == 0 {
-		p.spare = make([]node, 256)
+func (t *Tree) newNode() *node {
+	if len(t.spare) == 0 {
+		t.spare = make([]node, 256)
 	}
-	n := &p.spare[0]
-	p.spare = p.spare[1:]
+	n := &t.spare[0]
+	t.spare = t.spare[1:]
 	return n
 }
 
@@ -324,35 +329,35 @@ func safeName(raw string) (string, error) {
 
 // insert adds an entry to its folder. That a name is there twice shows when
 // the folders are sorted.
-func (p *Parcel) insert(n *node) error {
-	p.inserted++
-	n.order = p.inserted
+func (t *Tree) insert(n *node) error {
+	t.inserted++
+	n.order = t.inserted
 	if n.mode.IsDir() {
-		if old, ok := p.folders[n.name]; ok {
+		if old, ok := t.folders[n.name]; ok {
 			n.children = old.children
 			*old = *n
 			return nil
 		}
-		p.folders[n.name] = n
+		t.folders[n.name] = n
 	}
 	dir := "."
 	if i := strings.LastIndexByte(n.name, '/'); i >= 0 {
 		dir = n.name[:i]
 	}
-	up, ok := p.last, p.last != nil && p.last.name == dir // members of a folder come together
+	up, ok := t.last, t.last != nil && t.last.name == dir // members of a folder come together
 	if !ok {
-		up, ok = p.folders[dir]
+		up, ok = t.folders[dir]
 	}
 	if !ok {
-		if err := p.spend(); err != nil {
+		if err := t.spend(); err != nil {
 			return err
 		}
 		up = &node{name: dir, mode: fs.ModeDir | 0o755, modTime: n.modTime}
-		if err := p.insert(up); err != nil {
+		if err := t.insert(up); err != nil {
 			return err
 		}
 	}
-	p.last = up
+	t.last = up
 	up.children = append(up.children, n)
 	return nil
 }

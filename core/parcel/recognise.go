@@ -20,6 +20,35 @@ import (
 	"ivelt/core/shown"
 )
 
+// Parcel is an opened parcel, to look for pieces in.
+type Parcel struct {
+	*Tree
+
+	// Of one look for pieces:
+	cat      *catalogue
+	licences map[string]string // by folder
+	claimed  map[*node]bool    // what belongs to a piece as a whole
+}
+
+// Open reads the list of entries of the archive or folder at a host path. The
+// ending of the name does not matter; the contents are sniffed.
+func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
+	t, err := openTree(ctx, file, o)
+	if err != nil {
+		return nil, err
+	}
+	return &Parcel{Tree: t}, nil
+}
+
+// OpenBytes opens an archive that is held in memory. name is only shown.
+func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, error) {
+	t, err := openTreeBytes(ctx, name, b, o)
+	if err != nil {
+		return nil, err
+	}
+	return &Parcel{Tree: t}, nil
+}
+
 // Kind is what a piece is.
 type Kind string
 
@@ -118,13 +147,15 @@ const (
 // that surface descriptors name besides the toolkits' own. Once ctx has ended nothing more
 // is read, and what was found is not all.
 func (p *Parcel) Recognise(ctx context.Context, parts ...desk.Part) Contents {
-	look := *p // with the context of this look alone
-	look.until, look.licences, look.steps = ctx, map[string]string{}, new(int)
+	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, claimed: map[*node]bool{}}
 	return look.recognise(parts)
 }
 
 func (p *Parcel) recognise(parts []desk.Part) Contents {
-	out := Contents{Pieces: []Piece{}, Notes: append([]Note{}, p.problems...)}
+	out := Contents{Pieces: []Piece{}, Notes: []Note{}}
+	for _, of := range p.Problems {
+		out.Notes = append(out.Notes, note("nested-unreadable", of.Name, of.Err))
+	}
 	var described []string
 	for _, name := range p.with([]string{".theme"}, isIndex) {
 		root := path.Dir(name)
@@ -207,15 +238,15 @@ func (p *Parcel) claim(pieces []Piece) {
 
 func (p *Parcel) claimBelow(folder string) {
 	n := p.folders[folder]
-	if n == nil || n.claimed || !n.mode.IsDir() {
+	if n == nil || p.claimed[n] || !n.mode.IsDir() {
 		return
 	}
-	n.claimed = true
+	p.claimed[n] = true
 	for _, c := range n.children {
 		if c.mode.IsDir() {
 			p.claimBelow(c.name)
 		}
-		c.claimed = true
+		p.claimed[c] = true
 	}
 }
 

@@ -25,15 +25,14 @@ type node struct {
 	held     bool // data is the contents
 	hard     bool // the link is a hard link
 	body     Opener
-	claimed  bool  // it belongs to a piece as a whole
 	order    int32 // in which it came; of two with one name the later holds
 	children []*node
 }
 
 var (
-	_ fs.ReadDirFS  = (*Parcel)(nil)
-	_ fs.StatFS     = (*Parcel)(nil)
-	_ fs.ReadLinkFS = (*Parcel)(nil)
+	_ fs.ReadDirFS  = (*Tree)(nil)
+	_ fs.StatFS     = (*Tree)(nil)
+	_ fs.ReadLinkFS = (*Tree)(nil)
 )
 
 var (
@@ -42,11 +41,11 @@ var (
 )
 
 // Open opens the file or folder that name leads to, links followed.
-func (p *Parcel) Open(name string) (fs.File, error) {
-	if err := p.context().Err(); err != nil {
+func (t *Tree) Open(name string) (fs.File, error) {
+	if err := t.context().Err(); err != nil {
 		return nil, &fs.PathError{Op: "open", Path: name, Err: err}
 	}
-	n, err := p.follow("open", name)
+	n, err := t.follow("open", name)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +54,7 @@ func (p *Parcel) Open(name string) (fs.File, error) {
 	}
 	data := n.data
 	if !n.held {
-		if data, err = p.contents(n); err != nil {
+		if data, err = t.contents(n); err != nil {
 			return nil, &fs.PathError{Op: "open", Path: name, Err: err}
 		}
 	}
@@ -63,8 +62,8 @@ func (p *Parcel) Open(name string) (fs.File, error) {
 }
 
 // ReadDir lists a folder, sorted.
-func (p *Parcel) ReadDir(name string) ([]fs.DirEntry, error) {
-	n, err := p.follow("readdir", name)
+func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
+	n, err := t.follow("readdir", name)
 	if err != nil {
 		return nil, err
 	}
@@ -75,8 +74,8 @@ func (p *Parcel) ReadDir(name string) ([]fs.DirEntry, error) {
 }
 
 // Stat describes what name leads to.
-func (p *Parcel) Stat(name string) (fs.FileInfo, error) {
-	n, err := p.follow("stat", name)
+func (t *Tree) Stat(name string) (fs.FileInfo, error) {
+	n, err := t.follow("stat", name)
 	if err != nil {
 		return nil, err
 	}
@@ -84,8 +83,8 @@ func (p *Parcel) Stat(name string) (fs.FileInfo, error) {
 }
 
 // Lstat describes name itself. A hard link is shown as a link.
-func (p *Parcel) Lstat(name string) (fs.FileInfo, error) {
-	n, err := p.lookup("lstat", name, false)
+func (t *Tree) Lstat(name string) (fs.FileInfo, error) {
+	n, err := t.lookup("lstat", name, false)
 	if err != nil {
 		return nil, err
 	}
@@ -94,8 +93,8 @@ func (p *Parcel) Lstat(name string) (fs.FileInfo, error) {
 
 // ReadLink returns the target of a link as written in the archive; the target
 // of a hard link starts with "/", the parcel's top.
-func (p *Parcel) ReadLink(name string) (string, error) {
-	n, err := p.lookup("readlink", name, false)
+func (t *Tree) ReadLink(name string) (string, error) {
+	n, err := t.lookup("readlink", name, false)
 	if err != nil {
 		return "", err
 	}
@@ -105,28 +104,28 @@ func (p *Parcel) ReadLink(name string) (string, error) {
 	return n.link, nil
 }
 
-func (p *Parcel) follow(op, name string) (*node, error) { return p.lookup(op, name, true) }
+func (t *Tree) follow(op, name string) (*node, error) { return t.lookup(op, name, true) }
 
 // maxLinkSteps bounds how many folders are gone through along links in one look for pieces.
 const maxLinkSteps = 3_000_000
 
 // lookup finds the node of name. A link among the parents is always followed,
 // one at the end if last is set. Links are resolved inside the parcel.
-func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
+func (t *Tree) lookup(op, name string, last bool) (*node, error) {
 	if !fs.ValidPath(name) {
 		return nil, &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
 	}
 	fail := func(err error) (*node, error) { return nil, &fs.PathError{Op: op, Path: name, Err: err} }
-	if n := p.at(name); n != nil && (!last || n.mode&fs.ModeSymlink == 0) {
+	if n := t.at(name); n != nil && (!last || n.mode&fs.ModeSymlink == 0) {
 		return n, nil
 	}
 	ahead, at := strings.Split(name, "/"), "."
 	for links := 0; len(ahead) > 0; {
-		if p.steps != nil {
-			if *p.steps++; *p.steps%1024 == 0 && p.context().Err() != nil {
-				*p.steps = maxLinkSteps
+		if t.steps != nil {
+			if *t.steps++; *t.steps%1024 == 0 && t.context().Err() != nil {
+				*t.steps = maxLinkSteps
 			}
-			if *p.steps >= maxLinkSteps {
+			if *t.steps >= maxLinkSteps {
 				return fail(errCircle)
 			}
 		}
@@ -143,7 +142,7 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 			continue
 		}
 		next := path.Join(at, part)
-		n := p.at(next)
+		n := t.at(next)
 		if n == nil {
 			return fail(fs.ErrNotExist)
 		}
@@ -159,16 +158,16 @@ func (p *Parcel) lookup(op, name string, last bool) (*node, error) {
 		}
 		ahead = slices.Concat(strings.Split(n.link, "/"), ahead)
 	}
-	return p.at(at), nil
+	return t.at(at), nil
 }
 
 // at returns the node of exactly that name, links not followed, or nil. The
 // folders are sorted.
-func (p *Parcel) at(name string) *node {
-	if n := p.folders[name]; n != nil {
+func (t *Tree) at(name string) *node {
+	if n := t.folders[name]; n != nil {
 		return n
 	}
-	up := p.folders[path.Dir(name)]
+	up := t.folders[path.Dir(name)]
 	if up == nil {
 		return nil
 	}
@@ -179,7 +178,7 @@ func (p *Parcel) at(name string) *node {
 }
 
 // all goes through the tree below the top, folders before what they hold.
-func (p *Parcel) all() iter.Seq[*node] {
+func (t *Tree) all() iter.Seq[*node] {
 	return func(yield func(*node) bool) {
 		var below func(*node) bool
 		below = func(n *node) bool {
@@ -190,13 +189,13 @@ func (p *Parcel) all() iter.Seq[*node] {
 			}
 			return true
 		}
-		below(p.top)
+		below(t.top)
 	}
 }
 
 // sortFolders sorts every folder.
-func (p *Parcel) sortFolders() error {
-	for _, n := range p.folders {
+func (t *Tree) sortFolders() error {
+	for _, n := range t.folders {
 		if err := n.sort(); err != nil {
 			return err
 		}
