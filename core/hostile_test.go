@@ -16,6 +16,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/judge"
 	"ivelt/core/outfit"
@@ -146,7 +147,7 @@ func peak(t *testing.T) (kB int64) {
 
 // meetParcel opens a parcel, and looks at each piece as the pages do.
 func meetParcel(ctx context.Context, file string) string {
-	p, err := parcel.Open(ctx, file, parcel.Options{})
+	p, err := parcel.Open(ctx, file, archive.Options{})
 	if err != nil {
 		return err.Error()
 	}
@@ -166,7 +167,7 @@ func meetParcel(ctx context.Context, file string) string {
 // meetTheme unpacks a parcel onto a desk that then wears its theme Stone: it is read,
 // pictured and judged.
 func meetTheme(ctx context.Context, file string) string {
-	p, err := parcel.Open(ctx, file, parcel.Options{})
+	p, err := parcel.Open(ctx, file, archive.Options{})
 	if err != nil {
 		return err.Error()
 	}

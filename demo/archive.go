@@ -19,7 +19,7 @@ import (
 var made = time.Date(2026, 3, 21, 6, 40, 0, 0, time.UTC)
 
 // archive writes a tree as an archive of the kind its name ends in.
-func archive(name string, tree files) ([]byte, error) {
+func archiveOf(name string, tree files) ([]byte, error) {
 	var b bytes.Buffer
 	switch {
 	case strings.HasSuffix(name, ".zip"):

@@ -14,6 +14,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
@@ -324,7 +325,7 @@ func (o *offer) write(dir string) error {
 		if err != nil {
 			return err
 		}
-		b, err := archive(p.file, tree)
+		b, err := archiveOf(p.file, tree)
 		if p.lock != "" {
 			b, err = lockedZip(tree, p.lock)
 		}
@@ -351,7 +352,7 @@ func (o *offer) write(dir string) error {
 // look measures and draws what is in a parcel, as a market does that shows it.
 func (o *offer) look(dir, name string, b []byte, password string) error {
 	ctx := context.Background()
-	p, err := parcel.OpenBytes(ctx, name, b, parcel.Options{Password: password})
+	p, err := parcel.OpenBytes(ctx, name, b, archive.Options{Password: password})
 	if err != nil {
 		return err
 	}

@@ -11,18 +11,18 @@ import (
 
 	"github.com/bodgit/sevenzip"
 
-	"ivelt/core/parcel"
+	"ivelt/core/archive"
 )
 
 func init() {
-	parcel.Register(parcel.Format{Name: "7z", Match: match, Walk: walk})
+	archive.Register(archive.Format{Name: "7z", Match: match, Walk: walk})
 }
 
 func match(head []byte) (string, bool) {
 	return "7z", bytes.HasPrefix(head, []byte("7z\xbc\xaf\x27\x1c"))
 }
 
-func walk(_ context.Context, a *parcel.Archive, each func(parcel.Member) error) error {
+func walk(_ context.Context, a *archive.Archive, each func(archive.Member) error) error {
 	z, ok := a.Cache.(*sevenzip.Reader)
 	if !ok {
 		var err error
@@ -34,7 +34,7 @@ func walk(_ context.Context, a *parcel.Archive, each func(parcel.Member) error) 
 	}
 	for _, f := range z.File {
 		fi := f.FileInfo()
-		m := parcel.Member{Name: f.Name, Mode: fi.Mode(), Size: fi.Size(), ModTime: f.Modified, Body: f}
+		m := archive.Member{Name: f.Name, Mode: fi.Mode(), Size: fi.Size(), ModTime: f.Modified, Body: f}
 		if fi.IsDir() && !strings.HasSuffix(m.Name, "/") {
 			m.Name += "/"
 		}
@@ -53,9 +53,9 @@ func explain(err error, password string) error {
 	var re *sevenzip.ReadError
 	if errors.As(err, &re) && re.Encrypted {
 		if password == "" {
-			return parcel.ErrPassword
+			return archive.ErrPassword
 		}
-		return errors.Join(parcel.ErrPassword, errors.New("this one does not fit"))
+		return errors.Join(archive.ErrPassword, errors.New("this one does not fit"))
 	}
 	return err
 }

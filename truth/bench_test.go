@@ -15,6 +15,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -76,7 +77,7 @@ func benchInspect(b *testing.B, pack, list []string) {
 	require.NoError(b, c.Run())
 	defer debug.SetGCPercent(debug.SetGCPercent(400)) // as the command does
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), list[0], append(list[1:], file)...) }, func() {
-		p, err := parcel.Open(b.Context(), file, parcel.Options{})
+		p, err := parcel.Open(b.Context(), file, archive.Options{})
 		require.NoError(b, err)
 		require.Len(b, p.Recognise(b.Context()).Pieces, 1)
 		require.Greater(b, len(p.Entries()), 8000)
@@ -109,7 +110,7 @@ func BenchmarkFonts(b *testing.B) {
 		}
 	}
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "fc-scan", "--format", "%{family}\n", dir) }, func() {
-		p, err := parcel.Open(b.Context(), dir, parcel.Options{})
+		p, err := parcel.Open(b.Context(), dir, archive.Options{})
 		require.NoError(b, err)
 		require.Greater(b, len(p.Recognise(b.Context()).Pieces), 8)
 	})

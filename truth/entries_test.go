@@ -13,7 +13,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/parcel"
+	"ivelt/core/zipdir"
 	"ivelt/demo"
 	_ "ivelt/sevenzip"
 )
@@ -47,7 +49,7 @@ func TestEntriesAgreeWithTarAndUnzip(t *testing.T) {
 		if strings.Contains(file, "Shingle-2.2") {
 			continue // cut off on purpose: neither side can list it whole
 		}
-		p, err := parcel.Open(t.Context(), file, parcel.Options{Password: "spiral"}) // one of them is locked
+		p, err := parcel.Open(t.Context(), file, archive.Options{Password: "spiral"}) // one of them is locked
 		require.NoError(t, err)
 		theirs := listing(t, file)
 		require.Equal(t, theirs, p.Entries(), file)
@@ -119,14 +121,14 @@ func TestEveryKindOfArchive(t *testing.T) {
 		locked := strings.Contains(name, "lock") || name == "aes.zip"
 		if locked {
 			for _, wrong := range []string{"", "glasswort"} {
-				p, err := parcel.Open(t.Context(), at(name), parcel.Options{Password: wrong})
+				p, err := parcel.Open(t.Context(), at(name), archive.Options{Password: wrong})
 				if err == nil {
 					_, err = fs.ReadFile(p, "Glasswort/index.theme")
 				}
-				require.ErrorIs(t, err, parcel.ErrPassword, "%s with password %q", name, wrong)
+				require.ErrorIs(t, err, zipdir.ErrPassword, "%s with password %q", name, wrong)
 			}
 		}
-		p, err := parcel.Open(t.Context(), at(name), parcel.Options{Password: secret})
+		p, err := parcel.Open(t.Context(), at(name), archive.Options{Password: secret})
 		require.NoError(t, err, name)
 		theirs, ours := listing(t, at(name)), p.Entries()
 		if strings.HasSuffix(name, ".7z") { // 7zz lists folders in an order of its own

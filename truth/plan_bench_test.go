@@ -12,6 +12,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -34,7 +35,7 @@ func BenchmarkPlan(b *testing.B) {
 	d := w.Avocet
 	keep := store.Blobs{Dir: b.TempDir()}
 	config := plan.Config{Keep: keep, Journal: filepath.Join(b.TempDir(), "journal")}
-	p, err := parcel.Open(b.Context(), file, parcel.Options{})
+	p, err := parcel.Open(b.Context(), file, archive.Options{})
 	config.Open = func(context.Context, plan.Source) (*parcel.Parcel, error) { return p, nil }
 	require.NoError(b, err)
 	found := p.Recognise(b.Context()).Pieces
@@ -54,7 +55,7 @@ func BenchmarkPlan(b *testing.B) {
 	since := func(to *time.Duration, begun time.Time) { *to += time.Since(begun) }
 	for b.Loop() {
 		begun := time.Now()
-		fresh, err := parcel.Open(b.Context(), file, parcel.Options{})
+		fresh, err := parcel.Open(b.Context(), file, archive.Options{})
 		require.NoError(b, err)
 		_, err = plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}}, plan.Options{})
 		require.NoError(b, err)

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -124,7 +125,7 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 	packs := t.TempDir()
 	require.NoError(t, demo.WritePacks(packs, "Wrack"))
-	p, err := parcel.Open(t.Context(), packs, parcel.Options{})
+	p, err := parcel.Open(t.Context(), packs, archive.Options{})
 	require.NoError(t, err)
 	pieces := p.Recognise(t.Context()).Pieces
 	home, system := t.TempDir(), t.TempDir()

@@ -12,7 +12,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/parcel"
+	"ivelt/core/zipdir"
 )
 
 // TestZipsOfTheStandardLibrary reads the zips that archive/zip is itself tested
@@ -28,14 +30,14 @@ func TestZipsOfTheStandardLibrary(t *testing.T) {
 	for _, file := range files {
 		z, err := zip.OpenReader(file)
 		if err != nil && z == nil {
-			_, ours := parcel.Open(t.Context(), file, parcel.Options{})
+			_, ours := parcel.Open(t.Context(), file, archive.Options{})
 			require.Error(t, ours, file)
 			continue
 		}
 		defer z.Close()
-		p, err := parcel.Open(t.Context(), file, parcel.Options{})
+		p, err := parcel.Open(t.Context(), file, archive.Options{})
 		if err != nil {
-			require.True(t, errors.Is(err, parcel.ErrUnsafe) || errors.Is(err, parcel.ErrNotArchive) || errors.Is(err, parcel.ErrPassword), "%s: %v", file, err)
+			require.True(t, errors.Is(err, archive.ErrUnsafe) || errors.Is(err, archive.ErrNotArchive) || errors.Is(err, zipdir.ErrPassword), "%s: %v", file, err)
 			continue // on purpose
 		}
 		var want []string

@@ -20,9 +20,11 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
+	"ivelt/core/zipdir"
 	"ivelt/store"
 )
 
@@ -111,7 +113,7 @@ func (l *Library) TakeIn(ctx context.Context, j *jobs.Job, name string, from io.
 	j.Step("Looking inside", "bytes")
 	row, err := l.Inspect(ctx, file, password, j.At)
 	at := filepath.Join(l.dir, "parcels", sha[:16])
-	if errors.Is(err, parcel.ErrPassword) {
+	if errors.Is(err, zipdir.ErrPassword) {
 		// It is kept so that only the password has to be given.
 		if e := move(dir, at); e != nil {
 			return "", e
@@ -215,7 +217,7 @@ func (l *Library) Downloads(d *desks.Managed) []Here {
 	var when []time.Time
 	for _, e := range entries {
 		fi, err := e.Info()
-		if err != nil || !fi.Mode().IsRegular() || !parcel.LooksLikeOne(e.Name()) {
+		if err != nil || !fi.Mode().IsRegular() || !archive.LooksLikeOne(e.Name()) {
 			continue
 		}
 		at := slices.IndexFunc(when, func(t time.Time) bool { return t.Before(fi.ModTime()) })
@@ -250,7 +252,7 @@ func (f ReaderFunc) Read(b []byte) (int, error) { return f(b) }
 // Inspect looks into a parcel that is not in the library, and tells what it would be there;
 // its checksum and the file it lies in are left to the caller.
 func (l *Library) Inspect(ctx context.Context, file, password string, progress func(done, total int64)) (store.ParcelRow, error) {
-	p, err := parcel.Open(ctx, file, parcel.Options{Password: password, Progress: progress})
+	p, err := parcel.Open(ctx, file, archive.Options{Password: password, Progress: progress})
 	if err != nil {
 		return store.ParcelRow{}, err
 	}

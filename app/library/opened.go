@@ -6,6 +6,7 @@ import (
 	"sync"
 	"time"
 
+	"ivelt/core/archive"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -34,7 +35,7 @@ func (o *opened) open(ctx context.Context, file, password string) (*parcel.Parce
 	if o.last != nil && o.last.Path == file && o.last.Password() == password && o.seen.Equal(fi.ModTime()) {
 		return o.last, nil
 	}
-	p, err := parcel.Open(ctx, file, parcel.Options{Password: password})
+	p, err := parcel.Open(ctx, file, archive.Options{Password: password})
 	if err == nil && !fi.IsDir() { // what is in a folder may change at any time
 		o.last, o.seen = p, fi.ModTime()
 	}

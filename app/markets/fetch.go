@@ -19,6 +19,7 @@ import (
 
 	"ivelt/app/jobs"
 	"ivelt/app/library"
+	"ivelt/core/archive"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/store"
@@ -189,7 +190,7 @@ func (t *Transfer) warn(row *store.ParcelRow) error {
 // older offers the version before, if there is one and it may help.
 func (t *Transfer) older(err error) error {
 	before := t.Entry.Before(t.version.Version)
-	if before == "" || !errors.Is(err, parcel.ErrDamaged) && !errors.Is(err, ErrChecksum) && !errors.Is(err, ErrMoved) && !errors.Is(err, parcel.ErrNotArchive) {
+	if before == "" || !errors.Is(err, archive.ErrDamaged) && !errors.Is(err, ErrChecksum) && !errors.Is(err, ErrMoved) && !errors.Is(err, archive.ErrNotArchive) {
 		return err
 	}
 	return &OlderError{Err: err, Take: Ref{t.row.Market, t.Entry.ID, before}}

@@ -20,8 +20,8 @@ import (
 	"ivelt/app/apptest"
 	"ivelt/app/jobs"
 	"ivelt/app/markets"
+	"ivelt/core/archive"
 	"ivelt/core/market"
-	"ivelt/core/parcel"
 	"ivelt/standin"
 )
 
@@ -230,7 +230,7 @@ func TestWhatTheIndexGetsWrong(t *testing.T) {
 	}
 	whole, err := os.ReadFile(filepath.Join(s.dir, s.newest.File))
 	require.NoError(t, err)
-	for text, is := range map[string]error{string(whole[:size/2]): parcel.ErrDamaged, "only words": parcel.ErrNotArchive} {
+	for text, is := range map[string]error{string(whole[:size/2]): archive.ErrDamaged, "only words": archive.ErrNotArchive} {
 		sum := sha256.Sum256([]byte(text))
 		s.put(s.newest.File, []byte(text))
 		change(func(v *market.Version) { v.Size, v.SHA256 = int64(len(text)), hex.EncodeToString(sum[:]) })

@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
@@ -96,7 +97,7 @@ func briefly() {
 
 func inspect(c *cobra.Command, path, password string, d *desk.Desk) (report, error) {
 	briefly()
-	p, err := parcel.Open(c.Context(), path, parcel.Options{Password: password})
+	p, err := parcel.Open(c.Context(), path, archive.Options{Password: password})
 	if err != nil {
 		return report{}, err
 	}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/core/archive"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
@@ -44,7 +45,7 @@ func marketCheckCommand() *cobra.Command {
 				return fmt.Errorf("%s is not a folder", args[0])
 			}
 			found, err := market.Check(c.Context(), os.DirFS(args[0]), func(v market.Version) error {
-				p, err := parcel.Open(c.Context(), filepath.Join(args[0], filepath.FromSlash(v.File)), parcel.Options{Password: v.Password})
+				p, err := parcel.Open(c.Context(), filepath.Join(args[0], filepath.FromSlash(v.File)), archive.Options{Password: v.Password})
 				if err != nil {
 					return err
 				}
@@ -130,7 +131,7 @@ func drawIndex(c *cobra.Command, dir, name string) (market.Index, error) {
 		if !ok || len(e.Versions) == 0 || !market.Inside(e.Versions[0].File) || !fs.ValidPath(e.ID) {
 			continue
 		}
-		p, err := parcel.Open(c.Context(), filepath.Join(dir, filepath.FromSlash(e.Versions[0].File)), parcel.Options{Password: e.Versions[0].Password})
+		p, err := parcel.Open(c.Context(), filepath.Join(dir, filepath.FromSlash(e.Versions[0].File)), archive.Options{Password: e.Versions[0].Password})
 		if err != nil {
 			fmt.Fprintf(c.OutOrStdout(), "%s: %v\n", e.ID, err)
 			continue

@@ -12,6 +12,8 @@ import (
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/goregular"
 
+	"ivelt/core/archive"
+	"ivelt/core/archive/archivetest"
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/xcursor"
@@ -33,10 +35,10 @@ func shape() string {
 	return string(xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: im}}))
 }
 
-func files(list ...string) []entry {
-	var out []entry
+func files(list ...string) []archivetest.Entry {
+	var out []archivetest.Entry
 	for i := 0; i+1 < len(list); i += 2 {
-		out = append(out, entry{name: list[i], text: list[i+1]})
+		out = append(out, archivetest.Entry{Name: list[i], Text: list[i+1]})
 	}
 	return out
 }
@@ -56,21 +58,21 @@ const css = "@define-color a #fff;\n"
 // known, since it was made here.
 func TestEveryShapeOfParcel(t *testing.T) {
 	big, cursor := picture(1280, 800), shape()
-	icons := func(root, name string) []entry {
-		return files(root+"index.theme", index(name, "", "48/apps"), root+"48/apps/leaf.png", "x")
+	icons := func(root, name string) []archivetest.Entry {
+		return files(root+"index.theme", archivetest.Index(name, "", "48/apps"), root+"48/apps/leaf.png", "x")
 	}
-	join := func(lists ...[]entry) (out []entry) {
+	join := func(lists ...[]archivetest.Entry) (out []archivetest.Entry) {
 		for _, l := range lists {
 			out = append(out, l...)
 		}
 		return out
 	}
-	pointers := func(root string) []entry {
+	pointers := func(root string) []archivetest.Entry {
 		return files(root+"cursors/left_ptr", cursor, root+"cursors/hand2", cursor, root+"cursors/xterm", cursor)
 	}
 	for _, c := range []struct {
 		what    string
-		entries []entry
+		entries []archivetest.Entry
 		want    string // kind folder@root, …
 		codes   string // of notes, those about parts left out
 	}{
@@ -92,7 +94,7 @@ func TestEveryShapeOfParcel(t *testing.T) {
 		{"pointers, described", join(files("Tern/index.theme", "[Icon Theme]\nName=Tern of the shore\nInherits=hicolor\n"), pointers("Tern/")), "pointer Tern@Tern", ""},
 		{"pointers, not described", pointers("Tern/"), "pointer Tern@Tern", "pointer-no-index"},
 		{"pointers at the top", pointers(""), "pointer x@.", "pointer-no-index"},
-		{"pointers, mostly links", append(pointers("Tern/"), entry{name: "Tern/cursors/default", link: "left_ptr"}, entry{name: "Tern/cursors/pointer", link: "hand2"}), "pointer Tern@Tern", "pointer-no-index"},
+		{"pointers, mostly links", append(pointers("Tern/"), archivetest.Entry{Name: "Tern/cursors/default", Link: "left_ptr"}, archivetest.Entry{Name: "Tern/cursors/pointer", Link: "hand2"}), "pointer Tern@Tern", "pointer-no-index"},
 		{"a folder cursors without any", files("Tern/cursors/readme.txt", "none"), "", "no-piece"},
 		{"left-handed pointers beside", join(pointers("Tern/"), pointers("Tern-Left/")), "pointer Tern@Tern pointer Tern-Left@Tern-Left", "pointer-no-index pointer-no-index"},
 		{"pointers of the other family", files("Tern/arrow.cur", "\x00\x00\x02\x00", "Tern/busy.ani", "RIFF"), "pointer Tern@Tern", "pointer-other-family"},
@@ -108,7 +110,7 @@ func TestEveryShapeOfParcel(t *testing.T) {
 		{"a picture in two sizes", files("w/shore-1280x800.png", big, "w/shore-2560x1600.png", big), "backdrop shore@w", ""},
 		{"a picture by day and night", files("w/shore-day.png", big, "w/shore-night.png", big), "backdrop shore@w", ""},
 		{"two pictures", files("w/shore.png", big, "w/pier.png", big), "backdrop pier@w backdrop shore@w", ""},
-		{"a small picture", files("w/logo.png", picture(200, 200)), "", "no-piece"},
+		{"a archivetest.Small picture", files("w/logo.png", picture(200, 200)), "", "no-piece"},
 		{"a screenshot", files("screenshots/one.png", big), "", "no-piece"},
 		{"a theme's own picture", files("Salt/gtk-3.0/gtk.css", css, "Salt/gtk-3.0/bg.png", big), "theme Salt@Salt", ""},
 		{"a palette", files("p/dusk.Xresources", palette16()), "palette dusk@p", ""},
@@ -121,7 +123,7 @@ func TestEveryShapeOfParcel(t *testing.T) {
 		{"odd letters", files("Über mäßig/gtk-3.0/gtk.css", css), "theme Über mäßig@Über mäßig", ""},
 		{"nothing at all", files("readme.md", "hello"), "", "no-piece"},
 	} {
-		p, err := open(t, "x.tar", tarOf(t, c.entries), parcel.Options{})
+		p, err := open(t, "x.tar", archivetest.Tar(t, c.entries), archive.Options{})
 		require.NoError(t, err, c.what)
 		found := p.Recognise(t.Context(), desk.Part{Folder: "quayside", File: "*.css"})
 		var pieces, codes []string
@@ -143,8 +145,8 @@ func TestEveryShapeOfParcel(t *testing.T) {
 }
 
 func TestWhatIsSaidOfAPiece(t *testing.T) {
-	one := func(entries []entry) parcel.Piece {
-		p, err := open(t, "x-2.1.tar", tarOf(t, entries), parcel.Options{})
+	one := func(entries []archivetest.Entry) parcel.Piece {
+		p, err := open(t, "x-2.1.tar", archivetest.Tar(t, entries), archive.Options{})
 		require.NoError(t, err)
 		found := p.Recognise(t.Context(), desk.Part{Folder: "quayside", File: "*.css"})
 		require.NotEmpty(t, found.Pieces)
@@ -154,7 +156,7 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 		"Salt-Dark-compact/quayside/bar.css", css, "Salt-Dark-compact/frames-1/f.xml", "x", "Salt-Dark-compact/assets/x.png", "x", "Salt-Dark-compact/LICENSE", "MIT License\n\nmore",
 		"Salt-Dark-compact/index.theme", "[Desktop Entry]\nName=Salt, dark and compact\n[X-Companions]\nIconTheme=Shingle\nCursorTheme=Tern\n", "Salt/gtk-3.0/gtk.css", css))
 	pcs := func() []parcel.Piece {
-		p, err := open(t, "x.tar", tarOf(t, files("Salt/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk.css", css, "Salt-Left/gtk-3.0/gtk.css", css)), parcel.Options{})
+		p, err := open(t, "x.tar", archivetest.Tar(t, files("Salt/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk.css", css, "Salt-Left/gtk-3.0/gtk.css", css)), archive.Options{})
 		require.NoError(t, err)
 		return p.Recognise(t.Context()).Pieces
 	}()
@@ -167,7 +169,7 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 	require.Equal(t, "MIT", pc.Licence)
 	require.Equal(t, "2.1", pc.Version)
 
-	pc = one(append(files("Tern/cursors/left_ptr", shape(), "Tern/cursors/text", shape()), entry{name: "Tern/cursors/default", link: "left_ptr"}))
+	pc = one(append(files("Tern/cursors/left_ptr", shape(), "Tern/cursors/text", shape()), archivetest.Entry{Name: "Tern/cursors/default", Link: "left_ptr"}))
 	require.Equal(t, []int{24}, pc.Sizes)
 	require.Equal(t, 3, pc.Shapes)
 	require.Equal(t, 1, pc.Links)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/archive"
 	"ivelt/core/keyfile"
 )
 
@@ -19,7 +20,7 @@ var loginGroup = regexp.MustCompile(`(?i)(greeter|log-?in)`)
 func (p *Parcel) logins() []Piece {
 	var out []Piece
 	found := map[string]bool{}
-	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *node) bool { return n.size > 0 && n.size < 64<<10 && !p.claimed[n] }) {
+	for _, name := range p.with([]string{".theme", ".desktop", ".conf", ".ini"}, func(n *archive.Node) bool { return n.Size > 0 && n.Size < 64<<10 && !p.claimed[n] }) {
 		root := path.Dir(name)
 		if found[root] || len(out) > maxPieces {
 			continue
@@ -29,7 +30,7 @@ func (p *Parcel) logins() []Piece {
 			continue
 		}
 		group := LoginGroup(kf)
-		if group == "" || len(p.at(root).children) < 2 { // a description of nothing
+		if group == "" || len(p.At(root).Children) < 2 { // a description of nothing
 			continue
 		}
 		found[root] = true
@@ -76,7 +77,7 @@ func (p *Parcel) keyFile(name string) *keyfile.File {
 // style it puts together. It is one piece with the files it names.
 func (p *Parcel) vendorThemes() []Piece {
 	var out []Piece
-	for _, name := range p.with([]string{".theme"}, func(n *node) bool { return !isIndex(n) && n.size < 64<<10 && !p.claimed[n] }) {
+	for _, name := range p.with([]string{".theme"}, func(n *archive.Node) bool { return !isIndex(n) && n.Size < 64<<10 && !p.claimed[n] }) {
 		if len(out) > maxPieces {
 			break
 		}
@@ -136,8 +137,8 @@ func vendorFile(value string) (file string, outside bool) {
 // ignored, as that family's file systems do.
 func (p *Parcel) below(root, file string) string {
 	for _, n := range p.catalogue().called(path.Base(file)) {
-		if rest, ok := within(root, n.name); ok && (strings.EqualFold(rest, file) || strings.HasSuffix(strings.ToLower(rest), "/"+strings.ToLower(file))) {
-			return n.name
+		if rest, ok := within(root, n.Name); ok && (strings.EqualFold(rest, file) || strings.HasSuffix(strings.ToLower(rest), "/"+strings.ToLower(file))) {
+			return n.Name
 		}
 	}
 	return ""

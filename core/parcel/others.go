@@ -14,6 +14,7 @@ import (
 
 	_ "golang.org/x/image/webp"
 
+	"ivelt/core/archive"
 	"ivelt/core/fontfile"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
@@ -31,7 +32,7 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 	families := map[string]*family{}
 	var notes []Note
 	for _, name := range p.with([]string{".ttf", ".otf", ".ttc", ".otc"}, nil) {
-		faces, err := p.faces(p.at(name))
+		faces, err := p.faces(p.At(name))
 		if err != nil {
 			notes = append(notes, note("font-damaged", name, err))
 			continue
@@ -67,9 +68,9 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 }
 
 // faces reads a font; of one in a folder only the tables that are needed.
-func (p *Parcel) faces(n *node) ([]fontfile.Face, error) {
-	if n.body != nil {
-		r, err := n.body.Open()
+func (p *Parcel) faces(n *archive.Node) ([]fontfile.Face, error) {
+	if n.Body != nil {
+		r, err := n.Body.Open()
 		if err != nil {
 			return nil, err
 		}
@@ -78,7 +79,7 @@ func (p *Parcel) faces(n *node) ([]fontfile.Face, error) {
 			return fontfile.Read(src)
 		}
 	}
-	b, err := fs.ReadFile(p, n.name)
+	b, err := fs.ReadFile(p, n.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -93,8 +94,8 @@ const maxPicture = 64 << 20
 func (p *Parcel) backdrops() []Piece {
 	sets := map[string][]string{}
 	sizes := map[string]image.Point{}
-	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *node) bool {
-		return (n.size > 4<<10 || path.Ext(n.name) == ".svg" && n.size > 256) && n.size < maxPicture && !p.claimed[n] && !preview.MatchString(n.name)
+	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *archive.Node) bool {
+		return (n.Size > 4<<10 || path.Ext(n.Name) == ".svg" && n.Size > 256) && n.Size < maxPicture && !p.claimed[n] && !preview.MatchString(n.Name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
@@ -143,8 +144,8 @@ var (
 // color15.
 func (p *Parcel) palettes() []Piece {
 	var out []Piece
-	for _, name := range p.with([]string{".xresources", ".xdefaults", ".ad", ".txt", ""}, func(n *node) bool {
-		return n.size > 0 && n.size < 32<<10 && !p.claimed[n] && paletteName.MatchString(n.name)
+	for _, name := range p.with([]string{".xresources", ".xdefaults", ".ad", ".txt", ""}, func(n *archive.Node) bool {
+		return n.Size > 0 && n.Size < 32<<10 && !p.claimed[n] && paletteName.MatchString(n.Name)
 	}) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
@@ -176,14 +177,14 @@ var (
 // styles finds picture-based styles: an SVG with a settings file of the same
 // name beside it.
 func (p *Parcel) styles() []Piece {
-	drawings := p.with([]string{".svg"}, func(n *node) bool { return !p.claimed[n] })
+	drawings := p.with([]string{".svg"}, func(n *archive.Node) bool { return !p.claimed[n] })
 	if len(drawings) == 0 {
 		return nil
 	}
-	beside := map[string][]*node{} // by the names without their endings
-	for n := range p.all() {
-		if !n.mode.IsDir() && path.Ext(n.name) != ".svg" {
-			stem := strings.TrimSuffix(n.name, path.Ext(n.name))
+	beside := map[string][]*archive.Node{} // by the names without their endings
+	for n := range p.All() {
+		if !n.Mode.IsDir() && path.Ext(n.Name) != ".svg" {
+			stem := strings.TrimSuffix(n.Name, path.Ext(n.Name))
 			beside[stem] = append(beside[stem], n)
 		}
 	}
@@ -191,7 +192,7 @@ func (p *Parcel) styles() []Piece {
 	for _, name := range drawings {
 		stem := strings.TrimSuffix(name, ".svg")
 		for _, c := range beside[stem] {
-			b, err := p.text(c.name)
+			b, err := p.text(c.Name)
 			if err != nil {
 				continue
 			}
@@ -199,7 +200,7 @@ func (p *Parcel) styles() []Piece {
 				continue
 			}
 			pc := p.piece(Style, path.Dir(name))
-			pc.Folder, pc.Name, pc.Only = path.Base(stem), path.Base(stem), []string{name, c.name}
+			pc.Folder, pc.Name, pc.Only = path.Base(stem), path.Base(stem), []string{name, c.Name}
 			out = append(out, p.finish(pc))
 			break
 		}
@@ -210,7 +211,7 @@ func (p *Parcel) styles() []Piece {
 // bundles finds outfit files, which name other pieces.
 func (p *Parcel) bundles() []Piece {
 	var out []Piece
-	for _, name := range p.with([]string{".toml"}, func(n *node) bool { return n.size < 256<<10 }) {
+	for _, name := range p.with([]string{".toml"}, func(n *archive.Node) bool { return n.Size < 256<<10 }) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
 			continue
@@ -254,23 +255,23 @@ func (p *Parcel) sounds() []Piece {
 // catalogue sorts the parcel's names once, so that each kind is looked for only
 // among the files that can be it.
 type catalogue struct {
-	endings map[string][]*node // files by the ending of their name, in lower case
-	folders []*node
-	names   map[string][]*node // files by their own names, in lower case; nil: not asked for yet
+	endings map[string][]*archive.Node // files by the ending of their name, in lower case
+	folders []*archive.Node
+	names   map[string][]*archive.Node // files by their own names, in lower case; nil: not asked for yet
 }
 
 // called are the files of a name in any folder, letters' case ignored, in order.
-func (c *catalogue) called(name string) []*node {
+func (c *catalogue) called(name string) []*archive.Node {
 	if c.names == nil {
-		c.names = map[string][]*node{}
+		c.names = map[string][]*archive.Node{}
 		for _, list := range c.endings {
 			for _, n := range list {
-				low := strings.ToLower(path.Base(n.name))
+				low := strings.ToLower(path.Base(n.Name))
 				c.names[low] = append(c.names[low], n)
 			}
 		}
 		for _, list := range c.names {
-			slices.SortFunc(list, byName)
+			slices.SortFunc(list, archive.ByName)
 		}
 	}
 	return c.names[strings.ToLower(name)]
@@ -280,51 +281,51 @@ func (p *Parcel) catalogue() *catalogue {
 	if p.cat != nil {
 		return p.cat
 	}
-	c := &catalogue{endings: map[string][]*node{}}
-	lists := map[string]*[]*node{}
-	last, list := "\x00", (*[]*node)(nil)
-	var walk func(*node)
-	walk = func(folder *node) {
+	c := &catalogue{endings: map[string][]*archive.Node{}}
+	lists := map[string]*[]*archive.Node{}
+	last, list := "\x00", (*[]*archive.Node)(nil)
+	var walk func(*archive.Node)
+	walk = func(folder *archive.Node) {
 		c.folders = append(c.folders, folder)
-		for _, n := range folder.children {
-			if n.mode.IsDir() {
+		for _, n := range folder.Children {
+			if n.Mode.IsDir() {
 				walk(n)
 				continue
 			}
 			ext := ""
-			for i := len(n.name) - 1; i >= 0 && n.name[i] != '/'; i-- {
-				if n.name[i] == '.' {
-					ext = n.name[i:]
+			for i := len(n.Name) - 1; i >= 0 && n.Name[i] != '/'; i-- {
+				if n.Name[i] == '.' {
+					ext = n.Name[i:]
 					break
 				}
 			}
 			if ext != last {
 				if last, list = ext, lists[ext]; list == nil {
-					list = new([]*node)
+					list = new([]*archive.Node)
 					lists[ext] = list
 				}
 			}
 			*list = append(*list, n)
 		}
 	}
-	walk(p.top)
+	walk(p.Top)
 	for ext, list := range lists {
 		low := strings.ToLower(ext)
 		c.endings[low] = append(c.endings[low], *list...)
 	}
-	slices.SortFunc(c.folders, byName)
+	slices.SortFunc(c.folders, archive.ByName)
 	p.cat = c
 	return c
 }
 
 // with returns the names of the files that match, of those with the endings
 // given, in order.
-func (p *Parcel) with(endings []string, match func(*node) bool) []string {
+func (p *Parcel) with(endings []string, match func(*archive.Node) bool) []string {
 	var out []string
 	for _, ext := range endings {
 		for _, n := range p.catalogue().endings[ext] {
 			if match == nil || match(n) {
-				out = append(out, n.name)
+				out = append(out, n.Name)
 			}
 		}
 	}

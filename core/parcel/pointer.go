@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/archive"
 	"ivelt/core/xcursor"
 )
 
@@ -15,19 +16,19 @@ import (
 func (p *Parcel) pointers() []Piece {
 	var out []Piece
 	for _, n := range p.catalogue().folders {
-		name := n.name
+		name := n.Name
 		if path.Base(name) != "cursors" {
 			continue
 		}
 		shapes, first := 0, ""
-		for _, c := range n.children {
-			if c.mode.IsDir() {
+		for _, c := range n.Children {
+			if c.Mode.IsDir() {
 				continue
 			}
 			if p.startsWith(c, xcursor.IsXcursor) {
 				shapes++
-				if first == "" || path.Base(c.name) == "left_ptr" || path.Base(c.name) == "default" {
-					first = c.name
+				if first == "" || path.Base(c.Name) == "left_ptr" || path.Base(c.Name) == "default" {
+					first = c.Name
 				}
 			}
 		}
@@ -78,8 +79,8 @@ var needed = [][]string{
 }
 
 // startsWith reads the first bytes of a file, links followed.
-func (p *Parcel) startsWith(n *node, is func(head []byte) bool) bool {
-	f, err := p.Open(n.name)
+func (p *Parcel) startsWith(n *archive.Node, is func(head []byte) bool) bool {
+	f, err := p.Open(n.Name)
 	if err != nil {
 		return false
 	}

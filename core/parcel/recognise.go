@@ -1,3 +1,4 @@
+// Package parcel recognises the pieces in an archive or a folder as it came.
 package parcel
 
 import (
@@ -13,6 +14,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
@@ -22,18 +24,18 @@ import (
 
 // Parcel is an opened parcel, to look for pieces in.
 type Parcel struct {
-	*Tree
+	*archive.Tree
 
 	// Of one look for pieces:
 	cat      *catalogue
-	licences map[string]string // by folder
-	claimed  map[*node]bool    // what belongs to a piece as a whole
+	licences map[string]string      // by folder
+	claimed  map[*archive.Node]bool // what belongs to a piece as a whole
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
 // ending of the name does not matter; the contents are sniffed.
-func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
-	t, err := openTree(ctx, file, o)
+func Open(ctx context.Context, file string, o archive.Options) (*Parcel, error) {
+	t, err := archive.Open(ctx, file, o)
 	if err != nil {
 		return nil, err
 	}
@@ -41,8 +43,8 @@ func Open(ctx context.Context, file string, o Options) (*Parcel, error) {
 }
 
 // OpenBytes opens an archive that is held in memory. name is only shown.
-func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Parcel, error) {
-	t, err := openTreeBytes(ctx, name, b, o)
+func OpenBytes(ctx context.Context, name string, b []byte, o archive.Options) (*Parcel, error) {
+	t, err := archive.OpenBytes(ctx, name, b, o)
 	if err != nil {
 		return nil, err
 	}
@@ -147,7 +149,7 @@ const (
 // that surface descriptors name besides the toolkits' own. Once ctx has ended nothing more
 // is read, and what was found is not all.
 func (p *Parcel) Recognise(ctx context.Context, parts ...desk.Part) Contents {
-	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, claimed: map[*node]bool{}}
+	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, claimed: map[*archive.Node]bool{}}
 	return look.recognise(parts)
 }
 
@@ -208,7 +210,7 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	return out
 }
 
-func isIndex(n *node) bool { return path.Base(n.name) == "index.theme" }
+func isIndex(n *archive.Node) bool { return path.Base(n.Name) == "index.theme" }
 
 // claim marks the files that belong to a piece as a whole, and so are no pieces
 // by themselves: what is in the part folders of a theme, in an icon pack's
@@ -237,14 +239,14 @@ func (p *Parcel) claim(pieces []Piece) {
 }
 
 func (p *Parcel) claimBelow(folder string) {
-	n := p.folders[folder]
-	if n == nil || p.claimed[n] || !n.mode.IsDir() {
+	n := p.Folders[folder]
+	if n == nil || p.claimed[n] || !n.Mode.IsDir() {
 		return
 	}
 	p.claimed[n] = true
-	for _, c := range n.children {
-		if c.mode.IsDir() {
-			p.claimBelow(c.name)
+	for _, c := range n.Children {
+		if c.Mode.IsDir() {
+			p.claimBelow(c.Name)
 		}
 		p.claimed[c] = true
 	}
@@ -313,10 +315,10 @@ func (p *Parcel) licence(root string) string {
 		return known
 	}
 	says := ""
-	if n := p.folders[root]; n != nil {
-		for _, c := range n.children {
-			if !c.mode.IsDir() && c.size < 256<<10 && licenceName.MatchString(path.Base(c.name)) {
-				if b, err := p.text(c.name); err == nil {
+	if n := p.Folders[root]; n != nil {
+		for _, c := range n.Children {
+			if !c.Mode.IsDir() && c.Size < 256<<10 && licenceName.MatchString(path.Base(c.Name)) {
+				if b, err := p.text(c.Name); err == nil {
 					says = named(string(b))
 					break
 				}
@@ -333,7 +335,7 @@ func (p *Parcel) licence(root string) string {
 // text reads a file of no more than maxText.
 func (p *Parcel) text(name string) ([]byte, error) {
 	if info, err := p.Stat(name); err == nil && info.Size() > maxText {
-		return nil, fmt.Errorf("%w: it is longer than %d kB", ErrTooLarge, maxText>>10)
+		return nil, fmt.Errorf("%w: it is longer than %d kB", archive.ErrTooLarge, maxText>>10)
 	}
 	return fs.ReadFile(p, name)
 }
@@ -358,13 +360,13 @@ func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
 	names := map[string]bool{}
 	var missing []string
 	for _, d := range theme.Directories {
-		folder, err := p.follow("readdir", path.Join(root, d.Path))
-		if err != nil || !folder.mode.IsDir() {
+		folder, err := p.Follow("readdir", path.Join(root, d.Path))
+		if err != nil || !folder.Mode.IsDir() {
 			missing = append(missing, d.Path)
 			continue
 		}
-		for _, c := range folder.children {
-			if name, ok := icontheme.IconName(c.name[strings.LastIndexByte(c.name, '/')+1:]); ok {
+		for _, c := range folder.Children {
+			if name, ok := icontheme.IconName(c.Name[strings.LastIndexByte(c.Name, '/')+1:]); ok {
 				names[name] = true
 			}
 		}
@@ -401,14 +403,14 @@ func unwrapIndex(err error) error {
 // that installers have, and, of files marked as programs, by how they begin.
 func (p *Parcel) programs() []string {
 	var out []string
-	for n := range p.all() {
-		if !n.mode.IsRegular() || n.size == 0 {
+	for n := range p.All() {
+		if !n.Mode.IsRegular() || n.Size == 0 {
 			continue
 		}
-		base := strings.ToLower(path.Base(n.name))
+		base := strings.ToLower(path.Base(n.Name))
 		is := programEndings[path.Ext(base)] || installers[base]
-		if !is && n.mode&0o111 != 0 && (n.held || n.body != nil) {
-			if f, err := p.Open(n.name); err == nil {
+		if !is && n.Mode&0o111 != 0 && (n.Held || n.Body != nil) {
+			if f, err := p.Open(n.Name); err == nil {
 				head := make([]byte, 4)
 				k, _ := io.ReadFull(f, head)
 				f.Close()
@@ -416,7 +418,7 @@ func (p *Parcel) programs() []string {
 			}
 		}
 		if is {
-			out = append(out, n.name)
+			out = append(out, n.Name)
 		}
 	}
 	slices.Sort(out)
@@ -440,28 +442,28 @@ var (
 func (p *Parcel) measure(piece *Piece) {
 	var broken, leaving, out []string
 	first, outside := "", ""
-	count := func(n *node) {
+	count := func(n *archive.Node) {
 		piece.Files++
-		if n.mode&fs.ModeSymlink == 0 {
-			piece.Bytes += n.size
+		if n.Mode&fs.ModeSymlink == 0 {
+			piece.Bytes += n.Size
 			return
 		}
 		piece.Links++
-		if target, err := p.follow("stat", n.name); errors.Is(err, errOut) || err != nil && !n.hard && path.IsAbs(n.link) {
-			if len(out) == 0 || n.name < first {
-				first, outside = n.name, n.link
+		if target, err := p.Follow("stat", n.Name); errors.Is(err, archive.ErrOut) || err != nil && !n.Hard && path.IsAbs(n.Link) {
+			if len(out) == 0 || n.Name < first {
+				first, outside = n.Name, n.Link
 			}
-			out = append(out, n.name)
+			out = append(out, n.Name)
 		} else if err != nil {
-			broken = append(broken, n.name)
-		} else if piece.Root != "." && !strings.HasPrefix(target.name, piece.Root+"/") {
-			leaving = append(leaving, n.name)
+			broken = append(broken, n.Name)
+		} else if piece.Root != "." && !strings.HasPrefix(target.Name, piece.Root+"/") {
+			leaving = append(leaving, n.Name)
 		}
 	}
-	var below func(*node)
-	below = func(n *node) {
-		for _, c := range n.children {
-			if c.mode.IsDir() {
+	var below func(*archive.Node)
+	below = func(n *archive.Node) {
+		for _, c := range n.Children {
+			if c.Mode.IsDir() {
 				below(c)
 			} else {
 				count(c)
@@ -469,10 +471,10 @@ func (p *Parcel) measure(piece *Piece) {
 		}
 	}
 	if piece.Only == nil {
-		below(p.at(piece.Root))
+		below(p.At(piece.Root))
 	}
 	for _, name := range piece.Only {
-		count(p.at(name))
+		count(p.At(name))
 	}
 	for code, list := range map[string][]string{"links-broken": broken, "link-leaves-piece": leaving} {
 		if len(list) > 0 {
@@ -501,11 +503,11 @@ func (p *Parcel) indexless(described []string) []Note {
 		return true
 	}
 	for _, n := range p.catalogue().folders {
-		root := path.Dir(n.name)
-		if noted[root] || len(notes) >= maxNotes || !sizeFolder.MatchString(path.Base(n.name)) || below(root) {
+		root := path.Dir(n.Name)
+		if noted[root] || len(notes) >= maxNotes || !sizeFolder.MatchString(path.Base(n.Name)) || below(root) {
 			continue
 		}
-		if slices.ContainsFunc(n.children, holdsIcons) {
+		if slices.ContainsFunc(n.Children, holdsIcons) {
 			noted[root] = true
 			notes = append(notes, note("icon-no-index", showRoot(root)))
 		}
@@ -514,9 +516,9 @@ func (p *Parcel) indexless(described []string) []Note {
 	return notes
 }
 
-func holdsIcons(n *node) bool {
-	return n.mode.IsDir() && slices.ContainsFunc(n.children, func(f *node) bool {
-		_, ok := icontheme.IconName(path.Base(f.name))
+func holdsIcons(n *archive.Node) bool {
+	return n.Mode.IsDir() && slices.ContainsFunc(n.Children, func(f *archive.Node) bool {
+		_, ok := icontheme.IconName(path.Base(f.Name))
 		return ok
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
 )
@@ -20,17 +21,17 @@ func (p *Parcel) themes(parts []desk.Part) []Piece {
 	roots := map[string][]string{}
 	parts = slices.Concat(toolkitParts, parts)
 	for _, n := range p.catalogue().folders {
-		if n.name == "." {
+		if n.Name == "." {
 			continue
 		}
 		for _, part := range parts {
-			if ok, _ := path.Match(part.Folder, path.Base(n.name)); !ok {
+			if ok, _ := path.Match(part.Folder, path.Base(n.Name)); !ok {
 				continue
 			}
-			for _, c := range n.children {
-				if ok, _ := path.Match(part.File, path.Base(c.name)); ok && !c.mode.IsDir() {
-					root := path.Dir(n.name)
-					roots[root] = append(roots[root], path.Base(n.name))
+			for _, c := range n.Children {
+				if ok, _ := path.Match(part.File, path.Base(c.Name)); ok && !c.Mode.IsDir() {
+					root := path.Dir(n.Name)
+					roots[root] = append(roots[root], path.Base(n.Name))
 				}
 			}
 		}
@@ -61,15 +62,15 @@ func (p *Parcel) theme(root string, found []string) Piece {
 		}
 		slices.Sort(pc.Needs)
 	}
-	for _, c := range p.at(root).children {
-		base := path.Base(c.name)
-		if c.mode.IsDir() && (slices.Contains(found, base) || !beside.MatchString(base) && p.holdsFiles(c) && root != ".") {
+	for _, c := range p.At(root).Children {
+		base := path.Base(c.Name)
+		if c.Mode.IsDir() && (slices.Contains(found, base) || !beside.MatchString(base) && p.holdsFiles(c) && root != ".") {
 			pc.Parts = append(pc.Parts, base)
 		}
 	}
 	slices.Sort(pc.Parts)
 	for _, part := range found {
-		if p.at(path.Join(root, part, "gtk-dark.css")) != nil {
+		if p.At(path.Join(root, part, "gtk-dark.css")) != nil {
 			pc.Dark = true
 		}
 	}
@@ -118,8 +119,8 @@ func first[T any](of map[string]T) []string {
 	return keys[:min(len(keys), maxPieces+1)]
 }
 
-func (p *Parcel) holdsFiles(n *node) bool {
-	return slices.ContainsFunc(n.children, func(c *node) bool { return !c.mode.IsDir() })
+func (p *Parcel) holdsFiles(n *archive.Node) bool {
+	return slices.ContainsFunc(n.Children, func(c *archive.Node) bool { return !c.Mode.IsDir() })
 }
 
 // index returns the index.theme of a folder as a key file, or nil.

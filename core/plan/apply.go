@@ -13,6 +13,7 @@ import (
 	"slices"
 	"time"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
@@ -224,7 +225,7 @@ func (x *run) parcel(ctx context.Context, src Source) (*parcel.Parcel, error) {
 		if err != nil {
 			return nil, err
 		}
-		return parcel.OpenBytes(ctx, "what was kept", b, parcel.Options{})
+		return parcel.OpenBytes(ctx, "what was kept", b, archive.Options{})
 	}
 	if x.Open != nil {
 		return x.Open(ctx, src)
@@ -232,7 +233,7 @@ func (x *run) parcel(ctx context.Context, src Source) (*parcel.Parcel, error) {
 	if x.opened != nil && x.opened.Path == src.Parcel {
 		return x.opened, nil
 	}
-	p, err := parcel.Open(ctx, src.Parcel, parcel.Options{Password: src.Secret})
+	p, err := parcel.Open(ctx, src.Parcel, archive.Options{Password: src.Secret})
 	x.opened = p
 	return p, err
 }

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/archive"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
@@ -93,7 +94,7 @@ func LinkTo(d *desk.Desk, at, to string, c match.Cell) (Plan, error) {
 // same name.
 func adopt(ctx context.Context, d *desk.Desk, folder string) (Plan, error) {
 	host := d.HostPath(folder)
-	p, err := parcel.Open(ctx, host, parcel.Options{})
+	p, err := parcel.Open(ctx, host, archive.Options{})
 	if err != nil {
 		return Plan{}, err
 	}

@@ -17,6 +17,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -137,7 +138,7 @@ func (b *bench) installing(exists plan.Exists) plan.Plan {
 	if _, err := os.Stat(file); err != nil {
 		b.zip(file)
 	}
-	p, err := parcel.Open(b.t.Context(), file, parcel.Options{})
+	p, err := parcel.Open(b.t.Context(), file, archive.Options{})
 	require.NoError(b.t, err)
 	found := p.Recognise(b.t.Context()).Pieces
 	require.Len(b.t, found, 1)
@@ -253,7 +254,7 @@ func TestInstallCopiesThePieceOnly(t *testing.T) {
 func TestSomethingElseIsNeverOverwritten(t *testing.T) {
 	b := newBench(t)
 	b.put(".data/icons/Salt/own.txt", "mine", 0o644)
-	p, err := parcel.Open(t.Context(), func() string { b2 := newBench(t); b2.install(); return filepath.Join(b2.dir, "Salt.zip") }(), parcel.Options{})
+	p, err := parcel.Open(t.Context(), func() string { b2 := newBench(t); b2.install(); return filepath.Join(b2.dir, "Salt.zip") }(), archive.Options{})
 	require.NoError(t, err)
 	_, err = plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: p.Recognise(t.Context()).Pieces[0], Target: "/home/me/.data/icons/Salt"}})
 	require.ErrorIs(t, err, plan.ErrExists)

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 )
@@ -50,7 +51,7 @@ func TestACopyInTheSecondFolder(t *testing.T) {
 	b := newBench(t)
 	b.install()
 	start := b.tree()
-	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
+	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), archive.Options{})
 	require.NoError(t, err)
 	placing := plan.Placing{Piece: p.Recognise(t.Context()).Pieces[0], Target: "/home/me/.data/icons/Salt", Links: []string{"/home/me/.icons/Salt"}, Second: plan.ByCopy}
 	done, err := plan.Install(t.Context(), b.d, p, []plan.Placing{placing})
@@ -92,7 +93,7 @@ func TestRenameChangesTheNameOnly(t *testing.T) {
 func TestSomethingElseInPlace(t *testing.T) {
 	const at = "/home/me/.data/icons/Salt"
 	place := func(b *bench, exists plan.Exists) (plan.Plan, error) {
-		p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
+		p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), archive.Options{})
 		require.NoError(t, err)
 		return plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: p.Recognise(t.Context()).Pieces[0], Target: at, Links: []string{"/home/me/.icons/Salt"}, Exists: exists}})
 	}
@@ -152,7 +153,7 @@ func TestWhatAPackageOwnsIsLeftAlone(t *testing.T) {
 	require.NoError(t, os.WriteFile(list, []byte("/.\n/usr\n/usr/share/icons/Salt\n"), 0o644))
 	require.Equal(t, "salt-icons", b.d.Owner("/usr/share/icons/Salt"))
 	require.Empty(t, b.d.Owner("/usr/share/icons/Sal"))
-	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), parcel.Options{})
+	p, err := parcel.Open(t.Context(), filepath.Join(b.dir, "Salt.zip"), archive.Options{})
 	require.NoError(t, err)
 	piece := p.Recognise(t.Context()).Pieces[0]
 	_, err = plan.Install(t.Context(), b.d, p, []plan.Placing{{Piece: piece, Target: "/usr/share/icons/Salt", Exists: plan.Replace}})

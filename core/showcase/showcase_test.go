@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/archive"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
@@ -31,7 +32,7 @@ func parcelOf(t *testing.T, files map[string]string) *parcel.Parcel {
 		require.NoError(t, err)
 	}
 	require.NoError(t, z.Close())
-	p, err := parcel.OpenBytes(t.Context(), "x.zip", b.Bytes(), parcel.Options{})
+	p, err := parcel.OpenBytes(t.Context(), "x.zip", b.Bytes(), archive.Options{})
 	require.NoError(t, err)
 	return p
 }

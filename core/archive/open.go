@@ -1,11 +1,9 @@
-// Package parcel opens an archive or a folder as it came and looks at it as
-// one read-only file tree, without unpacking anything to disk, and recognises
-// the pieces in it.
+// Package archive opens an archive or a folder as it came and shows it as one read-only
+// file tree, without unpacking anything to disk.
 //
-// A parcel is not trusted: a name that would leave the parcel's own tree, or
-// more than the [Limits] allow, refuses it as a whole, and links are resolved
-// inside the tree or not at all.
-package parcel
+// It is not trusted: a name that would leave its own tree, or more than the [Limits] allow,
+// refuses it as a whole, and links are resolved inside the tree or not at all.
+package archive
 
 import (
 	"bytes"
@@ -105,10 +103,10 @@ type Tree struct {
 	done     func() error
 	inner    bool     // it is an archive inside another
 	nested   []string // the archives inside it that were opened
-	top      *node
-	folders  map[string]*node
-	spare    []node
-	last     *node // the folder inserted into last
+	Top      *Node
+	Folders  map[string]*Node
+	spare    []Node
+	last     *Node // the folder inserted into last
 	inserted int32
 	budget   *budget
 
@@ -125,7 +123,7 @@ type Problem struct {
 
 // Open reads the list of entries of the archive or folder at a host path. The
 // ending of the name does not matter; the contents are sniffed.
-func openTree(ctx context.Context, file string, o Options) (*Tree, error) {
+func Open(ctx context.Context, file string, o Options) (*Tree, error) {
 	o.Limits = o.Limits.filled()
 	t := newTree(file, o)
 	t.source = fileSource(file)
@@ -153,7 +151,7 @@ func openTree(ctx context.Context, file string, o Options) (*Tree, error) {
 }
 
 // OpenBytes opens an archive that is held in memory. name is only shown.
-func openTreeBytes(ctx context.Context, name string, b []byte, o Options) (*Tree, error) {
+func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Tree, error) {
 	o.Limits = o.Limits.filled()
 	t := newTree(name, o)
 	t.holds(b)
@@ -168,8 +166,8 @@ func openTreeBytes(ctx context.Context, name string, b []byte, o Options) (*Tree
 }
 
 func newTree(file string, o Options) *Tree {
-	top := &node{name: ".", mode: fs.ModeDir | 0o755}
-	return &Tree{Path: file, options: o, top: top, folders: map[string]*node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
+	top := &Node{Name: ".", Mode: fs.ModeDir | 0o755}
+	return &Tree{Path: file, options: o, Top: top, Folders: map[string]*Node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
 }
 
 // holds makes an archive in memory the source.
@@ -207,38 +205,38 @@ func (t *Tree) add(m Member) error {
 		return fmt.Errorf("%w: its names have more than %d MB together", ErrTooLarge, maxNames>>20)
 	}
 	n := t.newNode()
-	n.name, n.mode, n.size, n.modTime, n.link = name, m.Mode, m.Size, m.ModTime, m.Link
+	n.Name, n.Mode, n.Size, n.modTime, n.Link = name, m.Mode, m.Size, m.ModTime, m.Link
 	switch {
 	case m.Hard != "":
 		target, err := safeName(m.Hard)
 		if err != nil {
 			return err
 		}
-		n.hard, n.mode, n.size, n.link = true, fs.ModeSymlink|0o777, int64(len(target))+1, "/"+target // within this tree: the parcel's top is its root
-	case n.mode&fs.ModeSymlink != 0:
-		if n.link == "" { // zip keeps the target as contents
+		n.Hard, n.Mode, n.Size, n.Link = true, fs.ModeSymlink|0o777, int64(len(target))+1, "/"+target // within this tree: the parcel's top is its root
+	case n.Mode&fs.ModeSymlink != 0:
+		if n.Link == "" { // zip keeps the target as contents
 			b, err := m.read(4096)
 			if err != nil {
 				return err
 			}
-			n.link = string(b)
+			n.Link = string(b)
 		}
-		n.size = int64(len(n.link))
-	case n.mode.IsRegular():
+		n.Size = int64(len(n.Link))
+	case n.Mode.IsRegular():
 		if m.Size > t.options.Limits.EntryBytes {
 			return fmt.Errorf("%w: %s is %d bytes, the limit is %d", ErrTooLarge, m.Name, m.Size, t.options.Limits.EntryBytes)
 		}
 		if m.Direct {
-			n.body = m.Body
+			n.Body = m.Body
 		} else if m.Size <= keepFile && m.Size <= t.budget.kept {
 			if n.data, err = m.read(keepFile); err != nil {
 				return err
 			}
-			n.held = true
+			n.Held = true
 			t.budget.kept -= int64(len(n.data))
 		}
-	case n.mode.IsDir():
-		n.size = 0 // whatever the archive says: readers make that much room
+	case n.Mode.IsDir():
+		n.Size = 0 // whatever the archive says: readers make that much room
 	default:
 		return nil // devices, sockets and the like are never part of a piece
 	}
@@ -256,14 +254,14 @@ func (t *Tree) spend() error {
 // expect makes room for n entries.
 func (t *Tree) expect(n int) {
 	if n <= t.options.Limits.Entries {
-		t.spare, t.entries = make([]node, n), slices.Grow(t.entries, n)
+		t.spare, t.entries = make([]Node, n), slices.Grow(t.entries, n)
 	}
 }
 
 // newNode hands out nodes many at a time.
-func (t *Tree) newNode() *node {
+func (t *Tree) newNode() *Node {
 	if len(t.spare) == 0 {
-		t.spare = make([]node, 256)
+		t.spare = make([]Node, 256)
 	}
 	n := &t.spare[0]
 	t.spare = t.spare[1:]
@@ -329,35 +327,35 @@ func safeName(raw string) (string, error) {
 
 // insert adds an entry to its folder. That a name is there twice shows when
 // the folders are sorted.
-func (t *Tree) insert(n *node) error {
+func (t *Tree) insert(n *Node) error {
 	t.inserted++
 	n.order = t.inserted
-	if n.mode.IsDir() {
-		if old, ok := t.folders[n.name]; ok {
-			n.children = old.children
+	if n.Mode.IsDir() {
+		if old, ok := t.Folders[n.Name]; ok {
+			n.Children = old.Children
 			*old = *n
 			return nil
 		}
-		t.folders[n.name] = n
+		t.Folders[n.Name] = n
 	}
 	dir := "."
-	if i := strings.LastIndexByte(n.name, '/'); i >= 0 {
-		dir = n.name[:i]
+	if i := strings.LastIndexByte(n.Name, '/'); i >= 0 {
+		dir = n.Name[:i]
 	}
-	up, ok := t.last, t.last != nil && t.last.name == dir // members of a folder come together
+	up, ok := t.last, t.last != nil && t.last.Name == dir // members of a folder come together
 	if !ok {
-		up, ok = t.folders[dir]
+		up, ok = t.Folders[dir]
 	}
 	if !ok {
 		if err := t.spend(); err != nil {
 			return err
 		}
-		up = &node{name: dir, mode: fs.ModeDir | 0o755, modTime: n.modTime}
+		up = &Node{Name: dir, Mode: fs.ModeDir | 0o755, modTime: n.modTime}
 		if err := t.insert(up); err != nil {
 			return err
 		}
 	}
 	t.last = up
-	up.children = append(up.children, n)
+	up.Children = append(up.Children, n)
 	return nil
 }

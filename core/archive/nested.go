@@ -1,4 +1,4 @@
-package parcel
+package archive
 
 import (
 	"bytes"
@@ -22,7 +22,9 @@ func LooksLikeOne(name string) bool {
 }
 
 // maxNested bounds the archives inside an archive together: they are held in memory.
-const maxNested = 48 << 20 // bytes
+const maxNested = 48 << 20
+
+// bytes
 
 // openNested lays the contents of the archives inside this one into its tree,
 // each below its own name, as if it were a folder. One level is opened.
@@ -30,22 +32,22 @@ func (t *Tree) openNested(ctx context.Context) error {
 	if t.inner {
 		return nil
 	}
-	var found []*node
-	for n := range t.all() {
-		if n.mode.IsRegular() && n.size > 0 && n.size <= maxNested && LooksLikeOne(n.name) {
+	var found []*Node
+	for n := range t.All() {
+		if n.Mode.IsRegular() && n.Size > 0 && n.Size <= maxNested && LooksLikeOne(n.Name) {
 			found = append(found, n)
 		}
 	}
-	slices.SortFunc(found, byName)
+	slices.SortFunc(found, ByName)
 	for _, n := range found {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		if n.size > t.budget.nested {
-			t.Problems = append(t.Problems, Problem{n.name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, maxNested>>20)})
+		if n.Size > t.budget.nested {
+			t.Problems = append(t.Problems, Problem{n.Name, fmt.Errorf("%w: with the others it would be more than %d MB", ErrTooLarge, maxNested>>20)})
 			continue
 		}
-		t.budget.nested -= n.size
+		t.budget.nested -= n.Size
 		if err := t.layIn(ctx, n); err != nil {
 			return err
 		}
@@ -53,9 +55,9 @@ func (t *Tree) openNested(ctx context.Context) error {
 	return nil
 }
 
-func (t *Tree) layIn(ctx context.Context, n *node) error {
+func (t *Tree) layIn(ctx context.Context, n *Node) error {
 	data := n.data
-	if !n.held {
+	if !n.Held {
 		var err error
 		if data, err = t.contents(n); err != nil {
 			return err
@@ -63,7 +65,7 @@ func (t *Tree) layIn(ctx context.Context, n *node) error {
 	}
 	o := t.options
 	o.Progress = nil
-	sub := newTree(n.name, o)
+	sub := newTree(n.Name, o)
 	sub.inner, sub.budget = true, t.budget
 	sub.holds(data)
 	err := sub.openArchive()
@@ -76,23 +78,23 @@ func (t *Tree) layIn(ctx context.Context, n *node) error {
 	case errors.Is(err, ErrUnsafe), errors.Is(err, ErrTooLarge), ctx.Err() != nil:
 		return err
 	case err != nil:
-		t.Problems = append(t.Problems, Problem{n.name, err})
+		t.Problems = append(t.Problems, Problem{n.Name, err})
 		return nil
 	}
-	t.nested = append(t.nested, n.name)
-	n.mode, n.data, n.held = fs.ModeDir|0o755, nil, false
-	n.children = sub.top.children
-	t.folders[n.name] = n
-	for inner := range sub.all() {
-		if inner.mode.IsRegular() && !inner.held && inner.body == nil {
-			inner.body = insideOf{sub, inner.name}
+	t.nested = append(t.nested, n.Name)
+	n.Mode, n.data, n.Held = fs.ModeDir|0o755, nil, false
+	n.Children = sub.Top.Children
+	t.Folders[n.Name] = n
+	for inner := range sub.All() {
+		if inner.Mode.IsRegular() && !inner.Held && inner.Body == nil {
+			inner.Body = insideOf{sub, inner.Name}
 		}
-		inner.name = path.Join(n.name, inner.name)
-		if rest, ok := strings.CutPrefix(inner.link, "/"); ok { // the top of the inner archive
-			inner.link = "/" + path.Join(n.name, rest)
+		inner.Name = path.Join(n.Name, inner.Name)
+		if rest, ok := strings.CutPrefix(inner.Link, "/"); ok { // the top of the inner archive
+			inner.Link = "/" + path.Join(n.Name, rest)
 		}
-		if inner.mode.IsDir() {
-			t.folders[inner.name] = inner
+		if inner.Mode.IsDir() {
+			t.Folders[inner.Name] = inner
 		}
 	}
 	return nil

@@ -1,4 +1,4 @@
-package parcel
+package zipdir
 
 import (
 	"crypto/aes"
@@ -16,7 +16,7 @@ import (
 // openEncrypted reads a member of a zip that is encrypted in one of the two
 // usual ways: the traditional PKWARE encryption (APPNOTE 6.3, section 6.1), or
 // AES as the AE-1 and AE-2 specification (version 1.04) describes it.
-func openEncrypted(h *zipFile, password string) (io.ReadCloser, error) {
+func OpenEncrypted(h *File, password string) (io.ReadCloser, error) {
 	raw, err := h.raw()
 	if err != nil {
 		return nil, err
@@ -37,10 +37,10 @@ func openEncrypted(h *zipFile, password string) (io.ReadCloser, error) {
 	if h.method == methodAES {
 		return io.NopCloser(plain), nil // its own code guards the contents
 	}
-	return io.NopCloser(&checked{Reader: plain, sum: crc32.NewIEEE(), want: h.crc, left: h.size}), nil
+	return io.NopCloser(&checked{Reader: plain, sum: crc32.NewIEEE(), want: h.crc, left: h.Size}), nil
 }
 
-var errWrongPassword = fmt.Errorf("%w: this one does not fit", ErrPassword)
+var ErrWrongPassword = fmt.Errorf("%w: this one does not fit", ErrPassword)
 
 // traditional is the stream cipher of APPNOTE 6.1.
 type traditional struct {
@@ -48,7 +48,7 @@ type traditional struct {
 	keys [3]uint32
 }
 
-func newTraditional(h *zipFile, r io.Reader, password string) (io.Reader, error) {
+func newTraditional(h *File, r io.Reader, password string) (io.Reader, error) {
 	t := &traditional{r, [3]uint32{0x12345678, 0x23456789, 0x34567890}}
 	for i := range len(password) {
 		t.update(password[i])
@@ -58,11 +58,11 @@ func newTraditional(h *zipFile, r io.Reader, password string) (io.Reader, error)
 		return nil, err
 	}
 	want := byte(h.crc >> 24)
-	if h.flags&zipSumLater != 0 { // the time stands in
+	if h.flags&flagSumLater != 0 { // the time stands in
 		want = byte(h.dosTime >> 8)
 	}
 	if head[11] != want {
-		return nil, errWrongPassword
+		return nil, ErrWrongPassword
 	}
 	return t, nil
 }
@@ -89,7 +89,7 @@ const methodAES = 99
 
 // newAES checks the password and returns the decrypted data, and the method it
 // is packed with. The authentication code is checked when the data ends.
-func newAES(h *zipFile, r io.Reader, password string) (io.Reader, uint16, error) {
+func newAES(h *File, r io.Reader, password string) (io.Reader, uint16, error) {
 	strength, method, err := aesExtra(h.field(0x9901))
 	if err != nil {
 		return nil, 0, err
@@ -104,7 +104,7 @@ func newAES(h *zipFile, r io.Reader, password string) (io.Reader, uint16, error)
 		return nil, 0, err
 	}
 	if lead[saltLen] != derived[2*keyLen] || lead[saltLen+1] != derived[2*keyLen+1] {
-		return nil, 0, errWrongPassword
+		return nil, 0, ErrWrongPassword
 	}
 	block, err := aes.NewCipher(derived[:keyLen])
 	if err != nil {

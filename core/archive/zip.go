@@ -1,9 +1,13 @@
-package parcel
+package archive
 
 import (
 	"bytes"
 	"context"
+	"errors"
+	"fmt"
 	"io"
+
+	"ivelt/core/zipdir"
 )
 
 var zipFormat = Format{
@@ -14,17 +18,14 @@ var zipFormat = Format{
 	Walk: walkZip,
 }
 
-const (
-	zipEncrypted = 1 << 0 // general purpose bit 0 (APPNOTE 6.3, section 4.4.4)
-	zipSumLater  = 1 << 3 // the sum comes after the data
-	zipUTF8      = 1 << 11
-)
-
 func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
-	files, ok := a.Cache.([]zipFile)
+	files, ok := a.Cache.([]zipdir.File)
 	if !ok {
 		var err error
-		if files, err = readZip(a, a.Size, a.Members); err != nil {
+		if files, err = zipdir.Read(a, a.Size, a.Members); err != nil {
+			if errors.Is(err, zipdir.ErrTooMany) {
+				return fmt.Errorf("%w: %w", ErrTooLarge, err)
+			}
 			return err
 		}
 		if err := tryPassword(files, a.Password); err != nil {
@@ -37,8 +38,8 @@ func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
 	}
 	for i := range files {
 		h := &files[i]
-		m := Member{Name: h.name, Mode: h.fileMode(), Size: h.size, ModTime: h.modTime(), Body: h, Direct: true}
-		if h.flags&zipEncrypted != 0 {
+		m := Member{Name: h.Name, Mode: h.FileMode(), Size: h.Size, ModTime: h.ModTime(), Body: h, Direct: true}
+		if h.Encrypted() {
 			m.Body = locked{h, a.Password}
 		}
 		if err := each(m); err != nil {
@@ -50,18 +51,18 @@ func walkZip(_ context.Context, a *Archive, each func(Member) error) error {
 
 // locked is a member that is encrypted.
 type locked struct {
-	*zipFile
+	*zipdir.File
 	password string
 }
 
-func (l locked) Open() (io.ReadCloser, error) { return openEncrypted(l.zipFile, l.password) }
+func (l locked) Open() (io.ReadCloser, error) { return zipdir.OpenEncrypted(l.File, l.password) }
 
 // tryPassword reads the smallest encrypted member. The traditional check of a
 // password is one byte; the sum over the contents tells for certain.
-func tryPassword(files []zipFile, password string) error {
-	var least *zipFile
+func tryPassword(files []zipdir.File, password string) error {
+	var least *zipdir.File
 	for i := range files {
-		if h := &files[i]; h.flags&zipEncrypted != 0 && h.fileMode().IsRegular() && (least == nil || h.size < least.size) {
+		if h := &files[i]; h.Encrypted() && h.FileMode().IsRegular() && (least == nil || h.Size < least.Size) {
 			least = h
 		}
 	}
@@ -71,13 +72,13 @@ func tryPassword(files []zipFile, password string) error {
 	if password == "" {
 		return ErrPassword
 	}
-	r, err := openEncrypted(least, password)
+	r, err := zipdir.OpenEncrypted(least, password)
 	if err != nil {
 		return err
 	}
 	defer r.Close()
-	if _, err := io.Copy(io.Discard, exactly(r, min(least.size, maxNested))); err != nil {
-		return errWrongPassword
+	if _, err := io.Copy(io.Discard, exactly(r, min(least.Size, maxNested))); err != nil {
+		return zipdir.ErrWrongPassword
 	}
 	return nil
 }

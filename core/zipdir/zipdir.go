@@ -1,4 +1,7 @@
-package parcel
+// Package zipdir reads zips as some programs write them and the standard library does not
+// accept: what stands before the archive, counts that are wrong, names of older alphabets,
+// encryption of both kinds. The directory is read at once, names are not copied.
+package zipdir
 
 import (
 	"bytes"
@@ -18,12 +21,16 @@ import (
 	"golang.org/x/text/encoding/charmap"
 )
 
-// zipFile is one header of a zip's central directory (APPNOTE 6.3, section
+// ErrPassword: the archive is encrypted, and no password or a wrong one was
+// given.
+var ErrPassword = errors.New("the archive needs a password")
+
+// File is one header of a zip's central directory (APPNOTE 6.3, section
 // 4.3.12). The directory is read in one go and its names are not copied, so
 // that listing a zip of thousands of members costs little more than reading
 // its last pages.
-type zipFile struct {
-	name    string
+type File struct {
+	Name    string
 	made    byte   // the system it was made on, section 4.4.2
 	flags   uint16 // section 4.4.4
 	method  uint16
@@ -31,7 +38,7 @@ type zipFile struct {
 	dosDate uint16
 	crc     uint32
 	packed  int64
-	size    int64
+	Size    int64
 	mode    uint32 // external file attributes
 	extra   []byte
 	at      int64 // of the local header
@@ -61,11 +68,24 @@ const (
 	zipUnix, zipDarwin = 3, 19 // section 4.4.2.2
 )
 
+// Bits of the general purpose flags (APPNOTE 6.3, section 4.4.4).
+const (
+	flagEncrypted = 1 << 0
+	flagSumLater  = 1 << 3 // the sum comes after the data
+	flagUTF8      = 1 << 11
+)
+
+// ErrTooMany: the directory has more entries than are read.
+var ErrTooMany = errors.New("the zip has too many entries")
+
+// Encrypted reports whether the contents are.
+func (f *File) Encrypted() bool { return f.flags&flagEncrypted != 0 }
+
 var little = binary.LittleEndian
 
-// readZip reads the central directory.
+// Read reads the central directory.
 // no more than most entries; 0 for no limit.
-func readZip(r io.ReaderAt, size int64, most int) ([]zipFile, error) {
+func Read(r io.ReaderAt, size int64, most int) ([]File, error) {
 	tail := make([]byte, min(size, zipEndLen+zipMostComment))
 	if _, err := r.ReadAt(tail, size-int64(len(tail))); err != nil && !errors.Is(err, io.EOF) {
 		return nil, err
@@ -99,7 +119,7 @@ func readZip(r io.ReaderAt, size int64, most int) ([]zipFile, error) {
 		return nil, fmt.Errorf("%w: its directory would lie outside it", errZipFormat)
 	}
 	if most > 0 && (count > uint64(most) || endAt-begin > maxZipDirectory) {
-		return nil, fmt.Errorf("%w: its directory has %d entries in %d bytes", ErrTooLarge, count, endAt-begin)
+		return nil, fmt.Errorf("%w: its directory has %d entries in %d bytes", ErrTooMany, count, endAt-begin)
 	}
 	dir := make([]byte, endAt-begin)
 	if _, err := r.ReadAt(dir, begin); err != nil && !errors.Is(err, io.EOF) {
@@ -143,8 +163,8 @@ func zip64End(r io.ReaderAt, endAt int64, count, length, offset *uint64) (int64,
 	return int64(at), nil
 }
 
-func readHeaders(r io.ReaderAt, dir []byte, count int, base int64) ([]zipFile, error) {
-	files := make([]zipFile, 0, count)
+func readHeaders(r io.ReaderAt, dir []byte, count int, base int64) ([]File, error) {
+	files := make([]File, 0, count)
 	names := string(dir) // one copy for all the names
 	for pos := 0; len(files) < count; {
 		if len(dir)-pos < zipHeaderLen || string(dir[pos:pos+4]) != "PK\x01\x02" {
@@ -157,14 +177,14 @@ func readHeaders(r io.ReaderAt, dir []byte, count int, base int64) ([]zipFile, e
 		if next > len(dir) {
 			return nil, fmt.Errorf("%w: its directory is broken after %d entries", errZipFormat, len(files))
 		}
-		f := zipFile{
-			name: names[pos+zipHeaderLen : nameEnd], made: h[5], flags: little.Uint16(h[8:]), method: little.Uint16(h[10:]),
+		f := File{
+			Name: names[pos+zipHeaderLen : nameEnd], made: h[5], flags: little.Uint16(h[8:]), method: little.Uint16(h[10:]),
 			dosTime: little.Uint16(h[12:]), dosDate: little.Uint16(h[14:]), crc: little.Uint32(h[16:]),
-			packed: int64(little.Uint32(h[20:])), size: int64(little.Uint32(h[24:])), mode: little.Uint32(h[38:]),
+			packed: int64(little.Uint32(h[20:])), Size: int64(little.Uint32(h[24:])), mode: little.Uint32(h[38:]),
 			extra: dir[nameEnd:extraEnd:extraEnd], at: int64(little.Uint32(h[42:])), from: r,
 		}
-		if f.flags&zipUTF8 == 0 && !utf8.ValidString(f.name) {
-			f.name, _ = charmap.CodePage437.NewDecoder().String(f.name) // appendix D.1
+		if f.flags&flagUTF8 == 0 && !utf8.ValidString(f.Name) {
+			f.Name, _ = charmap.CodePage437.NewDecoder().String(f.Name) // appendix D.1
 		}
 		if err := f.widen(); err != nil {
 			return nil, err
@@ -177,7 +197,7 @@ func readHeaders(r io.ReaderAt, dir []byte, count int, base int64) ([]zipFile, e
 }
 
 // field returns an extra field by its ID (section 4.5), or nil.
-func (f *zipFile) field(id uint16) []byte {
+func (f *File) field(id uint16) []byte {
 	for e := f.extra; len(e) >= 4; {
 		n := int(little.Uint16(e[2:]))
 		if len(e) < 4+n {
@@ -193,9 +213,9 @@ func (f *zipFile) field(id uint16) []byte {
 
 // widen takes numbers that do not fit 32 bits from the zip64 field (section
 // 4.5.3).
-func (f *zipFile) widen() error {
+func (f *File) widen() error {
 	var wide []byte
-	for _, n := range []*int64{&f.size, &f.packed, &f.at} {
+	for _, n := range []*int64{&f.Size, &f.packed, &f.at} {
 		if *n != math.MaxUint32 {
 			continue
 		}
@@ -205,10 +225,10 @@ func (f *zipFile) widen() error {
 			}
 		}
 		if len(wide) < 8 {
-			return fmt.Errorf("%w: the size of %q is missing", errZipFormat, f.name)
+			return fmt.Errorf("%w: the size of %q is missing", errZipFormat, f.Name)
 		}
 		if *n = int64(little.Uint64(wide)); *n < 0 {
-			return fmt.Errorf("%w: the size of %q is out of range", errZipFormat, f.name)
+			return fmt.Errorf("%w: the size of %q is out of range", errZipFormat, f.Name)
 		}
 		wide = wide[8:]
 	}
@@ -216,7 +236,7 @@ func (f *zipFile) widen() error {
 }
 
 // fileMode is the mode as the system it was made on wrote it.
-func (f *zipFile) fileMode() fs.FileMode {
+func (f *File) FileMode() fs.FileMode {
 	var mode fs.FileMode
 	switch unix := f.mode >> 16; f.made {
 	case zipUnix, zipDarwin:
@@ -242,7 +262,7 @@ func (f *zipFile) fileMode() fs.FileMode {
 			mode = fs.ModeDir | 0o777
 		}
 	}
-	if strings.HasSuffix(f.name, "/") {
+	if strings.HasSuffix(f.Name, "/") {
 		mode |= fs.ModeDir
 	}
 	return mode
@@ -250,7 +270,7 @@ func (f *zipFile) fileMode() fs.FileMode {
 
 // modTime is the extended timestamp if there is one, else the MS-DOS time,
 // taken for UTC.
-func (f *zipFile) modTime() time.Time {
+func (f *File) ModTime() time.Time {
 	if t := f.field(0x5455); len(t) >= 5 && t[0]&1 != 0 {
 		return time.Unix(int64(int32(little.Uint32(t[1:]))), 0).UTC()
 	}
@@ -260,20 +280,20 @@ func (f *zipFile) modTime() time.Time {
 
 // raw returns the member's bytes as they are packed, by way of its local header
 // (section 4.3.7).
-func (f *zipFile) raw() (io.Reader, error) {
+func (f *File) raw() (io.Reader, error) {
 	var h [zipLocalLen]byte
 	if _, err := f.from.ReadAt(h[:], f.at); err != nil {
 		return nil, err
 	}
 	if string(h[:4]) != "PK\x03\x04" {
-		return nil, fmt.Errorf("%w: %q is not where its directory says", errZipFormat, f.name)
+		return nil, fmt.Errorf("%w: %q is not where its directory says", errZipFormat, f.Name)
 	}
 	at := f.at + zipLocalLen + int64(little.Uint16(h[26:])) + int64(little.Uint16(h[28:]))
 	return io.NewSectionReader(f.from, at, f.packed), nil
 }
 
 // Open reads a member that is not encrypted.
-func (f *zipFile) Open() (io.ReadCloser, error) {
+func (f *File) Open() (io.ReadCloser, error) {
 	r, err := f.raw()
 	if err != nil {
 		return nil, err
@@ -281,7 +301,7 @@ func (f *zipFile) Open() (io.ReadCloser, error) {
 	if r, err = unpackZip(r, f.method); err != nil {
 		return nil, err
 	}
-	return io.NopCloser(&checked{Reader: r, sum: crc32.NewIEEE(), want: f.crc, left: f.size}), nil
+	return io.NopCloser(&checked{Reader: r, sum: crc32.NewIEEE(), want: f.crc, left: f.Size}), nil
 }
 
 func unpackZip(r io.Reader, method uint16) (io.Reader, error) {

@@ -1,4 +1,4 @@
-package parcel
+package archive
 
 // WithoutPrograms makes the parcel reader do all unpacking by itself, until the
 // function it returns is called.

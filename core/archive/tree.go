@@ -1,4 +1,4 @@
-package parcel
+package archive
 
 import (
 	"bytes"
@@ -15,18 +15,18 @@ import (
 )
 
 // node is one file, folder or link of the tree.
-type node struct {
-	name     string // from the top, cleaned
-	mode     fs.FileMode
-	size     int64
+type Node struct {
+	Name     string // from the top, cleaned
+	Mode     fs.FileMode
+	Size     int64
 	modTime  time.Time
-	link     string
+	Link     string
 	data     []byte
-	held     bool // data is the contents
-	hard     bool // the link is a hard link
-	body     Opener
+	Held     bool // data is the contents
+	Hard     bool // the link is a hard link
+	Body     Opener
 	order    int32 // in which it came; of two with one name the later holds
-	children []*node
+	Children []*Node
 }
 
 var (
@@ -36,7 +36,7 @@ var (
 )
 
 var (
-	errOut    = errors.New("the link leads out of the parcel")
+	ErrOut    = errors.New("the link leads out of the parcel")
 	errCircle = errors.New("the link leads in a circle")
 )
 
@@ -45,15 +45,15 @@ func (t *Tree) Open(name string) (fs.File, error) {
 	if err := t.context().Err(); err != nil {
 		return nil, &fs.PathError{Op: "open", Path: name, Err: err}
 	}
-	n, err := t.follow("open", name)
+	n, err := t.Follow("open", name)
 	if err != nil {
 		return nil, err
 	}
-	if n.mode.IsDir() {
+	if n.Mode.IsDir() {
 		return &openFolder{info: info{n, path.Base(name)}, list: n.list()}, nil
 	}
 	data := n.data
-	if !n.held {
+	if !n.Held {
 		if data, err = t.contents(n); err != nil {
 			return nil, &fs.PathError{Op: "open", Path: name, Err: err}
 		}
@@ -63,11 +63,11 @@ func (t *Tree) Open(name string) (fs.File, error) {
 
 // ReadDir lists a folder, sorted.
 func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
-	n, err := t.follow("readdir", name)
+	n, err := t.Follow("readdir", name)
 	if err != nil {
 		return nil, err
 	}
-	if !n.mode.IsDir() {
+	if !n.Mode.IsDir() {
 		return nil, &fs.PathError{Op: "readdir", Path: name, Err: errors.New("not a folder")}
 	}
 	return n.list(), nil
@@ -75,7 +75,7 @@ func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
 
 // Stat describes what name leads to.
 func (t *Tree) Stat(name string) (fs.FileInfo, error) {
-	n, err := t.follow("stat", name)
+	n, err := t.Follow("stat", name)
 	if err != nil {
 		return nil, err
 	}
@@ -98,25 +98,25 @@ func (t *Tree) ReadLink(name string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if n.mode&fs.ModeSymlink == 0 {
+	if n.Mode&fs.ModeSymlink == 0 {
 		return "", &fs.PathError{Op: "readlink", Path: name, Err: fs.ErrInvalid}
 	}
-	return n.link, nil
+	return n.Link, nil
 }
 
-func (t *Tree) follow(op, name string) (*node, error) { return t.lookup(op, name, true) }
+func (t *Tree) Follow(op, name string) (*Node, error) { return t.lookup(op, name, true) }
 
 // maxLinkSteps bounds how many folders are gone through along links in one look for pieces.
 const maxLinkSteps = 3_000_000
 
 // lookup finds the node of name. A link among the parents is always followed,
 // one at the end if last is set. Links are resolved inside the parcel.
-func (t *Tree) lookup(op, name string, last bool) (*node, error) {
+func (t *Tree) lookup(op, name string, last bool) (*Node, error) {
 	if !fs.ValidPath(name) {
 		return nil, &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
 	}
-	fail := func(err error) (*node, error) { return nil, &fs.PathError{Op: op, Path: name, Err: err} }
-	if n := t.at(name); n != nil && (!last || n.mode&fs.ModeSymlink == 0) {
+	fail := func(err error) (*Node, error) { return nil, &fs.PathError{Op: op, Path: name, Err: err} }
+	if n := t.At(name); n != nil && (!last || n.Mode&fs.ModeSymlink == 0) {
 		return n, nil
 	}
 	ahead, at := strings.Split(name, "/"), "."
@@ -136,66 +136,66 @@ func (t *Tree) lookup(op, name string, last bool) (*node, error) {
 		}
 		if part == ".." {
 			if at == "." {
-				return fail(errOut)
+				return fail(ErrOut)
 			}
 			at = path.Dir(at)
 			continue
 		}
 		next := path.Join(at, part)
-		n := t.at(next)
+		n := t.At(next)
 		if n == nil {
 			return fail(fs.ErrNotExist)
 		}
-		if n.mode&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) {
+		if n.Mode&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) {
 			at = next
 			continue
 		}
-		if links++; links > 40 || len(n.link) > maxName {
+		if links++; links > 40 || len(n.Link) > maxName {
 			return fail(errCircle)
 		}
-		if strings.HasPrefix(n.link, "/") {
+		if strings.HasPrefix(n.Link, "/") {
 			at = "."
 		}
-		ahead = slices.Concat(strings.Split(n.link, "/"), ahead)
+		ahead = slices.Concat(strings.Split(n.Link, "/"), ahead)
 	}
-	return t.at(at), nil
+	return t.At(at), nil
 }
 
 // at returns the node of exactly that name, links not followed, or nil. The
 // folders are sorted.
-func (t *Tree) at(name string) *node {
-	if n := t.folders[name]; n != nil {
+func (t *Tree) At(name string) *Node {
+	if n := t.Folders[name]; n != nil {
 		return n
 	}
-	up := t.folders[path.Dir(name)]
+	up := t.Folders[path.Dir(name)]
 	if up == nil {
 		return nil
 	}
-	if i, ok := slices.BinarySearchFunc(up.children, name, func(n *node, name string) int { return strings.Compare(n.name, name) }); ok {
-		return up.children[i]
+	if i, ok := slices.BinarySearchFunc(up.Children, name, func(n *Node, name string) int { return strings.Compare(n.Name, name) }); ok {
+		return up.Children[i]
 	}
 	return nil
 }
 
 // all goes through the tree below the top, folders before what they hold.
-func (t *Tree) all() iter.Seq[*node] {
-	return func(yield func(*node) bool) {
-		var below func(*node) bool
-		below = func(n *node) bool {
-			for _, c := range n.children {
+func (t *Tree) All() iter.Seq[*Node] {
+	return func(yield func(*Node) bool) {
+		var below func(*Node) bool
+		below = func(n *Node) bool {
+			for _, c := range n.Children {
 				if !yield(c) || !below(c) {
 					return false
 				}
 			}
 			return true
 		}
-		below(t.top)
+		below(t.Top)
 	}
 }
 
 // sortFolders sorts every folder.
 func (t *Tree) sortFolders() error {
-	for _, n := range t.folders {
+	for _, n := range t.Folders {
 		if err := n.sort(); err != nil {
 			return err
 		}
@@ -205,58 +205,65 @@ func (t *Tree) sortFolders() error {
 
 // sort brings the entries of a folder into order and drops those that came
 // again later. A name that is both a folder and something else is refused.
-func (n *node) sort() error {
+func (n *Node) sort() error {
 	// All that lies in one folder has the folder's name before its own.
-	skip := len(n.name) + 1
-	if n.name == "." {
+	skip := len(n.Name) + 1
+	if n.Name == "." {
 		skip = 0
 	}
 	twice := false
-	own := func(a, b *node) int {
-		order := strings.Compare(a.name[skip:], b.name[skip:])
+	own := func(a, b *Node) int {
+		order := strings.Compare(a.Name[skip:], b.Name[skip:])
 		if order == 0 && a != b {
 			twice = true
 			return cmp.Compare(b.order, a.order)
 		}
 		return order
 	}
-	if len(n.children) > 1 && !slices.IsSortedFunc(n.children, own) {
-		slices.SortFunc(n.children, own)
+	if len(n.Children) > 1 && !slices.IsSortedFunc(n.Children, own) {
+		slices.SortFunc(n.Children, own)
 	}
 	if twice {
-		for i, c := range n.children[1:] {
-			if before := n.children[i]; before.name == c.name && before.mode.IsDir() != c.mode.IsDir() {
-				return fmt.Errorf("%w: %q is both a folder and a file", ErrUnsafe, c.name)
+		for i, c := range n.Children[1:] {
+			if before := n.Children[i]; before.Name == c.Name && before.Mode.IsDir() != c.Mode.IsDir() {
+				return fmt.Errorf("%w: %q is both a folder and a file", ErrUnsafe, c.Name)
 			}
 		}
-		n.children = slices.CompactFunc(n.children, func(a, b *node) bool { return a.name == b.name })
+		n.Children = slices.CompactFunc(n.Children, func(a, b *Node) bool { return a.Name == b.Name })
 	}
 	return nil
 }
 
-func byName(a, b *node) int { return strings.Compare(a.name, b.name) }
+func ByName(a, b *Node) int { return strings.Compare(a.Name, b.Name) }
 
-func (n *node) list() []fs.DirEntry {
-	out := make([]fs.DirEntry, len(n.children))
-	for i, c := range n.children {
-		out[i] = fs.FileInfoToDirEntry(info{c, path.Base(c.name)})
+func (n *Node) list() []fs.DirEntry {
+	out := make([]fs.DirEntry, len(n.Children))
+	for i, c := range n.Children {
+		out[i] = fs.FileInfoToDirEntry(info{c, path.Base(c.Name)})
 	}
 	return out
 }
 
 type info struct {
-	n    *node
+	n    *Node
 	name string
 }
 
-func (i info) Name() string               { return i.name }
-func (i info) Size() int64                { return i.n.size }
-func (i info) Mode() fs.FileMode          { return i.n.mode }
-func (i info) ModTime() time.Time         { return i.n.modTime }
-func (i info) IsDir() bool                { return i.n.mode.IsDir() }
-func (i info) Sys() any                   { return nil }
+func (i info) Name() string { return i.name }
+
+func (i info) Size() int64 { return i.n.Size }
+
+func (i info) Mode() fs.FileMode { return i.n.Mode }
+
+func (i info) ModTime() time.Time { return i.n.modTime }
+
+func (i info) IsDir() bool { return i.n.Mode.IsDir() }
+
+func (i info) Sys() any { return nil }
+
 func (i info) Stat() (fs.FileInfo, error) { return i, nil }
-func (i info) Close() error               { return nil }
+
+func (i info) Close() error { return nil }
 
 type openFile struct {
 	info

@@ -1,4 +1,4 @@
-package parcel
+package archive
 
 import (
 	"context"
@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"ivelt/core/regular"
+	"ivelt/core/zipdir"
 )
 
 // Format reads one kind of archive. Those of this package are zip, tar in its
@@ -85,9 +86,8 @@ type hostFile string
 
 func (f hostFile) Open() (io.ReadCloser, error) { return regular.Open(string(f)) }
 
-// ErrPassword: the archive is encrypted, and no password or a wrong one was
-// given.
-var ErrPassword = errors.New("the archive needs a password")
+// ErrPassword: the archive is encrypted, and no password or a wrong one was given.
+var ErrPassword = zipdir.ErrPassword
 
 var formats = []Format{zipFormat, debFormat, tarFormat}
 

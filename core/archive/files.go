@@ -1,4 +1,4 @@
-package parcel
+package archive
 
 import (
 	"bytes"
@@ -15,17 +15,17 @@ import (
 // top, reading the archive at most once. It is the way to read many.
 func (t *Tree) Files(ctx context.Context, root string, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
 	within := func(name string) bool { return root == "." || strings.HasPrefix(name, root+"/") }
-	ready, waiting := []*node{}, map[string]*node{}
-	for n := range t.all() {
+	ready, waiting := []*Node{}, map[string]*Node{}
+	for n := range t.All() {
 		switch {
-		case !n.mode.IsRegular() || !within(n.name):
-		case n.held || n.body != nil:
+		case !n.Mode.IsRegular() || !within(n.Name):
+		case n.Held || n.Body != nil:
 			ready = append(ready, n)
 		default:
-			waiting[n.name] = n
+			waiting[n.Name] = n
 		}
 	}
-	slices.SortFunc(ready, func(a, b *node) int { return strings.Compare(a.name, b.name) })
+	slices.SortFunc(ready, func(a, b *Node) int { return strings.Compare(a.Name, b.Name) })
 	for _, n := range ready {
 		if err := ctx.Err(); err != nil {
 			return err
@@ -67,31 +67,31 @@ func (t *Tree) Files(ctx context.Context, root string, visit func(name string, f
 	return err
 }
 
-func (t *Tree) visit(n *node, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
-	fi := info{n, path.Base(n.name)}
-	if n.held {
-		return visit(n.name, fi, bytes.NewReader(n.data))
+func (t *Tree) visit(n *Node, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+	fi := info{n, path.Base(n.Name)}
+	if n.Held {
+		return visit(n.Name, fi, bytes.NewReader(n.data))
 	}
-	r, err := n.body.Open()
+	r, err := n.Body.Open()
 	if err != nil {
 		return err
 	}
 	defer r.Close()
-	return visit(n.name, fi, exactly(r, n.size))
+	return visit(n.Name, fi, exactly(r, n.Size))
 }
 
 // contents reads one file that is not held in memory.
-func (t *Tree) contents(n *node) ([]byte, error) {
+func (t *Tree) contents(n *Node) ([]byte, error) {
 	if err := t.context().Err(); err != nil {
 		return nil, err
 	}
-	if n.size > maxAtOnce {
-		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.name, n.size, maxAtOnce)
+	if n.Size > maxAtOnce {
+		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.Name, n.Size, maxAtOnce)
 	}
-	if n.body != nil {
-		return Member{Body: n.body, Size: n.size}.read(t.options.Limits.EntryBytes)
+	if n.Body != nil {
+		return Member{Body: n.Body, Size: n.Size}.read(t.options.Limits.EntryBytes)
 	}
-	return t.read(n.name)
+	return t.read(n.Name)
 }
 
 // During is the tree for one look into it, which ends with ctx and goes only so far along
