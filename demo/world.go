@@ -256,7 +256,7 @@ func makeAvocet(dir string) error {
 	if err != nil {
 		return err
 	}
-	b, err := archive("reedbed-kit.zip", reeds)
+	b, err := archiveOf("reedbed-kit.zip", reeds)
 	if err != nil {
 		return err
 	}

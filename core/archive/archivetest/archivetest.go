@@ -11,7 +11,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/require"
 	"github.com/ulikunitz/xz"
 )
 
@@ -38,11 +37,11 @@ func Tar(t testing.TB, entries []Entry) []byte {
 		case strings.HasSuffix(e.Name, "/"):
 			h.Typeflag, h.Mode = tar.TypeDir, 0o755
 		}
-		require.NoError(t, w.WriteHeader(h))
+		must(t, w.WriteHeader(h))
 		_, err := io.WriteString(w, e.Text)
-		require.NoError(t, err)
+		must(t, err)
 	}
-	require.NoError(t, w.Close())
+	must(t, w.Close())
 	return b.Bytes()
 }
 
@@ -59,11 +58,11 @@ func Zip(t testing.TB, entries []Entry) []byte {
 			text = e.Link
 		}
 		f, err := w.CreateHeader(h)
-		require.NoError(t, err)
+		must(t, err)
 		_, err = io.WriteString(f, text)
-		require.NoError(t, err)
+		must(t, err)
 	}
-	require.NoError(t, w.Close())
+	must(t, w.Close())
 	return b.Bytes()
 }
 
@@ -72,8 +71,8 @@ func Gz(t testing.TB, b []byte) []byte {
 	var out bytes.Buffer
 	w := gzip.NewWriter(&out)
 	_, err := w.Write(b)
-	require.NoError(t, err)
-	require.NoError(t, w.Close())
+	must(t, err)
+	must(t, w.Close())
 	return out.Bytes()
 }
 
@@ -81,10 +80,10 @@ func Gz(t testing.TB, b []byte) []byte {
 func Xz(t testing.TB, b []byte) []byte {
 	var out bytes.Buffer
 	w, err := xz.NewWriter(&out)
-	require.NoError(t, err)
+	must(t, err)
 	_, err = w.Write(b)
-	require.NoError(t, err)
-	require.NoError(t, w.Close())
+	must(t, err)
+	must(t, w.Close())
 	return out.Bytes()
 }
 
@@ -106,4 +105,11 @@ var Small = []Entry{
 	{Name: "Pack/"}, {Name: "Pack/index.theme", Text: Index("A Pack", "", "48/apps")},
 	{Name: "Pack/48/apps/leaf.png", Text: "leaf"}, {Name: "Pack/48/apps/frond.png", Link: "leaf.png"},
 	{Name: "Pack/48/apps/far.png", Link: "../../48/apps/leaf.png"},
+}
+
+func must(t testing.TB, err error) {
+	t.Helper()
+	if err != nil {
+		t.Fatal(err)
+	}
 }
