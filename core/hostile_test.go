@@ -24,6 +24,7 @@ import (
 	"ivelt/core/preview"
 	"ivelt/core/reading"
 	"ivelt/core/taste"
+	"ivelt/sign"
 )
 
 // What meeting anything at all may cost, and how soon it hears that nobody waits for it.
@@ -154,7 +155,7 @@ func meetParcel(ctx context.Context, file string) string {
 	defer p.Close()
 	found := p.Recognise(ctx)
 	for _, pc := range found.Pieces[:min(len(found.Pieces), 3)] { // each is a request of its own
-		preview.Piece(ctx, p, pc)
+		sign.Piece(ctx, p, pc)
 		taste.Of(ctx, p, pc)
 	}
 	says := fmt.Sprintf("%d pieces", len(found.Pieces))

@@ -18,7 +18,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
-	"ivelt/core/showcase"
+	"ivelt/showcase"
 	"ivelt/standin"
 )
 

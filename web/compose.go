@@ -18,6 +18,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/preview"
+	"ivelt/sign"
 	"ivelt/store"
 )
 
@@ -248,7 +249,7 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) error {
 	if _, has := surface.Facet(r.FormValue("facet")); !ok || !has {
 		return missing(errNotHere)
 	}
-	servePicture(w, r, "image/svg+xml", preview.Bead(d.Desk, preview.Worn(d.Desk).Until(r.Context()), r.FormValue("facet"), surface.ID))
+	servePicture(w, r, "image/svg+xml", sign.Bead(d.Desk, preview.Worn(d.Desk).Until(r.Context()), r.FormValue("facet"), surface.ID))
 	return nil
 }
 

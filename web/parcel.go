@@ -18,7 +18,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
-	"ivelt/core/preview"
+	"ivelt/sign"
 	"ivelt/store"
 )
 
@@ -194,14 +194,14 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 		return missing(err)
 	}
 	if pc.Kind != parcel.Icons {
-		servePicture(w, r, "image/svg+xml", preview.Piece(r.Context(), p, pc))
+		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), p, pc))
 		return nil
 	}
 	x, tree, err := trial(d, p, pc.Root)
 	if err != nil {
 		return missing(err)
 	}
-	servePicture(w, r, "image/svg+xml", preview.Tag(r.Context(), tree, x, 6, 2, 64, 48))
+	servePicture(w, r, "image/svg+xml", sign.Tag(r.Context(), tree, x, 6, 2, 64, 48))
 	return nil
 }
 

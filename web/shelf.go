@@ -13,6 +13,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/sign"
 	"ivelt/store"
 )
 
@@ -76,10 +77,10 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 		}
 		fitted := s.App.Overlays.Overlay(d)
 		if facet == desk.FacetBar {
-			servePicture(w, r, "image/svg+xml", preview.ShellTag(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
+			servePicture(w, r, "image/svg+xml", sign.Shell(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
 			return nil
 		}
-		servePicture(w, r, "image/svg+xml", preview.Piece(r.Context(), fitted.Tree(), wear.Piece))
+		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), fitted.Tree(), wear.Piece))
 		return nil
 	}
 	name := r.FormValue("pack")
@@ -95,7 +96,7 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 		if chain := x.Chain(); len(chain) == 0 || chain[0].Folder != name {
 			continue
 		}
-		servePicture(w, r, "image/svg+xml", preview.Tag(r.Context(), d.Tree(), x, 6, 2, 64, 48))
+		servePicture(w, r, "image/svg+xml", sign.Tag(r.Context(), d.Tree(), x, 6, 2, 64, 48))
 		return nil
 	}
 	return missing(errNotHere)

@@ -14,7 +14,7 @@ import (
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
-	"ivelt/core/showcase"
+	"ivelt/showcase"
 )
 
 func marketCommand() *cobra.Command {

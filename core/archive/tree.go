@@ -14,7 +14,7 @@ import (
 	"time"
 )
 
-// node is one file, folder or link of the tree.
+// Node is one file, folder or link of the tree.
 type Node struct {
 	Name     string // from the top, cleaned
 	Mode     fs.FileMode
@@ -104,6 +104,7 @@ func (t *Tree) ReadLink(name string) (string, error) {
 	return n.Link, nil
 }
 
+// Follow returns the node that a name leads to, links followed.
 func (t *Tree) Follow(op, name string) (*Node, error) { return t.lookup(op, name, true) }
 
 // maxLinkSteps bounds how many folders are gone through along links in one look for pieces.
@@ -161,7 +162,7 @@ func (t *Tree) lookup(op, name string, last bool) (*Node, error) {
 	return t.At(at), nil
 }
 
-// at returns the node of exactly that name, links not followed, or nil. The
+// At returns the node of exactly that name, links not followed, or nil. The
 // folders are sorted.
 func (t *Tree) At(name string) *Node {
 	if n := t.Folders[name]; n != nil {
@@ -177,7 +178,7 @@ func (t *Tree) At(name string) *Node {
 	return nil
 }
 
-// all goes through the tree below the top, folders before what they hold.
+// All goes through the tree below the top, folders before what they hold.
 func (t *Tree) All() iter.Seq[*Node] {
 	return func(yield func(*Node) bool) {
 		var below func(*Node) bool
@@ -234,6 +235,7 @@ func (n *Node) sort() error {
 	return nil
 }
 
+// ByName orders nodes by their names.
 func ByName(a, b *Node) int { return strings.Compare(a.Name, b.Name) }
 
 func (n *Node) list() []fs.DirEntry {

@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/imagefile"
-	"ivelt/core/preview"
+	"ivelt/core/paint"
 	"ivelt/core/within"
 )
 
@@ -73,9 +73,9 @@ func TestDrawingsThatNameThemselvesAreBounded(t *testing.T) {
 		require.NoError(t, imagefile.Check([]byte(text)), what)
 	}
 	require.Nil(t, imagefile.Raster(t.Context(), []byte(uses), 48))
-	_, ok := preview.DataURI(fstest.MapFS{"x.svg": {Data: []byte(uses)}}, "x.svg")
+	_, ok := paint.DataURI(fstest.MapFS{"x.svg": {Data: []byte(uses)}}, "x.svg")
 	require.False(t, ok)
-	_, ok = preview.DataURI(fstest.MapFS{"x.svg": {Data: []byte(svg("<rect/>"))}}, "x.svg")
+	_, ok = paint.DataURI(fstest.MapFS{"x.svg": {Data: []byte(svg("<rect/>"))}}, "x.svg")
 	require.True(t, ok)
 	require.Error(t, imagefile.Check([]byte(svg(`<g>`)[:100])))
 	require.Error(t, imagefile.Check([]byte("</svg><svg>")))

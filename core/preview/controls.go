@@ -1,14 +1,18 @@
 package preview
 
 import (
+	_ "embed"
 	"fmt"
 	"math"
 	"slices"
 	"sort"
 	"strings"
 
+	_ "golang.org/x/image/webp"
+
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/paint"
 	"ivelt/core/typeset"
 )
 
@@ -29,7 +33,7 @@ type part struct {
 	align  float64    // where content stands that is smaller than its room, 0–1
 	fade   float64    // how opaque its own box is, 0 for fully
 	aside  bool       // it keeps its own size across its parent, in the middle
-	paint  func(s *stage, x, y, w, h float64)
+	paint  func(s *Stage, x, y, w, h float64)
 	most   float64  // px of the label, which is cut off with dots beyond; 0 for any
 	marked string   // the facet that it is there for
 	under  []string // the pointer's shape that lies over it, by the names it goes by
@@ -68,23 +72,30 @@ func picture(selector, icon string, size float64) *part {
 	return p
 }
 
-func (p *part) within(px float64) *part       { p.most = px; return p }
-func (p *part) with(change func(*part)) *part { change(p); return p }
-func (p *part) column(gap float64) *part      { p.down, p.gap = true, gap; return p }
-func (p *part) row(gap float64) *part         { p.gap = gap; return p }
-func (p *part) growing() *part                { p.grow = true; return p }
-func (p *part) sized(w, h float64) *part      { p.w, p.h = w, h; return p }
-func (p *part) middle() *part                 { p.align = 0.5; return p }
-func (p *part) small() *part                  { p.aside = true; return p }
+func (p *part) within(px float64) *part { p.most = px; return p }
 
-// stage paints parts under one surface's theme.
-type stage struct {
-	*canvas
+func (p *part) with(change func(*part)) *part { change(p); return p }
+
+func (p *part) column(gap float64) *part { p.down, p.gap = true, gap; return p }
+
+func (p *part) row(gap float64) *part { p.gap = gap; return p }
+
+func (p *part) growing() *part { p.grow = true; return p }
+
+func (p *part) sized(w, h float64) *part { p.w, p.h = w, h; return p }
+
+func (p *part) middle() *part { p.align = 0.5; return p }
+
+func (p *part) small() *part { p.aside = true; return p }
+
+// Stage paints parts under one surface's theme.
+type Stage struct {
+	*Canvas
 	surface string
 	family  string // that its programs are told to use
 	sheets  []*gtkcss.Sheet
-	styles  *gtkcss.Cascade
-	painter *painter
+	Styles  *gtkcss.Cascade
+	painter *paint.Painter
 }
 
 func edges(st *gtkcss.Style) gtkcss.Box {
@@ -93,12 +104,12 @@ func edges(st *gtkcss.Style) gtkcss.Box {
 }
 
 // measure computes the least size of a part and of all under it.
-func (s *stage) measure(p *part) {
-	p.st = s.styles.Style(p.node)
+func (s *Stage) measure(p *part) {
+	p.st = s.Styles.Style(p.node)
 	w, h := p.w, p.h
 	if p.label != "" {
 		f := p.st.Font()
-		p.face = s.face(f)
+		p.face = s.Face(f)
 		p.line = p.face.Set(p.label, f.Size).Snap()
 		if p.most > 0 && p.line.Width > p.most {
 			p.line = fitting(p.face, p.label, f.Size, p.most)
@@ -159,7 +170,7 @@ func fitting(face *typeset.Face, label string, size, most float64) typeset.Line 
 }
 
 // place gives a part its border box and lays out what is under it.
-func (s *stage) place(p *part, x, y, w, h float64) {
+func (s *Stage) place(p *part, x, y, w, h float64) {
 	p.x, p.y, p.bw, p.bh = x, y, w, h
 	e := edges(p.st)
 	x, y, w, h = x+e[3], y+e[0], max(w-e[1]-e[3], 0), max(h-e[0]-e[2], 0)
@@ -235,14 +246,14 @@ func (s *stage) place(p *part, x, y, w, h float64) {
 }
 
 // show paints a part that was placed and what is under it.
-func (s *stage) show(p *part) {
+func (s *Stage) show(p *part) {
 	if s.seen != nil {
 		s.seen(Spot{s.surface, p.node, p.x, p.y, p.bw, p.bh})
 	}
 	if p.fade > 0 && p.fade < 1 {
-		s.printf(`<g opacity="%s">`, n(p.fade))
+		s.Printf(`<g opacity="%s">`, paint.Number(p.fade))
 	}
-	s.painter.box(p.x, p.y, p.bw, p.bh, p.st)
+	s.painter.Box(p.x, p.y, p.bw, p.bh, p.st)
 	if p.fade > 0 && p.fade < 1 {
 		s.WriteString(`</g>`)
 	}
@@ -250,7 +261,7 @@ func (s *stage) show(p *part) {
 	x, y, w, h := p.x+e[3], p.y+e[0], p.bw-e[1]-e[3], p.bh-e[0]-e[2]
 	opacity := p.st.Opacity()
 	if opacity < 1 {
-		s.printf(`<g opacity="%s">`, n(opacity))
+		s.Printf(`<g opacity="%s">`, paint.Number(opacity))
 	}
 	if p.marked != "" {
 		s.mark(p.marked, s.surface, p.x, p.y, p.bw, p.bh)
@@ -281,24 +292,24 @@ func (s *stage) show(p *part) {
 
 // outline draws the line around a part: GTK 3 around what has the focus, GTK 4
 // wherever the style has one.
-func (s *stage) outline(p *part) {
+func (s *Stage) outline(p *part) {
 	wide, c := p.st.Length("outline-width"), p.st.Colour("outline-color")
 	if wide <= 0 || c.A == 0 || s.surface != "gtk4" && (!p.node.Is("focus") || slices.Contains(withoutFocus, p.node.Name)) {
 		return
 	}
-	box := rect{p.x, p.y, p.bw, p.bh, p.st.Radii(p.bw, p.bh)}.around(p.st.Length("outline-offset") + wide/2)
+	box := paint.Rect{X: p.x, Y: p.y, W: p.bw, H: p.bh, Radii: p.st.Radii(p.bw, p.bh)}.Around(p.st.Length("outline-offset") + wide/2)
 	dash := ""
 	if p.st.Text("outline-style") == "dashed" || p.st.Text("outline-style") == "dotted" {
-		dash = fmt.Sprintf(` stroke-dasharray="%s"`, n(max(wide, 1)))
+		dash = fmt.Sprintf(` stroke-dasharray="%s"`, paint.Number(max(wide, 1)))
 	}
-	s.printf(`<path d="%s" fill="none" stroke="%s" stroke-width="%s"%s/>`, box.path(), c.CSS(), n(wide), dash)
+	s.Printf(`<path d="%s" fill="none" stroke="%s" stroke-width="%s"%s/>`, box.Path(), c.CSS(), paint.Number(wide), dash)
 }
 
 // withoutFocus are the controls that GTK 3 draws no line of focus around.
 var withoutFocus = []string{"entry", "spinbutton", "textview", "text", "menuitem"}
 
 // put lays a tree of parts out in a box and paints it.
-func (s *stage) put(p *part, x, y, w, h float64) {
+func (s *Stage) put(p *part, x, y, w, h float64) {
 	s.measure(p)
 	if w <= 0 {
 		w = p.minW
@@ -312,7 +323,7 @@ func (s *stage) put(p *part, x, y, w, h float64) {
 }
 
 // point draws the pointers that lie over parts, above everything else.
-func (s *stage) point(p *part) {
+func (s *Stage) point(p *part) {
 	if len(p.under) > 0 {
 		s.pointerAt(s.surface, p.x+p.bw*0.72, p.y+p.bh*0.62, p.under...)
 	}
@@ -323,31 +334,33 @@ func (s *stage) point(p *part) {
 
 func (p *part) pointedAt(names ...string) *part { p.under = names; return p }
 
-func (c *canvas) printf(format string, args ...any) { fmt.Fprintf(c, format, args...) }
+// Printf writes to the picture.
+func (c *Canvas) Printf(format string, args ...any) { fmt.Fprintf(c, format, args...) }
 
 // line draws a line of text as outlines of its font, its shadows under it.
-func (s *stage) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
+func (s *Stage) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
 	size := st.Length("font-size")
 	shadows := st.Shadows("text-shadow")
 	for _, sh := range slices.Backward(shadows) {
 		if sh.Colour.A == 0 {
 			continue
 		}
-		blur := s.painter.blur(rect{x: x + sh.X, y: y + sh.Y - size, w: line.Width, h: size * 1.5}, s.painter.deviation(sh.Blur))
+		blur := s.painter.Blur(paint.Rect{X: x + sh.X, Y: y + sh.Y - size, W: line.Width, H: size * 1.5}, s.painter.Deviation(sh.Blur))
 		if blur != "" {
-			s.printf(`<g%s>`, blur)
+			s.Printf(`<g%s>`, blur)
 		}
-		s.glyphs(face, line, size, x+sh.X, y+sh.Y, sh.Colour.CSS())
+		s.Glyphs(face, line, size, x+sh.X, y+sh.Y, sh.Colour.CSS())
 		if blur != "" {
 			s.WriteString(`</g>`)
 		}
 	}
-	s.glyphs(face, line, size, x, y, st.Colour("color").CSS())
+	s.Glyphs(face, line, size, x, y, st.Colour("color").CSS())
 }
 
-func (c *canvas) glyphs(face *typeset.Face, line typeset.Line, size, x, y float64, fill string) {
+// Glyphs draws a line of text as outlines of its font, each defined once.
+func (c *Canvas) Glyphs(face *typeset.Face, line typeset.Line, size, x, y float64, fill string) {
 	k := size / face.Upem()
-	c.printf(`<g fill="%s">`, fill)
+	c.Printf(`<g fill="%s">`, fill)
 	for _, g := range line.Glyphs {
 		key := glyphKey{face, g.ID}
 		id, ok := c.drawn[key]
@@ -360,10 +373,10 @@ func (c *canvas) glyphs(face *typeset.Face, line typeset.Line, size, x, y float6
 			c.ids++
 			id = fmt.Sprint("y", c.ids)
 			c.drawn[key] = id
-			c.defs.WriteString(fmt.Sprintf(`<path id="%s" d="%s"/>`, id, d))
+			c.Defs.WriteString(fmt.Sprintf(`<path id="%s" d="%s"/>`, id, d))
 		}
 		if id != "" {
-			c.printf(`<use href="#%s" transform="matrix(%.5g 0 0 %.5g %s %s)"/>`, id, k, -k, n(x+g.X), n(y+g.Y))
+			c.Printf(`<use href="#%s" transform="matrix(%.5g 0 0 %.5g %s %s)"/>`, id, k, -k, paint.Number(x+g.X), paint.Number(y+g.Y))
 		}
 	}
 	c.WriteString(`</g>`)
@@ -376,16 +389,16 @@ type glyphKey struct {
 
 // themed draws an icon in the colour of the text if it is a symbolic one, else
 // as it is.
-func (s *stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
+func (s *Stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
 	if strings.HasSuffix(name, "-symbolic") {
 		s.symbolicAt(s.surface, x, y, size, st.Colour("color").CSS(), name)
 		return
 	}
 	if strings.HasPrefix(name, "/") { // a picture by its path
-		if uri, ok := s.canvas.dataURI(desk.Name(name)); ok {
-			s.canvas.printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"/>`, n(x), n(y), n(size), n(size), uri)
+		if uri, ok := s.Canvas.DataURI(desk.Name(name)); ok {
+			s.Canvas.Printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"/>`, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), uri)
 		}
 		return
 	}
-	s.canvas.icon(s.surface, int(x+0.5), int(y+0.5), int(size), strings.Split(name, " ")...)
+	s.Canvas.Icon(s.surface, int(x+0.5), int(y+0.5), int(size), strings.Split(name, " ")...)
 }

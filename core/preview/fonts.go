@@ -2,12 +2,14 @@ package preview
 
 import (
 	"cmp"
+	_ "embed"
 	"fmt"
 	"io/fs"
 	"sync"
 
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/goregular"
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/cache"
 	"ivelt/core/desk"
@@ -24,10 +26,10 @@ var (
 	})
 )
 
-// face returns the face that comes nearest to a computed font. The surface's own
+// Face returns the face that comes nearest to a computed font. The surface's own
 // font stands for families that are only names of kinds; what is not there at
 // all is set in a face that Ivelt carries.
-func (s *stage) face(f gtkcss.Font) *typeset.Face {
+func (s *Stage) Face(f gtkcss.Font) *typeset.Face {
 	families := f.Families
 	if len(families) == 0 || len(families) == 1 && families[0] == "Sans" {
 		families = []string{cmp.Or(s.family, "sans-serif")}
@@ -43,10 +45,10 @@ func (s *stage) face(f gtkcss.Font) *typeset.Face {
 		}
 	}
 	if !ok {
-		found, ok = s.fonts.Instead(s.d, families[0], f.Weight, f.Italic)
+		found, ok = s.fonts.Instead(s.D, families[0], f.Weight, f.Italic)
 	}
 	if ok {
-		if face := loadFace(s.d, found); face != nil {
+		if face := loadFace(s.D, found); face != nil {
 			s.faces[key] = face
 			return face
 		}
@@ -62,7 +64,7 @@ func (s *stage) face(f gtkcss.Font) *typeset.Face {
 
 // familyOf is the family that a font setting names, without its style and size,
 // whether it is there or not.
-func (c *canvas) familyOf(setting string) string {
+func (c *Canvas) familyOf(setting string) string {
 	if face, ok := c.fonts.Setting(setting); ok {
 		return face.Family()
 	}

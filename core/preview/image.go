@@ -1,17 +1,12 @@
 package preview
 
 import (
-	"encoding/base64"
-	"io/fs"
-	"path"
+	_ "embed"
 	"regexp"
 	"strconv"
 
-	"ivelt/core/imagefile"
+	_ "golang.org/x/image/webp"
 )
-
-// maxIcon bounds what is embedded of one icon, in bytes.
-const maxIcon = 512 << 10
 
 var svgSize = regexp.MustCompile(`^<svg [^>]*viewBox="0 0 (\d{1,6}) (\d{1,6})"`)
 
@@ -34,21 +29,4 @@ func Cropped(w, h, monitorWidth, monitorHeight int) int {
 		return 100
 	}
 	return int(100*(1-min(shape, wanted)/max(shape, wanted)) + 0.5)
-}
-
-// DataURI returns a picture file as a data: address, unless it is none, is too large or
-// would cost a browser too much.
-func DataURI(fsys fs.FS, name string) (string, bool) {
-	if path.Ext(name) == ".xpm" {
-		return "", false
-	}
-	b, err := fs.ReadFile(fsys, name)
-	if err != nil || len(b) > maxIcon {
-		return "", false
-	}
-	t := imagefile.MediaType(b)
-	if t == "" || imagefile.Check(b) != nil {
-		return "", false
-	}
-	return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), true
 }

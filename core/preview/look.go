@@ -2,8 +2,11 @@ package preview
 
 import (
 	"context"
+	_ "embed"
 	"maps"
 	"strconv"
+
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
@@ -146,5 +149,5 @@ func (l Look) With(facet, surface, name string) Look {
 
 // Styles is the cascade that a surface's controls, or a shell's bar, are drawn in.
 func Styles(d *desk.Desk, look Look, surface string) *gtkcss.Cascade {
-	return newCanvas(d, look, 1, 1).stage(surface).styles
+	return NewCanvas(d, look, 1, 1).Stage(surface).Styles
 }

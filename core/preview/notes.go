@@ -1,9 +1,12 @@
 package preview
 
 import (
+	_ "embed"
 	"fmt"
 	"slices"
 	"strings"
+
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
@@ -16,6 +19,7 @@ type Note struct {
 	Text string
 }
 
+// String is the note as a sentence.
 func (n Note) String() string {
 	if n.Line == 0 {
 		return fmt.Sprintf("%s: %s", n.File, n.Text)
@@ -38,10 +42,10 @@ func Notes(d *desk.Desk, look Look, scene string) []Note {
 		for _, s := range stage.sheets {
 			notes = append(notes, s.Notes...)
 		}
-		if stage.styles.Tired() && len(stage.sheets) > 0 {
+		if stage.Styles.Tired() && len(stage.sheets) > 0 {
 			notes = append(notes, gtkcss.Note{File: stage.sheets[0].Files[0], Text: "its rules take too much work: not everything is styled"})
 		}
-		for _, n := range append(notes, stage.styles.Undefined()...) {
+		for _, n := range append(notes, stage.Styles.Undefined()...) {
 			if n.File != "" && !strings.HasPrefix(n.File, "resource:") {
 				n.File = d.Show(desk.Path(n.File))
 			}
@@ -54,7 +58,7 @@ func Notes(d *desk.Desk, look Look, scene string) []Note {
 // Broken says what of the sheets that a surface wears is not there: what they
 // import, and the colours that they name and nobody defines.
 func Broken(d *desk.Desk, look Look, surface string) []Note {
-	st := newCanvas(d, look, 1, 1).stage(surface)
+	st := NewCanvas(d, look, 1, 1).Stage(surface)
 	var notes []gtkcss.Note
 	for _, s := range st.sheets {
 		for _, n := range s.Notes {
@@ -64,7 +68,7 @@ func Broken(d *desk.Desk, look Look, surface string) []Note {
 		}
 	}
 	var out []Note
-	for _, n := range append(notes, st.styles.Undefined()...) {
+	for _, n := range append(notes, st.Styles.Undefined()...) {
 		if n.File != "" && !strings.HasPrefix(n.File, "resource:") {
 			n.File = d.Show(desk.Path(n.File))
 		}
@@ -73,13 +77,13 @@ func Broken(d *desk.Desk, look Look, surface string) []Note {
 	return out
 }
 
-func (c *canvas) note(n Note) {
+func (c *Canvas) note(n Note) {
 	if !slices.Contains(c.notes, n) {
 		c.notes = append(c.notes, n)
 	}
 }
 
 // without notes that a file of the desk's tree cannot be used.
-func (c *canvas) without(name, why string) {
-	c.note(Note{File: c.d.Show(desk.Path(name)), Text: why})
+func (c *Canvas) without(name, why string) {
+	c.note(Note{File: c.D.Show(desk.Path(name)), Text: why})
 }

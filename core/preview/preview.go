@@ -1,21 +1,20 @@
-// Package preview draws a desk as an SVG picture from the pieces themselves:
-// every icon in it is the file that the surface's own lookup ends at.
-//
-// The picture is built from values only. Icons are embedded as pictures, which
-// a browser neither lets run scripts nor load anything.
 package preview
 
 import (
+	_ "embed"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
+
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/gtkcss"
 	"ivelt/core/icontheme"
+	"ivelt/core/paint"
 	"ivelt/core/reading"
 	"ivelt/core/typeset"
 )
@@ -24,7 +23,7 @@ import (
 type Scene struct {
 	Name, Title   string
 	Width, Height int // px at 1×
-	draw          func(*canvas)
+	draw          func(*Canvas)
 }
 
 // Scenes are the scenes there are, the usual one first.
@@ -53,8 +52,8 @@ func DrawMarked(d *desk.Desk, look Look, scene string) ([]byte, []Mark) {
 	c, s := newScene(d, look, scene)
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	s.draw(c)
-	if c.defs.Len() > 0 {
-		c.WriteString("<defs>" + c.defs.String() + "</defs>")
+	if c.Defs.Len() > 0 {
+		c.WriteString("<defs>" + c.Defs.String() + "</defs>")
 	}
 	c.WriteString("</svg>")
 	return []byte(c.String()), c.marks
@@ -76,59 +75,61 @@ func Spots(d *desk.Desk, look Look, scene string) []Spot {
 	return out
 }
 
-func newScene(d *desk.Desk, look Look, name string) (*canvas, Scene) {
+func newScene(d *desk.Desk, look Look, name string) (*Canvas, Scene) {
 	i := slices.IndexFunc(Scenes, func(s Scene) bool { return s.Name == name })
 	s := Scenes[max(i, 0)]
-	return newCanvas(d, look, s.Width, s.Height), s
+	return NewCanvas(d, look, s.Width, s.Height), s
 }
 
-func newCanvas(d *desk.Desk, look Look, w, h int) *canvas {
-	c := &canvas{d: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, ink: lightInk, shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*stage{}, drawn: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
-	if look.dark(c.shell) {
-		c.ink = darkInk
+// NewCanvas is an empty picture of a desk in a look, px.
+func NewCanvas(d *desk.Desk, look Look, w, h int) *Canvas {
+	c := &Canvas{D: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, Ink: lightInk, Shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*Stage{}, drawn: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
+	if look.dark(c.Shell) {
+		c.Ink = darkInk
 	}
 	return c
 }
 
-type canvas struct {
+// Canvas is a picture of a desk that is being drawn.
+type Canvas struct {
 	strings.Builder
-	d       *desk.Desk
+	D       *desk.Desk
 	tree    *desk.Tree // for this one picture
 	look    Look
 	w, h    int
-	ink     inks
+	Ink     inks
 	indexes map[string]*icontheme.Index
-	shell   string // the surface that draws the bar
+	Shell   string // the surface that draws the bar
 	ids     int
-	stages  map[string]*stage
+	stages  map[string]*Stage
 	fonts   *fontbook.Book
 	faces   map[string]*typeset.Face
 	drawn   map[glyphKey]string // outlines in defs
-	defs    strings.Builder
+	Defs    strings.Builder
 	marks   []Mark
 	notes   []Note
 	seen    func(Spot) // what is told of each part that is painted; nil for nothing
 }
 
-func (c *canvas) mark(facet, surface string, x, y, w, h float64) {
+func (c *Canvas) mark(facet, surface string, x, y, w, h float64) {
 	c.marks = append(c.marks, Mark{facet, surface, x, y, w, h})
 }
 
 // inks are the colours of what no piece dresses.
-type inks struct{ ground, colours string }
+type inks struct{ Ground, colours string }
 
 var (
 	lightInk = inks{"#c9d5d4", "@define-color bar #2d3640; @define-color bartext #f2efe8; " + plainLight}
 	darkInk  = inks{"#1d2832", "@define-color bar #151a20; @define-color bartext #e9e6de; " + plainDark}
 )
 
-func (c *canvas) index(surface string) *icontheme.Index {
+func (c *Canvas) index(surface string) *icontheme.Index {
 	name := c.look.Of(desk.FacetIcons, surface)
 	key := surface + "\x00" + name
 	if x, ok := c.indexes[key]; ok {
 		return x
 	}
-	s, _ := c.d.Surface(surface)
+	s, _ := c.D.Surface(surface)
 	f, _ := s.Facet(desk.FacetIcons)
 	x := c.indexOf(f.Lookup, name)
 	c.indexes[key] = x
@@ -145,8 +146,8 @@ type ofIndex struct{ where, folders, also, name string }
 
 // indexOf reads the icons that a lookup finds, anew only if a folder of them
 // has changed.
-func (c *canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
-	d := c.d
+func (c *Canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
+	d := c.D
 	key := ofIndex{d.Where(), strings.Join(l.Folders, ":"), strings.Join(l.Also, ":"), name}
 	holds := func(known cachedIndex) bool { return known.stamp == known.index.Stamp(c.tree) }
 	return cache.Of(d.Cache, key, holds, func() cache.Made[cachedIndex] {
@@ -160,40 +161,40 @@ type cachedPicture struct{ stamp, uri string }
 // ofPicture is the key of a small file that is embedded.
 type ofPicture struct{ file string }
 
-// dataURI is a picture of the desk as an address, read anew only if it changed.
-func (c *canvas) dataURI(name string) (string, bool) {
+// DataURI is a picture of the desk as an address, read anew only if it changed.
+func (c *Canvas) DataURI(name string) (string, bool) {
 	info, err := c.tree.Stat(name)
 	if err != nil {
 		return "", false
 	}
 	stamp := strconv.FormatInt(info.Size(), 10) + " " + strconv.FormatInt(info.ModTime().UnixNano(), 10)
 	holds := func(known cachedPicture) bool { return known.stamp == stamp }
-	p := cache.Of(c.d.Cache, ofPicture{c.d.HostPath(desk.Path(name))}, holds, func() cache.Made[cachedPicture] {
-		uri, _ := DataURI(c.tree, name)
+	p := cache.Of(c.D.Cache, ofPicture{c.D.HostPath(desk.Path(name))}, holds, func() cache.Made[cachedPicture] {
+		uri, _ := paint.DataURI(c.tree, name)
 		return cache.Made[cachedPicture]{Value: cachedPicture{stamp, uri}, Bytes: len(name) + len(uri)}
 	})
 	return p.uri, p.uri != ""
 }
 
-// icon draws what the surface's lookup finds for the first of names that is
+// Icon draws what the surface's lookup finds for the first of names that is
 // found, or the sign for a missing icon.
-func (c *canvas) icon(surface string, x, y, size int, names ...string) {
+func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
 	c.mark(desk.FacetIcons, surface, float64(x), float64(y), float64(size), float64(size))
 	icon, _, ok := c.index(surface).LookupBest(names, size, 1)
 	if ok {
-		if uri, ok := c.dataURI(icon.Path); ok {
-			fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, x, y, size, size, uri, esc(names[0]+" · "+icon.Theme))
+		if uri, ok := c.DataURI(icon.Path); ok {
+			fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, x, y, size, size, uri, paint.Escape(names[0]+" · "+icon.Theme))
 			return
 		}
 		c.without(icon.Path, "no picture that can be shown, so there is no icon for "+names[0])
 	}
 	s := float64(size)
 	fmt.Fprintf(c, `<g transform="translate(%d %d)"><rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="2" fill="none" stroke="#b4553d" stroke-dasharray="3 2"/><path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" stroke="#b4553d"/><title>%s: no icon</title></g>`,
-		x, y, s*.1, s*.1, s*.8, s*.8, s*.35, s*.35, s*.65, s*.65, s*.65, s*.35, s*.35, s*.65, esc(names[0]))
+		x, y, s*.1, s*.1, s*.8, s*.8, s*.35, s*.35, s*.65, s*.65, s*.65, s*.35, s*.35, s*.65, paint.Escape(names[0]))
 }
 
 // symbolicAt draws a symbolic icon in one colour, as programs recolour it.
-func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name string) {
+func (c *Canvas) symbolicAt(surface string, x, y, size float64, colour, name string) {
 	plain := strings.TrimSuffix(name, "-symbolic")
 	names := []string{name}
 	if plain == name {
@@ -204,19 +205,19 @@ func (c *canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 	icon, _, ok := c.index(surface).LookupBest(names, int(size), 1)
 	uri := ""
 	if ok {
-		uri, ok = c.dataURI(icon.Path)
+		uri, ok = c.DataURI(icon.Path)
 	}
 	if !ok && ownSign(c, plain, x, y, size, colour) {
 		return
 	}
 	if !ok || !strings.Contains(icon.Path, "-symbolic.") {
-		c.icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
+		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return
 	}
 	c.mark(desk.FacetIcons, surface, x, y, size, size)
 	c.ids++
-	c.printf(`<mask id="m%d" mask-type="alpha"><image x="%s" y="%s" width="%s" height="%s" href="%s"/></mask><rect x="%s" y="%s" width="%s" height="%s" fill="%s" mask="url(#m%d)"><title>%s</title></rect>`,
-		c.ids, n(x), n(y), n(size), n(size), uri, n(x), n(y), n(size), n(size), colour, c.ids, esc(plain+" · "+icon.Theme))
+	c.Printf(`<mask id="m%d" mask-type="alpha"><image x="%s" y="%s" width="%s" height="%s" href="%s"/></mask><rect x="%s" y="%s" width="%s" height="%s" fill="%s" mask="url(#m%d)"><title>%s</title></rect>`,
+		c.ids, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), uri, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), colour, c.ids, paint.Escape(plain+" · "+icon.Theme))
 }
 
 // signs stand for symbolic icons that GTK carries in itself for want of one in the
@@ -228,18 +229,14 @@ var signs = map[string]string{
 	"window-close": "M4 4l8 8M12 4l-8 8", "window-minimize": "M4 11.5h8", "window-maximize": "M4.500 4.500h7v7h-7z", "window-restore": "M4 6.500h5.500v5.500H4zM6.500 6.500V4H12v5.500H9.500",
 }
 
-func ownSign(c *canvas, name string, x, y, size float64, colour string) bool {
+func ownSign(c *Canvas, name string, x, y, size float64, colour string) bool {
 	d, ok := signs[name]
 	if ok {
-		c.printf(`<path transform="translate(%s %s) scale(%s)" d="%s" fill="none" stroke="%s" stroke-width="1.800"/>`, n(x), n(y), n(size/16), d, colour)
+		c.Printf(`<path transform="translate(%s %s) scale(%s)" d="%s" fill="none" stroke="%s" stroke-width="1.800"/>`, paint.Number(x), paint.Number(y), paint.Number(size/16), d, colour)
 	}
 	return ok
 }
 
-func (c *canvas) rect(x, y, w, h, r int, fill string, more ...string) {
+func (c *Canvas) rect(x, y, w, h, r int, fill string, more ...string) {
 	fmt.Fprintf(c, `<rect x="%d" y="%d" width="%d" height="%d" rx="%d" fill="%s" %s/>`, x, y, w, h, r, fill, strings.Join(more, " "))
-}
-
-func esc(s string) string {
-	return strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&#34;", "'", "&#39;").Replace(strings.ToValidUTF8(s, "?"))
 }

@@ -1,15 +1,18 @@
 package preview
 
 import (
+	_ "embed"
 	"io/fs"
 	"path"
 	"slices"
 	"strings"
 
+	_ "golang.org/x/image/webp"
+
 	"ivelt/core/desk"
 )
 
-func drawDesk(c *canvas) {
+func drawDesk(c *Canvas) {
 	c.backdrop()
 	b, top, bottom := c.room()
 	c.ground(66, float64(top+26))
@@ -21,7 +24,7 @@ func drawDesk(c *canvas) {
 	c.notice(float64(c.w), float64(bottom)-170)
 }
 
-func drawClose(c *canvas) {
+func drawClose(c *Canvas) {
 	c.backdrop()
 	b, top, bottom := c.room()
 	c.grid(16, top+374, c.w-32, bottom-top-374-14)
@@ -29,8 +32,8 @@ func drawClose(c *canvas) {
 	c.drawBar(b)
 }
 
-func (c *canvas) homeEntries() []fs.DirEntry {
-	entries, err := fs.ReadDir(c.tree, desk.Name(c.d.HomePath))
+func (c *Canvas) homeEntries() []fs.DirEntry {
+	entries, err := fs.ReadDir(c.tree, desk.Name(c.D.HomePath))
 	if err != nil {
 		return nil
 	}
@@ -74,7 +77,8 @@ func iconsFor(e fs.DirEntry) []string {
 	return []string{"text-x-generic", "unknown"}
 }
 
-func shorten(s string, most int) string {
+// Shorten cuts a text to so many letters, with dots for the rest.
+func Shorten(s string, most int) string {
 	if r := []rune(s); len(r) > most {
 		return string(r[:most-1]) + "…"
 	}

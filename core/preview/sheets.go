@@ -7,10 +7,13 @@ import (
 	"io/fs"
 	"strings"
 
+	_ "golang.org/x/image/webp"
+
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/imagefile"
+	"ivelt/core/paint"
 	"ivelt/core/reading"
 )
 
@@ -60,13 +63,13 @@ func stampOf(d *desk.Desk, files []string) string {
 
 // having is the surface that draws what a facet is of: the shell, if it has it;
 // "" if none has.
-func (c *canvas) having(facet string) string {
-	if s, ok := c.d.Surface(c.shell); ok {
+func (c *Canvas) having(facet string) string {
+	if s, ok := c.D.Surface(c.Shell); ok {
 		if _, ok := s.Facet(facet); ok {
 			return s.ID
 		}
 	}
-	for _, s := range c.d.Surfaces {
+	for _, s := range c.D.Surfaces {
 		if _, ok := s.Facet(facet); ok && s.Kind != "login" && s.Kind != "sandbox" {
 			return s.ID
 		}
@@ -76,23 +79,24 @@ func (c *canvas) having(facet string) string {
 
 // apart is where the parts of a facet are painted that a shell, or another
 // program, may set apart from the bar: notices and frames.
-func (c *canvas) apart(facet string) *stage {
+func (c *Canvas) apart(facet string) *Stage {
 	if of := c.having(facet); of != "" {
-		return c.stageFor(of, facet)
+		return c.StageFor(of, facet)
 	}
-	return c.stage(c.shell)
+	return c.Stage(c.Shell)
 }
 
-// stage returns where a surface's parts are painted.
-func (c *canvas) stage(surface string) *stage {
+// Stage returns where a surface's parts are painted.
+func (c *Canvas) Stage(surface string) *Stage {
 	facet := desk.FacetWidgets
-	if s, _ := c.d.Surface(surface); s.Kind == "shell" {
+	if s, _ := c.D.Surface(surface); s.Kind == "shell" {
 		facet = desk.FacetBar
 	}
-	return c.stageFor(surface, facet)
+	return c.StageFor(surface, facet)
 }
 
-func (c *canvas) stageFor(surface, facet string) *stage {
+// StageFor is the stage of one facet of a surface, whose theme may be another than its windows'.
+func (c *Canvas) StageFor(surface, facet string) *Stage {
 	key := surface
 	if facet == desk.FacetNotices || facet == desk.FacetFrame {
 		key += " " + facet
@@ -100,7 +104,7 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	if s, ok := c.stages[key]; ok {
 		return s
 	}
-	toolkit, _ := c.d.Surface(surface)
+	toolkit, _ := c.D.Surface(surface)
 	colours, usual, generation := plainLight, plain, 3
 	ofShell := facet != desk.FacetWidgets
 	switch {
@@ -114,7 +118,7 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 		colours = plainDark
 	}
 	if ofShell {
-		colours = c.ink.colours
+		colours = c.Ink.colours
 	}
 	var over []*gtkcss.Sheet
 	if ofShell {
@@ -126,10 +130,10 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 		over = append(over, gtkcss.Parse([]byte("@define-color accent "+colour+";"), generation))
 	}
 	f, _ := toolkit.Facet(facet)
-	file, _, err := reading.FindSheet(c.d, f.Lookup, c.look.Of(facet, surface), dark)
+	file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(facet, surface), dark)
 	found := false
 	if err == nil && file != "" {
-		if s, err := sheetOf(c.look.Context(), c.d, desk.Name(file)); err == nil {
+		if s, err := sheetOf(c.look.Context(), c.D, desk.Name(file)); err == nil {
 			over, found = append(over, s), true
 		}
 	}
@@ -137,16 +141,16 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 		over = append(over, gtkcss.Parse([]byte(colours+usual), generation))
 	}
 	if f.Lookup.Own != "" {
-		for _, own := range c.d.Expand(f.Lookup.Own) {
-			if s, err := sheetOf(c.look.Context(), c.d, desk.Name(own)); err == nil {
+		for _, own := range c.D.Expand(f.Lookup.Own) {
+			if s, err := sheetOf(c.look.Context(), c.D, desk.Name(own)); err == nil {
 				over = append(over, s)
 			}
 		}
 	}
-	s := &stage{canvas: c, surface: surface, sheets: over, styles: gtkcss.NewCascade(over...), painter: &painter{b: &c.Builder, id: strings.ReplaceAll(key, " ", "-") + "-"}}
-	s.styles.Until(c.look.Context())
+	s := &Stage{Canvas: c, surface: surface, sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, Id: strings.ReplaceAll(key, " ", "-") + "-"}}
+	s.Styles.Until(c.look.Context())
 	if generation == 3 {
-		s.painter.blurred = blurredBy3
+		s.painter.Blurred = paint.BlurredBy3
 	}
 	font := c.look.Of(desk.FacetFont, surface)
 	if title := c.look.Of(desk.FacetFontTitle, surface); facet == desk.FacetFrame && title != "" {
@@ -154,9 +158,9 @@ func (c *canvas) stageFor(surface, facet string) *stage {
 	}
 	s.family = c.familyOf(font)
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
-		s.styles.TextSize(pt * 96 / 72)
+		s.Styles.TextSize(pt * 96 / 72)
 	}
-	s.painter.picture = func(file string) (string, float64, float64, bool) { return c.filePicture(file) }
+	s.painter.Picture = func(file string) (string, float64, float64, bool) { return c.filePicture(file) }
 	c.stages[key] = s
 	return s
 }
@@ -169,7 +173,7 @@ func TitleRoom(d *desk.Desk, look Look, surface string) (high, room float64, fra
 	if _, has := s.Facet(desk.FacetFrame); !has {
 		return 0, 0, ""
 	}
-	st := newCanvas(d, look, 1, 1).stageFor(surface, desk.FacetFrame)
+	st := NewCanvas(d, look, 1, 1).StageFor(surface, desk.FacetFrame)
 	title := text("label.title", "Tide")
 	bar := node("frame", title)
 	st.measure(bar)
@@ -184,8 +188,8 @@ func TitleRoom(d *desk.Desk, look Look, surface string) (high, room float64, fra
 const plainRoom = 22
 
 // filePicture is a picture that a theme's sheet names.
-func (c *canvas) filePicture(file string) (address string, w, h float64, ok bool) {
-	if address, ok = c.dataURI(file); !ok {
+func (c *Canvas) filePicture(file string) (address string, w, h float64, ok bool) {
+	if address, ok = c.DataURI(file); !ok {
 		return "", 0, 0, false
 	}
 	b, err := fs.ReadFile(c.tree, file)

@@ -14,12 +14,14 @@ import (
 	"strconv"
 
 	"golang.org/x/image/draw"
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
+	"ivelt/core/paint"
 	"ivelt/core/reading"
 )
 
@@ -32,15 +34,15 @@ var shellPlain string
 var onGround = []struct{ icon, name string }{{"user-home", "Home"}, {"folder-documents", "Documents"}, {"drive-removable-media", "Field stick"}, {"user-trash", "Rubbish"}}
 
 // ground draws what lies on the desk itself.
-func (c *canvas) ground(x, top float64) {
-	if c.shell == "" {
+func (c *Canvas) ground(x, top float64) {
+	if c.Shell == "" {
 		return
 	}
-	on := cmp.Or(c.having(desk.FacetIconSize), c.shell)
-	s, size := c.stage(c.shell), float64(min(max(c.look.number(desk.FacetIconSize, on, 64), 16), 128))
+	on := cmp.Or(c.having(desk.FacetIconSize), c.Shell)
+	s, size := c.Stage(c.Shell), float64(min(max(c.look.number(desk.FacetIconSize, on, 64), 16), 128))
 	for i, thing := range onGround {
 		y := top + float64(i)*(size+40)
-		c.icon(on, int(x-size/2), int(y), int(size), thing.icon)
+		c.Icon(on, int(x-size/2), int(y), int(size), thing.icon)
 		label := node("ground", text("label", thing.name).middle()).column(0)
 		s.measure(label)
 		s.put(label, x-label.minW/2, y+size+2, 0, 0)
@@ -56,15 +58,15 @@ type bar struct {
 
 // bar reads the bar of the desk's shell; a shell that does not say where its
 // bar is described gets a plain one.
-func (c *canvas) bar() bar {
+func (c *Canvas) bar() bar {
 	b := bar{"top", 34, nil}
-	shell, _ := c.d.Surface(c.shell)
+	shell, _ := c.D.Surface(c.Shell)
 	if shell.Bar == nil {
 		return b
 	}
 	rule := shell.Bar
 	for _, file := range rule.Files {
-		for _, p := range c.d.Expand(file) {
+		for _, p := range c.D.Expand(file) {
 			raw, err := fs.ReadFile(c.tree, desk.Name(p))
 			if err != nil {
 				continue
@@ -84,18 +86,18 @@ func (c *canvas) bar() bar {
 			}
 		}
 	}
-	if e := c.look.Of(desk.FacetBarEdge, c.shell); e != "" {
+	if e := c.look.Of(desk.FacetBarEdge, c.Shell); e != "" {
 		b.edge = e
 	}
-	b.thickness = min(max(c.look.number(desk.FacetBarHeight, c.shell, b.thickness), 20), 96)
+	b.thickness = min(max(c.look.number(desk.FacetBarHeight, c.Shell, b.thickness), 20), 96)
 	return b
 }
 
 // BarOf tells how a shell lays out its bar: its edge, top or bottom, and its
 // thickness in px; ok is false if no shell of the desk is known.
 func BarOf(d *desk.Desk, look Look) (edge string, thickness int, ok bool) {
-	c := newCanvas(d, look, 1, 1)
-	if c.shell == "" {
+	c := NewCanvas(d, look, 1, 1)
+	if c.Shell == "" {
 		return "", 0, false
 	}
 	b := c.bar()
@@ -105,9 +107,9 @@ func BarOf(d *desk.Desk, look Look) (edge string, thickness int, ok bool) {
 // OnBar are the icons in colour on the bar of a look: names of files in the
 // desk's tree, by what they stand for.
 func OnBar(d *desk.Desk, look Look) map[string]string {
-	c := newCanvas(d, look, 1, 1)
+	c := NewCanvas(d, look, 1, 1)
 	out := map[string]string{}
-	if c.shell == "" {
+	if c.Shell == "" {
 		return out
 	}
 	pinned := c.bar().pinned
@@ -115,7 +117,7 @@ func OnBar(d *desk.Desk, look Look) map[string]string {
 		if !slices.Contains(pinned, p.ID) {
 			continue
 		}
-		if icon, _, ok := c.index(c.shell).LookupBest([]string{p.Icon}, c.bar().thickness-10, 1); ok {
+		if icon, _, ok := c.index(c.Shell).LookupBest([]string{p.Icon}, c.bar().thickness-10, 1); ok {
 			out[p.Name] = icon.Path
 		}
 	}
@@ -134,8 +136,8 @@ func shellOf(d *desk.Desk) string {
 }
 
 // room returns the bar and what is left between it and the other edge.
-func (c *canvas) room() (b bar, top, bottom int) {
-	if c.shell == "" {
+func (c *Canvas) room() (b bar, top, bottom int) {
+	if c.Shell == "" {
 		return bar{}, 0, c.h
 	}
 	b = c.bar()
@@ -146,19 +148,19 @@ func (c *canvas) room() (b bar, top, bottom int) {
 }
 
 // drawBar paints the bar over what is behind it.
-func (c *canvas) drawBar(b bar) {
-	if c.shell == "" {
+func (c *Canvas) drawBar(b bar) {
+	if c.Shell == "" {
 		return
 	}
 	y := 0
 	if b.edge == "bottom" {
 		y = c.h - b.thickness
 	}
-	opacity := min(max(c.look.number(desk.FacetOpacity, c.shell, 100), 0), 100)
-	if blur := min(max(c.look.number(desk.FacetBlur, c.shell, 0), 0), 64); blur > 0 && opacity < 100 {
+	opacity := min(max(c.look.number(desk.FacetOpacity, c.Shell, 100), 0), 100)
+	if blur := min(max(c.look.number(desk.FacetBlur, c.Shell, 0), 0), 64); blur > 0 && opacity < 100 {
 		c.ids++
-		c.printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="-64" y="%d" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
-			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, n(float64(blur)/2), c.ids, c.ids)
+		c.Printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="-64" y="%d" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
+			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, paint.Number(float64(blur)/2), c.ids, c.ids)
 		c.backdrop()
 		c.WriteString(`</g></g>`)
 	}
@@ -168,7 +170,7 @@ func (c *canvas) drawBar(b bar) {
 		programs[p.ID] = p
 	}
 	pinned := slices.DeleteFunc(slices.Clone(b.pinned), func(id string) bool { return programs[id].ID == "" })
-	s := c.stage(c.shell)
+	s := c.Stage(c.Shell)
 	var panel *part
 	for panel == nil || panel.minW > float64(c.w) && len(pinned) > 0 {
 		if panel != nil {
@@ -179,13 +181,13 @@ func (c *canvas) drawBar(b bar) {
 	}
 	panel.fade = max(float64(opacity)/100, 0.001)
 	s.put(panel, 0, float64(y), float64(c.w), float64(b.thickness))
-	c.mark(desk.FacetBar, c.shell, 0, float64(y), float64(c.w), float64(b.thickness))
+	c.mark(desk.FacetBar, c.Shell, 0, float64(y), float64(c.w), float64(b.thickness))
 }
 
 // panelOf is the bar with the programs that are pinned to it.
-func (c *canvas) panelOf(b bar, pinned []string, programs map[string]desktopentry.Program, size float64) *part {
+func (c *Canvas) panelOf(b bar, pinned []string, programs map[string]desktopentry.Program, size float64) *part {
 	menu := picture("image", "start-here-symbolic", 18)
-	if own := c.look.Of(desk.FacetMenuIcon, c.shell); own != "" && c.d.Exists(own) {
+	if own := c.look.Of(desk.FacetMenuIcon, c.Shell); own != "" && c.D.Exists(own) {
 		menu = picture("image", own, size)
 	}
 	kids := []*part{node("button.menu.flat", menu).small()}
@@ -204,11 +206,11 @@ func (c *canvas) panelOf(b bar, pinned []string, programs map[string]desktopentr
 }
 
 // notice is what the shell says in a corner.
-func (c *canvas) notice(right, y float64) {
-	if c.shell == "" {
+func (c *Canvas) notice(right, y float64) {
+	if c.Shell == "" {
 		return
 	}
-	s, of := c.apart(desk.FacetNotices), cmp.Or(c.having(desk.FacetNotices), c.shell)
+	s, of := c.apart(desk.FacetNotices), cmp.Or(c.having(desk.FacetNotices), c.Shell)
 	words := node("box.vertical", text("label.title", "Tide Gauge"), text("label", "High water in 20 minutes, 4.2 m."), node("box.horizontal", s.button("", "Later"), s.button(".default", "Show")).row(8)).column(6).growing()
 	n := node("notice", picture("image", "dialog-information", 32).small(), words).row(12)
 	s.measure(n)
@@ -224,8 +226,8 @@ func (c *canvas) notice(right, y float64) {
 
 // backdrop fills the ground with the picture that the shell is told, or leaves
 // it plain.
-func (c *canvas) backdrop() {
-	c.rect(0, 0, c.w, c.h, 0, c.ink.ground)
+func (c *Canvas) backdrop() {
+	c.rect(0, 0, c.w, c.h, 0, c.Ink.Ground)
 	file := c.look.Of(desk.FacetBackdrop, c.having(desk.FacetBackdrop))
 	if file == "" {
 		return
@@ -233,10 +235,10 @@ func (c *canvas) backdrop() {
 	if all := reading.Slides(c.tree, desk.Name(file)); len(all) > 0 {
 		file = desk.Path(all[0]) // of several the first
 	}
-	if f, ok := c.filling(file, c.w, c.h); ok {
+	if f, ok := c.Filling(file, c.w, c.h); ok {
 		if c.drawn[glyphKey{}] == "" { // once, however often it is shown
 			c.drawn[glyphKey{}] = "back"
-			c.defs.WriteString(f.image(` id="back"`, float64(c.w), float64(c.h)))
+			c.Defs.WriteString(f.Image(` id="back"`, float64(c.w), float64(c.h)))
 		}
 		c.WriteString(`<use href="#back"/>`)
 	} else {
@@ -244,11 +246,11 @@ func (c *canvas) backdrop() {
 	}
 }
 
-// ShellTag draws the bar and a notice of the desk's shell in one of its themes,
+// Shell draws the bar and a notice of the desk's shell in one of its themes,
 // over the backdrop.
-func ShellTag(d *desk.Desk, look Look) []byte {
-	c := newCanvas(d, look, tagWidth, tagHeight)
-	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+func Shell(d *desk.Desk, look Look, w, h int) []byte {
+	c := NewCanvas(d, look, w, h)
+	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	c.backdrop()
 	b, top, _ := c.room()
 	c.drawBar(b)
@@ -256,30 +258,30 @@ func ShellTag(d *desk.Desk, look Look) []byte {
 		top = 0
 	}
 	c.notice(float64(c.w)+4, float64(top)-8)
-	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
+	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())
 }
 
 // A picture that is larger than what it is shown on is made smaller, once.
 type cachedFilling struct {
 	stamp string
-	filling
+	Filling
 }
 
-// filling is a picture that is to fill a place, and its own size in px.
-type filling struct {
-	uri  string
+// Filling is a picture that is to fill a place, and its own size in px.
+type Filling struct {
+	Uri  string
 	w, h float64
 }
 
-// image places it over the middle of w × h, as large as it takes to leave
+// Image places it over the middle of w × h, as large as it takes to leave
 // nothing bare; what hangs over has to be cut off.
-func (f filling) image(attributes string, w, h float64) string {
+func (f Filling) Image(attributes string, w, h float64) string {
 	if f.w <= 0 || f.h <= 0 {
-		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, n(w), n(h), f.uri)
+		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, paint.Number(w), paint.Number(h), f.Uri)
 	}
 	k := max(w/f.w, h/f.h)
-	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, n((w-f.w*k)/2), n((h-f.h*k)/2), n(f.w*k), n(f.h*k), f.uri)
+	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, paint.Number((w-f.w*k)/2), paint.Number((h-f.h*k)/2), paint.Number(f.w*k), paint.Number(f.h*k), f.Uri)
 }
 
 // ofFilling is the key of a picture made ready for a size.
@@ -289,64 +291,64 @@ type ofFilling struct {
 }
 
 // maxBackdrop bounds the file of a backdrop, in bytes.
-const maxBackdrop = 64 << 20
+const MaxBackdrop = 64 << 20
 
-// filling is a picture of the desk made ready to fill w × h.
-func (c *canvas) filling(file string, w, h int) (f filling, ok bool) {
+// Filling is a picture of the desk made ready to fill w × h.
+func (c *Canvas) Filling(file string, w, h int) (f Filling, ok bool) {
 	name := desk.Name(file)
 	info, err := fs.Stat(c.tree, name)
-	if err != nil || info.IsDir() || info.Size() > maxBackdrop {
+	if err != nil || info.IsDir() || info.Size() > MaxBackdrop {
 		return f, false
 	}
 	stamp := fmt.Sprint(info.Size(), info.ModTime().UnixNano())
 	holds := func(known cachedFilling) bool { return known.stamp == stamp }
-	f = cache.Of(c.d.Cache, ofFilling{c.d.HostPath(file), w, h}, holds, func() cache.Made[cachedFilling] {
+	f = cache.Of(c.D.Cache, ofFilling{c.D.HostPath(file), w, h}, holds, func() cache.Made[cachedFilling] {
 		made := cachedFilling{stamp: stamp}
 		if b, err := fs.ReadFile(c.tree, name); err == nil {
-			made.filling = fitted(c.look.Context(), b, w, h)
+			made.Filling = Fitted(c.look.Context(), b, w, h)
 		}
-		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.uri), Brief: c.look.Context().Err() != nil}
-	}).filling
-	return f, f.uri != ""
+		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.Uri), Brief: c.look.Context().Err() != nil}
+	}).Filling
+	return f, f.Uri != ""
 }
 
-// fitted is a picture no larger than it takes to fill w × h; without an address if
+// Fitted is a picture no larger than it takes to fill w × h; without an address if
 // it is none.
-func fitted(ctx context.Context, b []byte, w, h int) filling {
+func Fitted(ctx context.Context, b []byte, w, h int) Filling {
 	t := imagefile.MediaType(b)
 	fw, fh := imagefile.Size(b)
-	as := func(t string, b []byte) filling {
-		return filling{"data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), fw, fh}
+	as := func(t string, b []byte) Filling {
+		return Filling{"data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), fw, fh}
 	}
 	switch {
-	case t == "", t == "image/svg+xml" && len(b) > maxIcon:
-		return filling{}
+	case t == "", t == "image/svg+xml" && len(b) > paint.MaxIcon:
+		return Filling{}
 	case t == "image/svg+xml":
 		if imagefile.Check(b) != nil {
-			return filling{}
+			return Filling{}
 		}
 		return as(t, b)
 	case fw < 1 || fh < 1:
-		return filling{}
+		return Filling{}
 	}
 	k := max(float64(w)/fw, float64(h)/fh)
-	if k >= 1 && len(b) <= maxIcon {
+	if k >= 1 && len(b) <= paint.MaxIcon {
 		return as(t, b)
 	}
 	im, err := imagefile.Decode(ctx, b)
 	if err != nil {
-		return filling{}
+		return Filling{}
 	}
 	k = min(k, 1)
 	small := image.NewRGBA(image.Rect(0, 0, max(int(fw*k+0.5), 1), max(int(fh*k+0.5), 1)))
 	draw.ApproxBiLinear.Scale(small, small.Rect, im, im.Bounds(), draw.Src, nil)
 	var out bytes.Buffer
 	if err := jpeg.Encode(&out, small, &jpeg.Options{Quality: 88}); err != nil {
-		return filling{}
+		return Filling{}
 	}
 	return as("image/jpeg", out.Bytes())
 }
 
-func (c *canvas) programs() []desktopentry.Program {
-	return desktopentry.List(c.tree, c.d.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
+func (c *Canvas) programs() []desktopentry.Program {
+	return desktopentry.List(c.tree, c.D.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
 }

@@ -1,7 +1,10 @@
 package preview
 
 import (
+	_ "embed"
 	"strings"
+
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
@@ -11,7 +14,7 @@ import (
 // in px, so that they can be held against the toolkit itself. A width of 0 is
 // one that the toolkit sets by other means than the style.
 func Sizes(d *desk.Desk, look Look, surface string) map[string][2]float64 {
-	s := newCanvas(d, look, 0, 0).stage(surface)
+	s := NewCanvas(d, look, 0, 0).Stage(surface)
 	out := map[string][2]float64{}
 	for _, name := range []string{"label", "button", "icon-button", "entry", "switch", "progress", "scale", "check", "radio", "row", "separator", "spin"} {
 		p := s.sample(name)
@@ -27,7 +30,7 @@ func Sizes(d *desk.Desk, look Look, surface string) map[string][2]float64 {
 }
 
 // sample is one control by a name, "button.flat" or "button:hover".
-func (s *stage) sample(name string) *part {
+func (s *Stage) sample(name string) *part {
 	kind, state, _ := strings.Cut(name, ":")
 	kind, class, _ := strings.Cut(kind, ".")
 	if class != "" {
@@ -89,9 +92,9 @@ type Placed struct {
 // Sheet draws controls without words where they stand in a window of w × h, so
 // that they can be held against what the toolkit draws.
 func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed) []byte {
-	c := newCanvas(d, look, w, h)
-	s := c.stage(surface)
-	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, w, h, w, h)
+	c := NewCanvas(d, look, w, h)
+	s := c.Stage(surface)
+	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, w, h, w, h)
 	holder := node("fixed")
 	window := node("window.background", holder)
 	var parts []*part
@@ -102,7 +105,7 @@ func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed)
 		holder.node.Add(p.node)
 	}
 	s.measure(window)
-	s.painter.box(0, 0, float64(w), float64(h), window.st)
+	s.painter.Box(0, 0, float64(w), float64(h), window.st)
 	for i, p := range parts {
 		s.measure(p)
 		at, m := controls[i], p.st.Margin()
@@ -112,7 +115,7 @@ func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed)
 		s.place(p, at.X+m[3], at.Y+m[0], at.W-m[1]-m[3], at.H-m[0]-m[2])
 		s.show(p)
 	}
-	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
+	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())
 }
 

@@ -1,27 +1,31 @@
 package preview
 
 import (
+	_ "embed"
 	"fmt"
 	"io/fs"
 
+	_ "golang.org/x/image/webp"
+
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/paint"
 	"ivelt/core/palette"
 	"ivelt/core/reading"
 )
 
-// palette reads a palette of the desk, as the first terminal that looks for one
+// Palette reads a palette of the desk, as the first terminal that looks for one
 // of that name finds it.
-func (c *canvas) palette(name string) (palette.Palette, bool) {
+func (c *Canvas) Palette(name string) (palette.Palette, bool) {
 	if name == "" {
 		return palette.Palette{}, false
 	}
-	for _, s := range c.d.Surfaces {
+	for _, s := range c.D.Surfaces {
 		f, ok := s.Facet(desk.FacetPalette)
 		if !ok {
 			continue
 		}
-		if file, err := reading.Find(c.d, f.Lookup, name); err == nil && file != "" {
+		if file, err := reading.Find(c.D, f.Lookup, name); err == nil && file != "" {
 			if raw, err := fs.ReadFile(c.tree, desk.Name(file)); err == nil {
 				p, err := palette.Parse(raw)
 				return p, err == nil
@@ -51,35 +55,35 @@ var said = [][]struct {
 // as much of the backdrop as its opacity lets through. All sixteen colours stand
 // below what is written.
 func Terminal(d *desk.Desk, look Look, surface string) []byte {
-	c := newCanvas(d, look, terminalWidth, terminalHeight)
-	c.printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+	c := NewCanvas(d, look, terminalWidth, terminalHeight)
+	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	c.backdrop()
-	p, ok := c.palette(look.Of(desk.FacetPalette, surface))
+	p, ok := c.Palette(look.Of(desk.FacetPalette, surface))
 	if !ok {
 		p = plainPalette
 	}
 	const x, y, w, h = 24, 18, terminalWidth - 48, terminalHeight - 36
 	if blur := min(max(look.number(desk.FacetGroundBlur, surface, 0), 0), 64); blur > 0 {
-		c.printf(`<clipPath id="window"><rect x="%d" y="%d" width="%d" height="%d"/></clipPath><filter id="behind" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="0" y="0" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#window)"><g filter="url(#behind)">`,
-			x, y, w, h, c.w, c.h, n(float64(blur)/2))
+		c.Printf(`<clipPath id="window"><rect x="%d" y="%d" width="%d" height="%d"/></clipPath><filter id="behind" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="0" y="0" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#window)"><g filter="url(#behind)">`,
+			x, y, w, h, c.w, c.h, paint.Number(float64(blur)/2))
 		c.backdrop()
 		c.WriteString(`</g></g>`)
 	}
-	c.printf(`<rect x="%d" y="%d" width="%d" height="%d" fill="%s" fill-opacity="%s"/>`, x, y, w, h, p.Ground.Hex(), n(float64(min(max(look.number(desk.FacetGround, surface, 100), 20), 100))/100))
-	s := &stage{canvas: c, surface: surface, family: c.familyOf(look.Of(desk.FacetFontMono, surface))}
+	c.Printf(`<rect x="%d" y="%d" width="%d" height="%d" fill="%s" fill-opacity="%s"/>`, x, y, w, h, p.Ground.Hex(), paint.Number(float64(min(max(look.number(desk.FacetGround, surface, 100), 20), 100))/100))
+	s := &Stage{Canvas: c, surface: surface, family: c.familyOf(look.Of(desk.FacetFontMono, surface))}
 	_, pt := desk.SplitFont(look.Of(desk.FacetFontMono, surface))
 	if pt < 6 || pt > 20 {
 		pt = 11
 	}
 	size := pt * 96 / 72
-	face := s.face(gtkcss.Font{Weight: 400})
+	face := s.Face(gtkcss.Font{Weight: 400})
 	at, lead := y+12+size, size*1.45
 	if look.Of(desk.FacetEdges, surface) != "hidden" {
-		c.printf(`<path d="M%d %dh%dv22h-%dz" fill="%s" fill-opacity="0.12"/><path d="M%d %dv%d" stroke="%s" stroke-opacity="0.35" stroke-width="5"/>`, x, y, w, w, p.Ink.Hex(), x+w-6, y+30, 90, p.Ink.Hex())
+		c.Printf(`<path d="M%d %dh%dv22h-%dz" fill="%s" fill-opacity="0.12"/><path d="M%d %dv%d" stroke="%s" stroke-opacity="0.35" stroke-width="5"/>`, x, y, w, w, p.Ink.Hex(), x+w-6, y+30, 90, p.Ink.Hex())
 		left := float64(x + 12)
 		for _, word := range []string{"File", "Edit", "View"} {
 			line := face.Set(word, 12)
-			c.glyphs(face, line, 12, left, y+15, p.Ink.Hex())
+			c.Glyphs(face, line, 12, left, y+15, p.Ink.Hex())
 			left += line.Width + 18
 		}
 		at += 22
@@ -92,17 +96,17 @@ func Terminal(d *desk.Desk, look Look, surface string) []byte {
 				ink = p.Colours[part.colour]
 			}
 			line := face.Set(part.text, size)
-			c.glyphs(face, line, size, left, at, ink.Hex())
+			c.Glyphs(face, line, size, left, at, ink.Hex())
 			left += line.Width
 		}
 		at += lead
 	}
 	const edge = (w - 28) / 8
 	for i, colour := range p.Colours {
-		c.printf(`<rect x="%d" y="%d" width="%d" height="14" fill="%s"/>`, x+14+i%8*edge, y+h-40+i/8*16, edge-3, colour.Hex())
+		c.Printf(`<rect x="%d" y="%d" width="%d" height="14" fill="%s"/>`, x+14+i%8*edge, y+h-40+i/8*16, edge-3, colour.Hex())
 	}
-	c.printf(`<rect x="%d.5" y="%d.5" width="%d" height="%d" fill="none" stroke="#000000" stroke-opacity="0.35"/>`, x, y, w-1, h-1)
-	c.WriteString("<defs>" + c.defs.String() + "</defs></svg>")
+	c.Printf(`<rect x="%d.5" y="%d.5" width="%d" height="%d" fill="none" stroke="#000000" stroke-opacity="0.35"/>`, x, y, w-1, h-1)
+	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())
 }
 

@@ -1,15 +1,19 @@
 package preview
 
 import (
+	_ "embed"
 	"strings"
+
+	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/paint"
 )
 
 // window makes the tree of a window of a toolkit: its frame, its header bar,
 // and what is in it.
-func (s *stage) window(title, note string, tools []*part, content *part) *part {
+func (s *Stage) window(title, note string, tools []*part, content *part) *part {
 	heading := text("label.title", title)
 	sub := text("label.subtitle", note)
 	name := node("box.vertical", heading, sub).column(0).growing().with(func(p *part) { p.align = 0.5 })
@@ -27,7 +31,7 @@ func (s *stage) window(title, note string, tools []*part, content *part) *part {
 }
 
 // inState puts a window, or the controls in it, in the state that is looked for.
-func (s *stage) inState(w *part) *part {
+func (s *Stage) inState(w *part) *part {
 	switch state := s.look.State; state {
 	case "":
 		return w
@@ -36,14 +40,14 @@ func (s *stage) inState(w *part) *part {
 	default:
 		markControls(w.kids[len(w.kids)-1], state)
 	}
-	s.styles.Forget() // what was computed of parts before they had it
+	s.Styles.Forget() // what was computed of parts before they had it
 	return w
 }
 
 // frameButtons are the buttons of a window, on its left and right, as its
 // program is told to put them; a dialog has the one that closes it only.
 // GTK 4 puts each side's into windowcontrols.
-func (s *stage) frameButtons(dialog bool) (left, right []*part) {
+func (s *Stage) frameButtons(dialog bool) (left, right []*part) {
 	before, after, _ := strings.Cut(s.look.Of(desk.FacetButtons, s.surface), ":")
 	side := func(names, where string) []*part {
 		var out []*part
@@ -68,14 +72,14 @@ func (s *stage) frameButtons(dialog bool) (left, right []*part) {
 }
 
 // paintWindow places a window and paints it with its frame.
-func (s *stage) paintWindow(w *part, x, y, width, height float64) {
+func (s *Stage) paintWindow(w *part, x, y, width, height float64) {
 	if s.surface != "gtk4" { // GTK 4's windows cast their shadow themselves
 		frame := gtkcss.New("decoration")
 		w.node.Add(frame)
-		s.painter.box(x, y, width, height, s.styles.Style(frame))
+		s.painter.Box(x, y, width, height, s.Styles.Style(frame))
 	}
 	s.put(w, x, y, width, height)
-	s.canvas.mark(desk.FacetWidgets, s.surface, x, y, width, height)
+	s.Canvas.mark(desk.FacetWidgets, s.surface, x, y, width, height)
 }
 
 // markControls puts every control of a tree in a state, and what is in it.
@@ -101,24 +105,24 @@ func mark(p *part, state string) {
 	}
 }
 
-func (s *stage) button(classes, label string) *part {
+func (s *Stage) button(classes, label string) *part {
 	b := node("button.text-button"+classes, text("label", label).middle().growing())
 	return b.small()
 }
 
-func (s *stage) iconButton(classes, icon string) *part {
+func (s *Stage) iconButton(classes, icon string) *part {
 	return node("button.image-button"+classes, picture("image", icon, 16)).small()
 }
 
 // whose says which surface a window belongs to.
-func (c *canvas) whose(surface string) string {
-	s, _ := c.d.Surface(surface)
+func (c *Canvas) whose(surface string) string {
+	s, _ := c.D.Surface(surface)
 	return s.Title
 }
 
 // files is a file manager of GTK 3 that shows the desk's own home.
-func (c *canvas) files(x, y, w, h int) {
-	s := c.stage("gtk3")
+func (c *Canvas) files(x, y, w, h int) {
+	s := c.Stage("gtk3")
 	tools := []*part{
 		node("box.linked", s.iconButton("", "go-previous-symbolic"), s.iconButton("", "go-next-symbolic").with(func(p *part) { mark(p, "disabled") })).row(0).small(),
 		s.iconButton("", "go-up-symbolic"),
@@ -147,13 +151,13 @@ func (c *canvas) files(x, y, w, h int) {
 
 // grid is a program of GTK 4, or of GTK 3 where there is no other, that shows every
 // installed program.
-func (c *canvas) grid(x, y, w, h int) {
+func (c *Canvas) grid(x, y, w, h int) {
 	const cellW, cellH = 96, 84
 	of := "gtk4"
-	if _, there := c.d.Surface(of); !there {
+	if _, there := c.D.Surface(of); !there {
 		of = "gtk3"
 	}
-	s := c.stage(of)
+	s := c.Stage(of)
 	var cells []*part
 	for i, p := range c.programs() {
 		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(88).middle()).column(4).growing())
@@ -172,8 +176,8 @@ func (c *canvas) grid(x, y, w, h int) {
 }
 
 // dialog is a question of a GTK 3 program.
-func (c *canvas) dialog(x, y, w, h int) {
-	s := c.stage("gtk3")
+func (c *Canvas) dialog(x, y, w, h int) {
+	s := c.Stage("gtk3")
 	words := node("box.vertical", text("label.title", "The harbour lamp is still dark."), text("label.dim-label", "Sunset was 12 minutes ago."),
 		s.tick("check", "Tell the keeper too", "checked").with(func(p *part) { p.aside = false })).column(6).growing()
 	body := node("box.horizontal.dialog-vbox", picture("image", "dialog-warning", 48).small(), words).row(16).growing()
@@ -185,8 +189,8 @@ func (c *canvas) dialog(x, y, w, h int) {
 }
 
 // menuOf is a menu that is open over a window of GTK 3, the pointer on a line.
-func (c *canvas) menuOf(x, y float64) {
-	s := c.stage("gtk3")
+func (c *Canvas) menuOf(x, y float64) {
+	s := c.Stage("gtk3")
 	m := s.menu()
 	m.kids[1].pointedAt("default", "left_ptr")
 	s.measure(m)
@@ -202,13 +206,13 @@ func padded(p *part, by float64) *part {
 }
 
 // drawControls shows every usual control of GTK 3 and GTK 4 in its states.
-func drawControls(c *canvas) {
+func drawControls(c *Canvas) {
 	c.backdrop()
 	b, top, bottom := c.room()
 	half := float64(c.w-60) / 2
 	for i, surface := range []string{"gtk3", "gtk4"} {
-		s := c.stage(surface)
-		t, _ := c.d.Surface(surface)
+		s := c.Stage(surface)
+		t, _ := c.D.Surface(surface)
 		root := s.window(t.Title, c.look.Of(desk.FacetWidgets, surface), []*part{s.iconButton("", "go-previous-symbolic"), s.button(".suggested-action", "Do it")}, s.sampler())
 		s.measure(root)
 		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, min(float64(bottom-top-36), root.minH))
@@ -225,7 +229,7 @@ func focused(p *part) *part {
 func in(state string, p *part) *part { mark(p, state); return p }
 
 // sampler is a page with the usual controls.
-func (s *stage) sampler() *part {
+func (s *Stage) sampler() *part {
 	line := func(kids ...*part) *part { return node("box.horizontal", kids...).row(10) }
 	buttons := line(s.button("", "Plain"), in("hover", s.button("", "Over")).pointedAt("default", "left_ptr"), in("active", s.button("", "Pressed")), in("checked", s.button(".toggle", "Chosen")), in("disabled", s.button("", "Off")))
 	acts := line(s.button(".suggested-action", "Suggested"), s.button(".destructive-action", "Destructive"), s.button(".flat", "Flat"), focused(s.button("", "In focus")), node("button.text-button.link", in("link", text("label", "A link"))).small().pointedAt("pointer", "hand2", "hand1"))
@@ -241,7 +245,7 @@ func (s *stage) sampler() *part {
 	return padded(node("box.vertical", buttons, acts, entries, marks, sliders, node("box.horizontal", tabs.growing(), menu).row(14), node("box.horizontal", rows, tip).row(14), info, fail).column(13), 16)
 }
 
-func (s *stage) entry(classes, label string) *part {
+func (s *Stage) entry(classes, label string) *part {
 	inner := text("text", label)
 	if s.surface != "gtk4" {
 		e := text("entry"+classes, label)
@@ -250,7 +254,7 @@ func (s *stage) entry(classes, label string) *part {
 	return node("entry"+classes, inner.growing()).growing().sized(90, 0).small()
 }
 
-func (s *stage) spin(value string) *part {
+func (s *Stage) spin(value string) *part {
 	down, up := node("button.image-button.down", picture("image", "list-remove-symbolic", 16)), node("button.image-button.up", picture("image", "list-add-symbolic", 16))
 	inner := text("entry", value)
 	if s.surface == "gtk4" {
@@ -259,21 +263,21 @@ func (s *stage) spin(value string) *part {
 	return node("spinbutton.horizontal", inner.growing().sized(34, 0), down, up).row(0).small()
 }
 
-func (s *stage) tick(kind, label, state string) *part {
+func (s *Stage) tick(kind, label, state string) *part {
 	box := node(kind)
 	if state != "" {
 		box.node.States = append(box.node.States, state)
 	}
-	box.paint = func(s *stage, x, y, w, h float64) {
+	box.paint = func(s *Stage, x, y, w, h float64) {
 		if !box.node.Is("checked") {
 			return
 		}
 		c := box.st.Colour("color").CSS()
 		if kind == "radio" {
-			s.printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, n(x+w/2), n(y+h/2), n(w/5), c)
+			s.Printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, paint.Number(x+w/2), paint.Number(y+h/2), paint.Number(w/5), c)
 			return
 		}
-		s.printf(`<path d="M%s %sL%s %sL%s %s" fill="none" stroke="%s" stroke-width="1.8"/>`, n(x+w*0.2), n(y+h*0.52), n(x+w*0.42), n(y+h*0.74), n(x+w*0.82), n(y+h*0.28), c)
+		s.Printf(`<path d="M%s %sL%s %sL%s %s" fill="none" stroke="%s" stroke-width="1.8"/>`, paint.Number(x+w*0.2), paint.Number(y+h*0.52), paint.Number(x+w*0.42), paint.Number(y+h*0.74), paint.Number(x+w*0.82), paint.Number(y+h*0.28), c)
 	}
 	holder := kind + "button"
 	if s.surface == "gtk4" {
@@ -286,7 +290,7 @@ func (s *stage) tick(kind, label, state string) *part {
 	return p.small()
 }
 
-func (s *stage) toggle(state string) *part {
+func (s *Stage) toggle(state string) *part {
 	slider := node("slider")
 	on, off := picture("image", "switch-on-symbolic", 16), picture("image", "switch-off-symbolic", 16)
 	sw := node("switch", on, off, slider).small()
@@ -301,7 +305,7 @@ func (s *stage) toggle(state string) *part {
 	return sw
 }
 
-func (s *stage) scale(at float64) *part {
+func (s *Stage) scale(at float64) *part {
 	highlight, slider := node("highlight.top"), node("slider")
 	trough := node("trough", highlight, slider).growing().small()
 	holder := node("scale.horizontal", trough).sized(120, 0).small()
@@ -314,7 +318,7 @@ func (s *stage) scale(at float64) *part {
 	return holder
 }
 
-func (s *stage) progress(at float64) *part {
+func (s *Stage) progress(at float64) *part {
 	done := node("progress.left")
 	trough := node("trough", done).growing()
 	trough.over = true
@@ -324,9 +328,10 @@ func (s *stage) progress(at float64) *part {
 
 // share makes a part fill the first part of its parent; at stands it there.
 func (p *part) share(of float64) { p.shared, p.portion = true, of }
-func (p *part) at(of float64)    { p.standing, p.portion = true, of }
 
-func (s *stage) notebook() *part {
+func (p *part) at(of float64) { p.standing, p.portion = true, of }
+
+func (s *Stage) notebook() *part {
 	var tabs []*part
 	for i, name := range []string{"Tides", "Winds", "Lamps"} {
 		t := node("tab", text("label", name).middle().growing())
@@ -342,7 +347,7 @@ func (s *stage) notebook() *part {
 	return node("notebook.frame", node("header.top", node("tabs", tabs...).row(0)), node("stack", padded(page, 10)).column(0)).column(0)
 }
 
-func (s *stage) row(label, state string) *part {
+func (s *Stage) row(label, state string) *part {
 	r := node("row.activatable", text("label", label).growing())
 	if state != "" {
 		mark(r, state)
@@ -350,7 +355,7 @@ func (s *stage) row(label, state string) *part {
 	return r
 }
 
-func (s *stage) menu() *part {
+func (s *Stage) menu() *part {
 	item := "menuitem"
 	if s.surface == "gtk4" {
 		item = "modelbutton.flat"
@@ -365,11 +370,11 @@ func (s *stage) menu() *part {
 	return node("menu.background.context-menu", kids...).column(0).sized(110, 0)
 }
 
-func (s *stage) infobar(kind, label, act string) *part {
+func (s *Stage) infobar(kind, label, act string) *part {
 	content := node("box.horizontal", text("label", label).growing(), s.button("", act)).row(8).growing()
 	return node("infobar."+kind, node("revealer", content).growing()).small().with(func(p *part) { p.aside = false })
 }
 
-func (s *stage) tooltip(label string) *part {
+func (s *Stage) tooltip(label string) *part {
 	return node("tooltip.background", node("box.horizontal", text("label", label))).small()
 }

@@ -13,7 +13,7 @@ import (
 	"io"
 )
 
-// openEncrypted reads a member of a zip that is encrypted in one of the two
+// OpenEncrypted reads a member of a zip that is encrypted in one of the two
 // usual ways: the traditional PKWARE encryption (APPNOTE 6.3, section 6.1), or
 // AES as the AE-1 and AE-2 specification (version 1.04) describes it.
 func OpenEncrypted(h *File, password string) (io.ReadCloser, error) {

@@ -235,7 +235,7 @@ func (f *File) widen() error {
 	return nil
 }
 
-// fileMode is the mode as the system it was made on wrote it.
+// FileMode is the mode as the system it was made on wrote it.
 func (f *File) FileMode() fs.FileMode {
 	var mode fs.FileMode
 	switch unix := f.mode >> 16; f.made {
@@ -268,7 +268,7 @@ func (f *File) FileMode() fs.FileMode {
 	return mode
 }
 
-// modTime is the extended timestamp if there is one, else the MS-DOS time,
+// ModTime is the extended timestamp if there is one, else the MS-DOS time,
 // taken for UTC.
 func (f *File) ModTime() time.Time {
 	if t := f.field(0x5455); len(t) >= 5 && t[0]&1 != 0 {

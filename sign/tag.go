@@ -1,12 +1,16 @@
-package preview
+package sign
 
 import (
 	"context"
+	_ "embed"
 	"fmt"
 	"io/fs"
 	"strings"
 
+	_ "golang.org/x/image/webp"
+
 	"ivelt/core/icontheme"
+	"ivelt/core/paint"
 )
 
 // TagIcons are the names shown of an icon pack, in this order; those the pack
@@ -44,12 +48,12 @@ func Tag(ctx context.Context, fsys fs.FS, x *icontheme.Index, columns, rows, cel
 		if !ok {
 			continue
 		}
-		uri, ok := DataURI(fsys, icon.Path)
+		uri, ok := paint.DataURI(fsys, icon.Path)
 		if !ok {
 			continue
 		}
 		at := func(i int) int { return i*cell + (cell-size)/2 }
-		fmt.Fprintf(&b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, at(n%columns), at(n/columns), size, size, uri, esc(name+" · "+icon.Theme))
+		fmt.Fprintf(&b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, at(n%columns), at(n/columns), size, size, uri, paint.Escape(name+" · "+icon.Theme))
 		n++
 	}
 	b.WriteString("</svg>")

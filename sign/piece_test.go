@@ -1,4 +1,4 @@
-package preview_test
+package sign_test
 
 import (
 	"bytes"
@@ -14,8 +14,8 @@ import (
 	"golang.org/x/image/font/gofont/goregular"
 
 	"ivelt/core/parcel"
-	"ivelt/core/preview"
 	"ivelt/core/xcursor"
+	"ivelt/sign"
 )
 
 func plain(w, h int, c color.Color) image.Image {
@@ -37,7 +37,7 @@ func TestEveryKindIsDrawnFromItsOwnFiles(t *testing.T) {
 		"f/Go.ttf": {Data: goregular.TTF}, "shore.png": {Data: shore.Bytes()},
 		"dusk.Xresources": {Data: []byte("*.background: #010203\n*.color0: #0a0b0c\n! *.color1: #ffffff\n*.color15: #fafbfc\n")},
 	}
-	draw := func(pc parcel.Piece) string { return string(preview.Piece(t.Context(), files, pc)) }
+	draw := func(pc parcel.Piece) string { return string(sign.Piece(t.Context(), files, pc)) }
 
 	theme := draw(parcel.Piece{Kind: parcel.Theme, Root: "T", Parts: []string{"gtk-3.0"}})
 	require.Contains(t, theme, `fill="rgba(18,52,86,1)"`)

@@ -1,13 +1,13 @@
-package preview
+package sign
 
 import (
 	"bytes"
 	"context"
+	_ "embed"
 	"encoding/base64"
 	"fmt"
 	"image"
 	"image/jpeg"
-	"image/png"
 	"io/fs"
 	"path"
 	"regexp"
@@ -21,12 +21,16 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
+	"ivelt/core/paint"
 	"ivelt/core/parcel"
+	"ivelt/core/preview"
 	"ivelt/core/regular"
 	"ivelt/core/xcursor"
 )
 
-const tagWidth, tagHeight = 384, 128 // px, as the icon tags
+const TagWidth, TagHeight = 384, 128
+
+// px, as the icon tags
 
 // Piece draws a piece of a parcel on a tag, from its own files: icons, pointers with
 // their motion, type in the font itself, a window under a theme's own
@@ -39,7 +43,7 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 		return Tag(ctx, fsys, x, 6, 2, 64, 48)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, tagWidth, tagHeight, tagWidth, tagHeight)
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, TagWidth, TagHeight, TagWidth, TagHeight)
 	drawn := false
 	switch pc.Kind {
 	case parcel.Pointer:
@@ -60,7 +64,7 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 		drawn = bundleTag(&b, fsys, pc)
 	}
 	if !drawn {
-		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, tagWidth/2, tagHeight/2+4, esc(pc.Kind.Title()), esc(fmt.Sprint(pc.Files, " files")))
+		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, TagWidth/2, TagHeight/2+4, paint.Escape(pc.Kind.Title()), paint.Escape(fmt.Sprint(pc.Files, " files")))
 	}
 	b.WriteString("</svg>")
 	return []byte(b.String())
@@ -80,14 +84,14 @@ func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	if accent == "" {
 		accent = "#77787c"
 	}
-	fmt.Fprintf(b, `<path d="M28 22v84" stroke="%s" stroke-width="4"/>`, esc(accent))
+	fmt.Fprintf(b, `<path d="M28 22v84" stroke="%s" stroke-width="4"/>`, paint.Escape(accent))
 	y := 34
 	for _, f := range desk.Facets {
 		piece := o.Choices[f.Name].Piece
 		if piece == "" || y > 110 {
 			continue
 		}
-		fmt.Fprintf(b, `<circle cx="28" cy="%d" r="6" fill="%s"/><text x="46" y="%d" font-size="14" fill="#3a3d44">%s</text><text x="372" y="%d" text-anchor="end" fill="#77787c">%s</text>`, y-5, esc(accent), y, esc(shorten(piece, 24)), y, esc(f.Title))
+		fmt.Fprintf(b, `<circle cx="28" cy="%d" r="6" fill="%s"/><text x="46" y="%d" font-size="14" fill="#3a3d44">%s</text><text x="372" y="%d" text-anchor="end" fill="#77787c">%s</text>`, y-5, paint.Escape(accent), y, paint.Escape(preview.Shorten(piece, 24)), y, paint.Escape(f.Title))
 		y += 22
 	}
 	return y > 34
@@ -96,10 +100,10 @@ func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 // Together draws pieces of a parcel side by side on one tag, each its left part.
 func Together(ctx context.Context, fsys fs.FS, pieces []parcel.Piece) []byte {
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, tagWidth, tagHeight, tagWidth, tagHeight)
-	w := tagWidth / len(pieces)
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, TagWidth, TagHeight, TagWidth, TagHeight)
+	w := TagWidth / len(pieces)
 	for i, pc := range pieces {
-		fmt.Fprintf(&b, `<svg x="%d" width="%d" height="%d" viewBox="0 0 %d %d"><image width="%d" height="%d" href="data:image/svg+xml;base64,%s"/></svg>`, i*w, w, tagHeight, w, tagHeight, tagWidth, tagHeight, base64.StdEncoding.EncodeToString(Piece(ctx, fsys, pc)))
+		fmt.Fprintf(&b, `<svg x="%d" width="%d" height="%d" viewBox="0 0 %d %d"><image width="%d" height="%d" href="data:image/svg+xml;base64,%s"/></svg>`, i*w, w, TagHeight, w, TagHeight, TagWidth, TagHeight, base64.StdEncoding.EncodeToString(Piece(ctx, fsys, pc)))
 	}
 	b.WriteString("</svg>")
 	return []byte(b.String())
@@ -143,7 +147,7 @@ const (
 // whole draws one picture of a backdrop uncropped, made smaller.
 func whole(ctx context.Context, fsys fs.FS, name string) []byte {
 	info, err := fs.Stat(fsys, name)
-	if err != nil || info.Size() > maxBackdrop {
+	if err != nil || info.Size() > preview.MaxBackdrop {
 		return nil
 	}
 	raw, err := fs.ReadFile(fsys, name)
@@ -174,14 +178,14 @@ func pointersAtSize(fsys fs.FS, pc parcel.Piece) []byte {
 	const width, height, cell, usual = 720, 48, 30, 24
 	var b strings.Builder
 	n := 0
-	for _, names := range shapes {
-		f := pointer(fsys, pc, names)
+	for _, names := range preview.Shapes {
+		f := preview.PointerOf(fsys, pc, names)
 		if f == nil {
 			continue
 		}
 		im := f.Frames(f.Best(usual))[0]
 		w, h := im.Rect.Dx(), im.Rect.Dy()
-		uri := pngURI(f.Picture(im))
+		uri := paint.PNG(f.Picture(im))
 		for half := range 2 {
 			fmt.Fprintf(&b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"/>`, half*width/2+n*cell+(cell-w)/2, (height-h)/2, w, h, uri)
 		}
@@ -194,30 +198,10 @@ func pointersAtSize(fsys fs.FS, pc parcel.Piece) []byte {
 		width, height, width, height, width/2, height, width/2, width/2, height, b.String())
 }
 
-// pointer reads the shape that goes by one of the names, or returns nil.
-func pointer(fsys fs.FS, pc parcel.Piece, names []string) *xcursor.File {
-	for _, name := range names {
-		raw, err := fs.ReadFile(fsys, path.Join(pc.Root, "cursors", name))
-		if err != nil {
-			continue
-		}
-		if f, err := xcursor.Parse(raw); err == nil && len(f.Images) > 0 {
-			return f
-		}
-	}
-	return nil
-}
-
-// shapes are the pointers shown, each by the names it goes by.
-var shapes = [][]string{
-	{"default", "left_ptr"}, {"pointer", "hand2", "hand1"}, {"text", "xterm"}, {"wait", "watch"}, {"progress", "left_ptr_watch"}, {"move", "fleur"},
-	{"not-allowed", "crossed_circle"}, {"ew-resize", "sb_h_double_arrow"}, {"ns-resize", "sb_v_double_arrow"}, {"nwse-resize", "bottom_right_corner"}, {"crosshair", "cross"}, {"help", "question_arrow"},
-}
-
 func pointerTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	n := 0
-	for _, names := range shapes {
-		if f := pointer(fsys, pc, names); f != nil {
+	for _, names := range preview.Shapes {
+		if f := preview.PointerOf(fsys, pc, names); f != nil {
 			pointerShape(b, f, n)
 			n++
 		}
@@ -243,7 +227,7 @@ func pointerShape(b *strings.Builder, f *xcursor.File, n int) {
 			continue
 		}
 		x, y := n%6*cell+(cell-w)/2, n/6*cell+(cell-h)/2
-		fmt.Fprintf(b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"`, x, y, w, h, pngURI(f.Picture(im)))
+		fmt.Fprintf(b, `<image x="%d" y="%d" width="%d" height="%d" href="%s"`, x, y, w, h, paint.PNG(f.Picture(im)))
 		if len(frames) == 1 {
 			b.WriteString("/>")
 			continue
@@ -256,14 +240,6 @@ func pointerShape(b *strings.Builder, f *xcursor.File, n int) {
 		}
 		fmt.Fprintf(b, ` visibility="%s"><animate attributeName="visibility" calcMode="discrete" dur="%.2fs" repeatCount="indefinite" values="hidden;visible;hidden" keyTimes="0;%.4f;%.4f"/></image>`, shown, total, first, min(last, 1))
 	}
-}
-
-func pngURI(im image.Image) string {
-	var b bytes.Buffer
-	if err := png.Encode(&b, im); err != nil {
-		return ""
-	}
-	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
 }
 
 // maxFont bounds a font that is embedded, in bytes.
@@ -288,8 +264,8 @@ func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	if err != nil || len(raw) > maxFont {
 		return false
 	}
-	fmt.Fprintf(b, `<style>@font-face{font-family:piece;src:url(data:font/ttf;base64,%s)}</style><g font-family="piece" fill="#33363d"><rect width="%d" height="%d" fill="#fbfaf6"/>`, base64.StdEncoding.EncodeToString(raw), tagWidth, tagHeight)
-	fmt.Fprintf(b, `<text x="16" y="48" font-size="38">%s</text><text x="16" y="80" font-size="17">Salt wind over the pier, 06:40</text><text x="16" y="106" font-size="13">abcdefghijklmnopqrstuvwxyz 0123456789 Ilo0O</text></g>`, esc(shorten(pc.Name, 17)))
+	fmt.Fprintf(b, `<style>@font-face{font-family:piece;src:url(data:font/ttf;base64,%s)}</style><g font-family="piece" fill="#33363d"><rect width="%d" height="%d" fill="#fbfaf6"/>`, base64.StdEncoding.EncodeToString(raw), TagWidth, TagHeight)
+	fmt.Fprintf(b, `<text x="16" y="48" font-size="38">%s</text><text x="16" y="80" font-size="17">Salt wind over the pier, 06:40</text><text x="16" y="106" font-size="13">abcdefghijklmnopqrstuvwxyz 0123456789 Ilo0O</text></g>`, paint.Escape(preview.Shorten(pc.Name, 17)))
 	return true
 }
 
@@ -297,16 +273,16 @@ func backdropTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.
 	n := min(len(pc.Only), 3)
 	for i, name := range pc.Only[:n] {
 		info, err := fs.Stat(fsys, name)
-		if err != nil || info.Size() > maxBackdrop {
+		if err != nil || info.Size() > preview.MaxBackdrop {
 			return false
 		}
 		raw, err := fs.ReadFile(fsys, name)
-		w := tagWidth / n
-		f := fitted(ctx, raw, w, tagHeight)
-		if err != nil || f.uri == "" {
+		w := TagWidth / n
+		f := preview.Fitted(ctx, raw, w, TagHeight)
+		if err != nil || f.Uri == "" {
 			return false
 		}
-		fmt.Fprintf(b, `<svg x="%d" width="%d" height="%d">%s</svg>`, i*w, w, tagHeight, f.image("", float64(w), tagHeight))
+		fmt.Fprintf(b, `<svg x="%d" width="%d" height="%d">%s</svg>`, i*w, w, TagHeight, f.Image("", float64(w), TagHeight))
 	}
 	return n > 0
 }
@@ -322,10 +298,10 @@ func paletteTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	for _, m := range paletteLine.FindAllStringSubmatch(string(raw), -1) {
 		colours[m[1]] = m[2]
 	}
-	fmt.Fprintf(b, `<rect width="%d" height="%d" fill="%s"/>`, tagWidth, tagHeight, esc(colours["background"]))
+	fmt.Fprintf(b, `<rect width="%d" height="%d" fill="%s"/>`, TagWidth, TagHeight, paint.Escape(colours["background"]))
 	for i := range 16 {
 		if c, ok := colours[fmt.Sprint("color", i)]; ok {
-			fmt.Fprintf(b, `<rect x="%d" y="%d" width="36" height="36" rx="3" fill="%s"/>`, 16+i%8*45, 22+i/8*46, esc(c))
+			fmt.Fprintf(b, `<rect x="%d" y="%d" width="36" height="36" rx="3" fill="%s"/>`, 16+i%8*45, 22+i/8*46, paint.Escape(c))
 		}
 	}
 	return true
@@ -333,8 +309,8 @@ func paletteTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 
 func styleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	for _, name := range pc.Only {
-		if uri, ok := DataURI(fsys, name); ok {
-			fmt.Fprintf(b, `<image x="8" y="8" width="%d" height="%d" href="%s"/>`, tagWidth-16, tagHeight-16, uri)
+		if uri, ok := paint.DataURI(fsys, name); ok {
+			fmt.Fprintf(b, `<image x="8" y="8" width="%d" height="%d" href="%s"/>`, TagWidth-16, TagHeight-16, uri)
 			return true
 		}
 	}

@@ -1,67 +1,72 @@
-package preview
+// Package paint draws boxes in a computed style as SVG.
+package paint
 
 import (
+	_ "embed"
 	"fmt"
 	"math"
 	"slices"
 	"strings"
 
+	_ "golang.org/x/image/webp"
+
 	"ivelt/core/gtkcss"
 )
 
-// painter draws boxes in a computed style as SVG. Everything it writes comes
+// Painter draws boxes in a computed style as SVG. Everything it writes comes
 // from numbers and colours; no text of a piece is passed on.
-type painter struct {
-	b       *strings.Builder
-	id      string // of what it defines, unique in the picture
+type Painter struct {
+	B       *strings.Builder
+	Id      string // of what it defines, unique in the picture
 	defs    int
-	blurred func(blur float64) float64 // nil for CSS's own rule
+	Blurred func(blur float64) float64 // nil for CSS's own rule
 	// picture returns a file of the piece as a data address and its size in px.
-	picture func(file string) (address string, width, height float64, ok bool)
+	Picture func(file string) (address string, width, height float64, ok bool)
 }
 
-func (p *painter) name() string {
+func (p *Painter) name() string {
 	p.defs++
-	return fmt.Sprint(p.id, p.defs)
+	return fmt.Sprint(p.Id, p.defs)
 }
 
-func (p *painter) printf(format string, args ...any) { fmt.Fprintf(p.b, format, args...) }
+func (p *Painter) printf(format string, args ...any) { fmt.Fprintf(p.B, format, args...) }
 
-// rect is a box with corners, from the top left clockwise, each across and down.
-type rect struct {
-	x, y, w, h float64
-	r          [4][2]float64
+// Rect is a box with corners, from the top left clockwise, each across and down.
+type Rect struct {
+	X, Y, W, H float64
+	Radii          [4][2]float64
 }
 
 // in makes a rect smaller by the four sides, its corners too (css-backgrounds-3,
 // section 5.2).
-func (a rect) in(by gtkcss.Box) rect {
-	out := rect{a.x + by[3], a.y + by[0], max(a.w-by[1]-by[3], 0), max(a.h-by[0]-by[2], 0), a.r}
+func (a Rect) in(by gtkcss.Box) Rect {
+	out := Rect{a.X + by[3], a.Y + by[0], max(a.W-by[1]-by[3], 0), max(a.H-by[0]-by[2], 0), a.Radii}
 	for i, sides := range [4][2]int{{3, 0}, {1, 0}, {1, 2}, {3, 2}} {
-		if a.r[i][0] == 0 || a.r[i][1] == 0 {
-			out.r[i] = [2]float64{}
+		if a.Radii[i][0] == 0 || a.Radii[i][1] == 0 {
+			out.Radii[i] = [2]float64{}
 			continue
 		}
-		out.r[i] = [2]float64{max(a.r[i][0]-by[sides[0]], 0), max(a.r[i][1]-by[sides[1]], 0)}
+		out.Radii[i] = [2]float64{max(a.Radii[i][0]-by[sides[0]], 0), max(a.Radii[i][1]-by[sides[1]], 0)}
 	}
 	return out
 }
 
-// around is a rect larger by so much on each side; what is round gets rounder.
-func (a rect) around(by float64) rect {
-	out := a.in(all(-by))
-	for i, c := range a.r {
+// Around is a rect larger by so much on each side; what is round gets rounder.
+func (a Rect) Around(by float64) Rect {
+	out := a.in(Sides(-by))
+	for i, c := range a.Radii {
 		if c[0] > 0 && c[1] > 0 {
-			out.r[i] = [2]float64{max(c[0]+by, 0), max(c[1]+by, 0)}
+			out.Radii[i] = [2]float64{max(c[0]+by, 0), max(c[1]+by, 0)}
 		}
 	}
 	return out
 }
 
-func all(f float64) gtkcss.Box { return gtkcss.Box{f, f, f, f} }
+// Sides is the same length for all four sides.
+func Sides(f float64) gtkcss.Box { return gtkcss.Box{f, f, f, f} }
 
-// n writes a length.
-func n(f float64) string {
+// Number writes a length.
+func Number(f float64) string {
 	s := fmt.Sprintf("%.2f", f)
 	s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
 	if s == "-0" {
@@ -70,39 +75,39 @@ func n(f float64) string {
 	return s
 }
 
-// path is the outline of a rect.
-func (a rect) path() string {
-	r := a.r
+// Path is the outline of a rect.
+func (a Rect) Path() string {
+	r := a.Radii
 	if r == ([4][2]float64{}) {
-		return fmt.Sprintf("M%s %sh%sv%sh-%sZ", n(a.x), n(a.y), n(a.w), n(a.h), n(a.w))
+		return fmt.Sprintf("M%s %sh%sv%sh-%sZ", Number(a.X), Number(a.Y), Number(a.W), Number(a.H), Number(a.W))
 	}
 	var b strings.Builder
 	arc := func(c [2]float64, dx, dy float64) {
 		if c[0] > 0 && c[1] > 0 {
-			fmt.Fprintf(&b, "a%s %s 0 0 1 %s %s", n(c[0]), n(c[1]), n(dx*c[0]), n(dy*c[1]))
+			fmt.Fprintf(&b, "a%s %s 0 0 1 %s %s", Number(c[0]), Number(c[1]), Number(dx*c[0]), Number(dy*c[1]))
 		}
 	}
-	fmt.Fprintf(&b, "M%s %sH%s", n(a.x+r[0][0]), n(a.y), n(a.x+a.w-r[1][0]))
+	fmt.Fprintf(&b, "M%s %sH%s", Number(a.X+r[0][0]), Number(a.Y), Number(a.X+a.W-r[1][0]))
 	arc(r[1], 1, 1)
-	fmt.Fprintf(&b, "V%s", n(a.y+a.h-r[2][1]))
+	fmt.Fprintf(&b, "V%s", Number(a.Y+a.H-r[2][1]))
 	arc(r[2], -1, 1)
-	fmt.Fprintf(&b, "H%s", n(a.x+r[3][0]))
+	fmt.Fprintf(&b, "H%s", Number(a.X+r[3][0]))
 	arc(r[3], -1, -1)
-	fmt.Fprintf(&b, "V%s", n(a.y+r[0][1]))
+	fmt.Fprintf(&b, "V%s", Number(a.Y+r[0][1]))
 	arc(r[0], 1, -1)
 	return b.String() + "Z"
 }
 
-// box draws a node's box: shadows, background, border, outline.
-func (p *painter) box(x, y, w, h float64, st *gtkcss.Style) {
+// Box draws a node's box: shadows, background, border, outline.
+func (p *Painter) Box(x, y, w, h float64, st *gtkcss.Style) {
 	if w <= 0 || h <= 0 {
 		return
 	}
 	faded := st.Opacity() < 1
 	if faded {
-		p.printf(`<g opacity="%s">`, n(st.Opacity()))
+		p.printf(`<g opacity="%s">`, Number(st.Opacity()))
 	}
-	outer := rect{x, y, w, h, st.Radii(w, h)}
+	outer := Rect{x, y, w, h, st.Radii(w, h)}
 	shadows := st.Shadows("box-shadow")
 	for _, s := range slices.Backward(shadows) {
 		if !s.Inset {
@@ -118,7 +123,7 @@ func (p *painter) box(x, y, w, h float64, st *gtkcss.Style) {
 	}
 	p.border(outer, inner, st)
 	if faded {
-		p.b.WriteString(`</g>`)
+		p.B.WriteString(`</g>`)
 	}
 }
 
@@ -126,9 +131,9 @@ func (p *painter) box(x, y, w, h float64, st *gtkcss.Style) {
 // (css-backgrounds-3, section 7.2).
 func blurred(blur float64) float64 { return blur / 2 }
 
-// blurredBy3 is that of GTK 3, which takes the whole blur for it and draws it as
+// BlurredBy3 is that of GTK 3, which takes the whole blur for it and draws it as
 // three boxes of a whole width (gtkcairoblur.c of GTK 3.24).
-func blurredBy3(blur float64) float64 {
+func BlurredBy3(blur float64) float64 {
 	box := math.Floor(3 * math.Sqrt(2*math.Pi) / 4 * blur)
 	if box < 2 {
 		return 0
@@ -136,56 +141,57 @@ func blurredBy3(blur float64) float64 {
 	return math.Sqrt((box*box - 1) / 4)
 }
 
-func (p *painter) deviation(blur float64) float64 {
-	if p.blurred != nil {
-		return p.blurred(blur)
+// Deviation is the standard deviation of what blurs a shadow by a length.
+func (p *Painter) Deviation(blur float64) float64 {
+	if p.Blurred != nil {
+		return p.Blurred(blur)
 	}
 	return blurred(blur)
 }
 
-// blur defines a blur of what is drawn in a box and returns the attribute that
+// Blur defines a blur of what is drawn in a box and returns the attribute that
 // uses it.
-func (p *painter) blur(a rect, deviation float64) string {
+func (p *Painter) Blur(a Rect, deviation float64) string {
 	if deviation <= 0 {
 		return ""
 	}
 	id, room := p.name(), 3*deviation+1
 	p.printf(`<filter id="%s" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="%s" y="%s" width="%s" height="%s"><feGaussianBlur stdDeviation="%s"/></filter>`,
-		id, n(a.x-room), n(a.y-room), n(a.w+2*room), n(a.h+2*room), n(deviation))
+		id, Number(a.X-room), Number(a.Y-room), Number(a.W+2*room), Number(a.H+2*room), Number(deviation))
 	return ` filter="url(#` + id + `)"`
 }
 
 const far = 4000
 
-func (p *painter) outerShadow(box rect, s gtkcss.Shadow) {
+func (p *Painter) outerShadow(box Rect, s gtkcss.Shadow) {
 	if s.Colour.A == 0 {
 		return
 	}
-	cast := box.around(s.Spread)
-	cast.x, cast.y = cast.x+s.X, cast.y+s.Y
+	cast := box.Around(s.Spread)
+	cast.X, cast.Y = cast.X+s.X, cast.Y+s.Y
 	clip := p.name()
-	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="M%s %sh%dv%dh-%dZ%s"/></clipPath>`, clip, n(box.x-far/2), n(box.y-far/2), far, far, far, box.path())
-	blur := p.blur(cast, p.deviation(s.Blur))
-	p.printf(`<g clip-path="url(#%s)"><path d="%s" fill="%s"%s/></g>`, clip, cast.path(), s.Colour.CSS(), blur)
+	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="M%s %sh%dv%dh-%dZ%s"/></clipPath>`, clip, Number(box.X-far/2), Number(box.Y-far/2), far, far, far, box.Path())
+	blur := p.Blur(cast, p.Deviation(s.Blur))
+	p.printf(`<g clip-path="url(#%s)"><path d="%s" fill="%s"%s/></g>`, clip, cast.Path(), s.Colour.CSS(), blur)
 }
 
-func (p *painter) insetShadow(box rect, s gtkcss.Shadow) {
-	if s.Colour.A == 0 || box.w <= 0 || box.h <= 0 {
+func (p *Painter) insetShadow(box Rect, s gtkcss.Shadow) {
+	if s.Colour.A == 0 || box.W <= 0 || box.H <= 0 {
 		return
 	}
-	hole := box.in(all(s.Spread))
-	hole.x, hole.y = hole.x+s.X, hole.y+s.Y
+	hole := box.in(Sides(s.Spread))
+	hole.X, hole.Y = hole.X+s.X, hole.Y+s.Y
 	clip := p.name()
-	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath>`, clip, box.path())
-	deviation := p.deviation(s.Blur)
+	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath>`, clip, box.Path())
+	deviation := p.Deviation(s.Blur)
 	room := 3*deviation + math.Abs(s.X) + math.Abs(s.Y) + max(s.Spread, 0) + 2
-	blur := p.blur(box, deviation)
+	blur := p.Blur(box, deviation)
 	p.printf(`<g clip-path="url(#%s)"><path fill-rule="evenodd" d="M%s %sh%sv%sh-%sZ%s" fill="%s"%s/></g>`, clip,
-		n(box.x-room), n(box.y-room), n(box.w+2*room), n(box.h+2*room), n(box.w+2*room), hole.path(), s.Colour.CSS(), blur)
+		Number(box.X-room), Number(box.Y-room), Number(box.W+2*room), Number(box.H+2*room), Number(box.W+2*room), hole.Path(), s.Colour.CSS(), blur)
 }
 
-func (p *painter) background(outer rect, st *gtkcss.Style) {
-	area := func(name string) rect {
+func (p *Painter) background(outer Rect, st *gtkcss.Style) {
+	area := func(name string) Rect {
 		switch name {
 		case "padding-box":
 			return outer.in(st.BorderWidth())
@@ -200,7 +206,7 @@ func (p *painter) background(outer rect, st *gtkcss.Style) {
 		clip = clip[at+2:]
 	}
 	if c := st.Colour("background-color"); c.A > 0 {
-		p.printf(`<path d="%s" fill="%s"/>`, area(clip).path(), c.CSS())
+		p.printf(`<path d="%s" fill="%s"/>`, area(clip).Path(), c.CSS())
 	}
 	for _, l := range slices.Backward(layers) {
 		p.layer(area(l.Clip), outer.in(st.BorderWidth()), l)
@@ -209,15 +215,15 @@ func (p *painter) background(outer rect, st *gtkcss.Style) {
 
 // layer draws one picture of a background. on is what it covers, in what it is
 // placed in.
-func (p *painter) layer(on, in rect, l gtkcss.Layer) {
-	w, h := in.w, in.h
+func (p *Painter) layer(on, in Rect, l gtkcss.Layer) {
+	w, h := in.W, in.H
 	address := ""
 	if l.Image.Kind == "url" {
-		if p.picture == nil {
+		if p.Picture == nil {
 			return
 		}
 		var ok bool
-		if address, w, h, ok = p.picture(l.Image.File); !ok {
+		if address, w, h, ok = p.Picture(l.Image.File); !ok {
 			return
 		}
 	}
@@ -226,27 +232,27 @@ func (p *painter) layer(on, in rect, l gtkcss.Layer) {
 	if w <= 0 || h <= 0 {
 		return
 	}
-	tile := rect{x: x, y: y, w: w, h: h}
-	whole := l.Image.Kind != "url" && w >= in.w && h >= in.h
+	tile := Rect{X: x, Y: y, W: w, H: h}
+	whole := l.Image.Kind != "url" && w >= in.W && h >= in.H
 	if whole { // it fills the box: what is beyond the padding is its edge
 		if fill := p.fill(l.Image, tile); fill != "" {
-			p.printf(`<path d="%s" fill="%s"/>`, on.path(), fill)
+			p.printf(`<path d="%s" fill="%s"/>`, on.Path(), fill)
 		}
 		return
 	}
 	clip := p.name()
-	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath><g clip-path="url(#%s)">`, clip, on.path(), clip)
+	p.printf(`<clipPath id="%s"><path d="%s"/></clipPath><g clip-path="url(#%s)">`, clip, on.Path(), clip)
 	for i, at := range tiles(l.Repeat, tile, on) {
 		if i > 400 {
 			break
 		}
 		if address != "" {
-			p.printf(`<image href="%s" x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none"/>`, address, n(at.x), n(at.y), n(w), n(h))
+			p.printf(`<image href="%s" x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none"/>`, address, Number(at.X), Number(at.Y), Number(w), Number(h))
 		} else if fill := p.fill(l.Image, at); fill != "" {
-			p.printf(`<path d="%s" fill="%s"/>`, at.path(), fill)
+			p.printf(`<path d="%s" fill="%s"/>`, at.Path(), fill)
 		}
 	}
-	p.b.WriteString(`</g>`)
+	p.B.WriteString(`</g>`)
 }
 
 func measure(word string, whole float64) (float64, bool) {
@@ -258,22 +264,22 @@ func measure(word string, whole float64) (float64, bool) {
 	return f, err == nil
 }
 
-func sized(size string, w, h float64, in rect) (float64, float64) {
+func sized(size string, w, h float64, in Rect) (float64, float64) {
 	f := strings.Fields(size)
 	switch {
 	case len(f) == 0 || w <= 0 || h <= 0:
 		return w, h
 	case f[0] == "cover":
-		k := max(in.w/w, in.h/h)
+		k := max(in.W/w, in.H/h)
 		return w * k, h * k
 	case f[0] == "contain":
-		k := min(in.w/w, in.h/h)
+		k := min(in.W/w, in.H/h)
 		return w * k, h * k
 	}
-	nw, ok1 := measure(f[0], in.w)
+	nw, ok1 := measure(f[0], in.W)
 	nh, ok2 := 0.0, false
 	if len(f) > 1 {
-		nh, ok2 = measure(f[1], in.h)
+		nh, ok2 = measure(f[1], in.H)
 	}
 	switch {
 	case ok1 && ok2:
@@ -286,13 +292,13 @@ func sized(size string, w, h float64, in rect) (float64, float64) {
 	return w, h
 }
 
-func placedAt(position string, w, h float64, in rect) (x, y float64) {
+func placedAt(position string, w, h float64, in Rect) (x, y float64) {
 	f := strings.Fields(position)
 	if len(f) == 1 {
 		f = append(f, "center")
 	}
 	if len(f) < 2 {
-		return in.x, in.y
+		return in.X, in.Y
 	}
 	one := func(word string, room float64) float64 {
 		switch word {
@@ -306,24 +312,24 @@ func placedAt(position string, w, h float64, in rect) (x, y float64) {
 		v, _ := measure(word, room)
 		return v
 	}
-	return in.x + one(f[0], in.w-w), in.y + one(f[1], in.h-h)
+	return in.X + one(f[0], in.W-w), in.Y + one(f[1], in.H-h)
 }
 
 // tiles are where a picture is repeated to.
-func tiles(repeat string, tile, on rect) []rect {
+func tiles(repeat string, tile, on Rect) []Rect {
 	across, down := repeat == "repeat" || repeat == "repeat-x" || repeat == "round" || repeat == "space", repeat == "repeat" || repeat == "repeat-y" || repeat == "round" || repeat == "space"
 	from := func(at, size, edge float64) float64 { return at - math.Ceil(max(at-edge, 0)/size)*size }
-	x0, y0, x1, y1 := tile.x, tile.y, tile.x+1e-3, tile.y+1e-3
+	x0, y0, x1, y1 := tile.X, tile.Y, tile.X+1e-3, tile.Y+1e-3
 	if across {
-		x0, x1 = from(tile.x, tile.w, on.x), on.x+on.w
+		x0, x1 = from(tile.X, tile.W, on.X), on.X+on.W
 	}
 	if down {
-		y0, y1 = from(tile.y, tile.h, on.y), on.y+on.h
+		y0, y1 = from(tile.Y, tile.H, on.Y), on.Y+on.H
 	}
-	var out []rect
-	for y := y0; y < y1; y += tile.h {
-		for x := x0; x < x1; x += tile.w {
-			out = append(out, rect{x: x, y: y, w: tile.w, h: tile.h})
+	var out []Rect
+	for y := y0; y < y1; y += tile.H {
+		for x := x0; x < x1; x += tile.W {
+			out = append(out, Rect{X: x, Y: y, W: tile.W, H: tile.H})
 			if len(out) > 400 {
 				return out
 			}
@@ -333,7 +339,7 @@ func tiles(repeat string, tile, on rect) []rect {
 }
 
 // fill defines what an image fills a box with.
-func (p *painter) fill(i gtkcss.Image, in rect) string {
+func (p *Painter) fill(i gtkcss.Image, in Rect) string {
 	if i.Kind == "colour" {
 		return i.Colour.CSS()
 	}
@@ -345,26 +351,26 @@ func (p *painter) fill(i gtkcss.Image, in rect) string {
 	if i.Repeating {
 		spread = ` spreadMethod="repeat"`
 	}
-	cx, cy := in.x+in.w/2, in.y+in.h/2
+	cx, cy := in.X+in.W/2, in.Y+in.H/2
 	switch i.Kind {
 	case "linear":
 		dx, dy := direction(i, in)
-		p.printf(`<linearGradient id="%s" gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s"%s>`, id, n(cx-dx), n(cy-dy), n(cx+dx), n(cy+dy), spread)
-		defer p.b.WriteString(`</linearGradient>`)
+		p.printf(`<linearGradient id="%s" gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s"%s>`, id, Number(cx-dx), Number(cy-dy), Number(cx+dx), Number(cy+dy), spread)
+		defer p.B.WriteString(`</linearGradient>`)
 	default:
-		x, y := in.x+in.w*i.At[0], in.y+in.h*i.At[1]
+		x, y := in.X+in.W*i.At[0], in.Y+in.H*i.At[1]
 		rx, ry := reach(i, in)
-		p.printf(`<radialGradient id="%s" gradientUnits="userSpaceOnUse" cx="0" cy="0" r="1" gradientTransform="translate(%s %s) scale(%s %s)"%s>`, id, n(x), n(y), n(max(rx, 0.01)), n(max(ry, 0.01)), spread)
-		defer p.b.WriteString(`</radialGradient>`)
+		p.printf(`<radialGradient id="%s" gradientUnits="userSpaceOnUse" cx="0" cy="0" r="1" gradientTransform="translate(%s %s) scale(%s %s)"%s>`, id, Number(x), Number(y), Number(max(rx, 0.01)), Number(max(ry, 0.01)), spread)
+		defer p.B.WriteString(`</radialGradient>`)
 	}
 	for _, s := range i.Stops {
-		p.printf(`<stop offset="%s" stop-color="%s"/>`, n(s.At), s.Colour.CSS())
+		p.printf(`<stop offset="%s" stop-color="%s"/>`, Number(s.At), s.Colour.CSS())
 	}
 	return "url(#" + id + ")"
 }
 
 // direction is half the line of a linear gradient (css-images-3, section 3.1).
-func direction(i gtkcss.Image, in rect) (dx, dy float64) {
+func direction(i gtkcss.Image, in Rect) (dx, dy float64) {
 	angle := i.Angle * math.Pi / 180
 	if i.Side != "" {
 		right, left := strings.Contains(i.Side, "right"), strings.Contains(i.Side, "left")
@@ -381,22 +387,22 @@ func direction(i gtkcss.Image, in rect) (dx, dy float64) {
 			y = -1
 		}
 		if x != 0 && y != 0 { // towards a corner: the middle line goes through the other two
-			x, y = x*in.h, y*in.w
+			x, y = x*in.H, y*in.W
 		}
 		angle = math.Atan2(x, -y)
 	}
 	sin, cos := math.Sin(angle), math.Cos(angle)
-	half := (math.Abs(in.w*sin) + math.Abs(in.h*cos)) / 2
+	half := (math.Abs(in.W*sin) + math.Abs(in.H*cos)) / 2
 	return sin * half, -cos * half
 }
 
 // reach is how far a radial gradient goes, across and down (section 3.2).
-func reach(i gtkcss.Image, in rect) (rx, ry float64) {
-	left, right, top, bottom := in.w*i.At[0], in.w*(1-i.At[0]), in.h*i.At[1], in.h*(1-i.At[1])
+func reach(i gtkcss.Image, in Rect) (rx, ry float64) {
+	left, right, top, bottom := in.W*i.At[0], in.W*(1-i.At[0]), in.H*i.At[1], in.H*(1-i.At[1])
 	if f := strings.Fields(i.Size); len(f) > 0 {
-		if a, ok := measure(f[0], in.w); ok && !strings.Contains(f[0], "-") {
+		if a, ok := measure(f[0], in.W); ok && !strings.Contains(f[0], "-") {
 			if len(f) > 1 {
-				b, _ := measure(f[1], in.h)
+				b, _ := measure(f[1], in.H)
 				return a, b
 			}
 			return a, a
@@ -425,7 +431,7 @@ func reach(i gtkcss.Image, in rect) (rx, ry float64) {
 	return rx, ry
 }
 
-func (p *painter) border(outer, inner rect, st *gtkcss.Style) {
+func (p *Painter) border(outer, inner Rect, st *gtkcss.Style) {
 	widths, colours := st.BorderWidth(), st.Borders()
 	if widths == (gtkcss.Box{}) {
 		return
@@ -436,13 +442,13 @@ func (p *painter) border(outer, inner rect, st *gtkcss.Style) {
 	}
 	if one {
 		if c := colours[firstSide(widths)]; c.A > 0 {
-			p.printf(`<path fill-rule="evenodd" d="%s%s" fill="%s"/>`, outer.path(), inner.path(), c.CSS())
+			p.printf(`<path fill-rule="evenodd" d="%s%s" fill="%s"/>`, outer.Path(), inner.Path(), c.CSS())
 		}
 		return
 	}
 	ring := p.name()
-	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="%s%s"/></clipPath><g clip-path="url(#%s)">`, ring, outer.path(), inner.path(), ring)
-	x0, y0, x1, y1 := outer.x, outer.y, outer.x+outer.w, outer.y+outer.h
+	p.printf(`<clipPath id="%s"><path clip-rule="evenodd" d="%s%s"/></clipPath><g clip-path="url(#%s)">`, ring, outer.Path(), inner.Path(), ring)
+	x0, y0, x1, y1 := outer.X, outer.Y, outer.X+outer.W, outer.Y+outer.H
 	a0, b0, a1, b1 := x0+widths[3], y0+widths[0], x1-widths[1], y1-widths[2]
 	// Where two sides meet they are cut at the corner's slant, carried on inwards.
 	mx, my := (x0+x1)/2, (y0+y1)/2
@@ -460,12 +466,17 @@ func (p *painter) border(outer, inner rect, st *gtkcss.Style) {
 	blx, bly := reach(x0, y1, a0, b1)
 	for i, q := range [4][8]float64{{x0, y0, x1, y0, trx, try, tlx, tly}, {x1, y0, x1, y1, brx, bry, trx, try}, {x1, y1, x0, y1, blx, bly, brx, bry}, {x0, y1, x0, y0, tlx, tly, blx, bly}} {
 		if widths[i] > 0 && colours[i].A > 0 {
-			p.printf(`<path d="M%s %sL%s %sL%s %sL%s %sZ" fill="%s"/>`, n(q[0]), n(q[1]), n(q[2]), n(q[3]), n(q[4]), n(q[5]), n(q[6]), n(q[7]), colours[i].CSS())
+			p.printf(`<path d="M%s %sL%s %sL%s %sL%s %sZ" fill="%s"/>`, Number(q[0]), Number(q[1]), Number(q[2]), Number(q[3]), Number(q[4]), Number(q[5]), Number(q[6]), Number(q[7]), colours[i].CSS())
 		}
 	}
-	p.b.WriteString(`</g>`)
+	p.B.WriteString(`</g>`)
 }
 
 func firstSide(w gtkcss.Box) int {
 	return max(slices.IndexFunc(w[:], func(f float64) bool { return f > 0 }), 0)
+}
+
+// Escape makes a text harmless in SVG.
+func Escape(s string) string {
+	return strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&#34;", "'", "&#39;").Replace(strings.ToValidUTF8(s, "?"))
 }

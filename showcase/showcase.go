@@ -10,15 +10,15 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
-	"ivelt/core/preview"
 	"ivelt/core/taste"
+	"ivelt/sign"
 )
 
 // Of looks at the first piece of the entry's kind in a parcel and returns its
 // pictures. It fills in what can be read off the piece: its looks, and, where
 // the entry says nothing, how many there are and which parts it has. It returns
 // nil if the parcel has no such piece.
-func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Part) []preview.Picture {
+func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Part) []sign.Picture {
 	found := p.Recognise(ctx, parts...)
 	same := slices.DeleteFunc(slices.Clone(found.Pieces), func(pc parcel.Piece) bool { return string(pc.Kind) != e.Kind })
 	if len(same) == 0 {
@@ -37,12 +37,12 @@ func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Par
 	if len(e.Dresses) == 0 && pc.Kind == parcel.Theme {
 		e.Dresses = pc.Parts
 	}
-	return preview.Pictures(ctx, p, pc)
+	return sign.Pictures(ctx, p, pc)
 }
 
 // ofBundle shows a bundle by the theme and the icons that came with it; what came
 // with nothing has its own page of words.
-func ofBundle(ctx context.Context, p *parcel.Parcel, all []parcel.Piece, pc parcel.Piece, e *market.Entry) []preview.Picture {
+func ofBundle(ctx context.Context, p *parcel.Parcel, all []parcel.Piece, pc parcel.Piece, e *market.Entry) []sign.Picture {
 	var shown []parcel.Piece
 	for _, kind := range []parcel.Kind{parcel.Theme, parcel.Icons} {
 		if i := slices.IndexFunc(all, func(pc parcel.Piece) bool { return pc.Kind == kind }); i >= 0 {
@@ -53,15 +53,15 @@ func ofBundle(ctx context.Context, p *parcel.Parcel, all []parcel.Piece, pc parc
 		}
 	}
 	if shown == nil {
-		return preview.Pictures(ctx, p, pc)
+		return sign.Pictures(ctx, p, pc)
 	}
-	return []preview.Picture{{State: "normal", SVG: preview.Together(ctx, p, shown)}}
+	return []sign.Picture{{State: "normal", SVG: sign.Together(ctx, p, shown)}}
 }
 
 // Hang gives the entry the pictures that were computed from its pieces, in the
 // stead of others of those states, and hands each to put with the name of its
 // file below the market's top.
-func Hang(e *market.Entry, pictures []preview.Picture, put func(file string, svg []byte) error) error {
+func Hang(e *market.Entry, pictures []sign.Picture, put func(file string, svg []byte) error) error {
 	var out []market.Picture
 	for i, p := range pictures {
 		file := "pictures/" + e.ID

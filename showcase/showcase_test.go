@@ -11,8 +11,8 @@ import (
 	"ivelt/core/archive"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
-	"ivelt/core/preview"
-	"ivelt/core/showcase"
+	"ivelt/showcase"
+	"ivelt/sign"
 )
 
 const (
@@ -68,9 +68,9 @@ func TestPicturesAreHung(t *testing.T) {
 	e := market.Entry{ID: "reef", Pictures: []market.Picture{{State: "normal", File: "old.png"}, {State: "night", File: "night.png"}}}
 	files := map[string]string{}
 	put := func(file string, svg []byte) error { files[file] = string(svg); return nil }
-	require.NoError(t, showcase.Hang(&e, []preview.Picture{{State: "normal", SVG: []byte("a")}, {State: "actual size", SVG: []byte("b")}}, put))
+	require.NoError(t, showcase.Hang(&e, []sign.Picture{{State: "normal", SVG: []byte("a")}, {State: "actual size", SVG: []byte("b")}}, put))
 	require.Equal(t, map[string]string{"pictures/reef.svg": "a", "pictures/reef-actual-size.svg": "b"}, files)
 	require.Equal(t, []market.Picture{{State: "normal", File: "pictures/reef.svg", From: "pieces"}, {State: "actual size", File: "pictures/reef-actual-size.svg", From: "pieces"}, {State: "night", File: "night.png"}}, e.Pictures)
 	full := errors.New("full")
-	require.ErrorIs(t, showcase.Hang(&e, []preview.Picture{{}}, func(string, []byte) error { return full }), full)
+	require.ErrorIs(t, showcase.Hang(&e, []sign.Picture{{}}, func(string, []byte) error { return full }), full)
 }

@@ -1,15 +1,21 @@
-package preview
+package sign
 
 import (
 	"context"
+	_ "embed"
 	"fmt"
 	"io/fs"
 	"path"
 	"slices"
 	"strings"
 
+	_ "golang.org/x/image/webp"
+
+	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/paint"
 	"ivelt/core/parcel"
+	"ivelt/core/preview"
 )
 
 // themeTag draws a small window under the theme's own style sheet, its
@@ -17,10 +23,10 @@ import (
 func themeTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	sheets := themeSheets(ctx, fsys, pc)
 	for i, s := range sheets {
-		w := tagWidth / len(sheets)
+		w := TagWidth / len(sheets)
 		styles := gtkcss.NewCascade(s)
 		styles.Until(ctx)
-		(&window{b: b, paint: &painter{b: b, id: fmt.Sprintf("g%d-", i)}, styles: styles, x: float64(i * w), w: float64(w)}).draw(pc.Name)
+		(&window{b: b, paint: &paint.Painter{B: b, Id: fmt.Sprintf("g%d-", i)}, styles: styles, x: float64(i * w), w: float64(w)}).draw(pc.Name)
 	}
 	return len(sheets) > 0
 }
@@ -48,7 +54,7 @@ func themeSheets(ctx context.Context, fsys fs.FS, pc parcel.Piece) []*gtkcss.She
 // window draws one small window.
 type window struct {
 	b      *strings.Builder
-	paint  *painter
+	paint  *paint.Painter
 	styles *gtkcss.Cascade
 	x, w   float64
 }
@@ -59,11 +65,11 @@ func (v *window) style(nodes string) *gtkcss.Style { return v.styles.Compute(win
 
 func (v *window) draw(title string) {
 	ground := v.styles.Compute(windowNode)
-	v.box(0, 0, v.w, tagHeight, ground)
+	v.box(0, 0, v.w, TagHeight, ground)
 	bar := v.style("headerbar.titlebar")
 	v.box(0, 0, v.w, 30, bar)
 	v.text(v.w/2, 19.5, title, v.style("headerbar.titlebar label.title"), `text-anchor="middle" font-weight="bold"`)
-	x, narrow := 10.0, v.w < tagWidth
+	x, narrow := 10.0, v.w < TagWidth
 	for _, c := range []struct{ label, state string }{{"Plain", ""}, {"Over", ":hover"}, {"Pressed", ":active"}, {"Off", ":disabled"}} {
 		if narrow && c.state == ":hover" {
 			continue
@@ -94,8 +100,13 @@ func (v *window) draw(title string) {
 	v.text(18, 122, "a chosen line", row, "")
 }
 
-func (v *window) box(x, y, w, h float64, st *gtkcss.Style) { v.paint.box(v.x+x, y, w, h, st) }
+func (v *window) box(x, y, w, h float64, st *gtkcss.Style) { v.paint.Box(v.x+x, y, w, h, st) }
 
 func (v *window) text(x, y float64, text string, st *gtkcss.Style, more string) {
-	fmt.Fprintf(v.b, `<text x="%.1f" y="%.1f" font-size="11" fill="%s" %s>%s</text>`, v.x+x, y, st.Colour("color").CSS(), more, esc(shorten(text, int(v.w/7))))
+	fmt.Fprintf(v.b, `<text x="%.1f" y="%.1f" font-size="11" fill="%s" %s>%s</text>`, v.x+x, y, st.Colour("color").CSS(), more, paint.Escape(preview.Shorten(text, int(v.w/7))))
+}
+
+// Shell is a tag of the bar and a notice of the desk's shell in one of its themes.
+func Shell(d *desk.Desk, look preview.Look) []byte {
+	return preview.Shell(d, look, TagWidth, TagHeight)
 }

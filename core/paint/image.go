@@ -1,0 +1,44 @@
+package paint
+
+import (
+	"bytes"
+	_ "embed"
+	"encoding/base64"
+	"image"
+	"image/png"
+	"io/fs"
+	"path"
+
+	_ "golang.org/x/image/webp"
+
+	"ivelt/core/imagefile"
+)
+
+// maxIcon bounds what is embedded of one icon, in bytes.
+const MaxIcon = 512 << 10
+
+// DataURI returns a picture file as a data: address, unless it is none, is too large or
+// would cost a browser too much.
+func DataURI(fsys fs.FS, name string) (string, bool) {
+	if path.Ext(name) == ".xpm" {
+		return "", false
+	}
+	b, err := fs.ReadFile(fsys, name)
+	if err != nil || len(b) > MaxIcon {
+		return "", false
+	}
+	t := imagefile.MediaType(b)
+	if t == "" || imagefile.Check(b) != nil {
+		return "", false
+	}
+	return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), true
+}
+
+// PNG is a picture as a data address.
+func PNG(im image.Image) string {
+	var b bytes.Buffer
+	if err := png.Encode(&b, im); err != nil {
+		return ""
+	}
+	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
+}
