@@ -16,8 +16,8 @@ test-pages:
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $(PAGES)
 
 test-rest:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x -e ivelt/web -e ivelt/cmd/ivelt -e ivelt/truth -e ivelt/core/plan)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v ./core/plan ./truth # says what was let go wrong, and how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x -e ivelt/web -e ivelt/cmd/ivelt -e ivelt/truth -e ivelt/core/apply -e ivelt/core/planning)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v ./core/apply ./core/planning ./truth # says what was let go wrong, and how much was compared
 
 # Readings held against the real programs in many more generated homes: 20,000
 # comparisons and the table of them.
@@ -30,7 +30,8 @@ truth: deps
 # processes, panics, clocks and zones turned, damaged databases and kept contents,
 # desks unplugged, attributes; and made-up descriptors.
 torture: deps
-	$(GO) test -v ./core/plan -count 1 -timeout 60m -run 'TestFaults|TestEveryDescriptor' -args -torture 12 -descriptors 3000
+	$(GO) test -v ./core/apply -count 1 -timeout 60m -run TestFaults -args -torture 12
+	$(GO) test -v ./core/planning -count 1 -timeout 60m -run TestEveryDescriptor -args -descriptors 3000
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
@@ -50,7 +51,7 @@ bench:
 fuzz:
 	for p in outfit imagefile keyfile icontheme xcursor fontfile gtkcss gtkrc gresource gvariant xresources xsettings; do $(GO) test ./core/$$p -run '^$$' -fuzz FuzzParse -fuzztime 60s -fuzzminimizetime 20x || exit 1; done
 	$(GO) test ./core/market -run '^$$' -fuzz FuzzRead -fuzztime 60s -fuzzminimizetime 20x
-	$(GO) test ./core/plan -run '^$$' -fuzz FuzzDescriptor -fuzztime 60s -fuzzminimizetime 20x
+	$(GO) test ./core/planning -run '^$$' -fuzz FuzzDescriptor -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzNested -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzOpen -fuzztime 60s -fuzzminimizetime 20x # its unpacking runs ahead, so what it covers varies
 

@@ -20,6 +20,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/app/markets"
+	"ivelt/core/apply"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -64,7 +65,7 @@ type Config struct {
 	Desks  []*desks.Managed
 	Market string // address of a market, or ""
 	Log    *slog.Logger
-	Before func(plan.Call) error // see [plan.Config]; may be nil
+	Before func(apply.Call) error // see [plan.Config]; may be nil
 	// Watchdog is called when something is tried: what it starts opens the data
 	// folder once the time is up, should this program have gone by then. May be
 	// nil.

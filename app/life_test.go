@@ -26,6 +26,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/app/library"
+	"ivelt/core/apply"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/store"
@@ -110,7 +111,7 @@ func (l *life) ivelt() (*app.App, error) {
 			on = append(on, apptest.DeskIn(l.t, l.dir, w.id))
 		}
 	}
-	return app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: on, Now: func() time.Time { return time.Now().Add(l.clock) }, Before: func(plan.Call) error {
+	return app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: on, Now: func() time.Time { return time.Now().Add(l.clock) }, Before: func(apply.Call) error {
 		if l.dies == 1 {
 			if l.panic {
 				l.dies, l.panic = 0, false
@@ -333,7 +334,7 @@ func (w *lived) note(name string) string {
 
 // expected are the ways in which something may be refused.
 func expected(err error) bool {
-	for _, e := range []error{plan.ErrChanged, plan.ErrExists, changes.ErrTrying, changes.ErrPurged, jobs.ErrPanic, plan.ErrBusy, plan.ErrLoses, store.ErrNone, store.ErrDamaged} {
+	for _, e := range []error{plan.ErrChanged, plan.ErrExists, changes.ErrTrying, changes.ErrPurged, jobs.ErrPanic, apply.ErrBusy, plan.ErrLoses, store.ErrNone, store.ErrDamaged} {
 		if errors.Is(err, e) {
 			return true
 		}

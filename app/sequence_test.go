@@ -21,7 +21,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -42,8 +42,8 @@ func (w *lived) do() (what string, err error) {
 		require.NoError(l.t, err)
 		contents, err := library.Contents(row)
 		require.NoError(l.t, err)
-		how := library.How{Scope: place.Mine, Exists: []plan.Exists{plan.Refuse, plan.Leave, plan.Replace, plan.Both}[l.r.IntN(4)]}
-		if how.Exists == plan.Replace {
+		how := library.How{Scope: place.Mine, Exists: []planning.Exists{planning.Refuse, planning.Leave, planning.Replace, planning.Both}[l.r.IntN(4)]}
+		if how.Exists == planning.Replace {
 			w.mayGo[".local/share/icons/"+contents.Pieces[0].Folder] = true
 		}
 		return fmt.Sprint("install ", row.Name, " ", how.Exists), apptest.Wait(l.a.Pieces.Install(w.Managed, sha, []string{library.PieceKey(contents.Pieces[0])}, how, ""))
@@ -62,7 +62,7 @@ func (w *lived) do() (what string, err error) {
 			try = time.Hour
 		}
 		o := l.look()
-		_, j, err := l.a.Changes.Dress(l.t.Context(), w.Managed, o, try, plan.Options{})
+		_, j, err := l.a.Changes.Dress(l.t.Context(), w.Managed, o, try, planning.Options{})
 		return fmt.Sprint("wear ", o.Choices, " try ", try), apptest.Wait(j, err)
 	case n < 46:
 		return w.twoTabs()
@@ -119,7 +119,7 @@ func (l *life) look() outfit.Outfit {
 
 func (w *lived) back(rows []store.CheckpointRow) (string, error) {
 	l := w.l
-	way := changes.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: plan.Aim{Takes: map[string]plan.Take{}, Lines: map[string][]int{}}}
+	way := changes.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: planning.Aim{Takes: map[string]planning.Take{}, Lines: map[string][]int{}}}
 	switch l.r.IntN(4) {
 	case 0:
 		way.Surface = w.Surfaces[l.r.IntN(len(w.Surfaces))].ID
@@ -149,7 +149,7 @@ func (w *lived) back(rows []store.CheckpointRow) (string, error) {
 				w.mayGo[strings.TrimPrefix(c.Path, "/home/me/")] = true
 			}
 		}
-		if taken == plan.TakeBefore {
+		if taken == planning.TakeBefore {
 			w.mayGo[strings.TrimPrefix(c.Path, "/home/me/")] = true
 		}
 	}
@@ -173,7 +173,7 @@ func (w *lived) twoTabs() (string, error) {
 	}
 	first, err := a.Drafts.Draft(w.Managed)
 	require.NoError(l.t, err)
-	rv, err := a.Review.Draft(l.t.Context(), w.Managed, nil, plan.Options{})
+	rv, err := a.Review.Draft(l.t.Context(), w.Managed, nil, planning.Options{})
 	if err != nil {
 		return "tabs", err
 	}
@@ -214,10 +214,10 @@ func (w *lived) twoProcesses() (string, error) {
 	one, two := l.look(), l.look()
 	second := make(chan error, 1)
 	go func() {
-		_, j, err := other.Changes.Dress(l.t.Context(), theirs, two, 0, plan.Options{})
+		_, j, err := other.Changes.Dress(l.t.Context(), theirs, two, 0, planning.Options{})
 		second <- apptest.Wait(j, err)
 	}()
-	_, j, err := l.a.Changes.Dress(l.t.Context(), w.Managed, one, 0, plan.Options{})
+	_, j, err := l.a.Changes.Dress(l.t.Context(), w.Managed, one, 0, planning.Options{})
 	err = apptest.Wait(j, err)
 	if e := <-second; e != nil {
 		require.True(l.t, expected(e), "%v\n%s", e, l.story())

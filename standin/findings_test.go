@@ -10,10 +10,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/standin"
 	"ivelt/store"
@@ -28,7 +30,7 @@ func (r rig) apply(p plan.Plan, err error) {
 	require.NotEmpty(r.t, p.Ops, "there is something to do")
 	d := r.desk()
 	d.Writable = true
-	require.NoError(r.t, plan.Apply(r.t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: r.t.TempDir()}, Journal: filepath.Join(r.t.TempDir(), "journal")}))
+	require.NoError(r.t, apply.Plan(r.t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: r.t.TempDir()}, Journal: filepath.Join(r.t.TempDir(), "journal")}))
 }
 
 // follow does what a remedy says and returns the outfit that is wanted then.
@@ -36,10 +38,10 @@ func (r rig) follow(c match.Cell, m match.Remedy, o outfit.Outfit, byHand func()
 	r.t.Helper()
 	switch {
 	case m.Planned():
-		r.apply(plan.Mend(r.t.Context(), r.desk(), c, m))
+		r.apply(planning.Mend(r.t.Context(), r.desk(), c, m))
 	case m.Kind == match.ByDraft:
 		o = o.With(m.Facet, m.Want)
-		p, err := plan.Dress(r.desk(), o)
+		p, err := planning.Dress(r.desk(), o)
 		for _, b := range p.Blocked {
 			require.NotEqual(r.t, c.Surface.ID, b.Surface, b.Why)
 		}
@@ -252,7 +254,7 @@ func TestExceptions(t *testing.T) {
 	again, err := outfit.Parse(o.Bytes())
 	require.NoError(t, err)
 	require.Equal(t, o, again, "they are in the file")
-	p, err := plan.Dress(r.desk(), o)
+	p, err := planning.Dress(r.desk(), o)
 	r.apply(p, err)
 	for surface, want := range map[string]string{"samphire": "#204060", "quayside": "#204060", "withy": "#50606c", "tidestaff": "#aa3300"} {
 		d := r.desk()
@@ -275,7 +277,7 @@ func TestExceptions(t *testing.T) {
 	// What follows another cannot do otherwise than that.
 	r.put("~/.icons/Shingle/index.theme", iconIndex)
 	o = outfit.Outfit{Name: "Shingle"}.With(desk.FacetIcons, "Shingle").Except("gtk3", desk.FacetIcons, "")
-	p, err = plan.Dress(r.desk(), o)
+	p, err = planning.Dress(r.desk(), o)
 	require.NoError(t, err)
 	blocked := map[string]string{}
 	for _, b := range p.Blocked {

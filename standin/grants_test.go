@@ -7,10 +7,11 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/standin"
 	"ivelt/store"
@@ -71,9 +72,9 @@ func TestGrants(t *testing.T) {
 			put(grants, c.grants)
 		}
 		o := outfit.Outfit{Name: "X"}.With(desk.FacetIcons, "X")
-		p, err := plan.Dress(d, o)
+		p, err := planning.Dress(d, o)
 		require.NoError(t, err)
-		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
 		now, err := os.ReadFile(filepath.Join(d.Home, grants))
 		require.NoError(t, err, what)
 		require.Equal(t, c.want, string(now), what)
@@ -84,7 +85,7 @@ func TestGrants(t *testing.T) {
 			continue
 		}
 		require.NoError(t, reading.Check(d, s, f, "X"), what)
-		again, err := plan.Dress(d, o)
+		again, err := planning.Dress(d, o)
 		require.NoError(t, err)
 		require.Empty(t, again.Ops, what)
 	}
@@ -107,12 +108,12 @@ func TestGrantsForOneProgram(t *testing.T) {
 	}
 	d := r.desk()
 	s, _ := d.Surface("coracle")
-	p, err := plan.Grant(d, s, "org.tidewatch.Charts", "/home/mara/.icons")
+	p, err := planning.Grant(d, s, "org.tidewatch.Charts", "/home/mara/.icons")
 	r.apply(p, err)
 	require.True(t, sees("org.tidewatch.Charts"))
 	require.False(t, sees("org.tidewatch.Logbook"))
 	require.False(t, sees(""), "nor to all of them")
-	p, err = plan.Revoke(r.desk(), s, "org.tidewatch.Charts", "/home/mara/.icons")
+	p, err = planning.Revoke(r.desk(), s, "org.tidewatch.Charts", "/home/mara/.icons")
 	r.apply(p, err)
 	require.False(t, sees("org.tidewatch.Charts"))
 	b, err := os.ReadFile(r.host("~/.config/coracle/grants.conf"))
@@ -132,7 +133,7 @@ func TestNarrowedGrantsStillShowThePieces(t *testing.T) {
 		r.put("~/.config/coracle/grants.conf", "[Grants]\nread="+wide+"\n")
 		d := r.desk()
 		s, _ := d.Surface("coracle")
-		p, err := plan.Narrow(d, s)
+		p, err := planning.Narrow(d, s)
 		r.apply(p, err)
 		d = r.desk()
 		for facet, name := range map[string]string{desk.FacetIcons: "Shingle", desk.FacetWidgets: "Dune"} {

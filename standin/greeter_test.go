@@ -10,7 +10,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/standin"
 )
@@ -68,7 +68,7 @@ func TestLoginScreensAlwaysComeUp(t *testing.T) {
 					d := r.desk()
 					other := map[string]string{"lantern": "tollgate", "tollgate": "lantern"}[gate.ID]
 					o := outfit.Outfit{Name: "Dusk"}.With(facet, want).Except(other, facet, "")
-					p, err := plan.Dress(d, o)
+					p, err := planning.Dress(d, o)
 					require.NoError(t, err)
 					s, _ := d.Surface(gate.ID)
 					f, _ := s.Facet(facet)
@@ -92,7 +92,7 @@ func TestLoginScreensAlwaysComeUp(t *testing.T) {
 					if of == "broken" { // it passes such a file over, whatever is in it
 						continue
 					}
-					p, err = plan.DressWith(t.Context(), d, d, o, nil, plan.Options{Force: true})
+					p, err = planning.DressWith(t.Context(), d, d, o, nil, planning.Options{Force: true})
 					require.NoError(t, err)
 					comesUp := gate.Start(r.Desk) == nil
 					r.apply(p, nil)

@@ -11,7 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/worn"
 )
 
@@ -65,7 +65,7 @@ func TestWornGoesRound(t *testing.T) {
 			}
 		}
 		wear := func(r rig, o outfit.Outfit) {
-			p, err := plan.Dress(r.desk(), o)
+			p, err := planning.Dress(r.desk(), o)
 			require.NoError(t, err)
 			if len(p.Ops) > 0 {
 				r.apply(p, nil)
@@ -126,12 +126,12 @@ func TestByHandIsEnough(t *testing.T) {
 	o = o.Except("creel-desk", desk.FacetBackdrop, "/usr/share/backgrounds/Reef.svg")
 	r := furnished(t)
 	r.put("/usr/lib/x86_64-linux-gnu/qt6/plugins/platformthemes/libqgtk3.so", "x")
-	dark := plan.ByHand(r.desk(), outfit.Outfit{}.With(desk.FacetDark, "dark"))
-	at := slices.IndexFunc(dark, func(s plan.HandStep) bool { return s.Path == "a terminal" })
+	dark := planning.ByHand(r.desk(), outfit.Outfit{}.With(desk.FacetDark, "dark"))
+	at := slices.IndexFunc(dark, func(s planning.HandStep) bool { return s.Path == "a terminal" })
 	require.GreaterOrEqual(t, at, 0)
 	require.Regexp(t, `^gsettings set [a-z.]+ color-scheme prefer-dark\n$`, dark[at].Lines)
 	require.Contains(t, dark[at].Surfaces, "Programs that ask the desktop's settings")
-	steps := plan.ByHand(r.desk(), o)
+	steps := planning.ByHand(r.desk(), o)
 	require.Greater(t, len(steps), 8)
 	asked := len(match.Of(r.desk(), o).Findings())
 	for _, s := range steps {

@@ -12,12 +12,14 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/demo"
 	"ivelt/store"
 )
@@ -34,12 +36,12 @@ func BenchmarkPlan(b *testing.B) {
 	require.NoError(b, err)
 	d := w.Avocet
 	keep := store.Blobs{Dir: b.TempDir()}
-	config := plan.Config{Keep: keep, Journal: filepath.Join(b.TempDir(), "journal")}
+	config := apply.Config{Keep: keep, Journal: filepath.Join(b.TempDir(), "journal")}
 	p, err := parcel.Open(b.Context(), file, archive.Options{})
 	config.Open = func(context.Context, plan.Source) (*parcel.Parcel, error) { return p, nil }
 	require.NoError(b, err)
 	found := p.Recognise(b.Context()).Pieces
-	placings, err := place.All(found, d, place.Mine, plan.Refuse, plan.ByLink)
+	placings, err := place.All(found, d, place.Mine, planning.Refuse, planning.ByLink)
 	require.NoError(b, err)
 	room := b.TempDir()
 	require.NoError(b, os.MkdirAll(filepath.Join(room, ".local/share/icons"), 0o755))
@@ -57,11 +59,11 @@ func BenchmarkPlan(b *testing.B) {
 		begun := time.Now()
 		fresh, err := parcel.Open(b.Context(), file, archive.Options{})
 		require.NoError(b, err)
-		_, err = plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}}, plan.Options{})
+		_, err = planning.DressWith(b.Context(), d, &tried, o, []planning.Fitting{{Parcel: fresh, Placings: placings}}, planning.Options{})
 		require.NoError(b, err)
 		since(&planned, begun)
 		begun = time.Now()
-		made, err := plan.DressWith(b.Context(), d, &tried, o, []plan.Fitting{{Parcel: fresh, Placings: placings}}, plan.Options{})
+		made, err := planning.DressWith(b.Context(), d, &tried, o, []planning.Fitting{{Parcel: fresh, Placings: placings}}, planning.Options{})
 		require.NoError(b, err)
 		since(&again, begun)
 
@@ -72,16 +74,16 @@ func BenchmarkPlan(b *testing.B) {
 		require.NoError(b, os.RemoveAll(filepath.Join(d.Home, "copy")))
 
 		begun = time.Now()
-		require.NoError(b, plan.Apply(b.Context(), d, made, config))
+		require.NoError(b, apply.Plan(b.Context(), d, made, config))
 		since(&applied, begun)
 		var m runtime.MemStats
 		runtime.ReadMemStats(&m)
 		most = max(most, m.HeapInuse)
 
 		begun = time.Now()
-		r, err := plan.Back(d, []plan.Plan{made}, keep, plan.Aim{})
+		r, err := planning.Back(d, []plan.Plan{made}, keep, planning.Aim{})
 		require.NoError(b, err)
-		require.NoError(b, plan.Apply(b.Context(), d, r.Plan, config))
+		require.NoError(b, apply.Plan(b.Context(), d, r.Plan, config))
 		since(&back, begun)
 		behind.Wait()
 	}

@@ -10,9 +10,10 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -94,10 +95,10 @@ func TestTheDisplaysPointer(t *testing.T) {
 		d.Env = nil
 		s, _ := d.Surface("display")
 		d.Surfaces = []desk.Surface{s}
-		p, err := plan.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "56"))
+		p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "56"))
 		require.NoError(t, err)
 		require.Empty(t, p.Blocked)
-		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))
 		require.Equal(t, "Tern", reads(t, d, "display", desk.FacetPointer).Value, "seed %d", seed)
 		_, size := asked()
 		require.Equal(t, "56", size, "seed %d\n%s", seed, text)

@@ -15,12 +15,15 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
 
+	"ivelt/core/apply"
 	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
+	"ivelt/core/script"
 	"ivelt/demo"
 	"ivelt/store"
 )
@@ -71,9 +74,9 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 		require.NoError(t, err)
 		d.Surfaces, d.Writable, d.Env = desk.Builtin(), true, map[string]string{}
 		start := filesUnder(t, home)
-		p, err := plan.Dress(d, outfit.Outfit{Name: "Skerry\nin the dark"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark").With(desk.FacetPointerSize, pick("40", "64")).With(desk.FacetAntialias, "off").With(desk.FacetStyle, "Windows").With(desk.FacetButtons, "close:menu"))
+		p, err := planning.Dress(d, outfit.Outfit{Name: "Skerry\nin the dark"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark").With(desk.FacetPointerSize, pick("40", "64")).With(desk.FacetAntialias, "off").With(desk.FacetStyle, "Windows").With(desk.FacetButtons, "close:menu"))
 		require.NoError(t, err)
-		script, err := plan.Script(d, p)
+		script, err := script.Of(d, p)
 		require.NoError(t, err)
 		file := filepath.Join(t.TempDir(), "by hand.sh")
 		require.NoError(t, os.WriteFile(file, []byte(script), 0o644))
@@ -104,7 +107,7 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 		}
 		out, err := run(file)
 		require.NoError(t, err, "seed %d: %s\n%s", seed, out, script)
-		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
 		require.Equal(t, filesUnder(t, home), filesUnder(t, copied), "seed %d", seed)
 		scripts++
 
@@ -138,11 +141,11 @@ func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 	require.NoError(t, err)
 	d.Surfaces, d.Writable, d.Env = desk.Builtin(), true, map[string]string{}
 	keep := store.Blobs{Dir: t.TempDir()}
-	placings, err := place.All(pieces, d, place.Mine, plan.Replace, plan.ByLink)
+	placings, err := place.All(pieces, d, place.Mine, planning.Replace, planning.ByLink)
 	require.NoError(t, err)
-	install, err := plan.Install(t.Context(), d, p, placings)
+	install, err := planning.Install(t.Context(), d, p, placings)
 	require.NoError(t, err)
-	remove, err := plan.TakeAway(d, "/home/me/.icons/Old", "Old", "icons")
+	remove, err := planning.TakeAway(d, "/home/me/.icons/Old", "Old", "icons")
 	require.NoError(t, err)
 	start := filesUnder(t, home)
 	done := []plan.Plan{}
@@ -157,7 +160,7 @@ func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 	var undos []string
 	step := func(p plan.Plan) string {
 		var b bytes.Buffer
-		require.NoError(t, plan.Bundle(t.Context(), d, p, keep, &b))
+		require.NoError(t, script.Bundle(t.Context(), d, p, keep, &b))
 		dir := t.TempDir()
 		write(t, filepath.Join(dir, "bundle.tar"), b.String())
 		output(t, tool(t, "tar", "tar", "-xf", filepath.Join(dir, "bundle.tar"), "-C", dir))
@@ -168,14 +171,14 @@ func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 		_, undo, ok := strings.Cut(strings.TrimSpace(out), "To go back: sh ")
 		require.True(t, ok, out)
 		output(t, tool(t, "shellcheck", "shellcheck", "--shell=sh", "--severity=warning", undo))
-		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 		require.Equal(t, filesUnder(t, home), filesUnder(t, copied))
 		undos, done = append(undos, undo), append(done, p)
 		return script
 	}
 	first := step(install)
 	step(remove)
-	back, err := plan.Back(d, done, keep, plan.Aim{})
+	back, err := planning.Back(d, done, keep, planning.Aim{})
 	require.NoError(t, err)
 	step(back.Plan)
 	require.Equal(t, start, filesUnder(t, copied), "the bundle of a going back goes back")

@@ -13,9 +13,11 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/demo"
 	"ivelt/store"
@@ -188,9 +190,9 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 				before[kit.surface] = shown(t, kit.program, kit.debian, screen, w.Avocet.Home)
 			}
 			keep := store.Blobs{Dir: t.TempDir()}
-			p, err := plan.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12"))
+			p, err := planning.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12"))
 			require.NoError(t, err)
-			require.NoError(t, plan.Apply(t.Context(), w.Avocet, p, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+			require.NoError(t, apply.Plan(t.Context(), w.Avocet, p, apply.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
 				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern", desk.FacetPointerSize: "48", desk.FacetDark: "dark", desk.FacetButtons: "close:menu", desk.FacetFont: "Estuary Sans 12"}
 				require.Equal(t, wears, shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
@@ -199,9 +201,9 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 					require.Equal(t, want, reads(t, w.Avocet, kit.surface, facet).Value)
 				}
 			}
-			back, err := plan.Back(w.Avocet, []plan.Plan{p}, keep, plan.Aim{})
+			back, err := planning.Back(w.Avocet, []plan.Plan{p}, keep, planning.Aim{})
 			require.NoError(t, err)
-			require.NoError(t, plan.Apply(t.Context(), w.Avocet, back.Plan, plan.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
+			require.NoError(t, apply.Plan(t.Context(), w.Avocet, back.Plan, apply.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
 				require.Equal(t, before[kit.surface], shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
 			}
@@ -257,12 +259,12 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		}
 		s, _ := d.Surface("gtk2")
 		d.Surfaces = []desk.Surface{s}
-		p, err := plan.Dress(d, o)
+		p, err := planning.Dress(d, o)
 		require.NoError(t, err)
 		if len(p.Blocked) > 0 {
 			continue // a file that GTK 2 itself does not read to its end
 		}
-		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
 		theirs = asked(home)
 		for facet, value := range want {
 			same("written: gtk2 x11", facet, value, theirs[facet])
@@ -298,8 +300,8 @@ func dress(t *testing.T, d *desk.Desk, surfaces []string, o outfit.Outfit, journ
 	t.Helper()
 	only := *d
 	only.Surfaces = slices.DeleteFunc(slices.Clone(d.Surfaces), func(s desk.Surface) bool { return !slices.Contains(surfaces, s.ID) })
-	p, err := plan.Dress(&only, o)
+	p, err := planning.Dress(&only, o)
 	require.NoError(t, err)
-	require.NoError(t, plan.Apply(t.Context(), &only, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: journal}))
+	require.NoError(t, apply.Plan(t.Context(), &only, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: journal}))
 	return p.Blocked
 }

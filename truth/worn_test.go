@@ -11,10 +11,11 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/store"
 )
@@ -109,9 +110,9 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 			write(t, filepath.Join(home, ".profile"), "# mine\nexport GTK_THEME='"+v+"'\nexport EDITOR=ed\n")
 		}
 		d.Surfaces = slices.DeleteFunc(d.Surfaces, func(s desk.Surface) bool { return s.ID != kit.surface })
-		p, err := plan.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark"))
+		p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark"))
 		require.NoError(t, err)
-		require.NoError(t, plan.Apply(t.Context(), d, p, plan.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))
 		compare("after Skerry was put on")
 		if v := env["GTK_THEME"]; v != "" && len(p.Blocked) == 0 {
 			b, err := os.ReadFile(filepath.Join(home, ".profile"))

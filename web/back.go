@@ -13,6 +13,7 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 )
 
 // backView is what the review of a going back has besides a plan.
@@ -24,7 +25,7 @@ type backView struct {
 }
 
 type conflictView struct {
-	plan.Conflict
+	planning.Conflict
 	Shown     string
 	Was, Both []plan.DiffLine // against what is there now
 	Edits     []editView
@@ -34,19 +35,19 @@ type conflictView struct {
 
 // editView is what somebody else did to a file.
 type editView struct {
-	plan.Edit
+	planning.Edit
 	Diff []plan.DiffLine
 }
 
 // clashView is where the newer lines stay, with the address that takes the older
 // ones, or the other way round.
 type clashView struct {
-	plan.Clash
+	planning.Clash
 	URL string
 }
 
 type choiceView struct {
-	Take  plan.Take
+	Take  planning.Take
 	Says  string
 	URL   string
 	Taken bool
@@ -57,10 +58,10 @@ type partView struct {
 	Here             bool
 }
 
-var takes = map[plan.Take]string{
-	plan.TakeBoth:   "Undo the change, keep the edits",
-	plan.TakeNow:    "Keep it as it is now",
-	plan.TakeBefore: "Take it as it was before",
+var takes = map[planning.Take]string{
+	planning.TakeBoth:   "Undo the change, keep the edits",
+	planning.TakeNow:    "Keep it as it is now",
+	planning.TakeBefore: "Take it as it was before",
 }
 
 // wayOf reads a way back from a request.
@@ -70,13 +71,13 @@ func wayOf(r *http.Request, checkpoint string) (changes.Way, error) {
 		return changes.Way{}, fmt.Errorf("%q is no checkpoint", checkpoint)
 	}
 	way := changes.Way{Checkpoint: uint(id), Since: r.FormValue("since") != "", Lose: r.FormValue("lose") != ""}
-	way.Surface, way.Facet, way.Takes = r.FormValue("surface"), r.FormValue("facet"), map[string]plan.Take{}
+	way.Surface, way.Facet, way.Takes = r.FormValue("surface"), r.FormValue("facet"), map[string]planning.Take{}
 	for _, t := range r.Form["take"] {
 		take, p, ok := strings.Cut(t, " ")
-		if _, known := takes[plan.Take(take)]; !ok || !known {
+		if _, known := takes[planning.Take(take)]; !ok || !known {
 			return way, fmt.Errorf("%q says neither which file nor which version", t)
 		}
-		way.Takes[p] = plan.Take(take)
+		way.Takes[p] = planning.Take(take)
 	}
 	way.Lines = map[string][]int{}
 	for _, l := range r.Form["older"] {

@@ -22,8 +22,9 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/library"
 	"ivelt/app/markets"
+	"ivelt/core/apply"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/demo"
 )
 
@@ -296,13 +297,13 @@ func TestInterruptedChangeIsUndoneAtTheNextStart(t *testing.T) {
 	before := s.snapshot()
 	d, err := s.app.Desk("avocet")
 	require.NoError(t, err)
-	reviewed, err := s.app.Review.Draft(t.Context(), d, nil, plan.Options{})
+	reviewed, err := s.app.Review.Draft(t.Context(), d, nil, planning.Options{})
 	require.NoError(t, err)
 	p := reviewed.Plan
 	journal := filepath.Join(s.dir, "data/journal/avocet.json")
 	func() {
 		defer func() { require.Equal(t, "the power goes", recover()) }()
-		_ = plan.Apply(t.Context(), d.Desk, p, plan.Config{Keep: s.app.Kept, Journal: journal, Commit: func() error { panic("the power goes") }})
+		_ = apply.Plan(t.Context(), d.Desk, p, apply.Config{Keep: s.app.Kept, Journal: journal, Commit: func() error { panic("the power goes") }})
 	}()
 	require.FileExists(t, journal)
 	require.NotEqual(t, before, s.snapshot())

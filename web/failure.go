@@ -7,6 +7,7 @@ import (
 
 	"ivelt/app/changes"
 	"ivelt/app/desks"
+	"ivelt/core/apply"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -54,7 +55,7 @@ var statuses = []struct {
 	{store.ErrReadOnly, http.StatusInternalServerError},
 	{store.ErrLocked, http.StatusServiceUnavailable},
 	{desks.ErrNone, http.StatusNotFound},
-	{plan.ErrBusy, http.StatusConflict},
+	{apply.ErrBusy, http.StatusConflict},
 	{changes.ErrTrying, http.StatusConflict},
 }
 
@@ -65,7 +66,7 @@ var others = []struct {
 }{
 	{store.ErrNone, http.StatusNotFound},
 	{plan.ErrChanged, http.StatusConflict},
-	{plan.ErrUnfinished, http.StatusConflict},
+	{apply.ErrUnfinished, http.StatusConflict},
 	{plan.ErrReadOnly, http.StatusForbidden},
 }
 

@@ -12,8 +12,8 @@ import (
 
 	"ivelt/app"
 	"ivelt/app/desks"
+	"ivelt/core/apply"
 	"ivelt/core/desk"
-	"ivelt/core/plan"
 	"ivelt/store"
 )
 
@@ -27,7 +27,7 @@ func TestStatuses(t *testing.T) {
 		{missing(errors.New("no picture")), http.StatusNotFound},
 		{of(refused(errors.New("no name"))), http.StatusBadRequest},
 		{of(desks.ErrNone), http.StatusNotFound},
-		{refused(of(plan.ErrBusy)), http.StatusConflict},
+		{refused(of(apply.ErrBusy)), http.StatusConflict},
 		{missing(of(store.ErrDamaged)), http.StatusInternalServerError},
 		{refused(of(store.ErrFull)), http.StatusInsufficientStorage},
 		{refused(of(context.Canceled)), gone},

@@ -17,7 +17,7 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/sign"
 	"ivelt/store"
 )
@@ -108,7 +108,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	for _, pc := range contents.Pieces {
 		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Desk.Desk), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(library.PieceKey(pc))), Key: library.PieceKey(pc)}
 		if target, err := place.Target(pc, f.Desk.Desk, place.Mine); err == nil {
-			v.InPlace, v.Other = plan.Compare(r.Context(), f.Desk.Desk, p, pc, target)
+			v.InPlace, v.Other = planning.Compare(r.Context(), f.Desk.Desk, p, pc, target)
 			v.Hides = place.Hides(pc, f.Desk.Desk, target)
 			page.Others = page.Others || v.Other
 			if v.Other {
@@ -237,7 +237,7 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return refused(err)
 	}
-	how := library.How{Scope: place.Scope(r.FormValue("scope")), Exists: plan.Exists(r.FormValue("exists")), Second: plan.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
+	how := library.How{Scope: place.Scope(r.FormValue("scope")), Exists: planning.Exists(r.FormValue("exists")), Second: planning.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
 	job, err := s.App.Pieces.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
 	if err != nil {
 		return refused(err)

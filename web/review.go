@@ -15,8 +15,10 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -117,7 +119,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	reviewed, err := s.App.Review.Draft(r.Context(), f.Desk, r.URL.Query()["out"], plan.Options{Force: r.URL.Query().Get("force") != ""})
+	reviewed, err := s.App.Review.Draft(r.Context(), f.Desk, r.URL.Query()["out"], planning.Options{Force: r.URL.Query().Get("force") != ""})
 	if err != nil {
 		return refused(err)
 	}
@@ -240,7 +242,7 @@ func (s *Server) planFiles(w http.ResponseWriter, r *http.Request) error {
 		return refused(err)
 	}
 	s.part(w, r, "review", "op-files", struct {
-		First []plan.Entry
+		First []apply.Entry
 		More  int
 	}{list[:min(len(list), maxListed)], max(0, len(list)-maxListed)})
 	return nil

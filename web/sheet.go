@@ -19,7 +19,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/preview"
 )
 
@@ -31,8 +31,8 @@ type sheetPage struct {
 	Of     string // worn or draft
 	Pieces []sheetRow
 	Values []sheetRow
-	Steps  []plan.HandStep // what files have to say
-	Puts   []putView       // and where the pieces go, before that
+	Steps  []planning.HandStep // what files have to say
+	Puts   []putView           // and where the pieces go, before that
 	Shown  []preview.Scene
 	Day    time.Time
 }
@@ -114,7 +114,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page.Steps = plan.ByHand(f.Desk.Desk, o)
+	page.Steps = planning.ByHand(f.Desk.Desk, o)
 	page.Puts = putsOf(f.Desk.Desk, o)
 	if of == "draft" {
 		page.Of = of
@@ -181,7 +181,7 @@ func byHand(d *desk.Desk, o outfit.Outfit) string {
 		n++
 		fmt.Fprintf(&b, "%d. Put %s (%s) into %s.\n", n, p.Piece, p.Kind, p.Folder)
 	}
-	for _, s := range plan.ByHand(d, o) {
+	for _, s := range planning.ByHand(d, o) {
 		n++
 		fmt.Fprintf(&b, "%d. In %s, for %s:\n", n, s.Path, strings.Join(s.Surfaces, ", "))
 		for line := range strings.Lines(s.Lines) {

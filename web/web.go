@@ -28,6 +28,7 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/preview"
 	"ivelt/core/shown"
 	"ivelt/store"
@@ -247,7 +248,7 @@ func (f *Frame) plan(a *app.App) (err error) {
 		return err
 	}
 	trying := a.Overlays.Trying(f.Desk, f.Draft)
-	p, err := plan.Dress(trying, f.Draft)
+	p, err := planning.Dress(trying, f.Draft)
 	if err != nil {
 		return err
 	}

@@ -13,7 +13,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/match"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -130,7 +130,7 @@ func (s *Server) rung(d *desks.Managed, step reading.Step, facet string, cell ma
 	}
 	says := step.State == reading.Wins || step.State == reading.Overruled
 	v.Database = strings.Contains(step.Key, " ")
-	v.Edit = d.Writable && step.State != reading.Broken && step.State != reading.NotAsked && plan.CanSay(d.Desk, plan.Step{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
+	v.Edit = d.Writable && step.State != reading.Broken && step.State != reading.NotAsked && planning.CanSay(d.Desk, planning.Step{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
 	v.CanDrop = v.Edit && says
 	v.Offer = step.Value
 	if cell.Want != "" {
@@ -145,7 +145,7 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	at := plan.Step{Surface: chi.URLParam(r, "surface"), Facet: chi.URLParam(r, "facet"), Path: r.FormValue("path"), Key: r.FormValue("key")}
+	at := planning.Step{Surface: chi.URLParam(r, "surface"), Facet: chi.URLParam(r, "facet"), Path: r.FormValue("path"), Key: r.FormValue("key")}
 	want := r.FormValue("want")
 	switch r.FormValue("do") {
 	case "out":

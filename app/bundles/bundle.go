@@ -22,7 +22,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/core/taste"
 	"ivelt/store"
@@ -393,7 +393,7 @@ func (bs *Bundles) getOne(d *desks.Managed, m Missing) error {
 	if m.Facet == desk.FacetLogin {
 		scope = place.Everyone
 	}
-	if job, err = bs.pieces.Install(d, sha, keys, library.How{Scope: scope, Exists: plan.Leave, Second: plan.ByLink}, ""); err != nil {
+	if job, err = bs.pieces.Install(d, sha, keys, library.How{Scope: scope, Exists: planning.Leave, Second: planning.ByLink}, ""); err != nil {
 		return err
 	}
 	return job.Wait()

@@ -14,7 +14,7 @@ import (
 	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -68,7 +68,7 @@ func TestAnOutfitTravelsWithItsPieces(t *testing.T) {
 	missing, err := c.Bundles.MissingOf(to, draft)
 	require.NoError(t, err)
 	require.Equal(t, []bundles.Missing{{Facet: desk.FacetPointer, Piece: "Secret", Source: "Strandline"}}, missing)
-	reviewed, err := c.Review.Draft(t.Context(), to, nil, plan.Options{})
+	reviewed, err := c.Review.Draft(t.Context(), to, nil, planning.Options{})
 	require.NoError(t, err)
 	j, err = c.Changes.Apply(to, reviewed.Plan.ID, changes.How{})
 	require.NoError(t, err)

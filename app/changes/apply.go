@@ -15,6 +15,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/app/library"
+	"ivelt/core/apply"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -29,7 +30,7 @@ type Applier struct {
 	notices    *desks.Notices
 	log        *slog.Logger
 	now        func() time.Time
-	before     func(plan.Call) error
+	before     func(apply.Call) error
 	stuck      map[string]*stuck // by desk
 	background *sync.WaitGroup   // what is cleared away after a change
 }
@@ -51,8 +52,8 @@ type Machine struct {
 	Kept       store.Blobs
 	Log        *slog.Logger
 	Now        func() time.Time
-	Before     func(plan.Call) error // see [plan.Config]; may be nil
-	Background *sync.WaitGroup       // to wait for before the store is closed
+	Before     func(apply.Call) error // see [plan.Config]; may be nil
+	Background *sync.WaitGroup        // to wait for before the store is closed
 }
 
 // NewApplier returns what carries plans out.
@@ -112,7 +113,7 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 		done.Checkpoint.Bytes = ap.kept.Size(p.Kept())
 		return ap.store.Commit(&done)
 	}
-	err = plan.Apply(ctx, d.Desk, p, c)
+	err = apply.Plan(ctx, d.Desk, p, c)
 	release()
 	if err != nil {
 		return err
@@ -130,7 +131,7 @@ func (ap *Applier) finishFirst(d *desks.Managed, patience time.Duration) error {
 		return nil
 	}
 	err := ap.recover(d, patience)
-	if err != nil && !errors.Is(err, plan.ErrBusy) {
+	if err != nil && !errors.Is(err, apply.ErrBusy) {
 		st := ap.stuckOn(d)
 		st.mu.Lock()
 		ap.isStuck(d, err)

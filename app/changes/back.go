@@ -14,6 +14,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -43,7 +44,7 @@ type Way struct {
 	Checkpoint uint
 	Since      bool // to before it: on all that came after it too
 	Lose       bool // what cannot be kept is given up
-	plan.Aim
+	planning.Aim
 }
 
 func (w Way) whole() bool { return w.Surface == "" && w.Facet == "" }
@@ -78,7 +79,7 @@ func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {
 // ReviewedBack is a way back that is looked at before anything is written.
 type ReviewedBack struct {
 	Reviewed
-	plan.Return
+	planning.Return
 }
 
 // Review plans a way back, less the operations at some paths.
@@ -95,16 +96,16 @@ func (b *Back) Review(d *desks.Managed, w Way, left []string) (ReviewedBack, err
 	return ReviewedBack{reviewed, r}, err
 }
 
-func (b *Back) plan(d *desks.Managed, w Way) (plan.Return, []store.CheckpointRow, error) {
+func (b *Back) plan(d *desks.Managed, w Way) (planning.Return, []store.CheckpointRow, error) {
 	gone, err := b.gone(d, w)
 	if err != nil {
-		return plan.Return{}, nil, err
+		return planning.Return{}, nil, err
 	}
 	done, err := b.plansOf(d, gone)
 	if err != nil {
-		return plan.Return{}, nil, err
+		return planning.Return{}, nil, err
 	}
-	r, err := plan.Back(d.Desk, done, b.kept, w.Aim)
+	r, err := planning.Back(d.Desk, done, b.kept, w.Aim)
 	return r, gone, err
 }
 
@@ -129,7 +130,7 @@ func (b *Back) carryOut(ctx context.Context, d *desks.Managed, j *jobs.Job, w Wa
 		return err
 	}
 	back := r.Plan
-	whole := w.whole() && !slices.ContainsFunc(r.Conflicts, func(c plan.Conflict) bool { return c.Lost != "" })
+	whole := w.whole() && !slices.ContainsFunc(r.Conflicts, func(c planning.Conflict) bool { return c.Lost != "" })
 	if planID != "" && planID != back.ID { // some of it is left out, or something has changed: then the plan says so itself
 		whole = false
 		if back, err = b.plans.Get(d, planID); err != nil {
@@ -201,17 +202,17 @@ func (b *Back) Touched(d *desks.Managed, w Way) (surfaces []desk.Surface, facets
 	if err != nil {
 		return nil, nil, err
 	}
-	told, err := plan.Changed(d.Desk, done, b.kept)
+	told, err := planning.Changed(d.Desk, done, b.kept)
 	if err != nil {
 		return nil, nil, err
 	}
 	for _, s := range d.Surfaces {
-		if slices.ContainsFunc(told, func(t plan.Told) bool { return t.Surface == s.ID }) {
+		if slices.ContainsFunc(told, func(t planning.Told) bool { return t.Surface == s.ID }) {
 			surfaces = append(surfaces, s)
 		}
 	}
 	for _, f := range desk.Facets {
-		if slices.ContainsFunc(told, func(t plan.Told) bool { return t.Facet == f.Name }) {
+		if slices.ContainsFunc(told, func(t planning.Told) bool { return t.Facet == f.Name }) {
 			facets = append(facets, f)
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/store"
 )
@@ -67,7 +68,7 @@ func (ch *Changes) Apply(d *desks.Managed, planID string, how How) (*jobs.Job, e
 }
 
 // Dress starts putting an outfit on that is no draft; the draft stays.
-func (ch *Changes) Dress(ctx context.Context, d *desks.Managed, o outfit.Outfit, try time.Duration, opt plan.Options) (plan.Plan, *jobs.Job, error) {
+func (ch *Changes) Dress(ctx context.Context, d *desks.Managed, o outfit.Outfit, try time.Duration, opt planning.Options) (plan.Plan, *jobs.Job, error) {
 	p, err := ch.overlays.DressPlan(ctx, d, o, opt)
 	if err != nil {
 		return plan.Plan{}, nil, err

@@ -9,6 +9,8 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
+	"ivelt/core/script"
 	"ivelt/store"
 )
 
@@ -29,14 +31,14 @@ func (ch *Changes) HandOver(ctx context.Context, d *desks.Managed, planID, form 
 		_, err = to.Write(file)
 		return err
 	case "sh":
-		script, err := plan.Script(d.Desk, p)
+		script, err := script.Of(d.Desk, p)
 		if err != nil {
 			return err
 		}
 		_, err = io.WriteString(to, script)
 		return err
 	case "tar":
-		return plan.Bundle(ctx, d.Desk, p, ch.kept, to)
+		return script.Bundle(ctx, d.Desk, p, ch.kept, to)
 	}
 	return fmt.Errorf("a plan is handed over as .json, .sh or .tar, not as .%s", form)
 }
@@ -47,7 +49,7 @@ func (ch *Changes) ApplyHandedOver(d *desks.Managed, file []byte, lose bool) (pl
 	if err := json.Unmarshal(file, &p); err != nil {
 		return p, nil, fmt.Errorf("it is no plan: %w", err)
 	}
-	if err := plan.HandedOver(d.Desk, p); err != nil {
+	if err := planning.HandedOver(d.Desk, p); err != nil {
 		return p, nil, err
 	}
 	p.Desk, p.Lose = d.ID, lose

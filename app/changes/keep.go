@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"ivelt/app/desks"
+	"ivelt/core/apply"
 	"ivelt/core/plan"
 	"ivelt/store"
 )
@@ -151,7 +152,7 @@ func (h *History) needed() (map[string]bool, error) {
 		return nil, err
 	}
 	for _, file := range journals {
-		r, err := plan.ReadJournal(file)
+		r, err := apply.ReadJournal(file)
 		if errors.Is(err, fs.ErrNotExist) {
 			continue
 		}

@@ -7,6 +7,7 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -34,7 +35,7 @@ func (ch *Changes) MendAll(ctx context.Context, d *desks.Managed, o outfit.Outfi
 			o = o.With(step.Facet, step.Want)
 		}
 	}
-	p, job, err := ch.Dress(ctx, d, o, 0, plan.Options{Lose: lose})
+	p, job, err := ch.Dress(ctx, d, o, 0, planning.Options{Lose: lose})
 	if err != nil {
 		return done, err
 	}
@@ -56,7 +57,7 @@ func firstRemedy(ctx context.Context, d *desks.Managed, o outfit.Outfit) (plan.P
 				if !r.Planned() {
 					continue
 				}
-				if p, err := plan.Mend(ctx, d.Desk, c, r); err == nil && len(p.Ops) > 0 {
+				if p, err := planning.Mend(ctx, d.Desk, c, r); err == nil && len(p.Ops) > 0 {
 					return p, nil
 				}
 			}

@@ -11,6 +11,7 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/palette"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 )
 
 // Sheet plans to put the lines that a verdict proposes into the person's own
@@ -20,7 +21,7 @@ func (rv *Review) Sheet(ctx context.Context, d *desks.Managed, code, surface str
 	if err != nil {
 		return plan.Plan{}, err
 	}
-	pl, err := plan.OwnSheet(d.Desk, append([]string{v.Surface}, v.Also...), v.Facet, r.Sheet)
+	pl, err := planning.OwnSheet(d.Desk, append([]string{v.Surface}, v.Also...), v.Facet, r.Sheet)
 	if err != nil {
 		return pl, err
 	}
@@ -41,7 +42,7 @@ func (rv *Review) Colours(ctx context.Context, d *desks.Managed, code, surface s
 		}
 	}
 	s, _ := d.Surface(v.Surface)
-	pl, err := plan.Remap(d.Desk, s, to)
+	pl, err := planning.Remap(d.Desk, s, to)
 	if err != nil {
 		return pl, err
 	}
@@ -72,7 +73,7 @@ func (rv *Review) Remedy(ctx context.Context, d *desks.Managed, surface, facet s
 	if n < 0 || n >= len(all) {
 		return plan.Plan{}, errors.New("this is mended already: look again")
 	}
-	p, err := plan.Mend(ctx, d.Desk, c, all[n])
+	p, err := planning.Mend(ctx, d.Desk, c, all[n])
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -89,9 +90,9 @@ func (rv *Review) Grant(d *desks.Managed, surface, program, folder string, back 
 	if !d.Mine(folder) {
 		return plan.Plan{}, fmt.Errorf("%s is not in your home: programs see all that is outside of it", folder)
 	}
-	change := plan.Grant
+	change := planning.Grant
 	if back {
-		change = plan.Revoke
+		change = planning.Revoke
 	}
 	p, err := change(d.Desk, s, program, folder)
 	if err != nil {
@@ -116,7 +117,7 @@ func (rv *Review) Remap(d *desks.Managed, surface string, p palette.Palette, onl
 	if len(to) == 0 {
 		return plan.Plan{}, errors.New("these colours can be read as they are")
 	}
-	pl, err := plan.Remap(d.Desk, s, to)
+	pl, err := planning.Remap(d.Desk, s, to)
 	if err != nil {
 		return pl, err
 	}

@@ -9,10 +9,12 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
 	"ivelt/app/library"
+	"ivelt/core/apply"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -37,8 +39,8 @@ func NewReview(s reviewStore, kept plan.Keeper, plans *Plans, d *drafts.Drafts, 
 }
 
 // Step plans the edit of one source of a reading, see [plan.Say].
-func (rv *Review) Step(d *desks.Managed, at plan.Step, want string) (plan.Plan, error) {
-	p, err := plan.Say(d.Desk, at, want)
+func (rv *Review) Step(d *desks.Managed, at planning.Step, want string) (plan.Plan, error) {
+	p, err := planning.Say(d.Desk, at, want)
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -65,7 +67,7 @@ type Answer struct {
 func (a Answer) Of() int { return a.Follow + a.Later + a.Cannot + len(a.Open) }
 
 // Draft plans the draft, less the operations at some paths.
-func (rv *Review) Draft(ctx context.Context, d *desks.Managed, left []string, opt plan.Options) (Reviewed, error) {
+func (rv *Review) Draft(ctx context.Context, d *desks.Managed, left []string, opt planning.Options) (Reviewed, error) {
 	o, err := rv.drafts.Draft(d)
 	if err != nil {
 		return Reviewed{}, err
@@ -99,8 +101,8 @@ func (rv *Review) reviewed(d *desks.Managed, whole plan.Plan, left []string, o o
 }
 
 // Listing lists what an operation of a plan writes, with what is kept of it.
-func (rv *Review) Listing(ctx context.Context, op plan.Op) ([]plan.Entry, error) {
-	return plan.Listing(ctx, op, rv.kept)
+func (rv *Review) Listing(ctx context.Context, op plan.Op) ([]apply.Entry, error) {
+	return apply.Listing(ctx, op, rv.kept)
 }
 
 // Warnings lists what makers say of the risk of the pieces that a plan puts in place or an

@@ -12,18 +12,18 @@ import (
 	"time"
 
 	"ivelt/app/desks"
-	"ivelt/core/plan"
+	"ivelt/core/apply"
 )
 
 // Stuck is a desk on which a change was interrupted and can be neither undone nor
 // finished. Nothing else changes the desk until that is mended; it can be looked at.
 type Stuck struct {
-	Title   string          // of the change; "" if that is not known
-	Why     error           // it could not be undone or finished
-	Do      string          // what to do about that
-	Journal string          // host path of the file that tells of it
-	Damaged bool            // that file cannot be read
-	Lies    []plan.Leftover // what lies on the desk of it
+	Title   string           // of the change; "" if that is not known
+	Why     error            // it could not be undone or finished
+	Do      string           // what to do about that
+	Journal string           // host path of the file that tells of it
+	Damaged bool             // that file cannot be read
+	Lies    []apply.Leftover // what lies on the desk of it
 }
 
 type stuck struct {
@@ -72,20 +72,20 @@ func (ap *Applier) Settle(d *desks.Managed) (Stuck, bool) {
 // that must be held.
 func (ap *Applier) isStuck(d *desks.Managed, why error) (Stuck, bool) {
 	st := ap.stuckOn(d)
-	if why == nil || errors.Is(why, plan.ErrBusy) {
+	if why == nil || errors.Is(why, apply.ErrBusy) {
 		st.now = nil
 		return Stuck{}, false
 	}
 	if st.now == nil || st.now.Why.Error() != why.Error() {
 		ap.log.Error("a desk is stuck", "desk", d.ID, "error", why)
 	}
-	s := &Stuck{Why: why, Do: advice(why), Journal: ap.journal(d), Damaged: errors.Is(why, plan.ErrJournal)}
-	r, err := plan.ReadJournal(s.Journal)
+	s := &Stuck{Why: why, Do: advice(why), Journal: ap.journal(d), Damaged: errors.Is(why, apply.ErrJournal)}
+	r, err := apply.ReadJournal(s.Journal)
 	if err != nil {
 		r, err = ap.spare(d)
 	}
 	if err == nil {
-		s.Title, s.Lies = r.Plan.Title, plan.Leftovers(d.Desk, r.Plan)
+		s.Title, s.Lies = r.Plan.Title, apply.Leftovers(d.Desk, r.Plan)
 	}
 	st.now = s
 	return *s, true
@@ -94,9 +94,9 @@ func (ap *Applier) isStuck(d *desks.Managed, why error) (Stuck, bool) {
 // advice says what to do about what keeps a change from being undone.
 func advice(why error) string {
 	switch {
-	case errors.Is(why, plan.ErrJournal):
+	case errors.Is(why, apply.ErrJournal):
 		return "If anything is listed here, put it back by hand. Then put the journal aside: Ivelt goes on as if nothing had been begun."
-	case errors.Is(why, plan.ErrUndecided):
+	case errors.Is(why, apply.ErrUndecided):
 		return "See to Ivelt's database first: “ivelt store check” says what is wrong with it."
 	case errors.Is(why, syscall.EROFS):
 		return "That file system is mounted for reading only. Mount it for writing, then try again."
@@ -120,8 +120,8 @@ func (ap *Applier) Unstick(d *desks.Managed, aside bool) (journal string, err er
 	st.mu.Lock()
 	defer st.mu.Unlock()
 	err = ap.recover(d, 5*time.Second)
-	if errors.Is(err, plan.ErrJournal) && aside {
-		journal, err = plan.SetAside(d.Desk, ap.journal(d))
+	if errors.Is(err, apply.ErrJournal) && aside {
+		journal, err = apply.SetAside(d.Desk, ap.journal(d))
 	}
 	if err != nil {
 		ap.isStuck(d, err)
@@ -136,8 +136,8 @@ func (ap *Applier) Unstick(d *desks.Managed, aside bool) (journal string, err er
 func (ap *Applier) recover(d *desks.Managed, patience time.Duration) error {
 	c := ap.planConfig(d)
 	c.LockTimeout = patience
-	found, err := plan.Recover(d.Desk, c)
-	if errors.Is(err, plan.ErrBusy) {
+	found, err := apply.Recover(d.Desk, c)
+	if errors.Is(err, apply.ErrBusy) {
 		return err
 	}
 	if err != nil {
@@ -155,7 +155,7 @@ func (ap *Applier) recover(d *desks.Managed, patience time.Duration) error {
 }
 
 // came answers whether a run came through on a desk.
-func (ap *Applier) came(d *desks.Managed, r plan.Run) (bool, error) {
+func (ap *Applier) came(d *desks.Managed, r apply.Run) (bool, error) {
 	if r.ID == "" { // of an earlier version
 		return ap.store.CommittedLast(d.ID, r.Plan.ID)
 	}
@@ -163,20 +163,20 @@ func (ap *Applier) came(d *desks.Managed, r plan.Run) (bool, error) {
 }
 
 // spare is the run that was begun last on a desk, as the store knows it.
-func (ap *Applier) spare(d *desks.Managed) (plan.Run, error) {
+func (ap *Applier) spare(d *desks.Managed) (apply.Run, error) {
 	row, of, err := ap.store.LastRun(d.ID)
 	if err != nil {
-		return plan.Run{}, err
+		return apply.Run{}, err
 	}
-	r := plan.Run{ID: row.ID}
+	r := apply.Run{ID: row.ID}
 	return r, json.Unmarshal(of.JSON, &r.Plan)
 }
 
 // planConfig is how plans are carried out on a desk.
-func (ap *Applier) planConfig(d *desks.Managed) plan.Config {
-	return plan.Config{
+func (ap *Applier) planConfig(d *desks.Managed) apply.Config {
+	return apply.Config{
 		Keep: ap.kept, Journal: ap.journal(d), LockTimeout: 5 * time.Second, Before: ap.before, Open: ap.library.OpenFor, Background: ap.background.Go,
-		Committed: func(r plan.Run) (bool, error) { return ap.came(d, r) },
-		Spare:     func() (plan.Run, error) { return ap.spare(d) },
+		Committed: func(r apply.Run) (bool, error) { return ap.came(d, r) },
+		Spare:     func() (apply.Run, error) { return ap.spare(d) },
 	}
 }

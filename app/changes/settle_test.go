@@ -14,9 +14,10 @@ import (
 	"ivelt/app/apptest"
 	"ivelt/app/changes"
 	"ivelt/app/desks"
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -28,7 +29,7 @@ const gtk3Settings = ".config/gtk-3.0/settings.ini"
 func crashed(t *testing.T, dir, id string) {
 	t.Helper()
 	d, swaps := apptest.DeskIn(t, dir, id), 0
-	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{d}, Before: func(c plan.Call) error {
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{d}, Before: func(c apply.Call) error {
 		if swaps > 0 {
 			return errGone
 		}
@@ -41,7 +42,7 @@ func crashed(t *testing.T, dir, id string) {
 	settings := filepath.Join(d.Home, gtk3Settings)
 	require.NoError(t, os.MkdirAll(filepath.Dir(settings), 0o755))
 	require.NoError(t, os.WriteFile(settings, []byte("[Settings]\ngtk-cursor-theme-size=24\n"), 0o644))
-	_, j, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"), 0, plan.Options{})
+	_, j, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"), 0, planning.Options{})
 	require.NoError(t, err)
 	require.Error(t, j.Wait())
 	require.FileExists(t, filepath.Join(dir, "data/journal", id+".json"))
@@ -50,7 +51,7 @@ func crashed(t *testing.T, dir, id string) {
 
 func wears(t *testing.T, a *app.App, d *desks.Managed, size string) error {
 	t.Helper()
-	_, j, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: size}.With(desk.FacetPointerSize, size), 0, plan.Options{})
+	_, j, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: size}.With(desk.FacetPointerSize, size), 0, planning.Options{})
 	require.NoError(t, err)
 	return j.Wait()
 }
@@ -126,7 +127,7 @@ func TestADamagedJournalOfADesk(t *testing.T) {
 				continue
 			}
 			require.True(t, stuck.Damaged)
-			require.ErrorIs(t, wears(t, a, d, "32"), plan.ErrJournal)
+			require.ErrorIs(t, wears(t, a, d, "32"), apply.ErrJournal)
 			aside, err := a.Applier.Unstick(d, true)
 			require.NoError(t, err)
 			require.FileExists(t, aside)
@@ -155,14 +156,14 @@ func TestWhatAnotherProcessLeftUnfinished(t *testing.T) {
 
 	release := make(chan struct{})
 	held := apptest.DeskIn(t, dir, "d")
-	other, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{held}, Before: func(c plan.Call) error {
+	other, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{held}, Before: func(c apply.Call) error {
 		if c.Name == "swap" {
 			<-release
 		}
 		return nil
 	}})
 	require.NoError(t, err)
-	_, j, err := other.Changes.Dress(t.Context(), held, outfit.Outfit{Name: "x"}.With(desk.FacetPointerSize, "64"), 0, plan.Options{})
+	_, j, err := other.Changes.Dress(t.Context(), held, outfit.Outfit{Name: "x"}.With(desk.FacetPointerSize, "64"), 0, planning.Options{})
 	require.NoError(t, err)
 	for {
 		if _, err := os.Stat(filepath.Join(dir, "data/journal/d.json")); err == nil {
@@ -203,7 +204,7 @@ func TestAnotherDesksOriginalsAreKept(t *testing.T) {
 	rows, err = a.Record.Entries("d")
 	require.NoError(t, err)
 	require.NoError(t, a.History.Purge(d, rows[0].ID))
-	r, err := plan.ReadJournal(filepath.Join(dir, "data/journal/f.json"))
+	r, err := apply.ReadJournal(filepath.Join(dir, "data/journal/f.json"))
 	require.NoError(t, err)
 	require.NotEmpty(t, r.Plan.Kept())
 	for _, hash := range r.Plan.Kept() {
@@ -265,7 +266,7 @@ func TestAChangeThatCameThroughStays(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(settings), 0o755))
 		require.NoError(t, os.WriteFile(settings, []byte("[Settings]\n"), 0o644))
 		time.Local = time.FixedZone("far east", 14*3600)
-		a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{d}, Before: func(c plan.Call) error {
+		a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{d}, Before: func(c apply.Call) error {
 			if gone && c.Name == "remove" { // what stood there before is to be cleared away: it has come through
 				return errGone
 			}

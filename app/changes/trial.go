@@ -14,7 +14,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
 	"ivelt/app/jobs"
-	"ivelt/core/plan"
+	"ivelt/core/apply"
 	"ivelt/store"
 )
 
@@ -152,7 +152,7 @@ func (ts *Trials) Resume(ctx context.Context, d *desks.Managed) error {
 		if err == nil {
 			err = ts.undo(ctx, d, &jobs.Job{})
 		}
-		if errors.Is(err, plan.ErrBusy) || errors.Is(err, store.ErrNone) {
+		if errors.Is(err, apply.ErrBusy) || errors.Is(err, store.ErrNone) {
 			return nil // another Ivelt is at it
 		}
 		if err != nil {

@@ -10,7 +10,7 @@ import (
 	"ivelt/app/changes"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 )
 
 // TestAReviewedPlanIsOfItsOwnOutfit: a plan is reviewed, the draft is changed
@@ -25,7 +25,7 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 		}
 		choose(desk.FacetPointerSize, "32")
 		choose(desk.FacetFont, "Sans 9")
-		reviewed, err := a.Review.Draft(t.Context(), d, nil, plan.Options{})
+		reviewed, err := a.Review.Draft(t.Context(), d, nil, planning.Options{})
 		require.NoError(t, err)
 		choose(desk.FacetPointerSize, "48") // in another tab
 		choose(desk.FacetDark, "dark")
@@ -49,7 +49,7 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 		require.Equal(t, []string{desk.FacetDark, desk.FacetPointerSize}, draft.Facets(), "what was chosen meanwhile stays")
 		require.Equal(t, "48", draft.Want(desk.FacetPointerSize))
 
-		reviewed, err = a.Review.Draft(t.Context(), d, nil, plan.Options{})
+		reviewed, err = a.Review.Draft(t.Context(), d, nil, planning.Options{})
 		require.NoError(t, err)
 		j, err = a.Changes.Apply(d, reviewed.Plan.ID, changes.How{})
 		require.NoError(t, err)
@@ -67,7 +67,7 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 // TestAPlanHandedOverSaysWhatIsWorn: it carries its outfit, as any plan of one.
 func TestAPlanHandedOverSaysWhatIsWorn(t *testing.T) {
 	a, d := apptest.New(t)
-	p, err := plan.Dress(d.Desk, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"))
+	p, err := planning.Dress(d.Desk, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"))
 	require.NoError(t, err)
 	_, j, err := a.Changes.ApplyHandedOver(d, apptest.JSON(t, p), false)
 	require.NoError(t, err)

@@ -16,11 +16,13 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/app/markets"
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -76,7 +78,7 @@ func (ov *Overlays) WearDraft(ctx context.Context, d *desks.Managed) error {
 	if err != nil {
 		return err
 	}
-	p, err := ov.DressPlan(ctx, d, draft, plan.Options{})
+	p, err := ov.DressPlan(ctx, d, draft, planning.Options{})
 	if err != nil {
 		return err
 	}
@@ -303,14 +305,14 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 	if err := os.MkdirAll(room.Home, 0o755); err != nil {
 		return err
 	}
-	var placings []plan.Placing
+	var placings []planning.Placing
 	for _, pc := range contents.Pieces {
 		facets := facetsOf(pc)
 		if len(facets) == 0 {
 			continue
 		}
-		one, err := place.All([]parcel.Piece{pc}, &room, place.Mine, plan.Leave, plan.ByLink)
-		if err != nil || slices.ContainsFunc(placings, func(pl plan.Placing) bool { return pl.Target == one[0].Target }) {
+		one, err := place.All([]parcel.Piece{pc}, &room, place.Mine, planning.Leave, planning.ByLink)
+		if err != nil || slices.ContainsFunc(placings, func(pl planning.Placing) bool { return pl.Target == one[0].Target }) {
 			continue
 		}
 		placings = append(placings, one...)
@@ -330,11 +332,11 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 	if len(t.Pieces) == 0 {
 		return ErrNothingToTry
 	}
-	pl, err := plan.Install(ctx, &room, p, placings)
+	pl, err := planning.Install(ctx, &room, p, placings)
 	if err != nil {
 		return err
 	}
-	if err := plan.Apply(ctx, &room, pl, plan.Config{Keep: ov.kept, Journal: t.dir + ".journal", Progress: func(done, total int) { progress(int64(done), int64(total)) }}); err != nil {
+	if err := apply.Plan(ctx, &room, pl, apply.Config{Keep: ov.kept, Journal: t.dir + ".journal", Progress: func(done, total int) { progress(int64(done), int64(total)) }}); err != nil {
 		return err
 	}
 	if err := os.RemoveAll(t.dir); err != nil {
@@ -441,24 +443,24 @@ func (ov *Overlays) ToPlace(d *desks.Managed, o outfit.Outfit) ([]string, error)
 }
 
 // DressPlan is the plan for a draft, with what it has to put in place.
-func (ov *Overlays) DressPlan(ctx context.Context, d *desks.Managed, o outfit.Outfit, opt plan.Options) (plan.Plan, error) {
+func (ov *Overlays) DressPlan(ctx context.Context, d *desks.Managed, o outfit.Outfit, opt planning.Options) (plan.Plan, error) {
 	all, err := ov.lacks(d, o)
 	if err != nil {
 		return plan.Plan{}, err
 	}
-	var first []plan.Fitting
+	var first []planning.Fitting
 	for _, f := range all {
 		p, err := ov.library.Open(ctx, f.row)
 		if err != nil {
 			return plan.Plan{}, err
 		}
-		placings, err := place.All(f.pieces, d.Desk, place.Mine, plan.Refuse, plan.ByLink)
+		placings, err := place.All(f.pieces, d.Desk, place.Mine, planning.Refuse, planning.ByLink)
 		if err != nil {
 			return plan.Plan{}, err
 		}
-		first = append(first, plan.Fitting{Parcel: p, Placings: placings})
+		first = append(first, planning.Fitting{Parcel: p, Placings: placings})
 	}
-	return plan.DressWith(ctx, d.Desk, ov.Trying(d, o), o, first, opt)
+	return planning.DressWith(ctx, d.Desk, ov.Trying(d, o), o, first, opt)
 }
 
 // PlacedBy are the rows of what a plan puts in place out of parcels of the library.

@@ -17,6 +17,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -72,7 +73,7 @@ func TestTryingOn(t *testing.T) {
 	require.True(t, ok)
 	require.Equal(t, sha, wear.Tried)
 
-	reviewed, err := a.Review.Draft(t.Context(), of, nil, plan.Options{})
+	reviewed, err := a.Review.Draft(t.Context(), of, nil, planning.Options{})
 	require.NoError(t, err)
 	p := reviewed.Plan
 	var order []string

@@ -12,6 +12,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -56,9 +57,9 @@ func NewPieces(s pieceStore, l *Library, drafts drafts, plans plans, applier app
 // the usual one.
 type How struct {
 	Scope  place.Scope
-	Exists plan.Exists // if something else is there
-	Second plan.Second // what a second folder gets, where one cannot serve all
-	Lose   bool        // what cannot be kept of something that is replaced is given up
+	Exists planning.Exists // if something else is there
+	Second planning.Second // what a second folder gets, where one cannot serve all
+	Lose   bool            // what cannot be kept of something that is replaced is given up
 }
 
 // Install starts putting pieces of a parcel in place. keys says which. When
@@ -113,7 +114,7 @@ func (pp *Pieces) installPlan(ctx context.Context, d *desks.Managed, row store.P
 	if err != nil {
 		return plan.Plan{}, err
 	}
-	pl, err := plan.Install(ctx, d.Desk, p, placings)
+	pl, err := planning.Install(ctx, d.Desk, p, placings)
 	pl.Lose = how.Lose
 	return pl, err
 }

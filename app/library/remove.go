@@ -11,6 +11,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/store"
 )
@@ -32,11 +33,11 @@ func (pp *Pieces) Remove(d *desks.Managed, p string, how How, then string) (*job
 		d.Lock()
 		defer d.Unlock()
 		j.Then(then)
-		pl, err := plan.TakeAway(d.Desk, p, row.Name, row.Kind)
+		pl, err := planning.TakeAway(d.Desk, p, row.Name, row.Kind)
 		if known {
 			var done plan.Plan
 			if done, err = pp.plans.Get(d, row.PlanID); err == nil {
-				pl, err = plan.Uninstall(d.Desk, done, p, row.Name)
+				pl, err = planning.Uninstall(d.Desk, done, p, row.Name)
 			}
 		}
 		if err != nil {
@@ -114,7 +115,7 @@ func (pp *Pieces) Rename(ctx context.Context, d *desks.Managed, p, name string) 
 	}
 	d.Lock()
 	defer d.Unlock()
-	pl, err := plan.Rename(d.Desk, p, "Icon Theme", name)
+	pl, err := planning.Rename(d.Desk, p, "Icon Theme", name)
 	if err != nil || len(pl.Ops) == 0 {
 		return err
 	}

@@ -22,7 +22,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -105,7 +105,7 @@ func TestAPieceWithAStrangeNameCanBeWorn(t *testing.T) {
 	require.NoError(t, apptest.Wait(a.Pieces.Install(d, sha, []string{library.PieceKey(pc)}, library.How{Scope: place.Mine}, "")))
 	_, err = a.Drafts.Choose(d, desk.FacetIcons, pc.Folder)
 	require.NoError(t, err)
-	rv, err := a.Review.Draft(t.Context(), d, nil, plan.Options{})
+	rv, err := a.Review.Draft(t.Context(), d, nil, planning.Options{})
 	require.NoError(t, err)
 	require.NoError(t, apptest.Wait(a.Changes.Apply(d, rv.Whole.ID, changes.How{})))
 	surface, ok := d.Surface("gtk3")

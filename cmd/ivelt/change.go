@@ -24,6 +24,7 @@ import (
 	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/store"
 )
 
@@ -100,7 +101,7 @@ func applyCommand() *cobra.Command {
 			if e != nil {
 				return e
 			}
-			p, job, err = a.Changes.Dress(c.Context(), d, o, time.Duration(try)*time.Second, plan.Options{Force: force, Lose: lose})
+			p, job, err = a.Changes.Dress(c.Context(), d, o, time.Duration(try)*time.Second, planning.Options{Force: force, Lose: lose})
 			if err == nil {
 				warned, err = a.Review.Warnings(d, p, o)
 			}
@@ -361,7 +362,7 @@ func backCommand() *cobra.Command {
 }
 
 // tellConflict says what happens to a file that was edited since.
-func tellConflict(out io.Writer, d *desks.Managed, f plan.Conflict) {
+func tellConflict(out io.Writer, d *desks.Managed, f planning.Conflict) {
 	when := "since"
 	if f.Between {
 		when = "between the changes"
@@ -371,7 +372,7 @@ func tellConflict(out io.Writer, d *desks.Managed, f plan.Conflict) {
 		return
 	}
 	fmt.Fprintf(out, "ivelt: %s was edited %s: %s\n", d.Show(f.Path), when, taken[f.Taken])
-	if f.Taken != plan.TakeBoth {
+	if f.Taken != planning.TakeBoth {
 		return
 	}
 	for _, c := range f.Clashes {
@@ -398,10 +399,10 @@ func aimAtLines(way *changes.Way, older []string, d *desks.Managed) error {
 	return nil
 }
 
-var taken = map[plan.Take]string{
-	plan.TakeBoth:   "the change is undone, the edits stay",
-	plan.TakeNow:    "it stays as it is",
-	plan.TakeBefore: "it is put back as it was",
+var taken = map[planning.Take]string{
+	planning.TakeBoth:   "the change is undone, the edits stay",
+	planning.TakeNow:    "it stays as it is",
+	planning.TakeBefore: "it is put back as it was",
 }
 
 // aim completes a way back from what was written on the command line.
@@ -412,13 +413,13 @@ func aim(way *changes.Way, args, takes []string, a *app.App, d *desks.Managed) e
 	if _, ok := desk.FacetOf(way.Facet); way.Facet != "" && !ok {
 		return fmt.Errorf("there is no facet %q; ivelt read lists them", way.Facet)
 	}
-	way.Takes = map[string]plan.Take{}
+	way.Takes = map[string]planning.Take{}
 	for _, t := range takes {
 		take, p, ok := strings.Cut(t, "=")
-		if _, known := taken[plan.Take(take)]; !ok || !known {
+		if _, known := taken[planning.Take(take)]; !ok || !known {
 			return fmt.Errorf("--take is both=PATH, now=PATH or before=PATH, not %q", t)
 		}
-		way.Takes[path.Clean(d.First(p))] = plan.Take(take)
+		way.Takes[path.Clean(d.First(p))] = planning.Take(take)
 	}
 	rows, err := a.Record.Entries(d.ID)
 	if err != nil {

@@ -16,11 +16,12 @@ import (
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/app/library"
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 )
 
 func installCommand() *cobra.Command {
@@ -56,13 +57,13 @@ func installCommand() *cobra.Command {
 				return err
 			}
 			if bundle != "" {
-				p, err := a.Pieces.InstallPlan(c.Context(), d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose})
+				p, err := a.Pieces.InstallPlan(c.Context(), d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: planning.Exists(exists), Second: planning.Second(second), Lose: lose})
 				if err != nil {
 					return err
 				}
 				return writeBundle(c.Context(), d.Desk, p, a.Kept, bundle)
 			}
-			job, err := a.Pieces.Install(d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: plan.Exists(exists), Second: plan.Second(second), Lose: lose}, "")
+			job, err := a.Pieces.Install(d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: planning.Exists(exists), Second: planning.Second(second), Lose: lose}, "")
 			if err != nil {
 				return err
 			}
@@ -207,4 +208,4 @@ func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *desks.Managed, 
 
 // beforeCall is told of every system call by which a plan changes something; see
 // [plan.Config].
-var beforeCall func(plan.Call) error
+var beforeCall func(apply.Call) error

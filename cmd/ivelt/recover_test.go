@@ -8,7 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ivelt/core/plan"
+	"ivelt/core/apply"
 	"ivelt/demo"
 )
 
@@ -36,7 +36,7 @@ func TestRecoverOnTheCommandLine(t *testing.T) {
 	avocet(0, "history")
 	dunlin(0, "apply", "--outfit", outfit)
 	said := avocet(1, "recover")
-	require.Contains(t, said, plan.ErrJournal.Error())
+	require.Contains(t, said, apply.ErrJournal.Error())
 	require.Contains(t, said, journal)
 	require.Contains(t, avocet(0, "recover", "--set-aside"), journal+".aside-1")
 	avocet(0, "apply", "--outfit", outfit)

@@ -19,14 +19,14 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ivelt/core/plan"
+	"ivelt/core/apply"
 )
 
 // TestMain lets the test binary be the command itself.
 func TestMain(m *testing.M) {
 	if os.Getenv("IVELT_AS_COMMAND") != "" {
 		diesAt, calls := os.Getenv("IVELT_DIES_AT"), 0
-		beforeCall = func(plan.Call) error {
+		beforeCall = func(apply.Call) error {
 			if calls++; strconv.Itoa(calls) == diesAt {
 				_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
 				select {}

@@ -14,6 +14,8 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
+	"ivelt/core/script"
 )
 
 // outfitFlag is the file of an outfit.
@@ -114,7 +116,7 @@ func planCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := plan.Dress(d, o)
+			p, err := planning.Dress(d, o)
 			if err != nil {
 				return err
 			}
@@ -123,7 +125,7 @@ func planCommand() *cobra.Command {
 				err = writeBundle(c.Context(), d, p, nil, bundle)
 			case asScript:
 				var text string
-				if text, err = plan.Script(d, p); err == nil {
+				if text, err = script.Of(d, p); err == nil {
 					_, err = io.WriteString(c.OutOrStdout(), text)
 				}
 			case asJSON:
@@ -151,7 +153,7 @@ func writeBundle(ctx context.Context, d *desk.Desk, p plan.Plan, keep plan.Keepe
 	if err != nil {
 		return err
 	}
-	if err := errors.Join(plan.Bundle(ctx, d, p, keep, f), f.Close()); err != nil {
+	if err := errors.Join(script.Bundle(ctx, d, p, keep, f), f.Close()); err != nil {
 		return errors.Join(err, os.Remove(file))
 	}
 	return nil

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -169,7 +170,7 @@ func TestAVariableOverrules(t *testing.T) {
 	require.True(t, slices.ContainsFunc(cell.Reading.Chain, func(step reading.Step) bool {
 		return step.State == reading.Overruled && strings.HasSuffix(step.Path, "/.config/gtk-3.0/settings.ini")
 	}))
-	p, err := plan.Dress(d, o)
+	p, err := planning.Dress(d, o)
 	require.NoError(t, err)
 	var written []string
 	for _, op := range p.Ops {

@@ -34,7 +34,7 @@ func (p *Painter) printf(format string, args ...any) { fmt.Fprintf(p.B, format, 
 // Rect is a box with corners, from the top left clockwise, each across and down.
 type Rect struct {
 	X, Y, W, H float64
-	Radii          [4][2]float64
+	Radii      [4][2]float64
 }
 
 // in makes a rect smaller by the four sides, its corners too (css-backgrounds-3,

@@ -11,7 +11,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 )
 
 // Scope is who a piece is put in place for.
@@ -159,14 +159,14 @@ func unshow(d *desk.Desk, p string) string {
 }
 
 // All returns where each of the pieces goes, for a plan to install them.
-func All(pieces []parcel.Piece, d *desk.Desk, scope Scope, exists plan.Exists, second plan.Second) ([]plan.Placing, error) {
-	var out []plan.Placing
+func All(pieces []parcel.Piece, d *desk.Desk, scope Scope, exists planning.Exists, second planning.Second) ([]planning.Placing, error) {
+	var out []planning.Placing
 	for _, pc := range pieces {
 		target, err := Target(pc, d, scope)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, plan.Placing{Piece: pc, Target: target, Links: Links(pc, d, scope), Second: second, Exists: exists})
+		out = append(out, planning.Placing{Piece: pc, Target: target, Links: Links(pc, d, scope), Second: second, Exists: exists})
 	}
 	return out, nil
 }

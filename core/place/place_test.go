@@ -11,7 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
-	"ivelt/core/plan"
+	"ivelt/core/planning"
 )
 
 func newDesk(t *testing.T) *desk.Desk {
@@ -74,7 +74,7 @@ func TestSealedSurfacesNeedACopy(t *testing.T) {
 func TestADataHomeElsewhere(t *testing.T) {
 	d := newDesk(t)
 	d.Env = map[string]string{"XDG_DATA_HOME": "/home/me/data"}
-	all, err := place.All([]parcel.Piece{{Kind: parcel.Icons, Folder: "P"}}, d, place.Mine, plan.Leave, plan.ByLink)
+	all, err := place.All([]parcel.Piece{{Kind: parcel.Icons, Folder: "P"}}, d, place.Mine, planning.Leave, planning.ByLink)
 	require.NoError(t, err)
 	require.Equal(t, "/home/me/data/icons/P", all[0].Target)
 	require.Equal(t, []string{"/home/me/.icons/P"}, all[0].Links)

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"maps"
 	"os"
 	"slices"
 	"strings"
@@ -23,7 +22,7 @@ type Attributes struct {
 }
 
 // plain are the attributes of a new file, less what it inherits from its folder.
-var plain = Attributes{UID: -1, GID: -1}
+var Plain = Attributes{UID: -1, GID: -1}
 
 // Loss is something of a file that a change cannot keep, or that going back on it
 // could not bring back.
@@ -64,8 +63,8 @@ func (p Plan) Losing() []Op {
 	return out
 }
 
-// losing says what an operation on what stands at a path would lose.
-func losing(op Op, now State) []Loss {
+// Losing says what an operation on what stands at a path would lose.
+func Losing(op Op, now State) []Loss {
 	if op.Kind != Write && op.Kind != Remove || now.Attributes == nil {
 		return nil
 	}
@@ -107,7 +106,7 @@ func attributesOf(host string, fi fs.FileInfo) (*Attributes, error) {
 		a.Links = st.Nlink
 	}
 	var err error
-	if a.Extended, err = extended(func(b []byte) (int, error) { return unix.Llistxattr(host, b) }, func(name string, b []byte) (int, error) { return unix.Lgetxattr(host, name, b) }); err != nil {
+	if a.Extended, err = Extended(func(b []byte) (int, error) { return unix.Llistxattr(host, b) }, func(name string, b []byte) (int, error) { return unix.Lgetxattr(host, name, b) }); err != nil {
 		return nil, &fs.PathError{Op: "getxattr", Path: host, Err: err}
 	}
 	if a.UID == os.Geteuid() && a.GID == os.Getegid() && a.Links == 0 && len(a.Extended) == 0 {
@@ -116,8 +115,8 @@ func attributesOf(host string, fi fs.FileInfo) (*Attributes, error) {
 	return &a, nil
 }
 
-// extended reads extended attributes. A file system that has none is fine.
-func extended(list func([]byte) (int, error), get func(string, []byte) (int, error)) (map[string][]byte, error) {
+// Extended reads extended attributes. A file system that has none is fine.
+func Extended(list func([]byte) (int, error), get func(string, []byte) (int, error)) (map[string][]byte, error) {
 	names, err := sized(list)
 	if unsupported(err) || err == nil && len(names) == 0 {
 		return nil, nil
@@ -158,70 +157,4 @@ func sized(fill func([]byte) (int, error)) ([]byte, error) {
 
 func unsupported(err error) bool {
 	return errors.Is(err, unix.ENOTSUP) || errors.Is(err, unix.ENOSYS)
-}
-
-// having gives a new file, or folder, attributes, and takes from it what it has
-// inherited besides. What may not be given is an error, unless it is among what may
-// be lost.
-func (f newFile) having(a Attributes, lose []Loss) error {
-	fi, err := f.Stat()
-	if err != nil {
-		return err
-	}
-	st, _ := fi.Sys().(*syscall.Stat_t)
-	if a.UID >= 0 && (int(st.Uid) != a.UID || int(st.Gid) != a.GID) {
-		if err := f.k.call("chown", f.name, ""); err != nil {
-			return err
-		}
-		if err := f.owned(a, lose); err != nil {
-			return err
-		}
-	}
-	fd := int(f.Fd())
-	has, err := extended(func(b []byte) (int, error) { return unix.Flistxattr(fd, b) }, func(name string, b []byte) (int, error) { return unix.Fgetxattr(fd, name, b) })
-	if err != nil {
-		return err
-	}
-	for name := range has {
-		if _, wanted := a.Extended[name]; wanted || strings.HasPrefix(name, "security.") { // these are the system's to give
-			continue
-		}
-		if err := f.k.call("xattr", f.name, ""); err != nil {
-			return err
-		}
-		if err := unix.Fremovexattr(fd, name); err != nil && !errors.Is(err, unix.ENODATA) {
-			return fmt.Errorf("take off %s: %w", name, err)
-		}
-	}
-	for _, name := range slices.Sorted(maps.Keys(a.Extended)) {
-		value := a.Extended[name]
-		if was, ok := has[name]; ok && string(was) == string(value) {
-			continue
-		}
-		if err := f.k.call("xattr", f.name, ""); err != nil {
-			return err
-		}
-		if err := unix.Fsetxattr(fd, name, value, 0); err != nil && !slices.Contains(lose, Loss{"extended", name}) {
-			return fmt.Errorf("%w: its extended attribute %s: %w", ErrLoses, name, err)
-		}
-	}
-	return nil
-}
-
-// owned gives a file to whom it should belong. Only an administrator may give one to
-// another user.
-func (f newFile) owned(a Attributes, lose []Loss) error {
-	err := f.Chown(a.UID, a.GID)
-	if errors.Is(err, fs.ErrPermission) && slices.Contains(lose, Loss{"owner", fmt.Sprint(a.UID)}) {
-		if err = f.Chown(-1, a.GID); errors.Is(err, fs.ErrPermission) && slices.Contains(lose, Loss{"group", fmt.Sprint(a.GID)}) {
-			return nil
-		}
-	}
-	if errors.Is(err, fs.ErrPermission) && slices.Contains(lose, Loss{"group", fmt.Sprint(a.GID)}) {
-		return nil
-	}
-	if err != nil {
-		return fmt.Errorf("%w: its owner: %w", ErrLoses, err)
-	}
-	return nil
 }

@@ -3,19 +3,14 @@ package plan
 import (
 	"archive/tar"
 	"bytes"
-	"context"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"os"
-	"path"
 	"path/filepath"
 	"slices"
 	"strings"
 	"syscall"
-
-	"golang.org/x/sys/unix"
 
 	"ivelt/core/regular"
 )
@@ -24,16 +19,16 @@ import (
 // owners and extended attributes (as PAX records, under the names that star(1) and GNU
 // tar give them), links, hard links inside of it, and pipes.
 
-const xattrRecord = "SCHILY.xattr."
+const XattrRecord = "SCHILY.xattr."
 
-// tarOf packs a folder: the same tree gives the same bytes.
-func tarOf(top string) ([]byte, error) {
-	b, _, err := pack(top)
+// TarOf packs a folder: the same tree gives the same bytes.
+func TarOf(top string) ([]byte, error) {
+	b, _, err := Pack(top)
 	return b, err
 }
 
-// pack packs a folder, and says what of it cannot be kept.
-func pack(top string) ([]byte, []Loss, error) {
+// Pack packs a folder, and says what of it cannot be kept.
+func Pack(top string) ([]byte, []Loss, error) {
 	var b bytes.Buffer
 	var lost []Loss
 	w := tar.NewWriter(&b)
@@ -98,7 +93,7 @@ func header(file, rel string, fi fs.FileInfo) (*tar.Header, []byte, error) {
 		h.Typeflag = tar.TypeFifo
 	case fi.Mode().IsRegular():
 		var err error
-		if content, err = regular.Read(file, maxOriginal); err != nil {
+		if content, err = regular.Read(file, MaxOriginal); err != nil {
 			return nil, nil, err
 		}
 		h.Typeflag, h.Size, h.ModTime = tar.TypeReg, int64(len(content)), fi.ModTime()
@@ -110,147 +105,19 @@ func header(file, rel string, fi fs.FileInfo) (*tar.Header, []byte, error) {
 		return h, content, err
 	}
 	h.Uid, h.Gid = a.UID, a.GID
-	h.PAXRecords = map[string]string{ownedRecord: "1"}
+	h.PAXRecords = map[string]string{OwnedRecord: "1"}
 	for name, value := range a.Extended {
-		h.PAXRecords[xattrRecord+name] = string(value)
+		h.PAXRecords[XattrRecord+name] = string(value)
 	}
 	return h, content, nil
 }
 
 // ownedRecord marks a header of which the owner is told; earlier versions told none.
-const ownedRecord = "IVELT.owned"
+const OwnedRecord = "IVELT.owned"
 
-// writeKept writes a tree that was kept into the folder dir of k, which must not
-// exist, and returns the manifest of what was written. step is called for each file.
-func writeKept(ctx context.Context, k disk, dir string, kept []byte, lose []Loss, step func()) (manifest, error) {
-	if err := k.mkdir(dir); err != nil {
-		return nil, err
-	}
-	var m manifest
-	var folders []*tar.Header // they get their modes once nothing more is written in them
-	r := tar.NewReader(bytes.NewReader(kept))
-	for {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		h, err := r.Next()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		if err != nil {
-			return nil, fmt.Errorf("what was kept: %w", err)
-		}
-		rel := path.Clean(h.Name)
-		at := path.Join(dir, rel)
-		switch h.Typeflag {
-		case tar.TypeDir:
-			folders = append(folders, h)
-			m.folder(rel)
-			err = k.mkdir(at)
-		case tar.TypeSymlink:
-			m.link(rel, h.Linkname)
-			err = k.symlink(h.Linkname, at)
-		case tar.TypeLink:
-			if err = k.hardLink(path.Join(dir, path.Clean(h.Linkname)), at); err == nil {
-				err = m.again(path.Clean(h.Linkname), rel)
-			}
-		case tar.TypeFifo:
-			m = append(m, "o "+rel)
-			err = k.pipe(at, h)
-		case tar.TypeReg:
-			err = k.unpack(at, h, &m, rel, r, lose)
-		default:
-			err = fmt.Errorf("what was kept has %q of an unknown kind", h.Name)
-		}
-		if err != nil {
-			return nil, err
-		}
-		step()
-	}
-	for _, h := range slices.Backward(folders) {
-		f, err := k.root.Open(path.Join(dir, path.Clean(h.Name)))
-		if err != nil {
-			return nil, err
-		}
-		err = newFile{f, k, path.Join(dir, path.Clean(h.Name))}.as(h, lose)
-		if err = errors.Join(err, f.Close()); err != nil {
-			return nil, err
-		}
-	}
-	return m, nil
-}
-
-// again adds a second name of a file that is in the manifest.
-func (m *manifest) again(first, rel string) error {
-	for _, line := range *m {
-		if rest, ok := strings.CutPrefix(line, "f "+first+" "); ok {
-			*m = append(*m, "f "+rel+" "+rest)
-			return nil
-		}
-	}
-	return fmt.Errorf("what was kept has no file %q", first)
-}
-
-func (k disk) unpack(at string, h *tar.Header, m *manifest, rel string, r io.Reader, lose []Loss) error {
-	f, err := k.create(at, 0o600)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	if err := m.file(rel, io.TeeReader(r, f)); err != nil {
-		return err
-	}
-	if err := f.as(h, lose); err != nil {
-		return err
-	}
-	if err := f.Close(); err != nil || h.ModTime.Unix() <= 0 {
-		return err
-	}
-	return k.times(at, h.ModTime)
-}
-
-// as gives a file or folder the attributes and the mode that a header tells.
-func (f newFile) as(h *tar.Header, lose []Loss) error {
-	a := Attributes{UID: plain.UID, GID: plain.GID, Extended: map[string][]byte{}}
-	if h.PAXRecords[ownedRecord] != "" {
-		a.UID, a.GID = h.Uid, h.Gid
-	}
-	for name, value := range h.PAXRecords {
-		if name, ok := strings.CutPrefix(name, xattrRecord); ok {
-			a.Extended[name] = []byte(value)
-		}
-	}
-	if err := f.having(a, lose); err != nil {
-		return err
-	}
-	return f.chmod(fs.FileMode(h.Mode).Perm())
-}
-
-func (k disk) hardLink(first, name string) error {
-	if err := k.call("link", name, ""); err != nil {
-		return err
-	}
-	return k.root.Link(first, name)
-}
-
-func (k disk) pipe(name string, h *tar.Header) error {
-	if err := k.call("create", name, ""); err != nil {
-		return err
-	}
-	dir, err := k.root.Open(path.Dir(name))
-	if err != nil {
-		return err
-	}
-	defer dir.Close()
-	if err := unix.Mkfifoat(int(dir.Fd()), path.Base(name), uint32(h.Mode)); err != nil {
-		return &fs.PathError{Op: "mkfifo", Path: name, Err: err}
-	}
-	return nil
-}
-
-// unusual reports whether a tree has what a parcel could not give back though its
+// Unusual reports whether a tree has what a parcel could not give back though its
 // files are those of the parcel: modes, owners, attributes, hard links.
-func unusual(top string) (bool, error) {
+func Unusual(top string) (bool, error) {
 	found := false
 	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
 		if err != nil || found || d.Type()&fs.ModeSymlink != 0 {

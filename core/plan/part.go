@@ -19,7 +19,7 @@ func (p Plan) Without(d *desk.Desk, left []string) Plan {
 	}
 	out := p
 	for _, at := range left { // what is kept beside a file goes with it
-		left = append(left, at+keptBeside)
+		left = append(left, at+KeptBeside)
 	}
 	out.Ops = slices.DeleteFunc(slices.Clone(p.Ops), func(op Op) bool {
 		leads := op.Kind == Link && slices.Contains(left, path.Join(path.Dir(op.Path), op.After.Hash))
@@ -30,17 +30,19 @@ func (p Plan) Without(d *desk.Desk, left []string) Plan {
 			return in.Kind != Folder && strings.HasPrefix(in.Path, op.Path+"/")
 		})
 	})
-	return out.seal(d)
+	return out.Seal(d)
 }
 
 // Mine is the part of a plan that needs no administrator, and Theirs the other.
-func (p Plan) Mine(d *desk.Desk) Plan   { return p.half(d, false) }
+func (p Plan) Mine(d *desk.Desk) Plan { return p.half(d, false) }
+
+// Theirs is the part that does.
 func (p Plan) Theirs(d *desk.Desk) Plan { return p.half(d, true) }
 
 func (p Plan) half(d *desk.Desk, admin bool) Plan {
 	out := p
 	out.Ops = slices.DeleteFunc(slices.Clone(p.Ops), func(op Op) bool { return op.Admin != admin })
-	return out.seal(d)
+	return out.Seal(d)
 }
 
 // Done is the desk as it would be once a part of a whole plan has been carried

@@ -1,22 +1,41 @@
-// Package plan changes a desk. It is the only place that writes to one.
+// Package plan is what is to be changed on a desk, before anything is.
 //
-// A [Plan] is an ordered list of operations, each with what must be there
-// before ([State]) and what is there after, so each has an inverse. [Apply]
-// checks every precondition before the first byte is written, keeps the
-// originals, and rolls back by itself if an operation fails; [Recover] does the
-// same after a crash. [Back] makes the plan that goes back on applied ones.
+// A [Plan] is an ordered list of operations, each with what must be there before ([State])
+// and what is there after, so each has an inverse. Package planning makes plans, package
+// apply carries them out.
 package plan
 
 import (
+	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"io/fs"
+	"strings"
 	"time"
 
 	"ivelt/core/desk"
 )
+
+// Computer is what plans know a computer by: its machine ID, hashed with a key of
+// Ivelt's own, as machine-id(5) asks of what is told to others. It is "" for a
+// computer that has none.
+func Computer(d *desk.Desk) string {
+	id, err := fs.ReadFile(d.Tree(), "etc/machine-id")
+	if err != nil || len(strings.TrimSpace(string(id))) == 0 {
+		return ""
+	}
+	h := hmac.New(sha256.New, []byte("ivelt: for which computer a plan was made"))
+	h.Write([]byte(strings.TrimSpace(string(id))))
+	return hex.EncodeToString(h.Sum(nil))[:16]
+}
+
+// Keeper keeps file contents by hash.
+type Keeper interface {
+	Put([]byte) (hash string, err error)
+	Get(hash string) ([]byte, error)
+}
 
 // Kind is what an operation does.
 type Kind string
@@ -91,7 +110,7 @@ type Op struct {
 // IsFolder reports whether the operation is about a folder of its own, not
 // about a piece.
 func (o Op) IsFolder() bool {
-	return o.Source == nil && (o.Before.Is(emptyTree) || o.After.Is(emptyTree))
+	return o.Source == nil && (o.Before.Is(EmptyTree) || o.After.Is(EmptyTree))
 }
 
 // Source is where a piece is copied from.
@@ -139,7 +158,8 @@ var (
 	ErrParcel   = errors.New("the parcel is not what was looked at")
 )
 
-func (p *Plan) seal(d *desk.Desk) Plan {
+// Seal names the plan after what is in it, and the computer it was made on.
+func (p *Plan) Seal(d *desk.Desk) Plan {
 	p.Desk, p.Computer, p.Home = d.ID, Computer(d), d.HomePath
 	p.ID = ""
 	if p.Blocked == nil {

@@ -27,15 +27,20 @@ import (
 	"ivelt/core/regular"
 )
 
-// manifest lists what a copied tree holds, relative to its root, so that two
+// Manifest lists what a copied tree holds, relative to its root, so that two
 // trees can be told apart by one hash.
-type manifest []string
+type Manifest []string
 
-func (m *manifest) folder(rel string) { *m = append(*m, "d "+rel) }
-func (m *manifest) link(rel, to string) {
+// Folder adds a folder.
+func (m *Manifest) Folder(rel string) { *m = append(*m, "d "+rel) }
+
+// Link adds a link and what it leads to.
+func (m *Manifest) Link(rel, to string) {
 	*m = append(*m, "l "+rel+" "+to)
 }
-func (m *manifest) file(rel string, r io.Reader) error {
+
+// File adds a file with the digest of what is read.
+func (m *Manifest) File(rel string, r io.Reader) error {
 	line, err := fileLine(rel, r)
 	if err == nil {
 		*m = append(*m, line)
@@ -57,28 +62,41 @@ func fileLine(rel string, r io.Reader) (string, error) {
 	return "f " + rel + " " + hex.EncodeToString(h.Sum(nil)), nil
 }
 
-func (m manifest) hash() string {
+// Again adds a second name of a file that is in the manifest.
+func (m *Manifest) Again(first, rel string) error {
+	for _, line := range *m {
+		if rest, ok := strings.CutPrefix(line, "f "+first+" "); ok {
+			*m = append(*m, "f "+rel+" "+rest)
+			return nil
+		}
+	}
+	return fmt.Errorf("what was kept has no file %q", first)
+}
+
+// Hash is that of the whole, in whatever order it was filled.
+func (m Manifest) Hash() string {
 	slices.Sort(m)
 	return Digest([]byte(strings.Join(m, "\n")))
 }
 
-// piece is what of a parcel is copied: the folder at root, links that stay
+// Tree is what of a parcel is copied: the folder at root, links that stay
 // inside it as links, hard links as files, links that leave it not at all.
-type piece struct {
+type Tree struct {
 	p       *parcel.Parcel
 	root    string
-	folders []string          // relative, parents first
-	links   map[string]string // relative → target as written
-	files   map[string]bool   // names from the parcel's top
-	copies  map[string]string // hard links: relative → name from the top
+	Folders []string          // relative, parents first
+	Links   map[string]string // relative → target as written
+	Files   map[string]bool   // names from the parcel's top
+	Copies  map[string]string // hard links: relative → name from the top
 	exact   bool              // modes are kept as they are, not just whether a file can be run
 	flat    bool              // only single files are copied, without their folders
-	bytes   int64
+	Bytes   int64
 }
 
-func readPiece(p *parcel.Parcel, src Source) (*piece, error) {
+// ReadTree looks at what a source names in a parcel.
+func ReadTree(p *parcel.Parcel, src Source) (*Tree, error) {
 	root := src.Root
-	c := &piece{p: p, root: root, flat: len(src.Only) > 0, exact: src.Kept != "", links: map[string]string{}, files: map[string]bool{}, copies: map[string]string{}}
+	c := &Tree{p: p, root: root, flat: len(src.Only) > 0, exact: src.Kept != "", Links: map[string]string{}, Files: map[string]bool{}, Copies: map[string]string{}}
 	if c.flat {
 		return c, c.pick(src.Only)
 	}
@@ -86,11 +104,11 @@ func readPiece(p *parcel.Parcel, src Source) (*piece, error) {
 		if err != nil {
 			return err
 		}
-		rel := c.rel(name)
+		rel := c.Rel(name)
 		switch {
 		case d.IsDir():
 			if rel != "." {
-				c.folders = append(c.folders, rel)
+				c.Folders = append(c.Folders, rel)
 			}
 		case d.Type()&fs.ModeSymlink != 0:
 			target, err := p.ReadLink(name)
@@ -100,21 +118,21 @@ func readPiece(p *parcel.Parcel, src Source) (*piece, error) {
 			if hard, ok := strings.CutPrefix(target, "/"); ok {
 				fi, err := p.Lstat(hard)
 				if err == nil && fi.Mode().IsRegular() {
-					c.copies[rel] = hard
-					c.bytes += fi.Size()
+					c.Copies[rel] = hard
+					c.Bytes += fi.Size()
 				}
 				return nil
 			}
 			if inside(path.Join(path.Dir(rel), target)) {
-				c.links[rel] = target
+				c.Links[rel] = target
 			}
 		default:
 			fi, err := d.Info()
 			if err != nil {
 				return err
 			}
-			c.files[name] = true
-			c.bytes += fi.Size()
+			c.Files[name] = true
+			c.Bytes += fi.Size()
 		}
 		return nil
 	})
@@ -126,7 +144,7 @@ func readPiece(p *parcel.Parcel, src Source) (*piece, error) {
 
 // pick takes single files, each under its own name; two of the same name are
 // told apart by a number.
-func (c *piece) pick(names []string) error {
+func (c *Tree) pick(names []string) error {
 	taken := map[string]bool{}
 	for _, name := range names {
 		fi, err := fs.Stat(c.p, name)
@@ -139,13 +157,14 @@ func (c *piece) pick(names []string) error {
 			base = fmt.Sprintf("%s-%d%s", strings.TrimSuffix(path.Base(name), ext), n, ext)
 		}
 		taken[base] = true
-		c.copies[base] = name
-		c.bytes += fi.Size()
+		c.Copies[base] = name
+		c.Bytes += fi.Size()
 	}
 	return nil
 }
 
-func (c *piece) rel(name string) string {
+// Rel is the name that a file of the parcel has in the copy.
+func (c *Tree) Rel(name string) string {
 	if c.root == "." {
 		return name
 	}
@@ -159,46 +178,48 @@ func inside(rel string) bool {
 	return rel != ".." && !strings.HasPrefix(rel, "../") && !path.IsAbs(rel)
 }
 
-func (c *piece) count() int { return len(c.files) + len(c.links) + len(c.copies) }
+// Count is how many files and links are copied.
+func (c *Tree) Count() int { return len(c.Files) + len(c.Links) + len(c.Copies) }
 
-// manifest reads every file once.
-func (c *piece) manifest(ctx context.Context) (manifest, error) {
-	var m manifest
-	err := c.each(ctx, func(rel string, _ fs.FileInfo, r io.Reader) error { return m.file(rel, r) })
+// Manifest reads every file once.
+func (c *Tree) Manifest(ctx context.Context) (Manifest, error) {
+	var m Manifest
+	err := c.Each(ctx, func(rel string, _ fs.FileInfo, r io.Reader) error { return m.File(rel, r) })
 	if err != nil {
 		return nil, err
 	}
-	c.skeleton(&m)
+	c.Skeleton(&m)
 	return m, nil
 }
 
-func (c *piece) skeleton(m *manifest) {
-	for _, rel := range c.folders {
-		m.folder(rel)
+// Skeleton adds the folders and links to a manifest.
+func (c *Tree) Skeleton(m *Manifest) {
+	for _, rel := range c.Folders {
+		m.Folder(rel)
 	}
-	for rel, to := range c.links {
-		m.link(rel, to)
+	for rel, to := range c.Links {
+		m.Link(rel, to)
 	}
 }
 
-// each visits the contents of every file and hard link, in the parcel's order.
-func (c *piece) each(ctx context.Context, visit func(rel string, fi fs.FileInfo, r io.Reader) error) error {
+// Each visits the contents of every file and hard link, in the parcel's order.
+func (c *Tree) Each(ctx context.Context, visit func(rel string, fi fs.FileInfo, r io.Reader) error) error {
 	seen := 0
 	err := c.whole(ctx, func(name string, fi fs.FileInfo, r io.Reader) error {
-		if !c.files[name] {
+		if !c.Files[name] {
 			return nil
 		}
 		seen++
-		return visit(c.rel(name), fi, r)
+		return visit(c.Rel(name), fi, r)
 	})
 	if err != nil {
 		return err
 	}
-	if seen < len(c.files) {
+	if seen < len(c.Files) {
 		return fmt.Errorf("%w: files are missing from it", ErrParcel)
 	}
-	for _, rel := range slices.Sorted(maps.Keys(c.copies)) {
-		name := c.copies[rel]
+	for _, rel := range slices.Sorted(maps.Keys(c.Copies)) {
+		name := c.Copies[rel]
 		f, err := c.p.Open(name)
 		if err != nil {
 			return err
@@ -216,15 +237,15 @@ func (c *piece) each(ctx context.Context, visit func(rel string, fi fs.FileInfo,
 }
 
 // whole visits the files of a piece that is all of its root.
-func (c *piece) whole(ctx context.Context, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
-	if len(c.files) == 0 {
+func (c *Tree) whole(ctx context.Context, visit func(name string, fi fs.FileInfo, r io.Reader) error) error {
+	if len(c.Files) == 0 {
 		return nil
 	}
 	return c.p.Files(ctx, c.root, visit)
 }
 
-// mode is that with which a file is written.
-func (c *piece) mode(fi fs.FileInfo) fs.FileMode {
+// Mode is that with which a file is written.
+func (c *Tree) Mode(fi fs.FileInfo) fs.FileMode {
 	switch {
 	case c.exact:
 		return fi.Mode().Perm()
@@ -234,87 +255,26 @@ func (c *piece) mode(fi fs.FileInfo) fs.FileMode {
 	return 0o644
 }
 
-// write copies the piece into the folder dir of k, which must not exist,
-// and returns the manifest of what was written.
-func (c *piece) write(ctx context.Context, k disk, dir string, step func()) (manifest, error) {
-	if err := k.mkdir(dir); err != nil {
-		return nil, err
-	}
-	for _, rel := range c.folders {
-		if err := k.mkdir(path.Join(dir, rel)); err != nil {
-			return nil, err
-		}
-	}
-	var m manifest
-	var at disk // the folder written in last
-	in := ""
-	defer func() {
-		if in != "" {
-			at.close()
-		}
-	}()
-	err := c.each(ctx, func(rel string, fi fs.FileInfo, r io.Reader) error {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		if folder := path.Join(dir, path.Dir(rel)); folder != in {
-			next, err := k.into(folder)
-			if err != nil {
-				return err
-			}
-			if in != "" {
-				at.close()
-			}
-			at, in = next, folder
-		}
-		name := path.Base(rel)
-		f, err := at.create(name, c.mode(fi))
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		step()
-		if err := m.file(rel, io.TeeReader(r, f)); err != nil {
-			return err
-		}
-		if err := f.Close(); err != nil || fi.ModTime().Unix() <= 0 {
-			return err
-		}
-		return at.times(name, fi.ModTime())
-	})
-	if err != nil {
-		return nil, err
-	}
-	for rel, to := range c.links {
-		if err := k.symlink(to, path.Join(dir, rel)); err != nil {
-			return nil, err
-		}
-		step()
-	}
-	c.skeleton(&m)
-	return m, nil
-}
-
-// look returns what stands at a path of the desk. Links are not followed: plan
+// Look returns what stands at a path of the desk. Links are not followed: plan
 // paths are resolved already.
-func look(d *desk.Desk, p string) (State, error) { return lookAt(d.HostPath(p)) }
+func Look(d *desk.Desk, p string) (State, error) { return LookAt(d.HostPath(p)) }
 
-// lookFolder returns the same of a folder without looking into it: whether
+// LookFolder returns the same of a folder without looking into it: whether
 // nothing is in it is all that is asked of it.
-func lookFolder(d *desk.Desk, p string) (State, error) {
+func LookFolder(d *desk.Desk, p string) (State, error) {
 	list, err := os.ReadDir(d.HostPath(p))
 	switch {
 	case err != nil: // none, or something else
-		return look(d, p)
+		return Look(d, p)
 	case len(list) == 0:
-		return emptyTree, nil
+		return EmptyTree, nil
 	}
 	return State{Kind: "tree"}, nil
 }
 
 // maxOriginal bounds a file that a plan replaces or a folder has, in bytes: it is held
 // in memory while it is kept.
-const maxOriginal = 512 << 20
+const MaxOriginal = 512 << 20
 
 // digestOf is the [Digest] of a file, however large it is.
 func digestOf(host string) (string, error) {
@@ -330,11 +290,11 @@ func digestOf(host string) (string, error) {
 	return hex.EncodeToString(h.Sum(nil)), nil
 }
 
-// lookAt returns what stands at a host path.
-func lookAt(host string) (State, error) {
+// LookAt returns what stands at a host path.
+func LookAt(host string) (State, error) {
 	fi, err := os.Lstat(host)
 	switch {
-	case errors.Is(err, fs.ErrNotExist) || notFolder(err):
+	case errors.Is(err, fs.ErrNotExist) || NotFolder(err):
 		return State{}, nil
 	case err != nil:
 		return State{}, err
@@ -347,7 +307,7 @@ func lookAt(host string) (State, error) {
 		return State{Kind: "file", Hash: hash, Mode: fi.Mode().Perm(), ModTime: fi.ModTime(), Attributes: a}, err
 	case fi.IsDir():
 		m, stamp, err := hostManifest(host)
-		return State{Kind: "tree", Hash: m.hash(), Stamp: stamp}, err
+		return State{Kind: "tree", Hash: m.Hash(), Stamp: stamp}, err
 	}
 	if fi.Mode()&fs.ModeSymlink != 0 {
 		to, err := os.Readlink(host)
@@ -370,7 +330,8 @@ func (s stamper) add(rel string, fi fs.FileInfo) {
 
 func (s stamper) stamp() string { return hex.EncodeToString(s.Sum(nil))[:24] }
 
-func stampOf(top string) (string, error) {
+// StampOf tells whether a tree of the host has changed: names, sizes, times and modes.
+func StampOf(top string) (string, error) {
 	s := newStamper()
 	err := filepath.WalkDir(top, func(file string, d fs.DirEntry, err error) error {
 		if err != nil || file == top {
@@ -387,8 +348,8 @@ func stampOf(top string) (string, error) {
 
 // hostManifest lists a tree on this machine, and stamps it as it was before it
 // was read.
-func hostManifest(top string) (manifest, string, error) {
-	var m manifest
+func hostManifest(top string) (Manifest, string, error) {
+	var m Manifest
 	var mu sync.Mutex
 	s := newStamper()
 	var g errgroup.Group // reading many small files is mostly waiting
@@ -426,10 +387,10 @@ func hostManifest(top string) (manifest, string, error) {
 		defer mu.Unlock()
 		switch {
 		case d.IsDir():
-			m.folder(rel)
+			m.Folder(rel)
 		case d.Type()&fs.ModeSymlink != 0:
 			to, err := os.Readlink(file)
-			m.link(rel, to)
+			m.Link(rel, to)
 			return err
 		default:
 			m = append(m, "o "+rel)
@@ -439,13 +400,15 @@ func hostManifest(top string) (manifest, string, error) {
 	return m, s.stamp(), errors.Join(err, g.Wait())
 }
 
-var emptyTree = State{Kind: "tree", Hash: manifest{}.hash()}
+var EmptyTree = State{Kind: "tree", Hash: Manifest{}.Hash()}
 
-func notFolder(err error) bool {
+// NotFolder reports whether something cannot be gone through because it is no folder.
+func NotFolder(err error) bool {
 	var pe *fs.PathError
 	return errors.As(err, &pe) && pe.Err.Error() == "not a directory"
 }
 
-func fileState(content []byte, mode fs.FileMode) State {
+// FileState is the state of a file with a content.
+func FileState(content []byte, mode fs.FileMode) State {
 	return State{Kind: "file", Hash: Digest(content), Mode: mode, ModTime: time.Time{}}
 }

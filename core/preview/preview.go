@@ -1,3 +1,8 @@
+// Package preview draws a desk as an SVG picture from the pieces themselves:
+// every icon in it is the file that the surface's own lookup ends at.
+//
+// The picture is built from values only. Icons are embedded as pictures, which
+// a browser neither lets run scripts nor load anything.
 package preview
 
 import (

@@ -1,0 +1,124 @@
+package planning
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+)
+
+// HandStep is a file that has to say something so that a look is worn.
+type HandStep struct {
+	Path     string      // as people write it; "a terminal" if the lines are commands
+	Lines    string      // what it has to say, among what else it says
+	Surfaces []string    // titles of those that read it
+	Seen     plan.Effect // when they show it
+}
+
+// atPrompt stands for a terminal, in which a setting of GLib is made.
+const atPrompt = "a terminal"
+
+// ByHand says what the files of a desk have to say so that an outfit is worn, for
+// those who write them themselves; in the order they are met. What no file says is
+// not among them.
+func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
+	d = d.Snapshot()
+	b := builder{d: d, seen: d, plan: &plan.Plan{}, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}
+	var out hand
+	for _, s := range d.Surfaces {
+		for _, f := range s.Facets {
+			want := o.WantOn(s.ID, f.Name)
+			if want == "" || reading.Check(d, s, f, want) != nil && reading.Grantable(d, f.Lookup, want) == "" {
+				continue
+			}
+			if say, ok := b.sayByHand(s, f, want); ok {
+				out.add(say)
+			}
+		}
+	}
+	return slices.DeleteFunc(out, func(h HandStep) bool { return h.Lines == "" })
+}
+
+// saying is what one file, or a terminal, is to be told.
+type saying struct {
+	surface    desk.Surface
+	facet      desk.Facet
+	target     desk.Source
+	at         string // as people write it
+	key, value string
+	want       string
+}
+
+// sayByHand is how a facet is told to a surface by hand; it is not ok if no file says it, or
+// another that is told says it too.
+func (b *builder) sayByHand(s desk.Surface, f desk.Facet, want string) (saying, bool) {
+	target, why, _ := b.targetOf(s, f, want)
+	say := saying{surface: s, facet: f, target: target, key: target.Key, want: want}
+	if lead := slices.IndexFunc(f.Sources, func(src desk.Source) bool { return src.Format == "follows" }); lead >= 0 {
+		src := f.Sources[lead]
+		if len(src.When) == 0 {
+			return say, false // it goes with another that is told
+		}
+		if _, err := reading.Follows(b.d, src); err != nil {
+			return say, false // what it takes is not installed
+		}
+		say.target, why = desk.Source{Format: "env"}, ""
+		say.key, say.value = src.When[0].Key, src.When[0].Words[0]
+	}
+	if why != "" && (target.Format != "gsettings" || reading.Locked(b.d, s, f, target)) {
+		return say, false // at a terminal a setting can be made that is in no file
+	}
+	switch say.target.Format {
+	case "env":
+		say.value = cmp.Or(say.value, reading.Written(f, say.target, want))
+		say.at = b.d.Show(b.d.First(ownEnvironment))
+	case "gsettings":
+		say.at, say.value = atPrompt, reading.Written(f, say.target, want)
+	default:
+		say.at = b.d.Show(reading.PlaceOf(b.d, s, say.target, nil))
+	}
+	return say, true
+}
+
+// hand are the steps so far.
+type hand []HandStep
+
+func (h *hand) add(say saying) {
+	i := slices.IndexFunc(*h, func(step HandStep) bool { return step.Path == say.at })
+	if i < 0 {
+		*h = append(*h, HandStep{Path: say.at, Seen: plan.EffectOf(say.surface.Restart)})
+		i = len(*h) - 1
+	}
+	step := &(*h)[i]
+	lines, err := say.lines(step.Lines)
+	if err != nil {
+		return
+	}
+	step.Lines = lines
+	if !slices.Contains(step.Surfaces, say.surface.Title) {
+		step.Surfaces = append(step.Surfaces, say.surface.Title)
+	}
+}
+
+// lines are those of a file with what is to be said in them.
+func (say saying) lines(so string) (string, error) {
+	line := ""
+	switch say.target.Format {
+	case "env":
+		line = fmt.Sprintf("%s=%s\n", say.key, say.value)
+	case "gsettings":
+		line = fmt.Sprintf("gsettings set %s %s %s\n", say.target.Group, say.key, plan.Quote(say.value))
+	default:
+		b, err := edited([]byte(so), say.target, say.facet, say.want)
+		return string(b), err
+	}
+	if strings.Contains(so, line) {
+		return so, nil
+	}
+	return so + line, nil
+}

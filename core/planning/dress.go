@@ -1,0 +1,426 @@
+// Package planning makes plans: to dress a desk in an outfit, to put pieces in place or take
+// them away, to mend what does not follow, and to go back on what was done.
+package planning
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/fontconf"
+	"ivelt/core/gsettings"
+	"ivelt/core/gtkcss"
+	"ivelt/core/gtkrc"
+	"ivelt/core/gvariant"
+	"ivelt/core/keyfile"
+	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/plan"
+	"ivelt/core/reading"
+	"ivelt/core/xresources"
+)
+
+// Dress plans to make the desk wear the outfit, starting from its readings:
+// only what does not read as wanted is touched. What cannot be brought about is
+// listed in [Plan.Blocked].
+func Dress(d *desk.Desk, o outfit.Outfit) (plan.Plan, error) { return dress(d, o, Options{}) }
+
+// Options of a plan.
+type Options struct {
+	// Force sets what would keep a login screen or a shell from coming up, which is
+	// else refused.
+	Force bool
+	// Lose gives up what cannot be kept, see [Plan.Lose].
+	Lose bool
+}
+
+func dress(d *desk.Desk, o outfit.Outfit, opt Options) (plan.Plan, error) {
+	out := plan.Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
+	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
+	err := b.dress(d, o)
+	return out.Seal(d), err
+}
+
+// Fitting is what a parcel has that is to be put in place first.
+type Fitting struct {
+	Parcel   *parcel.Parcel
+	Placings []Placing
+}
+
+// DressWith plans the same with pieces that are put in place before they are
+// named. tried is the desk as it is with them, see [desk.Desk.Layers].
+func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []Fitting, opt Options) (plan.Plan, error) {
+	out := plan.Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
+	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
+	for _, f := range first {
+		for _, pl := range f.Placings {
+			if _, err := b.install(ctx, f.Parcel, pl); err != nil {
+				return plan.Plan{}, err
+			}
+		}
+	}
+	err := b.dress(tried, o)
+	return out.Seal(d), err
+}
+
+// dress adds what makes the surfaces wear the outfit, as far as they would find
+// it on the desk seen.
+func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
+	// What a plan is worked out from does not change while it is.
+	b.d, seen = b.d.Snapshot(), seen.Snapshot()
+	b.seen, b.outfit, b.unsetting, b.told = seen, o, map[string]bool{}, map[string]bool{}
+	for _, s := range b.d.Surfaces {
+		s = reading.Filled(b.d, s, b.wants(s))
+		for _, facet := range o.Facets() {
+			f, ok := s.Facet(facet)
+			want := o.WantOn(s.ID, facet)
+			if !ok || want == "" {
+				continue
+			}
+			if err := b.set(s, f, want); err != nil {
+				return err
+			}
+		}
+	}
+	if err := b.hold(); err != nil {
+		return err
+	}
+	return b.safeLogin()
+}
+
+// hold writes into settings files what only the variables said that are taken
+// out: what else they decided stays as it is.
+func (b *builder) hold() error {
+	if len(b.unsetting) == 0 {
+		return nil
+	}
+	for _, s := range b.d.Surfaces {
+		for _, f := range s.Facets {
+			r := reading.Told(b.d, s, f)
+			follows := slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "follows" })
+			if follows || r.Source.Kind != "env" || !b.unsetting[r.Source.Key] || b.told[s.ID+" "+f.Name] {
+				continue
+			}
+			if err := b.write(s, f, r.Value, r); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
+	block := func(why, remedy string) error {
+		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
+		return nil
+	}
+	switch err := reading.Check(b.seen, s, f, want); {
+	case errors.As(err, new(*reading.ValueError)):
+		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
+	case err != nil && b.force && fatal(s, err):
+	case err != nil:
+		if granted, e := b.grant(s, f, want); e != nil || !granted {
+			return errors.Join(e, block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another."))
+		}
+	}
+	r := reading.Of(b.d, s, f)
+	if err := b.together(s, f, r.Singles); err != nil {
+		return err
+	}
+	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
+		return nil
+	}
+	if r.Source.Kind == "env" && !slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "env" && src.Write }) { // it overrules what files say
+		if r.Source.Path == "" {
+			return block(fmt.Sprintf("the session's environment sets %s, which overrules the settings of %s.", r.Source.Key, s.Title), "Find what sets it, and take it out there.")
+		}
+		if err := b.unset(s, f, r.Source); err != nil {
+			return err
+		}
+	}
+	for _, src := range f.Sources {
+		if src.Write && slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
+			break // a setting of its own goes before what it follows
+		}
+		if src.Format == "follows" {
+			return b.follow(s, f, src, want)
+		}
+	}
+	return b.write(s, f, want, r)
+}
+
+// together takes out what a person set by itself, so that it goes with the facet.
+func (b *builder) together(s desk.Surface, f desk.Facet, singles []reading.Single) error {
+	if len(singles) == 0 {
+		return nil
+	}
+	var names []string
+	for _, one := range singles {
+		names = append(names, one.Key)
+	}
+	return b.edit(singles[0].Path, s, f, "let "+strings.Join(names, ", ")+" go with the others", plan.EffectOf(s.Restart), func(old []byte) []byte {
+		kf, err := keyfile.Parse(old)
+		if err != nil {
+			return old
+		}
+		for _, name := range names {
+			kf.Remove(f.Singles.Group, name)
+		}
+		return kf.Bytes()
+	})
+}
+
+// fatal reports whether what is wrong with a choice would keep the surface from
+// coming up, and may be forced.
+func fatal(s desk.Surface, err error) bool {
+	return s.Greeter != nil || errors.Is(err, reading.ErrVersion)
+}
+
+// follow makes a surface go with another, which is told what is wanted; there is
+// no other way to tell it.
+func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want string) error {
+	leader, ok := b.d.Surface(src.Path)
+	if of, has := leader.Facet(f.Name); ok && has {
+		if other, excepted := b.outfit.Excepted(leader.ID, f.Name); excepted && !reading.Same(of, other, want) {
+			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("%s with %s, which the outfit leaves out.", s.Does("go", "goes"), leader.Title), "Leave it out too, or take the exception back."))
+			return nil
+		}
+		if err := b.set(leader, of, want); err != nil {
+			return err
+		}
+		switch follows, err := reading.Follows(b.d, src); {
+		case follows:
+			return nil
+		case err != nil:
+			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("%s follow %s only with a part that is not installed: %v.", s.Title, leader.Title, err), "Install it, then review again."))
+			return nil
+		}
+		when := src.When[0]
+		return b.setVariable(s, f, when.Key, when.Words[0], fmt.Sprintf("let %s follow %s", s.Title, leader.Title))
+	}
+	b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("%s have no settings of their own for it, and what they could follow is not on this desk.", s.Title), "They stay as they are."))
+	return nil
+}
+
+// write puts a facet's value into the file that a plan sets.
+func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Reading) error {
+	block := func(why, remedy string) error {
+		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
+		return nil
+	}
+	b.told[s.ID+" "+f.Name] = true
+	for _, src := range f.Sources { // what would decide otherwise, and can leave it to the next
+		if src.Format != "gsettings" || len(src.Leaves) == 0 || src.On != "" && src.On != b.d.Display() || src.Values[want] != nil {
+			continue
+		}
+		if !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
+			continue // it does already
+		}
+		if target, why, _ := b.settingsTarget(s, f, src, want); why == "" {
+			target.Values = map[string][]string{want: src.Leaves}
+			if err := b.put(s, f, target, want); err != nil {
+				return err
+			}
+		}
+	}
+	target, why, remedy := b.targetOf(s, f, want)
+	if why != "" {
+		return block(why, remedy)
+	}
+	if target.Format == "env" {
+		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), fmt.Sprintf("tell %s to use %s", s.Title, want))
+	}
+	return b.put(s, f, target, want)
+}
+
+// put edits the file of a source so that it says what is wanted.
+func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want string) error {
+	block := func(why, remedy string) error {
+		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
+		return nil
+	}
+	shown := reading.PlaceOf(b.d, s, target, nil)
+	p, err := b.resolve(shown)
+	if err != nil {
+		return err
+	}
+	why := fmt.Sprintf("tell %s to use %s", s.Title, want)
+	for i := range b.plan.Ops { // a file that is written already gets this line too
+		if op := &b.plan.Ops[i]; op.Kind == plan.Write && op.Path == p {
+			content, err := edited(op.Content, target, f, want)
+			if err != nil {
+				return err
+			}
+			op.Content = content
+			op.After = plan.FileState(op.Content, op.After.Mode)
+			if !strings.Contains(op.Why, why) {
+				op.Why += ", and " + why
+			}
+			return nil
+		}
+	}
+	old, err := b.d.Tree().ReadSettings(desk.Name(p))
+	missing := errors.Is(err, fs.ErrNotExist)
+	if err != nil && !missing {
+		return block(fmt.Sprintf("%s cannot be read: %v.", b.d.Show(p), err), "Make it readable, then review again.")
+	}
+	content, err := edited(old, target, f, want)
+	if err != nil {
+		return block(fmt.Sprintf("%s is not a settings file that %s can read: %v.", b.d.Show(p), s.Title, err),
+			"Mend or remove that line, then review again. Ivelt leaves the file as it is.")
+	}
+	if !missing && bytes.Equal(content, old) {
+		return nil // it says so already, and was overruled
+	}
+	before, err := plan.Look(b.d, p)
+	if err != nil {
+		return err
+	}
+	mode := before.Mode
+	if missing {
+		mode = 0o644
+		b.parents(p, f.Name)
+	}
+	b.add(plan.Op{
+		Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content,
+		Surface: s.ID, Facet: f.Name, Why: why, Effect: plan.EffectOf(s.Restart),
+	})
+	return nil
+}
+
+// targetOf is the source that a plan sets: the one that is meant for it, or one
+// that comes before that and would overrule it. If that is none that a plan may
+// set, it says why, and what to do.
+func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target desk.Source, why, remedy string) {
+	speaks := func(src desk.Source) (reading.Step, bool) {
+		for _, step := range reading.Ask(b.d, s, f, src) {
+			if step.State == reading.Wins {
+				return step, true
+			}
+		}
+		return reading.Step{}, false
+	}
+	for _, src := range f.Sources {
+		if src.Format == "env" && !src.Write {
+			continue // it is taken out
+		}
+		step, ok := speaks(src)
+		switch {
+		case src.On != "" && src.On != b.d.Display():
+		case src.Format == "gsettings" && len(src.Leaves) > 0 && src.Values[want] == nil:
+		case src.Format == "gsettings" && (ok || src.Write):
+			return b.settingsTarget(s, f, src, want)
+		case src.Format == "xsettings" && ok:
+			return src, fmt.Sprintf("a provider on the display tells all programs %s, %s, which overrules the files of %s.", src.Key, reading.Quoted(step.Value), s.Title), "Change it where that provider keeps its settings, or stop it."
+		case strings.HasPrefix(src.Path, "{theme}"):
+			at, line, speaks := b.themeSays(s, f, src)
+			if speaks {
+				return src, fmt.Sprintf("the theme brings settings of its own, and %s, line %d, overrules the person's.", b.d.Show(at), line), "Take that line out, or wear another theme."
+			}
+		case src.Write:
+			return src, "", ""
+		case ok && b.d.Mine(step.Path) && (step.Path == reading.PlaceOf(b.d, s, src, nil) || slices.Contains(b.d.Expand(src.Path), step.Path)):
+			return src, "", ""
+		}
+	}
+	return desk.Source{}, s.Title + " has no file that Ivelt may set.", ""
+}
+
+// wants tells what a surface is going to be told, as far as it can be; "" stays
+// as it is.
+func (b *builder) wants(s desk.Surface) func(facet string) string {
+	return func(facet string) string {
+		f, has := s.Facet(facet)
+		if want := b.outfit.WantOn(s.ID, facet); has && want != "" && reading.Check(b.seen, s, f, want) == nil {
+			return want
+		}
+		return ""
+	}
+}
+
+// themeSays tells whether the theme that is going to be worn speaks for a facet.
+func (b *builder) themeSays(s desk.Surface, f desk.Facet, src desk.Source) (file string, line int, ok bool) {
+	wears := func(facet string) string {
+		of, has := s.Facet(facet)
+		if !has {
+			return ""
+		}
+		if want := b.wants(s)(facet); want != "" {
+			return want
+		}
+		return reading.Told(b.d, s, of).Value
+	}
+	src.Path = reading.InTheme(b.seen, s, src.Path, wears(desk.FacetWidgets), wears(desk.FacetDark) == "dark")
+	if src.Path == "" {
+		return "", 0, false
+	}
+	for _, step := range reading.Ask(b.seen, s, f, src) {
+		if step.State == reading.Wins {
+			return step.Path, step.Line, true
+		}
+	}
+	return "", 0, false
+}
+
+// settingsTarget is where GLib's settings keep a key, as a source of a plan.
+func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, want string) (target desk.Source, why, remedy string) {
+	key, _, known := reading.SchemaKey(b.d, src.Group, src.Key)
+	if !known {
+		return src, fmt.Sprintf("%s the desktop's setting %s %s, and no schema of that name is installed.", s.Does("ask", "asks"), src.Group, src.Key), "Install what brings the schema, then review again; until then nothing on this desk tells it."
+	}
+	if reading.Locked(b.d, s, f, src) {
+		return src, fmt.Sprintf("an administrator has locked the setting %s %s.", src.Group, src.Key), "Ask who looks after this computer."
+	}
+	if backend := reading.Backend(b.d); backend != "keyfile" {
+		return src, fmt.Sprintf("%s the settings database, which %s keeps in a file of its own.", s.Does("ask", "asks"), backend), "Set it with: gsettings set " + src.Group + " " + src.Key + " " + gsettingsText(key.Type, reading.Written(f, src, want))
+	}
+	target = src
+	target.Path, target.Format, target.Type = reading.KeyfileOf(b.d), "gsettings", key.Type
+	target.Group, target.Key = gsettings.GroupOf(key.Path)
+	return target, "", ""
+}
+
+// gsettingsText is a value as a key of a schema takes it.
+func gsettingsText(kind, said string) string {
+	if kind == "s" {
+		return gvariant.Text(said)
+	}
+	return said
+}
+
+// edited is a settings file in which a facet is as wanted, everything else in it
+// as it was.
+func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, error) {
+	switch target.Format {
+	case "xresources":
+		return xresources.Set(old, target.Key, reading.Written(f, target, want)), nil
+	case "css":
+		return gtkcss.Define(old, target.Key, reading.Written(f, target, want)), nil
+	case "fontconfig":
+		said := reading.Written(f, target, want)
+		if target.Key == "family" {
+			return fontconf.SetFamily(old, target.Group, said)
+		}
+		return fontconf.SetProperty(old, target.Key, said)
+	case "gtkrc":
+		if notes := gtkrc.Parse(old).Notes; len(notes) > 0 {
+			return nil, fmt.Errorf("line %d: %s", notes[0].Line, notes[0].Text)
+		}
+		return gtkrc.Set(old, target.Key, reading.Written(f, target, want), f.Number != nil || f.Values != nil), nil
+	}
+	kf, err := keyfile.Parse(old)
+	if err != nil {
+		return nil, err
+	}
+	said := reading.Written(f, target, want)
+	if target.Format == "gsettings" {
+		said = gsettingsText(target.Type, said)
+	}
+	kf.Set(target.Group, target.Key, said)
+	return kf.Bytes(), nil
+}

@@ -1,0 +1,86 @@
+package planning
+
+import (
+	"fmt"
+	"path"
+
+	"ivelt/core/desk"
+	"ivelt/core/keyfile"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+)
+
+// Rename plans to give a piece another display name: the Name in its
+// index.theme. Its folder, which settings, outfits and Inherits refer to, stays.
+func Rename(d *desk.Desk, dir, group, name string) (plan.Plan, error) {
+	out := plan.Plan{Title: "Call it " + name}
+	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	p, err := b.resolve(path.Join(dir, "index.theme"))
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	old, err := d.Tree().ReadSettings(desk.Name(p))
+	if err != nil {
+		return plan.Plan{}, fmt.Errorf("%s: %w", d.Show(p), err)
+	}
+	kf, err := keyfile.Parse(old)
+	if err != nil {
+		return plan.Plan{}, fmt.Errorf("%s: %w", d.Show(p), err)
+	}
+	if kf.Get(group, "Name") == name {
+		return out.Seal(d), nil
+	}
+	kf.Set(group, "Name", name)
+	before, err := plan.Look(d, p)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	content := kf.Bytes()
+	b.add(plan.Op{Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, before.Mode), Content: content, Why: "the name that people see; programs go on asking for " + path.Base(dir), Effect: plan.AtOnce})
+	return out.Seal(d), nil
+}
+
+type builder struct {
+	d    *desk.Desk
+	seen *desk.Desk // as it is once the pieces are in place
+	plan *plan.Plan
+	made map[string]bool
+	// Variables that are taken out, and what surfaces are told by the plan, by
+	// surface and facet.
+	unsetting, told map[string]bool
+	granted         []string // folders, by surface
+	outfit          outfit.Outfit
+	force           bool // see [Options]
+}
+
+// resolve follows the links of a path, so that a linked settings file is
+// edited where it really lies and stays linked.
+func (b *builder) resolve(p string) (string, error) {
+	name, err := b.d.Tree().Resolve(desk.Name(p))
+	if err != nil {
+		return "", fmt.Errorf("%s: %w", b.d.Show(p), err)
+	}
+	return desk.Path(name), nil
+}
+
+// parents adds an operation for each folder above p that is missing.
+func (b *builder) parents(p, facet string) {
+	dir := path.Dir(p)
+	if dir == "/" || dir == b.d.HomePath || b.made[dir] || b.d.Exists(dir) {
+		return
+	}
+	b.parents(dir, facet)
+	b.made[dir] = true
+	b.add(plan.Op{Kind: plan.Folder, Path: dir, After: plan.EmptyTree, Facet: facet, Why: "have a folder for it", Effect: plan.AtOnce})
+}
+
+func (b *builder) add(op plan.Op) {
+	op.Admin = !b.d.Mine(op.Path)
+	op.Loses = append(op.Loses, plan.Losing(op, op.Before)...)
+	b.plan.Ops = append(b.plan.Ops, op)
+}
+
+// blocked is a facet of a surface that a plan does not change, why, and what to do about it.
+func blocked(s desk.Surface, facet, why, remedy string) plan.Blocked {
+	return plan.Blocked{Surface: s.ID, Facet: facet, Why: why, Remedy: remedy}
+}
