@@ -155,77 +155,98 @@ func readPicture(r *reader) (value, bool) {
 	if !ok {
 		return nil, false
 	}
+	v, ok := readPictureFunction(r, name)
+	return v, ok && r.take(")")
+}
+
+// readPictureFunction reads what a function of a name is given.
+func readPictureFunction(r *reader, name string) (value, bool) {
 	switch name {
-	case "url":
+	case "url", "-gtk-icontheme":
 		file, ok := r.text()
-		return picture{how: "url", file: file}, ok && r.take(")")
-	case "linear-gradient", "repeating-linear-gradient", "radial-gradient", "repeating-radial-gradient", "conic-gradient":
-		if name == "conic-gradient" && r.gtk == 3 {
-			return nil, false
+		return picture{how: name, file: file}, ok
+	case "linear-gradient", "repeating-linear-gradient", "radial-gradient", "repeating-radial-gradient":
+		return readGradient(r, name)
+	case "conic-gradient":
+		if r.gtk == 4 {
+			return readGradient(r, name)
 		}
-		g := gradient{form: strings.TrimSuffix(strings.TrimPrefix(name, "repeating-"), "-gradient"), repeating: strings.HasPrefix(name, "repeating-")}
-		ok := g.read(r) && r.take(")")
-		return g, ok
 	case "-gtk-gradient":
-		g, ok := oldGradient(r)
-		return g, ok && r.gtk == 3 && r.take(")")
-	case "-gtk-icontheme":
-		file, ok := r.text()
-		return picture{how: name, file: file}, ok && r.take(")")
+		if r.gtk == 3 {
+			return oldGradient(r)
+		}
 	case "-gtk-recolor":
-		var file string
-		if r.peek().kind == css.URLToken {
-			file, ok = r.text()
-		} else if f, is := r.function(); is && f == "url" {
-			file, ok = r.text()
-			ok = ok && r.take(")")
-		} else {
-			return nil, false
-		}
-		p := picture{how: name, file: file}
-		if ok && r.take(",") {
-			p.of, ok = commas(r, readPaletteEntry)
-		}
-		return p, ok && r.take(")")
+		return readRecoloured(r)
 	case "-gtk-scaled":
-		of, ok := commas(r, func(r *reader) (value, bool) {
-			v, ok := readImage(r)
-			if !ok { // GTK 4 tells the scale too
-				v, ok = readNumber(r, takesNumber)
-			}
-			return v, ok
-		})
-		return picture{how: name, of: of}, ok && r.take(")")
+		of, ok := commas(r, readScaled)
+		return picture{how: name, of: of}, ok
 	case "image":
-		var of []value
 		if c, ok := readColour(r); ok {
-			return picture{how: name, of: []value{asWritten{c}}}, r.take(")")
+			return picture{how: name, of: []value{asWritten{c}}}, true
 		}
-		of, ok := commas(r, func(r *reader) (value, bool) {
-			if c, ok := readColour(r); ok {
-				return asWritten{c}, true
-			}
-			return readPicture(r)
-		})
-		return picture{how: name, of: of}, ok && r.take(")")
+		of, ok := commas(r, readPictureOrColour)
+		return picture{how: name, of: of}, ok
 	case "cross-fade":
 		p := picture{how: name}
 		p.share, p.has = readNumber(r, takesPercent)
-		of, ok := commas(r, func(r *reader) (value, bool) {
-			n, has := readNumber(r, takesPercent)
-			if c, ok := readColour(r); ok {
-				return asWritten{c}, true
-			}
-			v, ok := readImage(r)
-			if ok && has {
-				return words{n, v}, true
-			}
-			return v, ok
-		})
-		p.of = of
-		return p, ok && r.take(")")
+		var ok bool
+		p.of, ok = commas(r, readFaded)
+		return p, ok
 	}
 	return nil, false
+}
+
+func readGradient(r *reader, name string) (value, bool) {
+	form, repeating := strings.CutPrefix(strings.TrimSuffix(name, "-gradient"), "repeating-")
+	g := gradient{form: form, repeating: repeating}
+	ok := g.read(r)
+	return g, ok
+}
+
+// readRecoloured reads the file of a symbolic picture, and the colours it takes.
+func readRecoloured(r *reader) (value, bool) {
+	inBrackets := false
+	if r.peek().kind != css.URLToken {
+		if f, is := r.function(); !is || f != "url" {
+			return nil, false
+		}
+		inBrackets = true
+	}
+	file, ok := r.text()
+	p := picture{how: "-gtk-recolor", file: file}
+	if ok = ok && (!inBrackets || r.take(")")); ok && r.take(",") {
+		p.of, ok = commas(r, readPaletteEntry)
+	}
+	return p, ok
+}
+
+// readScaled reads one picture of several sizes; GTK 4 tells the scale too.
+func readScaled(r *reader) (value, bool) {
+	if v, ok := readImage(r); ok {
+		return v, true
+	}
+	v, ok := readNumber(r, takesNumber)
+	return v, ok
+}
+
+func readPictureOrColour(r *reader) (value, bool) {
+	if c, ok := readColour(r); ok {
+		return asWritten{c}, true
+	}
+	return readPicture(r)
+}
+
+// readFaded reads one of the pictures that are faded into each other, with its share.
+func readFaded(r *reader) (value, bool) {
+	n, has := readNumber(r, takesPercent)
+	if c, ok := readColour(r); ok {
+		return asWritten{c}, true
+	}
+	v, ok := readImage(r)
+	if ok && has {
+		return words{n, v}, true
+	}
+	return v, ok
 }
 
 func readPaletteEntry(r *reader) (value, bool) {
@@ -371,76 +392,100 @@ func (number) half() number { return number{pct: 50, sort: aPercent} }
 // "GTK CSS Properties").
 func oldGradient(r *reader) (value, bool) {
 	form, ok := r.word("linear", "radial")
-	if !ok || !r.take(",") {
+	if !ok {
 		return nil, false
 	}
 	var ends [2][2]float64
 	var radii [2]float64
 	head := form
 	for i := range ends {
-		for j := range ends[i] {
-			if w, ok := r.word("left", "right", "center", "top", "bottom"); ok {
-				ends[i][j] = map[string]float64{"left": 0, "top": 0, "center": 0.5, "right": 1, "bottom": 1}[w]
-			} else if f, ok := plain(r); ok {
-				ends[i][j] = f
-			} else {
-				return nil, false
-			}
-		}
-		head += ", " + pointName(ends[i])
-		if form == "radial" {
-			if !r.take(",") {
-				return nil, false
-			}
-			if radii[i], ok = plain(r); !ok {
-				return nil, false
-			}
-			head += ", " + number{n: radii[i]}.text()
-		}
-		if i == 0 && !r.take(",") {
+		if !r.take(",") || !oldPoint(r, &ends[i]) {
 			return nil, false
 		}
+		head += ", " + pointName(ends[i])
+		if form != "radial" {
+			continue
+		}
+		if !r.take(",") {
+			return nil, false
+		}
+		if radii[i], ok = plain(r); !ok {
+			return nil, false
+		}
+		head += ", " + number{n: radii[i]}.text()
 	}
-	percent := func(f float64) number { return number{pct: f * 100, sort: aPercent} }
 	g := gradient{form: form, old: head}
 	if form == "radial" {
 		g.shape, g.size, g.position = "ellipse", words{percent(radii[1]), percent(radii[1])}, position{percent(ends[1][0]), percent(ends[1][1])}
 	} else {
-		var side []string
-		if ends[1][1] != ends[0][1] {
-			side = append(side, map[bool]string{true: "bottom", false: "top"}[ends[1][1] > ends[0][1]])
-		}
-		if ends[1][0] != ends[0][0] {
-			side = append(side, map[bool]string{true: "right", false: "left"}[ends[1][0] > ends[0][0]])
-		}
-		if len(side) > 0 {
-			g.side = "to " + strings.Join(side, " ")
-		}
+		g.side = sideTo(ends)
 	}
 	for r.take(",") {
-		name, ok := r.function()
+		s, ok := oldStop(r)
 		if !ok {
 			return nil, false
 		}
-		at := 0.0
-		switch name {
-		case "from":
-		case "to":
-			at = 1
-		case "color-stop":
-			if at, ok = plain(r); !ok || !r.take(",") {
-				return nil, false
-			}
-		default:
-			return nil, false
-		}
-		c, ok := readColour(r)
-		if !ok || !r.take(")") {
-			return nil, false
-		}
-		g.stops = append(g.stops, stop{asWritten{c}, percent(at), true})
+		g.stops = append(g.stops, s)
 	}
 	return g, len(g.stops) > 0
+}
+
+func percent(f float64) number { return number{pct: f * 100, sort: aPercent} }
+
+// oldPoint reads a point across and down, of 1.
+func oldPoint(r *reader, at *[2]float64) bool {
+	for j := range at {
+		if w, ok := r.word("left", "right", "center", "top", "bottom"); ok {
+			at[j] = map[string]float64{"left": 0, "top": 0, "center": 0.5, "right": 1, "bottom": 1}[w]
+		} else if f, ok := plain(r); ok {
+			at[j] = f
+		} else {
+			return false
+		}
+	}
+	return true
+}
+
+// sideTo is the side that a line from one point to another leads to, "" for none.
+func sideTo(ends [2][2]float64) string {
+	var side []string
+	switch from, to := ends[0][1], ends[1][1]; {
+	case to > from:
+		side = append(side, "bottom")
+	case to < from:
+		side = append(side, "top")
+	}
+	switch from, to := ends[0][0], ends[1][0]; {
+	case to > from:
+		side = append(side, "right")
+	case to < from:
+		side = append(side, "left")
+	}
+	if len(side) == 0 {
+		return ""
+	}
+	return "to " + strings.Join(side, " ")
+}
+
+// oldStop reads from(colour), to(colour) or color-stop(place, colour).
+func oldStop(r *reader) (s stop, ok bool) {
+	name, ok := r.function()
+	at := 0.0
+	switch {
+	case !ok:
+		return stop{}, false
+	case name == "from":
+	case name == "to":
+		at = 1
+	case name == "color-stop":
+		if at, ok = plain(r); !ok || !r.take(",") {
+			return stop{}, false
+		}
+	default:
+		return stop{}, false
+	}
+	c, ok := readColour(r)
+	return stop{asWritten{c}, percent(at), true}, ok && r.take(")")
 }
 
 func pointName(p [2]float64) string {

@@ -231,145 +231,176 @@ func readBorderImage(r *reader) ([]told, bool) {
 }
 
 func readBackground(r *reader) ([]told, bool) {
-	var images, positions, sizes, repeats, clips, origins list
-	var ground value = initial{}
+	lists := make([]list, len(backgroundLists))
+	var ground value
 	for {
-		var image, position, size, repeat, clip, origin value
-		n := 0
-		for !r.done() && !r.peek().is(",") {
-			if v, ok := readImage(r); ok && image == nil {
-				image = v
-			} else if v, ok := readPosition(r); ok && position == nil {
-				position = v
-				if r.take("/") {
-					if size, ok = readSize(r); !ok {
-						return nil, false
-					}
-				}
-			} else if v, ok := try(r, readRepeat); ok && repeat == nil {
-				repeat = v
-			} else if v, ok := try(r, func(r *reader) (value, bool) {
-				v, ok := keywords("border-box", "padding-box", "content-box")(r)
-				return v, ok
-			}); ok && clip == nil {
-				origin, clip = v, v
-				if v, ok := try(r, keywords("border-box", "padding-box", "content-box")); ok {
-					clip = v
-				}
-			} else if c, ok := readColour(r); ok && ground == (initial{}) {
-				ground = asWritten{c}
-			} else {
-				return nil, false
-			}
-			n++
-		}
-		if n == 0 {
+		one := backgroundLayer{}
+		if !one.read(r) {
 			return nil, false
 		}
-		or := func(v value, other value) value {
+		for i, v := range []value{one.image, one.position, one.size, one.repeat, one.clip, one.origin} {
 			if v == nil {
-				return other
+				v = properties[byName[backgroundLists[i]]].initial.(list)[0]
 			}
-			return v
+			lists[i] = append(lists[i], v)
 		}
-		first := func(name string) value { return properties[byName[name]].initial.(list)[0] }
-		images = append(images, or(image, keyword("none")))
-		positions = append(positions, or(position, first("background-position")))
-		sizes = append(sizes, or(size, first("background-size")))
-		repeats = append(repeats, or(repeat, keyword("repeat")))
-		clips = append(clips, or(clip, first("background-clip")))
-		origins = append(origins, or(origin, first("background-origin")))
+		ground = one.ground // only the last one's counts
 		if !r.take(",") {
 			break
 		}
-		ground = initial{} // only the last one's counts
 	}
-	set := func(name string, v value) told { return told{byName[name], v} }
-	return []told{set("background-image", images), set("background-position", positions), set("background-size", sizes), set("background-repeat", repeats),
-		set("background-clip", clips), set("background-origin", origins), set("background-color", ground)}, true
+	if ground == nil {
+		ground = initial{}
+	}
+	var out []told
+	for i, name := range backgroundLists {
+		out = append(out, told{byName[name], lists[i]})
+	}
+	return append(out, told{byName["background-color"], ground}), true
+}
+
+// backgroundLists are the properties of which each layer has one.
+var backgroundLists = []string{"background-image", "background-position", "background-size", "background-repeat", "background-clip", "background-origin"}
+
+// backgroundLayer is one layer; what it does not say is nil.
+type backgroundLayer struct{ image, position, size, repeat, clip, origin, ground value }
+
+// read reads its parts, in any order; it has at least one.
+func (l *backgroundLayer) read(r *reader) bool {
+	n := 0
+	for !r.done() && !r.peek().is(",") {
+		if !l.part(r) {
+			return false
+		}
+		n++
+	}
+	return n > 0
+}
+
+func (l *backgroundLayer) part(r *reader) bool {
+	if v, ok := readImage(r); ok && l.image == nil {
+		l.image = v
+		return true
+	}
+	if v, ok := readPosition(r); ok && l.position == nil {
+		l.position = v
+		if r.take("/") {
+			l.size, ok = readSize(r)
+		}
+		return ok
+	}
+	if v, ok := try(r, readRepeat); ok && l.repeat == nil {
+		l.repeat = v
+		return true
+	}
+	box := keywords("border-box", "padding-box", "content-box")
+	if v, ok := try(r, box); ok && l.clip == nil {
+		l.origin, l.clip = v, v
+		if v, ok := try(r, box); ok {
+			l.clip = v
+		}
+		return true
+	}
+	if c, ok := readColour(r); ok && l.ground == nil {
+		l.ground = asWritten{c}
+		return true
+	}
+	return false
 }
 
 // readFont reads a font as CSS writes it, "bold 12px Sans"; GTK 3 also takes the
 // size at the end, "Sans Bold 12".
 func readFont(r *reader) ([]told, bool) {
-	v := map[string]value{}
-	caps := "font-variant"
+	f := fontParts{told: map[string]value{}, caps: "font-variant"}
 	if r.gtk == 4 {
-		caps = "font-variant-caps"
+		f.caps = "font-variant-caps"
 	}
-	var families []string
-	var quotedFamilies list
 	for !r.done() {
-		if r.gtk == 4 && len(quotedFamilies) > 0 { // the families come last
+		if r.gtk == 4 && len(f.families) > 0 { // they come last
 			return nil, false
 		}
-		if r.take("/") { // line height is no part of it here
-			if _, ok := readNumber(r, takesNumber|takesLength|takesPercent); !ok {
-				return nil, false
-			}
-			continue
-		}
-		if r.take(",") {
-			continue
-		}
-		if _, ok := r.word("normal"); ok {
-			continue
-		}
-		taken := false
-		for _, name := range []string{"font-style", caps, "font-weight", "font-stretch"} {
-			if v[name] != nil {
-				continue
-			}
-			if one, ok := try(r, properties[byName[name]].read); ok {
-				v[name], taken = one, true
-				break
-			}
-		}
-		if taken {
-			continue
-		}
-		if size, ok := try(r, readFontSize); ok {
-			v["font-size"] = size
-			continue
-		}
-		if r.gtk == 4 && r.peek().kind == css.NumberToken {
-			return nil, false
-		}
-		switch t := r.next(); t.kind {
-		case css.StringToken:
-			quotedFamilies = append(quotedFamilies, quoted(unquote(t.text)))
-			for r.gtk == 4 && r.take(",") {
-				more, ok := readFamily(r)
-				if !ok {
-					return nil, false
-				}
-				quotedFamilies = append(quotedFamilies, more)
-			}
-		case css.IdentToken:
-			families = append(families, t.text)
-			for r.peek().kind == css.IdentToken && !slices.Contains([]string{"bold", "italic", "light"}, strings.ToLower(r.peek().text)) {
-				families = append(families, r.next().text)
-			}
-			quotedFamilies = append(quotedFamilies, quoted(strings.Join(families, " ")))
-			families = nil
-		default:
+		if !f.part(r) {
 			return nil, false
 		}
 	}
-	if len(quotedFamilies) > 0 {
-		v["font-family"] = quotedFamilies
+	if len(f.families) > 0 {
+		f.told["font-family"] = f.families
 	}
-	if v["font-family"] == nil && v["font-size"] == nil {
+	if f.told["font-family"] == nil && f.told["font-size"] == nil {
 		return nil, false
 	}
 	var out []told
 	for _, name := range shorthands["font"].of(r.gtk) {
-		if v[name] == nil {
-			v[name] = initial{}
+		if f.told[name] == nil {
+			f.told[name] = initial{}
 		}
-		out = append(out, told{byName[name], v[name]})
+		out = append(out, told{byName[name], f.told[name]})
 	}
 	return out, true
+}
+
+// fontParts is what was read of a font so far.
+type fontParts struct {
+	told     map[string]value
+	caps     string // the property of small capitals
+	families list
+}
+
+// part reads the next part.
+func (f *fontParts) part(r *reader) bool {
+	if r.take("/") { // line height is no part of it here
+		_, ok := readNumber(r, takesNumber|takesLength|takesPercent)
+		return ok
+	}
+	if _, ok := r.word("normal"); ok || r.take(",") || f.keyword(r) {
+		return true
+	}
+	if size, ok := try(r, readFontSize); ok {
+		f.told["font-size"] = size
+		return true
+	}
+	if r.gtk == 4 && r.peek().kind == css.NumberToken {
+		return false
+	}
+	return f.family(r)
+}
+
+// keyword reads a style, a weight, a width or small capitals, each once.
+func (f *fontParts) keyword(r *reader) bool {
+	for _, name := range []string{"font-style", f.caps, "font-weight", "font-stretch"} {
+		if f.told[name] != nil {
+			continue
+		}
+		if one, ok := try(r, properties[byName[name]].read); ok {
+			f.told[name] = one
+			return true
+		}
+	}
+	return false
+}
+
+// family reads a family's name, in GTK 4 a list of them.
+func (f *fontParts) family(r *reader) bool {
+	switch t := r.next(); t.kind {
+	case css.StringToken:
+		f.families = append(f.families, quoted(unquote(t.text)))
+		for r.gtk == 4 && r.take(",") {
+			more, ok := readFamily(r)
+			if !ok {
+				return false
+			}
+			f.families = append(f.families, more)
+		}
+	case css.IdentToken:
+		words := []string{t.text}
+		for r.peek().kind == css.IdentToken && !slices.Contains([]string{"bold", "italic", "light"}, strings.ToLower(r.peek().text)) {
+			words = append(words, r.next().text)
+		}
+		f.families = append(f.families, quoted(strings.Join(words, " ")))
+	default:
+		return false
+	}
+	return true
 }
 
 // movement reads transitions or animations; only that they are there shows.
