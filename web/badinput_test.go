@@ -46,7 +46,11 @@ func (v *visitor) read(res *http.Response, err error) (string, int) {
 	defer res.Body.Close()
 	b, err := io.ReadAll(res.Body)
 	require.NoError(v.t, err)
-	return strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&lt;", "<").Replace(string(b)), res.StatusCode
+	text := strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&lt;", "<").Replace(string(b))
+	if strings.HasPrefix(res.Header.Get("Content-Type"), "text/html") {
+		text = strings.Join(strings.Fields(text), " ") // as it shows
+	}
+	return text, res.StatusCode
 }
 
 func (v *visitor) get(path string) (string, int) {

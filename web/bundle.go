@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -14,6 +15,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
 	"ivelt/core/taste"
@@ -107,18 +109,13 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) error {
 		return missing(err)
 	}
 	f.Title = b.Outfit.Name
-	page := bundlePage{Frame: f, Bundle: b}
-	for _, m := range b.Lacks {
-		if !slices.ContainsFunc(page.First, func(p bundles.Missing) bool { return p.Piece == m.Piece && p.Entry == m.Entry }) {
-			page.First = append(page.First, m)
-		}
-	}
+	page := bundlePage{Frame: f, Bundle: b, First: bundles.Once(b.Lacks)}
 	for _, of := range b.Facets {
-		v := bundleView{of, valueSays(f.Desk.Desk, of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
+		v := bundleView{of, fine.Says(of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
 		if len(of.On)+len(of.Once) == 0 {
 			page.Cannot++
 		}
-		switch name := valueSays(f.Desk.Desk, of.Facet, of.Want); {
+		switch name := fine.Says(of.Facet, of.Want); {
 		case of.Comes == bundles.WithIt && !slices.Contains(page.Came, name):
 			page.Came = append(page.Came, name)
 		case of.Comes == bundles.InPlace && !slices.Contains(page.Here, name):
@@ -189,6 +186,7 @@ type completePage struct {
 
 type proposalView struct {
 	advice.Proposal
+	Shown  string // the address of its picture
 	Offers []offerView
 }
 
@@ -202,16 +200,10 @@ func (s *Server) complete(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		page.Why = sentence(err)
 	}
-	seen := map[uint]bool{}
+	page.Lacks, page.Fetch = advice.ToFetch(all)
 	for _, p := range all {
-		page.Proposals = append(page.Proposals, proposalView{p, offersOf(f, p.Picks)})
-		for _, pick := range p.Picks {
-			if pick.Entry != nil && !seen[pick.Entry.ID] {
-				seen[pick.Entry.ID] = true
-				page.Fetch += pick.Size
-				page.Lacks++
-			}
-		}
+		shown := fmt.Sprintf("/d/%s/picture.svg?look=%s&scene=desk&v=%s-%d-%d", f.Desk.ID, p.Manner, f.Version(), p.Lacks, p.Score)
+		page.Proposals = append(page.Proposals, proposalView{p, shown, offersOf(f, p.Picks)})
 	}
 	s.page(w, r, http.StatusOK, "complete", page)
 	return nil
@@ -243,7 +235,9 @@ func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) error {
 			short.First = v.Text
 		}
 		short.Things++
-		short.Grave += bit(v.Grave)
+		if v.Grave {
+			short.Grave++
+		}
 	}
 	s.part(w, r, "complete", "in-short", short)
 	return nil

@@ -17,14 +17,17 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
+	"ivelt/core/outfit"
 	"ivelt/core/preview"
+	"ivelt/core/reading"
 	"ivelt/sign"
 	"ivelt/store"
 )
 
 type composePage struct {
 	Frame
-	Fine     []fineView
+	Fine     []fine.Setting
 	Wardrobe []wardrobeView
 	Packs    []packView
 	Looks    []drafts.Kept
@@ -110,19 +113,19 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	}
 	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
 	page.Near = s.App.Advice.Nearest(in, f.Draft)
-	page.CanGet = slices.ContainsFunc(page.Missing, func(m bundles.Missing) bool { return m.Entry != "" && m.Facet != desk.FacetLogin })
+	page.CanGet = bundles.Gettable(page.Missing)
 	if page.Looks, err = s.App.Drafts.Looks(f.Desk); err != nil {
 		return composePage{}, err
 	}
 	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
-	page.Fine = fineViews(f.Desk.Desk, f.Draft)
+	page.Fine = fine.Settings(f.Desk.Desk, f.Draft)
 	for _, of := range []struct{ facet, kind string }{
 		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetPalette, "palette"}, {desk.FacetPictures, "style"}, {desk.FacetLogin, "login"},
 	} {
 		if !f.Desk.Has(of.facet) {
 			continue
 		}
-		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: valueSays(f.Desk.Desk, of.facet, f.Draft.Want(of.facet))}
+		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: fine.Says(of.facet, f.Draft.Want(of.facet))}
 		known := map[string]bool{}
 		for _, w := range in.Of(of.facet) {
 			known[strings.ToLower(w.Name)] = true
@@ -256,4 +259,13 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) error {
 func etag(b []byte) string {
 	sum := sha256.Sum256(b)
 	return `"` + hex.EncodeToString(sum[:8]) + `"`
+}
+
+// onDraft reports whether a piece is what the draft has for a facet.
+func onDraft(o outfit.Outfit, facet, piece string) bool {
+	want := o.Want(facet)
+	if f, _ := desk.FacetOf(facet); f.Takes == desk.TakesFont {
+		want = o.Choices[facet].Piece
+	}
+	return want != "" && reading.Same(desk.Facet{}, want, piece)
 }

@@ -46,6 +46,17 @@ type findPage struct {
 	Like                   string // what the looks wished for are taken from, in words
 }
 
+// SearchedIn names the markets that are looked through.
+func (p findPage) SearchedIn() string {
+	var on []string
+	for _, m := range p.Markets {
+		if m.On {
+			on = append(on, m.Name)
+		}
+	}
+	return strings.Join(on, ", ")
+}
+
 // choice is one of a list to choose from.
 type choice struct {
 	Value, Title string

@@ -9,6 +9,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
 )
@@ -55,7 +56,9 @@ func (s *Server) judge(w http.ResponseWriter, r *http.Request) error {
 			continue
 		}
 		page.Verdicts = append(page.Verdicts, view)
-		page.Grave += bit(v.Grave)
+		if v.Grave {
+			page.Grave++
+		}
 	}
 	s.page(w, r, http.StatusOK, "judge", page)
 	return nil
@@ -93,7 +96,7 @@ func verdictOf(f Frame, v judge.Verdict) verdictView {
 		view.Others = append(view.Others, also.Title)
 	}
 	for _, r := range v.Remedies {
-		view.Mends = append(view.Mends, mendView{r, valueSays(f.Desk.Desk, r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
+		view.Mends = append(view.Mends, mendView{r, fine.Says(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
 	}
 	for _, scene := range preview.Scenes {
 		if scene.Name == v.Scene && len(v.Marks) > 0 {

@@ -14,6 +14,7 @@ import (
 	"ivelt/app/advice"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/taste"
@@ -144,7 +145,7 @@ func (s *Server) lookView(d *desks.Managed, p looksPage, key, name string, o out
 	for _, f := range desk.Facets {
 		var shown []string
 		for _, surface := range d.Surfaces {
-			if piece := valueSays(d.Desk, f.Name, look.Of(f.Name, surface.ID)); piece != "" && !slices.Contains(shown, piece) {
+			if piece := fine.Says(f.Name, look.Of(f.Name, surface.ID)); piece != "" && !slices.Contains(shown, piece) {
 				shown = append(shown, piece)
 			}
 		}

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"net/http"
 	"net/url"
 	"slices"
@@ -12,6 +11,7 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -91,14 +91,14 @@ var word = map[match.State]string{
 // cellOf is a cell as pages show it.
 func cellOf(d *desks.Managed, c match.Cell, draft outfit.Outfit) cellView {
 	v := cellView{
-		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: valueSays(d.Desk, c.Facet, c.Reading.Value),
+		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: fine.Says(c.Facet, c.Reading.Value),
 		Bead: "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
 	}
 	n := 0
 	mend := func(r match.Remedy) remedyView {
 		n++
 		return remedyView{
-			Remedy: r, N: n - 1, Says: valueSays(d.Desk, r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
+			Remedy: r, N: n - 1, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
 			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID),
 		}
 	}
@@ -137,7 +137,8 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	if err != nil {
 		return matchPage{}, err
 	}
-	page := matchPage{Frame: f}
+	board := match.Of(d.Desk, o)
+	page := matchPage{Frame: f, Score: board.Score(), Open: board.Open()}
 	switch {
 	case len(o.Choices) == 0:
 	case len(draft.Choices) > 0:
@@ -145,93 +146,75 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	default:
 		page.Against = o.Name
 	}
-	board := match.Of(d.Desk, o)
-	var columns []match.Thread
-	for _, t := range board.Threads {
-		if t.Want == "" && !slices.ContainsFunc(t.Cells, func(c match.Cell) bool { return c.Bad() || len(c.Asides) > 0 }) {
-			page.still(d, t)
-			continue
-		}
-		if !slices.ContainsFunc(t.Cells, func(c match.Cell) bool { return c.State != match.NotHere }) {
-			continue
-		}
-		columns = append(columns, t)
-		page.Columns = append(page.Columns, columnView{t.Facet, t.Title, valueSays(d.Desk, t.Facet, t.Want)})
+	asked, still := board.Asked()
+	for _, t := range asked {
+		page.Columns = append(page.Columns, columnView{t.Facet, t.Title, fine.Says(t.Facet, t.Want)})
 	}
 	for i, surface := range d.Surfaces {
 		row := rowView{Surface: surface, Page: surfacePage(d, surface)}
 		here := false
-		for _, t := range columns {
-			c := cellOf(d, t.Cells[i], draft)
-			row.Cells = append(row.Cells, c)
-			here = here || c.State != match.NotHere
-			if c.Bad() {
-				page.Open++
-			}
-			if c = page.once(c); c.Bad() || len(c.Notes) > 0 {
-				page.Troubles = append(page.Troubles, c)
-			}
+		for _, t := range asked {
+			row.Cells = append(row.Cells, cellOf(d, t.Cells[i], draft))
+			here = here || t.Cells[i].State != match.NotHere
 		}
 		if here {
 			page.Rows = append(page.Rows, row)
 		}
 	}
-	slices.SortStableFunc(page.Troubles, func(a, b cellView) int { return -cmp.Compare(bit(a.Bad()), bit(b.Bad())) })
-	page.Score = board.Score()
+	for _, t := range still {
+		page.Still = append(page.Still, stillOf(d, t))
+	}
+	for _, t := range board.Troubles() {
+		page.Troubles = append(page.Troubles, troubleOf(d, t, draft))
+	}
 	for _, step := range board.Next() {
-		v := stepView{Step: step, Says: valueSays(d.Desk, step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
-		if step.Restart != "" {
-			v.Says = string(plan.EffectOf(step.Restart))
-		}
-		if step.At != "" {
-			v.Why = whyAddress(d, step.Surfaces[0].ID, step.At)
-		}
+		v := stepOf(d, step, draft)
 		page.All = page.All || step.Kind == match.ByDraft && step.Facet != "" && !v.OnDraft
-		for _, s := range step.Surfaces {
-			if d.CanRestart(s.ID) && step.Restart != "" {
-				v.Can = append(v.Can, s)
-			}
-		}
 		page.Next = append(page.Next, v)
 	}
 	return page, nil
 }
 
-// once leaves out of a cell what is said of another already, and names its surface
-// there.
-func (p *matchPage) once(c cellView) cellView {
-	c.Notes = slices.DeleteFunc(slices.Clone(c.Notes), func(n asideView) bool {
-		for _, t := range p.Troubles {
-			for i := range t.Notes {
-				if t.Notes[i].Text == n.Text {
-					t.Notes[i].Also = append(t.Notes[i].Also, c.Surface.Title)
-					return true
-				}
-			}
-		}
-		return false
-	})
-	return c
-}
-
-// still adds a facet of which nothing is asked.
-func (p *matchPage) still(d *desks.Managed, t match.Thread) {
+// stillOf is a facet of which nothing is asked.
+func stillOf(d *desks.Managed, t match.Thread) stillView {
 	v := stillView{Title: t.Title}
 	for _, c := range t.Cells {
 		if c.State != match.NotHere {
 			v.Cells = append(v.Cells, cellOf(d, c, outfit.Outfit{}))
 		}
 	}
-	if len(v.Cells) > 0 {
-		p.Still = append(p.Still, v)
-	}
+	return v
 }
 
-func bit(b bool) int {
-	if b {
-		return 1
+// troubleOf is a cell with what is told of it, and not of another already.
+func troubleOf(d *desks.Managed, t match.Trouble, draft outfit.Outfit) cellView {
+	v := cellOf(d, t.Cell, draft)
+	var notes []asideView
+	for _, n := range v.Notes {
+		if i := slices.IndexFunc(t.Told, func(told match.Told) bool { return told.Text == n.Text }); i >= 0 {
+			n.Also = t.Told[i].Also
+			notes = append(notes, n)
+		}
 	}
-	return 0
+	v.Notes = notes
+	return v
+}
+
+// stepOf is something to do next.
+func stepOf(d *desks.Managed, step match.Step, draft outfit.Outfit) stepView {
+	v := stepView{Step: step, Says: fine.Says(step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
+	if step.Restart != "" {
+		v.Says = string(plan.EffectOf(step.Restart))
+	}
+	if step.At != "" {
+		v.Why = whyAddress(d, step.Surfaces[0].ID, step.At)
+	}
+	for _, s := range step.Surfaces {
+		if d.CanRestart(s.ID) && step.Restart != "" {
+			v.Can = append(v.Can, s)
+		}
+	}
+	return v
 }
 
 // mend shows the plan of one of a cell's remedies.

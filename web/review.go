@@ -19,7 +19,6 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
-	"ivelt/core/reading"
 )
 
 type reviewPage struct {
@@ -127,12 +126,7 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) error {
 	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
 	page.Acts = drafts.WhatActs(f.Desk.Desk, f.Draft)
 	page.Forced = r.URL.Query().Get("force") != ""
-	for _, b := range reviewed.Whole.Blocked {
-		surface, _ := f.Desk.Surface(b.Surface)
-		of, _ := surface.Facet(b.Facet)
-		fails := surface.Greeter != nil || errors.Is(reading.Check(f.Desk.Desk, surface, of, f.Draft.WantOn(surface.ID, of.Name)), reading.ErrVersion)
-		page.CanForce = page.CanForce || fails && !page.Forced
-	}
+	page.CanForce = !page.Forced && planning.Forceable(f.Desk.Desk, f.Draft, reviewed.Whole)
 	s.page(w, r, http.StatusOK, "review", page)
 	return nil
 }
@@ -178,9 +172,6 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv changes.Reviewed) reviewP
 	if rv.Answer != nil {
 		page.Answer = &answerView{Answer: rv.Answer}
 		for _, c := range rv.Answer.Open {
-			if slices.ContainsFunc(rv.Plan.Blocked, func(b plan.Blocked) bool { return b.Surface == c.Surface.ID && b.Facet == c.Facet }) {
-				continue // that is said already
-			}
 			page.Answer.Cells = append(page.Answer.Cells, cellOf(f.Desk, c, f.Draft))
 		}
 	}

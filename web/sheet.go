@@ -16,6 +16,7 @@ import (
 	"ivelt/app/advice"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
@@ -124,7 +125,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		if !ok {
 			continue
 		}
-		row := sheetRow{Title: info.Title, Says: valueSays(f.Desk.Desk, info.Name, o.Want(info.Name)), Choice: c}
+		row := sheetRow{Title: info.Title, Says: fine.Says(info.Name, o.Want(info.Name)), Choice: c}
 		for i, n := range newer {
 			if n.Piece.Folder == c.Piece && c.Piece != "" {
 				row.Newer = &newer[i]
@@ -135,7 +136,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		}
 		for _, surface := range f.Desk.Surfaces {
 			if value, excepted := o.Excepted(surface.ID, info.Name); excepted {
-				says := valueSays(f.Desk.Desk, info.Name, value)
+				says := fine.Says(info.Name, value)
 				if value == "" {
 					says = "its own"
 				}

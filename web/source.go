@@ -9,6 +9,7 @@ import (
 	"unicode/utf8"
 
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/reading"
 )
 
@@ -53,7 +54,7 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) error {
 			asked = asked || file != "" && step.Path == file
 			if step.Path == file && step.State == reading.Wins {
 				surface, _ := f.Desk.Surface(rd.Surface)
-				page.Readings = append(page.Readings, sourceReading{surface.Title, desk.FacetTitle(rd.Facet), valueSays(f.Desk.Desk, rd.Facet, rd.Value), step.Line})
+				page.Readings = append(page.Readings, sourceReading{surface.Title, desk.FacetTitle(rd.Facet), fine.Says(rd.Facet, rd.Value), step.Line})
 			}
 		}
 	}

@@ -3,10 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
-	"io/fs"
 	"net/http"
-	"path"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -14,7 +11,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
-	"ivelt/core/desktopentry"
+	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/match"
 	"ivelt/core/palette"
@@ -58,7 +55,7 @@ func (s *Server) surfaceFrame(r *http.Request, page string) (Frame, desk.Surface
 type settingView struct {
 	Facet, Title, Shows string
 	Where, Why          string // where it is set, and the address of why
-	Options             []choice
+	Options             []fine.Option
 	Typed               bool // anything can be typed
 	Draft               string
 	Problem             string
@@ -78,7 +75,7 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 	for _, of := range surface.Facets {
 		c := match.HoldTo(d.Desk, surface, of.Name, o)
 		now := c.Reading.Value
-		v := settingView{Facet: of.Name, Title: desk.FacetTitle(of.Name), Shows: valueSays(d.Desk, of.Name, now), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
+		v := settingView{Facet: of.Name, Title: desk.FacetTitle(of.Name), Shows: fine.Says(of.Name, now), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
 		if want := draft.WantOn(surface.ID, of.Name); want != "" {
 			now, v.Draft, v.OnDraft = want, want, true
 		}
@@ -88,48 +85,12 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 		if at := c.Reading.Source; at.Path != "" {
 			v.Where = fmt.Sprintf("%s:%d", d.Show(at.Path), at.Line)
 		}
-		v.Options = optionsOf(d.Desk, surface, of, now)
+		v.Options = fine.Options(d.Desk, surface, of, now)
 		info, _ := desk.FacetOf(of.Name)
 		v.Typed = len(v.Options) == 0 || info.Takes == desk.TakesProgram
 		out = append(out, v)
 	}
 	return out, nil
-}
-
-// optionsOf are what a surface could be told for a facet, that which it is told
-// now among them.
-func optionsOf(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []choice {
-	info, _ := desk.FacetOf(of.Name)
-	var out []choice
-	switch info.Takes {
-	case desk.TakesWord, desk.TakesShade:
-		for _, w := range info.Words {
-			if of.Values == nil || of.Values[w] != nil {
-				out = append(out, choice{Value: w, Title: w})
-			}
-		}
-	case desk.TakesFont:
-		out = families(d, now)
-	case desk.TakesPicture:
-		for _, p := range reading.Choices(d, surface, of) {
-			out = append(out, choice{Value: p, Title: path.Base(p)})
-		}
-	default:
-		for _, name := range reading.Choices(d, surface, of) {
-			out = append(out, choice{Value: name, Title: name})
-		}
-	}
-	for i := range out {
-		out[i].Chosen = out[i].Value == now
-	}
-	if len(out) > 0 && !slices.ContainsFunc(out, func(c choice) bool { return c.Chosen }) {
-		title := valueSays(d, of.Name, now)
-		if now == "" {
-			title = "its own"
-		}
-		out = append([]choice{{Value: now, Title: title, Chosen: true}}, out...)
-	}
-	return out
 }
 
 // loginPage is about one login screen.
@@ -203,7 +164,7 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case err != nil:
 	case r.URL.Query().Get("of") == "told":
-		b = preview.Login(f.Desk.Desk, toldLook(f, surface), surface)
+		b = preview.Login(f.Desk.Desk, preview.Told(f.Desk.Desk, f.Draft, surface), surface)
 	case f.Desk.Screens[surface.ID] == nil:
 		err = errors.New("what it shows is not known here")
 	default:
@@ -216,21 +177,6 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) error {
 	w.Header().Set("Cache-Control", "no-store")
 	_, _ = w.Write(b)
 	return nil
-}
-
-// toldLook is the look of the draft, in which the surface shows all that it is told
-// and not what it has loaded.
-func toldLook(f Frame, surface desk.Surface) preview.Look {
-	d := f.Desk.Desk
-	look := preview.Draft(d, f.Draft)
-	wants := func(facet string) string { return f.Draft.WantOn(surface.ID, facet) }
-	for _, of := range reading.Filled(d, surface, wants).Facets {
-		if wants(of.Name) == "" && look.Names[of.Name] != nil {
-			of.Loaded = nil
-			look.Names[of.Name][surface.ID] = reading.Told(d, surface, of).Value
-		}
-	}
-	return look
 }
 
 // loginType does what is typed on the text console.
@@ -258,41 +204,15 @@ func (s *Server) loginType(w http.ResponseWriter, r *http.Request) error {
 // sandboxPage is about one runtime of sandboxed programs.
 type sandboxPage struct {
 	Frame
-	Surface  desk.Surface
-	Wanted   []wantedView
-	Grants   []grantView
-	Programs []programView
-	Missing  []missingView // what would make them follow, smallest first
-	File     string
+	Surface desk.Surface
+	match.Runtime
 }
 
-type wantedView struct{ Title, Name string }
-
-// grantView is a folder that is granted.
-type grantView struct {
-	Path, Shown string
-	Holds       string // what lies there
-	Wide        bool
-	Gone        bool
-}
-
-type programView struct {
-	ID, Name string
-	Sees     []seesView
-	Grants   []grantView
-}
-
-type seesView struct {
-	Facet, Name string
-	OK          bool
-	Why         string
-	Folder      string // that would do
-	Shown       string
-}
-
-type missingView struct {
-	Folder, Shown string
-	For           []string
+// grantList is what is granted to one of its programs, or to all for "".
+type grantList struct {
+	Page    sandboxPage
+	Program string
+	Grants  []match.Granted
 }
 
 func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) error {
@@ -304,79 +224,8 @@ func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page := sandboxPage{Frame: f, Surface: surface}
-	d := f.Desk.Desk
-	asked := func(of desk.Facet) string {
-		if want := o.WantOn(surface.ID, of.Name); want != "" {
-			return want
-		}
-		return reading.Told(d, surface, of).Value
-	}
-	for _, of := range surface.Facets {
-		if of.Lookup.Grants == nil {
-			continue
-		}
-		page.File = d.Show(d.First(of.Lookup.Grants.Path))
-		page.Wanted = append(page.Wanted, wantedView{desk.FacetTitle(of.Name), asked(of)})
-		if page.Grants == nil {
-			page.Grants = grantsOf(d, of.Lookup, reading.Grants(d, of.Lookup))
-		}
-	}
-	for _, p := range desktopentry.List(d.Tree(), d.Folders(surface.Sandbox.Programs)) {
-		v := programView{ID: p.ID, Name: p.Name}
-		for _, of := range surface.Facets {
-			l := of.Lookup
-			if l.Grants == nil {
-				continue
-			}
-			all := reading.Grants(d, l)
-			l.Program = p.ID
-			if v.Grants == nil {
-				v.Grants = grantsOf(d, l, slices.DeleteFunc(reading.Grants(d, l), func(p string) bool { return slices.Contains(all, p) }))
-			}
-			name := asked(of)
-			sees := seesView{Facet: desk.FacetTitle(of.Name), Name: name, OK: true}
-			if _, err := reading.Find(d, l, name); err != nil {
-				sees.OK = false
-				of.Lookup = l
-				if p := reading.Why(d, surface, of, name); p != nil {
-					sees.Why = p.Text
-				}
-				if sees.Folder = reading.Grantable(d, l, name); sees.Folder != "" {
-					sees.Shown = d.Show(sees.Folder)
-					i := slices.IndexFunc(page.Missing, func(m missingView) bool { return m.Folder == sees.Folder })
-					if i < 0 {
-						i = len(page.Missing)
-						page.Missing = append(page.Missing, missingView{Folder: sees.Folder, Shown: sees.Shown})
-					}
-					if what := name + " (" + lower(sees.Facet) + ")"; !slices.Contains(page.Missing[i].For, what) {
-						page.Missing[i].For = append(page.Missing[i].For, what)
-					}
-				}
-			}
-			v.Sees = append(v.Sees, sees)
-		}
-		page.Programs = append(page.Programs, v)
-	}
-	s.page(w, r, http.StatusOK, "sandbox", page)
+	s.page(w, r, http.StatusOK, "sandbox", sandboxPage{f, surface, match.RuntimeOf(f.Desk.Desk, surface, o)})
 	return nil
-}
-
-func grantsOf(d *desk.Desk, l desk.Lookup, folders []string) []grantView {
-	wide := reading.TooWide(d, l)
-	out := []grantView{}
-	for _, p := range folders {
-		v := grantView{Path: p, Shown: d.Show(p), Wide: slices.Contains(wide, p)}
-		entries, err := fs.ReadDir(d.Tree(), desk.Name(p))
-		v.Gone = err != nil
-		var names []string
-		for _, e := range entries {
-			names = append(names, e.Name())
-		}
-		v.Holds = some(names)
-		out = append(out, v)
-	}
-	return out
 }
 
 func (s *Server) changeGrant(w http.ResponseWriter, r *http.Request) error {
@@ -439,7 +288,7 @@ func (s *Server) terminal(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Get("picture") != "" {
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Cache-Control", "no-store")
-		_, _ = w.Write(preview.Terminal(f.Desk.Desk, toldLook(f, surface), surface.ID))
+		_, _ = w.Write(preview.Terminal(f.Desk.Desk, preview.Told(f.Desk.Desk, f.Draft, surface), surface.ID))
 		return nil
 	}
 	page, err := s.terminalView(f, surface)
@@ -457,7 +306,7 @@ func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, erro
 	if page.Settings, err = s.settingsOf(f, surface); err != nil {
 		return page, err
 	}
-	look := toldLook(f, surface)
+	look := preview.Told(f.Desk.Desk, f.Draft, surface)
 	page.Palette, page.Profile, page.Start = look.Of(desk.FacetPalette, surface.ID), look.Of(desk.FacetProfile, surface.ID), look.Of(desk.FacetStart, surface.ID)
 	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
 	p, ok := judge.PaletteOf(d, surface, page.Palette)

@@ -25,6 +25,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -252,13 +253,7 @@ func (f *Frame) plan(a *app.App) (err error) {
 	if err != nil {
 		return err
 	}
-	f.Plan, f.Short = &p, match.Shortfalls(trying, f.Draft)
-	for _, b := range p.Blocked { // what no file lets it be told
-		if !slices.ContainsFunc(f.Short, func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }) {
-			s, _ := f.Desk.Surface(b.Surface)
-			f.Short = append(f.Short, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy})
-		}
-	}
+	f.Plan, f.Short = &p, planning.Shortfalls(trying, f.Draft, p)
 	for _, op := range p.Ops {
 		if op.Kind == plan.Write {
 			f.Files++
@@ -295,7 +290,7 @@ func (f Frame) Facets() []FacetRow {
 	var out []FacetRow
 	for _, t := range desk.Facets {
 		if want := f.Draft.Want(t.Name); want != "" {
-			out = append(out, FacetRow{t.Name, t.Title, valueSays(f.Desk.Desk, t.Name, want)})
+			out = append(out, FacetRow{t.Name, t.Title, fine.Says(t.Name, want)})
 		}
 	}
 	return out
@@ -428,10 +423,10 @@ var funcs = template.FuncMap{
 	"many":  many,
 	"title": desk.FacetTitle,
 	"pair":  func(of, with any) map[string]any { return map[string]any{"Of": of, "With": with} },
-	"isFrame": func(v any) bool {
-		_, pair := v.(map[string]any)
-		return !pair
+	"grants": func(page sandboxPage, program string, grants []match.Granted) grantList {
+		return grantList{page, program, grants}
 	},
+	"lower": lower,
 	"of":    func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
 	"some":  some,
 	"left":  left,

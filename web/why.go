@@ -12,6 +12,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
@@ -124,7 +125,7 @@ func stateOf(b match.Board, surface, facet string) match.State {
 }
 
 func (s *Server) rung(d *desks.Managed, step reading.Step, facet string, cell match.Cell) rungView {
-	v := rungView{Step: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: valueSays(d.Desk, facet, step.Value)}
+	v := rungView{Step: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: fine.Says(facet, step.Value)}
 	if step.Path != "" && step.State != reading.Absent {
 		v.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", d.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
 	}

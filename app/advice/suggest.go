@@ -17,6 +17,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/cache"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/market"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -242,7 +243,7 @@ func (g *suggesting) inPlace() {
 		looks, ok := LooksOf(g.in.ctx, g.in.seen, w, g.o.Want(desk.FacetDark) == "dark")
 		want := w.Folder
 		if g.facet == desk.FacetFont {
-			_, size := drafts.FontOf(g.in.real.Desk, g.o)
+			_, size := fine.FontOf(g.in.real.Desk, g.o)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		g.add(Suggestion{Facet: g.facet, Want: want, Name: name}, looks, ok, family)
@@ -373,6 +374,22 @@ func (ad *Advice) Complete(ctx context.Context, d *desks.Managed) ([]Proposal, e
 	return out, nil
 }
 
+// ToFetch is how many pieces proposals name that would have to be fetched, each once, and
+// their bytes.
+func ToFetch(all []Proposal) (pieces int, bytes int64) {
+	seen := map[uint]bool{}
+	for _, p := range all {
+		for _, pick := range p.Picks {
+			if pick.Entry != nil && !seen[pick.Entry.ID] {
+				seen[pick.Entry.ID] = true
+				pieces++
+				bytes += pick.Size
+			}
+		}
+	}
+	return pieces, bytes
+}
+
 // worth is a suggestion's score, less if another proposal has it already: the three
 // are to be different.
 func worth(s Suggestion, used map[string]int) float64 {
@@ -483,7 +500,7 @@ func (ad *Advice) wearing(d *desks.Managed, o outfit.Outfit, t drafts.Tried, fac
 		}
 		want := p.Want
 		if facet == desk.FacetFont {
-			_, size := drafts.FontOf(d.Desk, o)
+			_, size := fine.FontOf(d.Desk, o)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		return o.With(facet, want)

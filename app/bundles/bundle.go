@@ -165,69 +165,92 @@ func (bs *Bundles) Look(ctx context.Context, d *desks.Managed, sha, key string) 
 	if b.Lacks, err = bs.MissingOf(d, b.Outfit); err != nil {
 		return b, err
 	}
-	seen := &desks.Managed{Desk: bs.overlays.Trying(d, b.Outfit).Snapshot()}
-	short := match.Shortfalls(seen.Desk, b.Outfit)
-	in := bs.advice.Catalogue(ctx, d)
+	look := looking{bundle: &b, d: d, contents: contents, in: bs.advice.Catalogue(ctx, d)}
+	look.seen = &desks.Managed{Desk: bs.overlays.Trying(d, b.Outfit).Snapshot()}
+	look.short = match.Shortfalls(look.seen.Desk, b.Outfit)
 	for _, info := range desk.Facets {
-		want := b.Outfit.Want(info.Name)
-		if want == "" {
-			continue
+		if want := b.Outfit.Want(info.Name); want != "" {
+			b.Facets = append(b.Facets, look.facet(bs, info, want))
 		}
-		f := BundleFacet{Facet: info.Name, Want: want, Layout: slices.Contains(desk.Layout, info.Name), Acts: d.Acts(info.Name), Comes: bs.comes(seen, contents, info, want)}
-		if f.Acts {
-			for _, w := range drafts.WhatActs(d.Desk, b.Outfit.Only(func(facet string) bool { return facet == info.Name })) {
-				f.Does = strings.Join(w.Does, "; ")
-			}
-		}
-		for _, m := range b.Lacks {
-			if m.Facet == info.Name {
-				f.Comes, f.Get = Nowhere, m
-			}
-		}
-		for _, s := range seen.Surfaces {
-			of, has := s.Facet(info.Name)
-			if !has {
-				continue
-			}
-			asked := b.Outfit.WantOn(s.ID, info.Name)
-			if asked == "" {
-				continue
-			}
-			if reading.Check(seen.Desk, s, of, asked) != nil && reading.Grantable(seen.Desk, of.Lookup, asked) == "" { // a plan grants it
-				f.Near = append(f.Near, in.Instead(s, info, asked)...)
-				if f.Comes != NoPiece {
-					f.Once = append(f.Once, s.Title)
-				}
-				continue
-			}
-			f.On = append(f.On, s.Title)
-		}
-		for _, s := range short {
-			if s.Facet == info.Name && !slices.Contains(f.Once, s.Surface.Title) {
-				f.Not = append(f.Not, s.Why)
-			}
-		}
-		b.Facets = append(b.Facets, f)
 	}
+	b.Open, err = bs.leftOpen(d, look.in, b.Outfit)
+	return b, err
+}
+
+// looking looks at a bundle from a desk.
+type looking struct {
+	bundle   *Bundle
+	d, seen  *desks.Managed // as it is, and with what came
+	contents parcel.Contents
+	in       *advice.Catalogue
+	short    []match.Shortfall
+}
+
+// facet is one choice of the bundle.
+func (l looking) facet(bs *Bundles, info desk.FacetInfo, want string) BundleFacet {
+	f := BundleFacet{Facet: info.Name, Want: want, Layout: slices.Contains(desk.Layout, info.Name), Acts: l.d.Acts(info.Name), Comes: bs.comes(l.seen, l.contents, info, want)}
+	if f.Acts {
+		only := l.bundle.Outfit.Only(func(facet string) bool { return facet == info.Name })
+		for _, w := range drafts.WhatActs(l.d.Desk, only) {
+			f.Does = strings.Join(w.Does, "; ")
+		}
+	}
+	for _, m := range l.bundle.Lacks {
+		if m.Facet == info.Name {
+			f.Comes, f.Get = Nowhere, m
+		}
+	}
+	for _, s := range l.seen.Surfaces {
+		l.surface(&f, info, s)
+	}
+	for _, s := range l.short {
+		if s.Facet == info.Name && !slices.Contains(f.Once, s.Surface.Title) {
+			f.Not = append(f.Not, s.Why)
+		}
+	}
+	return f
+}
+
+// surface tells whether a surface would show a choice: at once, once its piece is where it
+// looks, or something near instead.
+func (l looking) surface(f *BundleFacet, info desk.FacetInfo, s desk.Surface) {
+	of, has := s.Facet(info.Name)
+	asked := l.bundle.Outfit.WantOn(s.ID, info.Name)
+	switch {
+	case !has || asked == "":
+	case reading.Check(l.seen.Desk, s, of, asked) == nil, reading.Grantable(l.seen.Desk, of.Lookup, asked) != "": // a plan grants it
+		f.On = append(f.On, s.Title)
+	default:
+		f.Near = append(f.Near, l.in.Instead(s, info, asked)...)
+		if f.Comes != NoPiece {
+			f.Once = append(f.Once, s.Title)
+		}
+	}
+}
+
+// leftOpen are the facets that neither a bundle nor the draft chooses, with what would go
+// with them.
+func (bs *Bundles) leftOpen(d *desks.Managed, in *advice.Catalogue, o outfit.Outfit) ([]OpenFacet, error) {
 	draft, err := bs.drafts.Draft(d)
 	if err != nil {
-		return b, err
+		return nil, err
 	}
-	after := draft.Over(b.Outfit)
+	after := draft.Over(o)
 	ground := bs.advice.Ground(in, after)
+	var out []OpenFacet
 	for _, facet := range advice.Suggested {
 		if after.Want(facet) != "" || !d.Has(facet) {
 			continue
 		}
 		offer, err := bs.advice.SuggestFrom(in, ground, after, facet, taste.Kin, false)
 		if err != nil {
-			return b, err
+			return nil, err
 		}
 		if len(offer) > 0 {
-			b.Open = append(b.Open, OpenFacet{facet, offer[:min(len(offer), 3)]})
+			out = append(out, OpenFacet{facet, offer[:min(len(offer), 3)]})
 		}
 	}
-	return b, nil
+	return out, nil
 }
 
 // comes tells where a choice's piece comes from.
@@ -308,7 +331,7 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 	if err != nil {
 		return nil, err
 	}
-	all = slices.DeleteFunc(all, func(m Missing) bool { return m.Entry == "" || m.Facet == desk.FacetLogin })
+	all = slices.DeleteFunc(all, func(m Missing) bool { return !m.gettable() })
 	if len(all) == 0 {
 		return nil, errors.New("no market has what is missing")
 	}

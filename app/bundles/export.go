@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -156,6 +157,22 @@ type Missing struct {
 	Source       string // where the outfit says that it can be had
 	Market       uint   // an entry of a market that has one of that name
 	Entry, Name  string
+}
+
+// Gettable reports whether a market has something of what is missing. A login theme is put
+// in place for everyone, and not with the rest.
+func Gettable(all []Missing) bool { return slices.ContainsFunc(all, Missing.gettable) }
+
+func (m Missing) gettable() bool { return m.Entry != "" && m.Facet != desk.FacetLogin }
+
+// Once are those that are missing, each once, whichever facets ask for it.
+func Once(all []Missing) (out []Missing) {
+	for _, m := range all {
+		if !slices.ContainsFunc(out, func(o Missing) bool { return o.Piece == m.Piece && o.Entry == m.Entry }) {
+			out = append(out, m)
+		}
+	}
+	return out
 }
 
 // MissingOf lists the pieces of the draft that no surface would find, with where to

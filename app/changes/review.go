@@ -60,11 +60,24 @@ type Reviewed struct {
 // Answer is what the match board would say once a plan is carried out.
 type Answer struct {
 	Follow, Later, Cannot int          // surfaces by facet that follow, that follow after a restart, that never can
-	Open                  []match.Cell // that would not follow
+	Open                  []match.Cell // that would not follow, and of which the plan does not say so
+	said                  int          // those of which it does
 }
 
+// open adds a cell that would not follow.
+func (a *Answer) open(c match.Cell, p plan.Plan) {
+	if slices.ContainsFunc(p.Blocked, func(b plan.Blocked) bool { return b.Surface == c.Surface.ID && b.Facet == c.Facet }) {
+		a.said++
+		return
+	}
+	a.Open = append(a.Open, c)
+}
+
+// Not is how many would not follow, with those of which the plan says so.
+func (a Answer) Not() int { return a.said + len(a.Open) }
+
 // Of is how many surfaces are asked.
-func (a Answer) Of() int { return a.Follow + a.Later + a.Cannot + len(a.Open) }
+func (a Answer) Of() int { return a.Follow + a.Later + a.Cannot + a.Not() }
 
 // Draft plans the draft, less the operations at some paths.
 func (rv *Review) Draft(ctx context.Context, d *desks.Managed, left []string, opt planning.Options) (Reviewed, error) {
@@ -164,7 +177,7 @@ func (rv *Review) answer(d *desks.Managed, r Reviewed, o outfit.Outfit) (*Answer
 			case match.CannotFollow:
 				out.Cannot++
 			default:
-				out.Open = append(out.Open, c)
+				out.open(c, r.Plan)
 			}
 		}
 	}

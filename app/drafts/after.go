@@ -12,6 +12,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/library"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/place"
 )
@@ -72,7 +73,7 @@ func (ov *Overlays) Wearing(d *desks.Managed, sha string) (outfit.Outfit, error)
 			case facet == desk.FacetBackdrop:
 				want = path.Join(target, path.Base(pc.Only[0]))
 			case facet == desk.FacetFont:
-				_, size := FontOf(d.Desk, o)
+				_, size := fine.FontOf(d.Desk, o)
 				want = fmt.Sprintf("%s %g", pc.Name, size)
 			}
 			if o.Want(facet) == "" {

@@ -14,8 +14,8 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/library"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/outfit"
-	"ivelt/core/reading"
 	"ivelt/store"
 )
 
@@ -105,7 +105,7 @@ func (ds *Drafts) Choose(d *desks.Managed, facet, want string) (outfit.Outfit, e
 	}
 	if info.Takes == desk.TakesFont && want != "" {
 		family, size := desk.SplitFont(want)
-		wasFamily, wasSize := FontOf(d.Desk, o)
+		wasFamily, wasSize := fine.FontOf(d.Desk, o)
 		want = cmp.Or(family, wasFamily) + " " + strconv.FormatFloat(cmp.Or(size, wasSize), 'f', -1, 64)
 	}
 	if want != "" {
@@ -121,21 +121,6 @@ func (ds *Drafts) Choose(d *desks.Managed, facet, want string) (outfit.Outfit, e
 		what = info.Title + " off"
 	}
 	return ds.Redraft(d, what, o, o.With(facet, want))
-}
-
-// FontOf is the font on the draft, or what the first surface that has one is
-// told: its family, and its size in points.
-func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
-	family, size = desk.SplitFont(o.Want(desk.FacetFont))
-	for _, s := range d.Surfaces {
-		f, ok := s.Facet(desk.FacetFont)
-		if !ok || family != "" && size > 0 {
-			continue
-		}
-		itsFamily, itsSize := desk.SplitFont(reading.Of(d, s, f).Value)
-		family, size = cmp.Or(family, itsFamily), cmp.Or(size, itsSize)
-	}
-	return family, cmp.Or(size, 10)
 }
 
 // Drop forgets the draft; that can be undone.

@@ -18,6 +18,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/apply"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
@@ -255,7 +256,7 @@ func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sh
 		done[p.Facet] = true
 		want := p.Want
 		if p.Facet == desk.FacetFont {
-			_, size := FontOf(d.Desk, before)
+			_, size := fine.FontOf(d.Desk, before)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		after = after.With(p.Facet, want)

@@ -39,53 +39,70 @@ func (pp *Pieces) Shelf(d *desks.Managed) ([]Pack, error) {
 	if err != nil {
 		return nil, err
 	}
-	tree := d.Tree()
-	readings := reading.All(d.Desk)
-	var out []Pack
-	first := map[string]int{}
+	l := shelving{d: d, tree: d.Tree(), readings: reading.All(d.Desk), placed: placed, first: map[string]int{}}
 	for _, base := range iconBases(d.Desk) {
-		entries, err := fs.ReadDir(tree, base)
+		entries, err := fs.ReadDir(l.tree, base)
 		if err != nil {
 			continue
 		}
 		for _, e := range entries {
-			dir := path.Join(base, e.Name())
-			if _, err := fs.Stat(tree, path.Join(dir, "index.theme")); err != nil {
-				continue
-			}
-			if real, err := tree.Resolve(dir); err == nil && real != dir {
-				if i := slices.IndexFunc(out, func(p Pack) bool { return p.Path == desk.Path(real) }); i >= 0 {
-					out[i].Linked = append(out[i].Linked, d.Show(desk.Path(dir)))
-					continue
-				}
-			}
-			p, ok := readPack(tree, base, e.Name())
-			if !ok {
-				continue
-			}
-			p.Path, p.Mine = desk.Path(dir), d.Mine(desk.Path(dir))
-			if !p.Mine {
-				p.Owner = d.Owner(p.Path)
-			}
-			for _, row := range placed {
-				p.ByIvelt = p.ByIvelt || row.Path == p.Path
-			}
-			if i, hidden := first[p.Folder]; hidden {
-				p.HiddenBy, out[i].Hides = out[i].Path, p.Path
-			} else {
-				first[p.Folder] = len(out)
-				for _, r := range readings {
-					if r.Resolved == p.Path {
-						s, _ := d.Surface(r.Surface)
-						p.UsedBy = append(p.UsedBy, s.Title)
-					}
-				}
-			}
-			out = append(out, p)
+			l.look(base, e.Name())
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Pack) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
-	return out, nil
+	slices.SortStableFunc(l.packs, func(a, b Pack) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
+	return l.packs, nil
+}
+
+// shelving lists packs folder by folder.
+type shelving struct {
+	d        *desks.Managed
+	tree     *desk.Tree
+	readings []reading.Reading
+	placed   []store.PieceRow
+	packs    []Pack
+	first    map[string]int // the pack that is found by a name
+}
+
+// look adds a pack, if there is one in a folder.
+func (l *shelving) look(base, name string) {
+	dir := path.Join(base, name)
+	if _, err := fs.Stat(l.tree, path.Join(dir, "index.theme")); err != nil || l.linked(dir) {
+		return
+	}
+	p, ok := readPack(l.tree, base, name)
+	if !ok {
+		return
+	}
+	p.Path, p.Mine = desk.Path(dir), l.d.Mine(desk.Path(dir))
+	if !p.Mine {
+		p.Owner = l.d.Owner(p.Path)
+	}
+	p.ByIvelt = slices.ContainsFunc(l.placed, func(row store.PieceRow) bool { return row.Path == p.Path })
+	if i, hidden := l.first[p.Folder]; hidden {
+		p.HiddenBy, l.packs[i].Hides = l.packs[i].Path, p.Path
+	} else {
+		l.first[p.Folder] = len(l.packs)
+		for _, r := range l.readings {
+			if r.Resolved == p.Path {
+				s, _ := l.d.Surface(r.Surface)
+				p.UsedBy = append(p.UsedBy, s.Title)
+			}
+		}
+	}
+	l.packs = append(l.packs, p)
+}
+
+// linked notes a link to a pack that is listed already.
+func (l *shelving) linked(dir string) bool {
+	real, err := l.tree.Resolve(dir)
+	if err != nil || real == dir {
+		return false
+	}
+	i := slices.IndexFunc(l.packs, func(p Pack) bool { return p.Path == desk.Path(real) })
+	if i >= 0 {
+		l.packs[i].Linked = append(l.packs[i].Linked, l.d.Show(desk.Path(dir)))
+	}
+	return i >= 0
 }
 
 func iconBases(d *desk.Desk) []string {

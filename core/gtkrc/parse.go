@@ -342,15 +342,6 @@ func (p *parser) property(st *style) error {
 			st.colours[t.text+"["+state+"]"] = c
 		}
 		return err
-	case "bg_pixmap":
-		if _, err := p.state(); err != nil {
-			return err
-		}
-		if err := p.want("="); err != nil {
-			return err
-		}
-		_, err := p.string()
-		return err
 	case "color":
 		name, err := p.inBrackets()
 		if err != nil {
@@ -361,29 +352,24 @@ func (p *parser) property(st *style) error {
 			st.named[name] = c
 		}
 		return err
-	case "xthickness", "ythickness":
-		if err := p.want("="); err != nil {
-			return err
+	case "xthickness":
+		n, err := p.wholeNumber()
+		if err == nil {
+			st.x = &n
 		}
-		n := p.next()
-		if n.kind != number || !n.whole {
-			return fmt.Errorf("%s is no whole number", n)
+		return err
+	case "ythickness":
+		n, err := p.wholeNumber()
+		if err == nil {
+			st.y = &n
 		}
-		v := int(n.value)
-		if t.text == "xthickness" {
-			st.x = &v
-		} else {
-			st.y = &v
-		}
-		return nil
-	case "font_name", "font", "fontset", "font_fontset":
-		if err := p.want("="); err != nil {
-			return err
-		}
-		v, err := p.string()
-		if t.text == "font_name" {
-			st.font = v
-		}
+		return err
+	case "font_name":
+		v, err := p.text()
+		st.font = v
+		return err
+	case "font", "fontset", "font_fontset":
+		_, err := p.text()
 		return err
 	case "engine":
 		name, err := p.string()
@@ -392,6 +378,19 @@ func (p *parser) property(st *style) error {
 		}
 		st.engine = name
 		return p.braces()
+	}
+	return p.passed(t)
+}
+
+// passed reads a property that nothing is drawn from.
+func (p *parser) passed(t token) error {
+	switch t.text {
+	case "bg_pixmap":
+		if _, err := p.state(); err != nil {
+			return err
+		}
+		_, err := p.text()
+		return err
 	case "stock":
 		if _, err := p.inBrackets(); err != nil {
 			return err
@@ -416,6 +415,26 @@ func (p *parser) property(st *style) error {
 		return err
 	}
 	return p.passValue()
+}
+
+// text reads what a property is told in quotes.
+func (p *parser) text() (string, error) {
+	if err := p.want("="); err != nil {
+		return "", err
+	}
+	return p.string()
+}
+
+// wholeNumber reads one that a property is told.
+func (p *parser) wholeNumber() (int, error) {
+	if err := p.want("="); err != nil {
+		return 0, err
+	}
+	n := p.next()
+	if n.kind != number || !n.whole {
+		return 0, fmt.Errorf("%s is no whole number", n)
+	}
+	return int(n.value), nil
 }
 
 // passValue passes over one value: a text, a number, words, or what stands in

@@ -205,47 +205,56 @@ func blurred(im *image.RGBA, at image.Rectangle, sd float64) *image.RGBA {
 			}
 		}
 	}
-	d := max(int(sd*3*math.Sqrt(2*math.Pi)/4+0.5), 1)
+	boxes := boxesOf(sd)
 	line := make([]float32, 4*max(w, h))
-	pass := func(n, step int, start int) {
-		boxes := [3][2]int{{d / 2, d - d/2 - 1}, {d / 2, d - d/2 - 1}, {d / 2, d - d/2 - 1}}
-		if d%2 == 0 { // one to the left, one to the right, and one of a pixel more
-			boxes = [3][2]int{{d / 2, d/2 - 1}, {d/2 - 1, d / 2}, {d / 2, d / 2}}
-		}
-		for _, b := range boxes {
-			size := float32(b[0] + b[1] + 1)
-			for c := range 4 {
-				sum := float32(0)
-				get := func(i int) float32 {
-					if i < 0 || i >= n {
-						return 0
-					}
-					return plane[start+i*step+c]
-				}
-				for i := -b[0]; i <= b[1]; i++ {
-					sum += get(i)
-				}
-				for i := range n {
-					line[4*i+c] = sum / size
-					sum += get(i+b[1]+1) - get(i-b[0])
-				}
-			}
-			for i := range n {
-				copy(plane[start+i*step:start+i*step+4], line[4*i:4*i+4])
-			}
-		}
-	}
 	for y := range h {
-		pass(w, 4, 4*y*w)
+		boxBlur(plane, line, 4*y*w, 4, w, boxes)
 	}
 	for x := range w {
-		pass(h, 4*w, 4*x)
+		boxBlur(plane, line, 4*x, 4*w, h, boxes)
 	}
 	out := image.NewRGBA(around)
 	for i, v := range plane {
 		out.Pix[i] = uint8(min(max(v+0.5, 0), 255))
 	}
 	return out
+}
+
+// boxesOf are the three boxes that come near a Gaussian: how far each reaches before and
+// after.
+func boxesOf(sd float64) [3][2]int {
+	d := max(int(sd*3*math.Sqrt(2*math.Pi)/4+0.5), 1)
+	if d%2 == 0 { // one to the left, one to the right, and one of a pixel more
+		return [3][2]int{{d / 2, d/2 - 1}, {d/2 - 1, d / 2}, {d / 2, d / 2}}
+	}
+	return [3][2]int{{d / 2, d - d/2 - 1}, {d / 2, d - d/2 - 1}, {d / 2, d - d/2 - 1}}
+}
+
+// boxBlur blurs n pixels of a plane from a place on, each so many values after the other;
+// line is room to work in.
+func boxBlur(plane, line []float32, start, step, n int, boxes [3][2]int) {
+	for _, b := range boxes {
+		size := float32(b[0] + b[1] + 1)
+		for c := range 4 {
+			get := func(i int) float32 {
+				if i < 0 || i >= n {
+					return 0
+				}
+				return plane[start+i*step+c]
+			}
+			sum := float32(0)
+			for i := -b[0]; i <= b[1]; i++ {
+				sum += get(i)
+			}
+			for i := range n {
+				line[4*i+c] = sum / size
+				sum += get(i+b[1]+1) - get(i-b[0])
+			}
+		}
+		for i := range n {
+			copy(plane[start+i*step:start+i*step+4], line[4*i:4*i+4])
+		}
+	}
 }
 
 // sampled are colours of a strip, evenly spread, maxSampled of them at most.

@@ -38,60 +38,83 @@ func (j *judging) terminal(s desk.Surface) []Verdict {
 		return nil
 	}
 	f, _ := s.Facet(desk.FacetPalette)
-	worn := reading.Told(j.d, s, f).Value == name
-	other := func(well func(palette.Palette) bool) []Remedy {
-		best, least := "", 9.0
-		for _, name := range j.others(s, desk.FacetPalette) {
-			if o, ok := PaletteOf(j.d, s, name); ok && well(o) {
-				if apart := colour.Distance(o.Ground, p.Ground) + colour.Distance(o.Ink, p.Ink); apart < least {
-					best, least = name, apart
-				}
-			}
-		}
-		if best == "" {
-			return nil
-		}
-		return []Remedy{{Facet: desk.FacetPalette, Want: best, Text: fmt.Sprintf("Of the palettes in place, %s is the nearest in which it is well.", best)}}
-	}
+	t := ofTerminal{j: j, s: s, name: name, p: p, worn: reading.Told(j.d, s, f).Value == name}
 	var out []Verdict
 	if parts := unreadable(p); parts != nil {
-		v := Verdict{Surface: s.ID, Facet: desk.FacetPalette, Code: TermColour, Ratio: 21, Needs: palette.Legible, Parts: parts}
-		worst := ""
-		for _, part := range parts {
-			if part.Ratio < v.Ratio {
-				v.Ratio, worst = part.Ratio, part.What
-			}
-		}
-		v.Grave = v.Ratio < 2
-		v.Text = fmt.Sprintf("%s of the palette %s cannot be read as text on its ground: %s to 1.", upper(worst), name, say(v.Ratio))
-		if len(parts) > 1 {
-			v.Text = fmt.Sprintf("%d colours of the palette %s cannot be read as text on its ground; %s, the worst, has %s to 1.", len(parts), name, worst, say(v.Ratio))
-		}
-		v.Remedies = other(func(o palette.Palette) bool { return unreadable(o) == nil })
-		if worn {
-			to := map[int]string{}
-			for _, h := range p.Hold() {
-				if !h.Legible() && !h.Quiet {
-					to[h.Index] = p.Nearest(h.Colour).Hex()
-				}
-			}
-			v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with the nearest colours of the same hue that can be read."})
-		}
-		v.Remedies = append(v.Remedies, Remedy{Text: "The terminal's page has each of them, to be changed one by one."})
-		out = append(out, v)
+		out = append(out, t.notRead(parts))
 	}
 	if parts, text := confused(pairsOf(p)); parts != nil {
-		v := Verdict{Surface: s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Text: fmt.Sprintf("In the palette %s %s.", name, text)}
-		v.Remedies = other(func(o palette.Palette) bool { parts, _ := confused(pairsOf(o)); return parts == nil })
-		if to := telling(p); worn && to != nil {
-			v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with some colours a little lighter or darker, so that all can tell them apart."})
-		}
-		if v.Remedies == nil {
-			v.Remedies = []Remedy{{Text: "Choose programs that say it in words or signs too, or another palette."}}
-		}
-		out = append(out, v)
+		out = append(out, t.confused(parts, text))
 	}
 	return append(out, j.through(s, p)...)
+}
+
+// ofTerminal judges the palette of one terminal.
+type ofTerminal struct {
+	j    *judging
+	s    desk.Surface
+	name string
+	p    palette.Palette
+	worn bool // it wears it, so that its colours can be changed
+}
+
+// notRead is the verdict on colours that cannot be read.
+func (t ofTerminal) notRead(parts []Part) Verdict {
+	v := Verdict{Surface: t.s.ID, Facet: desk.FacetPalette, Code: TermColour, Ratio: 21, Needs: palette.Legible, Parts: parts}
+	worst := ""
+	for _, part := range parts {
+		if part.Ratio < v.Ratio {
+			v.Ratio, worst = part.Ratio, part.What
+		}
+	}
+	v.Grave = v.Ratio < 2
+	v.Text = fmt.Sprintf("%s of the palette %s cannot be read as text on its ground: %s to 1.", upper(worst), t.name, say(v.Ratio))
+	if len(parts) > 1 {
+		v.Text = fmt.Sprintf("%d colours of the palette %s cannot be read as text on its ground; %s, the worst, has %s to 1.", len(parts), t.name, worst, say(v.Ratio))
+	}
+	v.Remedies = t.other(func(o palette.Palette) bool { return unreadable(o) == nil })
+	if t.worn {
+		to := map[int]string{}
+		for _, h := range t.p.Hold() {
+			if !h.Legible() && !h.Quiet {
+				to[h.Index] = t.p.Nearest(h.Colour).Hex()
+			}
+		}
+		v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with the nearest colours of the same hue that can be read."})
+	}
+	v.Remedies = append(v.Remedies, Remedy{Text: "The terminal's page has each of them, to be changed one by one."})
+	return v
+}
+
+// confused is the verdict on colours that some cannot tell apart.
+func (t ofTerminal) confused(parts []Part, text string) Verdict {
+	v := Verdict{Surface: t.s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Text: fmt.Sprintf("In the palette %s %s.", t.name, text)}
+	v.Remedies = t.other(func(o palette.Palette) bool { parts, _ := confused(pairsOf(o)); return parts == nil })
+	if to := telling(t.p); t.worn && to != nil {
+		v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with some colours a little lighter or darker, so that all can tell them apart."})
+	}
+	if v.Remedies == nil {
+		v.Remedies = []Remedy{{Text: "Choose programs that say it in words or signs too, or another palette."}}
+	}
+	return v
+}
+
+// other is the nearest of the palettes in place that is well.
+func (t ofTerminal) other(well func(palette.Palette) bool) []Remedy {
+	best, least := "", 9.0
+	for _, name := range t.j.others(t.s, desk.FacetPalette) {
+		o, ok := PaletteOf(t.j.d, t.s, name)
+		if !ok || !well(o) {
+			continue
+		}
+		if apart := colour.Distance(o.Ground, t.p.Ground) + colour.Distance(o.Ink, t.p.Ink); apart < least {
+			best, least = name, apart
+		}
+	}
+	if best == "" {
+		return nil
+	}
+	return []Remedy{{Facet: desk.FacetPalette, Want: best, Text: fmt.Sprintf("Of the palettes in place, %s is the nearest in which it is well.", best)}}
 }
 
 // telling are colours with which everybody can tell apart what a palette sets

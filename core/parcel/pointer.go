@@ -16,56 +16,67 @@ import (
 func (p *Parcel) pointers() []Piece {
 	var out []Piece
 	for _, n := range p.catalogue().folders {
-		name := n.Name
-		if path.Base(name) != "cursors" {
+		if path.Base(n.Name) != "cursors" {
 			continue
 		}
-		shapes, first := 0, ""
-		for _, c := range n.Children {
-			if c.Mode.IsDir() {
-				continue
-			}
-			if p.startsWith(c, xcursor.IsXcursor) {
-				shapes++
-				if first == "" || path.Base(c.Name) == "left_ptr" || path.Base(c.Name) == "default" {
-					first = c.Name
-				}
-			}
+		if shapes, first := p.shapesIn(n); shapes > 0 {
+			out = append(out, p.pointerSet(n.Name, shapes, first))
 		}
-		if shapes == 0 {
-			continue
-		}
-		root := path.Dir(name)
-		pc := p.piece(Pointer, root)
-		pc.Shapes = shapes
-		if b, err := fs.ReadFile(p, first); err == nil {
-			if f, err := xcursor.Parse(b); err == nil {
-				pc.Sizes = f.Sizes()
-				slices.Sort(pc.Sizes)
-			} else {
-				pc.Notes = append(pc.Notes, note("pointer-damaged", path.Base(first), err))
-			}
-		}
-		if kf := p.index(root); kf != nil {
-			if name := kf.Get("Icon Theme", "Name"); name != "" {
-				pc.Name = name
-			}
-			pc.Inherits = append(pc.Inherits, kf.List("Icon Theme", "Inherits", ',')...)
-		} else if _, err := p.Stat(path.Join(root, "cursor.theme")); err != nil {
-			pc.Notes = append(pc.Notes, note("pointer-no-index"))
-		}
-		var missing []string
-		for _, names := range needed {
-			if !slices.ContainsFunc(names, func(s string) bool { _, err := p.Stat(path.Join(name, s)); return err == nil }) {
-				missing = append(missing, names[0])
-			}
-		}
-		if len(missing) > 0 {
-			pc.Notes = append(pc.Notes, note("pointer-shapes-missing", fmt.Sprint(len(missing)), strings.Join(clipList(missing), ", ")))
-		}
-		out = append(out, p.finish(pc))
 	}
 	return out
+}
+
+// shapesIn counts the Xcursor files of a folder, and names one of them: the arrow, if it is
+// there.
+func (p *Parcel) shapesIn(folder *archive.Node) (shapes int, first string) {
+	for _, c := range folder.Children {
+		if c.Mode.IsDir() || !p.startsWith(c, xcursor.IsXcursor) {
+			continue
+		}
+		shapes++
+		if name := path.Base(c.Name); first == "" || name == "left_ptr" || name == "default" {
+			first = c.Name
+		}
+	}
+	return shapes, first
+}
+
+// pointerSet is the set whose shapes lie in a folder.
+func (p *Parcel) pointerSet(folder string, shapes int, first string) Piece {
+	root := path.Dir(folder)
+	pc := p.piece(Pointer, root)
+	pc.Shapes = shapes
+	if b, err := fs.ReadFile(p, first); err == nil {
+		if f, err := xcursor.Parse(b); err == nil {
+			pc.Sizes = f.Sizes()
+			slices.Sort(pc.Sizes)
+		} else {
+			pc.Notes = append(pc.Notes, note("pointer-damaged", path.Base(first), err))
+		}
+	}
+	if kf := p.index(root); kf != nil {
+		if name := kf.Get("Icon Theme", "Name"); name != "" {
+			pc.Name = name
+		}
+		pc.Inherits = append(pc.Inherits, kf.List("Icon Theme", "Inherits", ',')...)
+	} else if _, err := p.Stat(path.Join(root, "cursor.theme")); err != nil {
+		pc.Notes = append(pc.Notes, note("pointer-no-index"))
+	}
+	if missing := p.shapesMissing(folder); len(missing) > 0 {
+		pc.Notes = append(pc.Notes, note("pointer-shapes-missing", fmt.Sprint(len(missing)), strings.Join(clipList(missing), ", ")))
+	}
+	return p.finish(pc)
+}
+
+// shapesMissing are the shapes every program uses that a folder has under none of their names.
+func (p *Parcel) shapesMissing(folder string) (missing []string) {
+	there := func(name string) bool { _, err := p.Stat(path.Join(folder, name)); return err == nil }
+	for _, names := range needed {
+		if !slices.ContainsFunc(names, there) {
+			missing = append(missing, names[0])
+		}
+	}
+	return missing
 }
 
 // needed are the shapes every program uses, each with the names it goes by:

@@ -1,13 +1,17 @@
 package planning
 
 import (
+	"errors"
 	"fmt"
 	"path"
+	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
+	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/reading"
 )
 
 // Rename plans to give a piece another display name: the Name in its
@@ -83,4 +87,28 @@ func (b *builder) add(op plan.Op) {
 // blocked is a facet of a surface that a plan does not change, why, and what to do about it.
 func blocked(s desk.Surface, facet, why, remedy string) plan.Blocked {
 	return plan.Blocked{Surface: s.ID, Facet: facet, Why: why, Remedy: remedy}
+}
+
+// Shortfalls are the choices of an outfit that some surface cannot follow, and those of which
+// its plan says that no file lets a surface be told of them.
+func Shortfalls(d *desk.Desk, o outfit.Outfit, p plan.Plan) []match.Shortfall {
+	out := match.Shortfalls(d, o)
+	for _, b := range p.Blocked {
+		said := func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }
+		if !slices.ContainsFunc(out, said) {
+			s, _ := d.Surface(b.Surface)
+			out = append(out, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy})
+		}
+	}
+	return out
+}
+
+// Forceable reports whether some of what a plan leaves alone could be done all the same: what
+// was made for another version, or keeps a login screen from coming up.
+func Forceable(d *desk.Desk, o outfit.Outfit, p plan.Plan) bool {
+	return slices.ContainsFunc(p.Blocked, func(b plan.Blocked) bool {
+		s, _ := d.Surface(b.Surface)
+		f, _ := s.Facet(b.Facet)
+		return s.Greeter != nil || errors.Is(reading.Check(d, s, f, o.WantOn(s.ID, f.Name)), reading.ErrVersion)
+	})
 }

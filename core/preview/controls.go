@@ -27,7 +27,7 @@ type part struct {
 	down   bool       // kids stand under each other, not beside
 	gap    float64    // between kids
 	grow   bool       // takes the room that is left, along its parent
-	over   bool       // kids lie over each other
+	stack  bool       // kids lie over each other
 	cell   [2]float64 // kids stand in rows of such cells; those that find no room are left out
 	w, h   float64    // at least, of the content
 	align  float64    // where content stands that is smaller than its room, 0–1
@@ -138,14 +138,14 @@ func (s *Stage) measure(p *part) {
 			kw *= 2
 		}
 		switch {
-		case p.over:
+		case p.stack:
 			along, across = max(along, kw), max(across, kh)
 		case p.down:
 			along, across = along+kh, max(across, kw)
 		default:
 			along, across = along+kw, max(across, kh)
 		}
-		if i > 0 && !p.over {
+		if i > 0 && !p.stack {
 			along += p.gap
 		}
 	}
@@ -174,7 +174,48 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 	p.x, p.y, p.bw, p.bh = x, y, w, h
 	e := edges(p.st)
 	x, y, w, h = x+e[3], y+e[0], max(w-e[1]-e[3], 0), max(h-e[0]-e[2], 0)
-	left, growing := w, 0
+	if p.cell[0] > 0 {
+		s.placeInCells(p, x, y, w, h)
+		return
+	}
+	left, growing := p.left(w, h)
+	at := 0.0
+	if growing == 0 {
+		at = max(left, 0) * p.align
+	}
+	for _, k := range p.kids {
+		more := 0.0
+		if k.grow && growing > 0 {
+			more = max(left, 0) / float64(growing)
+		}
+		m := k.st.Margin()
+		room := box{x + m[3], y + m[0], w - m[1] - m[3], h - m[0] - m[2]}
+		switch {
+		case p.stack:
+			room = k.over(room, box{x, y, w, h}, m)
+		case p.down:
+			room.y, room.h = y+at+m[0], k.minH+more
+			if k.aside {
+				room.x, room.w = room.x+(room.w-k.minW)/2, k.minW
+			}
+			at += room.h + m[0] + m[2] + p.gap
+		default:
+			room.x, room.w = x+at+m[3], k.minW+more
+			if k.aside {
+				room.y, room.h = room.y+(room.h-k.minH)/2, k.minH
+			}
+			at += room.w + m[1] + m[3] + p.gap
+		}
+		s.place(k, room.x, room.y, max(room.w, 0), max(room.h, 0))
+	}
+}
+
+// box is a place in the picture.
+type box struct{ x, y, w, h float64 }
+
+// left is the room along a part that its kids leave, and how many of them grow into it.
+func (p *part) left(w, h float64) (left float64, growing int) {
+	left = w
 	if p.down {
 		left = h
 	}
@@ -192,57 +233,37 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 			growing++
 		}
 	}
-	if p.cell[0] > 0 {
-		columns := max(int(w/p.cell[0]), 1)
-		spare := (w - float64(columns)*p.cell[0]) / 2
-		for i, k := range p.kids {
-			kx, ky := x+spare+float64(i%columns)*p.cell[0], y+float64(i/columns)*p.cell[1]
-			if ky+p.cell[1] > y+h+1 {
-				p.kids = p.kids[:i]
-				return
-			}
-			m := k.st.Margin()
-			s.place(k, kx+m[3], ky+m[0], p.cell[0]-m[1]-m[3], p.cell[1]-m[0]-m[2])
+	return left, growing
+}
+
+// placeInCells puts the kids of a part in rows of cells; those that find no room are left
+// out.
+func (s *Stage) placeInCells(p *part, x, y, w, h float64) {
+	columns := max(int(w/p.cell[0]), 1)
+	spare := (w - float64(columns)*p.cell[0]) / 2
+	for i, k := range p.kids {
+		kx, ky := x+spare+float64(i%columns)*p.cell[0], y+float64(i/columns)*p.cell[1]
+		if ky+p.cell[1] > y+h+1 {
+			p.kids = p.kids[:i]
+			return
 		}
-		return
-	}
-	at := 0.0
-	if growing == 0 {
-		at = max(left, 0) * p.align
-	}
-	for _, k := range p.kids {
 		m := k.st.Margin()
-		more := 0.0
-		if k.grow && growing > 0 {
-			more = max(left, 0) / float64(growing)
-		}
-		kx, ky, kw, kh := x+m[3], y+m[0], w-m[1]-m[3], h-m[0]-m[2]
-		switch {
-		case p.over:
-			if k.shared {
-				kw *= k.portion
-			}
-			if k.half > 0 {
-				kx, kw = x+float64(k.half-1)*w/2+m[3], w/2-m[1]-m[3]
-			}
-			if k.standing {
-				kx, kw = kx+(kw-k.minW)*k.portion, k.minW
-			}
-		case p.down:
-			ky, kh = y+at+m[0], k.minH+more
-			if k.aside {
-				kx, kw = kx+(kw-k.minW)/2, k.minW
-			}
-			at += kh + m[0] + m[2] + p.gap
-		default:
-			kx, kw = x+at+m[3], k.minW+more
-			if k.aside {
-				ky, kh = ky+(kh-k.minH)/2, k.minH
-			}
-			at += kw + m[1] + m[3] + p.gap
-		}
-		s.place(k, kx, ky, max(kw, 0), max(kh, 0))
+		s.place(k, kx+m[3], ky+m[0], p.cell[0]-m[1]-m[3], p.cell[1]-m[0]-m[2])
 	}
+}
+
+// over is the room of a part that lies over the others of its parent.
+func (p *part) over(room, parent box, margin gtkcss.Box) box {
+	if p.shared {
+		room.w *= p.portion
+	}
+	if p.half > 0 {
+		room.x, room.w = parent.x+float64(p.half-1)*parent.w/2+margin[3], parent.w/2-margin[1]-margin[3]
+	}
+	if p.standing {
+		room.x, room.w = room.x+(room.w-p.minW)*p.portion, p.minW
+	}
+	return room
 }
 
 // show paints a part that was placed and what is under it.

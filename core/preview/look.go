@@ -116,6 +116,20 @@ func Draft(d *desk.Desk, o outfit.Outfit) Look {
 	return l
 }
 
+// Told is the look of a draft in which one surface shows all that it is told, and not what
+// it has loaded.
+func Told(d *desk.Desk, o outfit.Outfit, surface desk.Surface) Look {
+	look := Draft(d, o)
+	wants := func(facet string) string { return o.WantOn(surface.ID, facet) }
+	for _, of := range reading.Filled(d, surface, wants).Facets {
+		if wants(of.Name) == "" && look.Names[of.Name] != nil {
+			of.Loaded = nil
+			look.Names[of.Name][surface.ID] = reading.Told(d, surface, of).Value
+		}
+	}
+	return look
+}
+
 // together lets notices and frames go with the bar where they are not set apart.
 func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
 	bar, ok := s.Facet(desk.FacetBar)

@@ -297,7 +297,7 @@ func (s *Stage) toggle(state string) *part {
 	if state != "" {
 		mark(sw, state)
 	}
-	sw.over = true
+	sw.stack = true
 	on.half, off.half, slider.half = 1, 2, 1
 	if state == "checked" {
 		slider.half = 2
@@ -312,7 +312,7 @@ func (s *Stage) scale(at float64) *part {
 	if s.surface != "gtk4" {
 		holder = node("scale.horizontal", node("contents", trough).growing().small()).sized(120, 0).small()
 	}
-	trough.over = true
+	trough.stack = true
 	highlight.share(at)
 	slider.at(at)
 	return holder
@@ -321,7 +321,7 @@ func (s *Stage) scale(at float64) *part {
 func (s *Stage) progress(at float64) *part {
 	done := node("progress.left")
 	trough := node("trough", done).growing()
-	trough.over = true
+	trough.stack = true
 	done.share(at)
 	return node("progressbar.horizontal", trough).sized(120, 0).small()
 }

@@ -28,17 +28,23 @@ function send(file) {
     if (event.lengthComputable) bar.value = (100 * event.loaded) / event.total;
   });
   request.addEventListener("load", () => location.assign(request.responseURL));
-  request.addEventListener("error", () => { name.textContent = `${file.name} did not get through. Try again.`; bar.remove(); stop.remove(); });
+  request.addEventListener("error", () => {
+    name.textContent = `${file.name} did not get through. Try again.`;
+    bar.remove();
+    stop.remove();
+  });
   request.addEventListener("abort", () => say().replaceChildren());
   request.open("POST", `/d/${document.body.dataset.desk}/bring`);
   request.send(form);
 }
 
 document.addEventListener("change", (event) => {
-  if (event.target.matches("[data-bring]") && event.target.files.length) send(event.target.files[0]);
+  if (event.target.matches("[data-bring]") && event.target.files.length)
+    send(event.target.files[0]);
 });
 
-const carries = (event) => [...(event.dataTransfer?.types ?? [])].includes("Files");
+const carries = (event) =>
+  [...(event.dataTransfer?.types ?? [])].includes("Files");
 document.addEventListener("dragover", (event) => {
   if (!carries(event)) return;
   event.preventDefault();

@@ -11,4 +11,6 @@ document.addEventListener("click", (event) => {
   if (event.target.closest("[data-closes]")) setTimeout(() => view?.close());
 });
 // A form that is sent as soon as its file is chosen.
-document.addEventListener("change", (event) => event.target.closest("[data-auto-send]")?.requestSubmit());
+document.addEventListener("change", (event) =>
+  event.target.closest("[data-auto-send]")?.requestSubmit(),
+);

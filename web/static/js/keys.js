@@ -1,5 +1,8 @@
 // One key for every action. Keys are ignored while typing.
-const typing = (el) => el.closest?.("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
+const typing = (el) =>
+  el.closest?.(
+    "input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]",
+  );
 const press = (selector) => document.querySelector(selector)?.click();
 let goPending = -Infinity;
 
@@ -13,7 +16,9 @@ document.addEventListener("keydown", (event) => {
   const now = performance.now();
   if (now - goPending < 1500) {
     goPending = -Infinity;
-    const stage = document.querySelector(`[data-go-key="${CSS.escape(event.key)}"]`);
+    const stage = document.querySelector(
+      `[data-go-key="${CSS.escape(event.key)}"]`,
+    );
     if (stage) {
       event.preventDefault();
       stage.click();
@@ -21,24 +26,26 @@ document.addEventListener("keydown", (event) => {
     }
   }
   const act = {
-    "g": () => { goPending = now; },
+    g: () => {
+      goPending = now;
+    },
     "/": () => document.querySelector("[data-go]")?.focus(),
-    "s": () => document.querySelector("[data-page-search]")?.focus(),
+    s: () => document.querySelector("[data-page-search]")?.focus(),
     "?": () => document.getElementById("keys").showModal(),
     "[": () => press('[data-look-is="worn"]'),
     "]": () => press('[data-look-is="draft"]'),
-    "r": () => press('[data-key="r"]'),
-    "u": () => press('[data-key="u"]'),
-    "U": () => press('[data-key="U"]'),
-    "y": () => press("[data-try]"),
-    "k": () => press('[data-key="k"]'),
-    "K": () => press('[data-key="K"]'),
-    "B": () => press('[data-key="B"]'),
-    "e": () => press('[data-key="e"]'),
-    "A": () => press('[data-key="A"]'),
-    "a": () => press("[data-main]:not([disabled])"),
-    "t": () => press("[data-theme-turn]"),
-    "p": () => document.body.classList.toggle("side-folded"),
+    r: () => press('[data-key="r"]'),
+    u: () => press('[data-key="u"]'),
+    U: () => press('[data-key="U"]'),
+    y: () => press("[data-try]"),
+    k: () => press('[data-key="k"]'),
+    K: () => press('[data-key="K"]'),
+    B: () => press('[data-key="B"]'),
+    e: () => press('[data-key="e"]'),
+    A: () => press('[data-key="A"]'),
+    a: () => press("[data-main]:not([disabled])"),
+    t: () => press("[data-theme-turn]"),
+    p: () => document.body.classList.toggle("side-folded"),
   }[event.key];
   if (!act) return;
   event.preventDefault();
@@ -46,5 +53,6 @@ document.addEventListener("keydown", (event) => {
 });
 
 document.addEventListener("click", (event) => {
-  if (event.target.closest("[data-keys-open]")) document.getElementById("keys").showModal();
+  if (event.target.closest("[data-keys-open]"))
+    document.getElementById("keys").showModal();
 });

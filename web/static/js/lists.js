@@ -10,11 +10,16 @@ document.addEventListener("keydown", (event) => {
   const item = at?.matches("[data-item]") ? at : null;
   if (item && event.key === "Enter" && item.tagName !== "BUTTON") {
     const open = item.querySelector("[data-open]");
-    if (open) { event.preventDefault(); open.click(); }
+    if (open) {
+      event.preventDefault();
+      open.click();
+    }
     return;
   }
   if (item && event.key === " ") {
-    const choose = item.matches("[data-choose]") ? item : item.querySelector("[data-choose]");
+    const choose = item.matches("[data-choose]")
+      ? item
+      : item.querySelector("[data-choose]");
     event.preventDefault();
     if (choose) choose.click();
     return;
@@ -23,8 +28,14 @@ document.addEventListener("keydown", (event) => {
     item.querySelector("[data-mark]")?.click();
     return;
   }
-  const step = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key];
-  if (!step || at?.closest("input, select, textarea, dialog, .diff, .tree-box")) return;
+  const step = {
+    ArrowRight: [1, 0],
+    ArrowLeft: [-1, 0],
+    ArrowDown: [0, 1],
+    ArrowUp: [0, -1],
+  }[event.key];
+  if (!step || at?.closest("input, select, textarea, dialog, .diff, .tree-box"))
+    return;
   const list = inList ?? document.querySelector("#work [data-list]");
   if (!list) return;
   const items = [...list.querySelectorAll("[data-item]")].filter(shown);
@@ -34,22 +45,33 @@ document.addEventListener("keydown", (event) => {
     items[0].focus();
     return;
   }
-  const columns = list.dataset.list === "grid" ? items.filter((i) => i.offsetTop === items[0].offsetTop).length : 1;
+  const columns =
+    list.dataset.list === "grid"
+      ? items.filter((i) => i.offsetTop === items[0].offsetTop).length
+      : 1;
   const to = items.indexOf(item) + step[0] + step[1] * columns;
-  if (items[to]) { items[to].focus(); return; }
+  if (items[to]) {
+    items[to].focus();
+    return;
+  }
   if (columns > 1 && Math.abs(step[0])) return;
   // Past its end the next list begins.
   const lists = [...document.querySelectorAll("#work [data-list]")];
   const next = lists[lists.indexOf(list) + (to < 0 ? -1 : 1)];
-  const others = next ? [...next.querySelectorAll("[data-item]")].filter(shown) : [];
+  const others = next
+    ? [...next.querySelectorAll("[data-item]")].filter(shown)
+    : [];
   others.at(to < 0 ? -1 : 0)?.focus();
 });
 
 // htmx swaps a list in anew: keep the place.
 let place = null;
-document.addEventListener("htmx:beforeSwap", () => { place = document.activeElement?.id || null; });
+document.addEventListener("htmx:beforeSwap", () => {
+  place = document.activeElement?.id || null;
+});
 document.addEventListener("htmx:afterSettle", () => {
-  if (place && document.activeElement === document.body) document.getElementById(place)?.focus({ preventScroll: true });
+  if (place && document.activeElement === document.body)
+    document.getElementById(place)?.focus({ preventScroll: true });
 });
 
 // A link to a folded part unfolds it.

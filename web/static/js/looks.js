@@ -1,7 +1,10 @@
 // Comparing looks: a form that follows its fields, and the edge of a wipe.
-document.addEventListener("change", (event) => event.target.closest("form[data-auto]")?.requestSubmit());
+document.addEventListener("change", (event) =>
+  event.target.closest("form[data-auto]")?.requestSubmit(),
+);
 
-const follow = (wipe) => wipe.style.setProperty("--cut", `${wipe.querySelector("input").value}%`);
+const follow = (wipe) =>
+  wipe.style.setProperty("--cut", `${wipe.querySelector("input").value}%`);
 document.addEventListener("input", (event) => {
   const wipe = event.target.closest("[data-wipe]");
   if (wipe) follow(wipe);
@@ -11,12 +14,21 @@ document.querySelectorAll("[data-wipe]").forEach(follow);
 // One key flips between the looks that are compared, each in the others' place.
 document.addEventListener("keydown", (event) => {
   const looks = document.querySelector(".looks");
-  if (!looks || event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, select, textarea")) return;
+  if (
+    !looks ||
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    event.target.closest("input, select, textarea")
+  )
+    return;
   const all = [...looks.querySelectorAll("figure")];
   const at = all.findIndex((f) => f.classList.contains("is-shown"));
   if (event.key === "v") {
     looks.classList.add("flipping");
-    all.forEach((f, i) => f.classList.toggle("is-shown", i === (at + 1) % all.length));
+    all.forEach((f, i) =>
+      f.classList.toggle("is-shown", i === (at + 1) % all.length),
+    );
   } else if (event.key === "Escape" && at >= 0) {
     looks.classList.remove("flipping");
     all.forEach((f) => f.classList.remove("is-shown"));
@@ -24,10 +36,18 @@ document.addEventListener("keydown", (event) => {
 });
 
 // At their actual size the looks are scrolled together.
-document.addEventListener("scroll", (event) => {
-  if (!event.target.matches?.(".looks-actual .look-window")) return;
-  for (const other of document.querySelectorAll(".looks-actual .look-window")) {
-    if (other.scrollLeft !== event.target.scrollLeft) other.scrollLeft = event.target.scrollLeft;
-    if (other.scrollTop !== event.target.scrollTop) other.scrollTop = event.target.scrollTop;
-  }
-}, true);
+document.addEventListener(
+  "scroll",
+  (event) => {
+    if (!event.target.matches?.(".looks-actual .look-window")) return;
+    for (const other of document.querySelectorAll(
+      ".looks-actual .look-window",
+    )) {
+      if (other.scrollLeft !== event.target.scrollLeft)
+        other.scrollLeft = event.target.scrollLeft;
+      if (other.scrollTop !== event.target.scrollTop)
+        other.scrollTop = event.target.scrollTop;
+    }
+  },
+  true,
+);

@@ -10,7 +10,8 @@ function draw() {
   const look = state.look ?? f.dataset.look;
   const img = f.querySelector("[data-picture-img]");
   const version = new URL(img.src, location.href).searchParams.get("v") ?? "";
-  const at = (shade) => `${f.dataset.src}?${new URLSearchParams({ look, scene, shade, state: state.controls, v: version })}`;
+  const at = (shade) =>
+    `${f.dataset.src}?${new URLSearchParams({ look, scene, shade, state: state.controls, v: version })}`;
   const night = f.querySelector("[data-picture-night]");
   const src = at(state.shade);
   if (img.getAttribute("src") !== src) img.src = src;
@@ -19,10 +20,14 @@ function draw() {
     const dark = at("dark");
     if (!night.hidden && night.getAttribute("src") !== dark) night.src = dark;
   }
-  for (const a of f.querySelectorAll("[data-picture-open], [data-picture-svg]")) a.href = src;
-  for (const b of f.querySelectorAll("[data-look-is]")) b.setAttribute("aria-pressed", b.dataset.lookIs === look);
-  for (const b of f.querySelectorAll("[data-scene-is]")) b.setAttribute("aria-pressed", b.dataset.sceneIs === scene);
-  for (const b of f.querySelectorAll("[data-shade-is]")) b.setAttribute("aria-pressed", b.dataset.shadeIs === state.shade);
+  for (const a of f.querySelectorAll("[data-picture-open], [data-picture-svg]"))
+    a.href = src;
+  for (const b of f.querySelectorAll("[data-look-is]"))
+    b.setAttribute("aria-pressed", b.dataset.lookIs === look);
+  for (const b of f.querySelectorAll("[data-scene-is]"))
+    b.setAttribute("aria-pressed", b.dataset.sceneIs === scene);
+  for (const b of f.querySelectorAll("[data-shade-is]"))
+    b.setAttribute("aria-pressed", b.dataset.shadeIs === state.shade);
   const controls = f.querySelector("[data-state-is]");
   if (controls.value !== state.controls) controls.value = state.controls;
 }
@@ -48,14 +53,24 @@ function zoom(img, x, y) {
   const at = { x: x / img.clientWidth, y: y / img.clientHeight };
   const near = box.classList.toggle("is-near");
   if (!near) return;
-  box.scrollTo(at.x * img.naturalWidth - box.clientWidth / 2, at.y * img.naturalHeight - box.clientHeight / 2);
+  box.scrollTo(
+    at.x * img.naturalWidth - box.clientWidth / 2,
+    at.y * img.naturalHeight - box.clientHeight / 2,
+  );
 }
 document.addEventListener("click", (event) => {
   const img = event.target.closest("[data-picture-img], [data-picture-night]");
   if (img) zoom(img, event.offsetX, event.offsetY);
 });
 document.addEventListener("keydown", (event) => {
-  if (event.key !== "z" || event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, select, textarea")) return;
+  if (
+    event.key !== "z" ||
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    event.target.closest("input, select, textarea")
+  )
+    return;
   const img = document.querySelector("[data-picture-img]");
   if (img) zoom(img, img.clientWidth / 3, img.clientHeight / 4);
 });
@@ -73,7 +88,9 @@ async function png(scale) {
   const blob = await new Promise((done) => canvas.toBlob(done, "image/png"));
   const a = document.createElement("a");
   a.href = URL.createObjectURL(blob);
-  a.download = f.querySelector("[data-picture-svg]").download.replace(".svg", scale > 1 ? `@${scale}x.png` : ".png");
+  a.download = f
+    .querySelector("[data-picture-svg]")
+    .download.replace(".svg", scale > 1 ? `@${scale}x.png` : ".png");
   f.dataset.png = `${canvas.width}x${canvas.height} ${blob.size}`;
   a.click();
   setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
@@ -84,6 +101,9 @@ document.addEventListener("click", (event) => {
   if (b) png(Number(b.dataset.picturePng));
 });
 document.addEventListener("htmx:oobAfterSwap", (event) => {
-  if (event.detail.target?.id === "picture") { state.look = null; draw(); }
+  if (event.detail.target?.id === "picture") {
+    state.look = null;
+    draw();
+  }
 });
 draw();

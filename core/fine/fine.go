@@ -1,0 +1,272 @@
+// Package fine tells which settings of a desk can be chosen besides pieces: sizes, shades,
+// colours, the order of buttons; with what there is to choose from, and how values are
+// written for people.
+package fine
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/fontbook"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+// Option is one value to choose.
+type Option struct {
+	Value, Title string
+	Chosen       bool
+}
+
+// Setting is one fine setting of a draft.
+type Setting struct {
+	desk.FacetInfo
+	Now     string // what the draft would show: one value, or "" if surfaces differ
+	OnDraft bool
+	Options []Option // to choose from; none for a number that is typed
+	Few     bool     // the options are few and short
+	Of      string   // the facet it sets, if it is a part of one: the font's size
+}
+
+// Accents are Ivelt's own colours to begin with.
+var Accents = []Option{
+	{Value: "#2f7f8c", Title: "estuary"}, {Value: "#1d6b52", Title: "kelp"}, {Value: "#6b8e23", Title: "samphire"},
+	{Value: "#b8862b", Title: "sand"}, {Value: "#b4553d", Title: "rust"}, {Value: "#a0466b", Title: "thrift"},
+	{Value: "#6f5a9e", Title: "heather"}, {Value: "#4a5a6a", Title: "slate"},
+}
+
+// ButtonOrders are usual arrangements of a window's buttons.
+var ButtonOrders = []Option{
+	{Value: "menu:minimize,maximize,close", Title: "right: down, up, close"},
+	{Value: "menu:close", Title: "right: close only"},
+	{Value: "menu:minimize,close", Title: "right: down, close"},
+	{Value: "close,minimize,maximize:menu", Title: "left: close, down, up"},
+	{Value: "close:menu", Title: "left: close only"},
+	{Value: "close:minimize,maximize", Title: "close left, down and up right"},
+}
+
+// chosenByPiece are the facets that pieces are chosen for.
+var chosenByPiece = []string{
+	desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetBackdrop, desk.FacetPalette, desk.FacetPictures, desk.FacetLogin,
+}
+
+// Settings are the fine settings that some surface of a desk has.
+func Settings(d *desk.Desk, o outfit.Outfit) []Setting {
+	look := preview.Draft(d, o)
+	var out []Setting
+	for _, info := range desk.Facets {
+		if slices.Contains(chosenByPiece, info.Name) {
+			continue
+		}
+		v := Setting{FacetInfo: info, OnDraft: o.Want(info.Name) != "", Of: info.Name}
+		if v.onSurfaces(d, look) {
+			v.offer(d, o, look)
+			v.choose(d)
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+// onSurfaces fills in what surfaces show, and what each could be told; it is false if none
+// has the facet.
+func (v *Setting) onSurfaces(d *desk.Desk, look preview.Look) (has bool) {
+	differ := false
+	for _, s := range d.Surfaces {
+		f, ok := s.Facet(v.Name)
+		if !ok {
+			continue
+		}
+		switch v.Takes {
+		case desk.TakesPiece, desk.TakesPicture, desk.TakesName:
+			for _, o := range Options(d, s, f, "") {
+				v.add(o)
+			}
+		}
+		now := look.Of(v.Name, s.ID)
+		differ = differ || has && now != v.Now
+		v.Now, has = now, true
+	}
+	if differ {
+		v.Now = ""
+	}
+	return has
+}
+
+// add adds an option, once.
+func (v *Setting) add(o Option) {
+	if o.Value != "" && !slices.ContainsFunc(v.Options, func(have Option) bool { return have.Value == o.Value }) {
+		v.Options = append(v.Options, Option{Value: o.Value, Title: o.Title})
+	}
+}
+
+// offer fills in what can be chosen of the facet's kind.
+func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
+	switch v.Takes {
+	case desk.TakesShade, desk.TakesWord:
+		for _, word := range v.Words {
+			v.Options = append(v.Options, Option{Value: word, Title: word})
+		}
+		v.Few = len(v.Options) <= 3
+	case desk.TakesColour:
+		v.Options = slices.Clone(Accents)
+	case desk.TakesButtons:
+		v.Options = slices.Clone(ButtonOrders)
+	case desk.TakesFont:
+		if v.Name != desk.FacetFont {
+			v.Options = families(d, v.Now)
+			break
+		}
+		// the family is chosen among the fonts
+		_, size := FontOf(d, o)
+		v.Title, v.Unit, v.Least, v.Most, v.Takes = "Font size", "pt", 6, 24, desk.TakesNumber
+		v.Now = strconv.FormatFloat(size, 'f', -1, 64)
+	case desk.TakesNumber:
+		if v.Name == desk.FacetPointerSize {
+			v.Options = pointerSizes(d, look)
+		}
+	}
+}
+
+// choose marks what is shown now, which is an option too.
+func (v *Setting) choose(d *desk.Desk) {
+	found := false
+	for i := range v.Options {
+		v.Options[i].Chosen = v.Options[i].Value == v.Now
+		found = found || v.Options[i].Chosen
+	}
+	if v.Now != "" && len(v.Options) > 0 && !found {
+		v.Options = append(v.Options, Option{Value: v.Now, Title: Says(v.Name, v.Now), Chosen: true})
+	}
+}
+
+// FontOf is the font on a draft, or what the first surface that has one is
+// told: its family, and its size in points.
+func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
+	family, size = desk.SplitFont(o.Want(desk.FacetFont))
+	for _, s := range d.Surfaces {
+		f, ok := s.Facet(desk.FacetFont)
+		if !ok || family != "" && size > 0 {
+			continue
+		}
+		itsFamily, itsSize := desk.SplitFont(reading.Of(d, s, f).Value)
+		if family == "" {
+			family = itsFamily
+		}
+		if size == 0 {
+			size = itsSize
+		}
+	}
+	if size == 0 {
+		size = 10
+	}
+	return family, size
+}
+
+// families are those of the desk, in the size of what is shown now.
+func families(d *desk.Desk, now string) []Option {
+	_, size := desk.SplitFont(now)
+	if size == 0 {
+		size = 11
+	}
+	var out []Option
+	for _, f := range fontbook.Of(d, fontbook.Folders(d)).Families() {
+		out = append(out, Option{Value: f.Family() + " " + strconv.FormatFloat(size, 'f', -1, 64), Title: f.Family()})
+	}
+	return out
+}
+
+// pointerSizes are the sizes of the sets that a look shows.
+func pointerSizes(d *desk.Desk, look preview.Look) []Option {
+	var sizes []int
+	for _, s := range d.Surfaces {
+		f, ok := s.Facet(desk.FacetPointer)
+		if !ok {
+			continue
+		}
+		for _, n := range match.PointerSizes(d, f.Lookup, look.Of(desk.FacetPointer, s.ID)) {
+			if !slices.Contains(sizes, n) {
+				sizes = append(sizes, n)
+			}
+		}
+	}
+	if sizes == nil { // the display's own, whose sizes no file tells
+		sizes = []int{24, 32, 48}
+	}
+	var out []Option
+	for _, n := range sizes {
+		out = append(out, Option{Value: strconv.Itoa(n), Title: fmt.Sprint(n, " px")})
+	}
+	return out
+}
+
+// Options are what a surface could be told for a facet, that which it is told now among
+// them; none if anything can be said.
+func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Option {
+	info, _ := desk.FacetOf(of.Name)
+	var out []Option
+	switch info.Takes {
+	case desk.TakesWord, desk.TakesShade:
+		for _, w := range info.Words {
+			if of.Values == nil || of.Values[w] != nil {
+				out = append(out, Option{Value: w, Title: w})
+			}
+		}
+	case desk.TakesFont:
+		out = families(d, now)
+	case desk.TakesPicture:
+		for _, p := range reading.Choices(d, surface, of) {
+			out = append(out, Option{Value: p, Title: path.Base(p)})
+		}
+	default:
+		for _, name := range reading.Choices(d, surface, of) {
+			out = append(out, Option{Value: name, Title: name})
+		}
+	}
+	found := false
+	for i := range out {
+		out[i].Chosen = out[i].Value == now
+		found = found || out[i].Chosen
+	}
+	if len(out) > 0 && !found {
+		title := Says(of.Name, now)
+		if now == "" {
+			title = "its own"
+		}
+		out = append([]Option{{Value: now, Title: title, Chosen: true}}, out...)
+	}
+	return out
+}
+
+// Says is how a value of a facet is written for people.
+func Says(facet, value string) string {
+	info, _ := desk.FacetOf(facet)
+	var known []Option
+	switch {
+	case value == "":
+		return ""
+	case info.Takes == desk.TakesPicture:
+		name := path.Base(value)
+		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
+	case facet == desk.FacetPointerSize && value == "0":
+		return "the display's"
+	case info.Takes == desk.TakesNumber:
+		return value + " " + info.Unit
+	case info.Takes == desk.TakesButtons:
+		known = ButtonOrders
+	case info.Takes == desk.TakesColour:
+		known = Accents
+	}
+	for _, o := range known {
+		if o.Value == value {
+			return o.Title
+		}
+	}
+	return value
+}
