@@ -8,6 +8,7 @@ import (
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/palette"
+	"ivelt/core/say"
 )
 
 // Two colours that look clearly apart, and do not to somebody else (distances in
@@ -90,16 +91,16 @@ func (j *judging) alike(s desk.Surface) []Verdict {
 	if parts == nil {
 		return nil
 	}
-	v := Verdict{Surface: s.ID, Facet: desk.FacetWidgets, Code: Alike, Parts: parts, Text: fmt.Sprintf("In %s %s.", s.Title, text)}
+	v := Verdict{Surface: s.ID, Facet: desk.FacetWidgets, Code: Alike, Parts: parts, Says: say.Of("judge/look-alike", s.Title, text)}
 	well := func(other *judging) bool { parts, _ := confused(other.meaning(s)); return parts == nil }
 	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade they do not.", shade)})
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-do-not", shade)})
 	}
 	if name := j.nearest(s, desk.FacetWidgets, well); name != "" {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetWidgets, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest in which they do not.", name)})
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetWidgets, Want: name, Says: say.Of("judge/themes-place-nearest-do-not", name)})
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Text: "Wear another theme, or tell its maker."}}
+		v.Remedies = []Remedy{{Says: say.Of("judge/wear-another-theme-or-tell")}}
 	}
 	return []Verdict{v}
 }

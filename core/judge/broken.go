@@ -10,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // maxSaid bounds how many broken places are listed.
@@ -22,18 +23,18 @@ func (j *judging) broken(s desk.Surface, facet string) []Verdict {
 		return nil
 	}
 	v := Verdict{Surface: s.ID, Facet: facet, Code: BrokenSheet, Grave: strings.Contains(parts[0].What, "import of"), Parts: parts[:min(len(parts), maxSaid)]}
-	v.Text = fmt.Sprintf("The style sheet that %s is broken: %s.", s.Does("wear", "wears"), parts[0].What)
+	v.Says = say.Of("judge/style-sheet-broken", s.Does("wear", "wears"), parts[0].What)
 	if n := len(parts) - 1; n > 0 {
-		v.Text = fmt.Sprintf("The style sheet that %s is broken in %d places: %s, and more.", s.Does("wear", "wears"), n+1, parts[0].What)
+		v.Says = say.Of("judge/style-sheet-broken-places-more", s.Does("wear", "wears"), n+1, parts[0].What)
 	}
 	well := func(other *judging) bool { return other.missing(s) == nil }
 	if name := j.nearest(s, facet, well); name != "" {
-		v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest that is whole.", name)})
+		v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest-whole", name)})
 	}
 	if sheet := j.defining(s, facet); sheet != "" {
-		v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Text: "Or keep the theme, and say in a sheet of your own what the colours are."})
+		v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Says: say.Of("judge/or-keep-theme-say-sheet")})
 	}
-	v.Remedies = append(v.Remedies, Remedy{Text: "A newer version may be whole: Find knows the versions there are. Or tell its maker."})
+	v.Remedies = append(v.Remedies, Remedy{Says: say.Of("judge/newer-version-may-be-whole")})
 	return []Verdict{v}
 }
 
@@ -108,16 +109,16 @@ func (j *judging) titles(s desk.Surface) []Verdict {
 		return nil
 	}
 	v := Verdict{Surface: s.ID, Facet: desk.FacetFontTitle, Code: TallTitle, Grave: text > 1.5*room}
-	v.Text = fmt.Sprintf("Titles in %s are %.0f px high, and the frame of %s has room for %.0f.", font, text, frame, room)
+	v.Says = say.Of("judge/titles-are-px-high-frame", font, text, frame, room)
 	for pt := size - 0.5; pt >= 6; pt -= 0.5 {
 		want := fmt.Sprintf("%s %g", family, pt)
 		if text, _, _ := preview.TitleRoom(j.d, j.look.With(desk.FacetFontTitle, s.ID, want), s.ID); text <= room {
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetFontTitle, Want: want, Text: fmt.Sprintf("At %g points they fit.", pt)})
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetFontTitle, Want: want, Says: say.Of("judge/at-points-fit", pt)})
 			break
 		}
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Text: "No size that can be read fits: wear other frames."}}
+		v.Remedies = []Remedy{{Says: say.Of("judge/no-size-can-be-read")}}
 	}
 	return []Verdict{v}
 }
@@ -138,17 +139,17 @@ func (j *judging) pictured(s desk.Surface) []Verdict {
 	for _, l := range lacks {
 		v.Parts = append(v.Parts, Part{What: l})
 	}
-	v.Text = fmt.Sprintf("The style %s has no %s: %s nothing there.", name, strings.Join(lacks, ", "), s.Does("draw", "draws"))
+	v.Says = say.Of("judge/style-has-no-nothing-there", name, strings.Join(lacks, ", "), s.Does("draw", "draws"))
 	for _, other := range j.others(s, f.Name) {
 		if !slices.Contains(f.Lookup.BuiltIn, other) && j.lacking(s, f, other) == nil {
-			v.Remedies = append(v.Remedies, Remedy{Facet: f.Name, Want: other, Text: fmt.Sprintf("The style %s has them all.", other)})
+			v.Remedies = append(v.Remedies, Remedy{Facet: f.Name, Want: other, Says: say.Of("judge/style-has-all", other)})
 			break
 		}
 	}
 	if v.Remedies == nil && len(f.Lookup.BuiltIn) > 0 {
-		v.Remedies = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly nothing is missing."}}
+		v.Remedies = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-nothing-missing")}}
 	}
-	v.Remedies = append(v.Remedies, Remedy{Text: "Or give the drawing's elements those names (id) again, in any editor of SVG."})
+	v.Remedies = append(v.Remedies, Remedy{Says: say.Of("judge/or-give-drawing-elements-those")})
 	return []Verdict{v}
 }
 

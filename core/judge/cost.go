@@ -11,6 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // cost tells what a slow machine would feel. What is see-through is mixed anew
@@ -26,8 +27,8 @@ func (j *judging) cost(s desk.Surface) []Verdict {
 }
 
 // costs is a verdict on what a slow machine feels.
-func costs(s desk.Surface, facet, text string, remedies ...Remedy) Verdict {
-	return Verdict{Surface: s.ID, Facet: facet, Code: Costly, Text: text, Remedies: remedies}
+func costs(s desk.Surface, facet string, says say.Message, remedies ...Remedy) Verdict {
+	return Verdict{Surface: s.ID, Facet: facet, Code: Costly, Says: says, Remedies: remedies}
 }
 
 // seeThrough is what is mixed with what is behind it, or blurs that.
@@ -38,14 +39,13 @@ func (j *judging) seeThrough(s desk.Surface) (out []Verdict) {
 		}
 		opacity := number(j.look, of[1], s.ID, 0, 100, 100)
 		blur := number(j.look, of[0], s.ID, 0, 64, 0)
-		solid := Remedy{Facet: of[1], Want: "100", Text: "With all of it opaque it costs nothing."}
+		solid := Remedy{Facet: of[1], Want: "100", Says: say.Of("judge/all-opaque-costs-nothing")}
 		switch {
 		case opacity >= 100:
 		case blur > 0:
-			out = append(out, costs(s, of[0], fmt.Sprintf("%s blurs what is behind it, %d px, which a slow machine works out anew whenever something moves there.", s.Title, blur),
-				Remedy{Facet: of[0], Want: "0", Text: "Without blur it costs little."}, solid))
+			out = append(out, costs(s, of[0], say.Of("judge/blurs-what-behind-px-slow", s.Title, blur), Remedy{Facet: of[0], Want: "0", Says: say.Of("judge/without-blur-costs-little")}, solid))
 		default:
-			out = append(out, costs(s, of[1], fmt.Sprintf("%s is see-through: it is mixed with what is behind whenever that changes.", s.Title), solid))
+			out = append(out, costs(s, of[1], say.Of("judge/see-through-mixed-what-behind", s.Title), solid))
 		}
 	}
 	return out
@@ -56,8 +56,7 @@ func (j *judging) effects(s desk.Surface) []Verdict {
 	if j.look.Of(desk.FacetEffects, s.ID) != "all" {
 		return nil
 	}
-	return []Verdict{costs(s, desk.FacetEffects, s.Title+" moves everything that opens and closes, which a slow machine feels at each window.",
-		Remedy{Facet: desk.FacetEffects, Want: "few", Text: "A few effects cost little."}, Remedy{Facet: desk.FacetEffects, Want: "none", Text: "None cost nothing."})}
+	return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Title), Remedy{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Remedy{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
 }
 
 // controls are those that a theme draws with pictures, or that move.
@@ -67,12 +66,12 @@ func (j *judging) controls(s desk.Surface) (out []Verdict) {
 	}
 	if files := j.drawnWith(s); len(files) > 0 {
 		plain := func(of *judging) bool { return len(of.drawnWith(s)) == 0 }
-		text := fmt.Sprintf("The theme of %s draws controls with pictures: %s.", s.Title, strings.Join(files, ", "))
+		text := say.Of("judge/theme-draws-controls-pictures", s.Title, strings.Join(files, ", "))
 		out = append(out, costs(s, desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that draws them without", plain)...))
 	}
 	if nodes := j.moving(s); len(nodes) > 0 {
 		still := func(of *judging) bool { return len(of.moving(s)) == 0 }
-		text := fmt.Sprintf("The theme of %s moves without end: %s.", s.Title, strings.Join(nodes, ", "))
+		text := say.Of("judge/theme-moves-without-end", s.Title, strings.Join(nodes, ", "))
 		out = append(out, costs(s, desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that keeps still", still)...))
 	}
 	return out
@@ -87,9 +86,9 @@ func (j *judging) pictureStyle(s desk.Surface) []Verdict {
 	}
 	var plainly []Remedy
 	if len(f.Lookup.BuiltIn) > 0 {
-		plainly = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Text: "Drawn plainly it costs next to nothing."}}
+		plainly = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-costs-next-nothing")}}
 	}
-	return []Verdict{costs(s, f.Name, fmt.Sprintf("%s every control with pictures of the style %s.", s.Does("draw", "draws"), name), plainly...)}
+	return []Verdict{costs(s, f.Name, say.Of("judge/draws-every-control-with-pictures", s.Does("draw", "draws"), name), plainly...)}
 }
 
 // backdropMoves is a backdrop that does not keep still.
@@ -108,14 +107,14 @@ func (j *judging) backdropMoves(s desk.Surface) []Verdict {
 		choices[i] = desk.Path(choices[i])
 	}
 	choices = append(choices, reading.Choices(j.d, s, f)...)
-	remedy := Remedy{Text: "Choose a backdrop that keeps still."}
+	remedy := Remedy{Says: say.Of("judge/choose-backdrop-keeps-still")}
 	still := func(other string) bool {
 		return other != file && j.moves(other) == "" && reading.Check(j.d, s, f, other) == nil
 	}
 	if i := slices.IndexFunc(choices, still); i >= 0 {
-		remedy = Remedy{Facet: desk.FacetBackdrop, Want: choices[i], Text: path.Base(choices[i]) + " keeps still."}
+		remedy = Remedy{Facet: desk.FacetBackdrop, Want: choices[i], Says: say.Of("judge/keeps-still", path.Base(choices[i]))}
 	}
-	return []Verdict{costs(s, desk.FacetBackdrop, fmt.Sprintf("The backdrop %s %s.", path.Base(file), how), remedy)}
+	return []Verdict{costs(s, desk.FacetBackdrop, say.Of("judge/backdrop-moves", path.Base(file), how), remedy)}
 }
 
 // moves says how a backdrop moves, "" if it does not.
@@ -135,9 +134,9 @@ var moved = regexp.MustCompile(`<animate(Transform|Motion|Color)?[\s/>]|@keyfram
 // instead is the remedy of another theme, the nearest of those in place.
 func (j *judging) instead(s desk.Surface, facet, which string, well func(*judging) bool) []Remedy {
 	if name := j.nearest(s, facet, well); name != "" {
-		return []Remedy{{Facet: facet, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest %s.", name, which)}}
+		return []Remedy{{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest", name, which)}}
 	}
-	return []Remedy{{Text: "Wear another theme."}}
+	return []Remedy{{Says: say.Of("judge/wear-another-theme")}}
 }
 
 // usual are controls that are seen all the time.

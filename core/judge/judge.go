@@ -16,20 +16,23 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Verdict is one thing that is not well.
 type Verdict struct {
-	Surface  string   `json:"surface"`        // where it is seen
-	Also     []string `json:"also,omitempty"` // the same is true of these surfaces
-	Facet    string   `json:"facet"`
-	Code     Code     `json:"code"`
-	Text     string   `json:"text"`            // a sentence
-	Parts    []Part   `json:"parts,omitempty"` // of what exactly, the worst first
-	Ratio    float64  `json:"ratio,omitempty"` // of contrast, of the worst; 0 of what is none
-	Needs    float64  `json:"needs,omitempty"`
-	Grave    bool     `json:"grave"` // it can hardly be made out, or is not there
-	Remedies []Remedy `json:"remedies"`
+	Surface string   `json:"surface"`        // where it is seen
+	Also    []string `json:"also,omitempty"` // the same is true of these surfaces
+	Facet   string   `json:"facet"`
+	Code    Code     `json:"code"`
+	Text    string   `json:"text"` // a sentence
+
+	Says     say.Message `json:"says"`            // what the text says
+	Parts    []Part      `json:"parts,omitempty"` // of what exactly, the worst first
+	Ratio    float64     `json:"ratio,omitempty"` // of contrast, of the worst; 0 of what is none
+	Needs    float64     `json:"needs,omitempty"`
+	Grave    bool        `json:"grave"` // it can hardly be made out, or is not there
+	Remedies []Remedy    `json:"remedies"`
 	// Marks are where it is seen in a scene of the picture.
 	Scene string         `json:"scene,omitempty"`
 	Marks []preview.Mark `json:"marks,omitempty"`
@@ -53,7 +56,7 @@ func (p Part) Says() string {
 	if p.Ratio == 0 {
 		return ""
 	}
-	return say(p.Ratio)
+	return decimal(p.Ratio)
 }
 
 // Code names what is not well.
@@ -88,6 +91,8 @@ type Remedy struct {
 	// by their numbers.
 	Colours map[int]string `json:"colours,omitempty"`
 	Text    string         `json:"text"`
+
+	Says say.Message `json:"says"` // what the text says
 }
 
 // judging is one look that is judged.
@@ -131,10 +136,19 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 	}
 	out = together(out)
 	for i := range out {
+		out[i].say()
 		j.locate(&out[i])
 	}
 	slices.SortStableFunc(out, func(a, b Verdict) int { return rank(a) - rank(b) })
 	return out
+}
+
+// say puts a verdict into words.
+func (v *Verdict) say() {
+	v.Text = v.Says.String()
+	for i := range v.Remedies {
+		v.Remedies[i].Text = v.Remedies[i].Says.String()
+	}
 }
 
 // rank puts what is broken and what is grave first, and what only costs last.
@@ -240,5 +254,5 @@ func contrast(a, b gtkcss.Colour) float64 { return colour.Contrast(opaque(a), op
 
 func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// say writes a contrast, never larger than it is.
-func say(ratio float64) string { return strconv.FormatFloat(math.Floor(ratio*10)/10, 'f', 1, 64) }
+// decimal writes a contrast, never larger than it is.
+func decimal(ratio float64) string { return strconv.FormatFloat(math.Floor(ratio*10)/10, 'f', 1, 64) }

@@ -1,9 +1,8 @@
 package judge
 
 import (
-	"fmt"
-
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // open tells of a login screen that lets everybody in.
@@ -13,7 +12,7 @@ func (j *judging) open(s desk.Surface) []Verdict {
 	}
 	return []Verdict{{
 		Surface: s.ID, Facet: desk.FacetSignIn, Code: OpenToAll, Grave: true,
-		Text:     fmt.Sprintf("%s nobody who they are: whoever switches this computer on can use it, and reads everything in your home.", s.Does("ask", "asks")),
-		Remedies: []Remedy{{Facet: desk.FacetSignIn, Want: "asks", Text: "Let the login screen ask."}},
+		Says:     say.Of("judge/asks-nobody-who-they-are", s.Does("ask", "asks")),
+		Remedies: []Remedy{{Facet: desk.FacetSignIn, Want: "asks", Says: say.Of("judge/let-login-screen-ask")}},
 	}}
 }

@@ -23,6 +23,7 @@ import (
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Crop is a part of a picture, each of its numbers a share of the whole, 0–1.
@@ -438,7 +439,7 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	}
 	worst := parts[0]
 	v := Verdict{Surface: s.ID, Facet: desk.FacetOpacity, Code: BarOver, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: parts}
-	v.Text = fmt.Sprintf("On the bar of %s %s %s %s to 1 over the worst tenth of the backdrop under it, less than the %s needed%s.", s.Title, worst.What, has(worst.What), say(worst.Ratio), say(worst.Needs), on(at, all))
+	v.Says = say.Of("judge/bar-over-worst-tenth-backdrop", s.Title, worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
 	well := func(other *judging) bool {
 		fill, things := other.onBar(s)
 		return seen(fill, things, opacity, all)
@@ -448,21 +449,21 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 			for !seen(fill, things, percent, all) {
 				percent++
 			}
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Text: fmt.Sprintf("%d %% opaque would do.", percent)})
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Says: say.Of("judge/opaque-would-do", percent)})
 			break
 		}
 	}
 	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade it is well.", shade)})
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-well", shade)})
 	}
 	if crop, ok := j.crop(s, func(all []where) bool { return seen(fill, things, opacity, all) }); ok {
-		v.Remedies = append(v.Remedies, Remedy{Crop: &crop, Text: "Another part of the backdrop would do: " + crop.says() + "."})
+		v.Remedies = append(v.Remedies, Remedy{Crop: &crop, Says: say.Of("judge/another-part-backdrop-would-do", crop.says())})
 	}
 	if other, ok := j.otherBackdrop(s, func(all []where) bool { return seen(fill, things, opacity, all) }); ok {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetBackdrop, Want: other, Text: fmt.Sprintf("Of the backdrops in place, %s is the nearest over which it is well.", strings.TrimSuffix(path.Base(other), path.Ext(other)))})
+		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetBackdrop, Want: other, Says: say.Of("judge/backdrops-place-nearest-over-well", strings.TrimSuffix(path.Base(other), path.Ext(other)))})
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Text: "No opacity would do: wear another bar, or another backdrop."}}
+		v.Remedies = []Remedy{{Says: say.Of("judge/no-opacity-would-do-wear")}}
 	}
 	return []Verdict{v}
 }

@@ -1,7 +1,6 @@
 package judge
 
 import (
-	"fmt"
 	"image"
 	"io/fs"
 	"strconv"
@@ -12,6 +11,7 @@ import (
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // PaletteOf reads the palette of a terminal by its name.
@@ -68,9 +68,9 @@ func (t ofTerminal) notRead(parts []Part) Verdict {
 		}
 	}
 	v.Grave = v.Ratio < 2
-	v.Text = fmt.Sprintf("%s of the palette %s cannot be read as text on its ground: %s to 1.", upper(worst), t.name, say(v.Ratio))
+	v.Says = say.Of("judge/palette-cannot-be-read-as", upper(worst), t.name, decimal(v.Ratio))
 	if len(parts) > 1 {
-		v.Text = fmt.Sprintf("%d colours of the palette %s cannot be read as text on its ground; %s, the worst, has %s to 1.", len(parts), t.name, worst, say(v.Ratio))
+		v.Says = say.Of("judge/colours-palette-cannot-be-read", len(parts), t.name, worst, decimal(v.Ratio))
 	}
 	v.Remedies = t.other(func(o palette.Palette) bool { return unreadable(o) == nil })
 	if t.worn {
@@ -80,21 +80,21 @@ func (t ofTerminal) notRead(parts []Part) Verdict {
 				to[h.Index] = t.p.Nearest(h.Colour).Hex()
 			}
 		}
-		v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with the nearest colours of the same hue that can be read."})
+		v.Remedies = append(v.Remedies, Remedy{Colours: to, Says: say.Of("judge/or-keep-palette-nearest-colours")})
 	}
-	v.Remedies = append(v.Remedies, Remedy{Text: "The terminal's page has each of them, to be changed one by one."})
+	v.Remedies = append(v.Remedies, Remedy{Says: say.Of("judge/terminal-page-has-each-be")})
 	return v
 }
 
 // confused is the verdict on colours that some cannot tell apart.
 func (t ofTerminal) confused(parts []Part, text string) Verdict {
-	v := Verdict{Surface: t.s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Text: fmt.Sprintf("In the palette %s %s.", t.name, text)}
+	v := Verdict{Surface: t.s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Says: say.Of("judge/palette-alike", t.name, text)}
 	v.Remedies = t.other(func(o palette.Palette) bool { parts, _ := confused(pairsOf(o)); return parts == nil })
 	if to := telling(t.p); t.worn && to != nil {
-		v.Remedies = append(v.Remedies, Remedy{Colours: to, Text: "Or keep the palette, with some colours a little lighter or darker, so that all can tell them apart."})
+		v.Remedies = append(v.Remedies, Remedy{Colours: to, Says: say.Of("judge/or-keep-palette-some-colours")})
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Text: "Choose programs that say it in words or signs too, or another palette."}}
+		v.Remedies = []Remedy{{Says: say.Of("judge/choose-programs-say-words-or")}}
 	}
 	return v
 }
@@ -114,7 +114,7 @@ func (t ofTerminal) other(well func(palette.Palette) bool) []Remedy {
 	if best == "" {
 		return nil
 	}
-	return []Remedy{{Facet: desk.FacetPalette, Want: best, Text: fmt.Sprintf("Of the palettes in place, %s is the nearest in which it is well.", best)}}
+	return []Remedy{{Facet: desk.FacetPalette, Want: best, Says: say.Of("judge/palettes-place-nearest-well", best)}}
 }
 
 // telling are colours with which everybody can tell apart what a palette sets
@@ -198,7 +198,7 @@ func (j *judging) through(s desk.Surface, p palette.Palette) []Verdict {
 	}
 	return []Verdict{{
 		Surface: s.ID, Facet: desk.FacetGround, Code: TermOver, Ratio: ratio, Needs: palette.Legible, Grave: ratio < 2,
-		Text:     fmt.Sprintf("%s lets so much of the backdrop through that its ink has %s to 1 over the worst tenth of it.", s.Title, say(ratio)),
-		Remedies: []Remedy{{Facet: desk.FacetGround, Want: strconv.Itoa(least), Text: fmt.Sprintf("%d %% opaque would do.", least)}},
+		Says:     say.Of("judge/lets-so-much-backdrop-through", s.Title, decimal(ratio)),
+		Remedies: []Remedy{{Facet: desk.FacetGround, Want: strconv.Itoa(least), Says: say.Of("judge/opaque-would-do", least)}},
 	}}
 }

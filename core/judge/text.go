@@ -12,6 +12,7 @@ import (
 	"ivelt/core/gtkrc"
 	"ivelt/core/palette"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 )
 
 const (
@@ -70,31 +71,31 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 		}
 		worst := of.parts[0]
 		v := Verdict{Surface: s.ID, Facet: facet, Code: of.code, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: of.parts}
-		v.Text = fmt.Sprintf("%s of %s: %s to 1 on what is behind, less than the %s that %s.", upper(worst.What), s.Title, say(worst.Ratio), say(worst.Needs), needing(worst))
+		v.Says = say.Of("judge/contrast-too-low", upper(worst.What), s.Title, decimal(worst.Ratio), decimal(worst.Needs), needing(worst))
 		switch {
 		case of.code == LowFocus && worst.Ratio <= 1:
-			v.Text = fmt.Sprintf("Nothing shows %s in %s.", worst.What, s.Title)
+			v.Says = say.Of("judge/nothing-shows", worst.What, s.Title)
 		case of.code == LowFocus:
-			v.Text = fmt.Sprintf("What shows %s in %s has %s to 1 against what is beside it, less than the 3 that it needs.", worst.What, s.Title, say(worst.Ratio))
+			v.Says = say.Of("judge/what-shows-has-against-what", worst.What, s.Title, decimal(worst.Ratio))
 		}
 		well := func(other *judging) bool {
 			low, lines := measure(other)
 			return of.code == LowContrast && low == nil || of.code == LowFocus && lines == nil
 		}
 		if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Text: fmt.Sprintf("In the %s shade it is well.", shade)})
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-well", shade)})
 		}
 		if accent := j.nearerAccent(s, well); accent != "" {
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetAccent, Want: accent, Text: "The nearest accent of the same hue with which it is well is " + accent + "."})
+			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetAccent, Want: accent, Says: say.Of("judge/nearest-accent-same-hue-well", accent)})
 		}
 		if name := j.nearest(s, facet, well); name != "" {
-			v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Text: fmt.Sprintf("Of the themes in place, %s is the nearest in which it is well.", name)})
+			v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest-well", name)})
 		}
 		if sheet := mending(of.parts); sheet != "" && ownSheet(s, facet) != "" {
-			v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Text: "Or keep the theme, and set the nearest colours that do in a sheet of your own, which goes over it."})
+			v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Says: say.Of("judge/or-keep-theme-set-nearest")})
 		}
 		if v.Remedies == nil {
-			v.Remedies = []Remedy{{Text: "Wear another theme, or tell its maker."}}
+			v.Remedies = []Remedy{{Says: say.Of("judge/wear-another-theme-or-tell")}}
 		}
 		out = append(out, v)
 	}

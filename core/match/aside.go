@@ -8,44 +8,43 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // aside adds what is good to know of a reading, whatever is wanted.
 func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 	r, s := c.Reading, c.Surface
-	add := func(code reading.Code, remedy Remedy, format string, args ...any) {
-		c.Asides = append(c.Asides, Aside{code, fmt.Sprintf(format, args...), remedy})
+	add := func(code reading.Code, remedy Remedy, says say.Message) {
+		c.Asides = append(c.Asides, Aside{Code: code, Says: says, Remedy: remedy})
 	}
 	if len(r.Copies) > 0 && reading.Another(d, f.Lookup, r.Resolved, r.Copies[0]) {
-		remedy := Remedy{Kind: ByRemove, Path: r.Resolved, Text: fmt.Sprintf("Take away the %s in %s, if the other is the newer one.", r.Value, d.Show(path.Dir(r.Resolved)))}
+		remedy := Remedy{Kind: ByRemove, Path: r.Resolved, Says: say.Of("match/take-away-if-other-newer", r.Value, d.Show(path.Dir(r.Resolved)))}
 		if !d.Mine(r.Resolved) {
-			remedy = Remedy{Kind: ByHand, Text: "Ask who looks after this computer to take one of them away."}
+			remedy = Remedy{Kind: ByHand, Says: say.Of("match/ask-who-looks-after-this")}
 		}
-		add(Shadowed, remedy, "There is more than one %s: that in %s is used, and hides that in %s, which is another.", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0])))
+		add(Shadowed, remedy, say.Of("match/there-more-than-one-used", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0]))))
 	}
 	if wide := reading.TooWide(d, f.Lookup); len(wide) > 0 {
-		add(GrantTooWide, Remedy{Kind: ByNarrow, Text: "Grant the folders of the pieces in their stead.", Path: d.First(f.Lookup.Grants.Path)},
-			"%s may look into all of %s, which is more than it needs: a program that goes wrong could read everything there.", s.Title, d.Show(wide[0]))
+		add(GrantTooWide, Remedy{Kind: ByNarrow, Says: say.Of("match/grant-folders-pieces-their-stead"), Path: d.First(f.Lookup.Grants.Path)}, say.Of("match/may-look-into-all-more", s.Title, d.Show(wide[0])))
 	}
 	for _, step := range r.Chain {
 		if step.State == reading.SignIn && !reading.Same(f, step.Value, r.Value) {
-			add(SetAgain, Remedy{Kind: ByHand, Text: fmt.Sprintf("Take that out to keep %s.", quoteEmpty(r.Value))},
-				"At the next sign-in it will be %s: %s, line %d, sets it then.", step.Value, d.Show(step.Path), step.Line)
+			add(SetAgain, Remedy{Kind: ByHand, Says: say.Of("match/take-out-keep", quoteEmpty(r.Value))}, say.Of("match/at-next-sign-will-be", step.Value, d.Show(step.Path), step.Line))
 		}
 	}
 	if cache := reading.StaleCache(d, f.Lookup, r.Resolved); cache != "" {
-		remedy := Remedy{Kind: ByRemove, Path: cache, Text: "Take the list away: programs then look into the folders themselves."}
+		remedy := Remedy{Kind: ByRemove, Path: cache, Says: say.Of("match/take-list-away-programs-then")}
 		if !d.Mine(cache) {
-			remedy = Remedy{Kind: ByHand, Text: "Make it anew: sudo gtk-update-icon-cache -f " + path.Dir(cache)}
+			remedy = Remedy{Kind: ByHand, Says: say.Of("match/make-anew-sudo-gtk-update", path.Dir(cache))}
 		}
-		add(StaleCache, remedy, "%s is older than what lies in %s: programs go by that list, and do not see the newer icons.", d.Show(cache), d.Show(r.Resolved))
+		add(StaleCache, remedy, say.Of("match/older-than-what-lies-programs", d.Show(cache), d.Show(r.Resolved)))
 	}
 	if owner, file := reading.Lost(d, f.Lookup, r.Resolved); file != "" {
-		remedy := Remedy{Kind: ByAdopt, Path: r.Resolved, Text: "Put a copy of it into your own folder, which goes before the system's."}
+		remedy := Remedy{Kind: ByAdopt, Path: r.Resolved, Says: say.Of("match/put-copy-into-your-own")}
 		if f.Lookup.Kind == "login" && len(f.Lookup.Folders) > 0 {
-			remedy = Remedy{Kind: ByHand, Text: "Keep what was changed under another name in " + path.Dir(d.First(f.Lookup.Folders[0])) + ", and choose that."}
+			remedy = Remedy{Kind: ByHand, Says: say.Of("match/keep-what-was-changed-under", path.Dir(d.First(f.Lookup.Folders[0])))}
 		}
-		add(WouldBeLost, remedy, "%s was changed since the package %s put it there: the package's next update writes over it.", d.Show(file), owner)
+		add(WouldBeLost, remedy, say.Of("match/was-changed-since-package-put", d.Show(file), owner))
 	}
 	c.fallback(d, f)
 }
@@ -61,19 +60,21 @@ func (c *Cell) fallback(d *desk.Desk, f desk.Facet) {
 	if i < 0 {
 		return
 	}
-	at, says := reading.PlaceOf(d, c.Surface, f.Sources[i], nil), "names none"
+	at, says := reading.PlaceOf(d, c.Surface, f.Sources[i], nil), say.Of("match/names-none")
 	for _, step := range r.Chain {
 		if step.State == reading.Overruled && step.Key == f.Sources[i].Key {
 			if reading.Same(f, step.Value, r.Value) {
 				return
 			}
-			says = "is " + quoteEmpty(step.Value) + ", by " + d.Show(step.Path)
+			says = say.Of("match/is-by", quoteEmpty(step.Value), d.Show(step.Path))
 			break
 		}
 	}
-	c.Asides = append(c.Asides, Aside{SecondOne,
-		fmt.Sprintf("The set that programs fall back on %s: those that do not go by the variable %s show that.", says, r.Source.Key),
-		Remedy{Kind: BySaying, Text: "Make the fallback " + r.Value + " as well.", Path: at, Key: f.Sources[i].Key, Want: r.Value}})
+	c.Asides = append(c.Asides, Aside{
+		Code:   SecondOne,
+		Says:   say.Of("match/set-programs-fall-back-those", says, r.Source.Key),
+		Remedy: Remedy{Kind: BySaying, Says: say.Of("match/make-fallback-as-well", r.Value), Path: at, Key: f.Sources[i].Key, Want: r.Value},
+	})
 }
 
 // own tells of a program's own setting that goes before what it would follow.
@@ -90,8 +91,8 @@ func (c *Cell) own(d *desk.Desk, f desk.Facet) {
 		return
 	}
 	c.Code = OwnSetting
-	c.Cause = fmt.Sprintf("It has a setting of its own, %s, line %d, which says %s and goes before what %s are told.", d.Show(c.Reading.Source.Path), c.Reading.Source.Line, quoteEmpty(c.Reading.Value), leader.Title)
-	c.Others = append(c.Others, Remedy{Kind: ByOut, Text: "Take its own setting out: then it goes with " + leader.Title + ", now and later.", Path: c.Reading.Source.Path, Key: c.Reading.Source.Key})
+	c.Because = say.Of("match/has-setting-own-line-says", d.Show(c.Reading.Source.Path), c.Reading.Source.Line, quoteEmpty(c.Reading.Value), leader.Title)
+	c.Others = append(c.Others, Remedy{Kind: ByOut, Says: say.Of("match/take-own-setting-out-then", leader.Title), Path: c.Reading.Source.Path, Key: c.Reading.Source.Key})
 }
 
 // profile tells of another profile that has what is wanted, and is not the one
@@ -113,9 +114,9 @@ func (c *Cell) profile(d *desk.Desk, f desk.Facet) {
 				continue
 			}
 			c.Code = SecondOne
-			c.Cause = fmt.Sprintf("%s is set in %q, and %s with %q, which says %s.", c.Want, name, c.Surface.Does("open", "opens"), now, quoteEmpty(c.Reading.Value))
+			c.Because = say.Of("match/set-says", c.Want, name, c.Surface.Does("open", "opens"), now, quoteEmpty(c.Reading.Value))
 			c.Others = append([]Remedy{c.Remedy}, c.Others...)
-			c.Remedy = Remedy{Kind: ByDraft, Text: "Open with " + name + " from now on.", Facet: held.Name, Want: name}
+			c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/open-from-now", name), Facet: held.Name, Want: name}
 			return
 		}
 	}

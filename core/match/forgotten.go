@@ -2,7 +2,6 @@ package match
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -10,6 +9,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // pairs are facets of which the second is set apart from the first and wants to
@@ -39,9 +39,11 @@ func (b *Board) forgotten(d *desk.Desk, o outfit.Outfit) {
 			if !differs || reading.Check(d, c.Surface, f, want) != nil {
 				return
 			}
-			c.Asides = append(c.Asides, Aside{SecondOne,
-				fmt.Sprintf("The outfit leaves the %s open, and what it says of the %s does not reach that far: it stays %s.", strings.ToLower(desk.FacetTitle(p.second)), strings.ToLower(desk.FacetTitle(p.first)), quoteEmpty(c.Reading.Value)),
-				Remedy{Kind: ByDraft, Text: "Put " + want + " on the draft for it too.", Facet: p.second, Want: want}})
+			c.Asides = append(c.Asides, Aside{
+				Code:   SecondOne,
+				Says:   say.Of("match/outfit-leaves-open-what-says", strings.ToLower(desk.FacetTitle(p.second)), strings.ToLower(desk.FacetTitle(p.first)), quoteEmpty(c.Reading.Value)),
+				Remedy: Remedy{Kind: ByDraft, Says: say.Of("match/put-draft-too", want), Facet: p.second, Want: want},
+			})
 		})
 	}
 	if o.Want(desk.FacetPointer) != "" && o.Want(desk.FacetPointerSize) == "" {
@@ -75,9 +77,11 @@ func (b *Board) sizes(d *desk.Desk) {
 		if c.Reading.Value == want || told[c.Reading.Value] == 0 || reading.Check(d, c.Surface, f, want) != nil {
 			return
 		}
-		c.Asides = append(c.Asides, Aside{SecondOne,
-			fmt.Sprintf("The pointer's size is set apart from the pointer: it is %s px here and %s px elsewhere, so it changes from window to window.", c.Reading.Value, want),
-			Remedy{Kind: ByDraft, Text: "Put " + want + " px on the draft for all of them.", Facet: desk.FacetPointerSize, Want: want}})
+		c.Asides = append(c.Asides, Aside{
+			Code:   SecondOne,
+			Says:   say.Of("match/pointer-size-set-apart-from", c.Reading.Value, want),
+			Remedy: Remedy{Kind: ByDraft, Says: say.Of("match/put-px-draft-all", want), Facet: desk.FacetPointerSize, Want: want},
+		})
 	})
 }
 
@@ -89,6 +93,7 @@ func (b *Board) eachUnasked(facet string, do func(*Cell)) {
 		for j := range b.Threads[i].Cells {
 			if c := &b.Threads[i].Cells[j]; c.State == Unasked {
 				do(c)
+				c.say()
 			}
 		}
 	}

@@ -5,13 +5,13 @@ package match
 import (
 	"cmp"
 	"errors"
-	"fmt"
 	"path"
 	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // State is how a surface stands to what is wanted of it.
@@ -38,6 +38,7 @@ type Cell struct {
 	State   State
 	Reading reading.Reading
 	Cause   string // one sentence; "" if the surface follows
+	Because say.Message
 	Code    reading.Code
 	Remedy  Remedy
 	Others  []Remedy // that would do as well
@@ -50,6 +51,7 @@ type Cell struct {
 type Aside struct {
 	Code   reading.Code
 	Text   string // one sentence or two
+	Says   say.Message
 	Remedy Remedy
 }
 
@@ -73,6 +75,7 @@ const (
 type Remedy struct {
 	Kind  RemedyKind
 	Text  string
+	Says  say.Message
 	Facet string // of a draft, with what is to be put on it
 	Want  string // the same, and of what is to be said
 	Path  string // of what is changed, a path of the desk
@@ -111,6 +114,9 @@ type Finding struct {
 	Code    string `json:"code"`
 	Cause   string `json:"cause"`
 	Remedy  string `json:"remedy"`
+
+	CauseSays  say.Message `json:"cause_says,omitzero"`
+	RemedySays say.Message `json:"remedy_says,omitzero"`
 }
 
 // Thread is a facet across all surfaces.
@@ -200,6 +206,24 @@ func HoldTo(d *desk.Desk, s desk.Surface, facet string, o outfit.Outfit) Cell {
 
 // Hold holds one surface against what an outfit wants of a facet; "" is nothing.
 func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
+	c := hold(d, s, facet, want)
+	c.say()
+	return c
+}
+
+// say puts what is to be said of a cell into words.
+func (c *Cell) say() {
+	c.Cause, c.Remedy.Text = c.Because.String(), c.Remedy.Says.String()
+	for i := range c.Others {
+		c.Others[i].Text = c.Others[i].Says.String()
+	}
+	for i := range c.Asides {
+		a := &c.Asides[i]
+		a.Text, a.Remedy.Text = a.Says.String(), a.Remedy.Says.String()
+	}
+}
+
+func hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	d = d.Snapshot()
 	c := Cell{Surface: s, Facet: facet, Want: want}
 	f, ok := s.Facet(facet)
@@ -214,10 +238,10 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Unasked
 		switch {
 		case r.Problem != nil:
-			c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
-			c.Remedy = Remedy{Kind: ByHand, Text: r.Problem.Remedy}
+			c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
+			c.Remedy = Remedy{Kind: ByHand, Says: r.Problem.Fix}
 			if r.Problem.Code == reading.BrokenSource {
-				c.Remedy.Text = mendSource(d, r)
+				c.Remedy.Says = mendSource(d, r)
 			}
 		case r.Pending != "": // somebody changed it, with Ivelt or by hand
 			c.pending()
@@ -226,48 +250,48 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	}
 	switch err := reading.Check(d, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
-		c.State, c.Cause = CannotFollow, fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
+		c.State, c.Because = CannotFollow, say.Of("match/cannot-follow", s.Title, err)
 		return c
 	case err != nil:
 		p := reading.Why(d, s, f, want)
-		c.State, c.Cause, c.Code = NotFound, p.Text, p.Code
-		c.Remedy = Remedy{Kind: ByInstall, Text: p.Remedy}
+		c.State, c.Because, c.Code = NotFound, p.Says, p.Code
+		c.Remedy = Remedy{Kind: ByInstall, Says: p.Fix}
 		if at := linkable(d, f, want, p); at != "" {
-			c.Remedy = Remedy{Kind: ByLink, Text: fmt.Sprintf("Put a link into %s that leads there.", d.Show(path.Dir(at))), Path: at, Want: p.At}
+			c.Remedy = Remedy{Kind: ByLink, Says: say.Of("match/put-link-into-leads-there", d.Show(path.Dir(at))), Path: at, Want: p.At}
 		}
 		if p.Code == reading.GrantMissing && reading.Grantable(d, f.Lookup, want) != "" {
-			c.Remedy = Remedy{Kind: ByDraft, Text: p.Remedy + " A plan for " + want + " does so.", Facet: facet, Want: want}
+			c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/plan-does-so", p.Fix, want), Facet: facet, Want: want}
 		}
 		return c
 	}
 	switch {
 	case r.Problem != nil && r.Problem.Code == "broken-source":
-		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
-		c.Remedy = Remedy{Kind: ByHand, Text: mendSource(d, r)}
+		c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
+		c.Remedy = Remedy{Kind: ByHand, Says: mendSource(d, r)}
 	case !reading.Same(f, r.Value, want):
 		c.State = Differs
-		c.Cause, c.Code = fmt.Sprintf("%s says %s.", where(d, r.Source), quoteEmpty(r.Value)), Overruled
-		if off := reading.Switch(d, s, f); off != "" && r.Source.Kind == "default" {
-			c.Cause, c.Code = off, SwitchedOff
+		c.Because, c.Code = say.Of("match/says-otherwise", where(d, r.Source), quoteEmpty(r.Value)), Overruled
+		if off := reading.Switch(d, s, f); off.Code != "" && r.Source.Kind == "default" {
+			c.Because, c.Code = off, SwitchedOff
 		}
-		c.Remedy = Remedy{Kind: ByDraft, Text: "Put " + want + " on the draft, review and apply.", Facet: facet, Want: want}
+		c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/put-draft-review-apply", want), Facet: facet, Want: want}
 		c.own(d, f)
 		c.profile(d, f)
 		if at := setIn(d, s, f); at != "" && !d.Mine(at) {
 			c.Code = NeedsAdministrator
-			c.Remedy.Text = "Only an administrator may set it, in " + at + ": put " + want + " on the draft, review, and hand that part over."
+			c.Remedy.Says = say.Of("match/only-administrator-may-set-put", at, want)
 		}
 	case r.Pending != "":
 		c.pending()
 	case r.Problem != nil:
-		c.State, c.Cause, c.Code = Broken, r.Problem.Text, r.Problem.Code
-		c.Remedy = Remedy{Kind: ByInstall, Text: r.Problem.Remedy}
+		c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
+		c.Remedy = Remedy{Kind: ByInstall, Says: r.Problem.Fix}
 	case len(r.Singles) > 0:
 		c.State, c.Code = Differs, OwnSetting
-		c.Cause = fmt.Sprintf("%s set by hand, in %s, and %s not follow.", named(r.Singles), d.Show(r.Singles[0].Path), do(r.Singles))
-		c.Remedy = Remedy{Kind: ByDraft, Text: "A plan for " + want + " takes that out, and leaves the rest of the file.", Facet: facet, Want: want}
+		c.Because = say.Of("match/set-hand-not-follow", named(r.Singles), d.Show(r.Singles[0].Path), do(r.Singles))
+		c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/plan-takes-out-leaves-rest", want), Facet: facet, Want: want}
 		for _, one := range r.Singles {
-			c.Others = append(c.Others, Remedy{Kind: ByOut, Text: "Let " + one.Key + " go with the others again.", Path: one.Path, Key: one.Key})
+			c.Others = append(c.Others, Remedy{Kind: ByOut, Says: say.Of("match/let-go-others-again", one.Key), Path: one.Path, Key: one.Key})
 		}
 	default:
 		c.State = Follows
@@ -279,11 +303,11 @@ func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 func (c *Cell) pending() {
 	r := c.Reading
 	c.State, c.Code = Pending, NeedsRestart
-	c.Cause = fmt.Sprintf("It still shows %s, which it loaded before the change.", quoteEmpty(r.Loaded))
+	c.Because = say.Of("match/still-shows-loaded-before-change", quoteEmpty(r.Loaded))
 	if r.Loaded == "" {
-		c.Cause = "Programs that were running when it was changed show what was there before."
+		c.Because = say.Of("match/programs-were-running-when-was")
 	}
-	c.Remedy = Remedy{Kind: ByRestart, Text: fmt.Sprintf("Restart the %s.", r.Pending)}
+	c.Remedy = Remedy{Kind: ByRestart, Says: say.Of("match/restart", r.Pending)}
 }
 
 // linkable is where a link makes a surface find a piece that lies where it does not
@@ -320,35 +344,35 @@ func setIn(d *desk.Desk, s desk.Surface, f desk.Facet) string {
 	return ""
 }
 
-func where(d *desk.Desk, o reading.Origin) string {
+func where(d *desk.Desk, o reading.Origin) say.Message {
 	switch {
 	case o.Kind == "default":
-		return "Nothing is set, and the program's own default"
+		return say.Of("match/where/nothing-set-program-own-default")
 	case o.Kind == "setting" && o.Path == "":
-		return "The setting " + o.Key + ", which a provider keeps on the display,"
+		return say.Of("match/where/setting-provider-keeps-display", o.Key)
 	case o.Kind == "setting" && o.Line == 0:
-		return fmt.Sprintf("The desktop's setting %s, in %s,", o.Key, d.Show(o.Path))
+		return say.Of("match/where/desktop-setting", o.Key, d.Show(o.Path))
 	case o.Kind == "env" && o.Path == "":
-		return "The variable " + o.Key + " of the session"
+		return say.Of("match/where/variable-session", o.Key)
 	case o.Kind == "env":
-		return fmt.Sprintf("The variable %s, which %s sets in line %d,", o.Key, d.Show(o.Path), o.Line)
+		return say.Of("match/where/variable-sets-line", o.Key, d.Show(o.Path), o.Line)
 	case o.Line > 0:
-		return fmt.Sprintf("%s, line %d,", d.Show(o.Path), o.Line)
+		return say.Of("match/where/line", d.Show(o.Path), o.Line)
 	}
-	return d.Show(o.Path)
+	return say.Words(d.Show(o.Path))
 }
 
-func mendSource(d *desk.Desk, r reading.Reading) string {
-	return fmt.Sprintf("Open %s and mend or remove the line; then look again.", brokenAt(d, r))
+func mendSource(d *desk.Desk, r reading.Reading) say.Message {
+	return say.Of("match/open-mend-or-remove-line", brokenAt(d, r))
 }
 
-func brokenAt(d *desk.Desk, r reading.Reading) string {
+func brokenAt(d *desk.Desk, r reading.Reading) say.Message {
 	for _, s := range r.Chain {
 		if s.State == reading.Broken {
-			return fmt.Sprintf("%s at line %d", d.Show(s.Path), max(s.Line, 1))
+			return say.Of("match/where/at-line", d.Show(s.Path), max(s.Line, 1))
 		}
 	}
-	return "the file"
+	return say.Of("match/where/the-file")
 }
 
 func quoteEmpty(s string) string {
@@ -371,11 +395,11 @@ func (b Board) Findings() []Finding {
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
 			if c.Bad() {
-				out = append(out, Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text})
+				out = append(out, Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text, c.Because, c.Remedy.Says})
 			}
 			for _, a := range c.Asides {
 				if !said[a.Text] {
-					out = append(out, Finding{c.Surface.ID, c.Facet, string(a.Code), a.Text, a.Remedy.Text})
+					out = append(out, Finding{c.Surface.ID, c.Facet, string(a.Code), a.Text, a.Remedy.Text, a.Says, a.Remedy.Says})
 				}
 				said[a.Text] = true
 			}

@@ -2,7 +2,6 @@ package match
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -11,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 )
 
@@ -19,6 +19,7 @@ type Shortfall struct {
 	Surface desk.Surface
 	Facet   string
 	Why     string // a sentence
+	Says    say.Message
 }
 
 // Shortfalls tells of each choice of an outfit which surfaces cannot follow it,
@@ -33,29 +34,29 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 				continue
 			}
 			why := short(d, o, s, info.Name, want)
-			if why != "" && !slices.ContainsFunc(out, func(f Shortfall) bool { return f.Facet == info.Name && f.Why == why }) {
-				out = append(out, Shortfall{s, info.Name, why})
+			if why.Code != "" && !slices.ContainsFunc(out, func(f Shortfall) bool { return f.Facet == info.Name && f.Why == why.String() }) {
+				out = append(out, Shortfall{s, info.Name, why.String(), why})
 			}
 		}
 	}
 	return out
 }
 
-func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) string {
+func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) say.Message {
 	f, ok := s.Facet(facet)
 	if !ok {
 		if why := s.Cannot[facet]; why != "" {
-			return why + "."
+			return say.Words(why + ".")
 		}
-		return ""
+		return say.Message{}
 	}
 	switch err := reading.Check(d, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
-		return fmt.Sprintf("%s cannot follow: %v.", s.Title, err)
+		return say.Of("match/cannot-follow", s.Title, err)
 	case err != nil && reading.Grantable(d, f.Lookup, want) != "": // a plan grants it
-		return ""
+		return say.Message{}
 	case err != nil:
-		return fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err)
+		return say.Of("match/would-not-find", s.Title, want, err)
 	}
 	switch facet {
 	case desk.FacetDark:
@@ -63,7 +64,7 @@ func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) st
 	case desk.FacetPointerSize:
 		return otherSize(d, o, s, want)
 	}
-	return ""
+	return say.Message{}
 }
 
 // wearing is what a surface would show for a facet in the outfit.
@@ -77,9 +78,9 @@ func wearing(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet string) (f des
 	return f, name, true
 }
 
-func noDarkForm(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) string {
+func noDarkForm(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) say.Message {
 	if want == "light" {
-		return ""
+		return say.Message{}
 	}
 	for _, facet := range []string{desk.FacetWidgets, desk.FacetBar} {
 		f, theme, ok := wearing(d, o, s, facet)
@@ -92,23 +93,23 @@ func noDarkForm(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) stri
 		switch file, isDark, err := reading.FindSheet(d, f.Lookup, theme, true); {
 		case err != nil || isDark:
 		case file == "":
-			return fmt.Sprintf("%s has no dark form for %s: they wear their own style in its stead.", theme, s.Title)
+			return say.Of("match/has-no-dark-form-wear", theme, s.Title)
 		default:
-			return fmt.Sprintf("%s has no dark form for %s: they stay light.", theme, s.Title)
+			return say.Of("match/has-no-dark-form-stay", theme, s.Title)
 		}
 	}
-	return ""
+	return say.Message{}
 }
 
-func otherSize(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) string {
+func otherSize(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) say.Message {
 	f, set, ok := wearing(d, o, s, desk.FacetPointer)
 	if !ok {
-		return ""
+		return say.Message{}
 	}
 	sizes := PointerSizes(d, f.Lookup, set)
 	size, err := strconv.Atoi(want)
 	if err != nil || len(sizes) == 0 {
-		return ""
+		return say.Message{}
 	}
 	nearest := sizes[0]
 	for _, n := range sizes {
@@ -117,9 +118,9 @@ func otherSize(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) strin
 		}
 	}
 	if nearest == size {
-		return ""
+		return say.Message{}
 	}
-	return fmt.Sprintf("%s has no pointers of %d px: %s show those of %d.", set, size, s.Title, nearest)
+	return say.Of("match/has-no-pointers-px-show", set, size, s.Title, nearest)
 }
 
 // PointerSizes are the nominal sizes that a set's arrow comes in, nil if there is

@@ -3,7 +3,7 @@ package parcel
 import (
 	_ "embed"
 	"encoding/csv"
-	"fmt"
+	"ivelt/core/say"
 	"strings"
 )
 
@@ -21,38 +21,36 @@ type Note struct {
 	Level Level  `json:"level"`
 	Code  string `json:"code"`
 	Text  string `json:"text"`
+
+	Says say.Message `json:"says,omitzero"` // what the text says
 }
 
 //go:embed codes.csv
 var codesCSV string
 
-var codes = readCodes()
+// levels are how much the notes of each code matter; what they say is in package say.
+var levels = readLevels()
 
-type code struct {
-	level Level
-	text  string
-}
-
-func readCodes() map[string]code {
+func readLevels() map[string]Level {
 	rows, err := csv.NewReader(strings.NewReader(codesCSV)).ReadAll()
 	if err != nil {
 		panic(err)
 	}
-	out := map[string]code{}
+	out := map[string]Level{}
 	for _, row := range rows[1:] {
-		out[row[0]] = code{Level(row[1]), row[2]}
+		out[row[0]] = Level(row[1])
 	}
 	return out
 }
 
-// note fills in the text of a code of codes.csv; an unknown code is a
-// programmer's error.
+// note is a note of a code of codes.csv; an unknown code is a programmer's error.
 func note(name string, args ...any) Note {
-	c, ok := codes[name]
+	level, ok := levels[name]
 	if !ok {
 		panic("unknown note code " + name)
 	}
-	return Note{c.level, name, fmt.Sprintf(c.text, args...)}
+	says := say.Of("parcel/"+name, args...)
+	return Note{level, name, says.String(), says}
 }
 
 // Warns is the code of what a parcel's market says of its risk.

@@ -1,6 +1,7 @@
 package parcel
 
 import (
+	"ivelt/core/say"
 	"os"
 	"strings"
 	"testing"
@@ -11,7 +12,7 @@ import (
 func TestEveryNoteCodeIsDocumented(t *testing.T) {
 	doc, err := os.ReadFile("../../docs/notes.md")
 	require.NoError(t, err)
-	for name, c := range codes {
-		require.Contains(t, string(doc), "| `"+name+"` | "+string(c.level)+" | "+strings.ReplaceAll(c.text, "%s", "…")+" |")
+	for name, level := range levels {
+		require.Contains(t, string(doc), "| `"+name+"` | "+string(level)+" | "+strings.ReplaceAll(say.Format("parcel/"+name), "%s", "…")+" |")
 	}
 }

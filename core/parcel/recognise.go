@@ -476,10 +476,11 @@ func (p *Parcel) measure(piece *Piece) {
 	for _, name := range piece.Only {
 		count(p.At(name))
 	}
-	for code, list := range map[string][]string{"links-broken": broken, "link-leaves-piece": leaving} {
-		if len(list) > 0 {
-			piece.Notes = append(piece.Notes, note(code, fmt.Sprint(len(list)), slices.Min(list)))
-		}
+	if len(broken) > 0 {
+		piece.Notes = append(piece.Notes, note("links-broken", fmt.Sprint(len(broken)), slices.Min(broken)))
+	}
+	if len(leaving) > 0 {
+		piece.Notes = append(piece.Notes, note("link-leaves-piece", fmt.Sprint(len(leaving)), slices.Min(leaving)))
 	}
 	if len(out) > 0 {
 		piece.Notes = append(piece.Notes, note("link-out", fmt.Sprint(len(out)), first, outside))

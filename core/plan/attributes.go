@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"ivelt/core/say"
 	"os"
 	"slices"
 	"strings"
@@ -35,15 +36,15 @@ type Loss struct {
 func (l Loss) Says() string {
 	switch l.Code {
 	case "links":
-		return fmt.Sprintf("it has %s names (hard links); the other names would keep the old contents", l.Of)
+		return say.Of("plan/loses/has-names-hard-links-other", l.Of).String()
 	case "owner":
-		return fmt.Sprintf("it belongs to user %s, and would be yours", l.Of)
+		return say.Of("plan/loses/belongs-user-would-be-yours", l.Of).String()
 	case "group":
-		return fmt.Sprintf("it belongs to group %s, which you are not in, and would get your own", l.Of)
+		return say.Of("plan/loses/belongs-group-you-are-not", l.Of).String()
 	case "extended":
-		return fmt.Sprintf("its extended attribute %s can be written by an administrator only", l.Of)
+		return say.Of("plan/loses/extended-attribute-can-be-written", l.Of).String()
 	case "special":
-		return fmt.Sprintf("%s is no file, folder, link or pipe, and could not be put back", l.Of)
+		return say.Of("plan/loses/no-file-folder-link-or", l.Of).String()
 	}
 	return l.Code + " " + l.Of
 }

@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // Computer is what plans know a computer by: its machine ID, hashed with a key of
@@ -105,6 +106,8 @@ type Op struct {
 	Effect  Effect  `json:"effect"`
 	Admin   bool    `json:"admin"`           // needs an administrator
 	Loses   []Loss  `json:"loses,omitempty"` // what of it cannot be kept, or brought back
+
+	Says say.Message `json:"says,omitzero"` // what Why says
 }
 
 // IsFolder reports whether the operation is about a folder of its own, not
@@ -128,6 +131,9 @@ type Blocked struct {
 	Facet   string `json:"facet"`
 	Why     string `json:"why"`
 	Remedy  string `json:"remedy"`
+
+	Says say.Message `json:"says,omitzero"`        // what Why says
+	Fix  say.Message `json:"remedy_says,omitzero"` // and what Remedy says
 }
 
 // Plan is the ordered way from what is to what is wanted.
@@ -167,6 +173,11 @@ func (p *Plan) Seal(d *desk.Desk) Plan {
 	}
 	if p.Ops == nil {
 		p.Ops = []Op{}
+	}
+	for i := range p.Ops {
+		if says := p.Ops[i].Says; says.Code != "" {
+			p.Ops[i].Why = says.String()
+		}
 	}
 	b, err := json.Marshal(p)
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // Take is which version of a file a going back takes.
@@ -214,19 +215,19 @@ func (r *returning) restore(t touch) error {
 	return r.tree(t, now)
 }
 
-func (r *returning) op(t touch, kind plan.Kind, before, after plan.State, why string) plan.Op {
-	return plan.Op{Kind: kind, Path: t.path, Before: before, After: after, Surface: t.surface, Facet: t.facet, Effect: t.effect, Why: why}
+func (r *returning) op(t touch, kind plan.Kind, before, after plan.State, why say.Message) plan.Op {
+	return plan.Op{Kind: kind, Path: t.path, Before: before, After: after, Surface: t.surface, Facet: t.facet, Effect: t.effect, Says: why}
 }
 
 func (r *returning) folder(t touch, now plan.State) error {
 	switch {
 	case !r.whole():
 	case t.before().Kind == "" && now.Kind == "tree":
-		r.add(r.op(t, plan.Remove, plan.EmptyTree, plan.State{}, "it was made for this, and is removed if nothing else is in it"))
+		r.add(r.op(t, plan.Remove, plan.EmptyTree, plan.State{}, say.Of("plan/was-made-this-removed-if")))
 	case t.before().Kind == "tree" && now.Kind == "" && !r.made[t.path]:
 		r.parents(t.path, t.facet)
 		r.made[t.path] = true
-		r.add(r.op(t, plan.Folder, plan.State{}, plan.EmptyTree, "it was there before"))
+		r.add(r.op(t, plan.Folder, plan.State{}, plan.EmptyTree, say.Of("plan/was-there-before")))
 	}
 	return nil
 }
@@ -295,9 +296,9 @@ func (r *returning) instead(t touch, now, want plan.State, here, from held, lost
 		}
 	}
 	if now.Kind != "" {
-		op := r.op(t, plan.Remove, now, plan.State{}, "it was not there before")
+		op := r.op(t, plan.Remove, now, plan.State{}, say.Of("plan/was-not-there-before"))
 		if want.Kind != "" {
-			op.Why = "something else was there before"
+			op.Says = say.Of("plan/something-else-was-there-before")
 		}
 		if now.Kind == "tree" {
 			op.Source, op.Files, op.Bytes, op.Loses = here.source, here.files, here.bytes, lost
@@ -307,7 +308,7 @@ func (r *returning) instead(t touch, now, want plan.State, here, from held, lost
 	if want.Kind == "" {
 		return nil
 	}
-	op := r.op(t, plan.Link, plan.State{}, want, "it was there before")
+	op := r.op(t, plan.Link, plan.State{}, want, say.Of("plan/was-there-before"))
 	switch want.Kind {
 	case "tree":
 		op.Kind, op.Source, op.Files, op.Bytes = plan.Copy, from.source, from.files, from.bytes

@@ -10,6 +10,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // HandStep is a file that has to say something so that a look is worn.
@@ -36,8 +37,8 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 			if want == "" || reading.Check(d, s, f, want) != nil && reading.Grantable(d, f.Lookup, want) == "" {
 				continue
 			}
-			if say, ok := b.sayByHand(s, f, want); ok {
-				out.add(say)
+			if sg, ok := b.sayByHand(s, f, want); ok {
+				out.add(sg)
 			}
 		}
 	}
@@ -58,63 +59,63 @@ type saying struct {
 // another that is told says it too.
 func (b *builder) sayByHand(s desk.Surface, f desk.Facet, want string) (saying, bool) {
 	target, why, _ := b.targetOf(s, f, want)
-	say := saying{surface: s, facet: f, target: target, key: target.Key, want: want}
+	sg := saying{surface: s, facet: f, target: target, key: target.Key, want: want}
 	if lead := slices.IndexFunc(f.Sources, func(src desk.Source) bool { return src.Format == "follows" }); lead >= 0 {
 		src := f.Sources[lead]
 		if len(src.When) == 0 {
-			return say, false // it goes with another that is told
+			return sg, false // it goes with another that is told
 		}
 		if _, err := reading.Follows(b.d, src); err != nil {
-			return say, false // what it takes is not installed
+			return sg, false // what it takes is not installed
 		}
-		say.target, why = desk.Source{Format: "env"}, ""
-		say.key, say.value = src.When[0].Key, src.When[0].Words[0]
+		sg.target, why = desk.Source{Format: "env"}, say.Message{}
+		sg.key, sg.value = src.When[0].Key, src.When[0].Words[0]
 	}
-	if why != "" && (target.Format != "gsettings" || reading.Locked(b.d, s, f, target)) {
-		return say, false // at a terminal a setting can be made that is in no file
+	if why.Code != "" && (target.Format != "gsettings" || reading.Locked(b.d, s, f, target)) {
+		return sg, false // at a terminal a setting can be made that is in no file
 	}
-	switch say.target.Format {
+	switch sg.target.Format {
 	case "env":
-		say.value = cmp.Or(say.value, reading.Written(f, say.target, want))
-		say.at = b.d.Show(b.d.First(ownEnvironment))
+		sg.value = cmp.Or(sg.value, reading.Written(f, sg.target, want))
+		sg.at = b.d.Show(b.d.First(ownEnvironment))
 	case "gsettings":
-		say.at, say.value = atPrompt, reading.Written(f, say.target, want)
+		sg.at, sg.value = atPrompt, reading.Written(f, sg.target, want)
 	default:
-		say.at = b.d.Show(reading.PlaceOf(b.d, s, say.target, nil))
+		sg.at = b.d.Show(reading.PlaceOf(b.d, s, sg.target, nil))
 	}
-	return say, true
+	return sg, true
 }
 
 // hand are the steps so far.
 type hand []HandStep
 
-func (h *hand) add(say saying) {
-	i := slices.IndexFunc(*h, func(step HandStep) bool { return step.Path == say.at })
+func (h *hand) add(sg saying) {
+	i := slices.IndexFunc(*h, func(step HandStep) bool { return step.Path == sg.at })
 	if i < 0 {
-		*h = append(*h, HandStep{Path: say.at, Seen: plan.EffectOf(say.surface.Restart)})
+		*h = append(*h, HandStep{Path: sg.at, Seen: plan.EffectOf(sg.surface.Restart)})
 		i = len(*h) - 1
 	}
 	step := &(*h)[i]
-	lines, err := say.lines(step.Lines)
+	lines, err := sg.lines(step.Lines)
 	if err != nil {
 		return
 	}
 	step.Lines = lines
-	if !slices.Contains(step.Surfaces, say.surface.Title) {
-		step.Surfaces = append(step.Surfaces, say.surface.Title)
+	if !slices.Contains(step.Surfaces, sg.surface.Title) {
+		step.Surfaces = append(step.Surfaces, sg.surface.Title)
 	}
 }
 
 // lines are those of a file with what is to be said in them.
-func (say saying) lines(so string) (string, error) {
+func (sg saying) lines(so string) (string, error) {
 	line := ""
-	switch say.target.Format {
+	switch sg.target.Format {
 	case "env":
-		line = fmt.Sprintf("%s=%s\n", say.key, say.value)
+		line = fmt.Sprintf("%s=%s\n", sg.key, sg.value)
 	case "gsettings":
-		line = fmt.Sprintf("gsettings set %s %s %s\n", say.target.Group, say.key, plan.Quote(say.value))
+		line = fmt.Sprintf("gsettings set %s %s %s\n", sg.target.Group, sg.key, plan.Quote(sg.value))
 	default:
-		b, err := edited([]byte(so), say.target, say.facet, say.want)
+		b, err := edited([]byte(so), sg.target, sg.facet, sg.want)
 		return string(b), err
 	}
 	if strings.Contains(so, line) {

@@ -22,6 +22,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/xresources"
 )
 
@@ -115,17 +116,17 @@ func (b *builder) hold() error {
 }
 
 func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
-	block := func(why, remedy string) error {
+	block := func(why, remedy say.Message) error {
 		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
 		return nil
 	}
 	switch err := reading.Check(b.seen, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
-		return block(fmt.Sprintf("%s cannot follow: %v.", s.Title, err), "It stays as it is.")
+		return block(say.Of("plan/cannot-follow", s.Title, err), say.Of("plan/stays-as"))
 	case err != nil && b.force && fatal(s, err):
 	case err != nil:
 		if granted, e := b.grant(s, f, want); e != nil || !granted {
-			return errors.Join(e, block(fmt.Sprintf("%s would not find %s: %v.", s.Title, want, err), "Install it first, or choose another."))
+			return errors.Join(e, block(say.Of("plan/would-not-find", s.Title, want, err), say.Of("plan/install-first-or-choose-another")))
 		}
 	}
 	r := reading.Of(b.d, s, f)
@@ -137,7 +138,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	}
 	if r.Source.Kind == "env" && !slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "env" && src.Write }) { // it overrules what files say
 		if r.Source.Path == "" {
-			return block(fmt.Sprintf("the session's environment sets %s, which overrules the settings of %s.", r.Source.Key, s.Title), "Find what sets it, and take it out there.")
+			return block(say.Of("plan/session-environment-sets-overrules-settings", r.Source.Key, s.Title), say.Of("plan/find-what-sets-take-out"))
 		}
 		if err := b.unset(s, f, r.Source); err != nil {
 			return err
@@ -163,7 +164,7 @@ func (b *builder) together(s desk.Surface, f desk.Facet, singles []reading.Singl
 	for _, one := range singles {
 		names = append(names, one.Key)
 	}
-	return b.edit(singles[0].Path, s, f, "let "+strings.Join(names, ", ")+" go with the others", plan.EffectOf(s.Restart), func(old []byte) []byte {
+	return b.edit(singles[0].Path, s, f, say.Of("plan/let-go-others", strings.Join(names, ", ")), plan.EffectOf(s.Restart), func(old []byte) []byte {
 		kf, err := keyfile.Parse(old)
 		if err != nil {
 			return old
@@ -187,7 +188,7 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 	leader, ok := b.d.Surface(src.Path)
 	if of, has := leader.Facet(f.Name); ok && has {
 		if other, excepted := b.outfit.Excepted(leader.ID, f.Name); excepted && !reading.Same(of, other, want) {
-			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("%s with %s, which the outfit leaves out.", s.Does("go", "goes"), leader.Title), "Leave it out too, or take the exception back."))
+			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/outfit-leaves-out", s.Does("go", "goes"), leader.Title), say.Of("plan/leave-out-too-or-take")))
 			return nil
 		}
 		if err := b.set(leader, of, want); err != nil {
@@ -197,19 +198,19 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 		case follows:
 			return nil
 		case err != nil:
-			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("%s follow %s only with a part that is not installed: %v.", s.Title, leader.Title, err), "Install it, then review again."))
+			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/follow-only-part-not-installed", s.Title, leader.Title, err), say.Of("plan/install-then-review-again")))
 			return nil
 		}
 		when := src.When[0]
-		return b.setVariable(s, f, when.Key, when.Words[0], fmt.Sprintf("let %s follow %s", s.Title, leader.Title))
+		return b.setVariable(s, f, when.Key, when.Words[0], say.Of("plan/let-follow", s.Title, leader.Title))
 	}
-	b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("%s have no settings of their own for it, and what they could follow is not on this desk.", s.Title), "They stay as they are."))
+	b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/have-no-settings-their-own", s.Title), say.Of("plan/stay-as-are")))
 	return nil
 }
 
 // write puts a facet's value into the file that a plan sets.
 func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Reading) error {
-	block := func(why, remedy string) error {
+	block := func(why, remedy say.Message) error {
 		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
 		return nil
 	}
@@ -221,7 +222,7 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		if !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
 			continue // it does already
 		}
-		if target, why, _ := b.settingsTarget(s, f, src, want); why == "" {
+		if target, why, _ := b.settingsTarget(s, f, src, want); why.Code == "" {
 			target.Values = map[string][]string{want: src.Leaves}
 			if err := b.put(s, f, target, want); err != nil {
 				return err
@@ -229,18 +230,18 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		}
 	}
 	target, why, remedy := b.targetOf(s, f, want)
-	if why != "" {
+	if why.Code != "" {
 		return block(why, remedy)
 	}
 	if target.Format == "env" {
-		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), fmt.Sprintf("tell %s to use %s", s.Title, want))
+		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), say.Of("plan/tell-use", s.Title, want))
 	}
 	return b.put(s, f, target, want)
 }
 
 // put edits the file of a source so that it says what is wanted.
 func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want string) error {
-	block := func(why, remedy string) error {
+	block := func(why, remedy say.Message) error {
 		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
 		return nil
 	}
@@ -249,7 +250,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	if err != nil {
 		return err
 	}
-	why := fmt.Sprintf("tell %s to use %s", s.Title, want)
+	why := say.Of("plan/tell-use", s.Title, want)
 	for i := range b.plan.Ops { // a file that is written already gets this line too
 		if op := &b.plan.Ops[i]; op.Kind == plan.Write && op.Path == p {
 			content, err := edited(op.Content, target, f, want)
@@ -258,8 +259,8 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 			}
 			op.Content = content
 			op.After = plan.FileState(op.Content, op.After.Mode)
-			if !strings.Contains(op.Why, why) {
-				op.Why += ", and " + why
+			if !strings.Contains(op.Says.String(), why.String()) {
+				op.Says = say.Of("plan/and", op.Says, why)
 			}
 			return nil
 		}
@@ -267,12 +268,11 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	old, err := b.d.Tree().ReadSettings(desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {
-		return block(fmt.Sprintf("%s cannot be read: %v.", b.d.Show(p), err), "Make it readable, then review again.")
+		return block(say.Of("plan/cannot-be-read", b.d.Show(p), err), say.Of("plan/make-readable-then-review-again"))
 	}
 	content, err := edited(old, target, f, want)
 	if err != nil {
-		return block(fmt.Sprintf("%s is not a settings file that %s can read: %v.", b.d.Show(p), s.Title, err),
-			"Mend or remove that line, then review again. Ivelt leaves the file as it is.")
+		return block(say.Of("plan/not-settings-file-can-read", b.d.Show(p), s.Title, err), say.Of("plan/mend-or-remove-line-then"))
 	}
 	if !missing && bytes.Equal(content, old) {
 		return nil // it says so already, and was overruled
@@ -288,7 +288,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	}
 	b.add(plan.Op{
 		Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Why: why, Effect: plan.EffectOf(s.Restart),
+		Surface: s.ID, Facet: f.Name, Says: why, Effect: plan.EffectOf(s.Restart),
 	})
 	return nil
 }
@@ -296,7 +296,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 // targetOf is the source that a plan sets: the one that is meant for it, or one
 // that comes before that and would overrule it. If that is none that a plan may
 // set, it says why, and what to do.
-func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target desk.Source, why, remedy string) {
+func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target desk.Source, why, remedy say.Message) {
 	speaks := func(src desk.Source) (reading.Step, bool) {
 		for _, step := range reading.Ask(b.d, s, f, src) {
 			if step.State == reading.Wins {
@@ -316,19 +316,19 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 		case src.Format == "gsettings" && (ok || src.Write):
 			return b.settingsTarget(s, f, src, want)
 		case src.Format == "xsettings" && ok:
-			return src, fmt.Sprintf("a provider on the display tells all programs %s, %s, which overrules the files of %s.", src.Key, reading.Quoted(step.Value), s.Title), "Change it where that provider keeps its settings, or stop it."
+			return src, say.Of("plan/provider-display-tells-all-programs", src.Key, reading.Quoted(step.Value), s.Title), say.Of("plan/change-where-provider-keeps-settings")
 		case strings.HasPrefix(src.Path, "{theme}"):
 			at, line, speaks := b.themeSays(s, f, src)
 			if speaks {
-				return src, fmt.Sprintf("the theme brings settings of its own, and %s, line %d, overrules the person's.", b.d.Show(at), line), "Take that line out, or wear another theme."
+				return src, say.Of("plan/theme-brings-settings-own-line", b.d.Show(at), line), say.Of("plan/take-line-out-or-wear")
 			}
 		case src.Write:
-			return src, "", ""
+			return src, say.Message{}, say.Message{}
 		case ok && b.d.Mine(step.Path) && (step.Path == reading.PlaceOf(b.d, s, src, nil) || slices.Contains(b.d.Expand(src.Path), step.Path)):
-			return src, "", ""
+			return src, say.Message{}, say.Message{}
 		}
 	}
-	return desk.Source{}, s.Title + " has no file that Ivelt may set.", ""
+	return desk.Source{}, say.Of("plan/has-no-file-ivelt-may", s.Title), say.Message{}
 }
 
 // wants tells what a surface is going to be told, as far as it can be; "" stays
@@ -368,21 +368,21 @@ func (b *builder) themeSays(s desk.Surface, f desk.Facet, src desk.Source) (file
 }
 
 // settingsTarget is where GLib's settings keep a key, as a source of a plan.
-func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, want string) (target desk.Source, why, remedy string) {
+func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, want string) (target desk.Source, why, remedy say.Message) {
 	key, _, known := reading.SchemaKey(b.d, src.Group, src.Key)
 	if !known {
-		return src, fmt.Sprintf("%s the desktop's setting %s %s, and no schema of that name is installed.", s.Does("ask", "asks"), src.Group, src.Key), "Install what brings the schema, then review again; until then nothing on this desk tells it."
+		return src, say.Of("plan/desktop-setting-no-schema-name", s.Does("ask", "asks"), src.Group, src.Key), say.Of("plan/install-what-brings-schema-then")
 	}
 	if reading.Locked(b.d, s, f, src) {
-		return src, fmt.Sprintf("an administrator has locked the setting %s %s.", src.Group, src.Key), "Ask who looks after this computer."
+		return src, say.Of("plan/administrator-has-locked-setting", src.Group, src.Key), say.Of("plan/ask-who-looks-after-this")
 	}
 	if backend := reading.Backend(b.d); backend != "keyfile" {
-		return src, fmt.Sprintf("%s the settings database, which %s keeps in a file of its own.", s.Does("ask", "asks"), backend), "Set it with: gsettings set " + src.Group + " " + src.Key + " " + gsettingsText(key.Type, reading.Written(f, src, want))
+		return src, say.Of("plan/settings-database-keeps-file-own", s.Does("ask", "asks"), backend), say.Of("plan/set-gsettings-set", src.Group, src.Key, gsettingsText(key.Type, reading.Written(f, src, want)))
 	}
 	target = src
 	target.Path, target.Format, target.Type = reading.KeyfileOf(b.d), "gsettings", key.Type
 	target.Group, target.Key = gsettings.GroupOf(key.Path)
-	return target, "", ""
+	return target, say.Message{}, say.Message{}
 }
 
 // gsettingsText is a value as a key of a schema takes it.

@@ -2,13 +2,13 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // grant adds the operation that lets a sandboxed program look into the folder
@@ -24,7 +24,7 @@ func (b *builder) grant(s desk.Surface, f desk.Facet, want string) (bool, error)
 			continue
 		}
 		b.granted = append(b.granted, s.ID+folder)
-		why := fmt.Sprintf("let %s look into %s, where %s lies", s.Title, b.d.Show(folder), want)
+		why := say.Of("plan/let-look-into-where-lies", s.Title, b.d.Show(folder), want)
 		err := b.regrant(s, f, why, func(list []string) []string { return append(list, b.d.Show(folder)) })
 		if errors.Is(err, keyfile.ErrSyntax) {
 			return false, nil // it is passed over, and left as it is

@@ -11,6 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // Placing is a piece and where it is to go.
@@ -111,7 +112,7 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 		b.parents(to, string(pc.Kind))
 		b.add(plan.Op{
 			Kind: plan.Copy, Path: to, After: after, Source: &src, Files: c.Count(), Bytes: c.Bytes,
-			Facet: string(pc.Kind), Why: "put the " + pc.Kind.Title() + " " + pc.Name + " where programs look for it", Effect: plan.AtOnce,
+			Facet: string(pc.Kind), Says: say.Of("plan/put-where-programs-look", pc.Kind.Title(), pc.Name), Effect: plan.AtOnce,
 		})
 		added = true
 	}
@@ -132,7 +133,7 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 			b.parents(at, string(pc.Kind))
 			b.add(plan.Op{
 				Kind: plan.Copy, Path: at, After: after, Source: &src, Files: c.Count(), Bytes: c.Bytes,
-				Facet: string(pc.Kind), Why: "show it to programs that look only here and follow no link out of it", Effect: plan.AtOnce,
+				Facet: string(pc.Kind), Says: say.Of("plan/show-programs-that-follow-no-link"), Effect: plan.AtOnce,
 			})
 			added = true
 			continue
@@ -144,7 +145,7 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 		b.parents(at, string(pc.Kind))
 		b.add(plan.Op{
 			Kind: plan.Link, Path: at, After: plan.State{Kind: "link", Hash: filepath.ToSlash(target)},
-			Facet: string(pc.Kind), Why: "show it to programs that look only here", Effect: plan.AtOnce,
+			Facet: string(pc.Kind), Says: say.Of("plan/show-programs-look-only-here"), Effect: plan.AtOnce,
 		})
 		added = true
 	}
@@ -186,7 +187,7 @@ func (b *builder) takeAway(p, facet string, now plan.State) error {
 	}
 	b.add(plan.Op{
 		Kind: plan.Remove, Path: p, Before: now, Source: &plan.Source{Root: ".", Kept: plan.Digest(kept)}, Bytes: int64(len(kept)), Facet: facet, Loses: lost,
-		Why: "something else is to be here; this is kept, and comes back when this is gone back on", Effect: plan.AtOnce,
+		Says: say.Of("plan/something-else-be-here-this"), Effect: plan.AtOnce,
 	})
 	return nil
 }
@@ -259,11 +260,11 @@ func Uninstall(d *desk.Desk, done plan.Plan, p, name string) (plan.Plan, error) 
 			}
 			continue
 		}
-		why := "the piece itself"
+		why := say.Of("plan/piece-itself")
 		if leads {
-			why = "a link to it"
+			why = say.Of("plan/link-to-piece")
 		}
-		b.add(plan.Op{Kind: plan.Remove, Path: op.Path, Before: now, Source: op.Source, Files: op.Files, Bytes: op.Bytes, Facet: op.Facet, Why: why, Effect: plan.AtOnce})
+		b.add(plan.Op{Kind: plan.Remove, Path: op.Path, Before: now, Source: op.Source, Files: op.Files, Bytes: op.Bytes, Facet: op.Facet, Says: why, Effect: plan.AtOnce})
 	}
 	return out.Seal(d), nil
 }

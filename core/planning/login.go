@@ -9,6 +9,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // safeLogin looks at what the plan would do to login screens once more, as their
@@ -36,7 +37,7 @@ func (b *builder) safeLogin() error {
 		b.plan.Ops = slices.DeleteFunc(b.plan.Ops, func(op plan.Op) bool { // of folders that nothing is put into then
 			return op.Kind == plan.Folder && !slices.ContainsFunc(left, func(in plan.Op) bool { return in.Kind != plan.Folder && strings.HasPrefix(in.Path, op.Path+"/") })
 		})
-		b.plan.Blocked = append(b.plan.Blocked, blocked(s, facet, fmt.Sprintf("%s would not come up: %v.", s.Title, problem), "It is left as it is, so that you can sign in."))
+		b.plan.Blocked = append(b.plan.Blocked, blocked(s, facet, say.Of("plan/would-not-come-up", s.Title, problem), say.Of("plan/left-as-so-you-can")))
 	}
 	return nil
 }
@@ -85,7 +86,7 @@ func (b *builder) keepBeside(i int) error {
 	if before.Is(after) {
 		return nil
 	}
-	beside := plan.Op{Kind: plan.Write, Path: at, Before: before, After: after, Content: old, Surface: op.Surface, Facet: op.Facet, Admin: op.Admin, Effect: plan.AtOnce, Why: "keep the settings as they are beside the new ones, for the way back"}
+	beside := plan.Op{Kind: plan.Write, Path: at, Before: before, After: after, Content: old, Surface: op.Surface, Facet: op.Facet, Admin: op.Admin, Effect: plan.AtOnce, Says: say.Of("plan/keep-settings-as-are-beside")}
 	b.plan.Ops = slices.Insert(b.plan.Ops, i, beside)
 	return nil
 }

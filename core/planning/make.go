@@ -12,6 +12,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Rename plans to give a piece another display name: the Name in its
@@ -40,7 +41,7 @@ func Rename(d *desk.Desk, dir, group, name string) (plan.Plan, error) {
 		return plan.Plan{}, err
 	}
 	content := kf.Bytes()
-	b.add(plan.Op{Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, before.Mode), Content: content, Why: "the name that people see; programs go on asking for " + path.Base(dir), Effect: plan.AtOnce})
+	b.add(plan.Op{Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, before.Mode), Content: content, Says: say.Of("plan/name-people-see-programs-go", path.Base(dir)), Effect: plan.AtOnce})
 	return out.Seal(d), nil
 }
 
@@ -75,7 +76,7 @@ func (b *builder) parents(p, facet string) {
 	}
 	b.parents(dir, facet)
 	b.made[dir] = true
-	b.add(plan.Op{Kind: plan.Folder, Path: dir, After: plan.EmptyTree, Facet: facet, Why: "have a folder for it", Effect: plan.AtOnce})
+	b.add(plan.Op{Kind: plan.Folder, Path: dir, After: plan.EmptyTree, Facet: facet, Says: say.Of("plan/have-folder"), Effect: plan.AtOnce})
 }
 
 func (b *builder) add(op plan.Op) {
@@ -85,8 +86,8 @@ func (b *builder) add(op plan.Op) {
 }
 
 // blocked is a facet of a surface that a plan does not change, why, and what to do about it.
-func blocked(s desk.Surface, facet, why, remedy string) plan.Blocked {
-	return plan.Blocked{Surface: s.ID, Facet: facet, Why: why, Remedy: remedy}
+func blocked(s desk.Surface, facet string, why, remedy say.Message) plan.Blocked {
+	return plan.Blocked{Surface: s.ID, Facet: facet, Why: why.String(), Remedy: remedy.String(), Says: why, Fix: remedy}
 }
 
 // Shortfalls are the choices of an outfit that some surface cannot follow, and those of which
@@ -97,7 +98,7 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit, p plan.Plan) []match.Shortfall {
 		said := func(s match.Shortfall) bool { return s.Facet == b.Facet && s.Surface.ID == b.Surface }
 		if !slices.ContainsFunc(out, said) {
 			s, _ := d.Surface(b.Surface)
-			out = append(out, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy})
+			out = append(out, match.Shortfall{Surface: s, Facet: b.Facet, Why: b.Why + " " + b.Remedy, Says: say.Of("plan/blocked-with-remedy", b.Says, b.Fix)})
 		}
 	}
 	return out

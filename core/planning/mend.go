@@ -19,6 +19,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // ErrNoRemedy: the remedy has no plan of its own.
@@ -67,7 +68,7 @@ func clear(d *desk.Desk, p, facet string) (plan.Plan, error) {
 	}
 	out := plan.Plan{Title: "Remove " + path.Base(p)}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
-	b.add(plan.Op{Kind: plan.Remove, Path: desk.Path(to), Before: now, Facet: facet, Why: "let programs look into the folders themselves", Effect: plan.ProgramRestart})
+	b.add(plan.Op{Kind: plan.Remove, Path: desk.Path(to), Before: now, Facet: facet, Says: say.Of("plan/let-programs-look-into-folders"), Effect: plan.ProgramRestart})
 	return out.Seal(d), nil
 }
 
@@ -87,7 +88,7 @@ func LinkTo(d *desk.Desk, at, to string, c match.Cell) (plan.Plan, error) {
 		target = to
 	}
 	b.parents(at, c.Facet)
-	b.add(plan.Op{Kind: plan.Link, Path: at, After: plan.State{Kind: "link", Hash: filepath.ToSlash(target)}, Facet: c.Facet, Why: "show it to programs that look only here", Effect: plan.AtOnce})
+	b.add(plan.Op{Kind: plan.Link, Path: at, After: plan.State{Kind: "link", Hash: filepath.ToSlash(target)}, Facet: c.Facet, Says: say.Of("plan/show-programs-look-only-here"), Effect: plan.AtOnce})
 	return out.Seal(d), nil
 }
 
@@ -122,7 +123,7 @@ func Narrow(d *desk.Desk, s desk.Surface) (plan.Plan, error) {
 		if len(wide) == 0 {
 			continue
 		}
-		if err := b.regrant(s, f, "grant no more than is needed", func(list []string) []string {
+		if err := b.regrant(s, f, say.Of("plan/grant-no-more-than-needed"), func(list []string) []string {
 			return slices.DeleteFunc(list, func(folder string) bool {
 				return slices.ContainsFunc(d.Expand(strings.TrimSpace(folder)), func(p string) bool { return slices.Contains(wide, p) })
 			})
@@ -138,7 +139,7 @@ func Narrow(d *desk.Desk, s desk.Surface) (plan.Plan, error) {
 		if folder == "" {
 			continue
 		}
-		if err := b.regrant(s, f, "let it look into "+d.Show(folder), func(list []string) []string { return append(list, d.Show(folder)) }); err != nil {
+		if err := b.regrant(s, f, say.Of("plan/let-look-into", d.Show(folder)), func(list []string) []string { return append(list, d.Show(folder)) }); err != nil {
 			return out, err
 		}
 	}
@@ -148,7 +149,7 @@ func Narrow(d *desk.Desk, s desk.Surface) (plan.Plan, error) {
 // Grant plans to let one program of a runtime, or all with program "", look into a
 // folder of the home; Revoke plans to take that back.
 func Grant(d *desk.Desk, s desk.Surface, program, folder string) (plan.Plan, error) {
-	return granting(d, s, program, "Let "+whom(s, program)+" look into "+d.Show(folder), func(list []string) []string {
+	return granting(d, s, program, "Let "+whom(s, program)+" look into "+d.Show(folder), say.Of("plan/let-program-look-into", whom(s, program), d.Show(folder)), func(list []string) []string {
 		if slices.Contains(list, d.Show(folder)) {
 			return list
 		}
@@ -158,7 +159,7 @@ func Grant(d *desk.Desk, s desk.Surface, program, folder string) (plan.Plan, err
 
 // Revoke is [Grant] taken back.
 func Revoke(d *desk.Desk, s desk.Surface, program, folder string) (plan.Plan, error) {
-	return granting(d, s, program, "No longer let "+whom(s, program)+" look into "+d.Show(folder), func(list []string) []string {
+	return granting(d, s, program, "No longer let "+whom(s, program)+" look into "+d.Show(folder), say.Of("plan/no-longer-let-look-into", whom(s, program), d.Show(folder)), func(list []string) []string {
 		return slices.DeleteFunc(list, func(have string) bool { return slices.Contains(d.Expand(strings.TrimSpace(have)), folder) })
 	})
 }
@@ -170,7 +171,7 @@ func whom(s desk.Surface, program string) string {
 	return program
 }
 
-func granting(d *desk.Desk, s desk.Surface, program, title string, change func([]string) []string) (plan.Plan, error) {
+func granting(d *desk.Desk, s desk.Surface, program, title string, why say.Message, change func([]string) []string) (plan.Plan, error) {
 	out := plan.Plan{Title: title}
 	b := builder{d: d, seen: d, plan: &out, made: map[string]bool{}}
 	for _, f := range s.Facets {
@@ -178,14 +179,14 @@ func granting(d *desk.Desk, s desk.Surface, program, title string, change func([
 			continue
 		}
 		f.Lookup.Program = program
-		err := b.regrant(s, f, strings.ToLower(title[:1])+title[1:], change)
+		err := b.regrant(s, f, why, change)
 		return out.Seal(d), err
 	}
 	return out, fmt.Errorf("%s has no grants", s.Title)
 }
 
 // regrant adds the operation that makes a list of grants another.
-func (b *builder) regrant(s desk.Surface, f desk.Facet, why string, change func([]string) []string) error {
+func (b *builder) regrant(s desk.Surface, f desk.Facet, why say.Message, change func([]string) []string) error {
 	g := *f.Lookup.Grants
 	group := reading.GrantGroup(f.Lookup)
 	at := b.d.First(g.Path)
@@ -249,7 +250,7 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (plan.Pl
 		}
 		file = path.Join(folder, strings.ReplaceAll(f.Lookup.File, "*", name))
 	}
-	if err := b.edit(file, s, f, "have colours in it that can be read", plan.EffectOf(s.Restart), func([]byte) []byte { return text }); err != nil {
+	if err := b.edit(file, s, f, say.Of("plan/have-colours-can-be-read"), plan.EffectOf(s.Restart), func([]byte) []byte { return text }); err != nil {
 		return plan.Plan{}, err
 	}
 	if r := reading.Of(d, s, f); r.Value != name {
@@ -277,7 +278,7 @@ func OwnSheet(d *desk.Desk, surfaces []string, facet, lines string) (plan.Plan, 
 			}
 			return append(slices.Clone(old), lines...)
 		}
-		if err := b.edit(d.First(f.Lookup.Own), s, f, "have colours in it that can be told from what is behind them", plan.EffectOf(s.Restart), add); err != nil {
+		if err := b.edit(d.First(f.Lookup.Own), s, f, say.Of("plan/have-colours-can-be-told"), plan.EffectOf(s.Restart), add); err != nil {
 			return plan.Plan{}, err
 		}
 	}

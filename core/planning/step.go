@@ -12,6 +12,7 @@ import (
 	"ivelt/core/keyfile"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Step names one source in the chain of a reading, by where it stands.
@@ -31,9 +32,9 @@ func Say(d *desk.Desk, at Step, want string) (plan.Plan, error) {
 		return plan.Plan{}, err
 	}
 	file := d.Show(at.Path)
-	title, why := fmt.Sprintf("Take %s out of %s", at.Key, file), fmt.Sprintf("no longer tell %s of it here", s.Title)
+	title, why := fmt.Sprintf("Take %s out of %s", at.Key, file), say.Of("plan/no-longer-tell-here", s.Title)
 	if want != "" {
-		title, why = fmt.Sprintf("Say %s in %s", want, file), fmt.Sprintf("tell %s to use %s", s.Title, want)
+		title, why = fmt.Sprintf("Say %s in %s", want, file), say.Of("plan/tell-use", s.Title, want)
 		if err := reading.Check(d, s, f, want); err != nil {
 			return plan.Plan{}, fmt.Errorf("%s would not find %s: %w", s.Title, want, err)
 		}
@@ -69,7 +70,7 @@ func Say(d *desk.Desk, at Step, want string) (plan.Plan, error) {
 	if src.Format == "env" {
 		restart = "session"
 	}
-	b.add(plan.Op{Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content, Surface: s.ID, Facet: f.Name, Why: why, Effect: plan.EffectOf(restart)})
+	b.add(plan.Op{Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content, Surface: s.ID, Facet: f.Name, Says: why, Effect: plan.EffectOf(restart)})
 	return out.Seal(d), nil
 }
 

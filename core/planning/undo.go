@@ -9,6 +9,7 @@ import (
 
 	"ivelt/core/plan"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 )
 
 // version is what a file is at one time. The zero value is no file.
@@ -71,7 +72,7 @@ func (r *returning) file(t touch, now plan.State) error {
 	case TakeNow:
 		return nil
 	case TakeBoth:
-		want, state, why = both, plan.State{}, "what the change did is undone, what was done since stays"
+		want, state, why = both, plan.State{}, say.Of("plan/what-change-did-undone-what")
 		if both.there {
 			state = plan.FileState(both.text, cmp.Or(now.Mode, t.before().Mode, t.left().Mode, 0o644))
 		}
@@ -99,11 +100,11 @@ func (r *returning) edits(t touch, left, here version) []Edit {
 }
 
 // becomes makes a file another.
-func (r *returning) becomes(t touch, now plan.State, want version, state plan.State, why string) error {
+func (r *returning) becomes(t touch, now plan.State, want version, state plan.State, why say.Message) error {
 	switch {
 	case now.Is(state):
 	case !want.there:
-		r.add(r.op(t, plan.Remove, now, plan.State{}, "the file was not there before"))
+		r.add(r.op(t, plan.Remove, now, plan.State{}, say.Of("plan/file-was-not-there-before")))
 	default:
 		if now.Kind == "" {
 			r.parents(t.path, t.facet)
@@ -117,17 +118,17 @@ func (r *returning) becomes(t touch, now plan.State, want version, state plan.St
 
 // wholly undoes all steps at once, whoever else changed the file between them: what
 // is wanted for what they left.
-func (r *returning) wholly(t touch, left, before version) (want version, state plan.State, why string, err error) {
+func (r *returning) wholly(t touch, left, before version) (want version, state plan.State, why say.Message, err error) {
 	if r.whole() {
-		return before, t.before(), "the file as it was before", nil
+		return before, t.before(), say.Of("plan/file-as-was-before"), nil
 	}
 	text, others, err := r.part(t, left.text, before.text)
 	if err != nil {
-		return version{}, plan.State{}, "", err
+		return version{}, plan.State{}, say.Message{}, err
 	}
-	why = "what it said before for " + r.aim.words(r.d)
+	why = say.Of("plan/what-said-before", r.aim.words(r.d))
 	if len(others) > 0 {
-		why += "; the same lines tell " + strings.Join(others, ", ")
+		why = say.Of("plan/same-lines-tell", why, strings.Join(others, ", "))
 	}
 	return version{true, text}, plan.FileState(text, cmp.Or(t.left().Mode, 0o644)), why, nil
 }

@@ -3,7 +3,6 @@ package planning
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"strings"
@@ -11,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // ownEnvironment is where variables go that no file sets yet (environment.d(5)).
@@ -18,11 +18,11 @@ const ownEnvironment = "{config}/environment.d/60-look.conf"
 
 // setVariable adds the operation that gives a variable of the session a value: in
 // the line that sets it, else in a file of its own.
-func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value, why string) error {
+func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value string, why say.Message) error {
 	b.told[s.ID+" "+f.Name] = true
 	v, ok := b.d.Var(name)
 	if ok && v.File == "" {
-		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, fmt.Sprintf("the session has %s from no file that is known.", name), "Find what sets it, and change it there."))
+		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/session-has-from-no-file", name), say.Of("plan/find-what-sets-change-there")))
 		return nil
 	}
 	if ok && v.Value == value {
@@ -41,12 +41,12 @@ func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value, why str
 // its line, and nothing else.
 func (b *builder) unset(s desk.Surface, f desk.Facet, of reading.Origin) error {
 	b.unsetting[of.Key] = true
-	return b.edit(of.Path, s, f, "take out "+of.Key+", which overrules what is set in files", plan.SignIn, func(old []byte) []byte { return withoutVariable(old, of.Key) })
+	return b.edit(of.Path, s, f, say.Of("plan/take-out-overrules-what-set", of.Key), plan.SignIn, func(old []byte) []byte { return withoutVariable(old, of.Key) })
 }
 
 // edit adds the operation that changes a file that is no list of facets: one of the
 // session's environment, or of grants.
-func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, seen plan.Effect, change func(old []byte) []byte) error {
+func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why say.Message, seen plan.Effect, change func(old []byte) []byte) error {
 	p, err := b.resolve(at)
 	if err != nil {
 		return err
@@ -55,8 +55,8 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, seen
 		if op := &b.plan.Ops[i]; op.Kind == plan.Write && op.Path == p {
 			op.Content = change(op.Content)
 			op.After = plan.FileState(op.Content, op.After.Mode)
-			if !strings.Contains(op.Why, why) {
-				op.Why += ", and " + why
+			if !strings.Contains(op.Says.String(), why.String()) {
+				op.Says = say.Of("plan/and", op.Says, why)
 			}
 			return nil
 		}
@@ -81,7 +81,7 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why string, seen
 	}
 	b.add(plan.Op{
 		Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Why: why, Effect: seen,
+		Surface: s.ID, Facet: f.Name, Says: why, Effect: seen,
 	})
 	return nil
 }

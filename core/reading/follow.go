@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // Follows reports whether the session makes a surface follow the one that a
@@ -64,7 +65,7 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 		return nil
 	}
 	if Circles(d, follower, f.Name, src) {
-		return []Step{{Origin: originOf(src), State: Broken, Note: fmt.Sprintf("%s would follow itself by way of %s", follower.Title, s.Title)}}
+		return []Step{Step{Origin: originOf(src), State: Broken}.noted(say.Of("reading/step/would-follow-itself-way", follower.Title, s.Title))}
 	}
 	of, ok := s.Facet(f.Name)
 	if !ok {
@@ -76,7 +77,7 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 	case met && len(src.When) == 0:
 		return Told(d, s, of).Chain
 	case met:
-		step.Note = fmt.Sprintf("is %s, and so it follows %s, which are told:", v.Value, s.Title)
+		step.say(say.Of("reading/step/so-follows-are-told", v.Value, s.Title))
 		r := Told(d, s, of)
 		for i := range r.Chain { // what leaves it to the next
 			if slices.Contains(src.Leaves, r.Value) && (r.Chain[i].State == Wins || r.Chain[i].State == Overruled) {
@@ -85,9 +86,9 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 		}
 		return append([]Step{step}, r.Chain...)
 	case err != nil:
-		step.Note = fmt.Sprintf("following %s takes what is not installed: %v", s.Title, err)
+		step.say(say.Of("reading/step/following-takes-what-not-installed", s.Title, err))
 	default:
-		step.Note = "does not make it follow " + s.Title
+		step.say(say.Of("reading/step/does-not-make-follow", s.Title))
 	}
 	step.Key = src.When[0].Key
 	return []Step{step}

@@ -6,6 +6,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
+	"ivelt/core/say"
 )
 
 // askFonts asks fontconfig's configuration: for a family which is taken, or what
@@ -47,9 +48,11 @@ func askFonts(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 				step.State, step.Value = Wins, taken.Family()
 			case !slices.ContainsFunc(out, func(s Step) bool { return s.State == Wins }):
 				if _, has := book.Find(family.Name, 400, false); has {
-					step.State, step.Note = Overruled, "a nearer face is taken"
+					step.State = Overruled
+					step.say(say.Of("reading/step/nearer-face-taken"))
 				} else {
-					step.State, step.Note = Silent, "is not installed"
+					step.State = Silent
+					step.say(say.Of("reading/step/not-installed"))
 				}
 			}
 			if out = append(out, step); step.State == Wins {
@@ -57,7 +60,7 @@ func askFonts(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 			}
 		}
 		if !slices.ContainsFunc(out, func(s Step) bool { return s.State == Wins }) {
-			out = append(out, Step{Origin: Origin{Kind: "default", Key: src.Group}, State: Wins, Value: taken.Family(), Note: "the first face that there is"})
+			out = append(out, Step{Origin: Origin{Kind: "default", Key: src.Group}, State: Wins, Value: taken.Family()}.noted(say.Of("reading/step/first-face-there")))
 		}
 	}
 	if !slices.ContainsFunc(out, func(s Step) bool { return s.Path == own }) {

@@ -10,6 +10,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 // ErrLogin: a login screen could not come up with it.
@@ -76,7 +77,7 @@ func CheckSession(d *desk.Desk, s desk.Surface) error {
 func Fatal(d *desk.Desk, s desk.Surface) *Problem {
 	d = d.Snapshot()
 	if err := CheckSession(d, s); err != nil {
-		return &Problem{Code: LoginFails, Text: fmt.Sprintf("%s would not come up: %v.", s.Title, err), Remedy: "Choose a session that is there."}
+		return problem(Problem{Code: LoginFails, Says: say.Of("reading/would-not-come-up", s.Title, err), Fix: say.Of("reading/choose-session-there")})
 	}
 	for _, f := range s.Facets {
 		f.Loaded = nil

@@ -4,12 +4,12 @@
 package reading
 
 import (
-	"fmt"
 	"io/fs"
 	"slices"
 	"time"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // Reading is what one surface shows for one facet.
@@ -57,6 +57,8 @@ type Step struct {
 	State State  `json:"state"`
 	Value string `json:"value,omitempty"`
 	Note  string `json:"note,omitempty"`
+
+	Says say.Message `json:"says,omitzero"` // what the note says
 	// Locked: an administrator does not let it be changed.
 	Locked bool `json:"locked,omitempty"`
 }
@@ -67,6 +69,24 @@ type Problem struct {
 	Text   string `json:"text"`
 	Remedy string `json:"remedy,omitempty"`
 	At     string `json:"at,omitempty"` // where the piece lies, or what is missing
+
+	Says say.Message `json:"says"`                 // what Text says
+	Fix  say.Message `json:"remedy_says,omitzero"` // and what Remedy says
+}
+
+// problem puts what a problem says into words.
+func problem(p Problem) *Problem {
+	p.Text, p.Remedy = p.Says.String(), p.Fix.String()
+	return &p
+}
+
+// say notes something on a step.
+func (s *Step) say(m say.Message) { s.Says, s.Note = m, m.String() }
+
+// noted is a step with something noted on it.
+func (s Step) noted(m say.Message) Step {
+	s.say(m)
+	return s
 }
 
 // Code names a cause.
@@ -115,10 +135,10 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 		for _, step := range Ask(d, s, f, src) {
 			switch {
 			case step.State == Broken && !decided && r.Problem == nil:
-				r.Problem = &Problem{
-					Code: BrokenSource, Text: fmt.Sprintf("%s %s: %s.", s.Does("pass over", "passes over"), d.Show(step.Path), step.Note), At: step.Path,
-					Remedy: fmt.Sprintf("Mend or take out line %d of %s.", max(step.Line, 1), d.Show(step.Path)),
-				}
+				r.Problem = problem(Problem{
+					Code: BrokenSource, Says: say.Of("reading/passes-over", s.Does("pass over", "passes over"), d.Show(step.Path), step.Note), At: step.Path,
+					Fix: say.Of("reading/mend-or-take-out-line", max(step.Line, 1), d.Show(step.Path)),
+				})
 			case step.State != Wins:
 			case decided:
 				step.State = Overruled
@@ -129,7 +149,7 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 			r.Chain = append(r.Chain, step)
 		}
 	}
-	last := Step{Origin: Origin{Kind: "default", Key: f.Name}, State: Overruled, Value: f.Default, Note: "what the program uses when nothing else is said"}
+	last := Step{Origin: Origin{Kind: "default", Key: f.Name}, State: Overruled, Value: f.Default}.noted(say.Of("reading/step/what-program-uses-when-nothing"))
 	if !decided {
 		last.State = Wins
 		r.Value, r.Source = f.Default, last.Origin

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/gvariant"
 	"ivelt/core/gvdb"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 // askSettings asks GLib's settings: what the backend holds, strongest first, and
@@ -21,7 +22,7 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 	of := originOf(src)
 	key, file, ok := SchemaKey(d, src.Group, src.Key)
 	if !ok {
-		return []Step{{Origin: of, State: Absent, Note: "no schema of that name is installed"}}
+		return []Step{Step{Origin: of, State: Absent}.noted(say.Of("reading/step/no-schema-name-installed"))}
 	}
 	out := atSignIn(d, f, src, key)
 	read, has := false, false // the backend has read one, and the key takes it
@@ -30,10 +31,10 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 		switch {
 		case !found:
 		case locked:
-			step.Note = fmt.Sprintf("%s is passed over: an administrator has locked it", e.Text)
+			step.say(say.Of("reading/step/passed-over-administrator-has-locked", e.Text))
 		case !e.Fit:
 			read = read || e.Read
-			step.Note = fmt.Sprintf("%s is nothing the setting takes, and is passed over", e.Text)
+			step.say(say.Of("reading/step/nothing-setting-takes-passed-over", e.Text))
 		default:
 			step = step.heard(f, src, gvariant.Plain(e.Value))
 			if read && step.State == Wins {

@@ -1,7 +1,6 @@
 package reading
 
 import (
-	"fmt"
 	"path"
 	"strings"
 
@@ -9,6 +8,7 @@ import (
 	"ivelt/core/desktopentry"
 	"ivelt/core/gsettings"
 	"ivelt/core/gvariant"
+	"ivelt/core/say"
 )
 
 // atSignIn lists the programs started at sign-in that set a key of GLib's
@@ -34,7 +34,8 @@ func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []
 			}
 			step := Step{Origin: Origin{Kind: "file", Path: desk.Path(start.Path), Line: start.Line, Key: "Exec"}}.heard(f, src, gvariant.Plain(v))
 			if step.State == Wins {
-				step.State, step.Note = SignIn, fmt.Sprintf("sets %s again at each sign-in", src.Key)
+				step.State = SignIn
+				step.say(say.Of("reading/step/sets-again-at-each-sign", src.Key))
 				out = append(out, step)
 			}
 		}

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 	"ivelt/core/xresources"
 )
 
@@ -21,8 +22,11 @@ import (
 // in no file. A source that names the facet comes back as Wins.
 func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
 	if src.On != "" && d.Display() != src.On {
-		return []Step{{Origin: originOf(src), State: NotAsked, Note: map[string]string{
-			"x11": "is asked on X only, and this session has a compositor of its own", "wayland": "is asked under a compositor only, and this session is on X"}[src.On]}}
+		only := say.Of("reading/step/asked-on-x-only")
+		if src.On == "wayland" {
+			only = say.Of("reading/step/asked-under-a-compositor-only")
+		}
+		return []Step{Step{Origin: originOf(src), State: NotAsked}.noted(only)}
 	}
 	switch src.Format {
 	case "env":
@@ -125,7 +129,8 @@ func (step Step) heard(f desk.Facet, src desk.Source, raw string) Step {
 		raw = renamed(raw, src.Rename)
 	}
 	if slices.Contains(src.Leaves, raw) {
-		step.State, step.Note = Silent, fmt.Sprintf("says %q, which leaves it to the next", raw)
+		step.State = Silent
+		step.say(say.Of("reading/step/says-leaves-next", raw))
 		return step
 	}
 	if n, err := strconv.ParseInt(raw, 10, 64); err == nil && src.Clamp && f.Number != nil {
@@ -133,7 +138,8 @@ func (step Step) heard(f desk.Facet, src desk.Source, raw string) Step {
 	}
 	var ok bool
 	if step.Value, ok = Word(f, raw); !ok {
-		step.State, step.Note = Silent, fmt.Sprintf("%q is nothing it understands, and is passed over", step.Value)
+		step.State = Silent
+		step.say(say.Of("reading/step/nothing-understands-passed-over", step.Value))
 		return step
 	}
 	step.State = Wins
@@ -184,7 +190,8 @@ func askProvider(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 	step := Step{Origin: originOf(src), State: Silent}
 	held := d.Now().XSettings
 	if held == nil {
-		step.State, step.Note = Absent, "no provider of XSETTINGS is known on the display"
+		step.State = Absent
+		step.say(say.Of("reading/step/no-provider-xsettings-known-display"))
 		return step
 	}
 	v, ok := held[src.Key]
@@ -194,18 +201,18 @@ func askProvider(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 	switch v := v.(type) {
 	case string:
 		if f.Number != nil {
-			step.Note = fmt.Sprintf("%q is no number, and is passed over", v)
+			step.say(say.Of("reading/step/no-number-passed-over", v))
 			return step
 		}
 		return step.heard(f, src, v)
 	case int32:
 		if f.Number == nil && f.Values == nil && src.Values == nil {
-			step.Note = fmt.Sprintf("%d is a number, and is passed over", v)
+			step.say(say.Of("reading/step/number-passed-over", v))
 			return step
 		}
 		return step.heard(f, src, strconv.Itoa(int(v)))
 	}
-	step.Note = "a colour is nothing it understands, and is passed over"
+	step.say(say.Of("reading/step/colour-nothing-understands-passed-over"))
 	return step
 }
 
@@ -214,7 +221,8 @@ func askLoaded(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 	step := Step{Origin: Origin{Kind: "setting", Key: src.Key}, State: Silent}
 	loaded := d.Now().Resources
 	if loaded == nil {
-		step.State, step.Note = Absent, "what is loaded on the display is not known"
+		step.State = Absent
+		step.say(say.Of("reading/step/what-loaded-display-not-known"))
 		return step
 	}
 	if e, ok := xresources.Lookup(loaded, src.Key); ok {
@@ -279,7 +287,7 @@ func askSheet(f desk.Facet, src desk.Source, step Step, b []byte) Step {
 	}
 	c, ok := gtkcss.Parse(b, 4).Colour(src.Key)
 	if !ok {
-		step.Note = "names a colour that is not in this sheet, and is not followed"
+		step.say(say.Of("reading/step/names-colour-not-this-sheet"))
 		return step
 	}
 	return step.heard(f, src, fmt.Sprintf("#%02x%02x%02x", int(c.R*255+0.5), int(c.G*255+0.5), int(c.B*255+0.5)))
@@ -293,7 +301,7 @@ func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Step) Step {
 		return step
 	}
 	if len(file.Notes) > 0 {
-		step.Note = fmt.Sprintf("line %d: %s", file.Notes[0].Line, file.Notes[0].Text)
+		step.say(say.Of("reading/step/at-line", file.Notes[0].Line, file.Notes[0].Text))
 	}
 	for _, set := range slices.Backward(file.Settings) {
 		if set.Key != src.Key {

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/gtkrc"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 // Why tells why a surface could not use a piece, nil if it could.
@@ -27,28 +28,28 @@ func Why(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
 }
 
 // Switch tells of a surface that would follow another if the session said so,
-// and does not; "" if there is no such thing.
-func Switch(d *desk.Desk, s desk.Surface, f desk.Facet) string {
+// and does not; nothing if there is no such thing.
+func Switch(d *desk.Desk, s desk.Surface, f desk.Facet) say.Message {
 	for _, src := range f.Sources {
 		if src.Format != "follows" || len(src.When) == 0 {
 			continue
 		}
 		leader, ok := d.Surface(src.Path)
 		if met, err := Follows(d, src); !ok || met || err != nil {
-			return ""
+			return say.Message{}
 		}
 		when := src.When[0]
-		return fmt.Sprintf("%s follow %s only if the variable %s is %s, and nothing sets it.", s.Title, leader.Title, when.Key, when.Words[0])
+		return say.Of("reading/follow-only-if-variable-nothing", s.Title, leader.Title, when.Key, when.Words[0])
 	}
-	return ""
+	return say.Message{}
 }
 
 // linkedOut is what to do about a piece that a program sees only a link to.
-func linkedOut(d *desk.Desk, l desk.Lookup, name string) string {
+func linkedOut(d *desk.Desk, l desk.Lookup, name string) say.Message {
 	if folder := Grantable(d, l, name); folder != "" {
-		return fmt.Sprintf("Grant %s, where it leads, or put a copy where the program may look.", d.Show(folder))
+		return say.Of("reading/grant-where-leads-or-put", d.Show(folder))
 	}
-	return "Put a copy of it where the program may look, instead of a link."
+	return say.Of("reading/put-copy-where-program-may")
 }
 
 // kinds are what lookups look for, as one writes it.
@@ -59,60 +60,59 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	missing := errors.Is(err, icontheme.ErrNoIndex) || errors.Is(err, ErrNotThere)
 	switch {
 	case errors.Is(err, ErrNotGranted):
-		return &Problem{Code: GrantMissing, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: linkedOut(d, f.Lookup, name)}
+		return problem(Problem{Code: GrantMissing, Says: say.Of("reading/cannot-be-used", name, err), Fix: linkedOut(d, f.Lookup, name)})
 	case errors.Is(err, ErrVersion):
-		return &Problem{Code: OtherVersion, Text: fmt.Sprintf("%q is not made for this %s: %v.", name, s.Title, err), Remedy: "Choose a version of it that is made for this one, or another piece."}
+		return problem(Problem{Code: OtherVersion, Says: say.Of("reading/not-made-this", name, s.Title, err), Fix: say.Of("reading/choose-version-made-this-one")})
 	case errors.Is(err, ErrLogin):
-		return &Problem{Code: LoginFails, Text: fmt.Sprintf("With %q %s would not come up: %s.", name, s.Title, strings.TrimPrefix(err.Error(), ErrLogin.Error()+": ")), Remedy: "Choose another login theme, or install this one anew."}
+		return problem(Problem{Code: LoginFails, Says: say.Of("reading/with-it-would-not-come-up", name, s.Title, strings.TrimPrefix(err.Error(), ErrLogin.Error()+": ")), Fix: say.Of("reading/choose-another-login-theme-or")})
 	case errors.Is(err, ErrWithin):
-		return &Problem{Code: OtherFolder, At: name, Text: fmt.Sprintf("%s does not get at %q: %v.", s.Title, name, err), Remedy: "Put the picture into a folder that everyone can read, and choose it there."}
+		return problem(Problem{Code: OtherFolder, At: name, Says: say.Of("reading/does-not-get-at", s.Title, name, err), Fix: say.Of("reading/put-picture-into-folder-everyone")})
 	case errors.Is(err, ErrFormat):
-		return &Problem{Code: NotForThis, At: name, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Save it as another kind of picture, or choose another."}
+		return problem(Problem{Code: NotForThis, At: name, Says: say.Of("reading/cannot-be-used", name, err), Fix: say.Of("reading/save-as-another-kind-picture")})
 	case errors.Is(err, ErrProgram):
-		return &Problem{Code: NotFound, Text: fmt.Sprintf("%s to start %q, and that fails: %v.", s.Does("are told", "is told"), name, err), Remedy: "Install the program, or take it out."}
+		return problem(Problem{Code: NotFound, Says: say.Of("reading/program-does-not-start", s.Does("are told", "is told"), name, err), Fix: say.Of("reading/install-program-or-take-out")})
 	case !missing:
-		return &Problem{Code: BrokenPiece, Text: fmt.Sprintf("%q cannot be used: %v.", name, err), Remedy: "Install it anew, or choose another."}
+		return problem(Problem{Code: BrokenPiece, Says: say.Of("reading/cannot-be-used", name, err), Fix: say.Of("reading/install-anew-or-choose-another")})
 	case f.Lookup.Kind == "font":
 		return noFont(d, s, f, name)
 	case f.Lookup.Kind == "picture":
-		return &Problem{Code: NotFound, Text: fmt.Sprintf("%s a picture that is not there, %q.", s.Does("are told", "is told"), name), Remedy: "Choose another picture."}
+		return problem(Problem{Code: NotFound, Says: say.Of("reading/told-a-picture-that-is-not-there", s.Does("are told", "is told"), name), Fix: say.Of("reading/choose-another-picture")})
 	}
 	if at := elsewhere(d, f.Lookup, name); at != "" {
 		base := desk.Name(path.Dir(at))
 		switch {
 		case f.Lookup.Grants != nil && slices.Contains(d.Folders(f.Lookup.Folders), base):
-			return &Problem{
+			return problem(Problem{
 				Code: GrantMissing, At: at,
-				Text:   fmt.Sprintf("%q lies in %s, and %s may not look there.", name, d.Show(path.Dir(at)), s.Title),
-				Remedy: fmt.Sprintf("Grant %s: add it to %s in %s.", d.Show(path.Dir(at)), f.Lookup.Grants.Key, d.Show(d.First(f.Lookup.Grants.Path))),
-			}
+				Says: say.Of("reading/lies-may-not-look-there", name, d.Show(path.Dir(at)), s.Title),
+				Fix:  say.Of("reading/grant-add", d.Show(path.Dir(at)), f.Lookup.Grants.Key, d.Show(d.First(f.Lookup.Grants.Path))),
+			})
 		case slices.Contains(bases(d, f.Lookup), base):
 			what := map[string]string{"theme": "no part for it", "pointer": "no folder with pointers in it", "icon-theme": "no index.theme, without which it is no icon pack"}[f.Lookup.Kind]
 			if f.Lookup.Kind == "theme" {
 				what = fmt.Sprintf("no part for it: it would need %s in one of %s", f.Lookup.File, list(f.Lookup.Parts))
 			}
-			return &Problem{Code: NotForThis, At: at, Text: fmt.Sprintf("%q is in %s, and has %s.", name, d.Show(path.Dir(at)), what), Remedy: "Choose one that is made for it, or find this one in another version."}
+			return problem(Problem{Code: NotForThis, At: at, Says: say.Of("reading/has-no-part", name, d.Show(path.Dir(at)), what), Fix: say.Of("reading/choose-one-made-or-find")})
 		}
-		return &Problem{
+		return problem(Problem{
 			Code: OtherFolder, At: at,
-			Text:   fmt.Sprintf("%q is in %s, and %s there.", name, d.Show(path.Dir(at)), s.Does("do not look", "does not look")),
-			Remedy: into(d, f.Lookup),
-		}
+			Says: say.Of("reading/not-looked-into", name, d.Show(path.Dir(at)), s.Does("do not look", "does not look")),
+			Fix:  into(d, f.Lookup),
+		})
 	}
-	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s has %s named %q.", s.Does("search", "searches"), kinds[f.Lookup.Kind], name), Remedy: "Install it, or choose one that is there."}
+	searched := []any{s.Does("search", "searches"), kinds[f.Lookup.Kind], name}
 	if meant := meant(d, f.Lookup, name); meant != "" {
-		p.Text += fmt.Sprintf(" There is %q; programs ask by the name of the folder, letter for letter.", meant)
-		p.Remedy = fmt.Sprintf("Ask for %s instead.", meant)
+		return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-named-but", append(searched, meant)...), Fix: say.Of("reading/ask-instead", meant)})
 	}
-	return p
+	return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-named", searched...), Fix: say.Of("reading/install-or-choose-one-there")})
 }
 
 // into says where a piece has to go so that a lookup finds it.
-func into(d *desk.Desk, l desk.Lookup) string {
+func into(d *desk.Desk, l desk.Lookup) say.Message {
 	if all := bases(d, l); len(all) > 0 {
-		return fmt.Sprintf("Put it into %s as well.", d.Show(desk.Path(all[0])))
+		return say.Of("reading/put-into-as-well", d.Show(desk.Path(all[0])))
 	}
-	return "It looks into no folder: choose something that needs none."
+	return say.Of("reading/looks-into-no-folder-choose")
 }
 
 // list is the first of several and the last.
@@ -125,18 +125,18 @@ func list(names []string) string {
 
 func noFont(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
 	family, _ := desk.SplitFont(name)
-	p := &Problem{Code: NotFound, Text: fmt.Sprintf("No folder %s has a font named %q.", s.Does("search", "searches"), family), Remedy: "Install it, or choose one that is there."}
 	if other, ok := fontbook.Of(d, fontbook.Folders(d)).Setting(name); ok {
-		return &Problem{
+		return problem(Problem{
 			Code: OtherFolder, At: desk.Path(other.File),
-			Text:   fmt.Sprintf("The font %q is in %s, and %s there.", family, d.Show(path.Dir(desk.Path(other.File))), s.Does("do not look", "does not look")),
-			Remedy: into(d, f.Lookup),
-		}
+			Says: say.Of("reading/font-not-looked-into", family, d.Show(path.Dir(desk.Path(other.File))), s.Does("do not look", "does not look")),
+			Fix:  into(d, f.Lookup),
+		})
 	}
+	searches, fix := s.Does("search", "searches"), say.Of("reading/install-or-choose-one-there")
 	if face, ok := instead(d, f.Lookup, family); ok {
-		p.Text = strings.TrimSuffix(p.Text, ".") + ": fontconfig takes " + face.Family() + " in its stead."
+		return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-font-instead", searches, family, face.Family()), Fix: fix})
 	}
-	return p
+	return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-font-named", searches, family), Fix: fix})
 }
 
 // instead is the face that fontconfig takes for a family.
@@ -279,11 +279,11 @@ func variantMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Pro
 	if _, err := findPart(d, l, r.Value, strings.TrimSuffix(l.File, ".css")+"-"+variant+".css"); err == nil {
 		return nil
 	}
-	return &Problem{
+	return problem(Problem{
 		Code: VariantMissing, At: r.Resolved,
-		Text:   fmt.Sprintf("%s asks for %q in the variant %q, which it does not have: %s their own style instead.", r.Source.Key, r.Value, variant, s.Does("wear", "wears")),
-		Remedy: fmt.Sprintf("Take %q out of the variable.", ":"+variant),
-	}
+		Says: say.Of("reading/asks-variant-does-not-have", r.Source.Key, r.Value, variant, s.Does("wear", "wears")),
+		Fix:  say.Of("reading/take-out-variable", ":"+variant),
+	})
 }
 
 // engineMissing tells of a theme that is drawn by a program of its own which is
@@ -305,11 +305,11 @@ func engineMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, theme string) *P
 		if slices.ContainsFunc(l.Engines, func(pattern string) bool { return len(glob(d, path.Join(pattern, "lib"+engine+".so"))) > 0 }) {
 			continue
 		}
-		return &Problem{
+		return problem(Problem{
 			Code: EngineMissing, At: l.Engines[0],
-			Text:   fmt.Sprintf("%q is drawn by the engine %s, which is not installed: %s stay plain.", theme, engine, s.Title),
-			Remedy: fmt.Sprintf("Install the engine %s, or choose another theme.", engine),
-		}
+			Says: say.Of("reading/drawn-engine-not-installed-stay", theme, engine, s.Title),
+			Fix:  say.Of("reading/install-engine-or-choose-another", engine),
+		})
 	}
 	return nil
 }

@@ -1,0 +1,119 @@
+// Package say holds what Ivelt has to say as data: a code with arguments. The words are made
+// in one place, from a table, so that they can be looked over together and said in another
+// language.
+package say
+
+import (
+	_ "embed"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+)
+
+//go:embed english.csv
+var english string
+
+// table is the words by code, with the verbs of package fmt for arguments.
+var table = read(english)
+
+func read(text string) map[string]string {
+	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
+	if err != nil {
+		panic(err)
+	}
+	out := map[string]string{}
+	for _, row := range rows[1:] {
+		if out[row[0]] != "" {
+			panic("two texts of the code " + row[0])
+		}
+		out[row[0]] = row[1]
+	}
+	return out
+}
+
+// Message is something to say. The zero value says nothing.
+type Message struct {
+	Code string `json:"code"`
+	Args []any  `json:"args,omitempty"` // strings, numbers and messages
+}
+
+// Of is the message of a code of the table; a code that is not there is a programmer's error.
+// Errors and what has a String method are taken as the text they are.
+func Of(code string, args ...any) Message {
+	if _, ok := table[code]; !ok {
+		panic("no text for the code " + code)
+	}
+	for i, a := range args {
+		switch a := a.(type) {
+		case nil, string, int, int64, float64, Message:
+		case error:
+			args[i] = a.Error()
+		case fmt.Stringer:
+			args[i] = a.String()
+		default:
+			args[i] = fmt.Sprint(a)
+		}
+	}
+	return Message{code, args}
+}
+
+// Words is a message of words that are in no table: those of a descriptor, or of a maker.
+func Words(text string) Message {
+	if text == "" {
+		return Message{}
+	}
+	return Message{Code: "words", Args: []any{text}}
+}
+
+// String is the message in English.
+func (m Message) String() string {
+	if m.Code == "" {
+		return ""
+	}
+	format, ok := table[m.Code]
+	if !ok {
+		return m.Code
+	}
+	return fmt.Sprintf(format, m.Args...)
+}
+
+// UnmarshalJSON reads it again; numbers are whole if they can be.
+func (m *Message) UnmarshalJSON(b []byte) error {
+	var raw struct {
+		Code string            `json:"code"`
+		Args []json.RawMessage `json:"args"`
+	}
+	if err := json.Unmarshal(b, &raw); err != nil {
+		return err
+	}
+	m.Code, m.Args = raw.Code, nil
+	for _, r := range raw.Args {
+		var whole int
+		var text string
+		var inner Message
+		var other any
+		switch {
+		case json.Unmarshal(r, &whole) == nil:
+			m.Args = append(m.Args, whole)
+		case json.Unmarshal(r, &text) == nil:
+			m.Args = append(m.Args, text)
+		case len(r) > 0 && r[0] == '{' && json.Unmarshal(r, &inner) == nil:
+			m.Args = append(m.Args, inner)
+		default:
+			if err := json.Unmarshal(r, &other); err != nil {
+				return err
+			}
+			m.Args = append(m.Args, other)
+		}
+	}
+	return nil
+}
+
+// Format is the words of a code, with the verbs of package fmt for arguments.
+func Format(code string) string { return table[code] }
+
+// Codes are those of the table, in order.
+func Codes() []string { return slices.Sorted(maps.Keys(table)) }
