@@ -74,11 +74,11 @@ func (p *Parcel) theme(root string, found []string) Piece {
 			pc.Dark = true
 		}
 	}
-	for _, want := range []struct{ part, glob, code string }{
-		{"GTK 2", "gtk-2.0", "theme-no-part"}, {"GTK 3", "gtk-3.*", "theme-no-part"}, {"GTK 4", "gtk-4.*", "theme-no-part"},
+	for _, want := range []struct{ part, glob string }{
+		{"GTK 2", "gtk-2.0"}, {"GTK 3", "gtk-3.*"}, {"GTK 4", "gtk-4.*"},
 	} {
 		if !slices.ContainsFunc(pc.Parts, func(s string) bool { ok, _ := path.Match(want.glob, s); return ok }) {
-			pc.Notes = append(pc.Notes, note(want.code, want.part))
+			pc.Notes = append(pc.Notes, note("theme-no-part", want.part))
 		}
 	}
 	for _, engine := range p.engines(root) {
