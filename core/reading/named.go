@@ -70,7 +70,7 @@ func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return "", ErrNoPicture
 	}
 	if short := strings.TrimSuffix(strings.TrimPrefix(kind, "image/"), "+xml"); len(l.Formats) > 0 && !slices.Contains(l.Formats, short) {
-		return "", fmt.Errorf("%w: it is %s, and not %s", ErrFormat, strings.ToUpper(short), strings.ToUpper(strings.Join(l.Formats, " or ")))
+		return "", fmt.Errorf("%w: it is %s, and not %s", ErrFormat, strings.ToUpper(short), strings.Join(upper(l.Formats), " or "))
 	}
 	if kind != "image/svg+xml" && len(l.Formats) > 0 { // one that has to come up whatever happens is read whole
 		if raw, err := fs.ReadFile(d.Tree(), desk.Name(name)); err != nil {
@@ -262,6 +262,14 @@ func Singles(d *desk.Desk, f desk.Facet) []Single {
 		for _, e := range kf.Entries(f.Singles.Group) {
 			out = append(out, Single{e.Key, e.Value, p, e.Line})
 		}
+	}
+	return out
+}
+
+func upper(words []string) []string {
+	out := slices.Clone(words)
+	for i := range out {
+		out[i] = strings.ToUpper(out[i])
 	}
 	return out
 }
