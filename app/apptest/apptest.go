@@ -2,6 +2,8 @@
 package apptest
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"os"
 	"path/filepath"
@@ -15,6 +17,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
+	"ivelt/core/market"
 )
 
 // DeskIn is a desk with a home of its own below a folder, which may be there already.
@@ -97,4 +100,40 @@ func JSON(t testing.TB, v any) []byte {
 	b, err := json.Marshal(v)
 	require.NoError(t, err)
 	return b
+}
+
+// Offer is an entry of a market with its parcel.
+type Offer struct {
+	market.Entry
+	Parcel []byte
+}
+
+// Shop is the folder of a market that offers some things.
+func Shop(t testing.TB, offers ...Offer) string {
+	t.Helper()
+	dir := t.TempDir()
+	x := market.Index{Format: market.Format, Name: "The shop"}
+	for _, o := range offers {
+		sum := sha256.Sum256(o.Parcel)
+		o.Versions = []market.Version{{Version: "1.0", Date: "2026-01-01", File: o.ID + ".zip", Size: int64(len(o.Parcel)), SHA256: hex.EncodeToString(sum[:])}}
+		require.NoError(t, os.WriteFile(filepath.Join(dir, o.ID+".zip"), o.Parcel, 0o644))
+		x.Entries = append(x.Entries, o.Entry)
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, market.IndexFile), JSON(t, x), 0o644))
+	return dir
+}
+
+// WithShop is a desk with files in its home, and an Ivelt with one market.
+func WithShop(t testing.TB, files map[string]string, offers ...Offer) (*app.App, *desks.Managed) {
+	t.Helper()
+	dir := t.TempDir()
+	d := DeskIn(t, dir, "d")
+	for name, text := range files {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(d.Home, name)), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(d.Home, name), []byte(text), 0o644))
+	}
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{d}, Market: Shop(t, offers...)})
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = a.Close() })
+	return a, d
 }
