@@ -1,0 +1,105 @@
+package bundles_test
+
+import (
+	"bytes"
+	"io"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app"
+	"ivelt/app/apptest"
+	"ivelt/app/bundles"
+	"ivelt/app/library"
+	"ivelt/core/archive/archivetest"
+	"ivelt/core/desk"
+	"ivelt/core/market"
+	"ivelt/core/outfit"
+)
+
+func salt(t *testing.T) []byte {
+	return archivetest.Zip(t, []archivetest.Entry{{Name: "Salt/gtk-3.0/gtk.css", Text: "window { color: #204060; }"}, {Name: "Salt/index.theme", Text: "[Desktop Entry]\nName=Salt\n"}})
+}
+
+// TestWhatIsMissingIsFetched: an outfit names pieces that the desk does not have; those that
+// a market has are tried on, or put in place, and the rest is told.
+func TestWhatIsMissingIsFetched(t *testing.T) {
+	a, d := apptest.WithShop(t, nil, apptest.Offer{Entry: market.Entry{ID: "salt", Kind: "theme", Name: "Salt"}, Parcel: salt(t)})
+	o := outfit.Outfit{Name: "Both"}.With(desk.FacetWidgets, "Salt").With(desk.FacetIcons, "Reef")
+	all, err := a.Bundles.MissingOf(d, o)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	require.True(t, bundles.Gettable(all))
+	require.Len(t, bundles.Once(append(all, all...)), 2)
+	require.NoError(t, a.Drafts.TakeOutfit(d, o.Bytes()))
+	require.NoError(t, apptest.Wait(a.Bundles.GetMissing(d, "")))
+	draft, err := a.Drafts.Draft(d)
+	require.NoError(t, err)
+	all, err = a.Bundles.MissingOf(d, draft)
+	require.NoError(t, err)
+	require.Len(t, all, 1, "the theme is tried on")
+	_, err = a.Bundles.GetMissing(d, "")
+	require.ErrorContains(t, err, "no market has")
+	shas, err := a.Library.Parcels()
+	require.NoError(t, err)
+	require.NoError(t, a.Overlays.Untry(d, shas[0].SHA256))
+
+	got, left, err := a.Bundles.Get(d, o)
+	require.NoError(t, err)
+	require.Len(t, got, 1)
+	require.Equal(t, "Salt", got[0].Piece)
+	require.Equal(t, []bundles.LeftOut{{Facet: desk.FacetIcons, Piece: "Reef", Why: "no market has it"}}, left)
+	found, err := filepath.Glob(filepath.Join(d.Home, ".*/Salt/gtk-3.0/gtk.css"))
+	require.NoError(t, err)
+	more, err := filepath.Glob(filepath.Join(d.Home, ".local/share/themes/Salt/gtk-3.0/gtk.css"))
+	require.NoError(t, err)
+	require.NotEmpty(t, append(found, more...), "it is in place")
+	all, err = a.Bundles.MissingOf(d, o)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+}
+
+// TestAnOutfitInAParcelIsOpened with what came with it, before it is taken.
+func TestAnOutfitInAParcelIsOpened(t *testing.T) {
+	o := outfit.Outfit{Name: "Low water"}.With(desk.FacetWidgets, "Salt").With(desk.FacetPointerSize, "48")
+	parcel := archivetest.Zip(t, []archivetest.Entry{
+		{Name: "outfit.toml", Text: string(o.Bytes())},
+		{Name: "themes/Salt/gtk-3.0/gtk.css", Text: "window { color: #204060; }"}, {Name: "themes/Salt/index.theme", Text: "[Desktop Entry]\nName=Salt\n"},
+	})
+	a, d := apptest.WithShop(t, nil, apptest.Offer{Entry: market.Entry{ID: "low", Kind: "bundle", Name: "Low water"}, Parcel: parcel})
+	sha, key := bring(t, a, parcel)
+	require.NoError(t, apptest.Wait(a.Bundles.Open(d, sha, "")))
+	b, err := a.Bundles.Look(t.Context(), d, sha, key)
+	require.NoError(t, err)
+	comes := map[string]bundles.Comes{}
+	for _, f := range b.Facets {
+		comes[f.Facet] = f.Comes
+	}
+	require.Equal(t, map[string]bundles.Comes{desk.FacetWidgets: bundles.WithIt, desk.FacetPointerSize: bundles.NoPiece}, comes)
+	over, err := a.Bundles.Outfit(t.Context(), d, sha, key)
+	require.NoError(t, err)
+	require.Equal(t, "48", over.Want(desk.FacetPointerSize))
+	require.NoError(t, apptest.Wait(a.Bundles.Take(t.Context(), d, sha, key, []string{desk.FacetPointerSize}, false, "")))
+	draft, err := a.Drafts.Draft(d)
+	require.NoError(t, err)
+	require.Equal(t, []string{desk.FacetPointerSize}, draft.Facets(), "only what was marked")
+	_, err = a.Bundles.Look(t.Context(), d, sha, "no such piece")
+	require.Error(t, err)
+	require.Error(t, apptest.Wait(a.Bundles.Open(d, "none", "")))
+}
+
+func bring(t *testing.T, a *app.App, text []byte) (sha, key string) {
+	require.NoError(t, a.Library.Bring("low.zip", io.NopCloser(bytes.NewReader(text)), int64(len(text)), "", func(s string) string { sha = s; return "" }).Wait())
+	row, err := a.Library.Parcel(sha)
+	require.NoError(t, err)
+	contents, err := library.Contents(row)
+	require.NoError(t, err)
+	for _, pc := range contents.Pieces {
+		if pc.Kind == "bundle" {
+			key = library.PieceKey(pc)
+		}
+	}
+	require.NotEmpty(t, key)
+	return sha, key
+}
