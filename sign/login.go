@@ -37,7 +37,7 @@ func loginTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Pie
 					continue
 				}
 				raw, err := fs.ReadFile(fsys, path.Join(pc.Root, e.Value))
-				if f := preview.Fitted(ctx, raw, TagWidth, TagHeight); err == nil && f.Uri != "" {
+				if f := preview.Fitted(ctx, raw, TagWidth, TagHeight); err == nil && f.URI != "" {
 					ground, size = f, info.Size()
 				}
 			}

@@ -279,7 +279,7 @@ func backdropTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.
 		raw, err := fs.ReadFile(fsys, name)
 		w := TagWidth / n
 		f := preview.Fitted(ctx, raw, w, TagHeight)
-		if err != nil || f.Uri == "" {
+		if err != nil || f.URI == "" {
 			return false
 		}
 		fmt.Fprintf(b, `<svg x="%d" width="%d" height="%d">%s</svg>`, i*w, w, TagHeight, f.Image("", float64(w), TagHeight))

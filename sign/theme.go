@@ -26,7 +26,7 @@ func themeTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Pie
 		w := TagWidth / len(sheets)
 		styles := gtkcss.NewCascade(s)
 		styles.Until(ctx)
-		(&window{b: b, paint: &paint.Painter{B: b, Id: fmt.Sprintf("g%d-", i)}, styles: styles, x: float64(i * w), w: float64(w)}).draw(pc.Name)
+		(&window{b: b, paint: &paint.Painter{B: b, ID: fmt.Sprintf("g%d-", i)}, styles: styles, x: float64(i * w), w: float64(w)}).draw(pc.Name)
 	}
 	return len(sheets) > 0
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	_ "golang.org/x/image/webp"
@@ -17,7 +18,7 @@ import (
 // from numbers and colours; no text of a piece is passed on.
 type Painter struct {
 	B       *strings.Builder
-	Id      string // of what it defines, unique in the picture
+	ID      string // of what it defines, unique in the picture
 	defs    int
 	Blurred func(blur float64) float64 // nil for CSS's own rule
 	// picture returns a file of the piece as a data address and its size in px.
@@ -26,7 +27,7 @@ type Painter struct {
 
 func (p *Painter) name() string {
 	p.defs++
-	return fmt.Sprint(p.Id, p.defs)
+	return fmt.Sprint(p.ID, p.defs)
 }
 
 func (p *Painter) printf(format string, args ...any) { fmt.Fprintf(p.B, format, args...) }
@@ -255,12 +256,13 @@ func (p *Painter) layer(on, in Rect, l gtkcss.Layer) {
 	p.B.WriteString(`</g>`)
 }
 
+// measure reads a length in px or a share of a whole.
 func measure(word string, whole float64) (float64, bool) {
-	var f float64
-	if _, err := fmt.Sscanf(word, "%f%%", &f); err == nil && strings.HasSuffix(word, "%") {
-		return f / 100 * whole, true
+	if share, ok := strings.CutSuffix(word, "%"); ok {
+		f, err := strconv.ParseFloat(share, 64)
+		return f / 100 * whole, err == nil
 	}
-	_, err := fmt.Sscanf(word, "%f", &f)
+	f, err := strconv.ParseFloat(strings.TrimSuffix(word, "px"), 64)
 	return f, err == nil
 }
 

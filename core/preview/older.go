@@ -26,7 +26,7 @@ type older struct {
 
 // Older is what GTK 2 draws with.
 func (c *Canvas) Older() *older {
-	s := &Stage{Canvas: c, surface: "gtk2", painter: &paint.Painter{B: &c.Builder, Id: "gtk2-"}}
+	s := &Stage{Canvas: c, surface: "gtk2", painter: &paint.Painter{B: &c.Builder, ID: "gtk2-"}}
 	font := c.look.Of(desk.FacetFont, "gtk2")
 	s.family = c.familyOf(font)
 	o := &older{Stage: s, theme: gtkrc.Parse(nil), size: 10 * 96.0 / 72}

@@ -147,7 +147,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 			}
 		}
 	}
-	s := &Stage{Canvas: c, surface: surface, sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, Id: strings.ReplaceAll(key, " ", "-") + "-"}}
+	s := &Stage{Canvas: c, surface: surface, sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, ID: strings.ReplaceAll(key, " ", "-") + "-"}}
 	s.Styles.Until(c.look.Context())
 	if generation == 3 {
 		s.painter.Blurred = paint.BlurredBy3

@@ -270,7 +270,7 @@ type cachedFilling struct {
 
 // Filling is a picture that is to fill a place, and its own size in px.
 type Filling struct {
-	Uri  string
+	URI  string
 	w, h float64
 }
 
@@ -278,10 +278,10 @@ type Filling struct {
 // nothing bare; what hangs over has to be cut off.
 func (f Filling) Image(attributes string, w, h float64) string {
 	if f.w <= 0 || f.h <= 0 {
-		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, paint.Number(w), paint.Number(h), f.Uri)
+		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, paint.Number(w), paint.Number(h), f.URI)
 	}
 	k := max(w/f.w, h/f.h)
-	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, paint.Number((w-f.w*k)/2), paint.Number((h-f.h*k)/2), paint.Number(f.w*k), paint.Number(f.h*k), f.Uri)
+	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, paint.Number((w-f.w*k)/2), paint.Number((h-f.h*k)/2), paint.Number(f.w*k), paint.Number(f.h*k), f.URI)
 }
 
 // ofFilling is the key of a picture made ready for a size.
@@ -307,9 +307,9 @@ func (c *Canvas) Filling(file string, w, h int) (f Filling, ok bool) {
 		if b, err := fs.ReadFile(c.tree, name); err == nil {
 			made.Filling = Fitted(c.look.Context(), b, w, h)
 		}
-		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.Uri), Brief: c.look.Context().Err() != nil}
+		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.URI), Brief: c.look.Context().Err() != nil}
 	}).Filling
-	return f, f.Uri != ""
+	return f, f.URI != ""
 }
 
 // Fitted is a picture no larger than it takes to fill w × h; without an address if
