@@ -34,6 +34,7 @@ type Image struct {
 	Size      string     // of radial: closest-side …, or lengths as written
 	At        [2]float64 // of radial: the middle, 0–1
 	Stops     []Stop     // their places are filled in
+	stops     []stop
 }
 
 // Layer is one layer of a background, the topmost first.
@@ -224,7 +225,7 @@ func (s *Style) image(v value, property string) Image {
 		if p, ok := v.position.(position); ok {
 			out.At = [2]float64{p.x.pct / 100, p.y.pct / 100}
 		}
-		out.Stops = placed(v.stops)
+		out.stops, out.Stops = v.stops, placed(v.stops, 0)
 	case picture:
 		switch {
 		case v.how == "url" || v.how == "-gtk-recolor":
@@ -248,7 +249,7 @@ func (s *Style) image(v value, property string) Image {
 
 // placed fills in where stops without a place stand (css-images-3, section
 // 3.4.3).
-func placed(stops []stop) []Stop {
+func placed(stops []stop, length float64) []Stop {
 	out := make([]Stop, len(stops))
 	known := make([]bool, len(stops))
 	for i, s := range stops {
@@ -256,6 +257,9 @@ func placed(stops []stop) []Stop {
 		out[i].Colour = c
 		if s.placed {
 			out[i].At, known[i] = s.at.pct/100, true
+			if length > 0 {
+				out[i].At += s.at.px / length
+			}
 		}
 	}
 	if len(out) == 0 {
@@ -287,6 +291,9 @@ func placed(stops []stop) []Stop {
 	}
 	return out
 }
+
+// Along are the stops of a gradient on a line of a length, px: some may be placed in px.
+func (i Image) Along(length float64) []Stop { return placed(i.stops, length) }
 
 // Fill is the one colour that stands for what the node is filled with: its
 // background with the middle of the gradients over it.

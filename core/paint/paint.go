@@ -353,22 +353,46 @@ func (p *Painter) fill(i gtkcss.Image, in Rect) string {
 	if i.Repeating {
 		spread = ` spreadMethod="repeat"`
 	}
-	cx, cy := in.X+in.W/2, in.Y+in.H/2
+	var stops []gtkcss.Stop
 	switch i.Kind {
 	case "linear":
 		dx, dy := direction(i, in)
-		p.printf(`<linearGradient id="%s" gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s"%s>`, id, Number(cx-dx), Number(cy-dy), Number(cx+dx), Number(cy+dy), spread)
+		stops = i.Along(2 * math.Hypot(dx, dy))
+		x, y := in.X+in.W/2-dx, in.Y+in.H/2-dy
+		first, last := 0.0, 1.0
+		if i.Repeating {
+			first, last = span(stops)
+		}
+		p.printf(`<linearGradient id="%s" gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s"%s>`, id, Number(x+2*dx*first), Number(y+2*dy*first), Number(x+2*dx*last), Number(y+2*dy*last), spread)
 		defer p.B.WriteString(`</linearGradient>`)
 	default:
 		x, y := in.X+in.W*i.At[0], in.Y+in.H*i.At[1]
 		rx, ry := reach(i, in)
-		p.printf(`<radialGradient id="%s" gradientUnits="userSpaceOnUse" cx="0" cy="0" r="1" gradientTransform="translate(%s %s) scale(%s %s)"%s>`, id, Number(x), Number(y), Number(max(rx, 0.01)), Number(max(ry, 0.01)), spread)
+		stops = i.Along(rx)
+		last := 1.0
+		if i.Repeating {
+			_, last = span(stops)
+		}
+		p.printf(`<radialGradient id="%s" gradientUnits="userSpaceOnUse" cx="0" cy="0" r="1" gradientTransform="translate(%s %s) scale(%s %s)"%s>`, id, Number(x), Number(y), Number(max(rx*last, 0.01)), Number(max(ry*last, 0.01)), spread)
 		defer p.B.WriteString(`</radialGradient>`)
 	}
-	for _, s := range i.Stops {
+	for _, s := range stops {
 		p.printf(`<stop offset="%s" stop-color="%s"/>`, Number(s.At), s.Colour.CSS())
 	}
 	return "url(#" + id + ")"
+}
+
+// span makes stops shares of what is between the first and the last, which is what repeats,
+// and returns where that was.
+func span(stops []gtkcss.Stop) (first, last float64) {
+	first, last = stops[0].At, stops[len(stops)-1].At
+	if last <= first {
+		return 0, 1
+	}
+	for i := range stops {
+		stops[i].At = (stops[i].At - first) / (last - first)
+	}
+	return first, last
 }
 
 // direction is half the line of a linear gradient (css-images-3, section 3.1).

@@ -65,6 +65,17 @@ func TestABoxIsPaintedAsItsStyleSays(t *testing.T) {
 		{"background-color: red; background-clip: padding-box; border: 6px solid rgba(0,0,0,0);", map[image.Point]color.RGBA{at(22, 40): white, at(50, 40): red}},
 		{"background-color: red; border-left: 10px solid blue;", map[image.Point]color.RGBA{at(24, 40): blue, at(35, 40): red, at(78, 40): red}},
 		{"background-color: red; box-shadow: 10px 0 0 0 blue;", map[image.Point]color.RGBA{at(85, 40): blue, at(50, 40): red, at(15, 40): white}},
+		{"background-color: red; background-image: linear-gradient(blue, blue); background-size: 10px 40px; background-position: 5px 0; background-repeat: repeat-x;", map[image.Point]color.RGBA{at(50, 30): blue}},
+		{"background-color: red; background-image: linear-gradient(blue, blue); background-size: 50% 10px; background-position: 100% 50%; background-repeat: no-repeat;", map[image.Point]color.RGBA{at(70, 40): blue, at(30, 40): red, at(70, 25): red}},
+		{"background-image: radial-gradient(circle at center, red 0%, red 40%, blue 40%, blue 100%);", map[image.Point]color.RGBA{at(50, 40): red, at(22, 22): blue}},
+		{"background-image: radial-gradient(ellipse farthest-corner at left top, red, red 30%, blue 60%);", map[image.Point]color.RGBA{at(21, 21): red, at(78, 58): blue}},
+		{"background-image: repeating-linear-gradient(to right, red 0px, red 10px, blue 10px, blue 20px);", map[image.Point]color.RGBA{at(25, 40): red, at(35, 40): blue, at(45, 40): red, at(55, 40): blue}},
+		{"background-image: linear-gradient(45deg, red 50%, blue 50%);", map[image.Point]color.RGBA{at(25, 55): red, at(75, 25): blue}},
+		{"background-image: linear-gradient(rgba(0,0,255,0.5), rgba(0,0,255,0.5)), linear-gradient(red, red);", map[image.Point]color.RGBA{at(50, 40): {128, 0, 128, 255}}},
+		{"background-color: red; opacity: 0.5;", map[image.Point]color.RGBA{at(50, 40): {255, 128, 128, 255}}},
+		{"background-color: red; border: 4px solid; border-color: blue red blue red; border-radius: 12px;", map[image.Point]color.RGBA{at(50, 22): blue, at(22, 40): red, at(50, 57): blue}},
+		{"background-color: red; background-clip: content-box; padding: 10px;", map[image.Point]color.RGBA{at(25, 40): white, at(50, 40): red}},
+		{"background-color: red; box-shadow: 0 0 0 6px blue;", map[image.Point]color.RGBA{at(16, 40): blue, at(50, 16): blue, at(50, 40): red, at(12, 40): white}},
 		{"background-color: red; box-shadow: inset 0 8px blue;", map[image.Point]color.RGBA{at(50, 23): blue, at(50, 40): red}},
 	}
 	var svgs []string
