@@ -204,7 +204,7 @@ func wear(ctx context.Context, home, theme string) string {
 			}
 		}
 	}
-	look := preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, theme)).Until(ctx)
+	look := preview.Draft(ctx, d, outfit.Outfit{}.With(desk.FacetWidgets, theme))
 	for _, scene := range preview.Scenes {
 		if ctx.Err() != nil {
 			return "cancelled"

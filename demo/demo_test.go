@@ -15,7 +15,7 @@ import (
 
 func TestTheWorldIsTheSameEachTime(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "w")
-	w, err := demo.Open(dir, false)
+	w, err := demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
 	before := snapshot(t, dir)
 	require.Greater(t, len(before), 1900)
@@ -32,11 +32,11 @@ func TestTheWorldIsTheSameEachTime(t *testing.T) {
 	// or because making it was cut short.
 	mine := filepath.Join(w.Avocet.Home, "mine.txt")
 	require.NoError(t, os.WriteFile(mine, nil, 0o644))
-	_, err = demo.Open(dir, false)
+	_, err = demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
 	require.FileExists(t, mine)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "tidewatch.txt"), []byte("being made\n"), 0o644))
-	_, err = demo.Open(dir, false)
+	_, err = demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
 	require.True(t, maps.Equal(before, snapshot(t, dir)), "the same, byte for byte")
 }
@@ -65,7 +65,7 @@ func TestAStrangersFolderIsLeftAlone(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "thesis.txt"), []byte("all of it"), 0o644))
 	for _, fresh := range []bool{false, true} {
-		_, err := demo.Open(dir, fresh)
+		_, err := demo.Open(t.Context(), dir, fresh)
 		require.ErrorIs(t, err, demo.ErrForeign)
 	}
 	require.FileExists(t, filepath.Join(dir, "thesis.txt"))

@@ -271,18 +271,18 @@ func offers() []offer {
 }
 
 // WriteMarket writes Strandline's folder.
-func WriteMarket(dir string) error {
+func WriteMarket(ctx context.Context, dir string) error {
 	all := offers()
 	for _, sub := range []string{"parcels", "pictures"} {
 		if err := os.MkdirAll(filepath.Join(dir, sub), 0o755); err != nil {
 			return err
 		}
 	}
-	var g errgroup.Group
+	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(runtime.GOMAXPROCS(0))
 	for i := range all {
 		o := &all[i]
-		g.Go(func() error { return o.write(dir) })
+		g.Go(func() error { return o.write(ctx, dir) })
 	}
 	if err := g.Wait(); err != nil {
 		return err
@@ -313,7 +313,7 @@ func WriteMarket(dir string) error {
 	return write(filepath.Join(dir, "index.json"), b)
 }
 
-func (o *offer) write(dir string) error {
+func (o *offer) write(ctx context.Context, dir string) error {
 	for i := range o.parcels {
 		p, v := &o.parcels[i], &o.Versions[i]
 		v.File = "parcels/" + p.file
@@ -333,7 +333,7 @@ func (o *offer) write(dir string) error {
 			return err
 		}
 		if i == 0 || len(o.Pictures) == 0 {
-			if err := o.look(dir, p.file, b, p.lock); err != nil {
+			if err := o.look(ctx, dir, p.file, b, p.lock); err != nil {
 				return err
 			}
 		}
@@ -350,8 +350,7 @@ func (o *offer) write(dir string) error {
 }
 
 // look measures and draws what is in a parcel, as a market does that shows it.
-func (o *offer) look(dir, name string, b []byte, password string) error {
-	ctx := context.Background()
+func (o *offer) look(ctx context.Context, dir, name string, b []byte, password string) error {
 	p, err := parcel.OpenBytes(ctx, name, b, archive.Options{Password: password})
 	if err != nil {
 		return err

@@ -4,6 +4,7 @@
 package demo
 
 import (
+	"context"
 	_ "embed"
 	"errors"
 	"fmt"
@@ -98,7 +99,7 @@ const stamp = "tidewatch.txt"
 
 // Open returns the demo world in dir, made new if it is not there yet or if
 // fresh is set. A folder that holds anything else is refused.
-func Open(dir string, fresh bool) (*World, error) {
+func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 	_, err := os.Stat(filepath.Join(dir, stamp))
 	if errors.Is(err, fs.ErrNotExist) {
 		if left, e := os.ReadDir(dir); e == nil && len(left) > 0 {
@@ -112,7 +113,7 @@ func Open(dir string, fresh bool) (*World, error) {
 		return nil, err
 	}
 	if fresh || made != Version {
-		if err := remake(dir); err != nil {
+		if err := remake(ctx, dir); err != nil {
 			return nil, err
 		}
 	}
@@ -156,7 +157,7 @@ func MadeBy(dir string) (int, error) {
 
 // remake builds everything anew. The stamp is written last, so that a world
 // cut short is made again.
-func remake(dir string) error {
+func remake(ctx context.Context, dir string) error {
 	for _, part := range []string{stamp, "avocet", "dunlin", "strandline", "data"} {
 		if err := os.RemoveAll(filepath.Join(dir, part)); err != nil {
 			return err
@@ -169,8 +170,8 @@ func remake(dir string) error {
 	if err := os.WriteFile(filepath.Join(dir, stamp), []byte("being made\n"), 0o644); err != nil {
 		return err
 	}
-	var g errgroup.Group
-	g.Go(func() error { return WriteMarket(filepath.Join(dir, "strandline")) })
+	g, ctx := errgroup.WithContext(ctx)
+	g.Go(func() error { return WriteMarket(ctx, filepath.Join(dir, "strandline")) })
 	g.Go(func() error { return makeAvocet(filepath.Join(dir, "avocet")) })
 	g.Go(func() error { return makeDunlin(filepath.Join(dir, "dunlin")) })
 	if err := g.Wait(); err != nil {

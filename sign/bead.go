@@ -17,12 +17,15 @@ import (
 )
 
 // bead is a canvas of 32 px square.
-type bead struct{ *preview.Canvas }
+type bead struct {
+	*preview.Canvas
+	look preview.Look
+}
 
 // Bead draws, 32 px square, what stands for what a surface shows for a facet:
 // the folder of its icons, its windows' colours, its arrow, a letter of its font.
 func Bead(d *desk.Desk, look preview.Look, facet, surface string) []byte {
-	c := bead{preview.NewCanvas(d, look, 32, 32)}
+	c := bead{preview.NewCanvas(d, look, 32, 32), look}
 	c.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32" width="32" height="32">`)
 	value := look.Of(facet, surface)
 	info, _ := desk.FacetOf(facet)
@@ -111,7 +114,7 @@ func (c bead) strip(surface, facet string) {
 // gate draws a login screen, small.
 func (c bead) gate(surface, theme string) {
 	s, _ := c.D.Surface(surface)
-	look := preview.Look{Names: map[string]map[string]string{desk.FacetLogin: {surface: theme}, desk.FacetPane: {surface: "hidden"}}}
+	look := c.look.Only(map[string]map[string]string{desk.FacetLogin: {surface: theme}, desk.FacetPane: {surface: "hidden"}})
 	c.Printf(`<clipPath id="gate"><rect x="1" y="5" width="30" height="22" rx="2"/></clipPath><g clip-path="url(#gate)"><g transform="translate(-2 5) scale(0.056)">`)
 	c.Login(look, s)
 	c.WriteString(`</g></g><rect x="1.500" y="5.500" width="29" height="21" rx="2" fill="none" stroke="#808080" stroke-opacity="0.6"/>`)

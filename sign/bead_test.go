@@ -52,7 +52,7 @@ func TestABeadTellsWhatASurfaceShows(t *testing.T) {
 	d, err := desk.Open("d", filepath.Join(top, "home"), filepath.Join(top, "system"), "/home/me")
 	require.NoError(t, err)
 	d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
-	worn := preview.Worn(d)
+	worn := preview.Worn(t.Context(), d)
 	n := 0
 	for _, s := range d.Surfaces {
 		for _, f := range s.Facets {

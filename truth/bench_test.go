@@ -196,7 +196,7 @@ func BenchmarkLookups(b *testing.B) {
 
 func avocet(b *testing.B) *desk.Desk {
 	b.Helper()
-	w, err := demo.Open(filepath.Join(b.TempDir(), "world"), false)
+	w, err := demo.Open(b.Context(), filepath.Join(b.TempDir(), "world"), false)
 	require.NoError(b, err)
 	return w.Avocet
 }
@@ -243,7 +243,7 @@ func BenchmarkReadingsOfARealDesk(b *testing.B) {
 // BenchmarkMatchBoard holds three desks against an outfit: the two of the demo,
 // with all their troubles, and a real one.
 func BenchmarkMatchBoard(b *testing.B) {
-	w, err := demo.Open(filepath.Join(b.TempDir(), "world"), false)
+	w, err := demo.Open(b.Context(), filepath.Join(b.TempDir(), "world"), false)
 	require.NoError(b, err)
 	worn := outfit.Outfit{Name: "Salt"}
 	for facet, want := range map[string]string{
@@ -272,7 +272,7 @@ func BenchmarkPicture(b *testing.B) {
 	for _, scene := range preview.Scenes {
 		b.Run(scene.Name, func(b *testing.B) {
 			for b.Loop() {
-				require.NotEmpty(b, preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")), scene.Name))
+				require.NotEmpty(b, preview.Draw(d, preview.Draft(b.Context(), d, outfit.Outfit{}.With(desk.FacetIcons, "Marram")), scene.Name))
 			}
 		})
 	}
@@ -285,7 +285,7 @@ func BenchmarkFourLooks(b *testing.B) {
 	looks := []outfit.Outfit{o, o.With(desk.FacetDark, "dark"), o.With(desk.FacetIcons, "Marram").With(desk.FacetAccent, "#b4553d"), o.With(desk.FacetFont, "Estuary Sans 13").With(desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg")}
 	for b.Loop() {
 		for _, o := range looks {
-			require.NotEmpty(b, preview.Draw(d, preview.Draft(d, o), "desk"))
+			require.NotEmpty(b, preview.Draw(d, preview.Draft(b.Context(), d, o), "desk"))
 		}
 	}
 }
@@ -301,7 +301,7 @@ func BenchmarkChoices(b *testing.B) {
 			for _, icons := range []string{"Marram", "Foreshore"} {
 				for _, shade := range []string{"light", "dark"} {
 					start := time.Now()
-					preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, theme).With(desk.FacetIcons, icons).With(desk.FacetDark, shade)), "desk")
+					preview.Draw(d, preview.Draft(b.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, theme).With(desk.FacetIcons, icons).With(desk.FacetDark, shade)), "desk")
 					times = append(times, time.Since(start))
 				}
 			}
@@ -327,13 +327,13 @@ func BenchmarkNewTheme(b *testing.B) {
 			require.NoError(b, os.WriteFile(filepath.Join(dir, "gtk.css"), sheet, 0o644))
 		}
 		b.StartTimer()
-		require.NotEmpty(b, preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, name)), "controls"))
+		require.NotEmpty(b, preview.Draw(d, preview.Draft(b.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, name)), "controls"))
 	}
 }
 
 func BenchmarkMakeTheDemoWorld(b *testing.B) {
 	for b.Loop() {
-		_, err := demo.Open(filepath.Join(b.TempDir(), "world"), true)
+		_, err := demo.Open(b.Context(), filepath.Join(b.TempDir(), "world"), true)
 		require.NoError(b, err)
 	}
 }

@@ -1,6 +1,7 @@
 package truth
 
 import (
+	"context"
 	"encoding/json"
 	"io/fs"
 	"os"
@@ -319,7 +320,7 @@ func strandline(t *testing.T) string {
 
 var madeMarket = sync.OnceValues(func() (string, error) {
 	dir := filepath.Join(scratch, "market")
-	return dir, demo.WriteMarket(dir)
+	return dir, demo.WriteMarket(context.Background(), dir)
 })
 
 var scratch string

@@ -30,7 +30,7 @@ func TestInstalledIsSeenWhereItShouldBe(t *testing.T) {
 	seen := build(t, "seen", "gtk+-3.0 xcursor", "libgtk-3-dev, libxcursor-dev")
 	ivelt := filepath.Join(t.TempDir(), "ivelt")
 	output(t, tool(t, "go", "golang", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
-	world, err := demo.Open(filepath.Join(t.TempDir(), "world"), false)
+	world, err := demo.Open(t.Context(), filepath.Join(t.TempDir(), "world"), false)
 	require.NoError(t, err)
 	kit := filepath.Join(world.Avocet.Home, "Downloads/reedbed-kit-0.4.zip")
 	fonts := filepath.Join(t.TempDir(), "fonts.zip")

@@ -43,7 +43,7 @@ func TestControlsLookAsGTKPaintsThem(t *testing.T) {
 			d, err := desk.Open("paint-"+theme+kit.surface, home, "/", "")
 			require.NoError(t, err)
 			d.Surfaces = desk.Builtin()
-			ours := raster(t, preview.Sheet(d, preview.Worn(d), kit.surface, theirs.Bounds().Dx(), theirs.Bounds().Dy(), controls))
+			ours := raster(t, preview.Sheet(d, preview.Worn(t.Context(), d), kit.surface, theirs.Bounds().Dx(), theirs.Bounds().Dy(), controls))
 			same, all := 0, 0
 			for _, p := range controls {
 				mine, of := 0, 0

@@ -32,7 +32,7 @@ func BenchmarkPlan(b *testing.B) {
 	c := exec.CommandContext(b.Context(), "tar", "-cJf", file, "Big")
 	c.Dir = filepath.Dir(dir)
 	require.NoError(b, c.Run())
-	w, err := demo.Open(filepath.Join(b.TempDir(), "world"), true)
+	w, err := demo.Open(b.Context(), filepath.Join(b.TempDir(), "world"), true)
 	require.NoError(b, err)
 	d := w.Avocet
 	keep := store.Blobs{Dir: b.TempDir()}

@@ -166,7 +166,7 @@ func write(t *testing.T, name, text string) {
 func TestGTKShowsWhatWasApplied(t *testing.T) {
 	screen := display(t)
 	dir := filepath.Join(t.TempDir(), "world")
-	w, err := demo.Open(dir, false)
+	w, err := demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
 	starts := map[string]func(home string){
 		"as the demo leaves it": func(string) {},

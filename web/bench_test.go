@@ -21,7 +21,7 @@ import (
 // BenchmarkPagesWith100000Entries asks for each page of Avocet with a large
 // market beside Strandline.
 func BenchmarkPagesWith100000Entries(b *testing.B) {
-	w, err := demo.Open(filepath.Join(b.TempDir(), "world"), false)
+	w, err := demo.Open(b.Context(), filepath.Join(b.TempDir(), "world"), false)
 	require.NoError(b, err)
 	large := b.TempDir()
 	require.NoError(b, demo.WriteLargeMarket(large, 100_000))

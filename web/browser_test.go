@@ -35,7 +35,7 @@ var (
 	scratch   string
 	madeWorld = sync.OnceValues(func() (string, error) {
 		dir := filepath.Join(scratch, "world")
-		_, err := demo.Open(dir, false)
+		_, err := demo.Open(context.Background(), dir, false)
 		return dir, err
 	})
 )
@@ -72,7 +72,7 @@ func newStage(t *testing.T) *stage {
 
 func stageIn(t *testing.T, dir string) *stage {
 	t.Helper()
-	w, err := demo.Open(dir, false)
+	w, err := demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
 	s := &stage{t: t, world: w, market: &standin.Market{Dir: w.Market}, dir: dir}
 	market := httptest.NewServer(s.market)

@@ -227,7 +227,7 @@ func (s *Server) judgeProposal(w http.ResponseWriter, r *http.Request) error {
 	}
 	var short inShort
 	seen := s.App.Overlays.Trying(d, p.Outfit)
-	for _, v := range judge.Of(seen, preview.Draft(seen, p.Outfit).Until(r.Context())) {
+	for _, v := range judge.Of(seen, preview.Draft(r.Context(), seen, p.Outfit)) {
 		if v.Code == judge.Costly {
 			continue
 		}

@@ -118,7 +118,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		return composePage{}, err
 	}
 	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
-	page.Fine = fine.Settings(f.Desk.Desk, f.Draft)
+	page.Fine = fine.Settings(r.Context(), f.Desk.Desk, f.Draft)
 	for _, of := range []struct{ facet, kind string }{
 		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetPalette, "palette"}, {desk.FacetPictures, "style"}, {desk.FacetLogin, "login"},
 	} {
@@ -224,7 +224,7 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) error {
 			look.State = state.Name
 		}
 	}
-	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look.Until(r.Context()), r.FormValue("scene")))
+	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look, r.FormValue("scene")))
 	return nil
 }
 
@@ -238,7 +238,7 @@ func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look.Until(r.Context()), r.FormValue("scene")))
+	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look, r.FormValue("scene")))
 	return nil
 }
 
@@ -252,7 +252,7 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) error {
 	if _, has := surface.Facet(r.FormValue("facet")); !ok || !has {
 		return missing(errNotHere)
 	}
-	servePicture(w, r, "image/svg+xml", sign.Bead(d.Desk, preview.Worn(d.Desk).Until(r.Context()), r.FormValue("facet"), surface.ID))
+	servePicture(w, r, "image/svg+xml", sign.Bead(d.Desk, preview.Worn(r.Context(), d.Desk), r.FormValue("facet"), surface.ID))
 	return nil
 }
 

@@ -95,7 +95,7 @@ func TestWhatIsUnderTheBar(t *testing.T) {
 	}{{"top", "34", 30, 0}, {"top", "34", 0, 24}, {"bottom", "44", 60, 12}, {"bottom", "34", 20, 64}, {"top", "60", 45, 5}} {
 		o := outfit.Outfit{}.With(desk.FacetBackdrop, "/home/mara/Pictures/harbour.png").With(desk.FacetBar, "Pane").With(desk.FacetBarEdge, c.edge).With(desk.FacetBarHeight, c.height).
 			With(desk.FacetOpacity, fmt.Sprint(c.opacity)).With(desk.FacetBlur, fmt.Sprint(c.blur))
-		look := preview.Draft(d, o)
+		look := preview.Draft(t.Context(), d, o)
 		px := b.rasters(preview.Draw(d, look, "desk"))[0]
 		edge, thickness, ok := preview.BarOf(d, look)
 		require.True(t, ok)

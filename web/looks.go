@@ -110,12 +110,12 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p.All = append(p.All, s.lookView(f.Desk, p, "worn", "Worn now", outfit.Outfit{}))
+	p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "worn", "Worn now", outfit.Outfit{}))
 	if len(f.Draft.Choices) > 0 {
-		p.All = append(p.All, s.lookView(f.Desk, p, "draft", "The draft", f.Draft))
+		p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "draft", "The draft", f.Draft))
 	}
 	for _, k := range kept {
-		p.All = append(p.All, s.lookView(f.Desk, p, strconv.Itoa(int(k.ID)), k.Name, k.Outfit))
+		p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, strconv.Itoa(int(k.ID)), k.Name, k.Outfit))
 	}
 	wanted := r.Form["of"]
 	for _, v := range p.All {
@@ -137,11 +137,11 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) lookView(d *desks.Managed, p looksPage, key, name string, o outfit.Outfit) lookView {
+func (s *Server) lookView(ctx context.Context, d *desks.Managed, p looksPage, key, name string, o outfit.Outfit) lookView {
 	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
 	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&%s", d.ID, key, url.Values{"scene": {p.Shown.Name}, "shade": {p.Shade}, "state": {p.State}, "v": {etag(o.Bytes())}}.Encode())
 	trying := s.App.Overlays.Trying(d, o)
-	look := preview.Draft(trying, o)
+	look := preview.Draft(ctx, trying, o)
 	for _, f := range desk.Facets {
 		var shown []string
 		for _, surface := range d.Surfaces {
@@ -163,7 +163,7 @@ func (s *Server) lookOf(ctx context.Context, d *desks.Managed, key string) (*des
 	var o outfit.Outfit
 	switch key {
 	case "", "worn":
-		return d.Desk, preview.Worn(d.Desk), nil
+		return d.Desk, preview.Worn(ctx, d.Desk), nil
 	case "draft":
 		var err error
 		if o, err = s.App.Drafts.Draft(d); err != nil {
@@ -185,7 +185,7 @@ func (s *Server) lookOf(ctx context.Context, d *desks.Managed, key string) (*des
 			if err != nil {
 				return nil, preview.Look{}, err
 			}
-			return seen, preview.Draft(seen, pieces), nil
+			return seen, preview.Draft(ctx, seen, pieces), nil
 		}
 		if sha, piece, ok := strings.Cut(strings.TrimPrefix(key, "bundle "), " "); ok && strings.HasPrefix(key, "bundle ") {
 			var err error
@@ -205,7 +205,7 @@ func (s *Server) lookOf(ctx context.Context, d *desks.Managed, key string) (*des
 		o = k.Outfit
 	}
 	trying := s.App.Overlays.Trying(d, o)
-	return trying, preview.Draft(trying, o), nil
+	return trying, preview.Draft(ctx, trying, o), nil
 }
 
 // changeLook does what a form asks of a look or of the draft.

@@ -96,7 +96,7 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 		{desk.FacetIconSize, "96", []string{desk.FacetIcons, desk.FacetFont}, 8},
 	} {
 		for _, scene := range []string{"desk", "controls", "older"} {
-			worn, draft := preview.Draft(d, from), preview.Draft(d, from.With(c.facet, c.value))
+			worn, draft := preview.Draft(t.Context(), d, from), preview.Draft(t.Context(), d, from.With(c.facet, c.value))
 			before, was := preview.DrawMarked(d, worn, scene)
 			after, is := preview.DrawMarked(d, draft, scene)
 			if known[scene] == nil {
@@ -145,8 +145,8 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 	}
 
 	// The backdrop is seen where no window stands.
-	before, marks := preview.DrawMarked(d, preview.Draft(d, from), "desk")
-	px := b.rasters(before, preview.Draw(d, preview.Draft(d, from.With(desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg")), "desk"))
+	before, marks := preview.DrawMarked(d, preview.Draft(t.Context(), d, from), "desk")
+	px := b.rasters(before, preview.Draw(d, preview.Draft(t.Context(), d, from.With(desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg")), "desk"))
 	changed, ground, inside := 0, 0, 0
 	for y := range 800 {
 		for x := range 1280 {

@@ -77,7 +77,7 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 		}
 		fitted := s.App.Overlays.Overlay(d)
 		if facet == desk.FacetBar {
-			servePicture(w, r, "image/svg+xml", sign.Shell(fitted, preview.Draft(fitted, outfit.Outfit{}.With(facet, wear.Folder)).Until(r.Context())))
+			servePicture(w, r, "image/svg+xml", sign.Shell(fitted, preview.Draft(r.Context(), fitted, outfit.Outfit{}.With(facet, wear.Folder))))
 			return nil
 		}
 		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), fitted.Tree(), wear.Piece))

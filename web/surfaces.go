@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -164,7 +165,7 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case err != nil:
 	case r.URL.Query().Get("of") == "told":
-		b = preview.Login(f.Desk.Desk, preview.Told(f.Desk.Desk, f.Draft, surface), surface)
+		b = preview.Login(f.Desk.Desk, preview.Told(r.Context(), f.Desk.Desk, f.Draft, surface), surface)
 	case f.Desk.Screens[surface.ID] == nil:
 		err = errors.New("what it shows is not known here")
 	default:
@@ -288,10 +289,10 @@ func (s *Server) terminal(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Get("picture") != "" {
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Cache-Control", "no-store")
-		_, _ = w.Write(preview.Terminal(f.Desk.Desk, preview.Told(f.Desk.Desk, f.Draft, surface), surface.ID))
+		_, _ = w.Write(preview.Terminal(f.Desk.Desk, preview.Told(r.Context(), f.Desk.Desk, f.Draft, surface), surface.ID))
 		return nil
 	}
-	page, err := s.terminalView(f, surface)
+	page, err := s.terminalView(r.Context(), f, surface)
 	if err != nil {
 		return err
 	}
@@ -299,14 +300,14 @@ func (s *Server) terminal(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) terminalView(f Frame, surface desk.Surface) (terminalPage, error) {
+func (s *Server) terminalView(ctx context.Context, f Frame, surface desk.Surface) (terminalPage, error) {
 	d := f.Desk.Desk
 	page := terminalPage{Frame: f, Surface: surface}
 	var err error
 	if page.Settings, err = s.settingsOf(f, surface); err != nil {
 		return page, err
 	}
-	look := preview.Told(f.Desk.Desk, f.Draft, surface)
+	look := preview.Told(ctx, f.Desk.Desk, f.Draft, surface)
 	page.Palette, page.Profile, page.Start = look.Of(desk.FacetPalette, surface.ID), look.Of(desk.FacetProfile, surface.ID), look.Of(desk.FacetStart, surface.ID)
 	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
 	p, ok := judge.PaletteOf(d, surface, page.Palette)

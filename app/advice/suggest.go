@@ -122,7 +122,7 @@ type chosen struct {
 // first, what is worn then, each by the order of [Suggested].
 func (ad *Advice) Ground(in *Catalogue, o outfit.Outfit) []chosen {
 	seen := in.seen
-	look := preview.Draft(seen, o)
+	look := preview.Draft(in.ctx, seen, o)
 	var onDraft, worn []chosen
 	for _, facet := range Suggested {
 		for _, s := range seen.Surfaces {

@@ -44,7 +44,7 @@ func (ju *Judge) Of(ctx context.Context, d *desks.Managed) ([]judge.Verdict, err
 		return nil, err
 	}
 	seen := ju.overlays.Trying(d, o)
-	return judge.Of(seen, preview.Draft(seen, o).Until(ctx)), context.Cause(ctx)
+	return judge.Of(seen, preview.Draft(ctx, seen, o)), context.Cause(ctx)
 }
 
 // Other judges the same in the other shade, which is "" if there is no other.
@@ -54,7 +54,7 @@ func (ju *Judge) Other(ctx context.Context, d *desks.Managed) (found []judge.Ver
 		return nil, "", err
 	}
 	seen := ju.overlays.Trying(d, o)
-	look := preview.Draft(seen, o)
+	look := preview.Draft(ctx, seen, o)
 	turned := look
 	for _, s := range d.Surfaces {
 		if _, has := s.Facet(desk.FacetDark); !has {
@@ -75,7 +75,7 @@ func (ju *Judge) Other(ctx context.Context, d *desks.Managed) (found []judge.Ver
 			turned = turned.With(desk.FacetDark, s.ID, shade)
 		}
 	}
-	return judge.Of(seen, turned.Until(ctx)), shade, context.Cause(ctx)
+	return judge.Of(seen, turned), shade, context.Cause(ctx)
 }
 
 // errNoRemedy: what was asked for is not proposed any more.

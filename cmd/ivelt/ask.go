@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -19,12 +20,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/reading"
-	"ivelt/standin"
 )
-
-// allSurfaces are those of the toolkits and of the stand-ins: a desk given as
-// two folders may be one of the demo's.
-func allSurfaces() []desk.Surface { return append(desk.Builtin(), standin.Surfaces()...) }
 
 // report is one object of `inspect --json`.
 type report struct {
@@ -41,16 +37,16 @@ type pieceReport struct {
 	Placements []place.Placement `json:"placements"`
 }
 
-func inspectCommand() *cobra.Command {
+func inspectCommand(p *Program) *cobra.Command {
 	var asJSON bool
 	var password string
-	var flags deskFlags
+	flags := p.desk()
 	c := &cobra.Command{
 		Use:   "inspect PATH…",
 		Short: "Say which pieces a parcel holds, and where each would go",
 		Args:  cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -133,15 +129,15 @@ func printJSON(w io.Writer, v any) error {
 	return e.Encode(v)
 }
 
-func readCommand() *cobra.Command {
+func readCommand(p *Program) *cobra.Command {
 	var asJSON bool
-	var flags deskFlags
+	flags := p.desk()
 	c := &cobra.Command{
 		Use:   "read",
 		Short: "Tell what each surface of a desk shows, and what says so",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -205,8 +201,8 @@ func printReading(w io.Writer, d *desk.Desk, r reading.Reading) {
 	}
 }
 
-func iconCommand() *cobra.Command {
-	var flags deskFlags
+func iconCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var theme string
 	var size, scale int
 	var asJSON bool
@@ -222,7 +218,7 @@ func iconCommand() *cobra.Command {
 			if size < 1 || scale < 1 {
 				return errors.New("--size and --scale must be 1 or more")
 			}
-			x, host, err := iconIndex(flags, theme, paths)
+			x, host, err := iconIndex(c.Context(), flags, theme, paths)
 			if err != nil {
 				return err
 			}
@@ -279,12 +275,12 @@ type iconReport struct {
 }
 
 // iconIndex returns an index and how to write its paths for this machine.
-func iconIndex(flags deskFlags, theme string, paths []string) (*icontheme.Index, func(string) string, error) {
+func iconIndex(ctx context.Context, flags deskFlags, theme string, paths []string) (*icontheme.Index, func(string) string, error) {
 	if len(paths) > 0 {
 		if flags.home == "" && flags.name == "" {
 			flags.home = "/" // base folders alone need no desk
 		}
-		d, err := flags.open()
+		d, err := flags.open(ctx)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -300,7 +296,7 @@ func iconIndex(flags deskFlags, theme string, paths []string) (*icontheme.Index,
 		x := icontheme.NewIndex(icontheme.Config{FS: d.Tree(), Bases: bases, Theme: theme, Also: lookup(d).Also})
 		return x, func(name string) string { return "/" + name }, nil
 	}
-	d, err := flags.open()
+	d, err := flags.open(ctx)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -61,8 +61,8 @@ func finish(ctx context.Context, a *app.App, job *jobs.Job) error {
 	return ctx.Err()
 }
 
-func applyCommand() *cobra.Command {
-	var flags deskFlags
+func applyCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var worn outfitFlag
 	var try int
 	var asJSON, force, lose bool
@@ -207,8 +207,8 @@ func tried(a *app.App, d *desks.Managed, out io.Writer) error {
 	return nil
 }
 
-func keepCommand() *cobra.Command {
-	var flags deskFlags
+func keepCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	c := &cobra.Command{
 		Use:   "keep",
 		Short: "Keep what is being tried on a desk that is named",
@@ -225,8 +225,8 @@ func keepCommand() *cobra.Command {
 	return c
 }
 
-func historyCommand() *cobra.Command {
-	var flags deskFlags
+func historyCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var asJSON bool
 	var pin, unpin, letGo uint
 	c := &cobra.Command{
@@ -288,8 +288,8 @@ func about(r store.CheckpointRow) []string {
 	return out
 }
 
-func backCommand() *cobra.Command {
-	var flags deskFlags
+func backCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var way changes.Way
 	var takes, older []string
 	var dry, asJSON bool
@@ -442,8 +442,8 @@ func aim(way *changes.Way, args, takes []string, a *app.App, d *desks.Managed) e
 	return errors.New("there is nothing to go back on")
 }
 
-func removeCommand() *cobra.Command {
-	var flags deskFlags
+func removeCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var lose bool
 	c := &cobra.Command{
 		Use:   "remove NAME",
@@ -497,12 +497,14 @@ func mindTrial(dir string) error {
 	return nil
 }
 
-func mindCommand() *cobra.Command {
+func mindCommand(p *Program) *cobra.Command {
 	return &cobra.Command{
 		Use:    "mind DATA",
 		Short:  "Go back on what is tried when its time is up; started by Ivelt itself",
 		Args:   cobra.ExactArgs(1),
 		Hidden: true,
-		RunE:   func(c *cobra.Command, args []string) error { return app.Watchdog(c.Context(), args[0], allSurfaces()) },
+		RunE: func(c *cobra.Command, args []string) error {
+			return app.Watchdog(c.Context(), args[0], p.AllSurfaces())
+		},
 	}
 }

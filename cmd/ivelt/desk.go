@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
@@ -8,15 +9,20 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/shown"
 	"ivelt/session"
-	"ivelt/standin"
 )
 
 // deskFlags name a desk: by name, as two folders, or, if none is given, this
 // computer's own.
-type deskFlags struct{ name, home, system string }
+type deskFlags struct {
+	of                 *Program
+	world              []*desks.Managed // once it was asked for
+	folder             string           // of its data
+	name, home, system string
+}
 
 func (f *deskFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.name, "desk", "", "a desk of the demo world, for example avocet")
@@ -24,35 +30,48 @@ func (f *deskFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.system, "system", "", "the folder that is the root of the desk's system (default /)")
 }
 
-func (f *deskFlags) open() (*desk.Desk, error) {
+func (f *deskFlags) open(ctx context.Context) (*desk.Desk, error) {
 	switch {
 	case f.name != "" && (f.home != "" || f.system != ""):
 		return nil, errors.New("name a desk with --desk or with --home and --system, not both")
 	case f.name != "":
-		dir, err := demoDir()
+		on, _, err := f.named(ctx)
 		if err != nil {
 			return nil, err
 		}
-		w, err := openWorld(dir, false)
-		if err != nil {
-			return nil, err
-		}
-		if d := w.Desk(f.name); d != nil {
-			return d, nil
-		}
-		return nil, fmt.Errorf("there is no desk %q; the demo world has avocet and dunlin", f.name)
+		return on.Desk, nil
 	case f.home != "":
 		d, err := desk.Open("given", f.home, f.system, "")
 		if err != nil {
 			return nil, err
 		}
-		d.Surfaces = append(desk.Builtin(), d.Present(standin.Surfaces())...)
+		d.Surfaces = append(desk.Builtin(), d.Present(f.of.Surfaces)...)
 		tell(d.OwnSurfaces())
 		return d, nil
 	case f.system != "":
 		return nil, errors.New("--system needs --home")
 	}
 	return ownDesk()
+}
+
+// named is the desk of a name, with the others of its world.
+func (f *deskFlags) named(ctx context.Context) (on *desks.Managed, all []*desks.Managed, err error) {
+	if f.of.World == nil {
+		return nil, nil, errors.New("this Ivelt comes without desks to name; name two folders with --home and --system")
+	}
+	if f.world == nil {
+		if f.world, f.folder, err = f.of.World(ctx); err != nil {
+			return nil, nil, err
+		}
+	}
+	var names []string
+	for _, d := range f.world {
+		if d.ID == f.name {
+			return d, f.world, nil
+		}
+		names = append(names, d.ID)
+	}
+	return nil, nil, fmt.Errorf("there is no desk %q; the demo world has %s", f.name, strings.Join(names, " and "))
 }
 
 // tell says which of a person's descriptors cannot be used.

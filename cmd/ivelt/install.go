@@ -16,7 +16,6 @@ import (
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/app/library"
-	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
@@ -24,8 +23,8 @@ import (
 	"ivelt/core/planning"
 )
 
-func installCommand() *cobra.Command {
-	var flags deskFlags
+func installCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var scope, password, exists, second, bundle string
 	var wanted []string
 	var lose bool
@@ -121,11 +120,11 @@ func choose(all []parcel.Piece, wanted []string, d *desks.Managed, scope place.S
 }
 
 // data is Ivelt's own folder for a desk that was named, "" for this computer's own.
-func (f *deskFlags) data(d *desk.Desk) (string, error) {
+func (f *deskFlags) data(ctx context.Context, d *desk.Desk) (string, error) {
 	switch {
 	case f.name != "":
-		dir, err := demoDir()
-		return filepath.Join(dir, "data"), err
+		_, _, err := f.named(ctx)
+		return f.folder, err
 	case f.home != "":
 		base, err := dataDir()
 		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
@@ -137,7 +136,7 @@ func (f *deskFlags) data(d *desk.Desk) (string, error) {
 // record asks what was written down of a desk that was named; it is not asked if Ivelt has
 // not touched the desk.
 func (f *deskFlags) record(ctx context.Context, d *desk.Desk, ask func(library.Record) error) error {
-	dir, err := f.data(d)
+	dir, err := f.data(ctx, d)
 	if err != nil || dir == "" {
 		return err
 	}
@@ -162,26 +161,20 @@ func (f *deskFlags) pieces(ctx context.Context, d *desk.Desk) (out []library.Ori
 
 // openToWrite opens a desk that was named, to change it.
 func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *desks.Managed, error) {
-	d, err := f.open()
+	d, err := f.open(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
-	data, err := f.data(d)
+	data, err := f.data(ctx, d)
 	if err != nil {
 		return nil, nil, err
 	}
 	on := []*desks.Managed{}
 	switch {
 	case f.name != "":
-		dir, err := demoDir()
-		if err != nil {
+		if _, on, err = f.named(ctx); err != nil {
 			return nil, nil, err
 		}
-		w, err := openWorld(dir, false)
-		if err != nil {
-			return nil, nil, err
-		}
-		on = demoDesks(w)
 	case f.home != "":
 		if err := os.MkdirAll(data, 0o755); err != nil {
 			return nil, nil, err
@@ -195,7 +188,7 @@ func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *desks.Managed, 
 	default:
 		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
 	}
-	a, err := app.New(ctx, app.Config{Dir: data, Desks: on, Watchdog: mindTrial, Before: beforeCall, Log: slog.Default()})
+	a, err := app.New(ctx, app.Config{Dir: data, Desks: on, Watchdog: mindTrial, Before: f.of.Before, Log: slog.Default()})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -205,7 +198,3 @@ func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *desks.Managed, 
 	}
 	return a, own, nil
 }
-
-// beforeCall is told of every system call by which a plan changes something; see
-// [plan.Config].
-var beforeCall func(apply.Call) error

@@ -11,8 +11,8 @@ import (
 	"ivelt/core/preview"
 )
 
-func judgeCommand() *cobra.Command {
-	var flags deskFlags
+func judgeCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var wanted outfitFlag
 	var asJSON bool
 	c := &cobra.Command{
@@ -22,7 +22,7 @@ func judgeCommand() *cobra.Command {
 			"machine much, and what would mend it. Exit status 1 if there is anything.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -32,7 +32,7 @@ func judgeCommand() *cobra.Command {
 					return err
 				}
 			}
-			found := judge.Of(d, preview.Draft(d, o).Until(c.Context()))
+			found := judge.Of(d, preview.Draft(c.Context(), d, o))
 			if err := c.Context().Err(); err != nil {
 				return err
 			}

@@ -199,7 +199,7 @@ func answer(ctx context.Context, l net.Listener, w *web.Server) error {
 }
 
 // openCommand prints where servers that are up can be opened.
-func openCommand() *cobra.Command {
+func openCommand(p *Program) *cobra.Command {
 	var dir string
 	c := &cobra.Command{
 		Use:   "open",

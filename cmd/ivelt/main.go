@@ -15,6 +15,7 @@ import (
 
 	"ivelt/core/shown"
 	_ "ivelt/sevenzip" // 7z parcels
+	"ivelt/standin"
 )
 
 // Exit codes of the command line contract.
@@ -27,10 +28,13 @@ const (
 // errFindings ends a command that did its work and found something amiss.
 var errFindings = errors.New("findings")
 
-func main() {
+func main() { begin(build()) }
+
+// begin runs the command that the program was started with, and ends with its code.
+func begin(p *Program) {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	go endSoon(ctx)
-	code := run(ctx, os.Args[1:])
+	code := run(ctx, p, os.Args[1:])
 	stop()
 	os.Exit(code)
 }
@@ -47,7 +51,7 @@ func endSoon(ctx context.Context) {
 	os.Exit(exitBad)
 }
 
-func run(ctx context.Context, args []string) int {
+func run(ctx context.Context, p *Program, args []string) int {
 	root := &cobra.Command{
 		Use:           "ivelt",
 		Version:       version(),
@@ -71,7 +75,7 @@ func run(ctx context.Context, args []string) int {
 		slog.SetDefault(slog.New(slog.NewTextHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: l})))
 		return nil
 	}
-	root.AddCommand(demoCommand(), serveCommand(), openCommand(), inspectCommand(), installCommand(), marketCommand(), readCommand(), checkCommand(), planCommand(), applyCommand(), backCommand(), historyCommand(), keepCommand(), recoverCommand(), storeCommand(), mendCommand(), outfitCommand(), judgeCommand(), removeCommand(), mindCommand(), iconCommand(), styleCommand(), surfaceCommand())
+	root.AddCommand(demoCommand(p), serveCommand(p), openCommand(p), inspectCommand(p), installCommand(p), marketCommand(p), readCommand(p), checkCommand(p), planCommand(p), applyCommand(p), backCommand(p), historyCommand(p), keepCommand(p), recoverCommand(p), storeCommand(p), mendCommand(p), outfitCommand(p), judgeCommand(p), removeCommand(p), mindCommand(p), iconCommand(p), styleCommand(p), surfaceCommand(p))
 	root.SetArgs(args)
 	root.SetOut(shown.Writer(os.Stdout))
 	root.SetErr(shown.Writer(os.Stderr))
@@ -85,3 +89,6 @@ func run(ctx context.Context, args []string) int {
 		return exitBad
 	}
 }
+
+// build is what this build comes with.
+func build() *Program { return &Program{Surfaces: standin.Surfaces(), World: demoWorld} }

@@ -17,9 +17,9 @@ import (
 	"ivelt/showcase"
 )
 
-func marketCommand() *cobra.Command {
+func marketCommand(p *Program) *cobra.Command {
 	c := &cobra.Command{Use: "market", Short: "For those who publish a market"}
-	c.AddCommand(marketCheckCommand(), marketDrawCommand(), &cobra.Command{
+	c.AddCommand(marketCheckCommand(p), marketDrawCommand(p), &cobra.Command{
 		Use: "schema", Short: "Print the format of a market's index as a JSON Schema", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(market.Schema)
@@ -29,7 +29,7 @@ func marketCommand() *cobra.Command {
 	return c
 }
 
-func marketCheckCommand() *cobra.Command {
+func marketCheckCommand(p *Program) *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "check DIR",
@@ -86,7 +86,7 @@ func marketCheckCommand() *cobra.Command {
 	return c
 }
 
-func marketDrawCommand() *cobra.Command {
+func marketDrawCommand(p *Program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "draw DIR",
 		Short: "Draw and measure a market's pieces from its parcels",

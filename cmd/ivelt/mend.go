@@ -12,8 +12,8 @@ import (
 	"ivelt/core/reading"
 )
 
-func mendCommand() *cobra.Command {
-	var flags deskFlags
+func mendCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var wanted outfitFlag
 	c := &cobra.Command{
 		Use:   "mend",

@@ -17,12 +17,12 @@ import (
 	"ivelt/core/worn"
 )
 
-func outfitCommand() *cobra.Command {
+func outfitCommand(p *Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "outfit",
 		Short: "Outfit files: write what a desk wears, check one, tell how two differ",
 	}
-	c.AddCommand(outfitWornCommand(), outfitPackCommand(), outfitGetCommand(), outfitCheckCommand(), outfitDiffCommand(), &cobra.Command{
+	c.AddCommand(outfitWornCommand(p), outfitPackCommand(p), outfitGetCommand(p), outfitCheckCommand(p), outfitDiffCommand(p), &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of outfit files", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(outfit.Schema())
@@ -32,14 +32,14 @@ func outfitCommand() *cobra.Command {
 	return c
 }
 
-func outfitWornCommand() *cobra.Command {
-	var flags deskFlags
+func outfitWornCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	c := &cobra.Command{
 		Use:   "worn",
 		Short: "Write what a desk wears now as an outfit file, also one that Ivelt never touched",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -55,8 +55,8 @@ func outfitWornCommand() *cobra.Command {
 	return c
 }
 
-func outfitPackCommand() *cobra.Command {
-	var flags deskFlags
+func outfitPackCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var wanted outfitFlag
 	c := &cobra.Command{
 		Use:   "pack FILE.zip",
@@ -88,8 +88,8 @@ func outfitPackCommand() *cobra.Command {
 	return c
 }
 
-func outfitGetCommand() *cobra.Command {
-	var flags deskFlags
+func outfitGetCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var markets []string
 	c := &cobra.Command{
 		Use:   "get FILE",
@@ -127,8 +127,8 @@ func outfitGetCommand() *cobra.Command {
 	return c
 }
 
-func outfitCheckCommand() *cobra.Command {
-	var flags deskFlags
+func outfitCheckCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	c := &cobra.Command{
 		Use:   "check FILE",
 		Short: "Say whether a file is an outfit, what in it is not known, and what a desk could not follow",
@@ -138,7 +138,7 @@ func outfitCheckCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -161,7 +161,7 @@ func outfitCheckCommand() *cobra.Command {
 	return c
 }
 
-func outfitDiffCommand() *cobra.Command {
+func outfitDiffCommand(p *Program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "diff A B",
 		Short: "Tell in words how outfit B differs from A; exit status 1 if it does",

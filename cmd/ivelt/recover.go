@@ -10,8 +10,8 @@ import (
 	"ivelt/app/desks"
 )
 
-func recoverCommand() *cobra.Command {
-	var flags deskFlags
+func recoverCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var aside bool
 	c := &cobra.Command{
 		Use:   "recover",

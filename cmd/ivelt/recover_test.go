@@ -16,7 +16,7 @@ import (
 func worldUnder(t *testing.T) (data, outfit string) {
 	t.Helper()
 	data = t.TempDir()
-	_, err := demo.Open(filepath.Join(data, "ivelt/demo"), false)
+	_, err := demo.Open(t.Context(), filepath.Join(data, "ivelt/demo"), false)
 	require.NoError(t, err)
 	outfit = filepath.Join(data, "large.toml")
 	require.NoError(t, os.WriteFile(outfit, []byte("format = 1\nname = \"Large\"\n[facet.pointer-size]\nvalue = \"48\"\n"), 0o644))

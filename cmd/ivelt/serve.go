@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"log/slog"
 	"net"
@@ -18,7 +19,7 @@ import (
 	"ivelt/store"
 )
 
-func demoCommand() *cobra.Command {
+func demoCommand(p *Program) *cobra.Command {
 	var at listenFlags
 	var dir string
 	var fresh bool
@@ -38,7 +39,7 @@ func demoCommand() *cobra.Command {
 				}
 			}
 			begun := time.Now()
-			w, err := openWorld(dir, fresh)
+			w, err := openWorld(c.Context(), dir, fresh)
 			if err != nil {
 				return err
 			}
@@ -73,13 +74,13 @@ func demoCommand() *cobra.Command {
 
 // openWorld opens the demo world. One that an earlier version made is made anew, unless
 // somebody has done something on its desks: then they are asked.
-func openWorld(dir string, fresh bool) (*demo.World, error) {
+func openWorld(ctx context.Context, dir string, fresh bool) (*demo.World, error) {
 	made, err := demo.MadeBy(dir)
 	if err != nil || fresh || made == demo.Version || made == 0 {
 		if err != nil {
 			return nil, err
 		}
-		return demo.Open(dir, fresh)
+		return demo.Open(ctx, dir, fresh)
 	}
 	if made > demo.Version {
 		return nil, fmt.Errorf("the demo world in %s has version %d, and this Ivelt knows %d: it was made by a newer one. Start that one, or name another folder with --dir; nothing was changed", dir, made, demo.Version)
@@ -91,7 +92,7 @@ func openWorld(dir string, fresh bool) (*demo.World, error) {
 	if used {
 		return nil, fmt.Errorf("the demo world in %s was made by an earlier Ivelt (version %d, this one makes %d), and you did something on its desks. Nothing was changed. Make it anew with “ivelt demo --fresh”, which deletes that, or keep it and name another folder with --dir", dir, made, demo.Version)
 	}
-	return demo.Open(dir, true)
+	return demo.Open(ctx, dir, true)
 }
 
 // demoDesks are the desks of the demo world with what can be done there.
@@ -106,7 +107,7 @@ func demoDesks(w *demo.World) []*desks.Managed {
 	return out
 }
 
-func serveCommand() *cobra.Command {
+func serveCommand(p *Program) *cobra.Command {
 	var at listenFlags
 	var dir string
 	c := &cobra.Command{
@@ -158,4 +159,17 @@ func dataDir() (string, error) {
 func demoDir() (string, error) {
 	dir, err := dataDir()
 	return filepath.Join(dir, "demo"), err
+}
+
+// demoWorld are the desks of the demo world in its usual folder, and their data folder.
+func demoWorld(ctx context.Context) (on []*desks.Managed, data string, err error) {
+	dir, err := demoDir()
+	if err != nil {
+		return nil, "", err
+	}
+	w, err := openWorld(ctx, dir, false)
+	if err != nil {
+		return nil, "", err
+	}
+	return demoDesks(w), filepath.Join(dir, "data"), nil
 }

@@ -26,14 +26,15 @@ import (
 func TestMain(m *testing.M) {
 	if os.Getenv("IVELT_AS_COMMAND") != "" {
 		diesAt, calls := os.Getenv("IVELT_DIES_AT"), 0
-		beforeCall = func(apply.Call) error {
+		p := build()
+		p.Before = func(apply.Call) error {
 			if calls++; strconv.Itoa(calls) == diesAt {
 				_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
 				select {}
 			}
 			return nil
 		}
-		main()
+		begin(p)
 	}
 	os.Exit(m.Run())
 }
@@ -137,5 +138,5 @@ func TestPortInUse(t *testing.T) {
 func TestServeEndsWithItsContext(t *testing.T) {
 	ctx, cancel := context.WithTimeout(t.Context(), 300*time.Millisecond)
 	defer cancel()
-	require.Equal(t, 0, run(ctx, []string{"serve", "--addr", "127.0.0.1:0", "--dir", filepath.Join(t.TempDir(), "d")}))
+	require.Equal(t, 0, run(ctx, build(), []string{"serve", "--addr", "127.0.0.1:0", "--dir", filepath.Join(t.TempDir(), "d")}))
 }

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"path/filepath"
@@ -10,12 +11,12 @@ import (
 	"ivelt/store"
 )
 
-func storeCommand() *cobra.Command {
+func storeCommand(p *Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "store",
 		Short: "Look after what Ivelt keeps: its database, the kept contents, the history",
 	}
-	c.AddCommand(storeCheckCommand(), storeRestoreCommand())
+	c.AddCommand(storeCheckCommand(p), storeRestoreCommand(p))
 	return c
 }
 
@@ -30,7 +31,7 @@ func (f *dataFlags) add(c *cobra.Command) {
 	f.deskFlags.add(c)
 }
 
-func (f *dataFlags) folder() (string, error) {
+func (f *dataFlags) folder(ctx context.Context) (string, error) {
 	switch {
 	case f.dir != "":
 		return filepath.Abs(f.dir)
@@ -38,22 +39,22 @@ func (f *dataFlags) folder() (string, error) {
 		base, err := dataDir()
 		return filepath.Join(base, "own"), err
 	}
-	d, err := f.open()
+	d, err := f.open(ctx)
 	if err != nil {
 		return "", err
 	}
-	return f.data(d)
+	return f.data(ctx, d)
 }
 
-func storeCheckCommand() *cobra.Command {
-	var flags dataFlags
+func storeCheckCommand(p *Program) *cobra.Command {
+	flags := dataFlags{deskFlags: p.desk()}
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "check",
 		Short: "Read all of a data folder and say what of it is damaged; nothing is changed",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			dir, err := flags.folder()
+			dir, err := flags.folder(c.Context())
 			if err != nil {
 				return err
 			}
@@ -103,15 +104,15 @@ func storeCheckCommand() *cobra.Command {
 	return c
 }
 
-func storeRestoreCommand() *cobra.Command {
-	var flags dataFlags
+func storeRestoreCommand(p *Program) *cobra.Command {
+	flags := dataFlags{deskFlags: p.desk()}
 	var force bool
 	c := &cobra.Command{
 		Use:   "restore",
 		Short: "Bring a damaged database back from its newest copy, and the history from its own files",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			dir, err := flags.folder()
+			dir, err := flags.folder(c.Context())
 			if err != nil {
 				return err
 			}

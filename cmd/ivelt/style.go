@@ -23,7 +23,7 @@ type styleReport struct {
 	Properties map[string]any `json:"properties"`
 }
 
-func styleCommand() *cobra.Command {
+func styleCommand(p *Program) *cobra.Command {
 	var dark, asJSON bool
 	var generation int
 	c := &cobra.Command{

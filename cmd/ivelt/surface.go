@@ -9,7 +9,7 @@ import (
 	"ivelt/core/desk"
 )
 
-func surfaceCommand() *cobra.Command {
+func surfaceCommand(p *Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "surface",
 		Short: "Descriptors of surfaces: a shell, a login screen, a program of your own",

@@ -38,7 +38,7 @@ func onDemo(t *testing.T, data, desk string) func(code int, args ...string) stri
 // after `ivelt mend` with 0, as text and as JSON, with an outfit and without.
 func TestCheckFromOneToNone(t *testing.T) {
 	data := t.TempDir()
-	w, err := demo.Open(filepath.Join(data, "ivelt/demo"), false)
+	w, err := demo.Open(t.Context(), filepath.Join(data, "ivelt/demo"), false)
 	require.NoError(t, err)
 	outfit := filepath.Join(data, "salt.toml")
 	require.NoError(t, os.WriteFile(outfit, []byte(`format = 1
@@ -235,7 +235,7 @@ folders = ["{data}/icons", "~/.icons"]
 // left to get.
 func TestAnOutfitGetsItsPieces(t *testing.T) {
 	data := t.TempDir()
-	w, err := demo.Open(filepath.Join(data, "ivelt/demo"), false)
+	w, err := demo.Open(t.Context(), filepath.Join(data, "ivelt/demo"), false)
 	require.NoError(t, err)
 	file := filepath.Join(data, "lamp.toml")
 	text := "format = 1\nname = 'Lamp'\n[facet.widgets]\npiece = 'Groyne'\n[facet.bar]\npiece = 'Groyne'\n[facet.pointer]\npiece = 'Limpet'\n[facet.palette]\npiece = 'ebb'\n[facet.icons]\npiece = 'Foreshore'\n"

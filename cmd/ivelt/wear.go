@@ -54,8 +54,8 @@ func (f *outfitFlag) open() (outfit.Outfit, error) {
 	return readOutfit(f.file)
 }
 
-func checkCommand() *cobra.Command {
-	var flags deskFlags
+func checkCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var worn outfitFlag
 	var asJSON bool
 	c := &cobra.Command{
@@ -66,7 +66,7 @@ func checkCommand() *cobra.Command {
 			"scheduled job can use it.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -98,8 +98,8 @@ func checkCommand() *cobra.Command {
 	return c
 }
 
-func planCommand() *cobra.Command {
-	var flags deskFlags
+func planCommand(p *Program) *cobra.Command {
+	flags := p.desk()
 	var worn outfitFlag
 	var asJSON, asScript bool
 	var bundle string
@@ -108,7 +108,7 @@ func planCommand() *cobra.Command {
 		Short: "Tell what would change for a desk to wear an outfit; nothing is written",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open()
+			d, err := flags.open(c.Context())
 			if err != nil {
 				return err
 			}

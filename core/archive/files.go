@@ -82,7 +82,7 @@ func (t *Tree) visit(n *Node, visit func(name string, fi fs.FileInfo, r io.Reade
 
 // contents reads one file that is not held in memory.
 func (t *Tree) contents(n *Node) ([]byte, error) {
-	if err := t.context().Err(); err != nil {
+	if err := t.until.Err(); err != nil {
 		return nil, err
 	}
 	if n.Size > maxAtOnce {
@@ -110,18 +110,10 @@ func (t *Tree) Until(ctx context.Context) fs.FS {
 	return &look
 }
 
-// context is that of whoever looks for pieces, or into one.
-func (t *Tree) context() context.Context {
-	if t.until == nil {
-		return context.Background()
-	}
-	return t.until
-}
-
 // read goes through the archive for one file.
 func (t *Tree) read(name string) (data []byte, err error) {
 	found := false
-	err = t.walk(t.context(), func(m Member) error {
+	err = t.walk(t.until, func(m Member) error {
 		if clean, err := safeName(m.Name); err != nil || clean != name {
 			return err
 		}

@@ -65,7 +65,7 @@ func (t *Tree) layIn(ctx context.Context, n *Node) error {
 	}
 	o := t.options
 	o.Progress = nil
-	sub := newTree(n.Name, o)
+	sub := newTree(ctx, n.Name, o)
 	sub.inner, sub.budget = true, t.budget
 	sub.holds(data)
 	err := sub.openArchive()

@@ -125,7 +125,7 @@ type Problem struct {
 // ending of the name does not matter; the contents are sniffed.
 func Open(ctx context.Context, file string, o Options) (*Tree, error) {
 	o.Limits = o.Limits.filled()
-	t := newTree(file, o)
+	t := newTree(ctx, file, o)
 	t.source = fileSource(file)
 	fi, err := os.Stat(file)
 	if err != nil {
@@ -153,7 +153,7 @@ func Open(ctx context.Context, file string, o Options) (*Tree, error) {
 // OpenBytes opens an archive that is held in memory. name is only shown.
 func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Tree, error) {
 	o.Limits = o.Limits.filled()
-	t := newTree(name, o)
+	t := newTree(ctx, name, o)
 	t.holds(b)
 	err := t.openArchive()
 	if err == nil {
@@ -165,9 +165,10 @@ func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Tree, er
 	return t, nil
 }
 
-func newTree(file string, o Options) *Tree {
+// newTree is an empty tree. It is looked into also after what it was opened for has ended.
+func newTree(ctx context.Context, file string, o Options) *Tree {
 	top := &Node{Name: ".", Mode: fs.ModeDir | 0o755}
-	return &Tree{Path: file, options: o, Top: top, Folders: map[string]*Node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
+	return &Tree{Path: file, until: context.WithoutCancel(ctx), options: o, Top: top, Folders: map[string]*Node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
 }
 
 // holds makes an archive in memory the source.

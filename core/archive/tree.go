@@ -42,7 +42,7 @@ var (
 
 // Open opens the file or folder that name leads to, links followed.
 func (t *Tree) Open(name string) (fs.File, error) {
-	if err := t.context().Err(); err != nil {
+	if err := t.until.Err(); err != nil {
 		return nil, &fs.PathError{Op: "open", Path: name, Err: err}
 	}
 	n, err := t.Follow("open", name)
@@ -123,7 +123,7 @@ func (t *Tree) lookup(op, name string, last bool) (*Node, error) {
 	ahead, at := strings.Split(name, "/"), "."
 	for links := 0; len(ahead) > 0; {
 		if t.steps != nil {
-			if *t.steps++; *t.steps%1024 == 0 && t.context().Err() != nil {
+			if *t.steps++; *t.steps%1024 == 0 && t.until.Err() != nil {
 				*t.steps = maxLinkSteps
 			}
 			if *t.steps >= maxLinkSteps {

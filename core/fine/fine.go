@@ -4,6 +4,7 @@
 package fine
 
 import (
+	"context"
 	"fmt"
 	"path"
 	"slices"
@@ -57,8 +58,8 @@ var chosenByPiece = []string{
 }
 
 // Settings are the fine settings that some surface of a desk has.
-func Settings(d *desk.Desk, o outfit.Outfit) []Setting {
-	look := preview.Draft(d, o)
+func Settings(ctx context.Context, d *desk.Desk, o outfit.Outfit) []Setting {
+	look := preview.Draft(ctx, d, o)
 	var out []Setting
 	for _, info := range desk.Facets {
 		if slices.Contains(chosenByPiece, info.Name) {

@@ -2,7 +2,6 @@ package gtkcss
 
 import (
 	"bytes"
-	"context"
 	"strings"
 
 	"github.com/tdewolff/parse/v2"
@@ -21,17 +20,18 @@ func (t token) is(delim string) bool { return t.text == delim && t.kind != css.S
 
 // tokens splits a style sheet into its words (css-syntax-3).
 func tokens(text []byte) []token {
-	out, _ := someTokens(context.Background(), text, len(text)+1)
+	out, _ := someTokens(text, len(text)+1, func() bool { return false })
 	return out
 }
 
-// someTokens returns no more than so many words, and whether these are all.
-func someTokens(ctx context.Context, text []byte, most int) (out []token, all bool) {
+// someTokens returns no more than so many words, and whether these are all: they are not
+// when somebody gave up on them.
+func someTokens(text []byte, most int, givenUp func() bool) (out []token, all bool) {
 	lexer := css.NewLexer(parse.NewInputBytes(bytes.Clone(text)))
 	out = make([]token, 0, min(len(text)/4, most))
 	line, spaced := 1, false
 	for {
-		if len(out) >= most || len(out)%1024 == 0 && ctx.Err() != nil {
+		if len(out) >= most || len(out)%1024 == 0 && givenUp() {
 			return out, false
 		}
 		kind, data := lexer.Next()

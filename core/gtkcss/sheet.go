@@ -81,7 +81,7 @@ type declaration struct {
 
 // Parse reads a style sheet that imports nothing. generation is 3 or 4.
 func Parse(text []byte, generation int) *Sheet {
-	s := &Sheet{Generation: generation, colours: map[string]colour{}, until: context.Background()}
+	s := &Sheet{Generation: generation, colours: map[string]colour{}}
 	s.read(text, "")
 	return s
 }
@@ -109,6 +109,9 @@ func LoadFrom(ctx context.Context, source Source, name string, generation int) (
 	s.until = nil
 	return s, nil
 }
+
+// givenUp reports whether nobody waits for the sheet any more.
+func (s *Sheet) givenUp() bool { return s.until != nil && s.until.Err() != nil }
 
 // Bytes is how long the sheet is with all that it imports.
 func (s *Sheet) Bytes() int { return s.bytes }
@@ -157,7 +160,7 @@ func (s *Sheet) read(text []byte, file string) {
 		s.enough(file, 1, "more than %d sheets are imported", maxFiles)
 		return
 	}
-	words, all := someTokens(s.until, text, maxTokens-s.tokens)
+	words, all := someTokens(text, maxTokens-s.tokens, s.givenUp)
 	s.tokens += len(words)
 	r := &reader{tokens: words, gtk: s.Generation}
 	defer func() {
@@ -166,7 +169,7 @@ func (s *Sheet) read(text []byte, file string) {
 		}
 	}()
 	for n := 0; !r.done() && !s.full; n++ {
-		if n%64 == 0 && s.until.Err() != nil {
+		if n%64 == 0 && s.givenUp() {
 			return
 		}
 		switch t := r.peek(); {

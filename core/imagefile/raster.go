@@ -28,11 +28,11 @@ const (
 // Decode reads a PNG, JPEG or WebP. One that would take too much is [ErrCostly]; once ctx
 // has ended it fails with its error.
 func Decode(ctx context.Context, raw []byte) (image.Image, error) {
-	bytes, err := affordable(raw)
+	takes, err := affordable(raw)
 	if err != nil {
 		return nil, err
 	}
-	if bytes > large { // what was unpacked before and is done with would else lie beside it
+	if takes > large { // what was unpacked before and is done with would else lie beside it
 		runtime.GC()
 	}
 	im, _, err := image.Decode(&steadily{ctx, raw})
@@ -59,8 +59,8 @@ func (s *steadily) Read(b []byte) (int, error) {
 
 // affordable tells by the head of a PNG, JPEG or WebP what it takes to unpack it, or why it
 // may not be.
-func affordable(raw []byte) (bytes int, err error) {
-	c, kind, err := image.DecodeConfig(&steadily{context.Background(), raw})
+func affordable(raw []byte) (takes int, err error) {
+	c, kind, err := image.DecodeConfig(bytes.NewReader(raw))
 	if err != nil {
 		return 0, err
 	}
@@ -83,10 +83,10 @@ func affordable(raw []byte) (bytes int, err error) {
 		perPixel = perPixelOf(raw)
 	}
 	pixels := c.Width * c.Height
-	if bytes = pixels * perPixel; pixels > MaxPixels || bytes > maxDecoded {
+	if takes = pixels * perPixel; pixels > MaxPixels || takes > maxDecoded {
 		return 0, fmt.Errorf("%w: %d × %d pixels", ErrCostly, c.Width, c.Height)
 	}
-	return bytes, nil
+	return takes, nil
 }
 
 // perPixelOf is what a pixel of a JPEG takes while it is unpacked, in bytes: of a

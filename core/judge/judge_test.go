@@ -173,7 +173,7 @@ var good = map[string]string{
 func TestJudgements(t *testing.T) {
 	none, covered := outfit.Outfit{}, map[judge.Code]bool{}
 	d := deskWith(t, good)
-	require.Empty(t, judge.Of(d, preview.Draft(d, none)), "nothing is wrong")
+	require.Empty(t, judge.Of(d, preview.Draft(t.Context(), d, none)), "nothing is wrong")
 
 	css, mud := ".themes/Reef/gtk-3.0/gtk.css", "p/mud.Xresources"
 	over := none.With(desk.FacetOpacity, "20")
@@ -227,7 +227,7 @@ func TestJudgements(t *testing.T) {
 		maps.Copy(files, c.files)
 		d := deskWith(t, files)
 		find := func(o outfit.Outfit) (judge.Verdict, bool) {
-			for _, v := range judge.Of(d, preview.Draft(d, o)) {
+			for _, v := range judge.Of(d, preview.Draft(t.Context(), d, o)) {
 				if v.Code == c.code && v.Surface == c.surface && v.Facet == c.facet {
 					return v, true
 				}
@@ -235,7 +235,7 @@ func TestJudgements(t *testing.T) {
 			return judge.Verdict{}, false
 		}
 		v, ok := find(c.wears)
-		require.True(t, ok, "%s: %v", c.what, judge.Of(d, preview.Draft(d, c.wears)))
+		require.True(t, ok, "%s: %v", c.what, judge.Of(d, preview.Draft(t.Context(), d, c.wears)))
 		text := v.Text
 		for _, r := range v.Remedies {
 			text += " " + r.Text
@@ -292,7 +292,7 @@ func TestLargeTextNeedsLess(t *testing.T) {
 		d := deskWith(t, map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\n", ".themes/Reef/awning/bar.css": bar, "p/mud.Xresources": palette(nil),
 			".themes/Reef/gtk-3.0/gtk.css": theme + "label.title { color: #717171; " + size + " }"}) // 3.7 to 1 on #e0e0e0
 		found := 0.0
-		for _, v := range judge.Of(d, preview.Draft(d, outfit.Outfit{})) {
+		for _, v := range judge.Of(d, preview.Draft(t.Context(), d, outfit.Outfit{})) {
 			if strings.HasPrefix(v.Text, "Titles") {
 				found = v.Needs
 			}
@@ -304,10 +304,10 @@ func TestLargeTextNeedsLess(t *testing.T) {
 // BenchmarkJudge is a look with a see-through bar that blurs what is behind it, on
 // two screens.
 func BenchmarkJudge(b *testing.B) {
-	w, err := demo.Open(b.TempDir(), false)
+	w, err := demo.Open(b.Context(), b.TempDir(), false)
 	require.NoError(b, err)
 	o := outfit.Outfit{}.With(desk.FacetOpacity, "15").With(desk.FacetBar, "Saltpan").With(desk.FacetDark, "dark").With(desk.FacetBlur, "12").With(desk.FacetPalette, "brine").With(desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg")
 	for b.Loop() {
-		require.NotEmpty(b, judge.Of(w.Avocet, preview.Draft(w.Avocet, o)))
+		require.NotEmpty(b, judge.Of(w.Avocet, preview.Draft(b.Context(), w.Avocet, o)))
 	}
 }

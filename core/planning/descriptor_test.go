@@ -197,7 +197,7 @@ func useDescriptor(t *testing.T, r *rand.Rand, s desk.Surface, text []byte, n in
 			}
 		}
 	}
-	judge.Of(b.D, preview.Draft(b.D, o))
+	judge.Of(b.D, preview.Draft(t.Context(), b.D, o))
 	p, err := planning.Dress(b.D, o)
 	if err != nil {
 		return false

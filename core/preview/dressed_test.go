@@ -78,7 +78,7 @@ func wellFormed(t *testing.T, svg []byte) string {
 // of a draft in their stead.
 func TestEverySceneWearsItsPieces(t *testing.T) {
 	d := dressed(t)
-	worn := preview.Worn(d)
+	worn := preview.Worn(t.Context(), d)
 	for scene, want := range map[string][]string{
 		"desk": {"rgba(32,48,64,1)", "rgba(208,232,228,1)"}, "close": {"rgba(208,232,228,1)"}, "controls": {"rgba(32,64,96,1)"}, "older": {"#d0e8e4"},
 	} {
@@ -93,7 +93,7 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 		if scene == "older" {
 			continue // GTK 2 has no such theme in itself
 		}
-		require.NotEqual(t, string(svg), string(preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, "Adwaita")), scene)), scene)
+		require.NotEqual(t, string(svg), string(preview.Draw(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, "Adwaita")), scene)), scene)
 	}
 	require.Less(t, len(preview.Spots(d, worn, "controls")), 500)
 	require.NotEmpty(t, preview.Spots(d, worn, "controls"))
@@ -114,14 +114,14 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 // controls of a toolkit alone with their sizes.
 func TestOtherSurfacesAreDrawnToo(t *testing.T) {
 	d := dressed(t)
-	worn := preview.Worn(d)
+	worn := preview.Worn(t.Context(), d)
 	require.Contains(t, wellFormed(t, preview.Terminal(d, worn, "bittern")), "#101820")
 	lantern, ok := d.Surface("lantern")
 	require.True(t, ok)
 	login := wellFormed(t, preview.Login(d, worn, lantern))
 	require.Contains(t, login, "#0a2030")
 	require.Contains(t, login, "#f0e8d8")
-	plain := wellFormed(t, preview.Login(d, preview.Told(d, outfit.Outfit{}.With(desk.FacetLogin, "Plain"), lantern), lantern))
+	plain := wellFormed(t, preview.Login(d, preview.Told(t.Context(), d, outfit.Outfit{}.With(desk.FacetLogin, "Plain"), lantern), lantern))
 	require.NotContains(t, plain, "#0a2030")
 	sizes := preview.Sizes(d, worn, "gtk3")
 	require.Greater(t, sizes["entry"][1], 29.0, "its least height")

@@ -20,23 +20,14 @@ type Look struct {
 	Shade string                       // light or dark whatever the surfaces are told; "" as they are told
 	State string                       // of every control: one of [States], "" as it comes
 
-	until context.Context
+	ctx context.Context // of whoever waits for it
 }
 
-// Until is the same look, of which nothing more is worked out once ctx has ended: what is
-// drawn then is of no use.
-func (l Look) Until(ctx context.Context) Look {
-	l.until = ctx
-	return l
-}
+// Only is a look of nothing but these, by facet and surface, for who waits for this one.
+func (l Look) Only(names map[string]map[string]string) Look { return Look{Names: names, ctx: l.ctx} }
 
 // Context is that of whoever waits for the look.
-func (l Look) Context() context.Context {
-	if l.until == nil {
-		return context.Background()
-	}
-	return l.until
-}
+func (l Look) Context() context.Context { return l.ctx }
 
 // States are the states that all controls can be pictured in.
 var States = []struct{ Name, Title string }{
@@ -70,10 +61,11 @@ func (l Look) number(facet, surface string, usual int) int {
 }
 
 // Worn is the look of a desk as it is: what each surface reads, or still has
-// loaded.
-func Worn(d *desk.Desk) Look {
+// loaded. Once ctx has ended nothing more of it is worked out: what is drawn then is of no
+// use.
+func Worn(ctx context.Context, d *desk.Desk) Look {
 	d = d.Snapshot()
-	l := Look{Names: map[string]map[string]string{}}
+	l := Look{Names: map[string]map[string]string{}, ctx: ctx}
 	for _, s := range d.Surfaces {
 		for _, f := range s.Facets {
 			r := reading.Told(d, s, f)
@@ -89,9 +81,9 @@ func Worn(d *desk.Desk) Look {
 
 // Draft is the look of a desk once it wears the outfit. A surface that cannot
 // follow keeps what it shows.
-func Draft(d *desk.Desk, o outfit.Outfit) Look {
+func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 	d = d.Snapshot()
-	l := Worn(d)
+	l := Worn(ctx, d)
 	for _, facet := range o.Facets() {
 		for _, s := range d.Surfaces {
 			f, ok := s.Facet(facet)
@@ -118,8 +110,8 @@ func Draft(d *desk.Desk, o outfit.Outfit) Look {
 
 // Told is the look of a draft in which one surface shows all that it is told, and not what
 // it has loaded.
-func Told(d *desk.Desk, o outfit.Outfit, surface desk.Surface) Look {
-	look := Draft(d, o)
+func Told(ctx context.Context, d *desk.Desk, o outfit.Outfit, surface desk.Surface) Look {
+	look := Draft(ctx, d, o)
 	wants := func(facet string) string { return o.WantOn(surface.ID, facet) }
 	for _, of := range reading.Filled(d, surface, wants).Facets {
 		if wants(of.Name) == "" && look.Names[of.Name] != nil {
@@ -155,7 +147,7 @@ func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
 
 // With is the look in which one surface shows something else for a facet.
 func (l Look) With(facet, surface, name string) Look {
-	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, until: l.until}
+	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, ctx: l.ctx}
 	out.Names[facet] = maps.Clone(out.Names[facet])
 	out.set(facet, surface, name)
 	return out

@@ -50,13 +50,13 @@ func embedded(pack string) string {
 func TestThePictureIsMadeFromThePieces(t *testing.T) {
 	d := desk1(t)
 	for _, scene := range preview.Scenes[:2] {
-		worn := string(preview.Draw(d, preview.Worn(d), scene.Name))
+		worn := string(preview.Draw(d, preview.Worn(t.Context(), d), scene.Name))
 		require.Contains(t, worn, embedded("One"), scene.Name)
 		require.NotContains(t, worn, embedded("Two"), scene.Name)
-		draft := string(preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetIcons, "Two")), scene.Name))
+		draft := string(preview.Draw(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetIcons, "Two")), scene.Name))
 		require.Contains(t, draft, embedded("Two"), scene.Name)
 		require.NotContains(t, draft, embedded("One"), scene.Name)
-		missing := string(preview.Draw(d, preview.Draft(d, outfit.Outfit{}.With(desk.FacetIcons, "Nowhere")), scene.Name))
+		missing := string(preview.Draw(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetIcons, "Nowhere")), scene.Name))
 		require.Equal(t, worn, missing, "a pack that nobody finds changes nothing")
 
 		// The picture differs where icons are, and nowhere else.
@@ -68,10 +68,10 @@ func TestThePictureIsMadeFromThePieces(t *testing.T) {
 // TestThePictureKeepsUp: what is read once is read again when it has changed.
 func TestThePictureKeepsUp(t *testing.T) {
 	d := desk1(t)
-	before := string(preview.Draw(d, preview.Worn(d), "close"))
+	before := string(preview.Draw(d, preview.Worn(t.Context(), d), "close"))
 	require.Contains(t, before, "user-home: no icon")
 	require.NoError(t, os.WriteFile(d.HostPath("/usr/share/icons/One/48/user-home.svg"), []byte(svg+`home --></svg>`), 0o644))
-	after := string(preview.Draw(d, preview.Worn(d), "close"))
+	after := string(preview.Draw(d, preview.Worn(t.Context(), d), "close"))
 	require.NotContains(t, after, "user-home: no icon")
 	require.Contains(t, after, base64.StdEncoding.EncodeToString([]byte(svg+`home --></svg>`)))
 }
@@ -80,7 +80,7 @@ func TestThePictureKeepsUp(t *testing.T) {
 // is text, and what is no picture is shown as missing.
 func TestThePictureIsSafe(t *testing.T) {
 	d := desk1(t)
-	picture := string(preview.Draw(d, preview.Worn(d), "desk"))
+	picture := string(preview.Draw(d, preview.Worn(t.Context(), d), "desk"))
 	require.NotContains(t, picture, "<script>")
 	require.Contains(t, picture, "user-trash: no icon", "a picture file that is none")
 	require.NotContains(t, picture, "06:40", "no shell is known, so no bar is made up")
@@ -120,21 +120,21 @@ func TestWindowsWearTheTheme(t *testing.T) {
 	put("/usr/share/themes/Blue/gtk-4.0/gtk.css", "window { background-color: #0102b3; border-radius: 9px; box-shadow: 0 2px 5px #010203; }")
 	put("/home/me/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-theme-name=Red\n")
 	draw := func(look preview.Look) string { return string(preview.Draw(d, look, "controls")) }
-	worn := draw(preview.Worn(d))
+	worn := draw(preview.Worn(t.Context(), d))
 	require.Contains(t, worn, `fill="rgba(162,2,3,1)"`, "the newest version folder")
 	require.NotContains(t, worn, `fill="rgba(161,2,3,1)"`)
-	dark := preview.Worn(d)
+	dark := preview.Worn(t.Context(), d)
 	dark.Shade = "dark"
 	require.Contains(t, draw(dark), `fill="rgba(49,2,3,1)"`)
-	blue := draw(preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, "Blue")))
+	blue := draw(preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, "Blue")))
 	require.Contains(t, blue, `fill="rgba(162,2,3,1)"`, "GTK 3 does not find Blue, and keeps what it shows")
 	require.Contains(t, blue, `fill="rgba(1,2,179,1)"`, "GTK 4 does")
-	require.Equal(t, worn, draw(preview.Draft(d, outfit.Outfit{}.With(desk.FacetWidgets, "Nowhere"))))
+	require.Equal(t, worn, draw(preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, "Nowhere"))))
 	put("/home/me/.config/gtk-3.0/gtk.css", "window { background-color: #00c400; }")
-	require.Contains(t, draw(preview.Worn(d)), `fill="rgba(0,196,0,1)"`, "the person's own sheet")
+	require.Contains(t, draw(preview.Worn(t.Context(), d)), `fill="rgba(0,196,0,1)"`, "the person's own sheet")
 	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "@import 'gone.css';\nwindow { background-color: #a20203 }\nbutton { colour: red; color: @undefined; }\nlabel:nonsense { color: red }\nlabel { color: #0b0c0d; }")
 	var said []string
-	for _, n := range preview.Notes(d, preview.Worn(d), "controls") {
+	for _, n := range preview.Notes(d, preview.Worn(t.Context(), d), "controls") {
 		said = append(said, n.String())
 	}
 	require.Equal(t, []string{
@@ -143,9 +143,9 @@ func TestWindowsWearTheTheme(t *testing.T) {
 		"/usr/share/themes/Red/gtk-3.20/gtk.css:4: label:nonsense: is no selector: ‘:nonsense’ is not known",
 		"/usr/share/themes/Red/gtk-3.20/gtk.css:3: the colour @undefined is not defined",
 	}, said)
-	require.Contains(t, draw(preview.Worn(d)), "rgba(11,12,13,1)", "what comes after still counts")
+	require.Contains(t, draw(preview.Worn(t.Context(), d)), "rgba(11,12,13,1)", "what comes after still counts")
 	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "window { border: 3px solid #0d0e0f; }")
-	require.Contains(t, draw(preview.Worn(d)), `fill="rgba(13,14,15,1)"`, "a theme that was changed is read again")
+	require.Contains(t, draw(preview.Worn(t.Context(), d)), `fill="rgba(13,14,15,1)"`, "a theme that was changed is read again")
 }
 
 // TestBrokenPiecesAreNoted: what cannot be shown is told with its file, and the
@@ -178,12 +178,12 @@ key = "backdrop"
 	require.NoError(t, err)
 	d.Surfaces = append(d.Surfaces, shell)
 	var said []string
-	for _, n := range preview.Notes(d, preview.Worn(d), "desk") {
+	for _, n := range preview.Notes(d, preview.Worn(t.Context(), d), "desk") {
 		said = append(said, n.String())
 	}
 	all := strings.Join(said, "\n")
 	require.Contains(t, all, "~/wall.png: no picture that can be shown as a backdrop")
 	require.Contains(t, all, "/usr/share/icons/One/48/user-trash.svg: no picture that can be shown, so there is no icon for user-trash")
 	require.Contains(t, all, "~/.icons/Huge/cursors/default: a pointer that cannot be shown: ")
-	require.Contains(t, string(preview.Draw(d, preview.Worn(d), "desk")), embedded("One"), "the rest is drawn")
+	require.Contains(t, string(preview.Draw(d, preview.Worn(t.Context(), d), "desk")), embedded("One"), "the rest is drawn")
 }

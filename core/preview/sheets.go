@@ -133,7 +133,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(facet, surface), dark)
 	found := false
 	if err == nil && file != "" {
-		if s, err := sheetOf(c.look.Context(), c.D, desk.Name(file)); err == nil {
+		if s, err := sheetOf(c.look.ctx, c.D, desk.Name(file)); err == nil {
 			over, found = append(over, s), true
 		}
 	}
@@ -142,13 +142,13 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.D.Expand(f.Lookup.Own) {
-			if s, err := sheetOf(c.look.Context(), c.D, desk.Name(own)); err == nil {
+			if s, err := sheetOf(c.look.ctx, c.D, desk.Name(own)); err == nil {
 				over = append(over, s)
 			}
 		}
 	}
 	s := &Stage{Canvas: c, surface: surface, sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, ID: strings.ReplaceAll(key, " ", "-") + "-"}}
-	s.Styles.Until(c.look.Context())
+	s.Styles.Until(c.look.ctx)
 	if generation == 3 {
 		s.painter.Blurred = paint.BlurredBy3
 	}

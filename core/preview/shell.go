@@ -305,9 +305,9 @@ func (c *Canvas) Filling(file string, w, h int) (f Filling, ok bool) {
 	f = cache.Of(c.D.Cache, ofFilling{c.D.HostPath(file), w, h}, holds, func() cache.Made[cachedFilling] {
 		made := cachedFilling{stamp: stamp}
 		if b, err := fs.ReadFile(c.tree, name); err == nil {
-			made.Filling = Fitted(c.look.Context(), b, w, h)
+			made.Filling = Fitted(c.look.ctx, b, w, h)
 		}
-		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.URI), Brief: c.look.Context().Err() != nil}
+		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.URI), Brief: c.look.ctx.Err() != nil}
 	}).Filling
 	return f, f.URI != ""
 }

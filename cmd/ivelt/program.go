@@ -1,0 +1,28 @@
+package main
+
+import (
+	"context"
+
+	"ivelt/app/desks"
+	"ivelt/core/apply"
+	"ivelt/core/desk"
+)
+
+// Program is what a build of Ivelt comes with, which all commands share.
+type Program struct {
+	// Surfaces are those that a desk may have beside the toolkits'.
+	Surfaces []desk.Surface
+	// World returns the desks that can be named with --desk, and the data folder that is
+	// theirs; nil if this build has none.
+	World func(ctx context.Context) (on []*desks.Managed, data string, err error)
+	// Before is told of every system call by which a plan changes something; see
+	// [apply.Config].
+	Before func(apply.Call) error
+}
+
+// AllSurfaces are those of the toolkits and of this build: a desk given as folders may have
+// either.
+func (p *Program) AllSurfaces() []desk.Surface { return append(desk.Builtin(), p.Surfaces...) }
+
+// desk are the flags that name a desk.
+func (p *Program) desk() deskFlags { return deskFlags{of: p} }
