@@ -3,6 +3,7 @@ package core_test
 
 import (
 	"os/exec"
+	"slices"
 	"strings"
 	"testing"
 
@@ -21,6 +22,19 @@ func TestCoreReachesNoInterfaceAndNoStore(t *testing.T) {
 		}
 		if own, ok := strings.CutPrefix(p, "ivelt/"); ok && !strings.HasPrefix(own, "core/") && own != "core" {
 			t.Errorf("core imports %s", p)
+		}
+	}
+}
+
+// TestTheDemoCanBeLeftOut: Ivelt can be built without the demo and its stand-ins.
+func TestTheDemoCanBeLeftOut(t *testing.T) {
+	for tags, with := range map[string]bool{"": true, "nodemo": false} {
+		out, err := exec.CommandContext(t.Context(), "go", "list", "-deps", "-tags", tags, "ivelt/cmd/ivelt").Output()
+		require.NoError(t, err)
+		packages := strings.Fields(string(out))
+		require.Contains(t, packages, "ivelt/app")
+		for _, p := range []string{"ivelt/demo", "ivelt/standin"} {
+			require.Equal(t, with, slices.Contains(packages, p), "%s with tags %q", p, tags)
 		}
 	}
 }

@@ -13,9 +13,14 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/cmd/ivelt/internal/asking"
+	"ivelt/cmd/ivelt/internal/changing"
+	"ivelt/cmd/ivelt/internal/given"
+	"ivelt/cmd/ivelt/internal/keeping"
+	"ivelt/cmd/ivelt/internal/serving"
+	"ivelt/cmd/ivelt/internal/sharing"
 	"ivelt/core/shown"
 	_ "ivelt/sevenzip" // 7z parcels
-	"ivelt/standin"
 )
 
 // Exit codes of the command line contract.
@@ -25,13 +30,10 @@ const (
 	exitBad      = 2
 )
 
-// errFindings ends a command that did its work and found something amiss.
-var errFindings = errors.New("findings")
-
 func main() { begin(build()) }
 
 // begin runs the command that the program was started with, and ends with its code.
-func begin(p *Program) {
+func begin(p *given.Program) {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	go endSoon(ctx)
 	code := run(ctx, p, os.Args[1:])
@@ -51,7 +53,7 @@ func endSoon(ctx context.Context) {
 	os.Exit(exitBad)
 }
 
-func run(ctx context.Context, p *Program, args []string) int {
+func run(ctx context.Context, p *given.Program, args []string) int {
 	root := &cobra.Command{
 		Use:           "ivelt",
 		Version:       version(),
@@ -75,20 +77,19 @@ func run(ctx context.Context, p *Program, args []string) int {
 		slog.SetDefault(slog.New(slog.NewTextHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: l})))
 		return nil
 	}
-	root.AddCommand(demoCommand(p), serveCommand(p), openCommand(p), inspectCommand(p), installCommand(p), marketCommand(p), readCommand(p), checkCommand(p), planCommand(p), applyCommand(p), backCommand(p), historyCommand(p), keepCommand(p), recoverCommand(p), storeCommand(p), mendCommand(p), outfitCommand(p), judgeCommand(p), removeCommand(p), mindCommand(p), iconCommand(p), styleCommand(p), surfaceCommand(p))
+	for _, group := range [][]*cobra.Command{asking.Commands(p), changing.Commands(p), sharing.Commands(p), keeping.Commands(p), serving.Commands(), demoCommands()} {
+		root.AddCommand(group...)
+	}
 	root.SetArgs(args)
 	root.SetOut(shown.Writer(os.Stdout))
 	root.SetErr(shown.Writer(os.Stderr))
 	switch err := root.ExecuteContext(ctx); {
 	case err == nil:
 		return exitFine
-	case errors.Is(err, errFindings):
+	case errors.Is(err, given.ErrFindings):
 		return exitFindings
 	default:
 		fmt.Fprintln(root.ErrOrStderr(), "ivelt:", err)
 		return exitBad
 	}
 }
-
-// build is what this build comes with.
-func build() *Program { return &Program{Surfaces: standin.Surfaces(), World: demoWorld} }

@@ -24,7 +24,10 @@ func TestStyle(t *testing.T) {
 	c := command(t, "style", "--json", light, "window.background box button:hover", "window label")
 	out, err := c.Output()
 	require.NoError(t, err)
-	var got []styleReport
+	var got []struct {
+		Node       string
+		Properties map[string]any
+	}
 	require.NoError(t, json.Unmarshal(out, &got))
 	require.Len(t, got, 2)
 	require.Equal(t, "window.background box button:hover", got[0].Node)

@@ -1,4 +1,4 @@
-package main
+package sharing
 
 import (
 	"encoding/json"
@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/archive"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
@@ -17,9 +18,9 @@ import (
 	"ivelt/showcase"
 )
 
-func marketCommand(p *Program) *cobra.Command {
+func marketCommand() *cobra.Command {
 	c := &cobra.Command{Use: "market", Short: "For those who publish a market"}
-	c.AddCommand(marketCheckCommand(p), marketDrawCommand(p), &cobra.Command{
+	c.AddCommand(marketCheckCommand(), marketDrawCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the format of a market's index as a JSON Schema", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(market.Schema)
@@ -29,7 +30,7 @@ func marketCommand(p *Program) *cobra.Command {
 	return c
 }
 
-func marketCheckCommand(p *Program) *cobra.Command {
+func marketCheckCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "check DIR",
@@ -58,7 +59,7 @@ func marketCheckCommand(p *Program) *cobra.Command {
 				if found == nil {
 					found = []market.Mistake{}
 				}
-				if err := printJSON(c.OutOrStdout(), found); err != nil {
+				if err := given.PrintJSON(c.OutOrStdout(), found); err != nil {
 					return err
 				}
 			} else {
@@ -77,7 +78,7 @@ func marketCheckCommand(p *Program) *cobra.Command {
 				}
 			}
 			if len(found) > 0 {
-				return errFindings
+				return given.ErrFindings
 			}
 			return nil
 		},
@@ -86,7 +87,7 @@ func marketCheckCommand(p *Program) *cobra.Command {
 	return c
 }
 
-func marketDrawCommand(p *Program) *cobra.Command {
+func marketDrawCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "draw DIR",
 		Short: "Draw and measure a market's pieces from its parcels",

@@ -1,4 +1,4 @@
-package main
+package sharing
 
 import (
 	"errors"
@@ -11,18 +11,19 @@ import (
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/app/library"
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/worn"
 )
 
-func outfitCommand(p *Program) *cobra.Command {
+func outfitCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "outfit",
 		Short: "Outfit files: write what a desk wears, check one, tell how two differ",
 	}
-	c.AddCommand(outfitWornCommand(p), outfitPackCommand(p), outfitGetCommand(p), outfitCheckCommand(p), outfitDiffCommand(p), &cobra.Command{
+	c.AddCommand(outfitWornCommand(p), outfitPackCommand(p), outfitGetCommand(p), outfitCheckCommand(p), outfitDiffCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of outfit files", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(outfit.Schema())
@@ -32,18 +33,18 @@ func outfitCommand(p *Program) *cobra.Command {
 	return c
 }
 
-func outfitWornCommand(p *Program) *cobra.Command {
-	flags := p.desk()
+func outfitWornCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "worn",
 		Short: "Write what a desk wears now as an outfit file, also one that Ivelt never touched",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open(c.Context())
+			d, err := flags.Open(c.Context())
 			if err != nil {
 				return err
 			}
-			pieces, err := flags.pieces(c.Context(), d)
+			pieces, err := flags.Pieces(c.Context(), d)
 			if err != nil {
 				return err
 			}
@@ -51,23 +52,23 @@ func outfitWornCommand(p *Program) *cobra.Command {
 			return err
 		},
 	}
-	flags.add(c)
+	flags.Add(c)
 	return c
 }
 
-func outfitPackCommand(p *Program) *cobra.Command {
-	flags := p.desk()
-	var wanted outfitFlag
+func outfitPackCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var wanted given.OutfitFlag
 	c := &cobra.Command{
 		Use:   "pack FILE.zip",
 		Short: "Write an outfit, or what a desk that is named wears, with its pieces; tells what is left out",
 		Args:  cobra.ExactArgs(1),
 	}
-	wanted.add(c)
-	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+	wanted.Add(c)
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		o, err := a.Drafts.AsWorn(d)
-		if wanted.file != "" {
-			o, err = wanted.open()
+		if wanted.File != "" {
+			o, err = wanted.Open()
 		}
 		if err != nil {
 			return err
@@ -88,8 +89,8 @@ func outfitPackCommand(p *Program) *cobra.Command {
 	return c
 }
 
-func outfitGetCommand(p *Program) *cobra.Command {
-	flags := p.desk()
+func outfitGetCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
 	var markets []string
 	c := &cobra.Command{
 		Use:   "get FILE",
@@ -98,8 +99,8 @@ func outfitGetCommand(p *Program) *cobra.Command {
 			"place. Exit status 1 if something of it could not be had.",
 		Args: cobra.ExactArgs(1),
 	}
-	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
-		o, err := (&outfitFlag{file: c.Flags().Arg(0)}).open()
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		o, err := given.ReadOutfit(c.Flags().Arg(0))
 		if err != nil {
 			return err
 		}
@@ -119,7 +120,7 @@ func outfitGetCommand(p *Program) *cobra.Command {
 			fmt.Fprintf(out, "not to be had: %s %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
 		}
 		if len(left) > 0 {
-			return errFindings
+			return given.ErrFindings
 		}
 		return nil
 	})
@@ -127,18 +128,18 @@ func outfitGetCommand(p *Program) *cobra.Command {
 	return c
 }
 
-func outfitCheckCommand(p *Program) *cobra.Command {
-	flags := p.desk()
+func outfitCheckCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "check FILE",
 		Short: "Say whether a file is an outfit, what in it is not known, and what a desk could not follow",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			o, err := readOutfit(args[0])
+			o, err := given.ReadOutfit(args[0])
 			if err != nil {
 				return err
 			}
-			d, err := flags.open(c.Context())
+			d, err := flags.Open(c.Context())
 			if err != nil {
 				return err
 			}
@@ -152,26 +153,26 @@ func outfitCheckCommand(p *Program) *cobra.Command {
 				fmt.Fprintf(out, "  %s\n", s.Why)
 			}
 			if len(unknown)+len(short) > 0 {
-				return errFindings
+				return given.ErrFindings
 			}
 			return nil
 		},
 	}
-	flags.add(c)
+	flags.Add(c)
 	return c
 }
 
-func outfitDiffCommand(p *Program) *cobra.Command {
+func outfitDiffCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "diff A B",
 		Short: "Tell in words how outfit B differs from A; exit status 1 if it does",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(c *cobra.Command, args []string) error {
-			a, err := readOutfit(args[0])
+			a, err := given.ReadOutfit(args[0])
 			if err != nil {
 				return err
 			}
-			b, err := readOutfit(args[1])
+			b, err := given.ReadOutfit(args[1])
 			if err != nil {
 				return err
 			}
@@ -180,21 +181,9 @@ func outfitDiffCommand(p *Program) *cobra.Command {
 				fmt.Fprintln(c.OutOrStdout(), line)
 			}
 			if len(says) > 0 {
-				return errFindings
+				return given.ErrFindings
 			}
 			return nil
 		},
 	}
-}
-
-func readOutfit(file string) (outfit.Outfit, error) {
-	b, err := readGiven(file)
-	if err != nil {
-		return outfit.Outfit{}, err
-	}
-	o, err := outfit.Parse(b)
-	if err != nil {
-		return o, fmt.Errorf("%s: %w", file, err)
-	}
-	return o, nil
 }

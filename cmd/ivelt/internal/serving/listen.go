@@ -1,4 +1,4 @@
-package main
+package serving
 
 import (
 	"context"
@@ -24,19 +24,21 @@ import (
 
 const defaultAddr = "127.0.0.1:8410"
 
-// listenFlags say where a server listens.
-type listenFlags struct {
+// ListenFlags say where a server listens.
+type ListenFlags struct {
 	addr, socket string
 	names        []string
 }
 
-func (f *listenFlags) add(c *cobra.Command) {
+// Add lets a command be told where to listen.
+func (f *ListenFlags) Add(c *cobra.Command) {
 	c.Flags().StringVar(&f.addr, "addr", defaultAddr, "address to listen on")
 	c.Flags().StringVar(&f.socket, "socket", "", "listen on this Unix socket instead, for its owner only")
 	c.Flags().StringArrayVar(&f.names, "name", nil, "a host name or address under which it is reached, if --addr is beyond this computer; may be repeated")
 }
 
-func (f *listenFlags) listen() (net.Listener, error) {
+// Listen listens there: at an address of this machine, or at a socket that is its owner's.
+func (f *ListenFlags) Listen() (net.Listener, error) {
 	if f.socket != "" {
 		return listenOnSocket(f.socket)
 	}
@@ -80,6 +82,7 @@ func listenOnSocket(at string) (net.Listener, error) {
 
 type ownersOnly struct{ net.Listener }
 
+// Accept is the next connection of the owner's.
 func (l ownersOnly) Accept() (net.Conn, error) {
 	for {
 		c, err := l.Listener.Accept()
@@ -129,9 +132,9 @@ func secretIn(dir string) (string, error) {
 	return secret, os.WriteFile(at, []byte(secret+"\n"), 0o600)
 }
 
-// serve prints the address to open, and answers requests until the context ends, then
+// Serve prints the address to open, and answers requests until the context ends, then
 // lets open ones finish.
-func (f *listenFlags) serve(c *cobra.Command, l net.Listener, a *app.App, words string) error {
+func (f *ListenFlags) Serve(c *cobra.Command, l net.Listener, a *app.App, words string) error {
 	w, err := web.New(a)
 	if err != nil {
 		return err
@@ -196,59 +199,4 @@ func answer(ctx context.Context, l net.Listener, w *web.Server) error {
 		return srv.Close()
 	}
 	return nil
-}
-
-// openCommand prints where servers that are up can be opened.
-func openCommand(p *Program) *cobra.Command {
-	var dir string
-	c := &cobra.Command{
-		Use:   "open",
-		Short: "Print the address of the Ivelt that is up, with the key that it asks for",
-		Args:  cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error {
-			folders := []string{dir, filepath.Join(dir, "data")}
-			if dir == "" {
-				base, err := dataDir()
-				if err != nil {
-					return err
-				}
-				folders = []string{filepath.Join(base, "own"), filepath.Join(base, "demo", "data")}
-			}
-			found := false
-			for _, folder := range folders {
-				b, err := os.ReadFile(filepath.Join(folder, addressName))
-				if err != nil {
-					continue
-				}
-				for line := range strings.Lines(string(b)) {
-					line = strings.TrimSpace(line)
-					if up(line) {
-						found = true
-						fmt.Fprintln(c.OutOrStdout(), line)
-					}
-				}
-			}
-			if !found {
-				fmt.Fprintln(c.ErrOrStderr(), "ivelt: none is up. “ivelt serve” or “ivelt demo” starts one.")
-				return errFindings
-			}
-			return nil
-		},
-	}
-	c.Flags().StringVar(&dir, "dir", "", "the folder that it was started with, if it was named there")
-	return c
-}
-
-// up reports whether something listens at an address.
-func up(address string) bool {
-	u, err := url.Parse(address)
-	if err != nil {
-		return false
-	}
-	c, err := net.DialTimeout("tcp", u.Host, time.Second)
-	if err != nil {
-		return false
-	}
-	c.Close()
-	return true
 }

@@ -1,4 +1,4 @@
-package main
+package asking
 
 import (
 	"fmt"
@@ -6,14 +6,15 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/judge"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
 )
 
-func judgeCommand(p *Program) *cobra.Command {
-	flags := p.desk()
-	var wanted outfitFlag
+func judgeCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var wanted given.OutfitFlag
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "judge",
@@ -22,13 +23,13 @@ func judgeCommand(p *Program) *cobra.Command {
 			"machine much, and what would mend it. Exit status 1 if there is anything.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open(c.Context())
+			d, err := flags.Open(c.Context())
 			if err != nil {
 				return err
 			}
 			o := outfit.Outfit{}
-			if wanted.file != "" {
-				if o, err = wanted.open(); err != nil {
+			if wanted.File != "" {
+				if o, err = wanted.Open(); err != nil {
 					return err
 				}
 			}
@@ -37,7 +38,7 @@ func judgeCommand(p *Program) *cobra.Command {
 				return err
 			}
 			if asJSON {
-				err = printJSON(c.OutOrStdout(), found)
+				err = given.PrintJSON(c.OutOrStdout(), found)
 			} else {
 				for _, v := range found {
 					fmt.Fprintln(c.OutOrStdout(), v.Text)
@@ -50,13 +51,13 @@ func judgeCommand(p *Program) *cobra.Command {
 				}
 			}
 			if err == nil && len(found) > 0 {
-				err = errFindings
+				err = given.ErrFindings
 			}
 			return err
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
-	wanted.add(c)
-	flags.add(c)
+	wanted.Add(c)
+	flags.Add(c)
 	return c
 }

@@ -1,7 +1,6 @@
-package main
+package asking
 
 import (
-	"bufio"
 	"errors"
 	"fmt"
 	"io"
@@ -13,6 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 )
@@ -23,7 +23,7 @@ type styleReport struct {
 	Properties map[string]any `json:"properties"`
 }
 
-func styleCommand(p *Program) *cobra.Command {
+func styleCommand() *cobra.Command {
 	var dark, asJSON bool
 	var generation int
 	c := &cobra.Command{
@@ -50,7 +50,7 @@ are types of widgets, with a name if they have one:
 			nodes := args[1:]
 			if len(nodes) == 0 {
 				var err error
-				if nodes, err = linesOf(c.InOrStdin()); err != nil {
+				if nodes, err = given.Lines(c.InOrStdin()); err != nil {
 					return err
 				}
 			}
@@ -84,7 +84,7 @@ are types of widgets, with a name if they have one:
 				fmt.Fprintln(c.ErrOrStderr(), n)
 			}
 			if asJSON {
-				return printJSON(c.OutOrStdout(), reports)
+				return given.PrintJSON(c.OutOrStdout(), reports)
 			}
 			return nil
 		},
@@ -123,7 +123,7 @@ func resourceStyles(c *cobra.Command, file string, nodes []string, asJSON bool) 
 		fmt.Fprintf(c.ErrOrStderr(), "/%s:%d: %s\n", n.File, n.Line, n.Text)
 	}
 	if asJSON {
-		return printJSON(c.OutOrStdout(), reports)
+		return given.PrintJSON(c.OutOrStdout(), reports)
 	}
 	for _, r := range reports {
 		fmt.Fprintln(c.OutOrStdout(), r.Node)
@@ -142,17 +142,6 @@ func darkOf(file string) string {
 		return dark
 	}
 	return file
-}
-
-func linesOf(r io.Reader) ([]string, error) {
-	var out []string
-	in := bufio.NewScanner(r)
-	for in.Scan() {
-		if line := strings.TrimSpace(in.Text()); line != "" {
-			out = append(out, line)
-		}
-	}
-	return out, in.Err()
 }
 
 // Those that are told as numbers, in px where they are lengths.

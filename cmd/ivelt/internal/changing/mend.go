@@ -1,4 +1,4 @@
-package main
+package changing
 
 import (
 	"fmt"
@@ -8,13 +8,14 @@ import (
 
 	"ivelt/app"
 	"ivelt/app/desks"
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/match"
 	"ivelt/core/reading"
 )
 
-func mendCommand(p *Program) *cobra.Command {
-	flags := p.desk()
-	var wanted outfitFlag
+func mendCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var wanted given.OutfitFlag
 	c := &cobra.Command{
 		Use:   "mend",
 		Short: "Do what ivelt check proposes on a desk that is named, as far as there is a plan for it",
@@ -25,11 +26,11 @@ func mendCommand(p *Program) *cobra.Command {
 	}
 	var lose bool
 	loseFlag(c, &lose)
-	wanted.addActs(c)
-	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+	wanted.AddActs(c)
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		o, err := a.Drafts.Worn(d)
-		if wanted.file != "" {
-			o, err = wanted.forWearing(c.ErrOrStderr(), d.Desk)
+		if wanted.File != "" {
+			o, err = wanted.ForWearing(c.ErrOrStderr(), d.Desk)
 		}
 		if err != nil {
 			return err
@@ -61,7 +62,7 @@ func mendCommand(p *Program) *cobra.Command {
 			fmt.Fprintf(out, "! %s: %s %s\n", s.Title, f.Cause, f.Remedy)
 		}
 		if len(left) > 0 {
-			return errFindings
+			return given.ErrFindings
 		}
 		return nil
 	})

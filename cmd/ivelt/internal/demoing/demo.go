@@ -1,4 +1,5 @@
-package main
+// Package demoing starts the demo world: its desks, its market, and their stand-ins.
+package demoing
 
 import (
 	"context"
@@ -6,7 +7,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"os"
 	"path/filepath"
 	"time"
 
@@ -14,13 +14,18 @@ import (
 
 	"ivelt/app"
 	"ivelt/app/desks"
+	"ivelt/cmd/ivelt/internal/given"
+	"ivelt/cmd/ivelt/internal/serving"
 	"ivelt/demo"
 	"ivelt/standin"
 	"ivelt/store"
 )
 
-func demoCommand(p *Program) *cobra.Command {
-	var at listenFlags
+// Commands are those of the group.
+func Commands() []*cobra.Command { return []*cobra.Command{demoCommand()} }
+
+func demoCommand() *cobra.Command {
+	var at serving.ListenFlags
 	var dir string
 	var fresh bool
 	c := &cobra.Command{
@@ -28,7 +33,7 @@ func demoCommand(p *Program) *cobra.Command {
 		Short: "Start with the demo world: the desks Avocet and Dunlin and the market Strandline",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			l, err := at.listen()
+			l, err := at.Listen()
 			if err != nil {
 				return err
 			}
@@ -54,7 +59,7 @@ func demoCommand(p *Program) *cobra.Command {
 				Dir:      filepath.Join(dir, "data"),
 				Desks:    demoDesks(w),
 				Market:   "http://" + market.Addr().String(),
-				Watchdog: mindTrial,
+				Watchdog: given.Watchdog,
 				Log:      slog.Default(),
 			})
 			if err != nil {
@@ -63,10 +68,10 @@ func demoCommand(p *Program) *cobra.Command {
 			defer a.Close()
 			fmt.Fprintf(c.OutOrStdout(), "The demo world is in %s (ready in %.1f s).\nStrandline, the market, is at http://%s\n",
 				dir, time.Since(begun).Seconds(), market.Addr())
-			return at.serve(c, l, a, "Ctrl-C stops it.")
+			return at.Serve(c, l, a, "Ctrl-C stops it.")
 		},
 	}
-	at.add(c)
+	at.Add(c)
 	c.Flags().StringVar(&dir, "dir", "", "folder of the demo world (default: in your data folder)")
 	c.Flags().BoolVar(&fresh, "fresh", false, "make the demo world anew")
 	return c
@@ -107,62 +112,13 @@ func demoDesks(w *demo.World) []*desks.Managed {
 	return out
 }
 
-func serveCommand(p *Program) *cobra.Command {
-	var at listenFlags
-	var dir string
-	c := &cobra.Command{
-		Use:   "serve",
-		Short: "Start on this computer's own desk, read-only",
-		Args:  cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error {
-			l, err := at.listen()
-			if err != nil {
-				return err
-			}
-			defer l.Close()
-			d, err := ownDesk()
-			if err != nil {
-				return err
-			}
-			if dir == "" {
-				base, err := dataDir()
-				if err != nil {
-					return err
-				}
-				dir = filepath.Join(base, "own")
-			}
-			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*desks.Managed{{Desk: d}}, Log: slog.Default()})
-			if err != nil {
-				return err
-			}
-			defer a.Close()
-			return at.serve(c, l, a, "Ctrl-C stops it. Nothing on this computer is changed.")
-		},
-	}
-	at.add(c)
-	c.Flags().StringVar(&dir, "dir", "", "folder for Ivelt's own data (default: in your data folder)")
-	return c
-}
-
-// dataDir is Ivelt's folder in the person's data home.
-func dataDir() (string, error) {
-	if dir := os.Getenv("XDG_DATA_HOME"); filepath.IsAbs(dir) {
-		return filepath.Join(dir, "ivelt"), nil
-	}
-	home, err := os.UserHomeDir()
-	if err != nil {
-		return "", fmt.Errorf("where is your home? %w. Name a folder with --dir", err)
-	}
-	return filepath.Join(home, ".local/share/ivelt"), nil
-}
-
 func demoDir() (string, error) {
-	dir, err := dataDir()
+	dir, err := given.DataDir()
 	return filepath.Join(dir, "demo"), err
 }
 
-// demoWorld are the desks of the demo world in its usual folder, and their data folder.
-func demoWorld(ctx context.Context) (on []*desks.Managed, data string, err error) {
+// World are the desks of the demo world in its usual folder, and their data folder.
+func World(ctx context.Context) (on []*desks.Managed, data string, err error) {
 	dir, err := demoDir()
 	if err != nil {
 		return nil, "", err

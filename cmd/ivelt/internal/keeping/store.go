@@ -1,17 +1,16 @@
-package main
+package keeping
 
 import (
-	"context"
 	"errors"
 	"fmt"
-	"path/filepath"
 
 	"github.com/spf13/cobra"
 
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/store"
 )
 
-func storeCommand(p *Program) *cobra.Command {
+func storeCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "store",
 		Short: "Look after what Ivelt keeps: its database, the kept contents, the history",
@@ -20,41 +19,15 @@ func storeCommand(p *Program) *cobra.Command {
 	return c
 }
 
-// dataFlags name a data folder: itself, or by the desk it is for.
-type dataFlags struct {
-	dir string
-	deskFlags
-}
-
-func (f *dataFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.dir, "data", "", "the data folder")
-	f.deskFlags.add(c)
-}
-
-func (f *dataFlags) folder(ctx context.Context) (string, error) {
-	switch {
-	case f.dir != "":
-		return filepath.Abs(f.dir)
-	case f.name == "" && f.home == "":
-		base, err := dataDir()
-		return filepath.Join(base, "own"), err
-	}
-	d, err := f.open(ctx)
-	if err != nil {
-		return "", err
-	}
-	return f.data(ctx, d)
-}
-
-func storeCheckCommand(p *Program) *cobra.Command {
-	flags := dataFlags{deskFlags: p.desk()}
+func storeCheckCommand(p *given.Program) *cobra.Command {
+	flags := given.DataFlags{DeskFlags: p.Desk()}
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "check",
 		Short: "Read all of a data folder and say what of it is damaged; nothing is changed",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			dir, err := flags.folder(c.Context())
+			dir, err := flags.Folder(c.Context())
 			if err != nil {
 				return err
 			}
@@ -64,7 +37,7 @@ func storeCheckCommand(p *Program) *cobra.Command {
 			}
 			out := c.OutOrStdout()
 			if asJSON {
-				if err := printJSON(out, r); err != nil {
+				if err := given.PrintJSON(out, r); err != nil {
 					return err
 				}
 			} else {
@@ -94,25 +67,25 @@ func storeCheckCommand(p *Program) *cobra.Command {
 				}
 			}
 			if !r.Fine() {
-				return errFindings
+				return given.ErrFindings
 			}
 			return nil
 		},
 	}
-	flags.add(c)
+	flags.Add(c)
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	return c
 }
 
-func storeRestoreCommand(p *Program) *cobra.Command {
-	flags := dataFlags{deskFlags: p.desk()}
+func storeRestoreCommand(p *given.Program) *cobra.Command {
+	flags := given.DataFlags{DeskFlags: p.Desk()}
 	var force bool
 	c := &cobra.Command{
 		Use:   "restore",
 		Short: "Bring a damaged database back from its newest copy, and the history from its own files",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			dir, err := flags.folder(c.Context())
+			dir, err := flags.Folder(c.Context())
 			if err != nil {
 				return err
 			}
@@ -138,12 +111,12 @@ func storeRestoreCommand(p *Program) *cobra.Command {
 				fmt.Fprintf(out, "! cannot be read: %s\n", b)
 			}
 			if len(r.Broken) > 0 {
-				return errFindings
+				return given.ErrFindings
 			}
 			return nil
 		},
 	}
-	flags.add(c)
+	flags.Add(c)
 	c.Flags().BoolVar(&force, "force", false, "also if the database is whole")
 	return c
 }

@@ -1,30 +1,23 @@
-package main
+package changing
 
 import (
-	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
-	"log/slog"
-	"os"
 	"path/filepath"
 	"slices"
 
 	"github.com/spf13/cobra"
 
-	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/app/library"
-	"ivelt/core/desk"
-	"ivelt/core/outfit"
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/planning"
 )
 
-func installCommand(p *Program) *cobra.Command {
-	flags := p.desk()
+func installCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
 	var scope, password, exists, second, bundle string
 	var wanted []string
 	var lose bool
@@ -34,7 +27,7 @@ func installCommand(p *Program) *cobra.Command {
 		Long:  "Put the pieces of a parcel in place on a desk: all of them, or those named with --piece\nby their name or folder. A checkpoint is made first.",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			a, d, err := flags.openToWrite(c.Context())
+			a, d, err := flags.OpenToWrite(c.Context())
 			if err != nil {
 				return err
 			}
@@ -86,7 +79,7 @@ func installCommand(p *Program) *cobra.Command {
 	c.Flags().StringVar(&second, "second", "", "where one folder cannot serve every program, the second gets a link, or with copy a copy, or with none nothing")
 	c.Flags().StringVar(&bundle, "bundle", "", "install nothing: write the plan, a script and the pieces into this tar, to hand over")
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
-	flags.add(c)
+	flags.Add(c)
 	return c
 }
 
@@ -117,84 +110,4 @@ func choose(all []parcel.Piece, wanted []string, d *desks.Managed, scope place.S
 		return nil, nil, errors.New("there is no piece in it that has a place on this desk")
 	}
 	return keys, chosen, nil
-}
-
-// data is Ivelt's own folder for a desk that was named, "" for this computer's own.
-func (f *deskFlags) data(ctx context.Context, d *desk.Desk) (string, error) {
-	switch {
-	case f.name != "":
-		_, _, err := f.named(ctx)
-		return f.folder, err
-	case f.home != "":
-		base, err := dataDir()
-		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
-		return filepath.Join(base, "desks", hex.EncodeToString(sum[:8])), err
-	}
-	return "", nil
-}
-
-// record asks what was written down of a desk that was named; it is not asked if Ivelt has
-// not touched the desk.
-func (f *deskFlags) record(ctx context.Context, d *desk.Desk, ask func(library.Record) error) error {
-	dir, err := f.data(ctx, d)
-	if err != nil || dir == "" {
-		return err
-	}
-	r, done, ok, err := library.ReadRecord(ctx, dir)
-	if err != nil || !ok {
-		return err
-	}
-	return errors.Join(ask(r), done())
-}
-
-// worn is what a desk was last dressed in.
-func (f *deskFlags) worn(ctx context.Context, d *desk.Desk) (o outfit.Outfit, err error) {
-	err = f.record(ctx, d, func(r library.Record) error { o, err = r.Worn(d.ID); return err })
-	return o, err
-}
-
-// pieces are those that Ivelt put in place on a desk, with their parcels.
-func (f *deskFlags) pieces(ctx context.Context, d *desk.Desk) (out []library.Origin, err error) {
-	err = f.record(ctx, d, func(r library.Record) error { out, err = r.Origins(d.ID); return err })
-	return out, err
-}
-
-// openToWrite opens a desk that was named, to change it.
-func (f *deskFlags) openToWrite(ctx context.Context) (*app.App, *desks.Managed, error) {
-	d, err := f.open(ctx)
-	if err != nil {
-		return nil, nil, err
-	}
-	data, err := f.data(ctx, d)
-	if err != nil {
-		return nil, nil, err
-	}
-	on := []*desks.Managed{}
-	switch {
-	case f.name != "":
-		if _, on, err = f.named(ctx); err != nil {
-			return nil, nil, err
-		}
-	case f.home != "":
-		if err := os.MkdirAll(data, 0o755); err != nil {
-			return nil, nil, err
-		}
-		d.Writable = true
-		own := &desks.Managed{Desk: d}
-		if f.system == "" || f.system == "/" {
-			own.Refresh = desks.SystemCaches(d)
-		}
-		on = append(on, own)
-	default:
-		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
-	}
-	a, err := app.New(ctx, app.Config{Dir: data, Desks: on, Watchdog: mindTrial, Before: f.of.Before, Log: slog.Default()})
-	if err != nil {
-		return nil, nil, err
-	}
-	own, err := a.Desk(d.ID)
-	if err != nil {
-		return nil, nil, errors.Join(err, a.Close())
-	}
-	return a, own, nil
 }

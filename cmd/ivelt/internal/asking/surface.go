@@ -1,4 +1,4 @@
-package main
+package asking
 
 import (
 	"fmt"
@@ -6,10 +6,11 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
 )
 
-func surfaceCommand(p *Program) *cobra.Command {
+func surfaceCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "surface",
 		Short: "Descriptors of surfaces: a shell, a login screen, a program of your own",
@@ -22,7 +23,7 @@ func surfaceCommand(p *Program) *cobra.Command {
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			for _, file := range args {
-				b, err := readGiven(file)
+				b, err := given.ReadFile(file)
 				if err != nil {
 					return err
 				}

@@ -1,4 +1,4 @@
-package main
+package changing
 
 import (
 	"context"
@@ -9,54 +9,17 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"ivelt/app/drafts"
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
 	"ivelt/core/match"
-	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/script"
 )
 
-// outfitFlag is the file of an outfit.
-type outfitFlag struct {
-	file string
-	acts bool
-}
-
-func (f *outfitFlag) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.file, "outfit", "", "an outfit file")
-}
-
-// addActs is for commands that put it on.
-func (f *outfitFlag) addActs(c *cobra.Command) {
-	f.add(c)
-	c.Flags().BoolVar(&f.acts, "acts", false, "take what does more than change how things look, too: a program that is started, a session, the question at sign-in")
-}
-
-// forWearing reads it without what does something, unless that is asked for.
-func (f *outfitFlag) forWearing(told io.Writer, d *desk.Desk) (outfit.Outfit, error) {
-	o, err := f.open()
-	if err != nil || f.acts {
-		return o, err
-	}
-	o, does := drafts.Harmless(d, o)
-	for _, what := range does {
-		fmt.Fprintf(told, "ivelt: left out, as it does more than change how things look: %s; --acts takes it\n", what)
-	}
-	return o, nil
-}
-
-func (f *outfitFlag) open() (outfit.Outfit, error) {
-	if f.file == "" {
-		return outfit.Outfit{}, errors.New("name an outfit with --outfit FILE")
-	}
-	return readOutfit(f.file)
-}
-
-func checkCommand(p *Program) *cobra.Command {
-	flags := p.desk()
-	var worn outfitFlag
+func checkCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var worn given.OutfitFlag
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "check",
@@ -66,20 +29,20 @@ func checkCommand(p *Program) *cobra.Command {
 			"scheduled job can use it.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open(c.Context())
+			d, err := flags.Open(c.Context())
 			if err != nil {
 				return err
 			}
-			o, err := flags.worn(c.Context(), d)
-			if worn.file != "" {
-				o, err = worn.open()
+			o, err := flags.Worn(c.Context(), d)
+			if worn.File != "" {
+				o, err = worn.Open()
 			}
 			if err != nil {
 				return err
 			}
 			findings := match.Of(d, o).Findings()
 			if asJSON {
-				err = printJSON(c.OutOrStdout(), findings)
+				err = given.PrintJSON(c.OutOrStdout(), findings)
 			} else {
 				for _, f := range findings {
 					s, _ := d.Surface(f.Surface)
@@ -87,20 +50,20 @@ func checkCommand(p *Program) *cobra.Command {
 				}
 			}
 			if err == nil && len(findings) > 0 {
-				err = errFindings
+				err = given.ErrFindings
 			}
 			return err
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
-	worn.add(c)
-	flags.add(c)
+	worn.Add(c)
+	flags.Add(c)
 	return c
 }
 
-func planCommand(p *Program) *cobra.Command {
-	flags := p.desk()
-	var worn outfitFlag
+func planCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var worn given.OutfitFlag
 	var asJSON, asScript bool
 	var bundle string
 	c := &cobra.Command{
@@ -108,11 +71,11 @@ func planCommand(p *Program) *cobra.Command {
 		Short: "Tell what would change for a desk to wear an outfit; nothing is written",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := flags.open(c.Context())
+			d, err := flags.Open(c.Context())
 			if err != nil {
 				return err
 			}
-			o, err := worn.forWearing(c.ErrOrStderr(), d)
+			o, err := worn.ForWearing(c.ErrOrStderr(), d)
 			if err != nil {
 				return err
 			}
@@ -129,12 +92,12 @@ func planCommand(p *Program) *cobra.Command {
 					_, err = io.WriteString(c.OutOrStdout(), text)
 				}
 			case asJSON:
-				err = printJSON(c.OutOrStdout(), p)
+				err = given.PrintJSON(c.OutOrStdout(), p)
 			default:
 				printPlan(c.OutOrStdout(), d, p)
 			}
 			if err == nil && len(p.Blocked) > 0 {
-				err = errFindings
+				err = given.ErrFindings
 			}
 			return err
 		},
@@ -142,8 +105,8 @@ func planCommand(p *Program) *cobra.Command {
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().BoolVar(&asScript, "script", false, "a shell script that does the same by hand")
 	c.Flags().StringVar(&bundle, "bundle", "", "write the plan, the script and what they copy into this tar, to hand over")
-	worn.addActs(c)
-	flags.add(c)
+	worn.AddActs(c)
+	flags.Add(c)
 	return c
 }
 

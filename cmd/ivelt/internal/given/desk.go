@@ -1,4 +1,4 @@
-package main
+package given
 
 import (
 	"context"
@@ -15,47 +15,49 @@ import (
 	"ivelt/session"
 )
 
-// deskFlags name a desk: by name, as two folders, or, if none is given, this
+// DeskFlags name a desk: by name, as two folders, or, if none is given, this
 // computer's own.
-type deskFlags struct {
+type DeskFlags struct {
 	of                 *Program
 	world              []*desks.Managed // once it was asked for
 	folder             string           // of its data
-	name, home, system string
+	Name, Home, System string
 }
 
-func (f *deskFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.name, "desk", "", "a desk of the demo world, for example avocet")
-	c.Flags().StringVar(&f.home, "home", "", "the folder that is the desk's home")
-	c.Flags().StringVar(&f.system, "system", "", "the folder that is the root of the desk's system (default /)")
+// Add lets a command be given a desk.
+func (f *DeskFlags) Add(c *cobra.Command) {
+	c.Flags().StringVar(&f.Name, "desk", "", "a desk of the demo world, for example avocet")
+	c.Flags().StringVar(&f.Home, "home", "", "the folder that is the desk's home")
+	c.Flags().StringVar(&f.System, "system", "", "the folder that is the root of the desk's system (default /)")
 }
 
-func (f *deskFlags) open(ctx context.Context) (*desk.Desk, error) {
+// Open is the desk that was named.
+func (f *DeskFlags) Open(ctx context.Context) (*desk.Desk, error) {
 	switch {
-	case f.name != "" && (f.home != "" || f.system != ""):
+	case f.Name != "" && (f.Home != "" || f.System != ""):
 		return nil, errors.New("name a desk with --desk or with --home and --system, not both")
-	case f.name != "":
+	case f.Name != "":
 		on, _, err := f.named(ctx)
 		if err != nil {
 			return nil, err
 		}
 		return on.Desk, nil
-	case f.home != "":
-		d, err := desk.Open("given", f.home, f.system, "")
+	case f.Home != "":
+		d, err := desk.Open("given", f.Home, f.System, "")
 		if err != nil {
 			return nil, err
 		}
 		d.Surfaces = append(desk.Builtin(), d.Present(f.of.Surfaces)...)
 		tell(d.OwnSurfaces())
 		return d, nil
-	case f.system != "":
+	case f.System != "":
 		return nil, errors.New("--system needs --home")
 	}
-	return ownDesk()
+	return OwnDesk()
 }
 
 // named is the desk of a name, with the others of its world.
-func (f *deskFlags) named(ctx context.Context) (on *desks.Managed, all []*desks.Managed, err error) {
+func (f *DeskFlags) named(ctx context.Context) (on *desks.Managed, all []*desks.Managed, err error) {
 	if f.of.World == nil {
 		return nil, nil, errors.New("this Ivelt comes without desks to name; name two folders with --home and --system")
 	}
@@ -66,12 +68,12 @@ func (f *deskFlags) named(ctx context.Context) (on *desks.Managed, all []*desks.
 	}
 	var names []string
 	for _, d := range f.world {
-		if d.ID == f.name {
+		if d.ID == f.Name {
 			return d, f.world, nil
 		}
 		names = append(names, d.ID)
 	}
-	return nil, nil, fmt.Errorf("there is no desk %q; the demo world has %s", f.name, strings.Join(names, " and "))
+	return nil, nil, fmt.Errorf("there is no desk %q; the demo world has %s", f.Name, strings.Join(names, " and "))
 }
 
 // tell says which of a person's descriptors cannot be used.
@@ -81,8 +83,8 @@ func tell(broken []error) {
 	}
 }
 
-// ownDesk is this computer's desk, with its session's environment.
-func ownDesk() (*desk.Desk, error) {
+// OwnDesk is this computer's desk, with its session's environment.
+func OwnDesk() (*desk.Desk, error) {
 	home, err := os.UserHomeDir()
 	if err != nil {
 		return nil, fmt.Errorf("where is your home? %w. Name it with --home", err)

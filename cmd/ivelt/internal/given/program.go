@@ -1,4 +1,6 @@
-package main
+// Package given is what a command is given: the desk, the outfit, the files and the folders that
+// its flags name, and how it answers.
+package given
 
 import (
 	"context"
@@ -24,5 +26,5 @@ type Program struct {
 // either.
 func (p *Program) AllSurfaces() []desk.Surface { return append(desk.Builtin(), p.Surfaces...) }
 
-// desk are the flags that name a desk.
-func (p *Program) desk() deskFlags { return deskFlags{of: p} }
+// Desk are the flags that name a desk.
+func (p *Program) Desk() DeskFlags { return DeskFlags{of: p} }

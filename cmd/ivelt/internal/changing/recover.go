@@ -1,4 +1,4 @@
-package main
+package changing
 
 import (
 	"fmt"
@@ -8,10 +8,11 @@ import (
 
 	"ivelt/app"
 	"ivelt/app/desks"
+	"ivelt/cmd/ivelt/internal/given"
 )
 
-func recoverCommand(p *Program) *cobra.Command {
-	flags := p.desk()
+func recoverCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
 	var aside bool
 	c := &cobra.Command{
 		Use:   "recover",
@@ -22,7 +23,7 @@ func recoverCommand(p *Program) *cobra.Command {
 		Args: cobra.NoArgs,
 	}
 	c.Flags().BoolVar(&aside, "set-aside", false, "put aside a journal that cannot be read")
-	changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		if _, ok := a.Applier.Settle(d); !ok {
 			fmt.Fprintf(out, "Nothing on %s is unfinished.\n", d.Title)
 			return nil
@@ -56,7 +57,7 @@ func recoverCommand(p *Program) *cobra.Command {
 			fmt.Fprintln(out, "“ivelt recover --set-aside” puts the journal aside.")
 		}
 		fmt.Fprintln(out, "Until then nothing else is changed on this desk.")
-		return errFindings
+		return given.ErrFindings
 	})
 	return c
 }

@@ -1,0 +1,13 @@
+// Package asking are the commands that tell what is there and change nothing.
+package asking
+
+import (
+	"github.com/spf13/cobra"
+
+	"ivelt/cmd/ivelt/internal/given"
+)
+
+// Commands are those of the group.
+func Commands(p *given.Program) []*cobra.Command {
+	return []*cobra.Command{iconCommand(p), inspectCommand(p), judgeCommand(p), readCommand(p), styleCommand(), surfaceCommand(p)}
+}

@@ -1,0 +1,237 @@
+package changing
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+	"ivelt/app/changes"
+	"ivelt/app/desks"
+	"ivelt/cmd/ivelt/internal/given"
+	"ivelt/core/desk"
+	"ivelt/core/planning"
+	"ivelt/store"
+)
+
+func historyCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var asJSON bool
+	var pin, unpin, letGo uint
+	c := &cobra.Command{
+		Use:   "history",
+		Short: "List what was changed on a desk that is named, the last first; pin an entry, or let one go",
+		Args:  cobra.NoArgs,
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().UintVar(&pin, "pin", 0, "keep the entry with this number for good")
+	c.Flags().UintVar(&unpin, "unpin", 0, "no longer keep it for good")
+	c.Flags().UintVar(&letGo, "let-go", 0, "delete what is kept for this entry: it can no longer be gone back on")
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		var err error
+		switch {
+		case pin != 0:
+			err = a.History.Pin(d, pin, true)
+		case unpin != 0:
+			err = a.History.Pin(d, unpin, false)
+		case letGo != 0:
+			loss, e := a.History.LossOf(d, letGo)
+			if e != nil {
+				return e
+			}
+			if err = a.History.Purge(d, letGo); err == nil {
+				for _, op := range loss.Plan.Ops {
+					fmt.Fprintf(out, "can no longer be undone: %s %s\n", op.Kind, d.Show(op.Path))
+				}
+			}
+		}
+		if err != nil {
+			return err
+		}
+		rows, err := a.Record.Entries(d.ID)
+		if err != nil {
+			return err
+		}
+		if asJSON {
+			return given.PrintJSON(out, rows)
+		}
+		for _, r := range rows {
+			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Local().Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
+		}
+		return nil
+	})
+	return c
+}
+
+func about(r store.CheckpointRow) []string {
+	out := []string{fmt.Sprintf("%d changes", r.Changes)}
+	if r.GoneOn != nil {
+		out = append(out, "gone back on "+r.GoneOn.Local().Format("2006-01-02 15:04"))
+	}
+	if r.Pinned {
+		out = append(out, "pinned")
+	}
+	if r.LetGo != nil {
+		out = append(out, "let go")
+	}
+	return out
+}
+
+func backCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var way changes.Way
+	var takes, older []string
+	var dry, asJSON bool
+	c := &cobra.Command{
+		Use:   "back [CHECKPOINT]",
+		Short: "Go back on the last change of a desk that is named, or on the one with that number in ivelt history",
+		Long: "Go back on the last change of a desk that is named, or on the one with that number in ivelt\n" +
+			"history: whole, for one surface, or for one facet. Where somebody has edited a file since, their\n" +
+			"edits stay, unless --take says otherwise.",
+		Args: cobra.MaximumNArgs(1),
+	}
+	loseFlag(c, &way.Lose)
+	c.Flags().BoolVar(&way.Since, "since", false, "to before it: on all that came after it too")
+	c.Flags().StringVar(&way.Surface, "surface", "", "only what this surface is told")
+	c.Flags().StringVar(&way.Facet, "facet", "", "only what is told of this facet")
+	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
+	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number that is told; may be repeated")
+	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		if err := aim(&way, c.Flags().Args(), takes, a, d); err != nil {
+			return err
+		}
+		if err := aimAtLines(&way, older, d); err != nil {
+			return err
+		}
+		rv, err := a.Back.Review(d, way, nil)
+		if err != nil {
+			return err
+		}
+		lost := false
+		for _, f := range rv.Conflicts {
+			lost = lost || f.Lost != ""
+			tellConflict(c.ErrOrStderr(), d, f)
+		}
+		if !dry {
+			job, err := a.Back.Start(d, way, "", "")
+			if err == nil {
+				err = finish(c.Context(), a, job)
+			}
+			if err != nil {
+				return err
+			}
+		}
+		switch {
+		case asJSON:
+			return given.PrintJSON(out, rv.Whole)
+		case dry:
+			printPlan(out, d.Desk, rv.Whole)
+		default:
+			row, err := a.Record.Entry(way.Checkpoint)
+			if err != nil {
+				return err
+			}
+			words := "Went back on: "
+			if way.Since {
+				words = "Went back to before: "
+			}
+			if lost {
+				words = "Went back, but for what is told above: "
+			}
+			fmt.Fprintln(out, words+row.Title)
+		}
+		if lost {
+			return given.ErrFindings
+		}
+		return nil
+	})
+	return c
+}
+
+// tellConflict says what happens to a file that was edited since.
+func tellConflict(out io.Writer, d *desks.Managed, f planning.Conflict) {
+	when := "since"
+	if f.Between {
+		when = "between the changes"
+	}
+	if f.Lost != "" {
+		fmt.Fprintf(out, "ivelt: %s stays as it is: what was kept of it cannot be put back: %s\n", d.Show(f.Path), f.Lost)
+		return
+	}
+	fmt.Fprintf(out, "ivelt: %s was edited %s: %s\n", d.Show(f.Path), when, taken[f.Taken])
+	if f.Taken != planning.TakeBoth {
+		return
+	}
+	for _, c := range f.Clashes {
+		stays, other := c.Now, c.Older
+		if c.Taken {
+			stays, other = other, stays
+		}
+		fmt.Fprintf(out, "ivelt:   %d: line %d stays %q, not %q\n", c.Number, c.Line, strings.TrimSpace(stays), strings.TrimSpace(other))
+	}
+}
+
+// aimAtLines says in which lines the older version is taken.
+func aimAtLines(way *changes.Way, older []string, d *desks.Managed) error {
+	way.Lines = map[string][]int{}
+	for _, o := range older {
+		number, p, ok := strings.Cut(o, "=")
+		n, err := strconv.Atoi(number)
+		if !ok || err != nil {
+			return fmt.Errorf("--older is N=PATH, not %q", o)
+		}
+		at := path.Clean(d.First(p))
+		way.Lines[at] = append(way.Lines[at], n)
+	}
+	return nil
+}
+
+var taken = map[planning.Take]string{
+	planning.TakeBoth:   "the change is undone, the edits stay",
+	planning.TakeNow:    "it stays as it is",
+	planning.TakeBefore: "it is put back as it was",
+}
+
+// aim completes a way back from what was written on the command line.
+func aim(way *changes.Way, args, takes []string, a *app.App, d *desks.Managed) error {
+	if _, ok := d.Surface(way.Surface); way.Surface != "" && !ok {
+		return fmt.Errorf("there is no surface %q; ivelt read lists them", way.Surface)
+	}
+	if _, ok := desk.FacetOf(way.Facet); way.Facet != "" && !ok {
+		return fmt.Errorf("there is no facet %q; ivelt read lists them", way.Facet)
+	}
+	way.Takes = map[string]planning.Take{}
+	for _, t := range takes {
+		take, p, ok := strings.Cut(t, "=")
+		if _, known := taken[planning.Take(take)]; !ok || !known {
+			return fmt.Errorf("--take is both=PATH, now=PATH or before=PATH, not %q", t)
+		}
+		way.Takes[path.Clean(d.First(p))] = planning.Take(take)
+	}
+	rows, err := a.Record.Entries(d.ID)
+	if err != nil {
+		return err
+	}
+	if len(args) == 1 {
+		id, err := strconv.ParseUint(args[0], 10, 32)
+		if err != nil {
+			return fmt.Errorf("%q is no number of a checkpoint; ivelt history lists them", args[0])
+		}
+		way.Checkpoint = uint(id)
+		return nil
+	}
+	for _, r := range rows {
+		if r.GoneOn == nil && !r.IsBack && r.LetGo == nil {
+			way.Checkpoint = r.ID
+			return nil
+		}
+	}
+	return errors.New("there is nothing to go back on")
+}

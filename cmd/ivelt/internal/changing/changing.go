@@ -1,0 +1,13 @@
+// Package changing are the commands that plan and change what is on a desk, or go back.
+package changing
+
+import (
+	"github.com/spf13/cobra"
+
+	"ivelt/cmd/ivelt/internal/given"
+)
+
+// Commands are those of the group.
+func Commands(p *given.Program) []*cobra.Command {
+	return []*cobra.Command{applyCommand(p), historyCommand(p), backCommand(p), installCommand(p), mendCommand(p), checkCommand(p), planCommand(p), recoverCommand(p), removeCommand(p), keepCommand(p), mindCommand(p)}
+}

@@ -1,0 +1,38 @@
+package given
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+)
+
+// maxGiven bounds a file that is named on the command line, in bytes.
+const maxGiven = 16 << 20
+
+// ReadFile reads a file that is named on the command line; it may be a pipe.
+func ReadFile(file string) ([]byte, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, maxGiven+1))
+	if err == nil && len(b) > maxGiven {
+		err = fmt.Errorf("%s is larger than the %d MB that are read of such a file", file, maxGiven>>20)
+	}
+	return b, err
+}
+
+// Lines are what is written on each line that is not empty.
+func Lines(r io.Reader) ([]string, error) {
+	var out []string
+	in := bufio.NewScanner(r)
+	for in.Scan() {
+		if line := strings.TrimSpace(in.Text()); line != "" {
+			out = append(out, line)
+		}
+	}
+	return out, in.Err()
+}

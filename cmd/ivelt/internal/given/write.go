@@ -1,0 +1,110 @@
+package given
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/core/desk"
+)
+
+// Changing runs a command on a desk that is named and may be written.
+func Changing(c *cobra.Command, flags *DeskFlags, do func(a *app.App, d *desks.Managed, out io.Writer) error) {
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		a, d, err := flags.OpenToWrite(c.Context())
+		if err != nil {
+			return err
+		}
+		defer a.Close()
+		for _, n := range a.Notices.All() {
+			fmt.Fprintln(c.ErrOrStderr(), "ivelt:", n.Text)
+			if err := a.Notices.Seen(n.ID); err != nil {
+				return err
+			}
+		}
+		return do(a, d, c.OutOrStdout())
+	}
+	flags.Add(c)
+}
+
+// Watchdog starts a program that outlives this one and goes back on what is
+// tried, should this one be gone when the time is up.
+func Watchdog(dir string) error {
+	self, err := os.Executable()
+	if err != nil {
+		return err
+	}
+	c := exec.Command(self, "mind", dir)
+	c.SysProcAttr = &syscall.SysProcAttr{Setsid: true}
+	if err := c.Start(); err != nil {
+		return err
+	}
+	go func() { _ = c.Wait() }()
+	return nil
+}
+
+// Data is Ivelt's own folder for a desk that was named, "" for this computer's own.
+func (f *DeskFlags) Data(ctx context.Context, d *desk.Desk) (string, error) {
+	switch {
+	case f.Name != "":
+		_, _, err := f.named(ctx)
+		return f.folder, err
+	case f.Home != "":
+		base, err := DataDir()
+		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
+		return filepath.Join(base, "desks", hex.EncodeToString(sum[:8])), err
+	}
+	return "", nil
+}
+
+// OpenToWrite opens a desk that was named, to change it.
+func (f *DeskFlags) OpenToWrite(ctx context.Context) (*app.App, *desks.Managed, error) {
+	d, err := f.Open(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	data, err := f.Data(ctx, d)
+	if err != nil {
+		return nil, nil, err
+	}
+	on := []*desks.Managed{}
+	switch {
+	case f.Name != "":
+		if _, on, err = f.named(ctx); err != nil {
+			return nil, nil, err
+		}
+	case f.Home != "":
+		if err := os.MkdirAll(data, 0o755); err != nil {
+			return nil, nil, err
+		}
+		d.Writable = true
+		own := &desks.Managed{Desk: d}
+		if f.System == "" || f.System == "/" {
+			own.Refresh = desks.SystemCaches(d)
+		}
+		on = append(on, own)
+	default:
+		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
+	}
+	a, err := app.New(ctx, app.Config{Dir: data, Desks: on, Watchdog: Watchdog, Before: f.of.Before, Log: slog.Default()})
+	if err != nil {
+		return nil, nil, err
+	}
+	own, err := a.Desk(d.ID)
+	if err != nil {
+		return nil, nil, errors.Join(err, a.Close())
+	}
+	return a, own, nil
+}
