@@ -51,7 +51,7 @@ func (w *World) Desk(id string) *desk.Desk {
 var drawnBy = map[string]string{"creel-desk": "creel"}
 
 // Outside is where a desk's stand-ins run.
-func Outside(d *desk.Desk) standin.Desk { return standin.Desk{Home: d.Home, System: d.System} }
+func Outside(d *desk.Desk) standin.Root { return standin.Root{Home: d.Home, System: d.System} }
 
 // Restarts are the programs that can be started again on a desk, by surface.
 func Restarts(d *desk.Desk) map[string]func() error {
@@ -298,7 +298,7 @@ func settle(home, system string, tree files, mine map[string]string) error {
 // start starts programs of a desk, as signing in does.
 func start(home, system string, programs ...standin.Program) error {
 	for _, p := range programs {
-		if err := p.Start(standin.Desk{Home: home, System: system}); err != nil {
+		if err := p.Start(standin.Root{Home: home, System: system}); err != nil {
 			return err
 		}
 	}

@@ -34,11 +34,11 @@ func (r rig) apply(p plan.Plan, err error) {
 }
 
 // follow does what a remedy says and returns the outfit that is wanted then.
-func (r rig) follow(c match.Cell, m match.Remedy, o outfit.Outfit, byHand func()) outfit.Outfit {
+func (r rig) follow(c match.Cell, m match.Fix, o outfit.Outfit, byHand func()) outfit.Outfit {
 	r.t.Helper()
 	switch {
 	case m.Planned():
-		r.apply(planning.Mend(r.t.Context(), r.desk(), c, m))
+		r.apply(planning.Fix(r.t.Context(), r.desk(), c, m))
 	case m.Kind == match.ByDraft:
 		o = o.With(m.Facet, m.Want)
 		p, err := planning.Dress(r.desk(), o)
@@ -49,7 +49,7 @@ func (r rig) follow(c match.Cell, m match.Remedy, o outfit.Outfit, byHand func()
 	case m.Kind == match.ByRestart:
 		p, ok := standin.Named(c.Surface.ID)
 		require.True(r.t, ok)
-		require.NoError(r.t, p.Start(r.Desk))
+		require.NoError(r.t, p.Start(r.Root))
 	default:
 		require.NotNil(r.t, byHand, "%s is to be done by hand", m.Text)
 		byHand()
@@ -99,11 +99,11 @@ func TestFindings(t *testing.T) {
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-theme-name=Dune\n")
 		}, "that in ~/.themes is used, and hides that in /usr/share/themes", "Take away the Dune in ~/.themes", nil},
 		{"restart pending", match.NeedsRestart, "quayside", desk.FacetEffects, map[string]string{desk.FacetEffects: "none"}, func(r rig) {
-			require.NoError(t, standin.Quayside.Start(r.Desk))
+			require.NoError(t, standin.Quayside.Start(r.Root))
 			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=none\n")
 		}, "still shows few", "Restart the shell", nil},
 		{"restart pending after a change that nothing asks for", match.NeedsRestart, "quayside", desk.FacetEffects, nil, func(r rig) {
-			require.NoError(t, standin.Quayside.Start(r.Desk))
+			require.NoError(t, standin.Quayside.Start(r.Root))
 			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\n")
 		}, "still shows few", "Restart the shell", nil},
 		{"engine missing", reading.EngineMissing, "gtk2", desk.FacetWidgets, map[string]string{desk.FacetWidgets: "Dune"}, func(r rig) {
@@ -192,7 +192,7 @@ func TestFindings(t *testing.T) {
 			o = o.With(facet, want)
 		}
 		// found is the finding, and what is to be done about it.
-		found := func() (text string, remedies []match.Remedy, cell match.Cell) {
+		found := func() (text string, remedies []match.Fix, cell match.Cell) {
 			cell, _ = match.Of(r.desk(), o).Cell(c.surface, c.facet)
 			if cell.Code == c.code {
 				remedies = append(remedies, cell.Remedy)
@@ -200,7 +200,7 @@ func TestFindings(t *testing.T) {
 			}
 			for _, a := range cell.Asides {
 				if a.Code == c.code {
-					return a.Text, []match.Remedy{a.Remedy}, cell
+					return a.Text, []match.Fix{a.Remedy}, cell
 				}
 			}
 			return "", nil, cell

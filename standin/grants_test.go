@@ -28,7 +28,7 @@ func TestGrantsTooWide(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, []byte("[Grants]\nread="+grants+"\n"), 0o644))
 		s, _ := d.Surface("coracle")
-		c := match.Hold(d, s, desk.FacetWidgets, "Adwaita")
+		c := match.Compare(d, s, desk.FacetWidgets, "Adwaita")
 		require.Equal(t, match.Follows, c.State, grants)
 		if wide == "" {
 			require.Empty(t, c.Asides, grants)

@@ -20,7 +20,7 @@ const maxPixels = 40_000_000
 
 // dark tells why a login screen does not come up with what it is told, nil if it
 // does.
-func dark(d Desk, id, description string, told func(key string) string) error {
+func dark(d Root, id, description string, told func(key string) string) error {
 	session := told("session")
 	if !d.there("/usr/share/wayland-sessions/"+session+".desktop") && !d.there("/usr/share/xsessions/"+session+".desktop") {
 		return fmt.Errorf("there is no session %q", session)
@@ -52,7 +52,7 @@ func dark(d Desk, id, description string, told func(key string) string) error {
 }
 
 // loginTheme is the folder of a theme, if it is whole.
-func loginTheme(d Desk, id, description, theme string) (string, error) {
+func loginTheme(d Root, id, description, theme string) (string, error) {
 	for _, folder := range []string{"/usr/local/share/" + id + "/themes", "/usr/share/" + id + "/themes"} {
 		at := filepath.Join(folder, theme)
 		if theme == "" || !d.there(at) {
@@ -80,7 +80,7 @@ func loginTheme(d Desk, id, description, theme string) (string, error) {
 
 // Screen draws what a login screen shows now, by its shown file and the files of
 // its theme: black, with a text console on it, if it did not come up.
-func (p Program) Screen(d Desk) ([]byte, error) {
+func (p Program) Screen(d Root) ([]byte, error) {
 	shown := func(key string) string {
 		value, _, _ := setting(d.host(p.Shown), "Loaded", key)
 		return value
@@ -145,7 +145,7 @@ func (p Program) Screen(d Desk) ([]byte, error) {
 }
 
 // picture is a picture of the desk that fills a place.
-func (d Desk) picture(at, place string) string {
+func (d Root) picture(at, place string) string {
 	raw, err := os.ReadFile(d.host(at))
 	if err != nil {
 		return ""
@@ -159,7 +159,7 @@ func (d Desk) picture(at, place string) string {
 
 // Type does what a line typed on a text console does, of those that matter to a
 // login screen: sudo cp FROM TO, sudo rm FILE, and starting it again.
-func (p Program) Type(d Desk, again, line string) (answer string, err error) {
+func (p Program) Type(d Root, again, line string) (answer string, err error) {
 	words := strings.Fields(line)
 	if strings.TrimSpace(line) == again {
 		if err := p.Start(d); err != nil {

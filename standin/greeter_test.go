@@ -75,7 +75,7 @@ func TestLoginScreensAlwaysComeUp(t *testing.T) {
 					if len(p.Blocked) == 0 {
 						planned++
 						r.apply(p, nil)
-						require.NoError(t, gate.Start(r.Desk), says)
+						require.NoError(t, gate.Start(r.Root), says)
 						got := reading.Of(r.desk(), s, f)
 						require.Equal(t, want, got.Value, says)
 						require.Equal(t, want, got.Loaded, says)
@@ -94,18 +94,18 @@ func TestLoginScreensAlwaysComeUp(t *testing.T) {
 					}
 					p, err = planning.DressWith(t.Context(), d, d, o, nil, planning.Options{Force: true})
 					require.NoError(t, err)
-					comesUp := gate.Start(r.Desk) == nil
+					comesUp := gate.Start(r.Root) == nil
 					r.apply(p, nil)
 					require.NotNil(t, reading.Fatal(r.desk(), s), "%s: it is known before", says)
-					require.ErrorContains(t, gate.Start(r.Desk), "the screen stays black", says)
-					screen, err := gate.Screen(r.Desk)
+					require.ErrorContains(t, gate.Start(r.Root), "the screen stays black", says)
+					screen, err := gate.Screen(r.Root)
 					require.NoError(t, err)
 					require.Contains(t, string(screen), "Text console 3")
 					for _, hand := range p.WayBack(d) { // what was printed is typed
 						if hand.Type == "" {
 							continue
 						}
-						_, err = gate.Type(r.Desk, s.Greeter.Again, hand.Type)
+						_, err = gate.Type(r.Root, s.Greeter.Again, hand.Type)
 					}
 					require.Equal(t, comesUp, err == nil, "%s: it comes up again as it did before: %v", says, err)
 				}
@@ -122,10 +122,10 @@ func TestTextConsole(t *testing.T) {
 	r := rigOf(t)
 	r.put("/etc/tollgate/tollgate.conf", "[Screen]\n")
 	for line, want := range map[string]string{"": "nothing: not found", "ls": "ls: not found", "sudo dance now": "dance: not found", "sudo cp /a /b": "there is no /a", "sudo rm /etc/nothing": "there is no /etc/nothing", "cp /a /b": "cp: not found", "sudo cp ../../x y": "there is no"} {
-		_, err := standin.Tollgate.Type(r.Desk, "sudo tollgate restart", line)
+		_, err := standin.Tollgate.Type(r.Root, "sudo tollgate restart", line)
 		require.ErrorContains(t, err, want, line)
 	}
-	said, err := standin.Tollgate.Type(r.Desk, "sudo tollgate restart", " sudo tollgate restart ")
+	said, err := standin.Tollgate.Type(r.Root, "sudo tollgate restart", " sudo tollgate restart ")
 	require.NoError(t, err)
 	require.Equal(t, "tollgate is up.", said)
 }

@@ -11,21 +11,21 @@ import (
 	"time"
 )
 
-// Desk is where a stand-in runs: its own look at a desk's folders.
-type Desk struct {
+// Root is where a stand-in runs: its own look at a desk's folders.
+type Root struct {
 	Home, System string           // host folders
 	Now          func() time.Time // time.Now if nil
 }
 
 // host is where a path of the desk lies; "~" is the home.
-func (d Desk) host(p string) string {
+func (d Root) host(p string) string {
 	if rest, ok := strings.CutPrefix(p, "~"); ok {
 		return filepath.Join(d.Home, rest)
 	}
 	return filepath.Join(d.System, p)
 }
 
-func (d Desk) there(p string) bool {
+func (d Root) there(p string) bool {
 	_, err := os.Stat(d.host(p))
 	return err == nil
 }
@@ -82,14 +82,14 @@ type Program struct {
 	Settings []Setting
 	// more reads what the table does not have, and failing is why it does not come
 	// up with what it was told; either may be nil.
-	more    func(p Program, d Desk, told map[string]string) ([]Setting, error)
-	failing func(d Desk, told map[string]string) error
+	more    func(p Program, d Root, told map[string]string) ([]Setting, error)
+	failing func(d Root, told map[string]string) error
 	failed  string // the key in its shown file that says so
 }
 
 // Start does what starting the program does: read its settings, and show them
 // from now on. The error says why it did not come up.
-func (p Program) Start(d Desk) error {
+func (p Program) Start(d Root) error {
 	told := map[string]string{}
 	if err := p.read(d, p.Files, p.Settings, told); err != nil {
 		return err
@@ -140,7 +140,7 @@ func (p Program) shownAs(s Setting) string {
 	return s.Key
 }
 
-func (p Program) read(d Desk, files []string, settings []Setting, told map[string]string) error {
+func (p Program) read(d Root, files []string, settings []Setting, told map[string]string) error {
 	for _, s := range settings {
 		value := s.Usual
 		for _, file := range files {

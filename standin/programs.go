@@ -53,7 +53,7 @@ var Quayside = Program{
 const Version = "3.2"
 
 // bare tells which of Quayside's themes is not made for it.
-func bare(d Desk, told map[string]string) error {
+func bare(d Root, told map[string]string) error {
 	for _, key := range []string{"theme", "notices", "frames"} {
 		theme := told["Look/"+key]
 		if theme == "" {
@@ -142,13 +142,13 @@ var profileSettings = []Setting{
 	{"Start", "program", aPath, ""},
 }
 
-func profile(p Program, d Desk, told map[string]string) ([]Setting, error) {
+func profile(p Program, d Root, told map[string]string) ([]Setting, error) {
 	name := told["Bittern/profile"] + ".conf"
 	return profileSettings, p.read(d, []string{"~/.config/bittern/profiles/" + name, "/usr/share/bittern/profiles/" + name}, profileSettings, told)
 }
 
 // Opens reports why a window of Bittern would close at once, nil if it would not.
-func Opens(d Desk) error {
+func Opens(d Root) error {
 	told := map[string]string{}
 	if err := Bittern.read(d, Bittern.Files, Bittern.Settings, told); err != nil {
 		return err
@@ -192,7 +192,7 @@ func greeter(id, file, group, description, session string) Program {
 			{group, "sign-in", oneOf("asks", "by itself"), "asks"},
 		},
 	}
-	p.failing = func(d Desk, told map[string]string) error {
+	p.failing = func(d Root, told map[string]string) error {
 		if err := dark(d, id, description, func(key string) string { return told[group+"/"+key] }); err != nil {
 			return fmt.Errorf("the screen stays black: %w", err)
 		}

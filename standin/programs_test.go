@@ -83,12 +83,12 @@ func values(takes string) (good, bad []string) {
 // rig is a desk of one stand-in with nothing set.
 type rig struct {
 	t *testing.T
-	standin.Desk
+	standin.Root
 }
 
 func rigOf(t *testing.T) rig {
 	at := time.Date(2026, 3, 21, 6, 40, 0, 0, time.UTC)
-	r := rig{t, standin.Desk{Home: t.TempDir(), System: t.TempDir(), Now: func() time.Time { return at }}}
+	r := rig{t, standin.Root{Home: t.TempDir(), System: t.TempDir(), Now: func() time.Time { return at }}}
 	for _, session := range []string{"wayland-sessions/quayside", "xsessions/withy"} {
 		r.put("/usr/share/"+session+".desktop", "[Desktop Entry]\n")
 	}
@@ -159,7 +159,7 @@ func TestStandinsKeepToTheManual(t *testing.T) {
 						r.put(files[p.ID][j], text)
 					}
 				}
-				err := p.Start(r.Desk)
+				err := p.Start(r.Root)
 				if err != nil { // it is told of what is not there
 					require.Contains(t, []string{"lantern", "tollgate"}, p.ID, "%s: %v", what, err)
 					require.Equal(t, "yes", r.shows(shown[p.ID], "dark"))
@@ -220,7 +220,7 @@ func TestNoticesGoWithTheTheme(t *testing.T) {
 	} {
 		r := rigOf(t)
 		r.put("~/.config/quayside/quayside.conf", text)
-		require.NoError(t, standin.Quayside.Start(r.Desk))
+		require.NoError(t, standin.Quayside.Start(r.Root))
 		d := r.desk()
 		s, _ := d.Surface("quayside")
 		for i, facet := range []string{desk.FacetNotices, desk.FacetFrame} {
@@ -248,7 +248,7 @@ func TestWrongVersionIsABareScreen(t *testing.T) {
 			if said == "" {
 				continue // says nothing, by the reading of key files: see below
 			}
-			err := standin.Quayside.Start(r.Desk)
+			err := standin.Quayside.Start(r.Root)
 			require.Equal(t, fits, err == nil, "%s: %v", said, err)
 			checked := reading.Check(d, s, f, "Dune")
 			require.Equal(t, fits, checked == nil, "%s: %v", said, checked)
@@ -261,7 +261,7 @@ func TestWrongVersionIsABareScreen(t *testing.T) {
 	r := rigOf(t)
 	r.put("~/.themes/Dune/quayside/shell.css", "panel{}")
 	r.put("~/.config/quayside/quayside.conf", "[Look]\ntheme=Dune\n")
-	require.NoError(t, standin.Quayside.Start(r.Desk), "a theme that does not say is taken")
+	require.NoError(t, standin.Quayside.Start(r.Root), "a theme that does not say is taken")
 }
 
 // TestBitternGoesByItsProfile (Bittern, rules 1, 2 and 4).
@@ -275,12 +275,12 @@ func TestBitternGoesByItsProfile(t *testing.T) {
 		f, _ := s.Facet(facet)
 		return reading.Told(d, s, f)
 	}
-	require.NoError(t, standin.Bittern.Start(r.Desk))
+	require.NoError(t, standin.Bittern.Start(r.Root))
 	require.Empty(t, r.shows("~/.local/state/bittern/shown.conf", "palette"), "a profile that is there is not the one it opens with")
 	require.Empty(t, told(desk.FacetPalette).Value)
 	r.put("~/.config/bittern/bittern.conf", "[Bittern]\nprofile=Shore\n")
 	require.Equal(t, "program", told(desk.FacetPalette).Pending, "it shows what it loaded")
-	require.NoError(t, standin.Bittern.Start(r.Desk))
+	require.NoError(t, standin.Bittern.Start(r.Root))
 	for facet, of := range map[string][2]string{desk.FacetPalette: {"palette", "ebb"}, desk.FacetGround: {"opacity", "80"}, desk.FacetGroundBlur: {"blur", "0"}, desk.FacetFontMono: {"font", "Estuary Mono 12"}, desk.FacetEdges: {"bars", "shown"}, desk.FacetStart: {"program", "/usr/bin/tide-log --today"}} {
 		require.Equal(t, of[1], r.shows("~/.local/state/bittern/shown.conf", of[0]))
 		require.Equal(t, of[1], told(facet).Value)
@@ -294,10 +294,10 @@ func TestBitternGoesByItsProfile(t *testing.T) {
 	}
 	for what, do := range map[string]func(){"not there": func() {}, "cannot be run": func() { r.put("/usr/bin/tide-log", "x") }} {
 		do()
-		require.ErrorContains(t, standin.Opens(r.Desk), "closes at once", what)
+		require.ErrorContains(t, standin.Opens(r.Root), "closes at once", what)
 		require.ErrorIs(t, check(), reading.ErrProgram, what)
 	}
 	require.NoError(t, os.Chmod(r.host("/usr/bin/tide-log"), 0o755))
-	require.NoError(t, standin.Opens(r.Desk))
+	require.NoError(t, standin.Opens(r.Root))
 	require.NoError(t, check())
 }

@@ -22,7 +22,7 @@ type CheckpointRow struct {
 	Changes int
 	Bytes   int64      // of what is kept for it
 	Pinned  bool       // it is never let go by itself
-	LetGo   *time.Time // when what was kept was deleted: it can no longer be gone back on
+	Purged  *time.Time `gorm:"column:let_go" json:"LetGo"` // when what was kept was deleted: it can no longer be gone back on
 	Run     string     // the [Run] that came through
 	Day     int        // of use, see [Store.Day]
 }

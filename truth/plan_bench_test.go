@@ -59,11 +59,11 @@ func BenchmarkPlan(b *testing.B) {
 		begun := time.Now()
 		fresh, err := parcel.Open(b.Context(), file, archive.Options{})
 		require.NoError(b, err)
-		_, err = planning.DressWith(b.Context(), d, &tried, o, []planning.Fitting{{Parcel: fresh, Placings: placings}}, planning.Options{})
+		_, err = planning.DressWith(b.Context(), d, &tried, o, []planning.ToPlace{{Parcel: fresh, Placings: placings}}, planning.Options{})
 		require.NoError(b, err)
 		since(&planned, begun)
 		begun = time.Now()
-		made, err := planning.DressWith(b.Context(), d, &tried, o, []planning.Fitting{{Parcel: fresh, Placings: placings}}, planning.Options{})
+		made, err := planning.DressWith(b.Context(), d, &tried, o, []planning.ToPlace{{Parcel: fresh, Placings: placings}}, planning.Options{})
 		require.NoError(b, err)
 		since(&again, begun)
 

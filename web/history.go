@@ -46,7 +46,7 @@ type lossPage struct {
 	Ops  []opView
 }
 
-func (s *Server) reviewLetGo(w http.ResponseWriter, r *http.Request) error {
+func (s *Server) reviewPurge(w http.ResponseWriter, r *http.Request) error {
 	f, way, err := s.ofCheckpoint(r, "loss", "Let go")
 	if err != nil {
 		return err

@@ -28,13 +28,13 @@ type verdictView struct {
 	judge.Verdict
 	Surface desk.Surface
 	Others  []string // titles of other surfaces that it is true of
-	Mends   []mendView
+	Fixes   []fixView
 	Window  string // of the picture where it is seen: x, y, width and height
 	Scene   preview.Scene
 }
 
-type mendView struct {
-	judge.Remedy
+type fixView struct {
+	judge.Fix
 	Says    string
 	OnDraft bool
 }
@@ -96,7 +96,7 @@ func verdictOf(f Frame, v judge.Verdict) verdictView {
 		view.Others = append(view.Others, also.Title)
 	}
 	for _, r := range v.Remedies {
-		view.Mends = append(view.Mends, mendView{r, fine.Says(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
+		view.Fixes = append(view.Fixes, fixView{r, fine.Says(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
 	}
 	for _, scene := range preview.Scenes {
 		if scene.Name == v.Scene && len(v.Marks) > 0 {
@@ -122,10 +122,10 @@ func windowOn(marks []preview.Mark, scene preview.Scene) string {
 	return fmt.Sprintf("%.0f %.0f %.0f %.0f", x, y, wide, high)
 }
 
-// mendJudged does what a verdict proposes and a draft cannot: lines in a sheet of
+// fixJudged does what a verdict proposes and a draft cannot: lines in a sheet of
 // the person's own, or colours of a palette, to be reviewed; or another part of the
 // backdrop.
-func (s *Server) mendJudged(w http.ResponseWriter, r *http.Request) error {
+func (s *Server) fixJudged(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "judge", "compose", "Judge")
 	if err != nil {
 		return err

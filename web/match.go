@@ -45,7 +45,7 @@ type stillView struct {
 }
 
 type stepView struct {
-	match.Step
+	match.NextStep
 	Says    string         // a restart in words, or what is wanted as pages write it
 	Can     []desk.Surface // of a restart: those that Ivelt can make
 	OnDraft bool           // it is on the draft already
@@ -60,18 +60,18 @@ type cellView struct {
 	Says  string // the state in words
 	Word  string // the same in one word
 	Shows string // the value as pages write it
-	Mends []remedyView
+	Fixes []boardFix
 	Notes []asideView
 }
 
 type asideView struct {
 	match.Aside
-	Mend remedyView
+	Fix  boardFix
 	Also []string // further surfaces that it is said of
 }
 
-type remedyView struct {
-	match.Remedy
+type boardFix struct {
+	match.Fix
 	N       int    // of the cell's remedies
 	Says    string // of a draft: what is wanted as pages write it
 	OnDraft bool   // it is on the draft already
@@ -95,23 +95,23 @@ func cellOf(d *desks.Managed, c match.Cell, draft outfit.Outfit) cellView {
 		Bead: "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
 	}
 	n := 0
-	mend := func(r match.Remedy) remedyView {
+	fix := func(r match.Fix) boardFix {
 		n++
-		return remedyView{
-			Remedy: r, N: n - 1, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
+		return boardFix{
+			Fix: r, N: n - 1, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
 			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID),
 		}
 	}
 	if c.Remedy.Kind != "" {
-		v.Mends = append(v.Mends, mend(c.Remedy))
+		v.Fixes = append(v.Fixes, fix(c.Remedy))
 	}
 	for _, r := range c.Others {
-		v.Mends = append(v.Mends, mend(r))
+		v.Fixes = append(v.Fixes, fix(r))
 	}
 	for _, a := range c.Asides {
 		note := asideView{Aside: a}
 		if a.Remedy.Kind != "" {
-			note.Mend = mend(a.Remedy)
+			note.Fix = fix(a.Remedy)
 		}
 		v.Notes = append(v.Notes, note)
 	}
@@ -201,8 +201,8 @@ func troubleOf(d *desks.Managed, t match.Trouble, draft outfit.Outfit) cellView 
 }
 
 // stepOf is something to do next.
-func stepOf(d *desks.Managed, step match.Step, draft outfit.Outfit) stepView {
-	v := stepView{Step: step, Says: fine.Says(step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
+func stepOf(d *desks.Managed, step match.NextStep, draft outfit.Outfit) stepView {
+	v := stepView{NextStep: step, Says: fine.Says(step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
 	if step.Restart != "" {
 		v.Says = string(plan.EffectOf(step.Restart))
 	}
@@ -217,8 +217,8 @@ func stepOf(d *desks.Managed, step match.Step, draft outfit.Outfit) stepView {
 	return v
 }
 
-// mend shows the plan of one of a cell's remedies.
-func (s *Server) mend(w http.ResponseWriter, r *http.Request) error {
+// fix shows the plan of one of a cell's remedies.
+func (s *Server) fix(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "review", "match", "Review")
 	if err != nil {
 		return err
@@ -228,7 +228,7 @@ func (s *Server) mend(w http.ResponseWriter, r *http.Request) error {
 		return refused(errNothingToDo)
 	}
 	surface, facet := r.FormValue("surface"), r.FormValue("facet")
-	p, err := s.App.Review.Remedy(r.Context(), f.Desk, surface, facet, n)
+	p, err := s.App.Review.Fix(r.Context(), f.Desk, surface, facet, n)
 	if err != nil {
 		return refused(err)
 	}

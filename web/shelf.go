@@ -75,12 +75,12 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 		if !ok {
 			return missing(errNotHere)
 		}
-		fitted := s.App.Overlays.Overlay(d)
+		overlay := s.App.Overlays.Overlay(d)
 		if facet == desk.FacetBar {
-			servePicture(w, r, "image/svg+xml", sign.Shell(fitted, preview.Draft(r.Context(), fitted, outfit.Outfit{}.With(facet, wear.Folder))))
+			servePicture(w, r, "image/svg+xml", sign.Shell(overlay, preview.Draft(r.Context(), overlay, outfit.Outfit{}.With(facet, wear.Folder))))
 			return nil
 		}
-		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), fitted.Tree(), wear.Piece))
+		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), overlay.Tree(), wear.Piece))
 		return nil
 	}
 	name := r.FormValue("pack")

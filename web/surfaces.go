@@ -74,7 +74,7 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 	}
 	var out []settingView
 	for _, of := range surface.Facets {
-		c := match.HoldTo(d.Desk, surface, of.Name, o)
+		c := match.CompareTo(d.Desk, surface, of.Name, o)
 		now := c.Reading.Value
 		v := settingView{Facet: of.Name, Title: desk.FacetTitle(of.Name), Shows: fine.Says(of.Name, now), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
 		if want := draft.WantOn(surface.ID, of.Name); want != "" {
@@ -315,7 +315,7 @@ func (s *Server) terminalView(ctx context.Context, f Frame, surface desk.Surface
 	of, _ := surface.Facet(desk.FacetPalette)
 	page.Remaps = ok && d.Writable && reading.Told(d, surface, of).Value == page.Palette
 	if ok {
-		for _, h := range p.Hold() {
+		for _, h := range p.Contrasts() {
 			v := heldView{Held: h, Hex: h.Colour.Hex(), Ratio: fmt.Sprintf("%.1f", h.Contrast), Readable: h.Legible()}
 			if !h.Legible() && !h.Quiet {
 				v.To = p.Nearest(h.Colour).Hex()

@@ -41,7 +41,7 @@ type pickView struct {
 }
 
 type rungView struct {
-	reading.Step
+	reading.Link
 	Shown   string
 	Open    string // address of the file, if it is there
 	Says    string // the state in words
@@ -124,14 +124,14 @@ func stateOf(b match.Board, surface, facet string) match.State {
 	return c.State
 }
 
-func (s *Server) rung(d *desks.Managed, step reading.Step, facet string, cell match.Cell) rungView {
-	v := rungView{Step: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: fine.Says(facet, step.Value)}
+func (s *Server) rung(d *desks.Managed, step reading.Link, facet string, cell match.Cell) rungView {
+	v := rungView{Link: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: fine.Says(facet, step.Value)}
 	if step.Path != "" && step.State != reading.Absent {
 		v.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", d.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
 	}
 	says := step.State == reading.Wins || step.State == reading.Overruled
 	v.Database = strings.Contains(step.Key, " ")
-	v.Edit = d.Writable && step.State != reading.Broken && step.State != reading.NotAsked && planning.CanSay(d.Desk, planning.Step{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
+	v.Edit = d.Writable && step.State != reading.Broken && step.State != reading.NotAsked && planning.CanSay(d.Desk, planning.SourceRef{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
 	v.CanDrop = v.Edit && says
 	v.Offer = step.Value
 	if cell.Want != "" {
@@ -146,7 +146,7 @@ func (s *Server) whyStep(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	at := planning.Step{Surface: chi.URLParam(r, "surface"), Facet: chi.URLParam(r, "facet"), Path: r.FormValue("path"), Key: r.FormValue("key")}
+	at := planning.SourceRef{Surface: chi.URLParam(r, "surface"), Facet: chi.URLParam(r, "facet"), Path: r.FormValue("path"), Key: r.FormValue("key")}
 	want := r.FormValue("want")
 	switch r.FormValue("do") {
 	case "out":

@@ -49,7 +49,7 @@ type Way struct {
 
 func (w Way) whole() bool { return w.Surface == "" && w.Facet == "" }
 
-// ErrLetGo: what was kept for a checkpoint was deleted.
+// ErrPurged: what was kept for a checkpoint was deleted.
 var ErrPurged = errors.New("what was kept for it was let go, so it can no longer be gone back on")
 
 // gone are the entries of the history that a way leads back on, the oldest first.
@@ -61,7 +61,7 @@ func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {
 	var out []store.CheckpointRow
 	for _, c := range slices.Backward(rows) {
 		if c.ID == w.Checkpoint || w.Since && c.ID > w.Checkpoint {
-			if c.LetGo != nil {
+			if c.Purged != nil {
 				return nil, fmt.Errorf("%s: %w", c.Title, ErrPurged)
 			}
 			out = append(out, c)

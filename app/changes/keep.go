@@ -39,7 +39,7 @@ func overdue(rows []store.CheckpointRow, today int) []uint {
 	var out []uint
 	var size int64
 	for i, c := range rows {
-		if c.LetGo != nil {
+		if c.Purged != nil {
 			continue
 		}
 		size += c.Bytes
@@ -92,7 +92,7 @@ func (h *History) LossOf(d *desks.Managed, checkpoint uint) (Loss, error) {
 			if out.Plan, err = h.plans.Get(d, c.PlanID); err != nil {
 				return Loss{}, err
 			}
-		case c.ID < checkpoint && c.LetGo == nil:
+		case c.ID < checkpoint && c.Purged == nil:
 			out.Reach = append(out.Reach, c)
 		}
 	}

@@ -39,7 +39,7 @@ func NewReview(s reviewStore, kept plan.Keeper, plans *Plans, d *drafts.Drafts, 
 }
 
 // Step plans the edit of one source of a reading, see [plan.Say].
-func (rv *Review) Step(d *desks.Managed, at planning.Step, want string) (plan.Plan, error) {
+func (rv *Review) Step(d *desks.Managed, at planning.SourceRef, want string) (plan.Plan, error) {
 	p, err := planning.Say(d.Desk, at, want)
 	if err != nil {
 		return plan.Plan{}, err

@@ -315,7 +315,7 @@ func TestAClockThatIsWrongLetsNothingGo(t *testing.T) {
 		rows, err := a.Record.Entries("d")
 		require.NoError(t, err)
 		for _, c := range rows {
-			if c.LetGo == nil {
+			if c.Purged == nil {
 				n++
 			}
 		}

@@ -156,7 +156,7 @@ func TestTheBoardIsMended(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = a.Close() })
 
-	p, err := a.Review.Step(d, planning.Step{Surface: "gtk3", Facet: desk.FacetIcons, Path: "/home/me/" + gtk3Settings, Key: "gtk-icon-theme-name"}, "Salt")
+	p, err := a.Review.Step(d, planning.SourceRef{Surface: "gtk3", Facet: desk.FacetIcons, Path: "/home/me/" + gtk3Settings, Key: "gtk-icon-theme-name"}, "Salt")
 	require.NoError(t, err)
 	require.NoError(t, apptest.Wait(a.Changes.ApplyStep(d, p.ID, changes.How{})))
 	require.Contains(t, settings(t, d), "gtk-icon-theme-name=Salt")
@@ -166,12 +166,12 @@ func TestTheBoardIsMended(t *testing.T) {
 	require.Equal(t, "gtk2", c.Surface.ID)
 	_, err = a.Review.Cell(d, "gtk2", "nothing")
 	require.Error(t, err)
-	_, err = a.Review.Remedy(t.Context(), d, "gtk3", desk.FacetIcons, 9)
+	_, err = a.Review.Fix(t.Context(), d, "gtk3", desk.FacetIcons, 9)
 	require.ErrorContains(t, err, "look again")
 	_, err = a.Review.Grant(d, "gtk3", "", "/home/me/.icons", false)
 	require.ErrorContains(t, err, "no such runtime")
 
-	done, err := a.Changes.MendAll(t.Context(), d, outfit.Outfit{Name: "Reef"}.With(desk.FacetIcons, "Reef"), false)
+	done, err := a.Changes.FixAll(t.Context(), d, outfit.Outfit{Name: "Reef"}.With(desk.FacetIcons, "Reef"), false)
 	require.NoError(t, err)
 	require.NotEmpty(t, done)
 	require.Contains(t, settings(t, d), "gtk-icon-theme-name=Reef")

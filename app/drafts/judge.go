@@ -78,14 +78,14 @@ func (ju *Judge) Other(ctx context.Context, d *desks.Managed) (found []judge.Ver
 	return judge.Of(seen, turned), shade, context.Cause(ctx)
 }
 
-// errNoRemedy: what was asked for is not proposed any more.
-var errNoRemedy = errors.New("this is not proposed any more: the look has changed since")
+// errNoFix: what was asked for is not proposed any more.
+var errNoFix = errors.New("this is not proposed any more: the look has changed since")
 
-// Remedy finds a remedy of what is judged now.
-func (ju *Judge) Remedy(ctx context.Context, d *desks.Managed, code, surface string, is func(judge.Remedy) bool) (judge.Verdict, judge.Remedy, error) {
+// Fix finds a remedy of what is judged now.
+func (ju *Judge) Fix(ctx context.Context, d *desks.Managed, code, surface string, is func(judge.Fix) bool) (judge.Verdict, judge.Fix, error) {
 	now, err := ju.Of(ctx, d)
 	if err != nil {
-		return judge.Verdict{}, judge.Remedy{}, err
+		return judge.Verdict{}, judge.Fix{}, err
 	}
 	for _, v := range now {
 		for _, r := range v.Remedies {
@@ -94,13 +94,13 @@ func (ju *Judge) Remedy(ctx context.Context, d *desks.Managed, code, surface str
 			}
 		}
 	}
-	return judge.Verdict{}, judge.Remedy{}, errNoRemedy
+	return judge.Verdict{}, judge.Fix{}, errNoFix
 }
 
 // Crop starts making the part of the backdrop that a verdict proposes a picture of
 // its own and putting it on the draft.
 func (ju *Judge) Crop(ctx context.Context, d *desks.Managed, code, surface, then string) (*jobs.Job, error) {
-	_, r, err := ju.Remedy(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Crop != nil })
+	_, r, err := ju.Fix(ctx, d, code, surface, func(r judge.Fix) bool { return r.Crop != nil })
 	if err != nil {
 		return nil, err
 	}

@@ -449,7 +449,7 @@ func (ov *Overlays) DressPlan(ctx context.Context, d *desks.Managed, o outfit.Ou
 	if err != nil {
 		return plan.Plan{}, err
 	}
-	var first []planning.Fitting
+	var first []planning.ToPlace
 	for _, f := range all {
 		p, err := ov.library.Open(ctx, f.row)
 		if err != nil {
@@ -459,7 +459,7 @@ func (ov *Overlays) DressPlan(ctx context.Context, d *desks.Managed, o outfit.Ou
 		if err != nil {
 			return plan.Plan{}, err
 		}
-		first = append(first, planning.Fitting{Parcel: p, Placings: placings})
+		first = append(first, planning.ToPlace{Parcel: p, Placings: placings})
 	}
 	return planning.DressWith(ctx, d.Desk, ov.Trying(d, o), o, first, opt)
 }

@@ -94,13 +94,13 @@ func (j *judging) alike(s desk.Surface) []Verdict {
 	v := Verdict{Surface: s.ID, Facet: desk.FacetWidgets, Code: Alike, Parts: parts, Says: say.Of("judge/look-alike", s.Title, text)}
 	well := func(other *judging) bool { parts, _ := confused(other.meaning(s)); return parts == nil }
 	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-do-not", shade)})
+		v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-do-not", shade)})
 	}
 	if name := j.nearest(s, desk.FacetWidgets, well); name != "" {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetWidgets, Want: name, Says: say.Of("judge/themes-place-nearest-do-not", name)})
+		v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetWidgets, Want: name, Says: say.Of("judge/themes-place-nearest-do-not", name)})
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Says: say.Of("judge/wear-another-theme-or-tell")}}
+		v.Remedies = []Fix{{Says: say.Of("judge/wear-another-theme-or-tell")}}
 	}
 	return []Verdict{v}
 }

@@ -29,12 +29,12 @@ func (j *judging) broken(s desk.Surface, facet string) []Verdict {
 	}
 	well := func(other *judging) bool { return other.missing(s) == nil }
 	if name := j.nearest(s, facet, well); name != "" {
-		v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest-whole", name)})
+		v.Remedies = append(v.Remedies, Fix{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest-whole", name)})
 	}
 	if sheet := j.defining(s, facet); sheet != "" {
-		v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Says: say.Of("judge/or-keep-theme-say-sheet")})
+		v.Remedies = append(v.Remedies, Fix{Sheet: sheet, Says: say.Of("judge/or-keep-theme-say-sheet")})
 	}
-	v.Remedies = append(v.Remedies, Remedy{Says: say.Of("judge/newer-version-may-be-whole")})
+	v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/newer-version-may-be-whole")})
 	return []Verdict{v}
 }
 
@@ -113,12 +113,12 @@ func (j *judging) titles(s desk.Surface) []Verdict {
 	for pt := size - 0.5; pt >= 6; pt -= 0.5 {
 		want := fmt.Sprintf("%s %g", family, pt)
 		if text, _, _ := preview.TitleRoom(j.d, j.look.With(desk.FacetFontTitle, s.ID, want), s.ID); text <= room {
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetFontTitle, Want: want, Says: say.Of("judge/at-points-fit", pt)})
+			v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetFontTitle, Want: want, Says: say.Of("judge/at-points-fit", pt)})
 			break
 		}
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Says: say.Of("judge/no-size-can-be-read")}}
+		v.Remedies = []Fix{{Says: say.Of("judge/no-size-can-be-read")}}
 	}
 	return []Verdict{v}
 }
@@ -142,14 +142,14 @@ func (j *judging) pictured(s desk.Surface) []Verdict {
 	v.Says = say.Of("judge/style-has-no-nothing-there", name, strings.Join(lacks, ", "), s.Does("draw", "draws"))
 	for _, other := range j.others(s, f.Name) {
 		if !slices.Contains(f.Lookup.BuiltIn, other) && j.lacking(s, f, other) == nil {
-			v.Remedies = append(v.Remedies, Remedy{Facet: f.Name, Want: other, Says: say.Of("judge/style-has-all", other)})
+			v.Remedies = append(v.Remedies, Fix{Facet: f.Name, Want: other, Says: say.Of("judge/style-has-all", other)})
 			break
 		}
 	}
 	if v.Remedies == nil && len(f.Lookup.BuiltIn) > 0 {
-		v.Remedies = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-nothing-missing")}}
+		v.Remedies = []Fix{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-nothing-missing")}}
 	}
-	v.Remedies = append(v.Remedies, Remedy{Says: say.Of("judge/or-give-drawing-elements-those")})
+	v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/or-give-drawing-elements-those")})
 	return []Verdict{v}
 }
 

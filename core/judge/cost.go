@@ -27,7 +27,7 @@ func (j *judging) cost(s desk.Surface) []Verdict {
 }
 
 // costs is a verdict on what a slow machine feels.
-func costs(s desk.Surface, facet string, says say.Message, remedies ...Remedy) Verdict {
+func costs(s desk.Surface, facet string, says say.Message, remedies ...Fix) Verdict {
 	return Verdict{Surface: s.ID, Facet: facet, Code: Costly, Says: says, Remedies: remedies}
 }
 
@@ -39,11 +39,11 @@ func (j *judging) seeThrough(s desk.Surface) (out []Verdict) {
 		}
 		opacity := number(j.look, of[1], s.ID, 0, 100, 100)
 		blur := number(j.look, of[0], s.ID, 0, 64, 0)
-		solid := Remedy{Facet: of[1], Want: "100", Says: say.Of("judge/all-opaque-costs-nothing")}
+		solid := Fix{Facet: of[1], Want: "100", Says: say.Of("judge/all-opaque-costs-nothing")}
 		switch {
 		case opacity >= 100:
 		case blur > 0:
-			out = append(out, costs(s, of[0], say.Of("judge/blurs-what-behind-px-slow", s.Title, blur), Remedy{Facet: of[0], Want: "0", Says: say.Of("judge/without-blur-costs-little")}, solid))
+			out = append(out, costs(s, of[0], say.Of("judge/blurs-what-behind-px-slow", s.Title, blur), Fix{Facet: of[0], Want: "0", Says: say.Of("judge/without-blur-costs-little")}, solid))
 		default:
 			out = append(out, costs(s, of[1], say.Of("judge/see-through-mixed-what-behind", s.Title), solid))
 		}
@@ -56,7 +56,7 @@ func (j *judging) effects(s desk.Surface) []Verdict {
 	if j.look.Of(desk.FacetEffects, s.ID) != "all" {
 		return nil
 	}
-	return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Title), Remedy{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Remedy{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
+	return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Title), Fix{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Fix{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
 }
 
 // controls are those that a theme draws with pictures, or that move.
@@ -84,9 +84,9 @@ func (j *judging) pictureStyle(s desk.Surface) []Verdict {
 	if !has || slices.Contains(f.Lookup.BuiltIn, name) {
 		return nil
 	}
-	var plainly []Remedy
+	var plainly []Fix
 	if len(f.Lookup.BuiltIn) > 0 {
-		plainly = []Remedy{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-costs-next-nothing")}}
+		plainly = []Fix{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-costs-next-nothing")}}
 	}
 	return []Verdict{costs(s, f.Name, say.Of("judge/draws-every-control-with-pictures", s.Does("draw", "draws"), name), plainly...)}
 }
@@ -107,12 +107,12 @@ func (j *judging) backdropMoves(s desk.Surface) []Verdict {
 		choices[i] = desk.Path(choices[i])
 	}
 	choices = append(choices, reading.Choices(j.d, s, f)...)
-	remedy := Remedy{Says: say.Of("judge/choose-backdrop-keeps-still")}
+	remedy := Fix{Says: say.Of("judge/choose-backdrop-keeps-still")}
 	still := func(other string) bool {
 		return other != file && j.moves(other) == "" && reading.Check(j.d, s, f, other) == nil
 	}
 	if i := slices.IndexFunc(choices, still); i >= 0 {
-		remedy = Remedy{Facet: desk.FacetBackdrop, Want: choices[i], Says: say.Of("judge/keeps-still", path.Base(choices[i]))}
+		remedy = Fix{Facet: desk.FacetBackdrop, Want: choices[i], Says: say.Of("judge/keeps-still", path.Base(choices[i]))}
 	}
 	return []Verdict{costs(s, desk.FacetBackdrop, say.Of("judge/backdrop-moves", path.Base(file), how), remedy)}
 }
@@ -132,11 +132,11 @@ func (j *judging) moves(file string) string {
 var moved = regexp.MustCompile(`<animate(Transform|Motion|Color)?[\s/>]|@keyframes`)
 
 // instead is the remedy of another theme, the nearest of those in place.
-func (j *judging) instead(s desk.Surface, facet, which string, well func(*judging) bool) []Remedy {
+func (j *judging) instead(s desk.Surface, facet, which string, well func(*judging) bool) []Fix {
 	if name := j.nearest(s, facet, well); name != "" {
-		return []Remedy{{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest", name, which)}}
+		return []Fix{{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest", name, which)}}
 	}
-	return []Remedy{{Says: say.Of("judge/wear-another-theme")}}
+	return []Fix{{Says: say.Of("judge/wear-another-theme")}}
 }
 
 // usual are controls that are seen all the time.

@@ -32,7 +32,7 @@ type Verdict struct {
 	Ratio    float64     `json:"ratio,omitempty"` // of contrast, of the worst; 0 of what is none
 	Needs    float64     `json:"needs,omitempty"`
 	Grave    bool        `json:"grave"` // it can hardly be made out, or is not there
-	Remedies []Remedy    `json:"remedies"`
+	Remedies []Fix       `json:"remedies"`
 	// Marks are where it is seen in a scene of the picture.
 	Scene string         `json:"scene,omitempty"`
 	Marks []preview.Mark `json:"marks,omitempty"`
@@ -79,10 +79,10 @@ const (
 // Codes are all of them.
 var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll}
 
-// Remedy is what would mend it: a value for a facet; lines for the person's own
+// Fix is what would mend it: a value for a facet; lines for the person's own
 // style sheet; a part of the backdrop in its stead; other colours of the palette; or
 // words alone.
-type Remedy struct {
+type Fix struct {
 	Facet string `json:"facet,omitempty"`
 	Want  string `json:"want,omitempty"`
 	Sheet string `json:"sheet,omitempty"`

@@ -449,21 +449,21 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 			for !seen(fill, things, percent, all) {
 				percent++
 			}
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Says: say.Of("judge/opaque-would-do", percent)})
+			v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetOpacity, Want: strconv.Itoa(percent), Says: say.Of("judge/opaque-would-do", percent)})
 			break
 		}
 	}
 	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-well", shade)})
+		v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-well", shade)})
 	}
 	if crop, ok := j.crop(s, func(all []where) bool { return seen(fill, things, opacity, all) }); ok {
-		v.Remedies = append(v.Remedies, Remedy{Crop: &crop, Says: say.Of("judge/another-part-backdrop-would-do", crop.says())})
+		v.Remedies = append(v.Remedies, Fix{Crop: &crop, Says: say.Of("judge/another-part-backdrop-would-do", crop.says())})
 	}
 	if other, ok := j.otherBackdrop(s, func(all []where) bool { return seen(fill, things, opacity, all) }); ok {
-		v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetBackdrop, Want: other, Says: say.Of("judge/backdrops-place-nearest-over-well", strings.TrimSuffix(path.Base(other), path.Ext(other)))})
+		v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetBackdrop, Want: other, Says: say.Of("judge/backdrops-place-nearest-over-well", strings.TrimSuffix(path.Base(other), path.Ext(other)))})
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Says: say.Of("judge/no-opacity-would-do-wear")}}
+		v.Remedies = []Fix{{Says: say.Of("judge/no-opacity-would-do-wear")}}
 	}
 	return []Verdict{v}
 }

@@ -75,14 +75,14 @@ func (t ofTerminal) notRead(parts []Part) Verdict {
 	v.Remedies = t.other(func(o palette.Palette) bool { return unreadable(o) == nil })
 	if t.worn {
 		to := map[int]string{}
-		for _, h := range t.p.Hold() {
+		for _, h := range t.p.Contrasts() {
 			if !h.Legible() && !h.Quiet {
 				to[h.Index] = t.p.Nearest(h.Colour).Hex()
 			}
 		}
-		v.Remedies = append(v.Remedies, Remedy{Colours: to, Says: say.Of("judge/or-keep-palette-nearest-colours")})
+		v.Remedies = append(v.Remedies, Fix{Colours: to, Says: say.Of("judge/or-keep-palette-nearest-colours")})
 	}
-	v.Remedies = append(v.Remedies, Remedy{Says: say.Of("judge/terminal-page-has-each-be")})
+	v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/terminal-page-has-each-be")})
 	return v
 }
 
@@ -91,16 +91,16 @@ func (t ofTerminal) confused(parts []Part, text string) Verdict {
 	v := Verdict{Surface: t.s.ID, Facet: desk.FacetPalette, Code: Alike, Parts: parts, Says: say.Of("judge/palette-alike", t.name, text)}
 	v.Remedies = t.other(func(o palette.Palette) bool { parts, _ := confused(pairsOf(o)); return parts == nil })
 	if to := telling(t.p); t.worn && to != nil {
-		v.Remedies = append(v.Remedies, Remedy{Colours: to, Says: say.Of("judge/or-keep-palette-some-colours")})
+		v.Remedies = append(v.Remedies, Fix{Colours: to, Says: say.Of("judge/or-keep-palette-some-colours")})
 	}
 	if v.Remedies == nil {
-		v.Remedies = []Remedy{{Says: say.Of("judge/choose-programs-say-words-or")}}
+		v.Remedies = []Fix{{Says: say.Of("judge/choose-programs-say-words-or")}}
 	}
 	return v
 }
 
 // other is the nearest of the palettes in place that is well.
-func (t ofTerminal) other(well func(palette.Palette) bool) []Remedy {
+func (t ofTerminal) other(well func(palette.Palette) bool) []Fix {
 	best, least := "", 9.0
 	for _, name := range t.j.others(t.s, desk.FacetPalette) {
 		o, ok := PaletteOf(t.j.d, t.s, name)
@@ -114,7 +114,7 @@ func (t ofTerminal) other(well func(palette.Palette) bool) []Remedy {
 	if best == "" {
 		return nil
 	}
-	return []Remedy{{Facet: desk.FacetPalette, Want: best, Says: say.Of("judge/palettes-place-nearest-well", best)}}
+	return []Fix{{Facet: desk.FacetPalette, Want: best, Says: say.Of("judge/palettes-place-nearest-well", best)}}
 }
 
 // telling are colours with which everybody can tell apart what a palette sets
@@ -143,7 +143,7 @@ func telling(p palette.Palette) map[int]string {
 
 func unreadable(p palette.Palette) []Part {
 	var out []Part
-	for _, h := range p.Hold() {
+	for _, h := range p.Contrasts() {
 		if !h.Legible() && !h.Quiet {
 			out = append(out, Part{What: h.Name, Ratio: h.Contrast, Needs: palette.Legible, Ink: h.Colour.Hex(), Ground: p.Ground.Hex(), Nearest: p.Nearest(h.Colour).Hex()})
 		}
@@ -199,6 +199,6 @@ func (j *judging) through(s desk.Surface, p palette.Palette) []Verdict {
 	return []Verdict{{
 		Surface: s.ID, Facet: desk.FacetGround, Code: TermOver, Ratio: ratio, Needs: palette.Legible, Grave: ratio < 2,
 		Says:     say.Of("judge/lets-so-much-backdrop-through", s.Title, decimal(ratio)),
-		Remedies: []Remedy{{Facet: desk.FacetGround, Want: strconv.Itoa(least), Says: say.Of("judge/opaque-would-do", least)}},
+		Remedies: []Fix{{Facet: desk.FacetGround, Want: strconv.Itoa(least), Says: say.Of("judge/opaque-would-do", least)}},
 	}}
 }

@@ -83,19 +83,19 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 			return of.code == LowContrast && low == nil || of.code == LowFocus && lines == nil
 		}
 		if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-well", shade)})
+			v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-well", shade)})
 		}
 		if accent := j.nearerAccent(s, well); accent != "" {
-			v.Remedies = append(v.Remedies, Remedy{Facet: desk.FacetAccent, Want: accent, Says: say.Of("judge/nearest-accent-same-hue-well", accent)})
+			v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetAccent, Want: accent, Says: say.Of("judge/nearest-accent-same-hue-well", accent)})
 		}
 		if name := j.nearest(s, facet, well); name != "" {
-			v.Remedies = append(v.Remedies, Remedy{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest-well", name)})
+			v.Remedies = append(v.Remedies, Fix{Facet: facet, Want: name, Says: say.Of("judge/themes-place-nearest-well", name)})
 		}
-		if sheet := mending(of.parts); sheet != "" && ownSheet(s, facet) != "" {
-			v.Remedies = append(v.Remedies, Remedy{Sheet: sheet, Says: say.Of("judge/or-keep-theme-set-nearest")})
+		if sheet := fixing(of.parts); sheet != "" && ownSheet(s, facet) != "" {
+			v.Remedies = append(v.Remedies, Fix{Sheet: sheet, Says: say.Of("judge/or-keep-theme-set-nearest")})
 		}
 		if v.Remedies == nil {
-			v.Remedies = []Remedy{{Says: say.Of("judge/wear-another-theme-or-tell")}}
+			v.Remedies = []Fix{{Says: say.Of("judge/wear-another-theme-or-tell")}}
 		}
 		out = append(out, v)
 	}
@@ -142,9 +142,9 @@ func ownSheet(s desk.Surface, facet string) string {
 	return f.Lookup.Own
 }
 
-// mending is the sheet that sets the nearest colours that do, "" if not all of
+// fixing is the sheet that sets the nearest colours that do, "" if not all of
 // them can be set.
-func mending(parts []Part) string {
+func fixing(parts []Part) string {
 	var b strings.Builder
 	for _, p := range parts {
 		if p.Mends == "" || p.Nearest == "" {

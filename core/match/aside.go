@@ -14,35 +14,35 @@ import (
 // aside adds what is good to know of a reading, whatever is wanted.
 func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 	r, s := c.Reading, c.Surface
-	add := func(code reading.Code, remedy Remedy, says say.Message) {
+	add := func(code reading.Code, remedy Fix, says say.Message) {
 		c.Asides = append(c.Asides, Aside{Code: code, Says: says, Remedy: remedy})
 	}
 	if len(r.Copies) > 0 && reading.Another(d, f.Lookup, r.Resolved, r.Copies[0]) {
-		remedy := Remedy{Kind: ByRemove, Path: r.Resolved, Says: say.Of("match/take-away-if-other-newer", r.Value, d.Show(path.Dir(r.Resolved)))}
+		remedy := Fix{Kind: ByRemove, Path: r.Resolved, Says: say.Of("match/take-away-if-other-newer", r.Value, d.Show(path.Dir(r.Resolved)))}
 		if !d.Mine(r.Resolved) {
-			remedy = Remedy{Kind: ByHand, Says: say.Of("match/ask-who-looks-after-this")}
+			remedy = Fix{Kind: ByHand, Says: say.Of("match/ask-who-looks-after-this")}
 		}
 		add(Shadowed, remedy, say.Of("match/there-more-than-one-used", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0]))))
 	}
 	if wide := reading.TooWide(d, f.Lookup); len(wide) > 0 {
-		add(GrantTooWide, Remedy{Kind: ByNarrow, Says: say.Of("match/grant-folders-pieces-their-stead"), Path: d.First(f.Lookup.Grants.Path)}, say.Of("match/may-look-into-all-more", s.Title, d.Show(wide[0])))
+		add(GrantTooWide, Fix{Kind: ByNarrow, Says: say.Of("match/grant-folders-pieces-their-stead"), Path: d.First(f.Lookup.Grants.Path)}, say.Of("match/may-look-into-all-more", s.Title, d.Show(wide[0])))
 	}
 	for _, step := range r.Chain {
 		if step.State == reading.SignIn && !reading.Same(f, step.Value, r.Value) {
-			add(SetAgain, Remedy{Kind: ByHand, Says: say.Of("match/take-out-keep", quoteEmpty(r.Value))}, say.Of("match/at-next-sign-will-be", step.Value, d.Show(step.Path), step.Line))
+			add(SetAgain, Fix{Kind: ByHand, Says: say.Of("match/take-out-keep", quoteEmpty(r.Value))}, say.Of("match/at-next-sign-will-be", step.Value, d.Show(step.Path), step.Line))
 		}
 	}
 	if cache := reading.StaleCache(d, f.Lookup, r.Resolved); cache != "" {
-		remedy := Remedy{Kind: ByRemove, Path: cache, Says: say.Of("match/take-list-away-programs-then")}
+		remedy := Fix{Kind: ByRemove, Path: cache, Says: say.Of("match/take-list-away-programs-then")}
 		if !d.Mine(cache) {
-			remedy = Remedy{Kind: ByHand, Says: say.Of("match/make-anew-sudo-gtk-update", path.Dir(cache))}
+			remedy = Fix{Kind: ByHand, Says: say.Of("match/make-anew-sudo-gtk-update", path.Dir(cache))}
 		}
 		add(StaleCache, remedy, say.Of("match/older-than-what-lies-programs", d.Show(cache), d.Show(r.Resolved)))
 	}
 	if owner, file := reading.Lost(d, f.Lookup, r.Resolved); file != "" {
-		remedy := Remedy{Kind: ByAdopt, Path: r.Resolved, Says: say.Of("match/put-copy-into-your-own")}
+		remedy := Fix{Kind: ByAdopt, Path: r.Resolved, Says: say.Of("match/put-copy-into-your-own")}
 		if f.Lookup.Kind == "login" && len(f.Lookup.Folders) > 0 {
-			remedy = Remedy{Kind: ByHand, Says: say.Of("match/keep-what-was-changed-under", path.Dir(d.First(f.Lookup.Folders[0])))}
+			remedy = Fix{Kind: ByHand, Says: say.Of("match/keep-what-was-changed-under", path.Dir(d.First(f.Lookup.Folders[0])))}
 		}
 		add(WouldBeLost, remedy, say.Of("match/was-changed-since-package-put", d.Show(file), owner))
 	}
@@ -73,7 +73,7 @@ func (c *Cell) fallback(d *desk.Desk, f desk.Facet) {
 	c.Asides = append(c.Asides, Aside{
 		Code:   SecondOne,
 		Says:   say.Of("match/set-programs-fall-back-those", says, r.Source.Key),
-		Remedy: Remedy{Kind: BySaying, Says: say.Of("match/make-fallback-as-well", r.Value), Path: at, Key: f.Sources[i].Key, Want: r.Value},
+		Remedy: Fix{Kind: BySaying, Says: say.Of("match/make-fallback-as-well", r.Value), Path: at, Key: f.Sources[i].Key, Want: r.Value},
 	})
 }
 
@@ -92,7 +92,7 @@ func (c *Cell) own(d *desk.Desk, f desk.Facet) {
 	}
 	c.Code = OwnSetting
 	c.Because = say.Of("match/has-setting-own-line-says", d.Show(c.Reading.Source.Path), c.Reading.Source.Line, quoteEmpty(c.Reading.Value), leader.Title)
-	c.Others = append(c.Others, Remedy{Kind: ByOut, Says: say.Of("match/take-own-setting-out-then", leader.Title), Path: c.Reading.Source.Path, Key: c.Reading.Source.Key})
+	c.Others = append(c.Others, Fix{Kind: ByOut, Says: say.Of("match/take-own-setting-out-then", leader.Title), Path: c.Reading.Source.Path, Key: c.Reading.Source.Key})
 }
 
 // profile tells of another profile that has what is wanted, and is not the one
@@ -108,15 +108,15 @@ func (c *Cell) profile(d *desk.Desk, f desk.Facet) {
 		for _, name := range reading.Named(d, held.Lookup) {
 			src := f.Sources[i]
 			src.Path = strings.ReplaceAll(src.Path, hole, name)
-			if name == now || !slices.ContainsFunc(reading.Ask(d, c.Surface, f, src), func(step reading.Step) bool {
+			if name == now || !slices.ContainsFunc(reading.Ask(d, c.Surface, f, src), func(step reading.Link) bool {
 				return step.State == reading.Wins && reading.Same(f, step.Value, c.Want)
 			}) {
 				continue
 			}
 			c.Code = SecondOne
 			c.Because = say.Of("match/set-says", c.Want, name, c.Surface.Does("open", "opens"), now, quoteEmpty(c.Reading.Value))
-			c.Others = append([]Remedy{c.Remedy}, c.Others...)
-			c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/open-from-now", name), Facet: held.Name, Want: name}
+			c.Others = append([]Fix{c.Remedy}, c.Others...)
+			c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/open-from-now", name), Facet: held.Name, Want: name}
 			return
 		}
 	}

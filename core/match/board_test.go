@@ -107,7 +107,7 @@ func TestTheBoardIsArranged(t *testing.T) {
 	cell, ok := b.Cell("gtk4", desk.FacetIcons)
 	require.True(t, ok)
 	require.Equal(t, match.Differs, cell.State)
-	require.NotEmpty(t, cell.Remedies())
+	require.NotEmpty(t, cell.Fixes())
 	_, ok = b.Cell("none", desk.FacetIcons)
 	require.False(t, ok)
 	sizes := 0

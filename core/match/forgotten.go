@@ -42,7 +42,7 @@ func (b *Board) forgotten(d *desk.Desk, o outfit.Outfit) {
 			c.Asides = append(c.Asides, Aside{
 				Code:   SecondOne,
 				Says:   say.Of("match/outfit-leaves-open-what-says", strings.ToLower(desk.FacetTitle(p.second)), strings.ToLower(desk.FacetTitle(p.first)), quoteEmpty(c.Reading.Value)),
-				Remedy: Remedy{Kind: ByDraft, Says: say.Of("match/put-draft-too", want), Facet: p.second, Want: want},
+				Remedy: Fix{Kind: ByDraft, Says: say.Of("match/put-draft-too", want), Facet: p.second, Want: want},
 			})
 		})
 	}
@@ -80,7 +80,7 @@ func (b *Board) sizes(d *desk.Desk) {
 		c.Asides = append(c.Asides, Aside{
 			Code:   SecondOne,
 			Says:   say.Of("match/pointer-size-set-apart-from", c.Reading.Value, want),
-			Remedy: Remedy{Kind: ByDraft, Says: say.Of("match/put-px-draft-all", want), Facet: desk.FacetPointerSize, Want: want},
+			Remedy: Fix{Kind: ByDraft, Says: say.Of("match/put-px-draft-all", want), Facet: desk.FacetPointerSize, Want: want},
 		})
 	})
 }

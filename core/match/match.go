@@ -40,8 +40,8 @@ type Cell struct {
 	Cause   string // one sentence; "" if the surface follows
 	Because say.Message
 	Code    reading.Code
-	Remedy  Remedy
-	Others  []Remedy // that would do as well
+	Remedy  Fix
+	Others  []Fix // that would do as well
 	Asides  []Aside
 	// Own: the outfit has a value for this surface alone.
 	Own bool
@@ -52,7 +52,7 @@ type Aside struct {
 	Code   reading.Code
 	Text   string // one sentence or two
 	Says   say.Message
-	Remedy Remedy
+	Remedy Fix
 }
 
 // Causes besides those of a reading's problem.
@@ -71,9 +71,9 @@ const (
 	NeedsAdministrator reading.Code = "needs-administrator"
 )
 
-// Remedy is what would mend a cell.
-type Remedy struct {
-	Kind  RemedyKind
+// Fix is what would mend a cell.
+type Fix struct {
+	Kind  FixKind
 	Text  string
 	Says  say.Message
 	Facet string // of a draft, with what is to be put on it
@@ -82,24 +82,24 @@ type Remedy struct {
 	Key   string // in it
 }
 
-// RemedyKind is how a remedy is carried out.
-type RemedyKind string
+// FixKind is how a remedy is carried out.
+type FixKind string
 
 const (
-	ByDraft   RemedyKind = "draft"   // put something on the draft
-	ByRestart RemedyKind = "restart" // start the program again
-	ByInstall RemedyKind = "install" // put a piece in place
-	ByHand    RemedyKind = "mend"    // by hand
-	BySaying  RemedyKind = "say"     // make one source say something
-	ByOut     RemedyKind = "out"     // take out what one source says
-	ByRemove  RemedyKind = "remove"  // take something away: a copy, a cache
-	ByNarrow  RemedyKind = "narrow"  // grant no more than is needed
-	ByLink    RemedyKind = "link"    // put a link where it is looked for
-	ByAdopt   RemedyKind = "adopt"   // put a copy into the person's own folder
+	ByDraft   FixKind = "draft"   // put something on the draft
+	ByRestart FixKind = "restart" // start the program again
+	ByInstall FixKind = "install" // put a piece in place
+	ByHand    FixKind = "mend"    // by hand
+	BySaying  FixKind = "say"     // make one source say something
+	ByOut     FixKind = "out"     // take out what one source says
+	ByRemove  FixKind = "remove"  // take something away: a copy, a cache
+	ByNarrow  FixKind = "narrow"  // grant no more than is needed
+	ByLink    FixKind = "link"    // put a link where it is looked for
+	ByAdopt   FixKind = "adopt"   // put a copy into the person's own folder
 )
 
 // Planned reports whether a remedy has a plan of its own.
-func (r Remedy) Planned() bool {
+func (r Fix) Planned() bool {
 	switch r.Kind {
 	case BySaying, ByOut, ByRemove, ByNarrow, ByLink, ByAdopt:
 		return true
@@ -160,10 +160,10 @@ func (b Board) Cell(surface, facet string) (Cell, bool) {
 	return Cell{}, false
 }
 
-// Remedies are all remedies of a cell, the first one first, those of what is said
+// Fixes are all remedies of a cell, the first one first, those of what is said
 // aside last.
-func (c Cell) Remedies() []Remedy {
-	var out []Remedy
+func (c Cell) Fixes() []Fix {
+	var out []Fix
 	if c.Remedy.Kind != "" {
 		out = append(out, c.Remedy)
 	}
@@ -185,7 +185,7 @@ func Of(d *desk.Desk, o outfit.Outfit) Board {
 	for _, f := range desk.Facets {
 		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
 		for _, s := range d.Surfaces {
-			t.Cells = append(t.Cells, HoldTo(d, s, f.Name, o))
+			t.Cells = append(t.Cells, CompareTo(d, s, f.Name, o))
 		}
 		b.Threads = append(b.Threads, t)
 	}
@@ -193,9 +193,9 @@ func Of(d *desk.Desk, o outfit.Outfit) Board {
 	return b
 }
 
-// HoldTo holds one surface against what an outfit wants of it for a facet.
-func HoldTo(d *desk.Desk, s desk.Surface, facet string, o outfit.Outfit) Cell {
-	c := Hold(d, s, facet, o.WantOn(s.ID, facet))
+// CompareTo holds one surface against what an outfit wants of it for a facet.
+func CompareTo(d *desk.Desk, s desk.Surface, facet string, o outfit.Outfit) Cell {
+	c := Compare(d, s, facet, o.WantOn(s.ID, facet))
 	value, excepted := o.Excepted(s.ID, facet)
 	c.Own = excepted && value != ""
 	if excepted && value == "" && c.State == Unasked {
@@ -204,9 +204,9 @@ func HoldTo(d *desk.Desk, s desk.Surface, facet string, o outfit.Outfit) Cell {
 	return c
 }
 
-// Hold holds one surface against what an outfit wants of a facet; "" is nothing.
-func Hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
-	c := hold(d, s, facet, want)
+// Compare holds one surface against what an outfit wants of a facet; "" is nothing.
+func Compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
+	c := compare(d, s, facet, want)
 	c.say()
 	return c
 }
@@ -223,7 +223,7 @@ func (c *Cell) say() {
 	}
 }
 
-func hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
+func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	d = d.Snapshot()
 	c := Cell{Surface: s, Facet: facet, Want: want}
 	f, ok := s.Facet(facet)
@@ -239,9 +239,9 @@ func hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		switch {
 		case r.Problem != nil:
 			c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
-			c.Remedy = Remedy{Kind: ByHand, Says: r.Problem.Fix}
+			c.Remedy = Fix{Kind: ByHand, Says: r.Problem.Fix}
 			if r.Problem.Code == reading.BrokenSource {
-				c.Remedy.Says = mendSource(d, r)
+				c.Remedy.Says = fixOfSource(d, r)
 			}
 		case r.Pending != "": // somebody changed it, with Ivelt or by hand
 			c.pending()
@@ -255,26 +255,26 @@ func hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	case err != nil:
 		p := reading.Why(d, s, f, want)
 		c.State, c.Because, c.Code = NotFound, p.Says, p.Code
-		c.Remedy = Remedy{Kind: ByInstall, Says: p.Fix}
+		c.Remedy = Fix{Kind: ByInstall, Says: p.Fix}
 		if at := linkable(d, f, want, p); at != "" {
-			c.Remedy = Remedy{Kind: ByLink, Says: say.Of("match/put-link-into-leads-there", d.Show(path.Dir(at))), Path: at, Want: p.At}
+			c.Remedy = Fix{Kind: ByLink, Says: say.Of("match/put-link-into-leads-there", d.Show(path.Dir(at))), Path: at, Want: p.At}
 		}
 		if p.Code == reading.GrantMissing && reading.Grantable(d, f.Lookup, want) != "" {
-			c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/plan-does-so", p.Fix, want), Facet: facet, Want: want}
+			c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/plan-does-so", p.Fix, want), Facet: facet, Want: want}
 		}
 		return c
 	}
 	switch {
 	case r.Problem != nil && r.Problem.Code == "broken-source":
 		c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
-		c.Remedy = Remedy{Kind: ByHand, Says: mendSource(d, r)}
+		c.Remedy = Fix{Kind: ByHand, Says: fixOfSource(d, r)}
 	case !reading.Same(f, r.Value, want):
 		c.State = Differs
 		c.Because, c.Code = say.Of("match/says-otherwise", where(d, r.Source), quoteEmpty(r.Value)), Overruled
 		if off := reading.Switch(d, s, f); off.Code != "" && r.Source.Kind == "default" {
 			c.Because, c.Code = off, SwitchedOff
 		}
-		c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/put-draft-review-apply", want), Facet: facet, Want: want}
+		c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/put-draft-review-apply", want), Facet: facet, Want: want}
 		c.own(d, f)
 		c.profile(d, f)
 		if at := setIn(d, s, f); at != "" && !d.Mine(at) {
@@ -285,13 +285,13 @@ func hold(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.pending()
 	case r.Problem != nil:
 		c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
-		c.Remedy = Remedy{Kind: ByInstall, Says: r.Problem.Fix}
+		c.Remedy = Fix{Kind: ByInstall, Says: r.Problem.Fix}
 	case len(r.Singles) > 0:
 		c.State, c.Code = Differs, OwnSetting
 		c.Because = say.Of("match/set-hand-not-follow", named(r.Singles), d.Show(r.Singles[0].Path), do(r.Singles))
-		c.Remedy = Remedy{Kind: ByDraft, Says: say.Of("match/plan-takes-out-leaves-rest", want), Facet: facet, Want: want}
+		c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/plan-takes-out-leaves-rest", want), Facet: facet, Want: want}
 		for _, one := range r.Singles {
-			c.Others = append(c.Others, Remedy{Kind: ByOut, Says: say.Of("match/let-go-others-again", one.Key), Path: one.Path, Key: one.Key})
+			c.Others = append(c.Others, Fix{Kind: ByOut, Says: say.Of("match/let-go-others-again", one.Key), Path: one.Path, Key: one.Key})
 		}
 	default:
 		c.State = Follows
@@ -307,7 +307,7 @@ func (c *Cell) pending() {
 	if r.Loaded == "" {
 		c.Because = say.Of("match/programs-were-running-when-was")
 	}
-	c.Remedy = Remedy{Kind: ByRestart, Says: say.Of("match/restart", r.Pending)}
+	c.Remedy = Fix{Kind: ByRestart, Says: say.Of("match/restart", r.Pending)}
 }
 
 // linkable is where a link makes a surface find a piece that lies where it does not
@@ -362,7 +362,7 @@ func where(d *desk.Desk, o reading.Origin) say.Message {
 	return say.Words(d.Show(o.Path))
 }
 
-func mendSource(d *desk.Desk, r reading.Reading) say.Message {
+func fixOfSource(d *desk.Desk, r reading.Reading) say.Message {
 	return say.Of("match/open-mend-or-remove-line", brokenAt(d, r))
 }
 

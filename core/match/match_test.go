@@ -167,7 +167,7 @@ func TestAVariableOverrules(t *testing.T) {
 	}
 	require.Equal(t, match.Differs, cell.State)
 	require.Equal(t, "The variable GTK_THEME, which ~/.profile sets in line 2, says Skerry.", cell.Cause)
-	require.True(t, slices.ContainsFunc(cell.Reading.Chain, func(step reading.Step) bool {
+	require.True(t, slices.ContainsFunc(cell.Reading.Chain, func(step reading.Link) bool {
 		return step.State == reading.Overruled && strings.HasSuffix(step.Path, "/.config/gtk-3.0/settings.ini")
 	}))
 	p, err := planning.Dress(d, o)

@@ -9,9 +9,9 @@ import (
 	"ivelt/core/outfit"
 )
 
-// Step is one thing to do so that more of a desk is as wanted.
-type Step struct {
-	Kind     RemedyKind
+// NextStep is one thing to do so that more of a desk is as wanted.
+type NextStep struct {
+	Kind     FixKind
 	Restart  string         // of a restart: program, shell, session, machine
 	Facet    string         // of what is to be put on the draft
 	Want     string         // the same
@@ -25,7 +25,7 @@ type Step struct {
 
 // SaidBy tells whether an outfit says already, for all the surfaces that a step is
 // about, what it would put on a draft.
-func (s Step) SaidBy(o outfit.Outfit) bool {
+func (s NextStep) SaidBy(o outfit.Outfit) bool {
 	return s.Facet != "" && !slices.ContainsFunc(s.Surfaces, func(of desk.Surface) bool { return o.WantOn(of.ID, s.Facet) != s.Want })
 }
 
@@ -81,8 +81,8 @@ var restarts = []string{"program", "shell", "session", "machine"}
 // Next lists what to do, each thing once, what would show most before the others;
 // restarts come last, in the order in which to make them, for what is set before
 // them shows with them.
-func (b Board) Next() []Step {
-	var out []Step
+func (b Board) Next() []NextStep {
+	var out []NextStep
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
 			if c.Remedy.Kind != "" && c.State != Follows {
@@ -93,7 +93,7 @@ func (b Board) Next() []Step {
 			}
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Step) int {
+	slices.SortStableFunc(out, func(a, b NextStep) int {
 		return cmp.Or(
 			cmp.Compare(slices.Index(restarts, a.Restart), slices.Index(restarts, b.Restart)),
 			cmp.Compare(b.Weight, a.Weight),
@@ -103,8 +103,8 @@ func (b Board) Next() []Step {
 }
 
 // takeStep adds what a remedy asks for to the steps, once for all cells.
-func takeStep(out []Step, c Cell, r Remedy, weight int) []Step {
-	step := Step{Kind: r.Kind, Text: r.Text, Path: r.Path}
+func takeStep(out []NextStep, c Cell, r Fix, weight int) []NextStep {
+	step := NextStep{Kind: r.Kind, Text: r.Text, Path: r.Path}
 	switch {
 	case r.Kind == ByRestart:
 		step.Restart, step.Text = c.Reading.Pending, ""
@@ -113,7 +113,7 @@ func takeStep(out []Step, c Cell, r Remedy, weight int) []Step {
 	case r.Planned():
 		step.At = c.Facet
 	}
-	i := slices.IndexFunc(out, func(o Step) bool {
+	i := slices.IndexFunc(out, func(o NextStep) bool {
 		return o.Kind == step.Kind && o.Restart == step.Restart && o.Facet == step.Facet && o.Want == step.Want && o.Text == step.Text && o.Path == step.Path
 	})
 	if i < 0 {
@@ -129,7 +129,7 @@ func takeStep(out []Step, c Cell, r Remedy, weight int) []Step {
 }
 
 // Titles names the surfaces.
-func (t Step) Titles() string {
+func (t NextStep) Titles() string {
 	var out []string
 	for _, s := range t.Surfaces {
 		out = append(out, s.Title)

@@ -15,8 +15,8 @@ import (
 // order, and a score that doing them all makes whole.
 func TestWhatToDoNext(t *testing.T) {
 	shell, gtk, login := desk.Surface{ID: "shell", Title: "Shell", Kind: "shell"}, desk.Surface{ID: "gtk3", Title: "GTK 3", Kind: "toolkit"}, desk.Surface{ID: "gate", Title: "Gate", Kind: "login"}
-	cell := func(s desk.Surface, facet string, state match.State, kind match.RemedyKind, text string) match.Cell {
-		c := match.Cell{Surface: s, Facet: facet, Want: "X", State: state, Remedy: match.Remedy{Kind: kind, Text: text}}
+	cell := func(s desk.Surface, facet string, state match.State, kind match.FixKind, text string) match.Cell {
+		c := match.Cell{Surface: s, Facet: facet, Want: "X", State: state, Remedy: match.Fix{Kind: kind, Text: text}}
 		if kind == match.ByDraft {
 			c.Remedy.Facet, c.Remedy.Want = facet, "X"
 		}
@@ -46,7 +46,7 @@ func TestWhatToDoNext(t *testing.T) {
 	for i := range b.Threads {
 		for j := range b.Threads[i].Cells {
 			if c := &b.Threads[i].Cells[j]; c.Remedy.Kind != "" {
-				c.State, c.Remedy = match.Follows, match.Remedy{}
+				c.State, c.Remedy = match.Follows, match.Fix{}
 			}
 		}
 	}

@@ -100,8 +100,8 @@ type Held struct {
 // Legible reports whether text in the colour can be read.
 func (h Held) Legible() bool { return h.Contrast >= Legible }
 
-// Hold holds each of the colours against the ground.
-func (p Palette) Hold() []Held {
+// Contrasts holds each of the colours against the ground.
+func (p Palette) Contrasts() []Held {
 	dark := p.Ground.Luminance() < p.Ink.Luminance()
 	out := make([]Held, 0, 16)
 	for i, c := range p.Colours {

@@ -31,7 +31,7 @@ func file(ground, ink string, colours map[int]string) []byte {
 func TestContrastIsWCAGs(t *testing.T) {
 	p, err := palette.Parse(file("#ffffff", "#000000", map[int]string{0: "#000000", 1: "#767676", 2: "#777777", 3: "#595959", 4: "#ff0000", 5: "#ffffff", 6: "#0000ff", 7: "#f5f5f5"}))
 	require.NoError(t, err)
-	held := p.Hold()
+	held := p.Contrasts()
 	for i, want := range map[int]float64{0: 21, 1: 4.54, 2: 4.48, 3: 7.00, 4: 4.00, 5: 1, 6: 8.59} {
 		require.InDelta(t, want, held[i].Contrast, 0.005, "%s", held[i].Colour.Hex())
 		require.Equal(t, want >= 4.5, held[i].Legible())

@@ -89,10 +89,10 @@ func TestADescriptorWithoutFolders(t *testing.T) {
 		if facet == desk.FacetFont {
 			want = "New 10"
 		}
-		c := match.Hold(b.D, s, facet, want)
+		c := match.Compare(b.D, s, facet, want)
 		require.Equal(t, match.NotFound, c.State, kind)
 		require.NotEmpty(t, c.Remedy.Text)
-		_, err = planning.Mend(t.Context(), b.D, c, c.Remedy)
+		_, err = planning.Fix(t.Context(), b.D, c, c.Remedy)
 		require.Error(t, err)
 	}
 }
@@ -181,7 +181,7 @@ func useDescriptor(t *testing.T, r *rand.Rand, s desk.Surface, text []byte, n in
 	before := b.Tree()
 	for _, rd := range reading.All(b.D) {
 		for _, step := range rd.Chain {
-			planning.CanSay(b.D, planning.Step{Surface: rd.Surface, Facet: rd.Facet, Path: step.Path, Key: step.Key})
+			planning.CanSay(b.D, planning.SourceRef{Surface: rd.Surface, Facet: rd.Facet, Path: step.Path, Key: step.Key})
 		}
 	}
 	reading.Fatal(b.D, s)
@@ -192,8 +192,8 @@ func useDescriptor(t *testing.T, r *rand.Rand, s desk.Surface, text []byte, n in
 	match.Shortfalls(b.D, o)
 	for _, thread := range board.Threads {
 		for _, c := range thread.Cells {
-			for _, remedy := range c.Remedies() {
-				_, _ = planning.Mend(t.Context(), b.D, c, remedy)
+			for _, remedy := range c.Fixes() {
+				_, _ = planning.Fix(t.Context(), b.D, c, remedy)
 			}
 		}
 	}

@@ -47,15 +47,15 @@ func dress(d *desk.Desk, o outfit.Outfit, opt Options) (plan.Plan, error) {
 	return out.Seal(d), err
 }
 
-// Fitting is what a parcel has that is to be put in place first.
-type Fitting struct {
+// ToPlace is what a parcel has that is to be put in place first.
+type ToPlace struct {
 	Parcel   *parcel.Parcel
 	Placings []Placing
 }
 
 // DressWith plans the same with pieces that are put in place before they are
 // named. tried is the desk as it is with them, see [desk.Desk.Layers].
-func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []Fitting, opt Options) (plan.Plan, error) {
+func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []ToPlace, opt Options) (plan.Plan, error) {
 	out := plan.Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
 	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	for _, f := range first {
@@ -145,7 +145,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		}
 	}
 	for _, src := range f.Sources {
-		if src.Write && slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
+		if src.Write && slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Link) bool { return step.State == reading.Wins }) {
 			break // a setting of its own goes before what it follows
 		}
 		if src.Format == "follows" {
@@ -219,7 +219,7 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		if src.Format != "gsettings" || len(src.Leaves) == 0 || src.On != "" && src.On != b.d.Display() || src.Values[want] != nil {
 			continue
 		}
-		if !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Step) bool { return step.State == reading.Wins }) {
+		if !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Link) bool { return step.State == reading.Wins }) {
 			continue // it does already
 		}
 		if target, why, _ := b.settingsTarget(s, f, src, want); why.Code == "" {
@@ -297,13 +297,13 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 // that comes before that and would overrule it. If that is none that a plan may
 // set, it says why, and what to do.
 func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target desk.Source, why, remedy say.Message) {
-	speaks := func(src desk.Source) (reading.Step, bool) {
+	speaks := func(src desk.Source) (reading.Link, bool) {
 		for _, step := range reading.Ask(b.d, s, f, src) {
 			if step.State == reading.Wins {
 				return step, true
 			}
 		}
-		return reading.Step{}, false
+		return reading.Link{}, false
 	}
 	for _, src := range f.Sources {
 		if src.Format == "env" && !src.Write {

@@ -15,8 +15,8 @@ import (
 	"ivelt/core/say"
 )
 
-// Step names one source in the chain of a reading, by where it stands.
-type Step struct {
+// SourceRef names one source in the chain of a reading, by where it stands.
+type SourceRef struct {
 	Surface, Facet string
 	Path, Key      string // of the step's origin
 }
@@ -26,7 +26,7 @@ var ErrStep = errors.New("that source cannot be edited here")
 
 // Say plans to make one source of a reading say something, whatever the others
 // say; with want empty, to take out what it says.
-func Say(d *desk.Desk, at Step, want string) (plan.Plan, error) {
+func Say(d *desk.Desk, at SourceRef, want string) (plan.Plan, error) {
 	s, f, src, line, err := sourceOf(d, at)
 	if err != nil {
 		return plan.Plan{}, err
@@ -75,14 +75,14 @@ func Say(d *desk.Desk, at Step, want string) (plan.Plan, error) {
 }
 
 // CanSay reports whether a source is one that [Say] may edit.
-func CanSay(d *desk.Desk, at Step) bool {
+func CanSay(d *desk.Desk, at SourceRef) bool {
 	_, _, _, _, err := sourceOf(d, at)
 	return err == nil
 }
 
 // sourceOf finds the source that a step came from, as a plan edits it, with the
 // surface that it tells and the line of the step.
-func sourceOf(d *desk.Desk, at Step) (s desk.Surface, f desk.Facet, src desk.Source, line int, err error) {
+func sourceOf(d *desk.Desk, at SourceRef) (s desk.Surface, f desk.Facet, src desk.Source, line int, err error) {
 	s, ok := d.Surface(at.Surface)
 	if ok {
 		f, ok = s.Facet(at.Facet)

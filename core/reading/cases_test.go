@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -160,6 +161,9 @@ func ask(t *testing.T, d *desk.Desk, words []string) string {
 	return b.String()
 }
 
+// owner is whose a schema is, which a record does without.
+var owner = regexp.MustCompile(`^org\.\w+\.`)
+
 func says(r reading.Reading, say func(string, ...any)) {
 	say("%q at %q", r.Value, r.Resolved)
 	if r.Pending != "" {
@@ -179,7 +183,7 @@ func says(r reading.Reading, say func(string, ...any)) {
 		if step.Line > 0 {
 			at = fmt.Sprintf("%s:%d", at, step.Line)
 		}
-		text := strings.TrimRight(fmt.Sprintf("%s %s %s %q %s", step.State, at, step.Key, step.Value, step.Note), " ")
+		text := strings.TrimRight(fmt.Sprintf("%s %s %s %q %s", step.State, at, owner.ReplaceAllString(step.Key, "…"), step.Value, step.Note), " ")
 		say("  %s", text)
 	}
 }

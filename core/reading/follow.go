@@ -59,20 +59,20 @@ func leadsOn(d *desk.Desk, from, to, facet string, far int) bool {
 }
 
 // follow tells what another surface is told, if this one follows it.
-func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) []Step {
+func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) []Link {
 	s, ok := d.Surface(src.Path)
 	if !ok {
 		return nil
 	}
 	if Circles(d, follower, f.Name, src) {
-		return []Step{Step{Origin: originOf(src), State: Broken}.noted(say.Of("reading/step/would-follow-itself-way", follower.Title, s.Title))}
+		return []Link{Link{Origin: originOf(src), State: Broken}.noted(say.Of("reading/step/would-follow-itself-way", follower.Title, s.Title))}
 	}
 	of, ok := s.Facet(f.Name)
 	if !ok {
 		return nil
 	}
 	v, met, err := leads(d, src)
-	step := Step{Origin: Origin{Kind: "env", Path: v.File, Line: v.Line, Key: v.Name}, State: Silent}
+	step := Link{Origin: Origin{Kind: "env", Path: v.File, Line: v.Line, Key: v.Name}, State: Silent}
 	switch {
 	case met && len(src.When) == 0:
 		return Told(d, s, of).Chain
@@ -84,12 +84,12 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 				r.Chain[i].State = Silent
 			}
 		}
-		return append([]Step{step}, r.Chain...)
+		return append([]Link{step}, r.Chain...)
 	case err != nil:
 		step.say(say.Of("reading/step/following-takes-what-not-installed", s.Title, err))
 	default:
 		step.say(say.Of("reading/step/does-not-make-follow", s.Title))
 	}
 	step.Key = src.When[0].Key
-	return []Step{step}
+	return []Link{step}
 }

@@ -23,7 +23,7 @@ type Reading struct {
 	Loaded   string `json:"loaded,omitempty"`
 	// Changed is when what decides was changed, if that was after signing in.
 	Changed time.Time `json:"changed,omitzero"`
-	Chain   []Step    `json:"chain"` // strongest source first
+	Chain   []Link    `json:"chain"` // strongest source first
 	// Copies are further pieces of that name, which the one found shadows.
 	Copies  []string `json:"copies,omitempty"`
 	Singles []Single `json:"singles,omitempty"` // what was set by itself and does not go with it
@@ -51,8 +51,8 @@ const (
 	Broken    State = "broken"    // the program cannot read it and passes it over
 )
 
-// Step is one source of the chain.
-type Step struct {
+// Link is one source of the chain.
+type Link struct {
 	Origin
 	State State  `json:"state"`
 	Value string `json:"value,omitempty"`
@@ -81,10 +81,10 @@ func problem(p Problem) *Problem {
 }
 
 // say notes something on a step.
-func (s *Step) say(m say.Message) { s.Says, s.Note = m, m.String() }
+func (s *Link) say(m say.Message) { s.Says, s.Note = m, m.String() }
 
 // noted is a step with something noted on it.
-func (s Step) noted(m say.Message) Step {
+func (s Link) noted(m say.Message) Link {
 	s.say(m)
 	return s
 }
@@ -149,12 +149,12 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 			r.Chain = append(r.Chain, step)
 		}
 	}
-	last := Step{Origin: Origin{Kind: "default", Key: f.Name}, State: Overruled, Value: f.Default}.noted(say.Of("reading/step/what-program-uses-when-nothing"))
+	last := Link{Origin: Origin{Kind: "default", Key: f.Name}, State: Overruled, Value: f.Default}.noted(say.Of("reading/step/what-program-uses-when-nothing"))
 	if !decided {
 		last.State = Wins
 		r.Value, r.Source = f.Default, last.Origin
 	}
-	led := slices.ContainsFunc(r.Chain, func(step Step) bool { return step.Kind == "default" })
+	led := slices.ContainsFunc(r.Chain, func(step Link) bool { return step.Kind == "default" })
 	if !led || !decided { // of one that is followed the chain has it already
 		r.Chain = append(r.Chain, last)
 	}

@@ -18,16 +18,16 @@ import (
 
 // askSettings asks GLib's settings: what the backend holds, strongest first, and
 // the schema's own default.
-func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
+func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Link {
 	of := originOf(src)
 	key, file, ok := SchemaKey(d, src.Group, src.Key)
 	if !ok {
-		return []Step{Step{Origin: of, State: Absent}.noted(say.Of("reading/step/no-schema-name-installed"))}
+		return []Link{Link{Origin: of, State: Absent}.noted(say.Of("reading/step/no-schema-name-installed"))}
 	}
 	out := atSignIn(d, f, src, key)
 	read, has := false, false // the backend has read one, and the key takes it
 	held := func(p string, e gsettings.Entry, found bool, locked bool) {
-		step := Step{Origin: Origin{Kind: "setting", Path: p, Line: e.Line, Key: of.Key}, State: Silent, Locked: locked}
+		step := Link{Origin: Origin{Kind: "setting", Path: p, Line: e.Line, Key: of.Key}, State: Silent, Locked: locked}
 		switch {
 		case !found:
 		case locked:
@@ -69,14 +69,14 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 		}
 		for i, db := range dbs {
 			if db.table == nil {
-				out = append(out, Step{Origin: Origin{Kind: "setting", Path: db.path, Key: of.Key}, State: db.state, Note: db.note})
+				out = append(out, Link{Origin: Origin{Kind: "setting", Path: db.path, Key: of.Key}, State: db.state, Note: db.note})
 				continue
 			}
 			e, found := gsettings.InDatabase(db.table, key)
 			held(db.path, e, found, i < locked)
 		}
 	}
-	last := Step{Origin: Origin{Kind: "setting", Path: file, Key: of.Key}}.heard(f, src, gvariant.Plain(key.DefaultOn(desktops(d))))
+	last := Link{Origin: Origin{Kind: "setting", Path: file, Key: of.Key}}.heard(f, src, gvariant.Plain(key.DefaultOn(desktops(d))))
 	if last.State == Wins {
 		last.Note = "the schema's own default"
 		if has {
@@ -89,7 +89,7 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Step {
 // Locked reports whether an administrator has locked a setting, so that nobody else can
 // set it.
 func Locked(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) bool {
-	return slices.ContainsFunc(Ask(d, s, f, src), func(step Step) bool { return step.Locked })
+	return slices.ContainsFunc(Ask(d, s, f, src), func(step Link) bool { return step.Locked })
 }
 
 // SchemaKey finds a key among the schemas that are installed on a desk, and the
@@ -147,8 +147,8 @@ func keyfileLocks(d *desk.Desk) map[string]bool {
 	return out
 }
 
-func openKeyfile(d *desk.Desk, p string) (*keyfile.File, Step) {
-	step := Step{Origin: Origin{Kind: "setting", Path: p}, State: Absent}
+func openKeyfile(d *desk.Desk, p string) (*keyfile.File, Link) {
+	step := Link{Origin: Origin{Kind: "setting", Path: p}, State: Absent}
 	b, err := d.Tree().ReadSettings(desk.Name(p))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, step

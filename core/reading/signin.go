@@ -14,8 +14,8 @@ import (
 // atSignIn lists the programs started at sign-in that set a key of GLib's
 // settings, "gsettings set SCHEMA KEY VALUE", by themselves or from a shell. It
 // is not what is shown now, but will be.
-func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []Step {
-	var out []Step
+func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []Link {
+	var out []Link
 	starts := desk.Once(d, "autostart", func() []desktopentry.Start {
 		return desktopentry.Autostart(d.Tree(), d.Folders([]string{"{config}/autostart", "{config-dirs}/autostart"}), desktops(d))
 	})
@@ -32,7 +32,7 @@ func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []
 			if !key.Accepts(v) {
 				continue
 			}
-			step := Step{Origin: Origin{Kind: "file", Path: desk.Path(start.Path), Line: start.Line, Key: "Exec"}}.heard(f, src, gvariant.Plain(v))
+			step := Link{Origin: Origin{Kind: "file", Path: desk.Path(start.Path), Line: start.Line, Key: "Exec"}}.heard(f, src, gvariant.Plain(v))
 			if step.State == Wins {
 				step.State = SignIn
 				step.say(say.Of("reading/step/sets-again-at-each-sign", src.Key))

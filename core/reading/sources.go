@@ -20,19 +20,19 @@ import (
 
 // Ask asks a source of a surface: each of its files in order, or what stands
 // in no file. A source that names the facet comes back as Wins.
-func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
+func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Link {
 	if src.On != "" && d.Display() != src.On {
 		only := say.Of("reading/step/asked-on-x-only")
 		if src.On == "wayland" {
 			only = say.Of("reading/step/asked-under-a-compositor-only")
 		}
-		return []Step{Step{Origin: originOf(src), State: NotAsked}.noted(only)}
+		return []Link{Link{Origin: originOf(src), State: NotAsked}.noted(only)}
 	}
 	switch src.Format {
 	case "env":
-		return []Step{askVariable(d, f, src)}
+		return []Link{askVariable(d, f, src)}
 	case "xsettings":
-		return []Step{askProvider(d, f, src)}
+		return []Link{askProvider(d, f, src)}
 	case "gsettings":
 		return askSettings(d, f, src)
 	case "fontconfig":
@@ -41,9 +41,9 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Step {
 		return follow(d, s, f, src)
 	}
 	if src.Format == "xresources" && src.Path == "" {
-		return []Step{askLoaded(d, f, src)}
+		return []Link{askLoaded(d, f, src)}
 	}
-	var out []Step
+	var out []Link
 	for _, p := range Places(d, s, src) {
 		out = append(out, ask(d, f, src, p))
 	}
@@ -121,7 +121,7 @@ func toldWithout(d *desk.Desk, s desk.Surface, f desk.Facet, place string) strin
 
 // heard fills in what a source says, in Ivelt's words; what the program passes
 // over leaves it silent.
-func (step Step) heard(f desk.Facet, src desk.Source, raw string) Step {
+func (step Link) heard(f desk.Facet, src desk.Source, raw string) Link {
 	if src.Values != nil {
 		f.Values = src.Values
 	}
@@ -167,8 +167,8 @@ func renamed(list string, names map[string]string) string {
 }
 
 // askVariable reads a variable of the session's environment.
-func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Step {
-	step := Step{Origin: originOf(src), State: Silent}
+func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Link {
+	step := Link{Origin: originOf(src), State: Silent}
 	v, ok := d.Var(src.Key)
 	if !ok || v.Value == "" {
 		return step
@@ -186,8 +186,8 @@ func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 }
 
 // askProvider reads what a provider of XSETTINGS has on the display.
-func askProvider(d *desk.Desk, f desk.Facet, src desk.Source) Step {
-	step := Step{Origin: originOf(src), State: Silent}
+func askProvider(d *desk.Desk, f desk.Facet, src desk.Source) Link {
+	step := Link{Origin: originOf(src), State: Silent}
 	held := d.Now().XSettings
 	if held == nil {
 		step.State = Absent
@@ -217,8 +217,8 @@ func askProvider(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 }
 
 // askLoaded reads the X resources that are loaded on the display.
-func askLoaded(d *desk.Desk, f desk.Facet, src desk.Source) Step {
-	step := Step{Origin: Origin{Kind: "setting", Key: src.Key}, State: Silent}
+func askLoaded(d *desk.Desk, f desk.Facet, src desk.Source) Link {
+	step := Link{Origin: Origin{Kind: "setting", Key: src.Key}, State: Silent}
 	loaded := d.Now().Resources
 	if loaded == nil {
 		step.State = Absent
@@ -232,8 +232,8 @@ func askLoaded(d *desk.Desk, f desk.Facet, src desk.Source) Step {
 }
 
 // ask reads one source file.
-func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
-	step := Step{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
+func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Link {
+	step := Link{Origin: Origin{Kind: "file", Path: p, Key: src.Key}}
 	b, err := d.Tree().ReadSettings(desk.Name(p))
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
@@ -276,7 +276,7 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Step {
 }
 
 // askSheet reads a colour that a style sheet names.
-func askSheet(f desk.Facet, src desk.Source, step Step, b []byte) Step {
+func askSheet(f desk.Facet, src desk.Source, step Link, b []byte) Link {
 	for _, def := range gtkcss.Definitions(b) {
 		if def.Name == src.Key {
 			step.Line = def.Line
@@ -294,7 +294,7 @@ func askSheet(f desk.Facet, src desk.Source, step Step, b []byte) Step {
 }
 
 // askResource reads a resource file of GTK 2 with what it includes.
-func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Step) Step {
+func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Link) Link {
 	file, err := gtkrc.Load(d.Tree(), desk.Name(step.Path))
 	if err != nil {
 		step.State, step.Note = Broken, reason(err)
@@ -307,7 +307,7 @@ func askResource(d *desk.Desk, f desk.Facet, src desk.Source, step Step) Step {
 		if set.Key != src.Key {
 			continue
 		}
-		said := Step{Origin: Origin{Kind: "file", Path: desk.Path(set.File), Line: set.Line, Key: src.Key}}.heard(f, src, set.Value)
+		said := Link{Origin: Origin{Kind: "file", Path: desk.Path(set.File), Line: set.Line, Key: src.Key}}.heard(f, src, set.Value)
 		if said.State == Wins {
 			return said
 		}

@@ -76,7 +76,7 @@ func about(r store.CheckpointRow) []string {
 	if r.Pinned {
 		out = append(out, "pinned")
 	}
-	if r.LetGo != nil {
+	if r.Purged != nil {
 		out = append(out, "let go")
 	}
 	return out
@@ -228,7 +228,7 @@ func aim(way *changes.Way, args, takes []string, a *app.App, d *desks.Managed) e
 		return nil
 	}
 	for _, r := range rows {
-		if r.GoneOn == nil && !r.IsBack && r.LetGo == nil {
+		if r.GoneOn == nil && !r.IsBack && r.Purged == nil {
 			way.Checkpoint = r.ID
 			return nil
 		}

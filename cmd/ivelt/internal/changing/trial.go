@@ -84,9 +84,9 @@ func keepCommand(p *given.Program) *cobra.Command {
 	return c
 }
 
-func mindCommand(p *given.Program) *cobra.Command {
+func watchdogCommand(p *given.Program) *cobra.Command {
 	return &cobra.Command{
-		Use:    "mind DATA",
+		Use:    "watchdog DATA",
 		Short:  "Go back on what is tried when its time is up; started by Ivelt itself",
 		Args:   cobra.ExactArgs(1),
 		Hidden: true,

@@ -46,7 +46,7 @@ func Watchdog(dir string) error {
 	if err != nil {
 		return err
 	}
-	c := exec.Command(self, "mind", dir)
+	c := exec.Command(self, "watchdog", dir)
 	c.SysProcAttr = &syscall.SysProcAttr{Setsid: true}
 	if err := c.Start(); err != nil {
 		return err

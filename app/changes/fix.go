@@ -11,13 +11,13 @@ import (
 	"ivelt/store"
 )
 
-// MendAll carries out what the match board proposes for an outfit, as far as there
+// FixAll carries out what the match board proposes for an outfit, as far as there
 // are plans for it: remedies that have one of their own, each with an entry in the
 // history, then the outfit with what it left out. It returns the plans.
-func (ch *Changes) MendAll(ctx context.Context, d *desks.Managed, o outfit.Outfit, lose bool) ([]plan.Plan, error) {
+func (ch *Changes) FixAll(ctx context.Context, d *desks.Managed, o outfit.Outfit, lose bool) ([]plan.Plan, error) {
 	var done []plan.Plan
-	for range maxRemedies {
-		p, err := firstRemedy(ctx, d, o)
+	for range maxFixes {
+		p, err := firstFix(ctx, d, o)
 		if err != nil || len(p.Ops) == 0 {
 			break // what cannot be planned is left for the person
 		}
@@ -42,14 +42,14 @@ func (ch *Changes) MendAll(ctx context.Context, d *desks.Managed, o outfit.Outfi
 	return append(done, p), job.Wait()
 }
 
-// maxRemedies bounds how many are carried out at a time.
-const maxRemedies = 60
+// maxFixes bounds how many are carried out at a time.
+const maxFixes = 60
 
-// firstRemedy plans the first remedy of the board that has a plan of its own.
-func firstRemedy(ctx context.Context, d *desks.Managed, o outfit.Outfit) (plan.Plan, error) {
+// firstFix plans the first remedy of the board that has a plan of its own.
+func firstFix(ctx context.Context, d *desks.Managed, o outfit.Outfit) (plan.Plan, error) {
 	for _, t := range match.Of(d.Desk, o).Threads {
 		for _, c := range t.Cells {
-			remedies := []match.Remedy{c.Remedy}
+			remedies := []match.Fix{c.Remedy}
 			for _, aside := range c.Asides {
 				remedies = append(remedies, aside.Remedy)
 			}
@@ -57,7 +57,7 @@ func firstRemedy(ctx context.Context, d *desks.Managed, o outfit.Outfit) (plan.P
 				if !r.Planned() {
 					continue
 				}
-				if p, err := planning.Mend(ctx, d.Desk, c, r); err == nil && len(p.Ops) > 0 {
+				if p, err := planning.Fix(ctx, d.Desk, c, r); err == nil && len(p.Ops) > 0 {
 					return p, nil
 				}
 			}

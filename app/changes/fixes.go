@@ -17,7 +17,7 @@ import (
 // Sheet plans to put the lines that a verdict proposes into the person's own
 // style sheets.
 func (rv *Review) Sheet(ctx context.Context, d *desks.Managed, code, surface string) (plan.Plan, error) {
-	v, r, err := rv.judge.Remedy(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Sheet != "" })
+	v, r, err := rv.judge.Fix(ctx, d, code, surface, func(r judge.Fix) bool { return r.Sheet != "" })
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -31,7 +31,7 @@ func (rv *Review) Sheet(ctx context.Context, d *desks.Managed, code, surface str
 // Colours plans to give the terminal's palette the colours that a verdict
 // proposes.
 func (rv *Review) Colours(ctx context.Context, d *desks.Managed, code, surface string) (plan.Plan, error) {
-	v, r, err := rv.judge.Remedy(ctx, d, code, surface, func(r judge.Remedy) bool { return r.Colours != nil })
+	v, r, err := rv.judge.Fix(ctx, d, code, surface, func(r judge.Fix) bool { return r.Colours != nil })
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -62,18 +62,18 @@ func (rv *Review) Cell(d *desks.Managed, surface, facet string) (match.Cell, err
 	return c, nil
 }
 
-// Remedy plans one of the remedies of a cell, by its number, see
-// [match.Cell.Remedies].
-func (rv *Review) Remedy(ctx context.Context, d *desks.Managed, surface, facet string, n int) (plan.Plan, error) {
+// Fix plans one of the remedies of a cell, by its number, see
+// [match.Cell.Fixes].
+func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet string, n int) (plan.Plan, error) {
 	c, err := rv.Cell(d, surface, facet)
 	if err != nil {
 		return plan.Plan{}, err
 	}
-	all := c.Remedies()
+	all := c.Fixes()
 	if n < 0 || n >= len(all) {
 		return plan.Plan{}, errors.New("this is mended already: look again")
 	}
-	p, err := planning.Mend(ctx, d.Desk, c, all[n])
+	p, err := planning.Fix(ctx, d.Desk, c, all[n])
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -109,7 +109,7 @@ func (rv *Review) Remap(d *desks.Managed, surface string, p palette.Palette, onl
 		return plan.Plan{}, errors.New("this desk has no such terminal")
 	}
 	to := map[int]colour.Colour{}
-	for _, h := range p.Hold() {
+	for _, h := range p.Contrasts() {
 		if (only < 0 && !h.Quiet || only == h.Index) && !h.Legible() {
 			to[h.Index] = p.Nearest(h.Colour)
 		}

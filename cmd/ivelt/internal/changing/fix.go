@@ -13,7 +13,7 @@ import (
 	"ivelt/core/reading"
 )
 
-func mendCommand(p *given.Program) *cobra.Command {
+func fixCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var wanted given.OutfitFlag
 	c := &cobra.Command{
@@ -35,7 +35,7 @@ func mendCommand(p *given.Program) *cobra.Command {
 		if err != nil {
 			return err
 		}
-		done, err := a.Changes.MendAll(c.Context(), d, o, lose)
+		done, err := a.Changes.FixAll(c.Context(), d, o, lose)
 		for _, p := range done {
 			if len(p.Ops) > 0 {
 				fmt.Fprintf(out, "%s\n", p.Title)

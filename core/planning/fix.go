@@ -22,17 +22,17 @@ import (
 	"ivelt/core/say"
 )
 
-// ErrNoRemedy: the remedy has no plan of its own.
-var ErrNoRemedy = errors.New("there is no plan for this: do it as it says")
+// ErrNoFix: the remedy has no plan of its own.
+var ErrNoFix = errors.New("there is no plan for this: do it as it says")
 
-// Mend plans what a remedy of a cell asks for.
-func Mend(ctx context.Context, d *desk.Desk, c match.Cell, r match.Remedy) (plan.Plan, error) {
+// Fix plans what a remedy of a cell asks for.
+func Fix(ctx context.Context, d *desk.Desk, c match.Cell, r match.Fix) (plan.Plan, error) {
 	switch r.Kind {
 	case match.BySaying, match.ByOut:
 		if f, ok := c.Surface.Facet(c.Facet); ok && f.Singles != nil && r.Kind == match.ByOut && slices.ContainsFunc(c.Reading.Singles, func(s reading.Single) bool { return s.Path == r.Path && s.Key == r.Key }) {
 			return together(d, c.Surface, f, r)
 		}
-		return Say(d, Step{Surface: c.Surface.ID, Facet: c.Facet, Path: r.Path, Key: r.Key}, r.Want)
+		return Say(d, SourceRef{Surface: c.Surface.ID, Facet: c.Facet, Path: r.Path, Key: r.Key}, r.Want)
 	case match.ByRemove:
 		return clear(d, r.Path, c.Facet)
 	case match.ByNarrow:
@@ -42,11 +42,11 @@ func Mend(ctx context.Context, d *desk.Desk, c match.Cell, r match.Remedy) (plan
 	case match.ByAdopt:
 		return adopt(ctx, d, r.Path)
 	}
-	return plan.Plan{}, ErrNoRemedy
+	return plan.Plan{}, ErrNoFix
 }
 
 // together plans to take out one thing that was set by hand.
-func together(d *desk.Desk, s desk.Surface, f desk.Facet, r match.Remedy) (plan.Plan, error) {
+func together(d *desk.Desk, s desk.Surface, f desk.Facet, r match.Fix) (plan.Plan, error) {
 	out := plan.Plan{Title: "Let " + r.Key + " go with the others"}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
 	err := b.together(s, f, []reading.Single{{Key: r.Key, Path: r.Path}})
@@ -104,7 +104,7 @@ func adopt(ctx context.Context, d *desk.Desk, folder string) (plan.Plan, error) 
 	kinds := map[string]string{"themes": "~/.themes", "icons": "~/.icons"}
 	base, ok := kinds[path.Base(path.Dir(folder))]
 	if !ok {
-		return plan.Plan{}, ErrNoRemedy
+		return plan.Plan{}, ErrNoFix
 	}
 	kind := map[string]parcel.Kind{"themes": parcel.Theme, "icons": parcel.Icons}[path.Base(path.Dir(folder))]
 	piece := parcel.Piece{Kind: kind, Name: path.Base(folder), Folder: path.Base(folder), Root: "."}
