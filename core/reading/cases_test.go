@@ -62,6 +62,7 @@ func deskOf(t *testing.T, a *txtar.Archive) *desk.Desk {
 	for _, sub := range []string{"home", "system"} {
 		require.NoError(t, os.MkdirAll(filepath.Join(top, sub), 0o755))
 	}
+	schemas := ownerOf(t)
 	for i, f := range a.Files {
 		at := filepath.Join(top, f.Name)
 		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
@@ -73,16 +74,17 @@ func deskOf(t *testing.T, a *txtar.Archive) *desk.Desk {
 		if strings.Contains(f.Name, "/bin/") {
 			mode = 0o755
 		}
-		require.NoError(t, os.WriteFile(at, f.Data, mode))
+		text := strings.NewReplacer("{owner.}.", schemas, "{owner}/", strings.ReplaceAll(schemas, ".", "/")).Replace(string(f.Data))
+		require.NoError(t, os.WriteFile(at, []byte(text), mode))
 		require.NoError(t, os.Chtimes(at, old, old.Add(time.Duration(i)*time.Minute)))
 		require.NoError(t, os.Chtimes(filepath.Dir(at), old, old.Add(time.Duration(i)*time.Minute)))
 	}
 	if strings.Contains(string(a.Comment), "% schemas\n") { // those of GSettings, compiled
-		schemas, err := os.ReadFile("testdata/gschemas.compiled")
+		compiled, err := os.ReadFile("testdata/gschemas.compiled")
 		require.NoError(t, err)
 		at := filepath.Join(top, "system/usr/share/glib-2.0/schemas/gschemas.compiled")
 		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
-		require.NoError(t, os.WriteFile(at, schemas, 0o644))
+		require.NoError(t, os.WriteFile(at, compiled, 0o644))
 	}
 	d, err := desk.Open("d", filepath.Join(top, "home"), filepath.Join(top, "system"), "/home/me")
 	require.NoError(t, err)
@@ -96,6 +98,21 @@ func deskOf(t *testing.T, a *txtar.Archive) *desk.Desk {
 		}
 	}
 	return d
+}
+
+// ownerOf is whose the schemas are that GTK 3 asks, with the dot behind it.
+func ownerOf(t *testing.T) string {
+	for _, s := range desk.Builtin() {
+		for _, f := range s.Facets {
+			for _, src := range f.Sources {
+				if of := owner.FindString(src.Group); of != "" {
+					return of
+				}
+			}
+		}
+	}
+	t.Fatal("no descriptor asks a schema")
+	return ""
 }
 
 // ask answers one question about a desk.
