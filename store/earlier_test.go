@@ -71,7 +71,7 @@ func TestStoresOfEarlierVersionsOpen(t *testing.T) {
 		m := store.MarketRow{Base: "https://example.org/strand"}
 		require.NoError(t, s.SaveMarket(&m), "version %d", version)
 		e := market.Entry{ID: "reef", Name: "Reef", Kind: "theme", MadeFor: map[string]string{"quayside": "3"}, Versions: []market.Version{{File: "reef.zip"}}}
-		require.NoError(t, s.SaveMarketPage(store.MarketPageRow{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil), "version %d", version)
+		require.NoError(t, s.SaveMarketPage(t.Context(), store.MarketPageRow{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil), "version %d", version)
 		row, err := s.MarketEntryByKey(m.ID, "reef")
 		require.NoError(t, err)
 		require.Equal(t, "quayside=3", row.MadeFor)

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -119,8 +120,8 @@ const batch = 500
 
 // SaveMarketPage replaces the entries of one page, all or none. progress is
 // told how many are written; it may be nil.
-func (s *Store) SaveMarketPage(p MarketPageRow, entries []market.Entry, progress func(done int)) error {
-	return s.db.Transaction(func(tx *gorm.DB) error {
+func (s *Store) SaveMarketPage(ctx context.Context, p MarketPageRow, entries []market.Entry, progress func(done int)) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := dropPage(tx, p.Market, p.File); err != nil {
 			return err
 		}
@@ -182,8 +183,8 @@ func risky(stability string) bool { return stability == "crashes" || stability =
 
 // MarketRows calls visit for each entry of the markets that are on, without
 // its JSON, its words and its texts.
-func (s *Store) MarketRows(visit func(MarketEntryRow)) error {
-	rows, err := s.db.Model(&MarketEntryRow{}).
+func (s *Store) MarketRows(ctx context.Context, visit func(MarketEntryRow)) error {
+	rows, err := s.db.WithContext(ctx).Model(&MarketEntryRow{}).
 		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, licence, dresses, made_for, variant_of <> ''").
 		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
 	if err != nil {
@@ -206,9 +207,9 @@ func (s *Store) MarketRows(visit func(MarketEntryRow)) error {
 }
 
 // MarketEntries returns entries by their row numbers, in that order.
-func (s *Store) MarketEntries(ids []uint) ([]MarketEntryRow, error) {
+func (s *Store) MarketEntries(ctx context.Context, ids []uint) ([]MarketEntryRow, error) {
 	var found []MarketEntryRow
-	if err := s.db.Where("id IN ?", ids).Find(&found).Error; err != nil {
+	if err := s.db.WithContext(ctx).Where("id IN ?", ids).Find(&found).Error; err != nil {
 		return nil, err
 	}
 	at := map[uint]MarketEntryRow{}
@@ -238,10 +239,10 @@ func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntryRow, error) {
 
 // Match returns the row numbers of the entries that match an FTS5 expression
 // (sqlite.org/fts5.html, section 3), in order.
-func (s *Store) Match(expression string) ([]uint, error) {
+func (s *Store) Match(ctx context.Context, expression string) ([]uint, error) {
 	// One long text instead of a row each: several times as fast.
 	var text *string
-	if err := s.db.Raw("SELECT group_concat(rowid) FROM market_words WHERE market_words MATCH ?", expression).Scan(&text).Error; err != nil {
+	if err := s.db.WithContext(ctx).Raw("SELECT group_concat(rowid) FROM market_words WHERE market_words MATCH ?", expression).Scan(&text).Error; err != nil {
 		return nil, fmt.Errorf("search: %w", err)
 	}
 	if text == nil {
@@ -261,9 +262,9 @@ func (s *Store) Match(expression string) ([]uint, error) {
 }
 
 // MarketTerms returns the words that entries are found by, sorted.
-func (s *Store) MarketTerms() ([]string, error) {
+func (s *Store) MarketTerms(ctx context.Context) ([]string, error) {
 	var out []string
-	err := s.db.Raw("SELECT term FROM market_terms ORDER BY term").Scan(&out).Error
+	err := s.db.WithContext(ctx).Raw("SELECT term FROM market_terms ORDER BY term").Scan(&out).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		err = nil
 	}
@@ -299,22 +300,12 @@ type PinRow struct {
 }
 
 // Pins returns the shortlist's entries that are still there, oldest first.
-func (s *Store) Pins() ([]MarketEntryRow, error) {
-	var pins []PinRow
-	if err := s.db.Order("at").Find(&pins).Error; err != nil {
-		return nil, err
-	}
+func (s *Store) Pins(ctx context.Context) ([]MarketEntryRow, error) {
 	var out []MarketEntryRow
-	for _, p := range pins {
-		e, err := s.MarketEntryByKey(p.Market, p.Key)
-		if err != nil && !errors.Is(err, ErrNone) {
-			return nil, err
-		}
-		if err == nil {
-			out = append(out, e)
-		}
-	}
-	return out, nil
+	// A cross join begins with the few pins (sqlite.org/optoverview.html, section 8.2).
+	return out, s.db.WithContext(ctx).Table("pins").Select("market_entries.*").
+		Joins("CROSS JOIN market_entries ON market_entries.key = pins.key AND +market_entries.market = pins.market").
+		Order("pins.at").Find(&out).Error
 }
 
 // TurnPin puts an entry on the shortlist, or takes it off if it is on it.

@@ -38,14 +38,14 @@ func TestAPageIsReplacedAsAWhole(t *testing.T) {
 	put := func(m store.MarketRow, page string, entries ...market.Entry) {
 		t.Helper()
 		told := 0
-		require.NoError(t, s.SaveMarketPage(store.MarketPageRow{Market: m.ID, File: page, ETag: "x"}, entries, func(n int) { told = n }))
+		require.NoError(t, s.SaveMarketPage(t.Context(), store.MarketPageRow{Market: m.ID, File: page, ETag: "x"}, entries, func(n int) { told = n }))
 		require.Equal(t, len(entries), told)
 	}
 	find := func(expression string) string {
 		t.Helper()
-		ids, err := s.Match(expression)
+		ids, err := s.Match(t.Context(), expression)
 		require.NoError(t, err)
-		rows, err := s.MarketEntries(ids)
+		rows, err := s.MarketEntries(t.Context(), ids)
 		require.NoError(t, err)
 		return keys(rows)
 	}
@@ -56,7 +56,7 @@ func TestAPageIsReplacedAsAWhole(t *testing.T) {
 	put(a, "index.json", offer("two", "Curlew", "Shore", "one", 9), offer("four", "Gull", "Shore", "", 20))
 	require.Equal(t, "three one", find(`"ter"*`))
 	require.Equal(t, "four", find(`"gull"`))
-	terms, err := s.MarketTerms()
+	terms, err := s.MarketTerms(t.Context())
 	require.NoError(t, err)
 	require.Equal(t, []string{"alone", "curlew", "elsewhere", "gull", "icons", "shore", "tern"}, terms)
 
@@ -79,14 +79,14 @@ func TestAPageIsReplacedAsAWhole(t *testing.T) {
 	require.NoError(t, s.TurnPin(a.ID, "three"))
 	require.NoError(t, s.TurnPin(a.ID, "three"))
 	put(a, "index.json", offer("four", "Gull", "Shore", "", 21))
-	pins, err := s.Pins()
+	pins, err := s.Pins(t.Context())
 	require.NoError(t, err)
 	require.Equal(t, "four one", keys(pins))
 
 	b.On = false
 	require.NoError(t, s.SaveMarket(&b))
 	seen := 0
-	require.NoError(t, s.MarketRows(func(store.MarketEntryRow) { seen++ }))
+	require.NoError(t, s.MarketRows(t.Context(), func(store.MarketEntryRow) { seen++ }))
 	require.Equal(t, 2, seen, "those of markets that are on")
 	require.NoError(t, s.DropMarket(a.ID))
 	require.Equal(t, "one", find(`"ter"*`))

@@ -61,7 +61,7 @@ func TestNothingIsSearchedThrough(t *testing.T) {
 	m := MarketRow{Base: "https://example.org"}
 	require.NoError(t, s.SaveMarket(&m))
 	page := MarketPageRow{Market: m.ID, File: "index.json"}
-	require.NoError(t, s.SaveMarketPage(page, []market.Entry{{ID: "reef", Name: "Reef", Versions: []market.Version{{File: "a"}}}}, nil))
+	require.NoError(t, s.SaveMarketPage(t.Context(), page, []market.Entry{{ID: "reef", Name: "Reef", Versions: []market.Version{{File: "a"}}}}, nil))
 	require.NoError(t, s.Commit(&Applied{Checkpoint: CheckpointRow{Desk: "d", PlanID: "p", Run: "r"}, Plan: PlanRow{ID: "p", Desk: "d"}, Placed: []PieceRow{{Desk: "d", Path: "/x"}}, Removed: []string{"/y"}}))
 	require.NoError(t, s.AddUndoStep(UndoStepRow{Desk: "d"}))
 	for _, ask := range []func() error{
@@ -78,12 +78,12 @@ func TestNothingIsSearchedThrough(t *testing.T) {
 		func() error { return s.PurgeUndoSteps("d") },
 		func() error { return s.Noticed(1) },
 		func() error { _, err := s.Trial("d"); return err },
-		func() error { _, err := s.MarketEntries([]uint{1}); return err },
+		func() error { _, err := s.MarketEntries(t.Context(), []uint{1}); return err },
 		func() error { _, err := s.MarketEntryByKey(m.ID, "reef"); return err },
 		func() error { _, err := s.MarketVariants(m.ID, "reef"); return err },
 		func() error { _, err := s.MarketFamily(0, "reef"); return err },
 		func() error { _, err := s.EntriesNamed("reef"); return err },
-		func() error { _, err := s.Pins(); return err },
+		func() error { _, err := s.Pins(t.Context()); return err },
 		func() error { return s.TurnPin(m.ID, "reef") },
 		func() error { return s.DropMarketPage(m.ID, "index.json") },
 	} {

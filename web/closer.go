@@ -97,14 +97,14 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 	if p.Has, err = s.App.Library.Held(); err != nil {
 		return err
 	}
-	own, err := s.tags([]store.MarketEntryRow{c.Row}, f.Desk.ID)
+	own, err := s.tags(r.Context(), []store.MarketEntryRow{c.Row}, f.Desk.ID)
 	if err != nil {
 		return err
 	}
 	if len(own) == 1 {
 		p.Tag = own[0]
 	}
-	if p.Variants, err = s.tags(c.Variants, f.Desk.ID); err != nil {
+	if p.Variants, err = s.tags(r.Context(), c.Variants, f.Desk.ID); err != nil {
 		return err
 	}
 	var with []store.MarketEntryRow
@@ -112,7 +112,7 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 	for _, n := range c.With {
 		with, why[n.Row.ID] = append(with, n.Row), n.Why
 	}
-	tags, err := s.tags(with, f.Desk.ID)
+	tags, err := s.tags(r.Context(), with, f.Desk.ID)
 	if err != nil {
 		return err
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"strconv"
@@ -76,12 +77,12 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	rows, err := s.App.Shortlist.Entries()
+	rows, err := s.App.Shortlist.Entries(r.Context())
 	if err != nil {
 		return err
 	}
 	p := comparePage{Frame: f, Left: max(0, len(rows)-maxCompared)}
-	tags, err := s.tags(rows[max(0, len(rows)-maxCompared):], f.Desk.ID)
+	tags, err := s.tags(r.Context(), rows[max(0, len(rows)-maxCompared):], f.Desk.ID)
 	if err != nil {
 		return err
 	}
@@ -98,12 +99,12 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 }
 
 // tags reads rows of the market as they are shown.
-func (s *Server) tags(rows []store.MarketEntryRow, deskID string) ([]findTag, error) {
+func (s *Server) tags(ctx context.Context, rows []store.MarketEntryRow, deskID string) ([]findTag, error) {
 	held, err := s.App.Library.Held()
 	if err != nil {
 		return nil, err
 	}
-	pinned, err := s.App.Shortlist.On()
+	pinned, err := s.App.Shortlist.On(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -134,18 +135,18 @@ func (s *Server) pin(w http.ResponseWriter, r *http.Request) error {
 		to(w, r, "/d/"+f.Desk.ID+"/find")
 		return nil
 	}
-	rows, err := s.App.Shortlist.Entries()
+	rows, err := s.App.Shortlist.Entries(r.Context())
 	if err != nil {
 		return err
 	}
-	tags, err := s.tags([]store.MarketEntryRow{row}, f.Desk.ID)
+	tags, err := s.tags(r.Context(), []store.MarketEntryRow{row}, f.Desk.ID)
 	if err != nil {
 		return err
 	}
 	if len(tags) == 0 {
 		return errors.New("the entry cannot be read any more")
 	}
-	pins, err := s.tags(rows, f.Desk.ID)
+	pins, err := s.tags(r.Context(), rows, f.Desk.ID)
 	if err != nil {
 		return err
 	}

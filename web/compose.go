@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"net/http"
@@ -50,13 +51,13 @@ type wardrobeView struct {
 const maxOffered = 4
 
 // onOffer lists pieces of the markets that the desk could wear and does not have.
-func (s *Server) onOffer(d *desks.Managed, kind string, known map[string]bool) ([]findTag, error) {
-	found, err := s.App.Markets.Search(markets.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: maxOffered + len(known) + 4})
+func (s *Server) onOffer(ctx context.Context, d *desks.Managed, kind string, known map[string]bool) ([]findTag, error) {
+	found, err := s.App.Markets.Search(ctx, markets.Query{Kind: kind, Only: true, Fits: d, Safe: true, Most: maxOffered + len(known) + 4})
 	if err != nil {
 		return nil, err
 	}
 	rows := slices.DeleteFunc(found.Entries, func(e store.MarketEntryRow) bool { return known[strings.ToLower(e.Name)] })
-	return s.tags(rows[:min(maxOffered, len(rows))], d.ID)
+	return s.tags(ctx, rows[:min(maxOffered, len(rows))], d.ID)
 }
 
 // tryOn fetches a piece of a market, or takes a parcel of the library, to try it
@@ -134,7 +135,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 			}
 		}
 		if of.facet != desk.FacetBar { // that is in the themes
-			v.Market, err = s.onOffer(f.Desk, of.kind, known)
+			v.Market, err = s.onOffer(r.Context(), f.Desk, of.kind, known)
 			if err != nil {
 				return composePage{}, err
 			}

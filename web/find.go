@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -120,10 +121,10 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 			p.Trouble = append(p.Trouble, capital(m.Name+strings.TrimPrefix(m.Trouble, "the market")))
 		}
 	}
-	if p.Result, err = s.App.Markets.Search(p.Query); err != nil {
+	if p.Result, err = s.App.Markets.Search(r.Context(), p.Query); err != nil {
 		return err
 	}
-	if err := p.fill(s); err != nil {
+	if err := p.fill(r.Context(), s); err != nil {
 		return err
 	}
 	switch {
@@ -257,8 +258,8 @@ func yes(b bool) string {
 	return ""
 }
 
-func (p *findPage) fill(s *Server) (err error) {
-	if p.Tags, err = s.tags(p.Entries, p.Desk.ID); err != nil {
+func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
+	if p.Tags, err = s.tags(ctx, p.Entries, p.Desk.ID); err != nil {
 		return err
 	}
 	for i, t := range p.Tags {
@@ -266,11 +267,11 @@ func (p *findPage) fill(s *Server) (err error) {
 			p.Tags[i].Why = taste.Why(*p.Query.Taste, markets.LooksOf(t.MarketEntryRow))
 		}
 	}
-	pins, err := s.App.Shortlist.Entries()
+	pins, err := s.App.Shortlist.Entries(ctx)
 	if err != nil {
 		return err
 	}
-	if p.Pins, err = s.tags(pins, p.Desk.ID); err != nil {
+	if p.Pins, err = s.tags(ctx, pins, p.Desk.ID); err != nil {
 		return err
 	}
 	if shown := p.Query.From + len(p.Entries); shown < p.Total {

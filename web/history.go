@@ -104,17 +104,21 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
 	for _, p := range rows {
 		all = append(all, destination{p.Title + " " + p.Version, "parcel", base + "/parcel/" + p.SHA256})
 	}
-	if packs, err := s.App.Pieces.Shelf(d); err == nil {
-		for _, p := range packs {
-			all = append(all, destination{p.Name, "on the shelf", base + "/shelf#pack-" + p.Folder})
-		}
+	packs, err := s.App.Pieces.Shelf(d)
+	if err != nil {
+		return err
+	}
+	for _, p := range packs {
+		all = append(all, destination{p.Name, "on the shelf", base + "/shelf#pack-" + p.Folder})
 	}
 	all = slices.DeleteFunc(all, func(t destination) bool { return q == "" || !strings.Contains(strings.ToLower(t.Title), q) })
 	if q != "" {
-		if found, err := s.App.Markets.Search(markets.Query{Words: q, Most: 9, Exact: true}); err == nil {
-			for _, e := range found.Entries {
-				all = append(all, destination{e.Name, "in the market", base + "/find?q=" + url.QueryEscape(e.Name)})
-			}
+		found, err := s.App.Markets.Search(r.Context(), markets.Query{Words: q, Most: 9, Exact: true})
+		if err != nil {
+			return err
+		}
+		for _, e := range found.Entries {
+			all = append(all, destination{e.Name, "in the market", base + "/find?q=" + url.QueryEscape(e.Name)})
 		}
 	}
 	s.part(w, r, "find", "destinations", all[:min(len(all), 9)])

@@ -227,7 +227,7 @@ func TestMarketsPage(t *testing.T) {
 	require.Contains(t, page, "turn it off instead")
 	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"off"}, "market": {fmt.Sprint(rows[0].ID)}})
 	require.Contains(t, page, "off: not looked through")
-	found, err := v.app.Markets.Search(markets.Query{})
+	found, err := v.app.Markets.Search(t.Context(), markets.Query{})
 	require.NoError(t, err)
 	require.Zero(t, found.Total)
 }

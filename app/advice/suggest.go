@@ -282,7 +282,7 @@ func (g *suggesting) found(kind parcel.Kind) ([]store.MarketEntryRow, error) {
 	key := fmt.Sprint(kind, g.wish.Looks)
 	rows, ok := g.in.markets[key]
 	if !ok {
-		found, err := g.a.markets.Search(q)
+		found, err := g.a.markets.Search(g.in.ctx, q)
 		if err != nil {
 			return nil, err
 		}

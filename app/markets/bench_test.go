@@ -35,7 +35,7 @@ func BenchmarkMarketOf100000(b *testing.B) {
 	begun := time.Now()
 	require.NoError(b, a.Markets.Look().Wait())
 	read := time.Since(begun)
-	found, err := a.Markets.Search(markets.Query{})
+	found, err := a.Markets.Search(b.Context(), markets.Query{})
 	require.NoError(b, err)
 	require.Equal(b, n, found.Total)
 
@@ -46,7 +46,7 @@ func BenchmarkMarketOf100000(b *testing.B) {
 			for i := range text {
 				for _, q := range []markets.Query{{Words: text[:i+1]}, {Words: text[:i+1], Kind: "icons", Shade: "dark", Sort: "rising"}, {Words: text[:i+1], Taste: &market.Looks{Lightness: 0.3, Chroma: 0.1, Hue: 60, Contrast: 8}}} {
 					begun := time.Now()
-					_, err := a.Markets.Search(q)
+					_, err := a.Markets.Search(b.Context(), q)
 					took = append(took, time.Since(begun))
 					require.NoError(b, err)
 				}

@@ -72,7 +72,7 @@ func (m *Markets) Closer(ctx context.Context, d *desks.Managed, id uint, key str
 		c.Variants = nil
 	}
 	c.Screens = m.screens(ctx, d, row, e)
-	c.With, err = m.goesWith(row, e)
+	c.With, err = m.goesWith(ctx, row, e)
 	return c, err
 }
 
@@ -166,7 +166,7 @@ const maxWith = 6
 
 // goesWith names what goes with an entry: its family first, then what is
 // nearest in looks, one of each other kind.
-func (m *Markets) goesWith(row store.MarketEntryRow, e market.Entry) ([]Near, error) {
+func (m *Markets) goesWith(ctx context.Context, row store.MarketEntryRow, e market.Entry) ([]Near, error) {
 	var out []Near
 	kinds := map[string]bool{e.Kind: true}
 	if e.Family != "" {
@@ -192,7 +192,7 @@ func (m *Markets) goesWith(row store.MarketEntryRow, e market.Entry) ([]Near, er
 		// hue across the circle makes them stand out.
 		across := kind == parcel.Icons && e.Kind == string(parcel.Theme) || kind == parcel.Theme && e.Kind == string(parcel.Icons)
 		want := taste.Companion(*e.Looks, across)
-		found, err := m.Search(Query{Kind: string(kind), Only: true, Taste: &want, Safe: true, Most: 1})
+		found, err := m.Search(ctx, Query{Kind: string(kind), Only: true, Taste: &want, Safe: true, Most: 1})
 		if err != nil {
 			return nil, err
 		}

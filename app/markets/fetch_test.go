@@ -262,7 +262,7 @@ func TestMarketsAreReadAgainOnlyIfChanged(t *testing.T) {
 	require.NoError(t, a.Markets.Look().Wait())
 	s.market.SetDown(true)
 	require.NoError(t, a.Markets.Look().Wait())
-	found, err := a.Markets.Search(markets.Query{Words: "another"})
+	found, err := a.Markets.Search(t.Context(), markets.Query{Words: "another"})
 	require.NoError(t, err)
 	require.Equal(t, 1, found.Total)
 	list, err := a.Markets.List()
@@ -286,7 +286,7 @@ func TestMarketsInFolders(t *testing.T) {
 		if j := a.Markets.Look(); j != nil {
 			require.NoError(t, j.Wait())
 		}
-		found, err := a.Markets.Search(markets.Query{})
+		found, err := a.Markets.Search(t.Context(), markets.Query{})
 		require.NoError(t, err)
 		return found.Total
 	}

@@ -46,15 +46,15 @@ type marketStore interface {
 	SaveMarket(m *store.MarketRow) error
 	DropMarket(id uint) error
 	MarketPages(id uint) ([]store.MarketPageRow, error)
-	SaveMarketPage(p store.MarketPageRow, entries []market.Entry, progress func(done int)) error
+	SaveMarketPage(ctx context.Context, p store.MarketPageRow, entries []market.Entry, progress func(done int)) error
 	DropMarketPage(id uint, file string) error
-	MarketRows(visit func(store.MarketEntryRow)) error
-	MarketEntries(ids []uint) ([]store.MarketEntryRow, error)
+	MarketRows(ctx context.Context, visit func(store.MarketEntryRow)) error
+	MarketEntries(ctx context.Context, ids []uint) ([]store.MarketEntryRow, error)
 	MarketEntryByKey(id uint, key string) (store.MarketEntryRow, error)
 	MarketVariants(id uint, key string) ([]store.MarketEntryRow, error)
 	MarketFamily(id uint, family string) ([]store.MarketEntryRow, error)
-	MarketTerms() ([]string, error)
-	Match(expression string) ([]uint, error)
+	MarketTerms(ctx context.Context) ([]string, error)
+	Match(ctx context.Context, expression string) ([]uint, error)
 	EntriesNamed(name string) ([]store.MarketEntryRow, error)
 	Parcel(sha string) (store.ParcelRow, error)
 	Pieces(desk string) ([]store.PieceRow, error)
@@ -199,7 +199,7 @@ func (m *Markets) Look() *jobs.Job {
 			m.cards = nil
 		}
 		m.mu.Unlock()
-		_, err = m.catalogue() // ready for the first search
+		_, err = m.catalogue(ctx) // ready for the first search
 		return err
 	})
 	return m.reading
@@ -265,7 +265,7 @@ func (m *Markets) page(ctx context.Context, j *jobs.Job, src source, id uint, kn
 	}
 	p := store.MarketPageRow{Market: id, File: file, ETag: a.etag, When: a.when, Pages: strings.Join(x.Pages, "\n")}
 	total := int64(len(x.Entries))
-	err = m.store.SaveMarketPage(p, x.Entries, func(done int) { j.At(int64(done), total) })
+	err = m.store.SaveMarketPage(ctx, p, x.Entries, func(done int) { j.At(int64(done), total) })
 	return readPage{p, x, true}, err
 }
 

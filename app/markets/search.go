@@ -2,6 +2,7 @@ package markets
 
 import (
 	"cmp"
+	"context"
 	"math"
 	"slices"
 	"strings"
@@ -80,7 +81,7 @@ var toolkits = []string{"gtk-2", "gtk-3", "gtk-4"}
 
 var hueNames = append([]string{"grey"}, colour.Hues...)
 
-func (m *Markets) catalogue() (*catalogue, error) {
+func (m *Markets) catalogue(ctx context.Context) (*catalogue, error) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	if m.cards != nil {
@@ -88,7 +89,7 @@ func (m *Markets) catalogue() (*catalogue, error) {
 	}
 	c := &catalogue{orders: map[string][]int32{}, made: map[uint]string{}}
 	kinds := map[string]uint8{}
-	err := m.store.MarketRows(func(e store.MarketEntryRow) {
+	err := m.store.MarketRows(ctx, func(e store.MarketEntryRow) {
 		k, ok := kinds[e.Kind]
 		if !ok && len(c.kinds) < 255 {
 			k = uint8(len(c.kinds))
@@ -114,7 +115,7 @@ func (m *Markets) catalogue() (*catalogue, error) {
 		slices.SortStableFunc(order, func(a, b int32) int { return less(c.cards[a], c.cards[b]) })
 		c.orders[name] = order
 	}
-	if c.terms, err = m.store.MarketTerms(); err != nil {
+	if c.terms, err = m.store.MarketTerms(ctx); err != nil {
 		return nil, err
 	}
 	m.cards = c
@@ -159,12 +160,12 @@ func free(licence string) bool {
 const usualPage = 60
 
 // Search looks through what the markets have.
-func (m *Markets) Search(q Query) (Result, error) {
-	c, err := m.catalogue()
+func (m *Markets) Search(ctx context.Context, q Query) (Result, error) {
+	c, err := m.catalogue(ctx)
 	if err != nil {
 		return Result{}, err
 	}
-	hits, spelling, err := m.words(c, q.Words, q.Exact)
+	hits, spelling, err := m.words(ctx, c, q.Words, q.Exact)
 	if err != nil {
 		return Result{}, err
 	}
@@ -209,7 +210,7 @@ func (m *Markets) Search(q Query) (Result, error) {
 	for _, i := range found[min(q.From, len(found)):min(q.From+q.Most, len(found))] {
 		ids = append(ids, c.cards[i].id)
 	}
-	out.Entries, err = m.store.MarketEntries(ids)
+	out.Entries, err = m.store.MarketEntries(ctx, ids)
 	return out, err
 }
 
@@ -320,7 +321,7 @@ func (c *catalogue) nearest(found []int32, to market.Looks, most int) []int32 {
 
 // words returns which cards have every word, nil if none is asked for. A word
 // that no entry has is taken for those it is nearest to.
-func (m *Markets) words(c *catalogue, text string, exact bool) (hits []bool, spelling string, err error) {
+func (m *Markets) words(ctx context.Context, c *catalogue, text string, exact bool) (hits []bool, spelling string, err error) {
 	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 	if len(words) == 0 {
 		return nil, "", nil
@@ -340,7 +341,7 @@ func (m *Markets) words(c *catalogue, text string, exact bool) (hits []bool, spe
 		spelled = append(spelled, near[0])
 		parts = append(parts, `("`+strings.Join(near, `" OR "`)+`")`)
 	}
-	ids, err := m.store.Match(strings.Join(parts, " AND "))
+	ids, err := m.store.Match(ctx, strings.Join(parts, " AND "))
 	if err != nil {
 		return nil, "", err
 	}

@@ -61,7 +61,7 @@ func TestSearch(t *testing.T) {
 		{"by taste", markets.Query{Taste: &market.Looks{Lightness: 0.35, Chroma: 0.07, Hue: 60, Contrast: 8, Roundness: 0.6}}, "bdace"},
 		{"some", markets.Query{From: 1, Most: 2}, "bd"},
 	} {
-		found, err := s.app.Markets.Search(c.q)
+		found, err := s.app.Markets.Search(t.Context(), c.q)
 		require.NoError(t, err, c.what)
 		got := ""
 		for _, e := range found.Entries {
@@ -69,14 +69,14 @@ func TestSearch(t *testing.T) {
 		}
 		require.Equal(t, c.want, got, c.what)
 	}
-	found, err := s.app.Markets.Search(markets.Query{Words: "shinlge"})
+	found, err := s.app.Markets.Search(t.Context(), markets.Query{Words: "shinlge"})
 	require.NoError(t, err)
 	require.Equal(t, "shingle", found.Spelling)
 	require.Equal(t, 1, found.Total)
-	exact, err := s.app.Markets.Search(markets.Query{Words: "shinlge", Exact: true})
+	exact, err := s.app.Markets.Search(t.Context(), markets.Query{Words: "shinlge", Exact: true})
 	require.NoError(t, err)
 	require.Zero(t, exact.Total)
-	counts, err := s.app.Markets.Search(markets.Query{Kind: "icons", Shade: "dark"})
+	counts, err := s.app.Markets.Search(t.Context(), markets.Query{Kind: "icons", Shade: "dark"})
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"icons": 1, "theme": 1}, counts.Kinds, "kinds are counted as if none was asked for")
 }

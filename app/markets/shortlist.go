@@ -1,6 +1,7 @@
 package markets
 
 import (
+	"context"
 	"ivelt/store"
 )
 
@@ -8,7 +9,7 @@ import (
 type Shortlist struct{ store shortlistStore }
 
 type shortlistStore interface {
-	Pins() ([]store.MarketEntryRow, error)
+	Pins(ctx context.Context) ([]store.MarketEntryRow, error)
 	TurnPin(market uint, key string) error
 }
 
@@ -16,14 +17,16 @@ type shortlistStore interface {
 func NewShortlist(s shortlistStore) Shortlist { return Shortlist{s} }
 
 // Entries are those of it that are still there, the oldest first.
-func (s Shortlist) Entries() ([]store.MarketEntryRow, error) { return s.store.Pins() }
+func (s Shortlist) Entries(ctx context.Context) ([]store.MarketEntryRow, error) {
+	return s.store.Pins(ctx)
+}
 
 // Turn puts an entry on it, or takes it off if it is on it.
 func (s Shortlist) Turn(e store.MarketEntryRow) error { return s.store.TurnPin(e.Market, e.Key) }
 
 // On are the numbers of the entries on it.
-func (s Shortlist) On() (map[uint]bool, error) {
-	rows, err := s.store.Pins()
+func (s Shortlist) On(ctx context.Context) (map[uint]bool, error) {
+	rows, err := s.store.Pins(ctx)
 	if err != nil {
 		return nil, err
 	}
