@@ -87,7 +87,7 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	for _, t := range tags {
-		p.Columns = append(p.Columns, compared{t, markets.FitOf(f.Desk.Desk, t.Entry), map[string]bool{}})
+		p.Columns = append(p.Columns, compared{t, markets.FitOf(f.Now, t.Entry), map[string]bool{}})
 	}
 	for _, row := range p.Rows() {
 		for i := range p.Columns {

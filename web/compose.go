@@ -119,7 +119,7 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		return composePage{}, err
 	}
 	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
-	page.Fine = fine.Settings(r.Context(), f.Desk.Desk, f.Draft)
+	page.Fine = fine.Settings(r.Context(), f.Now, f.Draft)
 	for _, of := range []struct{ facet, kind string }{
 		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetPalette, "palette"}, {desk.FacetPictures, "style"}, {desk.FacetLogin, "login"},
 	} {

@@ -137,7 +137,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	if err != nil {
 		return matchPage{}, err
 	}
-	board := match.Of(d.Desk, o)
+	board := match.Of(f.Now, o)
 	page := matchPage{Frame: f, Score: board.Score(), Open: board.Open()}
 	switch {
 	case len(o.Choices) == 0:

@@ -106,10 +106,10 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
 	roots := map[string]string{}
 	for _, pc := range contents.Pieces {
-		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Desk.Desk), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(library.PieceKey(pc))), Key: library.PieceKey(pc)}
-		if target, err := place.Target(pc, f.Desk.Desk, place.Mine); err == nil {
+		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Now), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(library.PieceKey(pc))), Key: library.PieceKey(pc)}
+		if target, err := place.Target(pc, f.Now, place.Mine); err == nil {
 			v.InPlace, v.Other = planning.Compare(r.Context(), f.Desk.Desk, p, pc, target)
-			v.Hides = place.Hides(pc, f.Desk.Desk, target)
+			v.Hides = place.Hides(pc, f.Now, target)
 			page.Others = page.Others || v.Other
 			if v.Other {
 				if d, err := s.App.Pieces.Differences(r.Context(), f.Desk, row, p, pc, target); err == nil {

@@ -124,9 +124,9 @@ func (s *Server) review(w http.ResponseWriter, r *http.Request) error {
 	}
 	page := s.reviewOf(r, f, reviewed)
 	page.To, page.Try = "/d/"+f.Desk.ID+"/apply", true
-	page.Acts = drafts.WhatActs(f.Desk.Desk, f.Draft)
+	page.Acts = drafts.WhatActs(f.Now, f.Draft)
 	page.Forced = r.URL.Query().Get("force") != ""
-	page.CanForce = !page.Forced && planning.Forceable(f.Desk.Desk, f.Draft, reviewed.Whole)
+	page.CanForce = !page.Forced && planning.Forceable(f.Now, f.Draft, reviewed.Whole)
 	s.page(w, r, http.StatusOK, "review", page)
 	return nil
 }
@@ -144,7 +144,7 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv changes.Reviewed) reviewP
 			page.Caches = append(page.Caches, f.Desk.Show(c.Folder))
 		}
 	}
-	page.Starts, page.WayBack = latersOf(f.Desk, rv.Plan), rv.Plan.WayBack(f.Desk.Desk)
+	page.Starts, page.WayBack = latersOf(f.Desk, rv.Plan), rv.Plan.WayBack(f.Now)
 	out := r.URL.Query()["out"]
 	for g := range page.Groups {
 		for i := range page.Groups[g].Ops {

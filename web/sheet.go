@@ -115,8 +115,8 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page.Steps = planning.ByHand(f.Desk.Desk, o)
-	page.Puts = putsOf(f.Desk.Desk, o)
+	page.Steps = planning.ByHand(f.Now, o)
+	page.Puts = putsOf(f.Now, o)
 	if of == "draft" {
 		page.Of = of
 	}
@@ -165,7 +165,7 @@ func (s *Server) outfitFile(w http.ResponseWriter, r *http.Request) error {
 		body = []byte(o.Text(func(id string) string {
 			surface, _ := f.Desk.Surface(id)
 			return surface.Title
-		}) + byHand(f.Desk.Desk, o))
+		}) + byHand(f.Now, o))
 	}
 	w.Header().Set("Content-Type", map[string]string{"toml": "application/toml; charset=utf-8", "txt": "text/plain; charset=utf-8"}[kind])
 	w.Header().Set("Content-Disposition", fileName(f, of, kind))

@@ -49,7 +49,7 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) error {
 	file := r.FormValue("file")
 	asked := false
 	page := sourcePage{Frame: f, Shown: f.Desk.Show(file)}
-	for _, rd := range reading.All(f.Desk.Desk) {
+	for _, rd := range reading.All(f.Now) {
 		for _, step := range rd.Chain {
 			asked = asked || file != "" && step.Path == file
 			if step.Path == file && step.State == reading.Wins {

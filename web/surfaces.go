@@ -74,7 +74,7 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 	}
 	var out []settingView
 	for _, of := range surface.Facets {
-		c := match.CompareTo(d.Desk, surface, of.Name, o)
+		c := match.CompareTo(f.Now, surface, of.Name, o)
 		now := c.Reading.Value
 		v := settingView{Facet: of.Name, Title: desk.FacetTitle(of.Name), Shows: fine.Says(of.Name, now), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
 		if want := draft.WantOn(surface.ID, of.Name); want != "" {
@@ -86,7 +86,7 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 		if at := c.Reading.Source; at.Path != "" {
 			v.Where = fmt.Sprintf("%s:%d", d.Show(at.Path), at.Line)
 		}
-		v.Options = fine.Options(d.Desk, surface, of, now)
+		v.Options = fine.Options(f.Now, surface, of, now)
 		info, _ := desk.FacetOf(of.Name)
 		v.Typed = len(v.Options) == 0 || info.Takes == desk.TakesProgram
 		out = append(out, v)
@@ -129,12 +129,12 @@ func (s *Server) loginView(r *http.Request) (loginPage, error) {
 		return loginPage{}, err
 	}
 	d := f.Desk
-	page := loginPage{Frame: f, Surface: surface, Fatal: reading.Fatal(d.Desk, surface), Restart: d.CanRestart(surface.ID), Console: d.Console != nil}
+	page := loginPage{Frame: f, Surface: surface, Fatal: reading.Fatal(f.Now, surface), Restart: d.CanRestart(surface.ID), Console: d.Console != nil}
 	if page.Settings, err = s.settingsOf(f, surface); err != nil {
 		return page, err
 	}
 	for _, of := range surface.Facets {
-		told := reading.Told(d.Desk, surface, of)
+		told := reading.Told(f.Now, surface, of)
 		page.Pending = page.Pending || told.Pending != ""
 		if of.Name == desk.FacetSignIn {
 			page.OpenNow, page.OpenDraft = told.Value == desk.ByItself, f.Draft.WantOn(surface.ID, of.Name) == desk.ByItself
@@ -148,12 +148,12 @@ func (s *Server) loginView(r *http.Request) (loginPage, error) {
 	}
 	for _, of := range surface.Facets {
 		if want := f.Draft.WantOn(surface.ID, of.Name); want != "" && page.WouldBe == nil {
-			if reading.Check(d.Desk, surface, of, want) != nil {
-				page.WouldBe = reading.Why(d.Desk, surface, of, want)
+			if reading.Check(f.Now, surface, of, want) != nil {
+				page.WouldBe = reading.Why(f.Now, surface, of, want)
 			}
 		}
 	}
-	page.WayBack = plan.HandsOf(d.Desk, surface)
+	page.WayBack = plan.HandsOf(f.Now, surface)
 	return page, nil
 }
 
@@ -165,7 +165,7 @@ func (s *Server) loginScreen(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case err != nil:
 	case r.URL.Query().Get("of") == "told":
-		b = preview.Login(f.Desk.Desk, preview.Told(r.Context(), f.Desk.Desk, f.Draft, surface), surface)
+		b = preview.Login(f.Now, preview.Told(r.Context(), f.Now, f.Draft, surface), surface)
 	case f.Desk.Screens[surface.ID] == nil:
 		err = errors.New("what it shows is not known here")
 	default:
@@ -225,7 +225,7 @@ func (s *Server) sandbox(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	s.page(w, r, http.StatusOK, "sandbox", sandboxPage{f, surface, match.RuntimeOf(f.Desk.Desk, surface, o)})
+	s.page(w, r, http.StatusOK, "sandbox", sandboxPage{f, surface, match.RuntimeOf(f.Now, surface, o)})
 	return nil
 }
 
@@ -289,7 +289,7 @@ func (s *Server) terminal(w http.ResponseWriter, r *http.Request) error {
 	if r.URL.Query().Get("picture") != "" {
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Cache-Control", "no-store")
-		_, _ = w.Write(preview.Terminal(f.Desk.Desk, preview.Told(r.Context(), f.Desk.Desk, f.Draft, surface), surface.ID))
+		_, _ = w.Write(preview.Terminal(f.Now, preview.Told(r.Context(), f.Now, f.Draft, surface), surface.ID))
 		return nil
 	}
 	page, err := s.terminalView(r.Context(), f, surface)
@@ -301,13 +301,13 @@ func (s *Server) terminal(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) terminalView(ctx context.Context, f Frame, surface desk.Surface) (terminalPage, error) {
-	d := f.Desk.Desk
+	d := f.Now
 	page := terminalPage{Frame: f, Surface: surface}
 	var err error
 	if page.Settings, err = s.settingsOf(f, surface); err != nil {
 		return page, err
 	}
-	look := preview.Told(ctx, f.Desk.Desk, f.Draft, surface)
+	look := preview.Told(ctx, f.Now, f.Draft, surface)
 	page.Palette, page.Profile, page.Start = look.Of(desk.FacetPalette, surface.ID), look.Of(desk.FacetProfile, surface.ID), look.Of(desk.FacetStart, surface.ID)
 	page.Opacity, _ = strconv.Atoi(look.Of(desk.FacetGround, surface.ID))
 	p, ok := judge.PaletteOf(d, surface, page.Palette)
@@ -355,7 +355,7 @@ func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) error {
 		return missing(err)
 	}
 	of, _ := surface.Facet(desk.FacetPalette)
-	p, ok := judge.PaletteOf(f.Desk.Desk, surface, reading.Told(f.Desk.Desk, surface, of).Value)
+	p, ok := judge.PaletteOf(f.Now, surface, reading.Told(f.Now, surface, of).Value)
 	if !ok {
 		return refused(errors.New("its colours are in no file: choose a palette first, and apply it"))
 	}

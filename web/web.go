@@ -190,6 +190,7 @@ type Frame struct {
 	Title    string
 	Theme    string // light, dark or "" for what the browser prefers
 	Desk     *desks.Managed
+	Now      *desk.Desk // the same, looked at once for the whole page
 	Desks    []*desks.Managed
 	Dressed  string
 	Draft    outfit.Outfit
@@ -224,7 +225,7 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 	}
 	f := Frame{
 		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Drafts.Dressed(d),
-		ReadOnly: !d.Writable, Scene: "close",
+		ReadOnly: !d.Writable, Scene: "close", Now: d.Snapshot(),
 	}
 	if stuck, ok := s.App.Applier.Settle(d); ok {
 		f.Stuck = stuckOf(d, stuck)
@@ -248,7 +249,10 @@ func (f *Frame) plan(a *app.App) (err error) {
 	if f.ToPlace, err = a.Overlays.ToPlace(f.Desk, f.Draft); err != nil {
 		return err
 	}
-	trying := a.Overlays.Trying(f.Desk, f.Draft)
+	trying := f.Now
+	if with := a.Overlays.Trying(f.Desk, f.Draft); len(with.Layers) > len(f.Desk.Layers) {
+		trying = with.Snapshot()
+	}
 	p, err := planning.Dress(trying, f.Draft)
 	if err != nil {
 		return err

@@ -96,7 +96,7 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 	if err != nil {
 		return whyPage{}, err
 	}
-	board := match.Of(d.Desk, o)
+	board := match.Of(f.Now, o)
 	cell, _ := board.Cell(id, facet)
 	page := whyPage{Frame: f, Cell: cellOf(d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
 	page.Title = page.Of + ", " + surface.Title
@@ -113,7 +113,7 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 	for _, step := range cell.Reading.Chain {
 		page.Rungs = append(page.Rungs, s.rung(d, step, facet, cell))
 	}
-	for _, p := range reading.Search(d.Desk, of.Lookup, cell.Reading.Value) {
+	for _, p := range reading.Search(f.Now, of.Lookup, cell.Reading.Value) {
 		page.Places = append(page.Places, placeView{p, d.Show(p.Path), placeSays[p.State]})
 	}
 	return page, nil
