@@ -35,10 +35,11 @@ torture: deps
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
+# What only developers need has its own list of modules, tools.mod.
 lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }
 	$(GO) vet ./...
-	$(GO) tool staticcheck ./...
+	$(GO) tool -modfile=tools.mod staticcheck ./...
 	$(GO) run ./scripts/templatefmt web/templates/*.html web/static/css/*.css web/static/js/*.js
 
 # What the tests hold Ivelt against, from Debian's packages.

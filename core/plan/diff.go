@@ -2,9 +2,10 @@ package plan
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
-	"github.com/pmezard/go-difflib/difflib"
+	"github.com/aymanbagabas/go-udiff/lcs"
 )
 
 // DiffLine is a line of a comparison. Old and New are line numbers, 0 where
@@ -23,10 +24,13 @@ type Span struct {
 	Changed bool
 }
 
+// around is how many unchanged lines are shown before and after changes.
+const around = 3
+
 // Diff compares two texts by line, with three unchanged lines around changes.
 // A carriage return before the line end is shown as "\r".
 func Diff(before, after []byte) []DiffLine {
-	a, b := difflib.SplitLines(string(before)), difflib.SplitLines(string(after))
+	a, b := linesOf(before), linesOf(after)
 	var out []DiffLine
 	add := func(sign string, old, now int, text string) {
 		text = strings.TrimSuffix(text, "\n")
@@ -35,43 +39,47 @@ func Diff(before, after []byte) []DiffLine {
 		}
 		out = append(out, DiffLine{Sign: sign, Old: old, New: now, Text: text})
 	}
-	end := 0
-	for _, group := range difflib.NewMatcher(a, b).GetGroupedOpCodes(3) {
-		if group[0].I1 > end {
+	at, moved := 0, 0 // lines of a that are told, and how far those of b are ahead
+	same := func(from, to int) {
+		if from > at {
 			out = append(out, DiffLine{Sign: "…"})
 		}
-		for _, op := range group {
-			first := len(out)
-			if op.Tag == 'e' {
-				for i := op.I1; i < op.I2; i++ {
-					add(" ", i+1, op.J1+i-op.I1+1, a[i])
-				}
-				continue
-			}
-			for i := op.I1; i < op.I2; i++ {
-				add("-", i+1, 0, a[i])
-			}
-			for j := op.J1; j < op.J2; j++ {
-				add("+", 0, j+1, b[j])
-			}
-			if n := op.I2 - op.I1; n == op.J2-op.J1 {
-				for i := range n {
-					was, is := &out[first+i], &out[first+n+i]
-					was.Spans, is.Spans = words(was.Text, is.Text)
-				}
+		for i := max(at, from); i < to; i++ {
+			add(" ", i+1, i+moved+1, a[i])
+		}
+		at = max(at, to)
+	}
+	edits := lcs.DiffLines(a, b)
+	for n, e := range edits {
+		same(max(at, e.Start-around), e.Start)
+		first := len(out)
+		for i := e.Start; i < e.End; i++ {
+			add("-", i+1, 0, a[i])
+		}
+		for j := e.ReplStart; j < e.ReplEnd; j++ {
+			add("+", 0, j+1, b[j])
+		}
+		if n := e.End - e.Start; n == e.ReplEnd-e.ReplStart {
+			for i := range n {
+				was, is := &out[first+i], &out[first+n+i]
+				was.Spans, is.Spans = words(was.Text, is.Text)
 			}
 		}
-		end = group[len(group)-1].I2
+		at, moved = e.End, e.ReplEnd-e.End
+		after := len(a)
+		if n+1 < len(edits) {
+			after = edits[n+1].Start
+		}
+		same(at, min(after, e.End+around))
 	}
-	// SplitLines counts an empty line after the last line end.
-	if end < len(a)-1 {
+	if at < len(a) {
 		out = append(out, DiffLine{Sign: "…"})
-	}
-	for len(out) > 0 && out[len(out)-1].Text == "" && out[len(out)-1].Sign == " " {
-		out = out[:len(out)-1]
 	}
 	return out
 }
+
+// linesOf are the lines of a text with their ends.
+func linesOf(text []byte) []string { return slices.Collect(strings.Lines(string(text))) }
 
 var word = regexp.MustCompile(`[\pL\pN]+|\s+|.`)
 
@@ -85,12 +93,20 @@ func words(was, is string) (a, b []Span) {
 			*to = append(*to, Span{strings.Join(text, ""), changed})
 		}
 	}
-	for _, op := range difflib.NewMatcherWithJunk(one, other, false, nil).GetOpCodes() {
-		same := op.Tag == 'e'
-		common = common || same && strings.TrimSpace(strings.Join(one[op.I1:op.I2], "")) != ""
-		span(&a, one[op.I1:op.I2], !same)
-		span(&b, other[op.J1:op.J2], !same)
+	at := 0
+	same := func(to int) {
+		text := one[at:to]
+		common = common || strings.TrimSpace(strings.Join(text, "")) != ""
+		span(&a, text, false)
+		span(&b, text, false)
 	}
+	for _, e := range lcs.DiffLines(one, other) {
+		same(e.Start)
+		span(&a, one[e.Start:e.End], true)
+		span(&b, other[e.ReplStart:e.ReplEnd], true)
+		at = e.End
+	}
+	same(len(one))
 	if !common {
 		return nil, nil
 	}

@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/pmezard/go-difflib/difflib"
+	"github.com/aymanbagabas/go-udiff/lcs"
 )
 
 // hunk is a stretch of lines of one text, from and up to, that another text has
@@ -20,22 +20,19 @@ type hunk struct {
 // hunks are what has to be done to a to make it b, line by line where as many
 // lines come as go.
 func hunks(a, b []string) []hunk {
-	m := difflib.NewMatcherWithJunk(a, b, false, nil)
 	var out []hunk
-	for _, op := range m.GetOpCodes() {
-		gone, come := op.I2-op.I1, op.J2-op.J1
-		switch {
-		case op.Tag == 'e':
-		case gone == come || come == 0:
-			for i := range gone {
-				h := hunk{from: op.I1 + i, to: op.I1 + i + 1}
-				if come > 0 {
-					h.lines = b[op.J1+i : op.J1+i+1]
-				}
-				out = append(out, h)
+	for _, d := range lcs.DiffLines(a, b) {
+		gone, come := d.End-d.Start, d.ReplEnd-d.ReplStart
+		if gone != come && come > 0 {
+			out = append(out, hunk{d.Start, d.End, b[d.ReplStart:d.ReplEnd]})
+			continue
+		}
+		for i := range gone {
+			h := hunk{from: d.Start + i, to: d.Start + i + 1}
+			if come > 0 {
+				h.lines = b[d.ReplStart+i : d.ReplStart+i+1]
 			}
-		default:
-			out = append(out, hunk{op.I1, op.I2, b[op.J1:op.J2]})
+			out = append(out, h)
 		}
 	}
 	return out

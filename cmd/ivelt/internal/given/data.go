@@ -6,19 +6,16 @@ import (
 	"os"
 	"path/filepath"
 
+	"github.com/adrg/xdg"
 	"github.com/spf13/cobra"
 )
 
 // DataDir is Ivelt's folder in the person's data home.
 func DataDir() (string, error) {
-	if dir := os.Getenv("XDG_DATA_HOME"); filepath.IsAbs(dir) {
-		return filepath.Join(dir, "ivelt"), nil
-	}
-	home, err := os.UserHomeDir()
-	if err != nil {
+	if _, err := os.UserHomeDir(); err != nil && !filepath.IsAbs(os.Getenv("XDG_DATA_HOME")) {
 		return "", fmt.Errorf("where is your home? %w. Name a folder with --dir", err)
 	}
-	return filepath.Join(home, ".local/share/ivelt"), nil
+	return filepath.Join(xdg.DataHome, "ivelt"), nil
 }
 
 // DataFlags name a data folder: itself, or by the desk it is for.
