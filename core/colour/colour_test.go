@@ -69,3 +69,45 @@ func TestHueNamesGoRoundTheCircle(t *testing.T) {
 		require.ErrorIs(t, err, colour.ErrColour)
 	}
 }
+
+// TestTheNearestThatCanBeRead has the contrast that is needed, the hue it had, and no more of
+// a change than it takes.
+func TestTheNearestThatCanBeRead(t *testing.T) {
+	white, black := hex(t, "#fff"), hex(t, "#000")
+	same, ok := colour.Nearest(black, white, 4.5)
+	require.True(t, ok)
+	require.Equal(t, black, same)
+	for _, of := range []string{"#8ab4f8", "#e0a030", "#909090"} {
+		c := hex(t, of)
+		near, ok := colour.Nearest(c, white, 4.5)
+		require.True(t, ok, of)
+		require.GreaterOrEqual(t, colour.Contrast(near, white), 4.5, of)
+		require.Less(t, colour.Contrast(near, white), 4.6, of)
+		_, ch, h := c.LCH()
+		if _, nch, nh := near.LCH(); ch > 0.02 && nch > 0.02 {
+			require.Less(t, colour.HueDistance(h, nh), 8.0, of)
+		}
+	}
+	_, ok = colour.Nearest(hex(t, "#777"), hex(t, "#777"), 15)
+	require.False(t, ok, "no grey is that far from grey")
+	lighter, ok := colour.Nearest(hex(t, "#333"), black, 4.5)
+	require.True(t, ok)
+	require.Greater(t, lighter.Luminance(), hex(t, "#333").Luminance())
+}
+
+// TestWaysOfSeeing: greys are what they are, and the colours that each way is known to take
+// for one another are nearer to each other than they were (common practice, no source: red and
+// green without either of their cones, blue and green without the blue one's).
+func TestWaysOfSeeing(t *testing.T) {
+	for _, v := range colour.Visions {
+		for _, grey := range []string{"#000000", "#808080", "#ffffff"} {
+			require.Less(t, colour.Distance(v.Of(hex(t, grey)), hex(t, grey)), 0.01, "%s %s", v.Name, grey)
+		}
+		one, two := hex(t, "#c04040"), hex(t, "#608020")
+		if v.Name == "tritanopia" {
+			one, two = hex(t, "#2060c0"), hex(t, "#207060")
+		}
+		require.Less(t, colour.Distance(v.Of(one), v.Of(two)), 0.7*colour.Distance(one, two), v.Name)
+	}
+	require.Equal(t, "#2f7f8c", colour.Of8(0x2f, 0x7f, 0x8c).Hex())
+}

@@ -1,6 +1,7 @@
 package gtkrc_test
 
 import (
+	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -62,7 +63,7 @@ func last(f *gtkrc.File, key string) (value string) {
 }
 
 func FuzzParse(f *testing.F) {
-	f.Add([]byte("style \"a\" = \"b\" { bg[NORMAL] = mix(0.5, shade(1.2, @x), {0.1, 2, 3}) GtkX::y = {1} stock[\"z\"] = {{*}} engine \"e\" { a = 1 } }\nclass \"*<GtkX>.?\" style : highest \"a\""))
+	f.Add([]byte("style \"a\" = \"b\" { bg[NORMAL] = mix(0.5, shade(1.2, @x), {0.1, 2, 3}) GtkX::yes = {1} stock[\"z\"] = {{*}} engine \"e\" { a = 1 } }\nclass \"*<GtkX>.?\" style : highest \"a\""))
 	f.Add([]byte("gtk-color-scheme = \"a:#fff;b:red\"\nbinding \"b\" { bind \"x\" { \"y\" (1) } }\nwidget_class \"<A><B>*\" binding \"b\""))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		if again := gtkrc.Set(gtkrc.Set(b, "one", "1", false), "one", "2", false); len(gtkrc.Parse(b).Notes) == 0 {
@@ -75,4 +76,67 @@ func FuzzParse(f *testing.F) {
 			}
 		}
 	})
+}
+
+// TestWhatStylesSay, in all the ways that a style can say it.
+func TestWhatStylesSay(t *testing.T) {
+	st := gtkrc.Parse([]byte(`gtk-color-scheme = "ground:#102030; ink:white"
+style "base" { xthickness = 3 font_name = "Serif 12" engine "pixmap" { image { at = 1 } } bg[ACTIVE] = "red" }
+style "all" = "base" {
+  color["mine"] = @ground
+  fg[NORMAL] = @mine
+  bg[NORMAL] = mix(0.5, "#000", "#ffffff") bg[PRELIGHT] = shade(0.5, "#ffffff")
+  text[NORMAL] = lighter("#646464") base[NORMAL] = darker("#646464")
+  bg[SELECTED] = { 65535, 0.5, 0 } bg[INSENSITIVE] = "Misty Rose"
+  ythickness = 4 font = "fixed" bg_pixmap[NORMAL] = "x.png"
+  stock["gtk-ok"] = {{ "a.png" }} GtkButton::inner-border = { 1, 2 } GtkWidget::flags = ONE | TWO GtkWidget::far = -2.5 GtkWidget::at = max(1, (2))
+}
+widget_class "*<GtkButton>*" style "all"
+widget "GtkWindow.keep?r" style : highest "last"
+`))
+	require.Len(t, st.Notes, 1)
+	require.Contains(t, st.Notes[0].Text, `there is no style "last" yet`)
+	path, state, err := gtkrc.Path("GtkWindow GtkVBox GtkToggleButton#keeper:prelight")
+	require.NoError(t, err)
+	require.Equal(t, gtkrc.Prelight, state)
+	got := st.Style(path)
+	require.Equal(t, []string{"#102030", "#7f7f7f", "#7f7f7f", "#828282", "#464646", "#ff7f00", "#ffe4e1", "#ff0000"}, []string{
+		got.Fg[gtkrc.Normal].CSS(), got.Bg[gtkrc.Normal].CSS(), got.Bg[gtkrc.Prelight].CSS(), got.Text[gtkrc.Normal].CSS(), got.Base[gtkrc.Normal].CSS(),
+		got.Bg[gtkrc.Selected].CSS(), got.Bg[gtkrc.Insensitive].CSS(), got.Bg[gtkrc.Active].CSS(),
+	})
+	require.Equal(t, []int{3, 4}, []int{got.XThickness, got.YThickness})
+	require.Equal(t, []string{"pixmap"}, st.Engines())
+	for _, wrong := range []string{"", "GtkWindow:odd", "GtkWindow:active GtkButton"} {
+		_, _, err := gtkrc.Path(wrong)
+		require.Error(t, err, wrong)
+	}
+}
+
+// TestWhatCannotBeRead ends a file with one note that says what stands where.
+func TestWhatCannotBeRead(t *testing.T) {
+	for text, note := range map[string]string{
+		`style "a" { bg[LOUD] = "red" }`:                             "is no state",
+		`style "a" { bg[NORMAL] "red" }`:                             `stands where "=" should`,
+		`style "a" { bg[NORMAL] = 3 }`:                               "is no colour",
+		`style "a" { bg[NORMAL] = "ruddy" }`:                         "is no colour",
+		`style "a" { bg[NORMAL] = {1, "x", 3} }`:                     "is no part of a colour",
+		`style "a" { bg[NORMAL] = blend("red") }`:                    "is no function of colours",
+		`style "a" { bg[NORMAL] = shade("red") }`:                    "is no number",
+		`style "a" { xthickness = 1.5 }`:                             "is no whole number",
+		`style "a" { ythickness = "x" }`:                             "is no whole number",
+		`style "a" { font_name = 3 }`:                                "stands where a text in quotes should",
+		`style "a" { hue = 3 }`:                                      "is no property of a style",
+		`style "a" { GtkX::3 = 3 }`:                                  "is no property",
+		`style "a" { GtkX::yes = }`:                                    "is no value",
+		`style "a" { GtkX::yes = max(1`:                                "something is missing",
+		`style "a" { 3 }`:                                            "is no property",
+		`style "a" { stock[3] = {} }`:                                "stands where a text in quotes should",
+		`style "a" { font_name = "no end`:                            "a text that does not end",
+		`style "a" { bg[NORMAL] = ` + strings.Repeat("lighter(", 60): "nested too deep",
+	} {
+		f := gtkrc.Parse([]byte("gtk-a = \"1\"\n" + text))
+		require.Len(t, f.Notes, 1, text)
+		require.Contains(t, f.Notes[0].Text, note, text)
+		require.Equal(t, "1", f.Settings[0].Value, "what stood before counts")
+	}
 }
