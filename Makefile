@@ -40,7 +40,7 @@ lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }
 	$(GO) vet ./...
 	$(GO) tool -modfile=tools.mod staticcheck ./...
-	$(GO) run ./scripts/templatefmt web/templates/*.html web/static/css/*.css web/static/js/*.js
+	$(GO) run ./scripts/templatefmt web/templates/*.html web/templates/*/*.html web/static/css/*.css web/static/js/*.js
 
 # What the tests hold Ivelt against, from Debian's packages.
 deps:
