@@ -271,3 +271,153 @@ func TestAPersonsOwnDescriptors(t *testing.T) {
 	require.Equal(t, "Mine", mine.Title)
 	require.Len(t, d.Surfaces, len(desk.Builtin())+1)
 }
+
+// TestAFrontLiesOverTheDesk: what is laid over it is there in its stead, and what is gone is
+// not; the desk itself stays as it is.
+func TestAFrontLiesOverTheDesk(t *testing.T) {
+	d := newDesk(t)
+	put(t, filepath.Join(d.System, "usr/share/old/a"), "old")
+	put(t, filepath.Join(d.System, "usr/share/both/b"), "behind")
+	front := t.TempDir()
+	put(t, filepath.Join(front, "usr/share/app.conf"), "laid over")
+	put(t, filepath.Join(front, "usr/share/both/c"), "new")
+	laid := d.Laid(front, []string{"usr/share/old"})
+	for name, want := range map[string]string{"usr/share/app.conf": "laid over", "usr/share/both/b": "behind", "usr/share/both/c": "new", "home/mara/.config/app.conf": "mine"} {
+		b, err := fs.ReadFile(laid.Tree(), name)
+		require.NoError(t, err, name)
+		require.Equal(t, want, string(b), name)
+	}
+	require.False(t, laid.Exists("/usr/share/old/a"))
+	require.True(t, d.Exists("/usr/share/old/a"))
+	var names []string
+	list, err := fs.ReadDir(laid.Tree(), "usr/share")
+	require.NoError(t, err)
+	for _, e := range list {
+		names = append(names, e.Name())
+	}
+	require.Equal(t, []string{"app.conf", "both"}, names)
+	at, err := laid.Tree().Host("usr/share/app.conf")
+	require.NoError(t, err)
+	require.Equal(t, filepath.Join(front, "usr/share/app.conf"), at)
+}
+
+// TestASnapshotRemembers what it read and found out; the desk reads anew.
+func TestASnapshotRemembers(t *testing.T) {
+	d := newDesk(t)
+	link(t, "app.conf", filepath.Join(d.System, "usr/share/linked.conf"))
+	now := d.Snapshot()
+	require.Same(t, now, now.Snapshot())
+	found := 0
+	find := func() int { found++; return found }
+	read := func(d *desk.Desk) string {
+		b, err := fs.ReadFile(d.Tree(), "usr/share/linked.conf")
+		require.NoError(t, err)
+		return string(b)
+	}
+	require.Equal(t, "the system's", read(now))
+	require.Equal(t, []int{1, 1}, []int{desk.Once(now, "x", find), desk.Once(now, "x", find)})
+	put(t, filepath.Join(d.System, "usr/share/app.conf"), "changed")
+	require.Equal(t, "the system's", read(now))
+	require.Equal(t, "changed", read(d))
+	require.Equal(t, []int{2, 3}, []int{desk.Once(d, "x", find), desk.Once(d, "x", find)})
+	to, err := d.Tree().ReadLink("usr/share/linked.conf")
+	require.NoError(t, err)
+	require.Equal(t, "app.conf", to)
+}
+
+// TestWhatFacetsTake, each in its own form, and what the others say.
+func TestWhatFacetsTake(t *testing.T) {
+	for _, c := range []struct{ facet, good, bad, says string }{
+		{desk.FacetDark, "dark", "dim", "one of"}, {desk.FacetAccent, "#2f7f8c", "teal", "#rrggbb"}, {desk.FacetButtons, "menu:close", "close", "before a colon"},
+		{desk.FacetPointerSize, "32", "4000", "a number from"}, {desk.FacetBackdrop, "/a.png", "a.png", "full path"}, {desk.FacetFont, "Sans 10", "Sans", "size in points"},
+		{desk.FacetStart, "/usr/bin/x -a", "/usr/bin/x; y", "no shell's words"}, {desk.FacetIcons, "Reef", "../Reef", "name of a piece"},
+	} {
+		info, ok := desk.FacetOf(c.facet)
+		require.True(t, ok, c.facet)
+		require.NoError(t, info.Accepts(c.good), c.facet)
+		require.ErrorContains(t, info.Accepts(c.bad), c.says, c.facet)
+	}
+	_, ok := desk.FacetOf("tides")
+	require.False(t, ok)
+	require.Equal(t, "tides", desk.FacetTitle("tides"))
+	for value, want := range map[string]struct {
+		family string
+		size   float64
+	}{"Estuary Sans Bold 10.5": {"Estuary Sans Bold", 10.5}, "Sans, 9": {"Sans", 9}, "Sans": {"Sans", 0}, "": {}, "Sans 1e9": {"Sans 1e9", 0}} {
+		family, size := desk.SplitFont(value)
+		require.Equal(t, want.family, family, value)
+		require.InDelta(t, want.size, size, 0, value)
+	}
+}
+
+// TestWhatActs is what a facet does, or what a descriptor says of it, in words.
+func TestWhatActs(t *testing.T) {
+	d := newDesk(t)
+	d.Surfaces = []desk.Surface{
+		{ID: "shell", Title: "Shell", Present: []string{"/usr/bin/shell*"}, Facets: []desk.Facet{{Name: desk.FacetIcons, Acts: true, Lookup: desk.Lookup{Folders: []string{"{data}/icons"}}}}, Parts: []desk.Part{{Folder: "shell"}}},
+		{ID: "gtk", Title: "GTK programs", Looks: []desk.Look{{Kind: "font", Folders: []string{"{data}/fonts", "{data}/fonts", "/usr/share/fonts"}, Sealed: true}}},
+	}
+	require.True(t, d.Acts(desk.FacetStart))
+	require.True(t, d.Acts(desk.FacetIcons))
+	require.False(t, d.Acts(desk.FacetFont))
+	require.Contains(t, desk.Doing(desk.FacetStart, "/bin/fish"), "starts /bin/fish")
+	require.Contains(t, desk.Doing(desk.FacetSession, "reef"), "gets the session reef")
+	require.Contains(t, desk.Doing(desk.FacetSignIn, desk.ByItself), "nobody is asked")
+	require.NotContains(t, desk.Doing(desk.FacetSignIn, "asked"), "nobody")
+	require.Contains(t, desk.Doing(desk.FacetIcons, "Reef"), "icons becomes Reef")
+
+	require.Equal(t, []desk.Part{{Folder: "shell"}}, d.Parts())
+	shell, gtk := d.Surfaces[0], d.Surfaces[1]
+	folders, sealed := gtk.Look("font")
+	require.True(t, sealed)
+	require.Equal(t, []string{"home/mara/.local/share/fonts", "usr/share/fonts"}, d.Folders(folders))
+	require.Equal(t, []string{"{data}/icons"}, shell.LooksIn("icons"))
+	require.Empty(t, gtk.LooksIn("icons"))
+	require.Equal(t, "Shell looks", shell.Does("look", "looks"))
+	require.Equal(t, "GTK programs look", gtk.Does("look", "looks"))
+	require.Len(t, d.Present(d.Surfaces), 1, "the shell is not on the desk")
+	put(t, filepath.Join(d.System, "usr/bin/shell-2"), "")
+	require.Len(t, d.Present(d.Surfaces), 2)
+	require.True(t, d.Mine("/home/mara/x"))
+	require.False(t, d.Mine("/home/marassa/x"))
+	put(t, filepath.Join(d.System, "var/lib/dpkg/info/shell:amd64.list"), "/usr\n/usr/bin/shell-2\n")
+	require.Equal(t, "shell", d.Owner("/usr/bin/shell-2"))
+	require.Empty(t, d.Owner("/usr/bin/other"))
+}
+
+// TestWhereADeskDraws: the toolkit's own variable, then the compositor's, then the session's.
+func TestWhereADeskDraws(t *testing.T) {
+	d := newDesk(t)
+	for _, c := range []struct {
+		env  map[string]string
+		want string
+	}{
+		{nil, "x11"}, {map[string]string{"XDG_SESSION_TYPE": "wayland"}, "wayland"}, {map[string]string{"WAYLAND_DISPLAY": "wayland-0"}, "wayland"},
+		{map[string]string{"WAYLAND_DISPLAY": "wayland-0", "GDK_BACKEND": "broadway,x11"}, "x11"}, {map[string]string{"GDK_BACKEND": "*", "XDG_SESSION_TYPE": "tty"}, "x11"},
+	} {
+		d.Env = c.env
+		require.Equal(t, c.want, d.Display(), "%v", c.env)
+	}
+	require.Zero(t, d.Now())
+	d.Running = func() desk.Session { return desk.Session{Resources: []byte("x")} }
+	require.Equal(t, "x", string(d.Now().Resources))
+}
+
+// TestMounted is one tree with another in it.
+func TestMounted(t *testing.T) {
+	m := desk.Mounted{FS: fstest.MapFS{"a": {Data: []byte("outer")}}, At: "icons/Reef", Inner: fstest.MapFS{"index.theme": {Data: []byte("inner")}}}
+	for name, want := range map[string]string{"a": "outer", "icons/Reef/index.theme": "inner"} {
+		b, err := fs.ReadFile(m, name)
+		require.NoError(t, err)
+		require.Equal(t, want, string(b))
+		f, err := m.Open(name)
+		require.NoError(t, err)
+		require.NoError(t, f.Close())
+		info, err := fs.Stat(m, name)
+		require.NoError(t, err)
+		require.EqualValues(t, len(want), info.Size())
+	}
+	list, err := fs.ReadDir(m, "icons/Reef")
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+}
