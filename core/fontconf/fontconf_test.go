@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/fontconf"
+	"ivelt/core/fontfile"
 )
 
 // theirs is what fontconfig makes of a request for a family under a configuration.
@@ -93,4 +94,51 @@ func TestAFamilyOrAPropertyIsSet(t *testing.T) {
 	}
 	_, err := fontconf.SetFamily([]byte("<fontconfig><alias>"), "monospace", "Salt")
 	require.Error(t, err)
+}
+
+// TestIncludes: a file, a folder of which only those count that begin with a digit and end in
+// .conf, by name; what is relative, of the home, or of the person's own folder (fonts-conf(5)).
+func TestIncludes(t *testing.T) {
+	family := func(name string) string {
+		return "<fontconfig><match><edit name=\"family\" mode=\"append_last\"><string>" + name + "</string></edit></match></fontconfig>"
+	}
+	c, err := fontconf.Load(fstest.MapFS{
+		"etc/fonts/fonts.conf": {Data: []byte(`<fontconfig><include>conf.d</include><include>~/one.conf</include><include prefix="xdg">fontconfig/two.conf</include>
+			<include>/etc/fonts/./three.conf</include><include ignore_missing="yes">gone.conf</include><dir>~/.fonts</dir><dir prefix="xdg">fonts</dir><dir>/usr/share/fonts</dir></fontconfig>`)},
+		"etc/fonts/conf.d/20-b.conf":          {Data: []byte(family("B"))},
+		"etc/fonts/conf.d/10-a.conf":          {Data: []byte(family("A"))},
+		"etc/fonts/conf.d/x.conf":             {Data: []byte(family("X"))},
+		"etc/fonts/conf.d/30-README":          {Data: []byte("not read")},
+		"home/me/one.conf":                    {Data: []byte(family("One"))},
+		"home/me/.config/fontconfig/two.conf": {Data: []byte(family("Two"))},
+		"etc/fonts/three.conf":                {Data: []byte(family("Three"))},
+	}, "/etc/fonts/fonts.conf", "/home/me")
+	require.NoError(t, err)
+	var got []string
+	for _, f := range c.Families("Sans") {
+		got = append(got, f.Name)
+	}
+	require.Equal(t, []string{"Sans", "A", "B", "One", "Two", "Three"}, got)
+}
+
+// TestTheFaceThatIsTaken: the family counts before the slant, that before the weight, and that
+// before the width (fcmatch.c, the order of its matchers).
+func TestTheFaceThatIsTaken(t *testing.T) {
+	faces := []fontfile.Face{
+		{Families: []string{"Gull"}, Weight: 400, Width: 5}, {Families: []string{"Gull"}, Weight: 700, Width: 5}, {Families: []string{"Gull"}, Weight: 400, Width: 5, Italic: true},
+		{Families: []string{"Gull", "Gull Narrow"}, Weight: 400, Width: 3}, {Families: []string{"Tern"}, Weight: 300, Width: 5}, {Families: []string{"Tern"}, Weight: 900, Width: 5, Oblique: true},
+	}
+	for _, c := range []struct {
+		families []fontconf.Family
+		weight   float64
+		slanted  bool
+		want     int
+	}{
+		{[]fontconf.Family{{Name: "Gull", Strong: true}}, 400, false, 0}, {[]fontconf.Family{{Name: "gull", Strong: true}}, 650, false, 1}, {[]fontconf.Family{{Name: "Gull", Strong: true}}, 700, true, 2},
+		{[]fontconf.Family{{Name: "Gull Narrow", Strong: true}}, 400, false, 3}, {[]fontconf.Family{{Name: "Tern"}}, 400, true, 5}, {[]fontconf.Family{{Name: "Tern"}}, 1000, false, 4},
+		{[]fontconf.Family{{Name: "Gull"}, {Name: "Tern", Strong: true}}, 400, false, 4}, {[]fontconf.Family{{Name: "None"}, {Name: "Tern"}}, 400, false, 4},
+	} {
+		require.Equal(t, c.want, fontconf.Match(faces, c.families, c.weight, c.slanted), "%+v", c)
+	}
+	require.Equal(t, -1, fontconf.Match(nil, nil, 400, false))
 }

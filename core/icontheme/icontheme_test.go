@@ -131,3 +131,49 @@ func FuzzParse(f *testing.F) {
 		})
 	})
 }
+
+// TestWhatAnIndexTells besides where a name ends: the best of several names, theme by theme as
+// GTK does; what icons there are; whether it is still what was read.
+func TestWhatAnIndexTells(t *testing.T) {
+	files := tree(map[string]string{
+		"a/Child/index.theme": "[Icon Theme]\nName=Child\nInherits=Parent\nDirectories=16,48,s\n" + dir("16", 16, "Type=Fixed") + dir("48", 48, "Type=Fixed") +
+			dir("s", 48, "Type=Scalable\nMinSize=40\nMaxSize=60"),
+		"a/Child/16/leaf.png": "", "a/Child/48/leaf.png": "", "a/Child/s/leaf.svg": "", "a/Child/16/plain.png": "",
+		"a/Parent/index.theme": "[Icon Theme]\nName=Parent\nDirectories=48\n" + dir("48", 48, ""),
+		"a/Parent/48/rare.png": "", "pixmaps/loose.xpm": "",
+	})
+	bases := []string{"a", "pixmaps"}
+	x := icontheme.NewIndex(icontheme.Config{Bases: bases, Theme: "Child", FS: files})
+	for _, c := range []struct {
+		names      []string
+		name, path string
+	}{
+		{[]string{"rare", "plain"}, "plain", "a/Child/16/plain.png"}, {[]string{"none", "rare"}, "rare", "a/Parent/48/rare.png"},
+		{[]string{"none", "loose"}, "loose", "pixmaps/loose.xpm"}, {[]string{"none"}, "", ""},
+	} {
+		icon, name, ok := x.LookupBest(c.names, 48, 1)
+		require.Equal(t, c.path != "", ok, c)
+		require.Equal(t, []string{c.name, c.path}, []string{name, icon.Path}, c)
+	}
+	for size, want := range map[int]string{16: "a/Child/16/leaf.png", 48: "a/Child/48/leaf.png", 56: "a/Child/s/leaf.svg", 24: "a/Child/s/leaf.svg", 200: "a/Child/s/leaf.svg"} {
+		icon, ok := x.Lookup("leaf", size, 1)
+		require.True(t, ok)
+		require.Equal(t, want, icon.Path, "%d px", size)
+		require.Equal(t, "a/Child", icontheme.Folder(bases, icon))
+	}
+	require.ElementsMatch(t, []string{"leaf", "plain"}, x.Names(1))
+	require.ElementsMatch(t, []string{"leaf", "plain", "rare"}, x.Names(0))
+	require.Equal(t, 7, x.Len(), "each folder's, the child's 48 for the parent too, as GTK looks there, and one of no theme")
+	require.Empty(t, icontheme.Folder(bases, icontheme.Icon{Path: "pixmaps/loose.xpm"}))
+	for file, want := range map[string]string{"leaf.png": "leaf", "leaf-symbolic.svg": "leaf-symbolic", "leaf.txt": "", "leaf": "", ".png": ""} {
+		name, ok := icontheme.IconName(file)
+		require.Equal(t, want != "", ok, file)
+		if ok {
+			require.Equal(t, want, name)
+		}
+	}
+	before := x.Stamp(files)
+	require.Equal(t, before, x.Stamp(files))
+	files["a/Parent/index.theme"].Data = append(files["a/Parent/index.theme"].Data, "\n# more\n"...)
+	require.NotEqual(t, before, x.Stamp(files))
+}

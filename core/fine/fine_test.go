@@ -1,0 +1,113 @@
+package fine_test
+
+import (
+	"os"
+	"path/filepath"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/fine"
+	"ivelt/core/outfit"
+	"ivelt/standin"
+)
+
+func newDesk(t *testing.T) *desk.Desk {
+	t.Helper()
+	dir := t.TempDir()
+	for name, text := range map[string]string{
+		"home/.config/gtk-3.0/settings.ini": "[Settings]\ngtk-font-name=Estuary Sans 10.5\ngtk-cursor-theme-size=24\ngtk-cursor-theme-name=Oar\n",
+		"home/.config/gtk-4.0/settings.ini": "[Settings]\ngtk-cursor-theme-size=48\ngtk-cursor-theme-name=Oar\n",
+		"home/.gtkrc-2.0":                   "gtk-font-name = \"Estuary Sans 10.5\"\n",
+		"home/.icons/Oar/index.theme":       "[Icon Theme]\nName=Oar\n",
+		"system/usr/bin/quayside":           "",
+		"system/usr/share/x":                "",
+	} {
+		at := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, []byte(text), 0o755))
+	}
+	d, err := desk.Open("d", filepath.Join(dir, "home"), filepath.Join(dir, "system"), "/home/me")
+	require.NoError(t, err)
+	d.Surfaces, d.Env = append(desk.Builtin(), standin.Surfaces()...), map[string]string{}
+	return d
+}
+
+// TestFineSettings: one for each facet that pieces are not chosen for, with what is shown now
+// among what there is to choose, and nothing where surfaces differ.
+func TestFineSettings(t *testing.T) {
+	d := newDesk(t)
+	all := map[string]fine.Setting{}
+	for _, s := range fine.Settings(t.Context(), d, outfit.Outfit{}.With(desk.FacetAccent, "#123456").With(desk.FacetDark, "dark")) {
+		all[s.Name] = s
+		chosen := 0
+		for _, o := range s.Options {
+			require.NotEmpty(t, o.Value, s.Name)
+			if o.Chosen {
+				chosen++
+				require.Equal(t, s.Now, o.Value)
+			}
+		}
+		require.LessOrEqual(t, chosen, 1, s.Name)
+		if s.Now != "" && len(s.Options) > 0 {
+			require.Equal(t, 1, chosen, "%s is %s", s.Name, s.Now)
+		}
+	}
+	require.NotContains(t, all, desk.FacetIcons, "pieces are chosen for it")
+	font := all[desk.FacetFont]
+	require.Equal(t, []string{"Font size", "pt", "10.5"}, []string{font.Title, font.Unit, font.Now})
+	size := all[desk.FacetPointerSize]
+	require.Empty(t, size.Now, "24 here, 48 there")
+	require.Equal(t, []fine.Option{{Value: "24", Title: "24 px"}, {Value: "32", Title: "32 px"}, {Value: "48", Title: "48 px"}}, size.Options)
+	accent := all[desk.FacetAccent]
+	require.True(t, accent.OnDraft)
+	require.GreaterOrEqual(t, len(accent.Options), len(fine.Accents))
+	require.True(t, all[desk.FacetDark].Few)
+	require.GreaterOrEqual(t, len(all[desk.FacetButtons].Options), len(fine.ButtonOrders))
+
+	family, points := fine.FontOf(d, outfit.Outfit{})
+	require.Equal(t, "Estuary Sans", family)
+	require.InDelta(t, 10.5, points, 0)
+	family, points = fine.FontOf(d, outfit.Outfit{}.With(desk.FacetFont, "Lora 12"))
+	require.Equal(t, "Lora", family)
+	require.InDelta(t, 12, points, 0)
+	_, points = fine.FontOf(&desk.Desk{}, outfit.Outfit{})
+	require.InDelta(t, 10, points, 0, "none says one")
+}
+
+// TestWhatASurfaceCouldBeTold has what it is told now, also what nobody else would offer.
+func TestWhatASurfaceCouldBeTold(t *testing.T) {
+	d := newDesk(t)
+	for _, s := range d.Surfaces {
+		for _, f := range s.Facets {
+			for _, now := range []string{"", "odd"} {
+				options := fine.Options(d, s, f, now)
+				if len(options) == 0 {
+					continue
+				}
+				i := slices.IndexFunc(options, func(o fine.Option) bool { return o.Chosen })
+				require.GreaterOrEqual(t, i, 0, "%s %s", s.ID, f.Name)
+				require.Equal(t, now, options[i].Value)
+				if now == "" {
+					require.Equal(t, "its own", options[i].Title)
+				}
+			}
+		}
+	}
+	gtk3, _ := d.Surface("gtk3")
+	dark, _ := gtk3.Facet(desk.FacetDark)
+	require.True(t, fine.Options(d, gtk3, dark, "dark")[slices.IndexFunc(fine.Options(d, gtk3, dark, "dark"), func(o fine.Option) bool { return o.Value == "dark" })].Chosen)
+}
+
+// TestValuesForPeople are written as people say them.
+func TestValuesForPeople(t *testing.T) {
+	for _, c := range [][3]string{
+		{desk.FacetIcons, "Reef", "Reef"}, {desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg", "red buoy"}, {desk.FacetPointerSize, "32", "32 px"},
+		{desk.FacetPointerSize, "0", "the display's"}, {desk.FacetAccent, "#1d6b52", "kelp"}, {desk.FacetAccent, "#010203", "#010203"},
+		{desk.FacetButtons, "menu:close", "right: close only"}, {desk.FacetFont, "", ""},
+	} {
+		require.Equal(t, c[2], fine.Says(c[0], c[1]))
+	}
+}
