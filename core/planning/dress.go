@@ -117,7 +117,7 @@ func (b *builder) hold() error {
 
 func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	block := func(why, remedy say.Message) error {
-		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
+		b.block(blocked(s, f.Name, why, remedy))
 		return nil
 	}
 	switch err := reading.Check(b.seen, s, f, want); {
@@ -188,7 +188,7 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 	leader, ok := b.d.Surface(src.Path)
 	if of, has := leader.Facet(f.Name); ok && has {
 		if other, excepted := b.outfit.Excepted(leader.ID, f.Name); excepted && !reading.Same(of, other, want) {
-			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/outfit-leaves-out", s.Does("go", "goes"), leader.Title), say.Of("plan/leave-out-too-or-take")))
+			b.block(blocked(s, f.Name, say.Of("plan/outfit-leaves-out", s.Does("go", "goes"), leader.Title), say.Of("plan/leave-out-too-or-take")))
 			return nil
 		}
 		if err := b.set(leader, of, want); err != nil {
@@ -198,20 +198,20 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 		case follows:
 			return nil
 		case err != nil:
-			b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/follow-only-part-not-installed", s.Title, leader.Title, err), say.Of("plan/install-then-review-again")))
+			b.block(blocked(s, f.Name, say.Of("plan/follow-only-part-not-installed", s.Title, leader.Title, err), say.Of("plan/install-then-review-again")))
 			return nil
 		}
 		when := src.When[0]
 		return b.setVariable(s, f, when.Key, when.Words[0], say.Of("plan/let-follow", s.Title, leader.Title))
 	}
-	b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/have-no-settings-their-own", s.Title), say.Of("plan/stay-as-are")))
+	b.block(blocked(s, f.Name, say.Of("plan/have-no-settings-their-own", s.Title), say.Of("plan/stay-as-are")))
 	return nil
 }
 
 // write puts a facet's value into the file that a plan sets.
 func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Reading) error {
 	block := func(why, remedy say.Message) error {
-		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
+		b.block(blocked(s, f.Name, why, remedy))
 		return nil
 	}
 	b.told[s.ID+" "+f.Name] = true
@@ -242,7 +242,7 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 // put edits the file of a source so that it says what is wanted.
 func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want string) error {
 	block := func(why, remedy say.Message) error {
-		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, why, remedy))
+		b.block(blocked(s, f.Name, why, remedy))
 		return nil
 	}
 	shown := reading.PlaceOf(b.d, s, target, nil)

@@ -182,7 +182,7 @@ func granting(d *desk.Desk, s desk.Surface, program, title string, why say.Messa
 		err := b.regrant(s, f, why, change)
 		return out.Seal(d), err
 	}
-	return out, fmt.Errorf("%s has no grants", s.Title)
+	return out, fmt.Errorf("%s no grants", s.Does("have", "has"))
 }
 
 // regrant adds the operation that makes a list of grants another.
@@ -217,7 +217,7 @@ func (b *builder) regrant(s desk.Surface, f desk.Facet, why say.Message, change 
 func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (plan.Plan, error) {
 	f, ok := s.Facet(desk.FacetPalette)
 	if !ok {
-		return plan.Plan{}, fmt.Errorf("%s has no palette", s.Title)
+		return plan.Plan{}, fmt.Errorf("%s no palette", s.Does("have", "has"))
 	}
 	name := reading.Told(d, s, f).Value
 	file, err := reading.Find(d, f.Lookup, name)
@@ -225,7 +225,7 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (plan.Pl
 		return plan.Plan{}, fmt.Errorf("the palette %s cannot be used: %w", reading.Quoted(name), err)
 	}
 	if file == "" {
-		return plan.Plan{}, fmt.Errorf("%s wears colours of its own, which are in no file: choose a palette first", s.Title)
+		return plan.Plan{}, fmt.Errorf("%s colours of its own, which are in no file: choose a palette first", s.Does("wear", "wears"))
 	}
 	text, err := d.Tree().ReadSettings(desk.Name(file))
 	if err != nil {
@@ -270,7 +270,7 @@ func OwnSheet(d *desk.Desk, surfaces []string, facet, lines string) (plan.Plan, 
 		s, ok := d.Surface(id)
 		f, has := s.Facet(facet)
 		if !ok || !has || f.Lookup.Own == "" {
-			return plan.Plan{}, fmt.Errorf("%s reads no sheet of your own", s.Title)
+			return plan.Plan{}, fmt.Errorf("%s no sheet of your own", s.Does("read", "reads"))
 		}
 		add := func(old []byte) []byte {
 			if len(old) > 0 && old[len(old)-1] != '\n' {

@@ -90,6 +90,16 @@ func blocked(s desk.Surface, facet string, why, remedy say.Message) plan.Blocked
 	return plan.Blocked{Surface: s.ID, Facet: facet, Why: why.String(), Remedy: remedy.String(), Says: why, Fix: remedy}
 }
 
+// block tells that a plan leaves a facet of a surface alone: once, also if others that follow
+// the surface ask for it again.
+func (b *builder) block(left plan.Blocked) {
+	if !slices.ContainsFunc(b.plan.Blocked, func(told plan.Blocked) bool {
+		return told.Surface == left.Surface && told.Facet == left.Facet && told.Why == left.Why
+	}) {
+		b.plan.Blocked = append(b.plan.Blocked, left)
+	}
+}
+
 // Shortfalls are the choices of an outfit that some surface cannot follow, and those of which
 // its plan says that no file lets a surface be told of them.
 func Shortfalls(d *desk.Desk, o outfit.Outfit, p plan.Plan) []match.Shortfall {

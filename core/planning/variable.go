@@ -22,7 +22,7 @@ func (b *builder) setVariable(s desk.Surface, f desk.Facet, name, value string, 
 	b.told[s.ID+" "+f.Name] = true
 	v, ok := b.d.Var(name)
 	if ok && v.File == "" {
-		b.plan.Blocked = append(b.plan.Blocked, blocked(s, f.Name, say.Of("plan/session-has-from-no-file", name), say.Of("plan/find-what-sets-change-there")))
+		b.block(blocked(s, f.Name, say.Of("plan/session-has-from-no-file", name), say.Of("plan/find-what-sets-change-there")))
 		return nil
 	}
 	if ok && v.Value == value {

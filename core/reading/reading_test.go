@@ -12,6 +12,7 @@ import (
 	"golang.org/x/image/font/gofont/goregular"
 
 	"ivelt/core/desk"
+	"ivelt/core/desk/desktest"
 	"ivelt/core/reading"
 	"ivelt/core/xsettings"
 )
@@ -60,9 +61,7 @@ func TestWhatSettingsTell(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(name), 0o755))
 		require.NoError(t, os.WriteFile(name, []byte(text), 0o644))
 	}
-	schemas, err := os.ReadFile("testdata/gschemas.compiled")
-	require.NoError(t, err)
-	put(system+"/usr/share/glib-2.0/schemas/gschemas.compiled", string(schemas))
+	put(system+"/usr/share/glib-2.0/schemas/gschemas.compiled", string(desktest.Schemas))
 	put(home+"/.config/glib-2.0/settings/keyfile", "# mine\n["+folder+"]\nicon-theme='Reef'\n")
 	put(home+"/.config/autostart/x.desktop", "[Desktop Entry]\nType=Application\nExec=sh -c \"sleep 1; gsettings set "+schema+" icon-theme 'Skerry'\"\n")
 	d, err := desk.Open("d", home, system, "/home/me")
