@@ -158,7 +158,7 @@ func (a *App) Close() error {
 		go func() { a.background.Wait(); close(cleared) }()
 		select {
 		case <-cleared:
-		case <-time.After(jobs.Patience): // the next start goes on with it
+		case <-time.After(jobs.StopTimeout): // the next start goes on with it
 		}
 	}
 	return a.close()

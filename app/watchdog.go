@@ -37,7 +37,11 @@ func Watchdog(ctx context.Context, dir string, surfaces []desk.Surface) error {
 		if err := a.Close(); err != nil {
 			return err
 		}
-		time.Sleep(grace) // another Ivelt may be at it
+		select { // another Ivelt may be at it
+		case <-ctx.Done():
+			return nil
+		case <-time.After(grace):
+		}
 	}
 }
 

@@ -1,6 +1,10 @@
 package session_test
 
 import (
+	"bufio"
+	"os"
+	"os/exec"
+	"strings"
 	"testing"
 	"time"
 
@@ -20,4 +24,36 @@ func TestWithoutADisplay(t *testing.T) {
 	require.Nil(t, s.Resources)
 	require.True(t, s.Started.Before(time.Now()))
 	require.WithinDuration(t, time.Now(), s.Started, 400*24*time.Hour)
+}
+
+// TestADisplay of Xvfb's (Debian: xvfb, x11-xserver-utils) tells the resources that xrdb loads.
+func TestADisplay(t *testing.T) {
+	told, number, err := os.Pipe()
+	require.NoError(t, err)
+	defer told.Close()
+	c := exec.CommandContext(t.Context(), "Xvfb", "-displayfd", "3", "-nolisten", "tcp", "-screen", "0", "320x200x24", "-noreset")
+	c.ExtraFiles = []*os.File{number}
+	require.NoError(t, c.Start())
+	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	require.NoError(t, number.Close())
+	line, err := bufio.NewReader(told).ReadString('\n')
+	require.NoError(t, err)
+	display := ":" + strings.TrimSpace(line)
+	s, err := session.Ask(display)
+	require.NoError(t, err)
+	require.Nil(t, s.XSettings, "nobody provides any")
+	require.Empty(t, s.Resources)
+
+	load := exec.CommandContext(t.Context(), "xrdb", "-display", display, "-nocpp", "-load", "-")
+	load.Stdin = strings.NewReader("Xcursor.size: 48\n")
+	out, err := load.CombinedOutput()
+	require.NoError(t, err, string(out))
+	s, err = session.Ask(display)
+	require.NoError(t, err)
+	require.Contains(t, string(s.Resources), "Xcursor.size:\t48")
+	of := session.Of(display)
+	require.Equal(t, s.Resources, of().Resources)
+	_ = c.Process.Kill()
+	_ = c.Wait()
+	require.Equal(t, s.Resources, of().Resources, "for a while it is not asked again")
 }

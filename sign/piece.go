@@ -64,10 +64,17 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 		drawn = bundleTag(&b, fsys, pc)
 	}
 	if !drawn {
-		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, TagWidth/2, TagHeight/2+4, paint.Escape(pc.Kind.Title()), paint.Escape(fmt.Sprint(pc.Files, " files")))
+		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, TagWidth/2, TagHeight/2+4, paint.Escape(pc.Kind.Title()), files(pc.Files))
 	}
 	b.WriteString("</svg>")
 	return []byte(b.String())
+}
+
+func files(n int) string {
+	if n == 1 {
+		return "1 file"
+	}
+	return fmt.Sprint(n, " files")
 }
 
 // bundleTag is the pieces that an outfit names, under its accent.

@@ -76,3 +76,41 @@ func TestEveryKindIsDrawnFromItsOwnFiles(t *testing.T) {
 	require.NotContains(t, palette, "#ffffff", "a comment is none")
 	require.Contains(t, draw(parcel.Piece{Kind: parcel.Sound, Files: 3}), "sound theme, 3 files")
 }
+
+// TestPicturesBeforeItIsTaken: the tag, then pointers at their size, or backdrops whole.
+func TestPicturesBeforeItIsTaken(t *testing.T) {
+	var shore, small bytes.Buffer
+	require.NoError(t, png.Encode(&shore, plain(1200, 800, color.RGBA{200, 30, 40, 255})))
+	require.NoError(t, png.Encode(&small, plain(30, 20, color.RGBA{20, 130, 40, 255})))
+	files := fstest.MapFS{
+		"P/cursors/default": {Data: xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.Black)}, {Size: 48, Picture: plain(48, 48, color.Black)}})},
+		"shore.png":         {Data: shore.Bytes()}, "small.png": {Data: small.Bytes()}, "broken.png": {Data: shore.Bytes()[:900]},
+		"L/login.theme": {Data: []byte("[Login Theme]\nName=Shore\nBackdrop=shore.png\nInk=#fafbfc\nPanel=#102030\n")}, "L/shore.png": {Data: shore.Bytes()},
+		"reef.toml": {Data: []byte("format = 1\nname = \"Reef\"\n[facet.icons]\npiece = \"Reef & co\"\n[facet.widgets]\npiece = \"Salt\"\n[facet.accent]\nvalue = \"#b4553d\"\n")},
+	}
+	states := func(pc parcel.Piece) (out []string) {
+		for _, p := range sign.Pictures(t.Context(), files, pc) {
+			wellFormed(t, p.SVG)
+			out = append(out, p.State)
+		}
+		return out
+	}
+	require.Equal(t, []string{"normal", "real size"}, states(parcel.Piece{Kind: parcel.Pointer, Root: "P"}))
+	require.Equal(t, []string{"normal", "whole", "whole 3"}, states(parcel.Piece{Kind: parcel.Backdrop, Only: []string{"shore.png", "broken.png", "small.png"}}))
+	require.Equal(t, []string{"normal"}, states(parcel.Piece{Kind: parcel.Pointer, Root: "None"}))
+	whole := string(sign.Pictures(t.Context(), files, parcel.Piece{Kind: parcel.Backdrop, Only: []string{"shore.png"}})[1].SVG)
+	require.Contains(t, whole, `viewBox="0 0 960 640"`, "no wider than it has to be, in its own proportions")
+
+	draw := func(pc parcel.Piece) string { return wellFormed(t, sign.Piece(t.Context(), files, pc)) }
+	login := draw(parcel.Piece{Kind: parcel.Login, Root: "L"})
+	require.Contains(t, login, `fill="#102030" fill-opacity="0.72"`)
+	require.Contains(t, login, `stroke="#fafbfc"`)
+	require.Contains(t, login, "data:image/")
+	require.Contains(t, draw(parcel.Piece{Kind: parcel.Login, Root: "None", Files: 4}), "4 files")
+	require.Contains(t, draw(parcel.Piece{Kind: parcel.Style, Only: []string{"gone.png", "small.png"}}), "data:image/png")
+	require.Contains(t, draw(parcel.Piece{Kind: parcel.Style, Only: []string{"gone.png"}, Files: 1}), "1 file<")
+	bundle := draw(parcel.Piece{Kind: parcel.Bundle, Only: []string{"reef.toml"}})
+	require.Contains(t, bundle, "Reef &amp; co")
+	require.Contains(t, bundle, `fill="#b4553d"`)
+	require.Contains(t, bundle, "Salt")
+}

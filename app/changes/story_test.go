@@ -2,6 +2,7 @@ package changes_test
 
 import (
 	"bytes"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -15,8 +16,10 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/judge"
 	"ivelt/core/outfit"
 	"ivelt/core/planning"
+	"ivelt/standin"
 )
 
 func settings(t *testing.T, d *desks.Managed) string {
@@ -181,4 +184,57 @@ func TestTheBoardIsMended(t *testing.T) {
 	require.Equal(t, "gtk3", strings.TrimSpace(started))
 	require.ErrorContains(t, a.Changes.Restart(d, "gtk4", false), "cannot be restarted from here")
 	require.ErrorContains(t, a.Changes.Restart(d, "none", false), "no surface")
+}
+
+// TestRuntimesAndTerminals: what a sandbox is granted and taken, and a terminal's colours made
+// readable, are plans too.
+func TestRuntimesAndTerminals(t *testing.T) {
+	dir := t.TempDir()
+	d := apptest.DeskIn(t, dir, "d")
+	d.Surfaces = append(d.Surfaces, standin.Surfaces()...)
+	put := func(at, text string) {
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, []byte(text), 0o644))
+	}
+	colours := "*background: #101418\n*foreground: #d0d0d0\n"
+	for n := range 16 {
+		colours += fmt.Sprintf("*color%d: #%02x2020\n", n, 0x20+n*8)
+	}
+	put(filepath.Join(d.Home, ".local/share/palettes/Dusk.Xresources"), colours)
+	put(filepath.Join(d.Home, ".config/bittern/profiles/Plain.conf"), "[Look]\npalette=Dusk\n")
+	a, err := app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: []*desks.Managed{d}})
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = a.Close() })
+
+	_, err = a.Review.Grant(d, "coracle", "", "/usr/share/icons", false)
+	require.ErrorContains(t, err, "not in your home")
+	p, err := a.Review.Grant(d, "coracle", "org.example.One", "/home/me/.icons", false)
+	require.NoError(t, err)
+	require.NoError(t, apptest.Wait(a.Changes.ApplyStep(d, p.ID, changes.How{})))
+	grants := func() string {
+		b, err := os.ReadFile(filepath.Join(d.Home, ".config/coracle/grants.conf"))
+		require.NoError(t, err)
+		return string(b)
+	}
+	require.Contains(t, grants(), "read=~/.icons")
+	p, err = a.Review.Grant(d, "coracle", "org.example.One", "/home/me/.icons", true)
+	require.NoError(t, err)
+	require.NoError(t, apptest.Wait(a.Changes.ApplyStep(d, p.ID, changes.How{})))
+	require.NotContains(t, grants(), "~/.icons")
+
+	bittern, ok := d.Surface("bittern")
+	require.True(t, ok)
+	dusk, ok := judge.PaletteOf(d.Desk, bittern, "Dusk")
+	require.True(t, ok)
+	_, err = a.Review.Remap(d, "none", dusk, -1)
+	require.ErrorContains(t, err, "no such terminal")
+	p, err = a.Review.Remap(d, "bittern", dusk, 4)
+	require.NoError(t, err)
+	require.NoError(t, apptest.Wait(a.Changes.ApplyStep(d, p.ID, changes.How{})))
+	after, ok := judge.PaletteOf(d.Desk, bittern, "Dusk")
+	require.True(t, ok)
+	require.True(t, after.Contrasts()[4].Legible())
+	require.Equal(t, dusk.Colours[1], after.Colours[1], "only that one")
+	_, err = a.Review.Remap(d, "bittern", after, 4)
+	require.ErrorContains(t, err, "can be read as they are")
 }

@@ -292,9 +292,9 @@ func (j *Job) Wait() error {
 	return j.Progress().Err
 }
 
-// Patience is how long [List.Stop] waits for jobs that do not hear that they should
+// StopTimeout is how long [List.Stop] waits for jobs that do not hear that they should
 // stop. What such a one had begun on a desk is undone at the next start.
-const Patience = 1500 * time.Millisecond
+const StopTimeout = 1500 * time.Millisecond
 
 // Stop cancels all jobs and waits for them, but not for ever. It reports whether all
 // have ended. A job that is paused ends nothing by being so.
@@ -313,7 +313,7 @@ func (js *List) Stop() bool {
 	select {
 	case <-ended:
 		return true
-	case <-time.After(Patience):
+	case <-time.After(StopTimeout):
 	}
 	js.mu.Lock()
 	defer js.mu.Unlock()
