@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -71,4 +72,53 @@ func TestCachesKnowAFolderOnceLookedInto(t *testing.T) {
 	require.True(t, c.Knows("font", "/fonts", "Tern"), "until it is looked into anew")
 	require.NoError(t, c.Refresh(t.Context(), "font", "/fonts"))
 	require.False(t, c.Knows("font", "/fonts", "Tern"))
+}
+
+// TestAMarketGoesWrongAsItIsTold, on its own page, in every way that it offers.
+func TestAMarketGoesWrongAsItIsTold(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "parcels"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "parcels/a.zip"), []byte("a parcel"), 0o644))
+	m := &standin.Market{Dir: dir}
+	s := httptest.NewServer(m)
+	defer s.Close()
+	get := func(path string) (status int, text string) {
+		r, err := http.Get(s.URL + path)
+		require.NoError(t, err)
+		defer r.Body.Close()
+		b, _ := io.ReadAll(r.Body)
+		return r.StatusCode, string(b)
+	}
+	turn := func(name, on string) {
+		r, err := http.PostForm(s.URL+"/switch", url.Values{"name": {name}, "on": {on}})
+		require.NoError(t, err)
+		require.NoError(t, r.Body.Close())
+		require.Equal(t, on != "", m.Has(name))
+	}
+	_, front := get("/")
+	for _, trouble := range standin.Troubles {
+		require.Contains(t, front, trouble.Title)
+	}
+	_, text := get("/parcels/a.zip")
+	require.Equal(t, "a parcel", text)
+	for name, want := range map[string]string{"down": "closed for repairs", "moved": "/elsewhere/parcels/a.zip", "gone": "maker.invalid"} {
+		turn(name, "1")
+		_, text := get("/parcels/a.zip")
+		require.Contains(t, text, want, name)
+		turn(name, "")
+	}
+	_, text = get("/elsewhere/parcels/a.zip")
+	require.Equal(t, "a parcel", text)
+	turn("wrong", "1")
+	_, text = get("/parcels/a.zip")
+	require.Len(t, text, len("a parcel"))
+	require.NotEqual(t, "a parcel", text)
+	turn("wrong", "")
+	m.CutAfter(3)
+	_, text = get("/parcels/a.zip")
+	require.Equal(t, "a p", text)
+	r, err := http.Post(s.URL+"/parcels/a.zip", "text/plain", nil)
+	require.NoError(t, err)
+	require.NoError(t, r.Body.Close())
+	require.Equal(t, http.StatusMethodNotAllowed, r.StatusCode)
 }
