@@ -45,6 +45,7 @@ var (
 	actionEnd   = regexp.MustCompile(`\s*-?\}\}$`)
 	assignment  = regexp.MustCompile(`^\$\w+\s*:?=`)
 	blank       = regexp.MustCompile(`\s+`)
+	asItIs      = regexp.MustCompile(`^<(pre|textarea)\b`) // in which every blank shows
 )
 
 // tokens splits a template. Trims of actions are taken off: what they trim is not there.
@@ -78,15 +79,26 @@ func tokens(s string) ([]token, error) {
 			add(t)
 			trimmed = strings.HasSuffix(a, "-}}")
 			s = s[n:]
-		case strings.HasPrefix(s, "<pre"):
-			n := strings.Index(s, "</pre>")
+		case asItIs.MatchString(s):
+			name := asItIs.FindStringSubmatch(s)[1]
+			end := "</" + name + ">"
+			n := strings.Index(s, end)
 			if n < 0 {
-				return nil, fmt.Errorf("a pre does not end")
+				return nil, fmt.Errorf("a %s does not end", name)
 			}
-			add(token{kind: raw, name: "pre", text: s[:n+6], block: true})
-			s = s[n+6:]
+			n += len(end)
+			add(token{kind: raw, name: name, text: s[:n], block: name == "pre"})
+			s = s[n:]
 		case strings.HasPrefix(s, "<!"):
-			n := strings.IndexByte(s, '>') + 1
+			end := ">"
+			if strings.HasPrefix(s, "<!--") {
+				end = "-->"
+			}
+			n := strings.Index(s, end)
+			if n < 0 {
+				return nil, fmt.Errorf("it does not end: %.40q", s)
+			}
+			n += len(end)
 			add(token{kind: raw, text: s[:n], block: true})
 			s = s[n:]
 		case s[0] == '<':
