@@ -27,7 +27,16 @@ const (
 
 // Decode reads a PNG, JPEG or WebP. One that would take too much is [ErrCostly]; once ctx
 // has ended it fails with its error.
-func Decode(ctx context.Context, raw []byte) (image.Image, error) {
+func Decode(ctx context.Context, raw []byte) (image.Image, error) { return decode(raw, ctx.Err) }
+
+// Readable reads all of a PNG, JPEG or WebP, to tell whether that can be done.
+func Readable(raw []byte) error {
+	_, err := decode(raw, func() error { return nil })
+	return err
+}
+
+// decode reads a picture until it has ended otherwise.
+func decode(raw []byte, ended func() error) (image.Image, error) {
 	takes, err := affordable(raw)
 	if err != nil {
 		return nil, err
@@ -35,18 +44,18 @@ func Decode(ctx context.Context, raw []byte) (image.Image, error) {
 	if takes > large { // what was unpacked before and is done with would else lie beside it
 		runtime.GC()
 	}
-	im, _, err := image.Decode(&steadily{ctx, raw})
+	im, _, err := image.Decode(&steadily{ended, raw})
 	return im, err
 }
 
-// steadily gives bytes a few at a time, until a context ends.
+// steadily gives bytes a few at a time, until it has ended.
 type steadily struct {
-	ctx context.Context
-	raw []byte
+	ended func() error
+	raw   []byte
 }
 
 func (s *steadily) Read(b []byte) (int, error) {
-	if err := s.ctx.Err(); err != nil {
+	if err := s.ended(); err != nil {
 		return 0, err
 	}
 	if len(s.raw) == 0 {
@@ -131,7 +140,7 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 	if errors.Is(Check(raw), ErrCostly) || ctx.Err() != nil {
 		return nil
 	}
-	icon, err := oksvg.ReadIconStream(&steadily{ctx, raw})
+	icon, err := oksvg.ReadIconStream(&steadily{ctx.Err, raw})
 	if err != nil {
 		return nil
 	}

@@ -1,7 +1,6 @@
 package reading
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -75,7 +74,7 @@ func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	if kind != "image/svg+xml" && len(l.Formats) > 0 { // one that has to come up whatever happens is read whole
 		if raw, err := fs.ReadFile(d.Tree(), desk.Name(name)); err != nil {
 			return "", ErrNoPicture
-		} else if _, err := imagefile.Decode(context.Background(), raw); err != nil {
+		} else if err := imagefile.Readable(raw); err != nil {
 			return "", fmt.Errorf("%w that can be read: %w", ErrNoPicture, err)
 		}
 	}

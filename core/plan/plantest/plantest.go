@@ -3,7 +3,6 @@ package plantest
 
 import (
 	"archive/zip"
-	"context"
 	"errors"
 	"flag"
 	"fmt"
@@ -104,7 +103,7 @@ func (b *Bench) Get(hash string) ([]byte, error) {
 func (b *Bench) Config() apply.Config { return apply.Config{Keep: b, Journal: b.Journal} }
 
 // Apply carries a plan out.
-func (b *Bench) Apply(p plan.Plan) error { return apply.Plan(context.Background(), b.D, p, b.Config()) }
+func (b *Bench) Apply(p plan.Plan) error { return apply.Plan(b.T.Context(), b.D, p, b.Config()) }
 
 // Dress plans to wear an icon pack.
 func (b *Bench) Dress(pack string) plan.Plan {
