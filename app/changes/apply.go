@@ -120,7 +120,7 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 	}
 	ap.CopyDaily(context.WithoutCancel(ctx))    // Close waits for it
 	if err := ap.history.prune(d); err != nil { // the change is made all the same
-		ap.log.Warn("let go what is too old", "desk", d.ID, "error", err)
+		ap.log.Warn("could not delete what is kept for old entries", "desk", d.ID, "error", err)
 	}
 	return nil
 }

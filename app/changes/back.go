@@ -50,7 +50,7 @@ type Way struct {
 func (w Way) whole() bool { return w.Surface == "" && w.Facet == "" }
 
 // ErrPurged: what was kept for a checkpoint was deleted.
-var ErrPurged = errors.New("what was kept for it was let go, so it can no longer be gone back on")
+var ErrPurged = errors.New("the old files kept for it were deleted, so you can no longer go back on it")
 
 // gone are the entries of the history that a way leads back on, the oldest first.
 func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {

@@ -177,7 +177,7 @@ func (ts *Trials) timeIsUp(d *desks.Managed) {
 		ts.notices.Add(d, "“%s” was tried on %s and not kept in time. It was gone back on.", t.Title, d.Title)
 	case errors.Is(err, jobs.ErrStopping) || errors.Is(err, context.Canceled):
 	default:
-		ts.log.Error("go back on what was tried", "desk", d.ID, "error", err)
+		ts.log.Error("could not go back on a trial", "desk", d.ID, "error", err)
 		ts.due.after(d.ID, 2*time.Second, func() { ts.timeIsUp(d) })
 	}
 }

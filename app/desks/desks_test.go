@@ -61,7 +61,7 @@ func TestPackagesAreReadAgain(t *testing.T) {
 	first := d.Packaged()
 	require.Len(t, first, 1)
 	first["kept"] = desk.Package{}
-	require.Len(t, d.Packaged(), 2, "the same is told again")
+	require.Len(t, d.Packaged(), 2, "the lists are not read a second time")
 	put(t, at, "Package: reef-icon-theme\nStatus: install ok installed\nVersion: 2\n")
 	require.NoError(t, os.Chtimes(at, made, made))
 	require.Equal(t, "2", d.Packaged()["reef-icon-theme"].Version)

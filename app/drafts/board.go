@@ -89,7 +89,7 @@ func (ds *Drafts) Except(d *desks.Managed, surface, facet, value string, rejoin 
 		_, err = ds.Redraft(d, info.Title+" but for "+s.Title, draft, change(draft))
 		return err
 	case worn.Want(facet) == "":
-		return fmt.Errorf("nothing is asked of %s, so there is nothing to leave out", info.Title)
+		return fmt.Errorf("you have chosen nothing for %s, so no program can be left out of it", info.Title)
 	case value == "" && !rejoin:
 		return ds.wornIs(d, change(worn))
 	}

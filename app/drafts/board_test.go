@@ -21,7 +21,7 @@ import (
 // none, and taken in again; what the board proposes is put on the draft together.
 func TestAChoiceWithExceptions(t *testing.T) {
 	a, d := apptest.New(t)
-	require.ErrorContains(t, a.Drafts.Except(d, "gtk3", desk.FacetPointerSize, "", false), "nothing is asked")
+	require.ErrorContains(t, a.Drafts.Except(d, "gtk3", desk.FacetPointerSize, "", false), "you have chosen nothing")
 	require.ErrorContains(t, a.Drafts.Except(d, "gtk3", "nothing", "", false), "no such surface")
 	require.ErrorContains(t, a.Drafts.Except(d, "gtk3", desk.FacetPointerSize, "many", false), "")
 	_, err := a.Drafts.Choose(d, desk.FacetPointerSize, "32")
