@@ -19,10 +19,10 @@ test-rest:
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x -e ivelt/web -e ivelt/cmd/ivelt -e ivelt/truth -e ivelt/core/apply -e ivelt/core/planning)
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v ./core/apply ./core/planning ./truth # says what was let go wrong, and how much was compared
 
-# Readings held against the real programs in many more generated homes: 20,000
-# comparisons and the table of them.
+# Readings held against the real programs in many more generated homes, 20,000
+# comparisons, and every theme of the real makers' packages, with tables of both.
 truth: deps
-	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose' -args -times 5
+	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose|TestReal' -args -times 5 -all
 
 # Everything that can go wrong while a plan is carried out, many times over, with a
 # count of each: calls that fail, kills, lost power, others that write meanwhile,

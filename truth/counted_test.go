@@ -46,6 +46,9 @@ func TestMain(m *testing.M) {
 	if testing.Verbose() && len(counted.agree)+len(counted.differ) > 0 {
 		fmt.Print(table())
 	}
+	if testing.Verbose() && len(scores.rows) > 0 {
+		fmt.Print(scoreTable())
+	}
 	os.Exit(code)
 }
 

@@ -65,9 +65,12 @@ func (c Colour) Shade(k float64) Colour {
 	return Colour{shaded.R, shaded.G, shaded.B}
 }
 
+// mix is f of a and the rest of b. GTK keeps 16 bits of what comes out, whatever
+// it is (gtkrc.c, gtk_rc_parse_color_full).
 func mix(f float64, a, b Colour) (out Colour) {
 	for i := range out {
-		out[i] = min(max(a[i]*f+b[i]*(1-f), 0), 1)
+		sum := f*math.Trunc(a[i]*65535) + (1-f)*math.Trunc(b[i]*65535)
+		out[i] = float64(uint16(int64(max(min(sum, 1<<40), -1<<40)))) / 65535
 	}
 	return out
 }

@@ -27,7 +27,7 @@ func Set(file []byte, key, value string, bare bool) []byte {
 			depth--
 		case t.kind == word && t.text == "include" && depth == 0:
 			from = -1 // it may set it too, and would win
-		case t.kind == word && t.text == key && depth == 0:
+		case t.kind == word && canonical(t.text) == key && depth == 0:
 			if eq := s.scan(); eq.kind != sign || eq.text != "=" {
 				continue
 			}
@@ -46,30 +46,12 @@ func Set(file []byte, key, value string, bare bool) []byte {
 		line = "\r\n"
 	}
 	var b bytes.Buffer
-	b.Write(file)
-	if len(file) > 0 && file[len(file)-1] != '\n' {
+	read := file[:s.at] // to GTK the file ends with a zero byte
+	b.Write(read)
+	if len(read) > 0 && read[len(read)-1] != '\n' {
 		b.WriteString(line)
 	}
 	b.WriteString(key + " = " + written + line)
+	b.Write(file[s.at:])
 	return b.Bytes()
-}
-
-// skip goes over blanks and comments and returns where the next token begins.
-func (s *scanner) skip() int {
-	for s.at < len(s.text) {
-		switch c := s.text[s.at]; {
-		case c == '\n':
-			s.line++
-			s.at++
-		case c == ' ' || c == '\t' || c == '\r' || c == '\f':
-			s.at++
-		case c == '#':
-			for s.at < len(s.text) && s.text[s.at] != '\n' {
-				s.at++
-			}
-		default:
-			return s.at
-		}
-	}
-	return s.at
 }

@@ -87,32 +87,28 @@ type File struct {
 	Notes    []Note
 	Files    []string // read, in order
 
-	fsys   fs.FS
-	styles map[string]*style
-	sets   []set
-	open   []string
-	scheme map[string]Colour
-	bytes  int // that were read
+	fsys    fs.FS
+	styles  map[string]*style
+	sets    []set
+	open    []string
+	scheme  map[string]Colour
+	engines map[string]bool
+	bytes   int // that were read
 }
 
-// Engines are the names of the programs that draw for the styles, sorted.
-func (f *File) Engines() []string {
-	names := map[string]bool{}
-	for _, st := range f.styles {
-		if st.engine != "" {
-			names[st.engine] = true
-		}
-	}
-	return slices.Sorted(maps.Keys(names))
-}
+// Engines are the names of the programs that draw for the styles, sorted. One
+// counts whether or not its style is given to any widget: GTK loads it.
+func (f *File) Engines() []string { return slices.Sorted(maps.Keys(f.engines)) }
 
 // style is what is told of a style; what is not told is nil.
 type style struct {
-	colours map[string]Colour // "bg[NORMAL]" …
-	named   map[string]Colour // @name
+	colours map[string]Colour   // "bg[NORMAL]" …
+	named   []map[string]Colour // @name: its own, then those that it has from elsewhere
 	x, y    *int
 	font    string
-	engine  string
+
+	engine     string
+	engineTold bool // it may be told to have none
 }
 
 // set gives a style to the widgets that a pattern fits.
@@ -154,7 +150,7 @@ func Parse(text []byte) *File {
 }
 
 func empty(fsys fs.FS) *File {
-	f := &File{styles: map[string]*style{}, scheme: map[string]Colour{}}
+	f := &File{styles: map[string]*style{}, scheme: map[string]Colour{}, engines: map[string]bool{}}
 	f.read("", []byte(own))
 	f.fsys, f.Files = fsys, nil
 	return f
@@ -188,13 +184,17 @@ func (f *File) include(from, name string, line int) {
 	if f.fsys == nil {
 		return
 	}
-	at := beside(from, name)
-	b, err := fs.ReadFile(f.fsys, at)
-	if err != nil {
-		f.Notes = append(f.Notes, Note{from, line, fmt.Sprintf("include of %q is not there", name)})
-		return
+	// It is looked for beside the file, then beside those that include it.
+	for _, within := range slices.Backward(f.open) {
+		at := beside(within, name)
+		if b, err := fs.ReadFile(f.fsys, at); err == nil {
+			f.read(at, b)
+			return
+		}
 	}
-	f.read(at, b)
+	if !path.IsAbs(name) { // GTK says nothing of others
+		f.Notes = append(f.Notes, Note{from, line, fmt.Sprintf("include of %q is not there", name)})
+	}
 }
 
 // beside is the file that one names, as a name of the tree.
@@ -251,8 +251,8 @@ func (f *File) Style(widgets []Widget) Style {
 		if out.Font == "" {
 			out.Font = s.style.font
 		}
-		if out.Engine == "" {
-			out.Engine = s.style.engine
+		if s.style.engineTold && !told["engine"] {
+			out.Engine, told["engine"] = s.style.engine, true
 		}
 	}
 	return out

@@ -64,6 +64,7 @@ func last(f *gtkrc.File, key string) (value string) {
 
 func FuzzParse(f *testing.F) {
 	f.Add([]byte("style \"a\" = \"b\" { bg[NORMAL] = mix(0.5, shade(1.2, @x), {0.1, 2, 3}) GtkX::yes = {1} stock[\"z\"] = {{*}} engine \"e\" { a = 1 } }\nclass \"*<GtkX>.?\" style : highest \"a\""))
+	f.Add([]byte("\x00"))
 	f.Add([]byte("gtk-color-scheme = \"a:#fff;b:red\"\nbinding \"b\" { bind \"x\" { \"y\" (1) } }\nwidget_class \"<A><B>*\" binding \"b\""))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		if again := gtkrc.Set(gtkrc.Set(b, "one", "1", false), "one", "2", false); len(gtkrc.Parse(b).Notes) == 0 {
@@ -80,7 +81,8 @@ func FuzzParse(f *testing.F) {
 
 // TestWhatStylesSay, in all the ways that a style can say it.
 func TestWhatStylesSay(t *testing.T) {
-	st := gtkrc.Parse([]byte(`gtk-color-scheme = "ground:#102030; ink:white"
+	st := gtkrc.Parse([]byte(`gtk_color_scheme = "ground:\043102030; ink:white"
+gtk-color-scheme = "link_color: blue"
 style "base" { xthickness = 3 font_name = "Serif 12" engine "pixmap" { image { at = 1 } } bg[ACTIVE] = "red" }
 style "all" = "base" {
   color["mine"] = @ground
@@ -89,7 +91,10 @@ style "all" = "base" {
   text[NORMAL] = lighter("#646464") base[NORMAL] = darker("#646464")
   bg[SELECTED] = { 65535, 0.5, 0 } bg[INSENSITIVE] = "Misty Rose"
   ythickness = 4 font = "fixed" bg_pixmap[NORMAL] = "x.png"
-  stock["gtk-ok"] = {{ "a.png" }} GtkButton::inner-border = { 1, 2 } GtkWidget::flags = ONE | TWO GtkWidget::far = -2.5 GtkWidget::at = max(1, (2))
+  stock["gtk-ok"] = {{ "a.png" }} GtkButton::inner-border = { 1, 2 } /* to
+  the end */ GtkWidget::kind = GTK_SHADOW_IN GtkWidget::far = -2.5 GtkWidget::at = max(1, (2)) GtkWidget::link_color = @link_color
+  GtkWidget::name = 'single' GtkWidget::seen = { @ground, [0x1f, 017, .5] } GtkWidget::shade = shade (0.5, @mine)
+  engine "other" { anything = { "at", all } }
 }
 widget_class "*<GtkButton>*" style "all"
 widget "GtkWindow.keep?r" style : highest "last"
@@ -105,7 +110,8 @@ widget "GtkWindow.keep?r" style : highest "last"
 		got.Bg[gtkrc.Selected].CSS(), got.Bg[gtkrc.Insensitive].CSS(), got.Bg[gtkrc.Active].CSS(),
 	})
 	require.Equal(t, []int{3, 4}, []int{got.XThickness, got.YThickness})
-	require.Equal(t, []string{"pixmap"}, st.Engines())
+	require.Equal(t, []string{"other", "pixmap"}, st.Engines())
+	require.Equal(t, "other", got.Engine)
 	for _, wrong := range []string{"", "GtkWindow:odd", "GtkWindow:active GtkButton"} {
 		_, _, err := gtkrc.Path(wrong)
 		require.Error(t, err, wrong)
@@ -121,7 +127,7 @@ func TestWhatCannotBeRead(t *testing.T) {
 		`style "a" { bg[NORMAL] = "ruddy" }`:                         "is no colour",
 		`style "a" { bg[NORMAL] = {1, "x", 3} }`:                     "is no part of a colour",
 		`style "a" { bg[NORMAL] = blend("red") }`:                    "is no function of colours",
-		`style "a" { bg[NORMAL] = shade("red") }`:                    "is no number",
+		`style "a" { bg[NORMAL] = shade("red") }`:                    "is no number with a point",
 		`style "a" { xthickness = 1.5 }`:                             "is no whole number",
 		`style "a" { ythickness = "x" }`:                             "is no whole number",
 		`style "a" { font_name = 3 }`:                                "stands where a text in quotes should",
@@ -129,6 +135,14 @@ func TestWhatCannotBeRead(t *testing.T) {
 		`style "a" { GtkX::3 = 3 }`:                                  "is no property",
 		`style "a" { GtkX::yes = }`:                                  "is no value",
 		`style "a" { GtkX::yes = max(1`:                              "something is missing",
+		`style "a" { GtkX::yes = @nowhere }`:                         "the colour @nowhere is not defined",
+		`style "a" { GtkX::yes = ONE | TWO }`:                        "is no property",
+		`style "a" { GtkX::yes = -"x" }`:                             "is no value",
+		`style "a" { bg[NORMAL] = shade(1, "red") }`:                 "is no number with a point",
+		`style "a" { stock["x"] = {{ "a.png", UP }} }`:               "is nothing that a picture is for",
+		`style "a" { xthickness = 08 }`:                              "is no whole number",
+		`gtk-b = @base`:                                              "the colour @base is not defined",
+		`/* a = 1`:                                                   "a comment that does not end",
 		`style "a" { 3 }`:                                            "is no property",
 		`style "a" { stock[3] = {} }`:                                "stands where a text in quotes should",
 		`style "a" { font_name = "no end`:                            "a text that does not end",

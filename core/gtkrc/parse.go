@@ -10,130 +10,6 @@ import (
 	"strings"
 )
 
-type kind int
-
-const (
-	end kind = iota
-	word
-	text
-	number
-	sign
-)
-
-type token struct {
-	kind  kind
-	text  string
-	value float64
-	whole bool // a number without a point
-	line  int
-}
-
-// scanner reads tokens as GLib's GScanner is set up for resource files.
-type scanner struct {
-	text  []byte
-	at    int
-	line  int
-	ahead *token
-	last  int // line of the token that was taken last
-}
-
-func (s *scanner) peek() token {
-	if s.ahead == nil {
-		t := s.scan()
-		s.ahead = &t
-	}
-	return *s.ahead
-}
-
-func (s *scanner) next() token {
-	t := s.peek()
-	s.ahead = nil
-	s.last = t.line
-	return t
-}
-
-func (s *scanner) scan() token {
-	if s.skip(); s.at < len(s.text) {
-		return s.token(s.text[s.at])
-	}
-	return token{kind: end, line: s.line}
-}
-
-func letter(c byte) bool {
-	return c == '_' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z'
-}
-
-func digit(c byte) bool { return c >= '0' && c <= '9' }
-
-func (s *scanner) token(c byte) token {
-	from, line := s.at, s.line
-	switch {
-	case c == '"':
-		return s.quoted()
-	case letter(c):
-		for s.at < len(s.text) && (letter(s.text[s.at]) || digit(s.text[s.at]) || s.text[s.at] == '-') {
-			s.at++
-		}
-		if s.at == from+1 { // one letter is no word to GTK
-			return token{kind: sign, text: string(c), line: line}
-		}
-		return token{kind: word, text: string(s.text[from:s.at]), line: line}
-	case digit(c) || c == '.' && s.at+1 < len(s.text) && digit(s.text[s.at+1]):
-		for s.at < len(s.text) && (digit(s.text[s.at]) || s.text[s.at] == '.' || s.text[s.at] == 'x' || letter(s.text[s.at]) && s.text[s.at] != '_') {
-			s.at++
-		}
-		t := string(s.text[from:s.at])
-		if v, err := strconv.ParseInt(t, 0, 64); err == nil {
-			return token{kind: number, text: t, value: float64(v), whole: true, line: line}
-		}
-		v, err := strconv.ParseFloat(t, 64)
-		if err != nil {
-			return token{kind: sign, text: t, line: line}
-		}
-		return token{kind: number, text: t, value: v, line: line}
-	}
-	s.at++
-	return token{kind: sign, text: string(c), line: line}
-}
-
-func (s *scanner) quoted() token {
-	line := s.line
-	var b strings.Builder
-	for s.at++; s.at < len(s.text); s.at++ {
-		c := s.text[s.at]
-		switch {
-		case c == '"':
-			s.at++
-			return token{kind: text, text: b.String(), line: line}
-		case c == '\\' && s.at+1 < len(s.text):
-			s.at++
-			switch e := s.text[s.at]; e {
-			case 'n':
-				b.WriteByte('\n')
-			case 't':
-				b.WriteByte('\t')
-			case 'r':
-				b.WriteByte('\r')
-			case 'b':
-				b.WriteByte('\b')
-			case 'f':
-				b.WriteByte('\f')
-			default:
-				if e == '\n' {
-					s.line++
-				}
-				b.WriteByte(e)
-			}
-		default:
-			if c == '\n' {
-				s.line++
-			}
-			b.WriteByte(c)
-		}
-	}
-	return token{kind: sign, text: "a text that does not end", line: line}
-}
-
 type parser struct {
 	scanner
 	file *File
@@ -214,26 +90,29 @@ func (p *parser) statement() error {
 		_, err := p.string()
 		return err
 	}
-	if !p.is("=") {
+	if t.keyword() || !p.is("=") {
 		return fmt.Errorf("%s begins no statement", t)
 	}
-	p.next()
-	value := p.next()
-	if value.kind == sign && value.text == "-" {
-		value = p.next()
-		value.text = "-" + value.text
+	value, err := p.assignment(nil)
+	if err != nil {
+		return err
 	}
-	if value.kind == end || value.kind == sign {
-		return fmt.Errorf("%s is no value", value)
-	}
-	if value.whole && !strings.HasPrefix(value.text, "-") {
-		value.text = strconv.FormatFloat(value.value, 'f', -1, 64)
-	}
-	p.file.Settings = append(p.file.Settings, Setting{t.text, value.text, p.name, t.line})
-	if t.text == "gtk-color-scheme" {
-		p.file.takeScheme(value.text)
+	key := canonical(t.text)
+	p.file.Settings = append(p.file.Settings, Setting{key, value, p.name, t.line})
+	if key == "gtk-color-scheme" {
+		p.file.takeScheme(value)
 	}
 	return nil
+}
+
+// canonical is a name as GTK keeps it: what is neither letter nor digit is a dash.
+func canonical(name string) string {
+	return strings.Map(func(r rune) rune {
+		if r < 128 && alphanumeric(byte(r)) {
+			return r
+		}
+		return '-'
+	}, name)
 }
 
 // braces passes over what stands in braces.
@@ -292,18 +171,20 @@ func (p *parser) style() error {
 	}
 	st := p.file.styles[name]
 	if st == nil {
-		st = &style{colours: map[string]Colour{}, named: map[string]Colour{}}
+		st = &style{colours: map[string]Colour{}}
 	}
+	var from *style
 	if p.is("=") {
 		p.next()
 		parent, err := p.string()
 		if err != nil {
 			return err
 		}
-		if from := p.file.styles[parent]; from != nil {
+		if from = p.file.styles[parent]; from != nil {
 			st.take(from)
 		}
 	}
+	st.nameColours(from, p.file.scheme)
 	if err := p.want("{"); err != nil {
 		return err
 	}
@@ -321,9 +202,36 @@ func (p *parser) style() error {
 // other says nothing of stays, and no colour does.
 func (st *style) take(from *style) {
 	st.colours = maps.Clone(from.colours)
-	maps.Copy(st.named, from.named)
 	st.x, st.y = from.x, from.y
-	st.font, st.engine = cmp.Or(from.font, st.font), cmp.Or(from.engine, st.engine)
+	st.font = cmp.Or(from.font, st.font)
+}
+
+// nameColours gives a style the names of colours that it may use: its own, then
+// those of the one that it is made from, or else those of the colour scheme
+// (gtkrc.c, gtk_rc_style_copy_icons_and_colors).
+func (st *style) nameColours(from *style, scheme map[string]Colour) {
+	if from != nil {
+		if len(st.named) == 0 && len(from.named) > 0 {
+			st.named = []map[string]Colour{{}}
+		}
+		st.named = append(st.named, from.named...)
+	}
+	if len(st.named) == 0 {
+		st.named = []map[string]Colour{{}, scheme}
+	}
+	if len(st.named) > maxNested { // reopened again and again
+		st.named = st.named[:maxNested]
+	}
+}
+
+// colour is one that has a name.
+func (st *style) colour(name string) (Colour, bool) {
+	for _, names := range st.named {
+		if c, ok := names[name]; ok {
+			return c, true
+		}
+	}
+	return Colour{}, false
 }
 
 func (p *parser) property(st *style) error {
@@ -349,7 +257,7 @@ func (p *parser) property(st *style) error {
 		}
 		c, err := p.assigned(st)
 		if err == nil {
-			st.named[name] = c
+			st.named[0][name] = c
 		}
 		return err
 	case "xthickness":
@@ -376,14 +284,16 @@ func (p *parser) property(st *style) error {
 		if err != nil {
 			return err
 		}
-		st.engine = name
+		if st.engine, st.engineTold = name, true; name != "" {
+			p.file.engines[name] = true
+		}
 		return p.braces()
 	}
-	return p.passed(t)
+	return p.passed(t, st)
 }
 
 // passed reads a property that nothing is drawn from.
-func (p *parser) passed(t token) error {
+func (p *parser) passed(t token, st *style) error {
 	switch t.text {
 	case "bg_pixmap":
 		if _, err := p.state(); err != nil {
@@ -392,15 +302,9 @@ func (p *parser) passed(t token) error {
 		_, err := p.text()
 		return err
 	case "stock":
-		if _, err := p.inBrackets(); err != nil {
-			return err
-		}
-		if err := p.want("="); err != nil {
-			return err
-		}
-		return p.braces()
+		return p.stock()
 	}
-	if !p.is(":") {
+	if t.keyword() || !p.is(":") {
 		return fmt.Errorf("%s is no property of a style", t)
 	}
 	for range 2 { // a property of a class of widgets
@@ -408,13 +312,70 @@ func (p *parser) passed(t token) error {
 			return err
 		}
 	}
-	if n := p.next(); n.kind != word {
+	if n := p.next(); n.kind != word || n.keyword() {
 		return fmt.Errorf("%s is no property", n)
+	}
+	_, err := p.assignment(st)
+	return err
+}
+
+// stock reads which pictures a sign of the toolkit has: {{ "file", LTR, NORMAL,
+// "size" }, …}.
+func (p *parser) stock() error {
+	if _, err := p.inBrackets(); err != nil {
+		return err
 	}
 	if err := p.want("="); err != nil {
 		return err
 	}
-	return p.passValue()
+	if err := p.want("{"); err != nil {
+		return err
+	}
+	if p.is("}") { // GTK leaves it, and it ends the style
+		return nil
+	}
+	for {
+		if err := p.iconSource(); err != nil {
+			return err
+		}
+		switch t := p.next(); {
+		case t.is("}"):
+			return nil
+		case !t.is(","):
+			return fmt.Errorf("%s stands where \"}\" should", t)
+		}
+	}
+}
+
+// iconSource reads one picture: its file, or @ and a name of an icon, then the
+// direction, the state and the size that it is for, as far as they are told.
+func (p *parser) iconSource() error {
+	if err := p.want("{"); err != nil {
+		return err
+	}
+	if p.is("@") {
+		p.next()
+	}
+	if _, err := p.string(); err != nil {
+		return err
+	}
+	for _, fits := range []func(t token) bool{
+		func(t token) bool { return t.kind == word && (t.text == "LTR" || t.text == "RTL") },
+		func(t token) bool { return t.kind == word && slices.Contains(stateNames, t.text) },
+		func(t token) bool { return t.kind == text },
+	} {
+		t := p.next()
+		if t.is("}") {
+			return nil
+		}
+		if !t.is(",") {
+			return fmt.Errorf("%s stands where \",\" should", t)
+		}
+		if t = p.next(); !t.is("*") && !fits(t) {
+			return fmt.Errorf("%s is nothing that a picture is for", t)
+		}
+	}
+	return p.want("}")
 }
 
 // text reads what a property is told in quotes.
@@ -437,35 +398,78 @@ func (p *parser) wholeNumber() (int, error) {
 	return int(n.value), nil
 }
 
-// passValue passes over one value: a text, a number, words, or what stands in
-// braces.
-func (p *parser) passValue() error {
-	if p.is("{") {
-		return p.braces()
+// assignment reads a value: a number, a text, a colour's name, a word with what
+// stands in brackets after it, or what stands in brackets (gtkrc.c,
+// gtk_rc_parse_assignment). Only a style knows colours by name.
+func (p *parser) assignment(st *style) (string, error) {
+	if err := p.want("="); err != nil {
+		return "", err
 	}
-	t := p.next()
-	if t.kind == sign && (t.text == "-" || t.text == "+") {
-		t = p.next()
-	}
-	for t.kind == word && p.is("|") { // flags
+	if p.is("@") {
 		p.next()
-		t = p.next()
+		return "", p.named(st)
 	}
-	if t.kind == end || t.kind == sign {
-		return fmt.Errorf("%s is no value", t)
+	minus := ""
+	if p.is("-") {
+		p.next()
+		minus = "-"
 	}
-	if t.kind != word || !p.is("(") {
-		return nil
+	switch t := p.peek(); {
+	case t.kind == number:
+		p.next()
+		return minus + strconv.FormatFloat(t.value, 'f', -1, 64), nil
+	case minus != "":
+	case t.kind == text:
+		p.next()
+		return t.text, nil
+	case t.kind == word:
+		p.next()
+		if !p.is("(") {
+			return t.text, nil
+		}
+		return t.text, p.compound(st)
+	case t.is("("), t.is("{"), t.is("["):
+		return "", p.compound(st)
 	}
-	for depth := 0; ; { // an expression
-		n := p.next()
+	return "", fmt.Errorf("%s is no value", p.next())
+}
+
+// named reads the name of a colour that there is.
+func (p *parser) named(st *style) error {
+	name := p.next()
+	if name.kind != word {
+		return fmt.Errorf("%s is no name of a colour", name)
+	}
+	if st != nil {
+		if _, ok := st.colour(name.text); ok {
+			return nil
+		}
+	}
+	return fmt.Errorf("the colour @%s is not defined", name.text)
+}
+
+// compound passes over what stands in brackets, each kind closed by its own; names
+// of colours in it must be defined.
+func (p *parser) compound(st *style) error {
+	closing := map[string]string{"(": ")", "{": "}", "[": "]"}
+	var open []string
+	for {
+		t := p.next()
 		switch {
-		case n.kind == end:
+		case t.kind == end:
 			return errMore
-		case n.kind == sign && n.text == "(":
-			depth++
-		case n.kind == sign && n.text == ")":
-			if depth--; depth == 0 {
+		case t.kind == fault:
+			return fmt.Errorf("%s is no value", t)
+		case t.is("@"):
+			if err := p.named(st); err != nil {
+				return err
+			}
+		case t.kind == sign && closing[t.text] != "":
+			if open = append(open, closing[t.text]); len(open) > maxNested {
+				return errors.New("brackets are nested too deep")
+			}
+		case t.is(open[len(open)-1]):
+			if open = open[:len(open)-1]; len(open) == 0 {
 				return nil
 			}
 		}
@@ -516,10 +520,10 @@ func (p *parser) colour(st *style, depth int) (c Colour, err error) {
 		return c, nil
 	case t.kind == sign && t.text == "@":
 		name := p.next()
-		if c, ok := st.named[name.text]; ok {
-			return c, nil
+		if name.kind != word || name.keyword() {
+			return c, fmt.Errorf("%s is no name of a colour", name)
 		}
-		if c, ok := p.file.scheme[name.text]; ok && name.kind == word {
+		if c, ok := st.colour(name.text); ok {
 			return c, nil
 		}
 		return c, fmt.Errorf("the colour @%s is not defined", name.text)
@@ -553,11 +557,17 @@ func (p *parser) function(t token, st *style, depth int) (c Colour, err error) {
 	}
 	switch t.text {
 	case "shade", "mix":
-		n := p.next()
-		if n.kind != number {
-			return c, fmt.Errorf("%s is no number", n)
+		minus := p.is("-")
+		if minus {
+			p.next()
 		}
-		factor = n.value
+		n := p.next()
+		if n.kind != number || n.whole {
+			return c, fmt.Errorf("%s is no number with a point", n)
+		}
+		if factor = n.value; minus {
+			factor = -factor
+		}
 		if err := p.want(","); err != nil {
 			return c, err
 		}

@@ -1,0 +1,145 @@
+package truth
+
+import (
+	"cmp"
+	"crypto/sha256"
+	_ "embed"
+	"flag"
+	"math/big"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+//go:embed packages.txt
+var listed string
+
+var (
+	all  = flag.Bool("all", false, "the large packages, and every theme of every package, too")
+	keep = flag.String("packages", "", "folder that downloaded packages are kept in")
+)
+
+// pack is a Debian package with pieces that real makers made.
+type pack struct {
+	name, version string
+	held          bool // counted, and never looked at when something is put right
+	root          string
+}
+
+// part is the name of the part that its figures count for.
+func (p pack) part() string {
+	if p.held {
+		return "held out"
+	}
+	return "worked"
+}
+
+// heldOut reports whether a package is held out: one in three, by the hash of
+// its name.
+func heldOut(name string) bool {
+	sum := sha256.Sum256([]byte(name))
+	return new(big.Int).Mod(new(big.Int).SetBytes(sum[:]), big.NewInt(3)).Sign() == 0
+}
+
+var yard struct {
+	sync.Mutex
+	packs   []pack
+	engines string // the folder that GTK 2 looks for engines in
+}
+
+// realPacks downloads and unpacks the packages of the list (Debian: apt, dpkg).
+func realPacks(t *testing.T) []pack {
+	yard.Lock()
+	defer yard.Unlock()
+	if yard.packs != nil {
+		return yard.packs
+	}
+	debs := cmp.Or(*keep, filepath.Join(scratch, "debs"))
+	require.NoError(t, os.MkdirAll(debs, 0o755))
+	var wanted []string
+	engine := map[string]bool{}
+	for _, line := range lines(listed) {
+		name, mark, _ := strings.Cut(line, " ")
+		if strings.HasPrefix(line, "#") || mark == "large" && !*all {
+			continue
+		}
+		wanted = append(wanted, name)
+		engine[name] = mark == "engine"
+	}
+	var missing []string
+	for _, name := range wanted {
+		if found, _ := filepath.Glob(filepath.Join(debs, name+"_*.deb")); len(found) == 0 {
+			missing = append(missing, name)
+		}
+	}
+	if len(missing) > 0 {
+		c := tool(t, "apt-get", "apt", append([]string{"download", "-q"}, missing...)...)
+		c.Dir = debs
+		output(t, c)
+	}
+	engines := filepath.Join(scratch, "engines")
+	var out []pack
+	for _, name := range wanted {
+		found, err := filepath.Glob(filepath.Join(debs, name+"_*.deb"))
+		require.NoError(t, err)
+		require.NotEmpty(t, found, "%s could not be downloaded", name)
+		p := pack{name: name, held: heldOut(name), root: filepath.Join(scratch, "packs", name)}
+		p.version = strings.Split(filepath.Base(found[0]), "_")[1]
+		p.version = strings.ReplaceAll(p.version, "%3a", ":")
+		require.NoError(t, os.MkdirAll(p.root, 0o755))
+		output(t, tool(t, "dpkg-deb", "dpkg", "-x", found[0], p.root))
+		libraries, err := filepath.Glob(filepath.Join(p.root, "usr/lib/*/gtk-2.0/*/engines/*.so"))
+		require.NoError(t, err)
+		for _, library := range libraries {
+			version := filepath.Base(filepath.Dir(filepath.Dir(library)))
+			require.NoError(t, os.MkdirAll(filepath.Join(engines, version, "engines"), 0o755))
+			require.NoError(t, os.Symlink(library, filepath.Join(engines, version, "engines", filepath.Base(library))))
+		}
+		if !engine[name] {
+			out = append(out, p)
+		}
+	}
+	yard.packs, yard.engines = out, engines
+	return out
+}
+
+// realTheme is one theme of a package.
+type realTheme struct {
+	pack
+	name string
+	dir  string
+}
+
+// realThemes are the themes that have a file, "gtk-3.0/gtk.css" or another: two of
+// each package, or all.
+func realThemes(t *testing.T, file string) (out []realTheme) {
+	for _, p := range realPacks(t) {
+		found, err := filepath.Glob(filepath.Join(p.root, "usr/share/themes/*", file))
+		require.NoError(t, err)
+		for _, f := range found {
+			dir := strings.TrimSuffix(f, "/"+file)
+			out = append(out, realTheme{p, filepath.Base(dir), dir})
+		}
+	}
+	slices.SortStableFunc(out, func(a, b realTheme) int { return strings.Compare(a.name, b.name) })
+	if *all {
+		return out
+	}
+	of := map[string]int{}
+	return slices.DeleteFunc(out, func(theme realTheme) bool {
+		of[theme.pack.name]++
+		return of[theme.pack.name] > 2
+	})
+}
+
+// wear makes a home that has the themes of a package, and returns it.
+func wear(t *testing.T, theme realTheme) string {
+	home := t.TempDir()
+	require.NoError(t, os.Symlink(filepath.Dir(theme.dir), filepath.Join(home, ".themes")))
+	return home
+}
