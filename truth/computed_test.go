@@ -289,6 +289,35 @@ func TestComputedStylesAgreeWithGTK(t *testing.T) {
 	}
 }
 
+// TestRealComputedStyles: all controls, all properties, under real makers' sheets.
+func TestRealComputedStyles(t *testing.T) {
+	for _, g := range eachGTK(t) {
+		label := fmt.Sprint("gtk", g.generation)
+		all := map[string]*score{"worked": {}, "held out": {}}
+		for _, theme := range realThemes(t, "index.theme") {
+			sheet := theme.sheetOf(g.generation)
+			if sheet == "" {
+				continue
+			}
+			s, err := gtkcss.LoadFile(t.Context(), sheet, g.generation)
+			require.NoError(t, err)
+			c, most := newTally(), 6
+			if theme.held {
+				most = 0
+			}
+			c.hold(t, theme.name, s, g.computes(t, sheet), most)
+			same, of := c.share()
+			scored(label, theme, "styles", same, of)
+			sum := all[theme.part()]
+			sum.same, sum.all = sum.same+same, sum.all+of
+		}
+		for part, sum := range all {
+			t.Logf("%s, %s: %s", label, part, *sum)
+		}
+		assert.GreaterOrEqual(t, 1000*all["worked"].same, 995*all["worked"].all, label)
+	}
+}
+
 type diskSource string
 
 func (d diskSource) Read(name string, resource bool) ([]byte, error) {

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	_ "embed"
 	"flag"
+	"fmt"
 	"math/big"
 	"os"
 	"path/filepath"
@@ -142,4 +143,19 @@ func wear(t *testing.T, theme realTheme) string {
 	home := t.TempDir()
 	require.NoError(t, os.Symlink(filepath.Dir(theme.dir), filepath.Join(home, ".themes")))
 	return home
+}
+
+// sheetOf is the style sheet that GTK takes of a theme: of the folders for its
+// minor versions the highest, down to that of version 0.
+func (theme realTheme) sheetOf(generation int) string {
+	for minor := 30; minor >= 0; minor -= 2 {
+		if generation == 3 && minor > 24 || generation == 4 && minor > 8 {
+			continue // later than Debian's
+		}
+		file := filepath.Join(theme.dir, fmt.Sprintf("gtk-%d.%d/gtk.css", generation, minor))
+		if _, err := os.Stat(file); err == nil {
+			return file
+		}
+	}
+	return ""
 }

@@ -17,6 +17,7 @@ type Cascade struct {
 	any     []int
 	styles  map[*Node]*Style
 	alike   map[likeness]*Style
+	lost    map[*declaration]bool // that won at a node and name a colour nobody defines
 	size    float64
 	known   *knownColours
 	work    int             // selectors that were held against nodes
@@ -37,7 +38,7 @@ type entry struct {
 // NewCascade puts sheets over each other: a later one wins over an earlier one.
 // The first one's generation counts.
 func NewCascade(sheets ...*Sheet) *Cascade {
-	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, alike: map[likeness]*Style{}, size: usualSize, known: newKnown()}
+	c := &Cascade{Generation: 3, sheets: sheets, styles: map[*Node]*Style{}, alike: map[likeness]*Style{}, lost: map[*declaration]bool{}, size: usualSize, known: newKnown()}
 	if len(sheets) > 0 {
 		c.Generation = sheets[0].Generation
 	}
@@ -234,7 +235,10 @@ func (c *Cascade) computeFrom(at []int, parent *Style) *Style {
 				}
 			}
 		}
-		st.values[id] = v.compute(k)
+		k.lost = false
+		if st.values[id] = v.compute(k); k.lost && st.told[id] != nil {
+			c.lost[st.told[id]] = true
+		}
 	}
 	// Sizes of text are of the size above, all else is of the node's own; the
 	// same goes for currentColor.

@@ -190,7 +190,15 @@ func readColour(r *reader) (colour, bool) {
 	}
 	defer r.leave()
 	return try(r, func(r *reader) (colour, bool) {
-		switch t := r.next(); t.kind {
+		if name, is := r.function(); is {
+			c, ok := colourFunction(name, r)
+			return c, ok
+		}
+		t := r.peek()
+		if slices.Contains([]css.TokenType{css.AtKeywordToken, css.HashToken, css.IdentToken}, t.kind) {
+			r.at++
+		}
+		switch t.kind {
 		case css.AtKeywordToken:
 			return namedColour(t.text[1:]), true
 		case css.HashToken:
@@ -201,7 +209,11 @@ func readColour(r *reader) (colour, bool) {
 					n = 6
 				}
 				if len(h) > n {
-					r.tokens = slices.Concat(r.tokens[:r.at], tokens([]byte(h[n:])), r.tokens[r.at:])
+					rest := tokens([]byte(h[n:]))
+					for i := range rest {
+						rest[i].line = t.line
+					}
+					r.tokens = slices.Concat(r.tokens[:r.at], rest, r.tokens[r.at:])
 					h = h[:n]
 				}
 			}
@@ -217,10 +229,11 @@ func readColour(r *reader) (colour, bool) {
 				return Colour{0x66 / 255.0, 0x33 / 255.0, 0x99 / 255.0, 1}, true
 			default:
 				c, ok := colornames.Map[low]
+				if !ok {
+					r.at--
+				}
 				return Colour{float64(c.R) / 255, float64(c.G) / 255, float64(c.B) / 255, float64(c.A) / 255}, ok
 			}
-		case css.FunctionToken:
-			return colourFunction(strings.ToLower(strings.TrimSuffix(t.text, "(")), r)
 		}
 		return nil, false
 	})
@@ -271,10 +284,11 @@ func colourFunction(name string, r *reader) (colour, bool) {
 
 // plain reads a bare number.
 func plain(r *reader) (float64, bool) {
-	t := r.next()
+	t := r.peek()
 	if t.kind != css.NumberToken {
 		return 0, false
 	}
+	r.at++
 	f, err := strconv.ParseFloat(t.text, 64)
 	return f, err == nil
 }

@@ -379,7 +379,7 @@ func (g *gradient) readStops(r *reader) bool {
 			g.stops = append(g.stops, stop{colour: s.colour, at: at, placed: true})
 		}
 		if !r.take(",") {
-			return len(g.stops) > 0
+			return len(g.stops) > 1 || r.gtk == 3
 		}
 	}
 }

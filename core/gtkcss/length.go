@@ -53,8 +53,23 @@ func readNumber(r *reader, t takes) (number, bool) {
 	})
 }
 
+// readTerm reads one; of a word that is none, or not of a sort that is taken, it
+// takes nothing.
 func readTerm(r *reader, t takes) (number, bool) {
-	w := r.next()
+	from := r.at
+	v, ok := readTermAt(r, t)
+	if !ok && r.tokens[min(from, len(r.tokens)-1)].kind != css.FunctionToken {
+		r.at = from
+	}
+	return v, ok
+}
+
+func readTermAt(r *reader, t takes) (number, bool) {
+	w := r.peek()
+	if w.kind != css.NumberToken && w.kind != css.PercentageToken && w.kind != css.DimensionToken && !strings.EqualFold(w.text, "calc(") {
+		return number{}, false
+	}
+	r.at++
 	switch w.kind {
 	case css.FunctionToken:
 		if strings.EqualFold(w.text, "calc(") {

@@ -144,23 +144,26 @@ var (
 )
 
 // oldNames are other names of properties (gtkcssstylepropertyimpl.c of GTK 3).
-var oldNames = map[string]string{"icon-shadow": "-gtk-icon-shadow"}
+var oldNames = map[string]string{
+	"icon-shadow": "-gtk-icon-shadow", "-gtk-image-effect": "-gtk-icon-effect", "outline-radius": "-gtk-outline-radius",
+	"outline-top-left-radius": "-gtk-outline-top-left-radius", "outline-top-right-radius": "-gtk-outline-top-right-radius",
+	"outline-bottom-right-radius": "-gtk-outline-bottom-right-radius", "outline-bottom-left-radius": "-gtk-outline-bottom-left-radius",
+}
 
-// readProperty reads what a declaration says, after its colon.
+// readProperty reads what a declaration says, from its colon on.
 func readProperty(name string, r *reader) (set []told, known, ok bool) {
 	if now, is := oldNames[name]; is && r.gtk == 3 {
 		name = now
 	}
 	whole, isWhole := shorthands[name]
-	if isWhole && whole.only != 0 && whole.only != r.gtk {
-		return nil, false, false
-	}
+	isWhole = isWhole && (whole.only == 0 || whole.only == r.gtk)
 	id, isOne := byName[name]
-	if isOne && properties[id].only != 0 && properties[id].only != r.gtk {
-		return nil, false, false
-	}
+	isOne = isOne && (properties[id].only == 0 || properties[id].only == r.gtk)
 	if !isOne && !isWhole {
 		return nil, false, false
+	}
+	if !r.take(":") {
+		return nil, true, false
 	}
 	if w, ok := r.word("inherit", "initial", "unset"); ok {
 		v := map[string]value{"inherit": inherit{}, "initial": initial{}, "unset": unset{}}[w]
@@ -224,8 +227,12 @@ func aString(r *reader) (value, bool) {
 }
 
 func anIdent(r *reader) (value, bool) {
-	t := r.next()
-	return keyword(t.text), t.kind == css.IdentToken
+	t := r.peek()
+	if t.kind != css.IdentToken {
+		return nil, false
+	}
+	r.at++
+	return keyword(t.text), true
 }
 
 func idents(r *reader) (value, bool) {

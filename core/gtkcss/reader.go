@@ -2,6 +2,7 @@ package gtkcss
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 
 	"github.com/tdewolff/parse/v2"
@@ -54,6 +55,20 @@ type reader struct {
 	at     int
 	gtk    int // the generation whose rules count: 3 or 4
 	deep   int // in how many functions it is
+	far    int // how far reading came, where something was tried that did not fit
+	end    int // line of what stands after the last word
+
+	silent    bool // the toolkit does not complain of what does not fit
+	afresh    bool // a selector begins anew
+	complains int  // line of what the toolkit complains of and takes all the same
+}
+
+// failed is the line of the word at which reading ended.
+func (r *reader) failed() int {
+	if at := max(r.at, r.far); at < len(r.tokens) {
+		return r.tokens[at].line
+	}
+	return r.end
 }
 
 // maxNested bounds functions within functions.
@@ -109,11 +124,28 @@ func (r *reader) word(of ...string) (string, bool) {
 
 // function goes on past a function's name and bracket and returns the name.
 func (r *reader) function() (string, bool) {
-	if t := r.peek(); t.kind == css.FunctionToken {
+	switch t := r.peek(); {
+	case t.kind == css.FunctionToken:
 		r.at++
 		return strings.ToLower(strings.TrimSuffix(t.text, "(")), true
+	case r.isApart():
+		r.at += 2
+		return strings.ToLower(t.text), true
 	}
 	return "", false
+}
+
+// apart are the functions whose bracket GTK 3 takes after a blank too; GTK 4 does
+// of none (GTK 3.24, gtkcsscolorvalue.c, gtkcssimage*.c, gtkcsseasevalue.c).
+var apart = []string{"rgb", "rgba", "lighter", "darker", "shade", "alpha", "mix", "-gtk-gradient", "from", "to", "color-stop", "image", "-gtk-recolor", "-gtk-scaled", "cubic-bezier", "steps"}
+
+// isApart reports whether a function with a blank before its bracket is next.
+func (r *reader) isApart() bool {
+	t := r.peek()
+	if r.gtk != 3 || t.kind != css.IdentToken || r.at+1 >= len(r.tokens) || !r.tokens[r.at+1].is("(") {
+		return false
+	}
+	return slices.Contains(apart, strings.ToLower(t.text))
 }
 
 // try reads something or leaves the reader where it was.
@@ -121,6 +153,7 @@ func try[T any](r *reader, read func(*reader) (T, bool)) (T, bool) {
 	from := *r
 	v, ok := read(r)
 	if !ok {
+		from.far, from.silent = max(r.far, r.at), r.silent
 		*r = from
 	}
 	return v, ok
@@ -148,8 +181,12 @@ func (r *reader) text() (string, bool) {
 		r.at++
 		return unquote(t.text), true
 	case css.URLToken:
+		address := strings.TrimSpace(strings.TrimSuffix(t.text[4:], ")"))
+		if r.gtk == 3 && !strings.HasPrefix(address, `"`) && !strings.HasPrefix(address, "'") {
+			return "", false // GTK 3 asks for quotes
+		}
 		r.at++
-		return unquote(strings.TrimSpace(strings.TrimSuffix(t.text[4:], ")"))), true
+		return unquote(address), true
 	}
 	return "", false
 }

@@ -169,6 +169,9 @@ func readSelector(r *reader) (selector, error) {
 		if err != nil {
 			return s, err
 		}
+		if r.afresh {
+			s, r.afresh = selector{}, false
+		}
 		if len(s.parts) > 0 {
 			c.before = before
 		}
@@ -181,7 +184,7 @@ func readSelector(r *reader) (selector, error) {
 		case t.is(">") || t.is("+") || t.is("~"):
 			before = t.text[0]
 			r.at++
-		case t.spaced:
+		case t.spaced || r.gtk == 3: // GTK 3 needs no blank
 			before = ' '
 		default:
 			return s, errSelector
@@ -216,7 +219,10 @@ func readCompound(r *reader) (compound, error) {
 			if t := r.peek(); t.kind == css.IdentToken && !t.spaced {
 				c.classes = append(c.classes, t.text)
 				r.at++
-			} else { // a class without a name, which nothing has: GTK goes on
+			} else if r.gtk == 4 { // it complains, and forgets all that stood before
+				r.complains, r.afresh = t.line, true
+				c = compound{}
+			} else { // a class without a name, which nothing has: GTK 3 goes on
 				c.classes = append(c.classes, "")
 			}
 		case t.is(":"):
@@ -283,11 +289,19 @@ func (c *compound) pseudo(r *reader) error {
 			c.states = append(c.states, name+"("+word.text+")")
 			return nil
 		case "nth-child", "nth-last-child":
+			last := name == "nth-last-child"
+			if w, is := r.word("first", "last"); is && r.gtk == 3 && !last { // its older words
+				c.places = append(c.places, place{0, 1, w == "last"})
+				if !r.take(")") {
+					return errSelector
+				}
+				return nil
+			}
 			a, b, ok := readPlace(r)
 			if !ok {
 				return errSelector
 			}
-			c.places = append(c.places, place{a, b, name == "nth-last-child"})
+			c.places = append(c.places, place{a, b, last})
 			return nil
 		}
 	}

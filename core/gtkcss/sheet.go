@@ -9,13 +9,16 @@
 package gtkcss
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"io/fs"
 	"path"
+	"slices"
 	"strings"
 
+	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
 )
 
@@ -34,9 +37,11 @@ const (
 
 // Note says what a sheet has that does not count.
 type Note struct {
-	File string
-	Line int
-	Text string
+	File    string
+	Line    int
+	Text    string
+	Refused bool   // the toolkit refuses it too, and complains of that line
+	Unknown string // the property that is told there and that the toolkit does not have
 }
 
 func (n Note) String() string { return fmt.Sprintf("%s:%d: %s", n.File, n.Line, n.Text) }
@@ -49,7 +54,8 @@ type Sheet struct {
 
 	rules     []rule
 	colours   map[string]colour
-	open      []string // files being read: an import of one goes in a circle
+	bindings  map[string]bool // names of sets of keys
+	open      []string        // files being read: an import of one goes in a circle
 	source    Source
 	bytes     int // that were read, of all files
 	tokens    int
@@ -81,7 +87,7 @@ type declaration struct {
 
 // Parse reads a style sheet that imports nothing. generation is 3 or 4.
 func Parse(text []byte, generation int) *Sheet {
-	s := &Sheet{Generation: generation, colours: map[string]colour{}}
+	s := &Sheet{Generation: generation, colours: map[string]colour{}, bindings: map[string]bool{}}
 	s.read(text, "")
 	return s
 }
@@ -100,7 +106,7 @@ func LoadFrom(ctx context.Context, source Source, name string, generation int) (
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrSheet, err)
 	}
-	s := &Sheet{Generation: generation, colours: map[string]colour{}, source: source, until: ctx}
+	s := &Sheet{Generation: generation, colours: map[string]colour{}, bindings: map[string]bool{}, source: source, until: ctx}
 	s.open = []string{name}
 	s.read(text, name)
 	if err := ctx.Err(); err != nil {
@@ -135,9 +141,17 @@ func (s *Sheet) Colours() []string {
 }
 
 func (s *Sheet) note(file string, line int, format string, args ...any) {
-	if len(s.Notes) < 2000 {
-		s.Notes = append(s.Notes, Note{file, line, fmt.Sprintf(format, args...)})
-	}
+	s.Notes = append(s.Notes, Note{File: file, Line: line, Text: fmt.Sprintf(format, args...)})
+}
+
+// refuse notes what the toolkit refuses as well.
+func (s *Sheet) refuse(file string, line int, format string, args ...any) {
+	s.Notes = append(s.Notes, Note{File: file, Line: line, Text: fmt.Sprintf(format, args...), Refused: true})
+}
+
+// Refused are the lines that the toolkit refuses, in the order they are read.
+func (s *Sheet) Refused() []Note {
+	return slices.DeleteFunc(slices.Clone(s.Notes), func(n Note) bool { return !n.Refused })
 }
 
 // enough ends the reading of a sheet that has too much.
@@ -162,7 +176,8 @@ func (s *Sheet) read(text []byte, file string) {
 	}
 	words, all := someTokens(text, maxTokens-s.tokens, s.givenUp)
 	s.tokens += len(words)
-	r := &reader{tokens: words, gtk: s.Generation}
+	r := &reader{tokens: words, gtk: s.Generation, end: 1 + bytes.Count(text, []byte("\n"))}
+	s.comments(text, file)
 	defer func() {
 		if !all {
 			s.enough(file, 1, "the sheets have more than %d words together", maxTokens)
@@ -172,13 +187,9 @@ func (s *Sheet) read(text []byte, file string) {
 		if n%64 == 0 && s.givenUp() {
 			return
 		}
-		switch t := r.peek(); {
-		case t.is(";") || t.is("}") || t.is(")") || t.is("]"):
-			s.note(file, t.line, "%q stands alone", t.text)
-			r.at++
-		case t.kind == css.AtKeywordToken:
+		if r.peek().kind == css.AtKeywordToken {
 			s.at(r, file)
-		default:
+		} else {
 			s.ruleset(r, file)
 		}
 	}
@@ -221,38 +232,126 @@ func (r *reader) statement() []token {
 	return r.tokens[from:]
 }
 
+// comments refuses comments that begin again before they end: GTK 3 does.
+func (s *Sheet) comments(text []byte, file string) {
+	if s.Generation != 3 {
+		return
+	}
+	lexer, line := css.NewLexer(parse.NewInputBytes(bytes.Clone(text))), 1
+	for {
+		kind, data := lexer.Next()
+		if kind == css.ErrorToken {
+			return
+		}
+		if kind == css.CommentToken {
+			for i := 2; i+1 < len(data); i++ {
+				if data[i] == '/' && data[i+1] == '*' && data[i-1] != '*' {
+					s.refuse(file, line+bytes.Count(data[:i], []byte("\n")), "a comment begins in a comment")
+				}
+			}
+		}
+		line += bytes.Count(data, []byte("\n"))
+	}
+}
+
+// after is the line of the word that is next.
+func (r *reader) after() int {
+	if r.done() {
+		return r.end
+	}
+	return r.peek().line
+}
+
 func (s *Sheet) at(r *reader, file string) {
 	t := r.next()
+	name := strings.ToLower(t.text)
+	if name == "@keyframes" || name == "@binding-set" {
+		s.named(r, name, file)
+		return
+	}
 	words := r.statement()
+	end := r.after()
+	if r.at > 0 && r.tokens[r.at-1].is(";") {
+		end = r.tokens[r.at-1].line
+	}
 	block := r.take("{")
 	if block {
 		r.block()
 	}
-	in := &reader{tokens: words, gtk: s.Generation}
-	switch strings.ToLower(t.text) {
+	in := &reader{tokens: words, gtk: s.Generation, end: end}
+	switch name {
 	case "@define-color":
-		name := in.next()
+		name := in.peek()
+		if name.kind != css.IdentToken {
+			s.refuse(file, in.failed(), "@define-color: %q is no name", name.text)
+			return
+		}
+		in.at++
 		c, ok := readColour(in)
-		if name.kind != css.IdentToken || !ok || !in.done() || block {
-			s.note(file, t.line, "@define-color %s: not a colour", name.text)
+		if !ok || !in.done() || block {
+			s.refuse(file, in.failed(), "@define-color %s: not a colour", name.text)
 			return
 		}
 		s.colours[name.text] = c
 	case "@import":
 		if name, ok := in.text(); ok && !block {
-			s.include(name, file, t.line)
+			s.include(name, file, end)
 			return
 		}
-		s.note(file, t.line, "@import needs an address")
-	case "@keyframes", "@binding-set", "@charset": // movements and keys do not show
+		s.refuse(file, in.failed(), "@import needs an address in quotes")
 	default:
-		s.note(file, t.line, "%s is not known", t.text)
+		s.refuse(file, t.line, "%s is not known", t.text)
 	}
+}
+
+// named goes past a movement or a set of keys, which do not show. What a movement
+// says is read all the same, to tell what the toolkit refuses.
+func (s *Sheet) named(r *reader, kind, file string) {
+	if kind == "@binding-set" && s.Generation == 4 {
+		s.refuse(file, r.after(), "%s is not known", kind)
+		r.statement()
+		if r.take("{") {
+			r.block()
+		}
+		return
+	}
+	name := r.peek()
+	words := r.statement()
+	if len(words) != 1 || name.kind != css.IdentToken || !r.take("{") {
+		s.refuse(file, r.after(), "%s needs a name and a block", kind)
+		if r.take("{") {
+			r.block()
+		}
+		return
+	}
+	body := r.blockReader()
+	if kind == "@binding-set" {
+		s.bindings[name.text] = true
+		return
+	}
+	for !body.done() {
+		at := body.next()
+		if at.kind != css.PercentageToken && !strings.EqualFold(at.text, "from") && !strings.EqualFold(at.text, "to") || !body.take("{") {
+			s.refuse(file, at.line, "@keyframes %s: %q is no place of a movement", name.text, at.text)
+			return
+		}
+		s.declarations(body.blockReader(), file)
+	}
+}
+
+// blockReader reads what stands in a block whose bracket was taken.
+func (r *reader) blockReader() *reader {
+	words := r.block()
+	out := &reader{tokens: words, gtk: r.gtk, end: r.end}
+	if r.at > 0 && r.at <= len(r.tokens) {
+		out.end = r.tokens[r.at-1].line
+	}
+	return out
 }
 
 func (s *Sheet) include(name, from string, line int) {
 	if s.source == nil {
-		s.note(from, line, "import of %q is not followed", name)
+		s.refuse(from, line, "import of %q is not followed", name)
 		return
 	}
 	name = strings.TrimPrefix(name, "file://")
@@ -262,7 +361,7 @@ func (s *Sheet) include(name, from string, line int) {
 	} else if inside, ok := strings.CutPrefix(from, "resource://"); ok {
 		at, resource = path.Join(path.Dir(inside), name), true
 	} else if strings.Contains(name, ":") {
-		s.note(from, line, "import of %q leaves the piece", name)
+		s.refuse(from, line, "import of %q leaves the piece", name)
 		return
 	} else if !path.IsAbs(name) {
 		at = path.Join(path.Dir(from), name)
@@ -273,17 +372,17 @@ func (s *Sheet) include(name, from string, line int) {
 	}
 	for _, open := range s.open {
 		if open == file {
-			s.note(from, line, "import of %q goes in a circle", name)
+			s.refuse(from, line, "import of %q goes in a circle", name)
 			return
 		}
 	}
 	if len(s.open) > maxImports {
-		s.note(from, line, "import of %q is nested too deep", name)
+		s.refuse(from, line, "import of %q is nested too deep", name)
 		return
 	}
 	text, err := s.source.Read(at, resource)
 	if err != nil {
-		s.note(from, line, "import of %q %s", name, plainError(err))
+		s.refuse(from, line, "import of %q %s", name, plainError(err))
 		return
 	}
 	s.open = append(s.open, file)
@@ -304,69 +403,112 @@ func plainError(err error) string {
 func (s *Sheet) ruleset(r *reader, file string) {
 	line := r.peek().line
 	from := r.at
-	for !r.done() && !r.peek().is("{") {
-		if r.peek().is("}") {
-			break
-		}
+	for !r.done() && !r.peek().is("{") { // a bracket that stands alone is taken for a selector
 		r.at++
 	}
-	words := r.tokens[from:r.at]
+	head := &reader{tokens: r.tokens[from:r.at], gtk: s.Generation, end: r.after()}
+	selectors, err := readSelectors(head)
 	if !r.take("{") {
-		s.note(file, line, "%q is no rule", written(words))
-		r.at++
+		s.refuse(file, head.failed(), "%q is no rule", written(head.tokens))
 		return
 	}
-	body := &reader{tokens: r.block(), gtk: s.Generation}
-	selectors, err := readSelectors(&reader{tokens: words, gtk: s.Generation})
+	body := r.blockReader()
 	if err != nil {
-		s.note(file, line, "%s: %v", written(words), err)
+		s.refuse(file, head.failed(), "%s: %v", written(head.tokens), err)
 		return
+	}
+	if head.complains > 0 {
+		s.refuse(file, head.complains, "%s: a class has no name; what stands after it counts", written(head.tokens))
 	}
 	if s.selectors += len(selectors); s.selectors > maxRules {
 		s.enough(file, line, "there are more than %d rules", maxRules)
 		return
 	}
-	out := rule{selectors: selectors}
+	s.rules = append(s.rules, rule{selectors, s.declarations(body, file)})
+}
+
+// declarations reads what a block tells.
+func (s *Sheet) declarations(body *reader, file string) (tells []declaration) {
 	for !body.done() {
-		if body.take(";") {
-			continue
+		if !body.take(";") {
+			tells = s.declaration(body, tells, file)
 		}
-		out.tells = s.declaration(body, out.tells, file)
 	}
-	s.rules = append(s.rules, out)
+	return tells
 }
 
 // declaration reads one declaration; one that is wrong does not count.
 func (s *Sheet) declaration(body *reader, tells []declaration, file string) []declaration {
 	t := body.peek()
 	words := body.statement()
-	if body.take("{") { // a block ends the declaration it stands in
+	in := &reader{tokens: words, gtk: s.Generation, end: body.after()}
+	if last := body.at - 1; last >= 0 && body.tokens[last].is(";") {
+		in.end = body.tokens[last].line
+	}
+	if body.peek().is("{") { // a block ends the declaration it stands in
+		s.refuse(file, body.peek().line, "%s: a block has no place here", t.text)
+		body.at++
 		body.block()
-		s.note(file, t.line, "%s: a block has no place here", t.text)
 		return tells
 	}
-	in := &reader{tokens: words, gtk: s.Generation}
 	name := in.next()
-	if (name.kind != css.IdentToken && name.kind != css.CustomPropertyNameToken) || !in.take(":") {
-		s.note(file, t.line, "%q is no declaration", written(words))
+	if name.kind != css.IdentToken && name.kind != css.CustomPropertyNameToken {
+		s.refuse(file, t.line, "%q is no declaration", written(words))
 		return tells
 	}
-	key := strings.ToLower(name.text)
-	if strings.HasPrefix(name.text, "-Gtk") || key == "gtk-key-bindings" || key == "-gtk-key-bindings" || key == "engine" {
-		return tells // settings of one widget class, keys, engines: none shows here
+	key := name.text
+	if s.Generation == 3 && strings.HasPrefix(key, "-") && !strings.HasPrefix(key, "-gtk-") {
+		if !in.take(":") || in.done() {
+			s.refuse(file, in.failed(), "%q is no declaration", written(words))
+		}
+		return tells // a setting of one class of widgets: none shows here
 	}
-	set, known, ok := readProperty(key, in)
+	set, known, ok := s.told(key, in)
 	switch {
 	case !known:
-		s.note(file, t.line, "%s is not a property of GTK %d", key, s.Generation)
-	case !ok || !in.done():
+		s.refuse(file, in.failed(), "%s is not a property of GTK %d", key, s.Generation)
+		s.Notes[len(s.Notes)-1].Unknown = key
+	case !ok && in.silent:
 		s.note(file, t.line, "%s: %q does not count", key, written(words[min(2, len(words)):]))
+	case !ok || !in.done():
+		s.refuse(file, in.failed(), "%s: %q does not count", key, written(words[min(2, len(words)):]))
 	default:
+		if in.complains > 0 {
+			s.refuse(file, in.complains, "%s: %q has no size where it should; it is taken all the same", key, written(words[min(2, len(words)):]))
+		}
 		for _, p := range set {
 			tells = append(tells, declaration{p.property, p.value, file, t.line})
 		}
 	}
 	return tells
+}
+
+// told reads what a declaration says after the name of its property.
+func (s *Sheet) told(key string, in *reader) (set []told, known, ok bool) {
+	switch {
+	case s.Generation == 3 && key == "engine": // there are none any more
+		_, ok := in.colonThen("none")
+		return nil, true, ok
+	case s.Generation == 3 && (key == "-gtk-key-bindings" || key == "gtk-key-bindings"):
+		_, ok := in.colonThen("none")
+		for !ok {
+			if t := in.peek(); t.kind != css.IdentToken || !s.bindings[t.text] {
+				return nil, true, false
+			}
+			in.at++
+			ok = !in.take(",")
+		}
+		return nil, true, true
+	}
+	return readProperty(key, in)
+}
+
+// colonThen goes past a colon, and a word if it is next.
+func (r *reader) colonThen(word string) (string, bool) {
+	if !r.take(":") {
+		return "", false
+	}
+	return r.word(word)
 }
 
 func written(words []token) string {

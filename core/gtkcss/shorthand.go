@@ -2,6 +2,7 @@ package gtkcss
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/tdewolff/parse/v2/css"
@@ -308,99 +309,100 @@ func (l *backgroundLayer) part(r *reader) bool {
 	return false
 }
 
-// readFont reads a font as CSS writes it, "bold 12px Sans"; GTK 3 also takes the
-// size at the end, "Sans Bold 12".
+// readFont reads a font: style, small capitals, weight and width in any order, then
+// its size and its families. Where nothing but a family's name comes first, GTK 3
+// complains of the missing size, and takes the whole as Pango writes fonts, "Sans
+// Bold 12" (gtkcssshorthandpropertyimpl.c, parse_font, of each).
 func readFont(r *reader) ([]told, bool) {
-	f := fontParts{told: map[string]value{}, caps: "font-variant"}
+	caps := "font-variant"
 	if r.gtk == 4 {
-		f.caps = "font-variant-caps"
+		caps = "font-variant-caps"
 	}
-	for !r.done() {
-		if r.gtk == 4 && len(f.families) > 0 { // they come last
-			return nil, false
+	is := map[string]value{}
+	for more := true; more && !r.done(); {
+		more = false
+		for _, name := range []string{"font-style", caps, "font-weight", "font-stretch"} {
+			if is[name] != nil {
+				continue
+			}
+			if v, ok := try(r, properties[byName[name]].read); ok {
+				is[name], more = v, true
+			}
 		}
-		if !f.part(r) {
-			return nil, false
-		}
 	}
-	if len(f.families) > 0 {
-		f.told["font-family"] = f.families
-	}
-	if f.told["font-family"] == nil && f.told["font-size"] == nil {
+	size, ok := try(r, readFontSize)
+	if !ok && len(is) == 0 && r.gtk == 3 && !r.done() {
+		r.complains = r.after()
+		pangoFont(r, is)
+	} else if !ok {
+		return nil, false
+	} else if is["font-size"] = size; !readInto(r, is, "font-family", readFamilies) {
 		return nil, false
 	}
 	var out []told
 	for _, name := range shorthands["font"].of(r.gtk) {
-		if f.told[name] == nil {
-			f.told[name] = initial{}
+		if is[name] == nil {
+			is[name] = initial{}
 		}
-		out = append(out, told{byName[name], f.told[name]})
+		out = append(out, told{byName[name], is[name]})
 	}
 	return out, true
 }
 
-// fontParts is what was read of a font so far.
-type fontParts struct {
-	told     map[string]value
-	caps     string // the property of small capitals
-	families list
+func readInto(r *reader, is map[string]value, name string, read func(*reader) (value, bool)) (ok bool) {
+	is[name], ok = read(r)
+	return ok
 }
 
-// part reads the next part.
-func (f *fontParts) part(r *reader) bool {
-	if r.take("/") { // line height is no part of it here
-		_, ok := readNumber(r, takesNumber|takesLength|takesPercent)
-		return ok
+// pangoFont reads "Family Words Style-Words 12", a size that is px whatever stands
+// after it (Pango, pango_font_description_from_string).
+func pangoFont(r *reader, is map[string]value) {
+	var parts []string
+	for !r.done() {
+		t := r.next()
+		if t.kind == css.StringToken {
+			t.text = unquote(t.text)
+		}
+		parts = append(parts, t.text)
 	}
-	if _, ok := r.word("normal"); ok || r.take(",") || f.keyword(r) {
-		return true
+	last := func() string {
+		if len(parts) == 0 {
+			return ""
+		}
+		return strings.ToLower(parts[len(parts)-1])
 	}
-	if size, ok := try(r, readFontSize); ok {
-		f.told["font-size"] = size
-		return true
+	if size, err := strconv.ParseFloat(strings.TrimSuffix(last(), "px"), 64); err == nil && size >= 0 {
+		is["font-size"] = px(size)
+		parts = parts[:len(parts)-1]
 	}
-	if r.gtk == 4 && r.peek().kind == css.NumberToken {
-		return false
+	for {
+		name, v := pangoWord(last())
+		if name == "" || is[name] != nil {
+			break
+		}
+		is[name] = v
+		parts = parts[:len(parts)-1]
 	}
-	return f.family(r)
+	if family := strings.TrimSpace(strings.Trim(strings.Join(parts, " "), ", ")); family != "" {
+		is["font-family"] = list{quoted(family)}
+	}
 }
 
-// keyword reads a style, a weight, a width or small capitals, each once.
-func (f *fontParts) keyword(r *reader) bool {
-	for _, name := range []string{"font-style", f.caps, "font-weight", "font-stretch"} {
-		if f.told[name] != nil {
-			continue
-		}
-		if one, ok := try(r, properties[byName[name]].read); ok {
-			f.told[name] = one
-			return true
-		}
+// pangoWord is what a word says of a font: the property and its value.
+func pangoWord(word string) (string, value) {
+	weights := map[string]float64{"thin": 100, "ultra-light": 200, "extra-light": 200, "light": 300, "semi-light": 300, "book": 400, "regular": 400, "medium": 500, "semi-bold": 600, "demi-bold": 600, "bold": 700, "ultra-bold": 800, "extra-bold": 800, "heavy": 900, "black": 900}
+	if n, ok := weights[word]; ok {
+		return "font-weight", number{n: n}
 	}
-	return false
-}
-
-// family reads a family's name, in GTK 4 a list of them.
-func (f *fontParts) family(r *reader) bool {
-	switch t := r.next(); t.kind {
-	case css.StringToken:
-		f.families = append(f.families, quoted(unquote(t.text)))
-		for r.gtk == 4 && r.take(",") {
-			more, ok := readFamily(r)
-			if !ok {
-				return false
-			}
-			f.families = append(f.families, more)
-		}
-	case css.IdentToken:
-		words := []string{t.text}
-		for r.peek().kind == css.IdentToken && !slices.Contains([]string{"bold", "italic", "light"}, strings.ToLower(r.peek().text)) {
-			words = append(words, r.next().text)
-		}
-		f.families = append(f.families, quoted(strings.Join(words, " ")))
-	default:
-		return false
+	switch word {
+	case "italic", "oblique":
+		return "font-style", keyword(word)
+	case "small-caps":
+		return "font-variant", keyword(word)
+	case "ultra-condensed", "extra-condensed", "condensed", "semi-condensed", "semi-expanded", "expanded", "extra-expanded", "ultra-expanded":
+		return "font-stretch", keyword(word)
 	}
-	return true
+	return "", nil
 }
 
 // movement reads transitions or animations; only that they are there shows.

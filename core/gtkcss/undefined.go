@@ -1,30 +1,53 @@
 package gtkcss
 
+import (
+	"cmp"
+	"maps"
+	"slices"
+)
+
 // Undefined says which rules ask for a named colour that no sheet of the
 // cascade defines, or that is made from one that none does. What GTK takes
-// instead is told by the property.
+// instead is told by the property; it does not complain.
 func (c *Cascade) Undefined() []Note {
 	var out []Note
 	known := map[string]bool{}
-	seen := map[Note]bool{}
 	for _, s := range c.sheets {
 		for _, r := range s.rules {
-			for _, d := range r.tells {
-				namesIn(d.value, func(name string) {
-					defined, checked := known[name]
-					if !checked {
-						_, defined = c.Colour(name)
-						known[name] = defined
-					}
-					n := Note{d.file, d.line, "the colour @" + name + " is not defined"}
-					if !defined && !seen[n] {
-						seen[n] = true
-						out = append(out, n)
-					}
-				})
+			for i := range r.tells {
+				out = c.undefinedIn(out, &r.tells[i], known)
 			}
 		}
 	}
+	return out
+}
+
+// Lost are those of the rules that a node met which was asked about: they show.
+func (c *Cascade) Lost() []Note {
+	var out []Note
+	known := map[string]bool{}
+	for _, d := range slices.SortedFunc(maps.Keys(c.lost), func(a, b *declaration) int {
+		return cmp.Or(cmp.Compare(a.file, b.file), a.line-b.line, a.property-b.property)
+	}) {
+		out = c.undefinedIn(out, d, known)
+	}
+	return out
+}
+
+// undefinedIn adds a note for each name in a declaration that is not defined, one
+// for a line. known are names that were looked up.
+func (c *Cascade) undefinedIn(out []Note, d *declaration, known map[string]bool) []Note {
+	namesIn(d.value, func(name string) {
+		defined, checked := known[name]
+		if !checked {
+			_, defined = c.Colour(name)
+			known[name] = defined
+		}
+		n := Note{File: d.file, Line: d.line, Text: "the colour @" + name + " is not defined"}
+		if !defined && !slices.Contains(out[max(len(out)-32, 0):], n) {
+			out = append(out, n)
+		}
+	})
 	return out
 }
 

@@ -14,6 +14,7 @@ type against struct {
 	fontSize, rootSize float64 // px
 	colours            colourContext
 	fallback           Colour // for a colour that is not defined
+	lost               bool   // one was not
 }
 
 type (
@@ -63,6 +64,7 @@ func (w asWritten) compute(c *against) value {
 	if v, ok := w.c.resolve(c.colours); ok {
 		return v
 	}
+	c.lost = true
 	return c.fallback
 }
 func (w asWritten) text() string { return "" }
@@ -113,35 +115,38 @@ func readShadow(r *reader, box bool) (value, bool) {
 	s := shadow{colour: asWritten{currentColor{}}, x: px(0), y: px(0), blur: px(0), spread: px(0)}
 	var inset, lengths, coloured bool
 	const length = takesLength | asPx
-	for !r.done() && !r.peek().is(",") {
-		if _, ok := r.word("inset"); ok && box && !inset {
-			s.inset, inset = true, true
-			continue
-		}
-		if x, ok := readNumber(r, length); ok {
-			if lengths {
-				return nil, false
-			}
+	if box {
+		_, inset = r.word("inset")
+	}
+	for !lengths || !r.done() && !r.peek().is(",") {
+		if x, ok := try(r, func(r *reader) (number, bool) { n, ok := readNumber(r, length); return n, ok && !lengths }); ok {
 			lengths = true
 			s.x = x
 			if s.y, ok = readNumber(r, length); !ok {
 				return nil, false
 			}
-			if blur, ok := readNumber(r, length|noLess); ok {
-				s.blur = blur
-				if spread, ok := readNumber(r, length); ok && box {
-					s.spread = spread
-				} else if ok {
-					return nil, false
-				}
+			if s.blur, ok = readNumber(r, length|noLess); ok && box {
+				s.spread, _ = readNumber(r, length)
 			}
 			continue
 		}
+		if box && !inset && lengths {
+			if _, inset = r.word("inset"); inset && r.gtk == 3 {
+				break // nothing may follow
+			} else if inset {
+				continue
+			}
+		}
+		if coloured { // GTK 3 says nothing of what is left, and takes nothing
+			r.silent = r.gtk == 3
+			return nil, false
+		}
 		c, ok := readColour(r)
-		if !ok || coloured {
+		if !ok {
 			return nil, false
 		}
 		s.colour, coloured = asWritten{c}, true
 	}
+	s.inset = inset
 	return s, lengths
 }

@@ -21,7 +21,7 @@ import (
 func dressed(t *testing.T) *desk.Desk {
 	t.Helper()
 	top := t.TempDir()
-	css := "window, .background { background-color: #eeeeee; color: #111111; } button { background-color: #cccccc; border: 1px solid #777777; padding: 4px 8px; } button.suggested-action { background-color: #204060; color: #ffffff; } headerbar { background-color: #d0e8e4; } entry { min-height: 30px; } checkbutton check, check { min-width: 14px; min-height: 14px; } row:selected { background-color: #204060; } .mystery { color: @gone_colour; }"
+	css := "window, .background { background-color: #eeeeee; color: #111111; } button { background-color: #cccccc; border: 1px solid #777777; padding: 4px 8px; } button.suggested-action { background-color: #204060; color: #ffffff; } headerbar { background-color: #d0e8e4; } entry { min-height: 30px; } checkbutton check, check { min-width: 14px; min-height: 14px; } row:selected { background-color: #204060; } .mystery { color: @never_seen; } button:checked { color: @gone_colour; }"
 	for name, text := range map[string]string{
 		"home/.themes/Salt/gtk-3.0/gtk.css":                  css,
 		"home/.themes/Salt/gtk-4.0/gtk.css":                  css,
@@ -142,6 +142,7 @@ func TestOtherSurfacesAreDrawnToo(t *testing.T) {
 		notes = append(notes, n.String())
 	}
 	require.Contains(t, strings.Join(notes, "\n"), "gone_colour")
+	require.NotContains(t, strings.Join(notes, "\n"), "never_seen", "no usual control asks for it")
 	require.NotEmpty(t, preview.Notes(d, worn, "desk"))
 	require.NotNil(t, preview.Styles(d, worn, "gtk3"))
 	w, h, ok := preview.Size(preview.Draw(d, worn, "close"))

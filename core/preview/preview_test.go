@@ -132,16 +132,17 @@ func TestWindowsWearTheTheme(t *testing.T) {
 	require.Equal(t, worn, draw(preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, "Nowhere"))))
 	put("/home/me/.config/gtk-3.0/gtk.css", "window { background-color: #00c400; }")
 	require.Contains(t, draw(preview.Worn(t.Context(), d)), `fill="rgba(0,196,0,1)"`, "the person's own sheet")
-	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "@import 'gone.css';\nwindow { background-color: #a20203 }\nbutton { colour: red; color: @undefined; }\nlabel:nonsense { color: red }\nlabel { color: #0b0c0d; }")
+	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "@import 'gone.css';\nwindow { background-color: #a20203 }\nbutton { colour: red; hue: 3; color: @undefined; }\nlabel:nonsense { color: red }\nlabel { color: #0b0c0d; } .far { color: @one; background: @two; }")
 	var said []string
 	for _, n := range preview.Notes(d, preview.Worn(t.Context(), d), "controls") {
 		said = append(said, n.String())
 	}
 	require.Equal(t, []string{
-		`/usr/share/themes/Red/gtk-3.20/gtk.css:1: import of "gone.css" is not there`,
-		"/usr/share/themes/Red/gtk-3.20/gtk.css:3: colour is not a property of GTK 3",
-		"/usr/share/themes/Red/gtk-3.20/gtk.css:4: label:nonsense: is no selector: ‘:nonsense’ is not known",
 		"/usr/share/themes/Red/gtk-3.20/gtk.css:3: the colour @undefined is not defined",
+		`/usr/share/themes/Red/gtk-3.20/gtk.css:1: import of "gone.css" is not there`,
+		"/usr/share/themes/Red/gtk-3.20/gtk.css:4: label:nonsense: is no selector: ‘:nonsense’ is not known",
+		"/usr/share/themes/Red/gtk-3.20/gtk.css:5: 2 colours that nothing defines, in rules that nothing here meets: @one, @two",
+		"/usr/share/themes/Red/gtk-3.20/gtk.css:3: 2 properties that the toolkit does not know: colour, hue",
 	}, said)
 	require.Contains(t, draw(preview.Worn(t.Context(), d)), "rgba(11,12,13,1)", "what comes after still counts")
 	put("/usr/share/themes/Red/gtk-3.20/gtk.css", "window { border: 3px solid #0d0e0f; }")

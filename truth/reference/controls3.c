@@ -137,6 +137,10 @@ static void print(GtkWidget *w) {
 int main(int argc, char **argv) {
 	gtk_init(&argc, &argv);
 	GtkCssProvider *sheet = gtk_css_provider_new();
+	char *dir = g_path_get_dirname(argv[1]), *bundle = g_build_filename(dir, "gtk.gresource", NULL);
+	GResource *resource = g_resource_load(bundle, NULL); /* a theme's own, beside its sheet */
+	if (resource)
+		g_resources_register(resource);
 	if (g_str_has_prefix(argv[1], "resource://"))
 		gtk_css_provider_load_from_resource(sheet, argv[1] + strlen("resource://"));
 	else

@@ -24,7 +24,7 @@ type styleReport struct {
 }
 
 func styleCommand() *cobra.Command {
-	var dark, asJSON bool
+	var dark, asJSON, refused bool
 	var generation int
 	c := &cobra.Command{
 		Use:   "style FILE.css NODE…",
@@ -37,7 +37,10 @@ read from standard input, one a line, if none is given.
 
 A file that is called gtkrc, or --gtk 2, is a resource file of GTK 2; its nodes
 are types of widgets, with a name if they have one:
-'GtkWindow GtkVBox GtkButton#keeper:prelight'.`,
+'GtkWindow GtkVBox GtkButton#keeper:prelight'.
+
+With --refused nothing is computed: every line that the toolkit refuses, in the
+sheet and in all that it imports, is printed as FILE:LINE: WHAT.`,
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			file := args[0]
@@ -46,6 +49,9 @@ are types of widgets, with a name if they have one:
 			}
 			if generation != 0 && (generation < 2 || generation > 4) {
 				return errors.New("--gtk is 2, 3 or 4")
+			}
+			if refused {
+				return printRefused(c, file, generation)
 			}
 			nodes := args[1:]
 			if len(nodes) == 0 {
@@ -90,18 +96,46 @@ are types of widgets, with a name if they have one:
 		},
 	}
 	c.Flags().BoolVar(&dark, "dark", false, "the dark form beside the sheet, if there is one")
+	c.Flags().BoolVar(&refused, "refused", false, "print the lines that the toolkit refuses, and nothing else")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().IntVar(&generation, "gtk", 0, "generation whose rules count, 2, 3 or 4 (default: by the folder's name)")
 	return c
 }
 
-// resourceStyles prints what a resource file of GTK 2 gives to widgets.
-func resourceStyles(c *cobra.Command, file string, nodes []string, asJSON bool) error {
-	abs, err := filepath.Abs(file)
+// printRefused prints the lines of a sheet that the toolkit refuses.
+func printRefused(c *cobra.Command, file string, generation int) error {
+	if generation == 2 || generation == 0 && filepath.Base(file) == "gtkrc" {
+		f, err := resourceFile(file)
+		if err != nil {
+			return err
+		}
+		for _, n := range f.Notes {
+			fmt.Fprintf(c.OutOrStdout(), "/%s:%d: %s\n", n.File, n.Line, n.Text)
+		}
+		return nil
+	}
+	s, err := gtkcss.LoadFile(c.Context(), file, generation)
 	if err != nil {
 		return err
 	}
-	f, err := gtkrc.Load(os.DirFS("/"), strings.TrimPrefix(filepath.ToSlash(abs), "/"))
+	for _, n := range s.Refused() {
+		fmt.Fprintln(c.OutOrStdout(), n)
+	}
+	return nil
+}
+
+// resourceFile reads a resource file of GTK 2, and those that it includes.
+func resourceFile(file string) (*gtkrc.File, error) {
+	abs, err := filepath.Abs(file)
+	if err != nil {
+		return nil, err
+	}
+	return gtkrc.Load(os.DirFS("/"), strings.TrimPrefix(filepath.ToSlash(abs), "/"))
+}
+
+// resourceStyles prints what a resource file of GTK 2 gives to widgets.
+func resourceStyles(c *cobra.Command, file string, nodes []string, asJSON bool) error {
+	f, err := resourceFile(file)
 	if err != nil {
 		return err
 	}
