@@ -96,7 +96,9 @@ func refusals(s *gtkcss.Sheet) (out []string) {
 // gone are those of one list whose file and line are not in the other, each line
 // once: GTK complains of some of them twice.
 func gone(from, in []string) (out []string) {
-	line := func(s string) string { return strings.Join(strings.SplitN(s, ":", 4)[:max(strings.Count(s[:strings.Index(s, ": ")], ":")+1, 2)], ":") }
+	line := func(s string) string {
+		return strings.Join(strings.SplitN(s, ":", 4)[:max(strings.Count(s[:strings.Index(s, ": ")], ":")+1, 2)], ":")
+	}
 	left := map[string]bool{}
 	for _, s := range in {
 		left[line(s)] = true
