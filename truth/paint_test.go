@@ -2,12 +2,16 @@ package truth
 
 import (
 	"bytes"
+	"flag"
 	"fmt"
 	"image"
 	"image/png"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -18,57 +22,131 @@ import (
 	"ivelt/demo"
 )
 
-// TestControlsLookAsGTKPaintsThem draws controls under the demo's themes where
-// both toolkits place them, and compares colours at points of a grid in each
-// (Debian: libgtk-3-dev, libgtk-4-dev, xvfb, chromium).
+// painting draws controls where both toolkits place them (Debian: libgtk-3-dev,
+// libgtk-4-dev, xvfb, chromium).
+type painting struct {
+	programs map[string]string // by toolkit
+	screen   string
+}
+
+func newPainting(t *testing.T) painting {
+	return painting{map[string]string{"gtk3": build(t, "paint3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "paint4", "gtk4", "libgtk-4-dev")}, display(t)}
+}
+
+// under draws a theme that is in a home, and returns by control at how many points
+// of a grid both have the same colour, and the two pictures.
+func (p painting) under(t *testing.T, home, theme, icons string, kit int) (map[string]score, [2]image.Image) {
+	surface := toolkits[kit].surface
+	write(t, filepath.Join(home, ".config", toolkits[kit].folder, "settings.ini"), fmt.Sprintf("[Settings]\ngtk-theme-name=%s\ngtk-icon-theme-name=%s\ngtk-font-name=DejaVu Sans 10\ngtk-enable-animations=0\n", theme, icons))
+	file := filepath.Join(t.TempDir(), "theirs.png")
+	c := exec.CommandContext(t.Context(), p.programs[surface], file)
+	c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + p.screen, "GDK_BACKEND=x11", "GSK_RENDERER=cairo", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
+	var controls []preview.Placed
+	for _, line := range lines(output(t, c)) {
+		var p preview.Placed
+		_, err := fmt.Sscan(line, &p.Name, &p.X, &p.Y, &p.W, &p.H)
+		require.NoError(t, err)
+		controls = append(controls, p)
+	}
+	theirs := picture(t, file)
+	d, err := desk.Open("paint-"+theme+surface, home, "/", "")
+	require.NoError(t, err)
+	d.Surfaces = desk.Builtin()
+	ours := raster(t, preview.Sheet(d, preview.Worn(t.Context(), d), surface, theirs.Bounds().Dx(), theirs.Bounds().Dy(), controls))
+	out := map[string]score{}
+	for _, p := range controls {
+		n := out[p.Name]
+		for i := range 9 {
+			for j := range 9 {
+				x, y := int(p.X+(p.W-1)*float64(i)/8), int(p.Y+(p.H-1)*float64(j)/8)
+				if side := i == 4 && j%8 == 0 || j == 4 && i%8 == 0; !side && !even(theirs, x, y) {
+					continue // where two colours meet, each mixes them its own way
+				}
+				n.all++
+				if near(theirs.At(x, y), ours.At(x, y), 4) {
+					n.same++
+				}
+			}
+		}
+		out[p.Name] = n
+	}
+	if *pictures != "" {
+		keepPicture(t, filepath.Join(*pictures, surface+"-"+theme+"-theirs.png"), theirs)
+		keepPicture(t, filepath.Join(*pictures, surface+"-"+theme+"-ours.png"), ours)
+	}
+	return out, [2]image.Image{theirs, ours}
+}
+
+var pictures = flag.String("pictures", "", "folder that the pictures of controls are kept in")
+
+func keepPicture(t *testing.T, file string, im image.Image) {
+	f, err := os.Create(file)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, im))
+	require.NoError(t, f.Close())
+}
+
+// together is the sum of scores.
+func together(all map[string]score) (sum score) {
+	for _, n := range all {
+		sum = score{sum.same + n.same, sum.all + n.all}
+	}
+	return sum
+}
+
+// weak lists the controls that agree in less than 95 of a hundred points.
+func weak(all map[string]score) string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		if n := all[name]; n.same*100 < n.all*95 {
+			out = append(out, fmt.Sprintf("%s %d/%d", name, n.same, n.all))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// TestControlsLookAsGTKPaintsThem draws controls under the demo's themes, and
+// compares colours at points of a grid in each.
 func TestControlsLookAsGTKPaintsThem(t *testing.T) {
-	screen := display(t)
-	programs := map[string]string{"gtk3": build(t, "paint3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "paint4", "gtk4", "libgtk-4-dev")}
-	for _, kit := range toolkits {
+	p := newPainting(t)
+	for i, kit := range toolkits {
 		for _, theme := range []string{"Reedbed", "Saltpan", "Groyne", "Reedbed-Dark-Compact"} {
 			home := t.TempDir()
 			require.NoError(t, demo.WriteThemes(filepath.Join(home, ".themes")))
-			write(t, filepath.Join(home, ".config", kit.folder, "settings.ini"), fmt.Sprintf("[Settings]\ngtk-theme-name=%s\ngtk-font-name=DejaVu Sans 10\ngtk-enable-animations=0\n", theme))
-			file := filepath.Join(t.TempDir(), "theirs.png")
-			c := exec.CommandContext(t.Context(), programs[kit.surface], file)
-			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "GSK_RENDERER=cairo", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
-			var controls []preview.Placed
-			for _, line := range lines(output(t, c)) {
-				var p preview.Placed
-				_, err := fmt.Sscan(line, &p.Name, &p.X, &p.Y, &p.W, &p.H)
-				require.NoError(t, err)
-				controls = append(controls, p)
-			}
-			theirs := picture(t, file)
-			d, err := desk.Open("paint-"+theme+kit.surface, home, "/", "")
-			require.NoError(t, err)
-			d.Surfaces = desk.Builtin()
-			ours := raster(t, preview.Sheet(d, preview.Worn(t.Context(), d), kit.surface, theirs.Bounds().Dx(), theirs.Bounds().Dy(), controls))
-			same, all := 0, 0
-			for _, p := range controls {
-				mine, of := 0, 0
-				for i := range 9 {
-					for j := range 9 {
-						x, y := int(p.X+(p.W-1)*float64(i)/8), int(p.Y+(p.H-1)*float64(j)/8)
-						if side := i == 4 && j%8 == 0 || j == 4 && i%8 == 0; !side && !even(theirs, x, y) {
-							continue // where two colours meet, each mixes them its own way
-						}
-						of++
-						if near(theirs.At(x, y), ours.At(x, y), 4) {
-							mine++
-						}
-					}
-				}
-				same, all = same+mine, all+of
-				if mine < of*9/10 {
-					t.Logf("%s, %s, %s: %d of %d points", kit.surface, theme, p.Name, mine, of)
-				}
-			}
-			t.Logf("%s, %s: %d of %d points within 4/255 of the toolkit's colour (%.1f %%)", kit.surface, theme, same, all, 100*float64(same)/float64(all))
+			controls, _ := p.under(t, home, theme, "hicolor", i)
+			sum := together(controls)
+			t.Logf("%s, %s: %s points within 4/255 of the toolkit's colour; less in %s", kit.surface, theme, sum, weak(controls))
 			// GTK 4's cairo renderer, the one that needs no graphics card, leaves
 			// blurs of 3 px and less out.
 			least := map[string]int{"gtk3": 99, "gtk4": 97}[kit.surface]
-			assert.GreaterOrEqual(t, 100*same, least*all, "%s, %s", kit.surface, theme)
+			assert.GreaterOrEqual(t, 100*sum.same, least*sum.all, "%s, %s", kit.surface, theme)
+		}
+	}
+}
+
+// TestRealControlsLookAsGTKPaintsThem does so under real makers' themes.
+func TestRealControlsLookAsGTKPaintsThem(t *testing.T) {
+	p := newPainting(t)
+	themes := realThemes(t, "index.theme")
+	icons := ""
+	for _, of := range realPacks(t) {
+		if of.name == "adwaita-icon-theme" {
+			icons = filepath.Join(of.root, "usr/share/icons")
+		}
+	}
+	for i, kit := range toolkits {
+		for _, theme := range themes {
+			if theme.sheetOf(i+3) == "" {
+				continue
+			}
+			home := wear(t, theme)
+			require.NoError(t, os.Symlink(icons, filepath.Join(home, ".icons")))
+			controls, _ := p.under(t, home, theme.name, "Adwaita", i)
+			sum := together(controls)
+			scored(kit.surface, theme, "painted", sum.same, sum.all)
+			if !theme.held {
+				t.Logf("%s, %s: %s; less in %s", kit.surface, theme.name, sum, weak(controls))
+			}
 		}
 	}
 }

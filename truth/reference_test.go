@@ -45,7 +45,7 @@ func build(t *testing.T, name, library, debian string) string {
 	t.Helper()
 	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, "+debian, append([]string{"--cflags", "--libs"}, strings.Fields(library)...)...)))
 	binary := filepath.Join(t.TempDir(), name)
-	args := append([]string{"-O1", "-Wno-deprecated-declarations", "-o", binary, filepath.Join("reference", name+".c")}, flags...)
+	args := append([]string{"-O1", "-Wno-deprecated-declarations", "-o", binary, filepath.Join("reference", name+".c"), "-lm"}, flags...)
 	output(t, tool(t, "cc", "gcc", args...))
 	return binary
 }

@@ -34,6 +34,7 @@ type Surface struct {
 	Bar     *Bar              `toml:"bar"`     // where a shell keeps how its bar is laid out
 	Greeter *Greeter          `toml:"greeter"` // of a login screen: which session it starts
 	Sandbox *Sandbox          `toml:"sandbox"` // of a runtime of sandboxed programs: which there are
+	Library *Library          `toml:"library"` // of a toolkit that carries pieces in itself
 }
 
 // Sandbox says which programs a runtime has.
@@ -132,6 +133,15 @@ type Facet struct {
 type Range struct {
 	Least int64 `toml:"least"`
 	Most  int64 `toml:"most"`
+}
+
+// Library is a toolkit's own, with the resources in it: styles and icons that no file
+// of the desk has.
+type Library struct {
+	Files   []string `toml:"files"`   // with stars; the first that is there
+	Section string   `toml:"section"` // of the ELF file, that holds a resource bundle
+	Themes  string   `toml:"themes"`  // the path in it of built-in themes, NAME/FILE
+	Icons   string   `toml:"icons"`   // the path in it of icons, SIZE/CONTEXT/FILE
 }
 
 // Source is one place a surface reads a value from.

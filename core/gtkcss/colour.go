@@ -346,6 +346,9 @@ func hexColour(h string) (Colour, bool) {
 	return Colour{part(24), part(16), part(8), part(0)}, true
 }
 
+// Shade makes a colour lighter or darker, as the function of that name.
+func (c Colour) Shade(k float64) Colour { return shade(c, k) }
+
 // shade makes a colour lighter or darker: lightness and saturation of HSL are
 // multiplied (gtkhsla.c, _gtk_hsla_shade).
 func shade(c Colour, k float64) Colour {

@@ -97,7 +97,25 @@ func Parse(text []byte, generation int) *Sheet {
 // beside the sheet, as gtk.gresource. The generation is told by the folder's
 // name, gtk-4.0 or else 3. Once ctx has ended it returns with its error.
 func Load(ctx context.Context, fsys fs.FS, name string) (*Sheet, error) {
-	return LoadFrom(ctx, &folder{fsys: fsys, dir: path.Dir(name)}, name, generationOf(name))
+	return LoadOver(ctx, fsys, name, nil)
+}
+
+// LoadOver is Load with resources that are not in the bundle beside the sheet: those
+// of the toolkit itself.
+func LoadOver(ctx context.Context, fsys fs.FS, name string, beyond func(name string) ([]byte, error)) (*Sheet, error) {
+	return LoadFrom(ctx, &folder{fsys: fsys, dir: path.Dir(name), beyond: beyond}, name, generationOf(name))
+}
+
+// LoadResource reads a style sheet that is itself a resource, and those it imports.
+func LoadResource(ctx context.Context, resources func(name string) ([]byte, error), name string, generation int) (*Sheet, error) {
+	return LoadFrom(ctx, resourceSource(resources), "resource://"+name, generation)
+}
+
+// resourceSource has nothing but resources.
+type resourceSource func(name string) ([]byte, error)
+
+func (r resourceSource) Read(name string, _ bool) ([]byte, error) {
+	return r(strings.TrimPrefix(name, "resource://"))
 }
 
 // LoadFrom reads a style sheet and those it imports from a source.

@@ -45,6 +45,7 @@ type folder struct {
 	fsys     fs.FS
 	dir      string // of the sheet that is loaded
 	anywhere bool   // names may be absolute
+	beyond   func(name string) ([]byte, error) // resources that are not in the bundle
 	opened   bool
 	bundle   *gresource.Bundle
 	err      error
@@ -68,10 +69,14 @@ func (f *folder) inBundle(name string) ([]byte, error) {
 			f.bundle, f.err = gresource.Open(data)
 		}
 	}
-	if f.err != nil {
-		return nil, f.err
+	b, err := []byte(nil), f.err
+	if err == nil {
+		b, err = f.bundle.Read(name)
 	}
-	return f.bundle.Read(name)
+	if err != nil && f.beyond != nil {
+		return f.beyond(name)
+	}
+	return b, err
 }
 
 // ReadFile returns a file that a style names: a path in the tree, or
@@ -82,6 +87,18 @@ func ReadFile(fsys fs.FS, sheet, name string) ([]byte, error) {
 		return f.Read(inside, true)
 	}
 	return f.Read(name, false)
+}
+
+// Files is a tree as styles name files of it, the bundle beside the sheet read once.
+// beyond, if there is one, has the resources that are not in that.
+func Files(fsys fs.FS, sheet string, beyond func(name string) ([]byte, error)) func(name string) ([]byte, error) {
+	f := &folder{fsys: fsys, dir: path.Dir(sheet), beyond: beyond}
+	return func(name string) ([]byte, error) {
+		if inside, ok := cutResource(name); ok {
+			return f.Read(inside, true)
+		}
+		return f.Read(name, false)
+	}
 }
 
 func cutResource(name string) (string, bool) {

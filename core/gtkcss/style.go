@@ -2,6 +2,7 @@ package gtkcss
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -23,9 +24,10 @@ type Stop struct {
 
 // Image is one picture of a background or a border.
 type Image struct {
-	Kind      string // none, url, icon, colour, linear, radial, conic, other
-	Text      string // as it is computed
-	File      string // of url: its path in the tree, or resource://…
+	Kind      string            // none, builtin, url, recolor, icon, colour, linear, radial, conic, other
+	Text      string            // as it is computed
+	File      string            // of url and recolor: its path in the tree, resource://… or data:…; of icon its name
+	Palette   map[string]Colour // of recolor and icon: what marked parts are drawn in, "success", "warning", "error"
 	Colour    Colour
 	Repeating bool
 	Side      string  // of linear: "to right"; empty if Angle counts
@@ -42,7 +44,8 @@ type Layer struct {
 	Image          Image
 	Repeat         string
 	Position, Size string // as they are computed
-	Clip           string
+	Clip, Origin   string
+	Blend          string // normal, multiply …
 }
 
 // Shadow is one shadow.
@@ -199,7 +202,7 @@ func (s *Style) Layers() []Layer {
 		if v == keyword("none") {
 			continue
 		}
-		out = append(out, Layer{s.image(v, "background-image"), nth("background-repeat", i), nth("background-position", i), nth("background-size", i), nth("background-clip", i)})
+		out = append(out, Layer{s.image(v, "background-image"), nth("background-repeat", i), nth("background-position", i), nth("background-size", i), nth("background-clip", i), nth("background-origin", i), nth("background-blend-mode", i)})
 	}
 	return out
 }
@@ -211,7 +214,7 @@ func (s *Style) image(v value, property string) Image {
 	out := Image{Kind: "other", Text: v.text()}
 	switch v := v.(type) {
 	case keyword:
-		out.Kind = "none"
+		out.Kind = string(v)
 	case gradient:
 		out.Kind, out.Repeating, out.Side = v.form, v.repeating, v.side
 		if !v.angled && v.side == "" {
@@ -229,11 +232,13 @@ func (s *Style) image(v value, property string) Image {
 	case picture:
 		switch {
 		case v.how == "url" || v.how == "-gtk-recolor":
-			out.Kind = "url"
+			if out.Kind = "url"; v.how == "-gtk-recolor" {
+				out.Kind, out.Palette = "recolor", s.palette(v.of)
+			}
 			file, _, _ := s.Told(property)
 			out.File = beside(file, v.file)
 		case v.how == "-gtk-icontheme":
-			out.Kind, out.File = "icon", v.file
+			out.Kind, out.File, out.Palette = "icon", v.file, s.palette(nil)
 		case v.how == "image" && len(v.of) > 0:
 			if c, ok := v.of[0].(Colour); ok {
 				out.Kind, out.Colour = "colour", c
@@ -245,6 +250,111 @@ func (s *Style) image(v value, property string) Image {
 		}
 	}
 	return out
+}
+
+// palette is what marked parts of a symbolic picture are drawn in: what the picture
+// itself says, or else the style's palette.
+func (s *Style) palette(own []value) map[string]Colour {
+	entries, _ := s.values[byName["-gtk-icon-palette"]].(list)
+	if len(own) > 0 {
+		entries = own
+	}
+	out := map[string]Colour{}
+	for _, v := range entries {
+		if w, ok := v.(words); ok && len(w) == 2 {
+			out[w[0].text()], _ = w[1].(Colour)
+		}
+	}
+	return out
+}
+
+// Palette is what marked parts of symbolic icons are drawn in, by the mark.
+func (s *Style) Palette() map[string]Colour { return s.palette(nil) }
+
+// Slice is where a picture is cut for a border: a number of its px, or a share.
+type Slice struct {
+	Px, Share float64
+}
+
+// Of is the length of a whole that is cut off.
+func (c Slice) Of(whole float64) float64 { return min(c.Px+c.Share*whole, whole) }
+
+// BorderImage is the picture that is drawn instead of a border.
+type BorderImage struct {
+	Image  Image
+	Slices [4]Slice
+	Fill   bool       // the middle is drawn too
+	Widths [4]float64 // of the border that it makes, px
+	Repeat [2]string  // across and down: stretch, repeat, round, space
+}
+
+// BorderImage returns it for a box of a size, and whether there is one
+// (css-backgrounds-3, section 6).
+func (s *Style) BorderImage(width, height float64) (BorderImage, bool) {
+	out := BorderImage{Image: s.Image("border-image-source")}
+	if out.Image.Kind == "none" || out.Image.Kind == "" {
+		return out, false
+	}
+	slices, _ := s.values[byName["border-image-slice"]].(words)
+	if n := len(slices); n > 0 && slices[n-1] == keyword("fill") {
+		out.Fill, slices = true, slices[:n-1]
+	}
+	widths, _ := s.values[byName["border-image-width"]].(words)
+	if len(slices) == 0 || len(widths) == 0 || len(slices) > 4 || len(widths) > 4 {
+		return out, false
+	}
+	border := s.BorderWidth()
+	for i := range 4 {
+		if n, ok := slices[spread[len(slices)-1][i]].(number); ok {
+			out.Slices[i] = Slice{n.px + n.n, n.pct / 100}
+		}
+		n, ok := widths[spread[len(widths)-1][i]].(number)
+		whole := []float64{height, width}[i%2]
+		switch {
+		case !ok: // auto
+			out.Widths[i] = border[i]
+		case n.sort == plainNumber:
+			out.Widths[i] = n.n * border[i]
+		default:
+			out.Widths[i] = n.Px(whole)
+		}
+	}
+	for _, pair := range [2][2]int{{0, 2}, {3, 1}} {
+		whole := []float64{height, width}[pair[0]%2]
+		if a, b := out.Widths[pair[0]], out.Widths[pair[1]]; a+b > whole && a+b > 0 {
+			out.Widths[pair[0]], out.Widths[pair[1]] = a*whole/(a+b), b*whole/(a+b)
+		}
+	}
+	repeat := strings.Fields(s.Text("border-image-repeat"))
+	out.Repeat = [2]string{repeat[0], repeat[len(repeat)-1]}
+	return out, true
+}
+
+// Transform is one function of a transformation: its name, "rotate", and its
+// arguments, lengths in px and angles in degrees.
+type Transform struct {
+	Name string
+	Args []float64
+}
+
+// Transforms of a property: transform, -gtk-icon-transform.
+func (s *Style) Transforms(name string) (out []Transform) {
+	for rest := s.Text(name); ; {
+		call, after, ok := strings.Cut(rest, ")")
+		function, args, is := strings.Cut(strings.TrimSpace(call), "(")
+		if !ok || !is {
+			return out
+		}
+		t := Transform{Name: function}
+		for _, arg := range strings.FieldsFunc(args, func(r rune) bool { return r == ',' || r == ' ' }) {
+			f, err := strconv.ParseFloat(strings.TrimRight(arg, "pxdeg"), 64)
+			if err != nil {
+				return nil
+			}
+			t.Args = append(t.Args, f)
+		}
+		out, rest = append(out, t), after
+	}
 }
 
 // placed fills in where stops without a place stand (css-images-3, section

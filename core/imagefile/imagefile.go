@@ -27,6 +27,7 @@ func MediaType(b []byte) string {
 }
 
 // Size returns the size of a PNG, JPEG or SVG in px, 0 if it cannot be told.
+// An SVG without a size has that of its view.
 func Size(b []byte) (w, h float64) {
 	if c, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
 		return float64(c.Width), float64(c.Height)
@@ -38,10 +39,15 @@ func Size(b []byte) (w, h float64) {
 	if m := svgHeight.FindSubmatch(head); m != nil {
 		h, _ = strconv.ParseFloat(string(m[1]), 64)
 	}
+	if m := svgView.FindSubmatch(head); m != nil && w == 0 && h == 0 {
+		w, _ = strconv.ParseFloat(string(m[1]), 64)
+		h, _ = strconv.ParseFloat(string(m[2]), 64)
+	}
 	return w, h
 }
 
 var (
+	svgView   = regexp.MustCompile(`<svg[^>]*?\sviewBox="[-\d.]+[ ,]+[-\d.]+[ ,]+([\d.]+)[ ,]+([\d.]+)"`)
 	svgWidth  = regexp.MustCompile(`<svg[^>]*?\swidth="([\d.]+)(?:px)?"`)
 	svgHeight = regexp.MustCompile(`<svg[^>]*?\sheight="([\d.]+)(?:px)?"`)
 )

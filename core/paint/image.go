@@ -20,15 +20,27 @@ const MaxIcon = 512 << 10
 // DataURI returns a picture file as a data: address, unless it is none, is too large or
 // would cost a browser too much.
 func DataURI(fsys fs.FS, name string) (string, bool) {
-	if path.Ext(name) == ".xpm" {
+	b, ok := Read(fsys, name)
+	if !ok {
 		return "", false
+	}
+	return Data(b)
+}
+
+// Read returns what a picture file holds, unless that is too much.
+func Read(fsys fs.FS, name string) ([]byte, bool) {
+	if path.Ext(name) == ".xpm" {
+		return nil, false
 	}
 	b, err := fs.ReadFile(fsys, name)
-	if err != nil || len(b) > MaxIcon {
-		return "", false
-	}
+	return b, err == nil && len(b) <= MaxIcon
+}
+
+// Data returns a picture as a data: address, unless it is none, is too large or would
+// cost a browser too much.
+func Data(b []byte) (string, bool) {
 	t := imagefile.MediaType(b)
-	if t == "" || imagefile.Check(b) != nil {
+	if t == "" || len(b) > MaxIcon+1024 || imagefile.Check(b) != nil {
 		return "", false
 	}
 	return "data:" + t + ";base64," + base64.StdEncoding.EncodeToString(b), true

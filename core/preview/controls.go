@@ -42,6 +42,10 @@ type part struct {
 	shared, standing bool
 	half             int // 1 for the left half of its parent, 2 for the right
 	portion          float64
+	page             float64 // of a slider in a trough: the share of it that it is long
+	usual            float64 // of a sign: how large it is where the style does not say, px
+	leastW           float64 // how wide its box is at least, px
+	fixed            float64 // how wide it is whatever is in it, px
 
 	st             *gtkcss.Style
 	minW, minH     float64 // of the border box
@@ -96,6 +100,9 @@ type Stage struct {
 	sheets  []*gtkcss.Sheet
 	Styles  *gtkcss.Cascade
 	painter *paint.Painter
+
+	files    func(name string) ([]byte, error) // those that the theme's sheet names
+	pictures map[ofTinted]pictureFile          // of them
 }
 
 func edges(st *gtkcss.Style) gtkcss.Box {
@@ -125,9 +132,18 @@ func (s *Stage) measure(p *part) {
 	if p.icon != "" {
 		w, h = max(w, p.size), max(h, p.size)
 	}
-	if s.surface == "gtk4" && (p.node.Name == "check" || p.node.Name == "radio") { // an icon of its own, whatever is drawn
+	switch {
+	case p.usual == 0:
+	case s.surface == "gtk4": // an icon of its own, whatever is drawn
 		icon := p.st.Length("-gtk-icon-size")
 		w, h = max(w, icon), max(h, icon)
+	default: // gtkbuiltinicon.c of GTK 3.24
+		if p.st.Length("min-width") == 0 {
+			w = max(w, p.usual)
+		}
+		if p.st.Length("min-height") == 0 {
+			h = max(h, p.usual)
+		}
 	}
 	along, across := 0.0, 0.0
 	for i, k := range p.kids {
@@ -160,6 +176,9 @@ func (s *Stage) measure(p *part) {
 	e := edges(p.st)
 	p.minW = max(w, p.st.Length("min-width")) + e[1] + e[3]
 	p.minH = max(h, p.st.Length("min-height")) + e[0] + e[2]
+	if p.minW = max(p.minW, p.leastW); p.fixed > 0 {
+		p.minW = p.fixed
+	}
 }
 
 // fitting is as much of a text as goes into a width, with dots for the rest.
@@ -192,7 +211,7 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 		room := box{x + m[3], y + m[0], w - m[1] - m[3], h - m[0] - m[2]}
 		switch {
 		case p.stack:
-			room = k.over(room, box{x, y, w, h}, m)
+			room = k.over(room, box{x, y, w, h}, m, p.down)
 		case p.down:
 			room.y, room.h = y+at+m[0], k.minH+more
 			if k.aside {
@@ -209,6 +228,8 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 		s.place(k, room.x, room.y, max(room.w, 0), max(room.h, 0))
 	}
 }
+
+func rectOf(x, y, w, h float64) paint.Rect { return paint.Rect{X: x, Y: y, W: w, H: h} }
 
 // box is a place in the picture.
 type box struct{ x, y, w, h float64 }
@@ -253,15 +274,19 @@ func (s *Stage) placeInCells(p *part, x, y, w, h float64) {
 }
 
 // over is the room of a part that lies over the others of its parent.
-func (p *part) over(room, parent box, margin gtkcss.Box) box {
+func (p *part) over(room, parent box, margin gtkcss.Box, down bool) box {
 	if p.shared {
 		room.w *= p.portion
 	}
 	if p.half > 0 {
 		room.x, room.w = parent.x+float64(p.half-1)*parent.w/2+margin[3], parent.w/2-margin[1]-margin[3]
 	}
-	if p.standing {
-		room.x, room.w = room.x+(room.w-p.minW)*p.portion, p.minW
+	if p.standing && down {
+		long := max(p.minH, parent.h*p.page)
+		room.y, room.h = room.y+(room.h-long)*p.portion, long
+	} else if p.standing {
+		long := max(p.minW, parent.w*p.page)
+		room.x, room.w = room.x+(room.w-long)*p.portion, long
 	}
 	return room
 }
@@ -412,7 +437,7 @@ type glyphKey struct {
 // as it is.
 func (s *Stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
 	if strings.HasSuffix(name, "-symbolic") {
-		s.symbolicAt(s.surface, x, y, size, st.Colour("color").CSS(), name)
+		s.symbolicAt(s.surface, x, y, size, paint.TintOf(st, st.Palette()), name)
 		return
 	}
 	if strings.HasPrefix(name, "/") { // a picture by its path

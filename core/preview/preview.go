@@ -198,8 +198,13 @@ func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
 		x, y, s*.1, s*.1, s*.8, s*.8, s*.35, s*.35, s*.65, s*.65, s*.65, s*.35, s*.35, s*.65, paint.Escape(names[0]))
 }
 
-// symbolicAt draws a symbolic icon in one colour, as programs recolour it.
-func (c *Canvas) symbolicAt(surface string, x, y, size float64, colour, name string) {
+// icon draws an icon that a sheet names in a tint, and reports whether there is one.
+func (s *Stage) icon(name string, x, y, size float64, tint paint.Tint) bool {
+	return s.symbolicAt(s.surface, x, y, size, tint, name)
+}
+
+// symbolicAt draws a symbolic icon in a tint, as programs recolour it.
+func (c *Canvas) symbolicAt(surface string, x, y, size float64, tint paint.Tint, name string) bool {
 	plain := strings.TrimSuffix(name, "-symbolic")
 	names := []string{name}
 	if plain == name {
@@ -208,21 +213,21 @@ func (c *Canvas) symbolicAt(surface string, x, y, size float64, colour, name str
 		names = append(names, plain)
 	}
 	icon, _, ok := c.index(surface).LookupBest(names, int(size), 1)
-	uri := ""
-	if ok {
-		uri, ok = c.DataURI(icon.Path)
-	}
-	if !ok && ownSign(c, plain, x, y, size, colour) {
-		return
+	if !ok && (c.ownIcon(surface, name, x, y, size, tint) || ownSign(c, plain, x, y, size, tint.Ink.CSS())) {
+		return true
 	}
 	if !ok || !strings.Contains(icon.Path, "-symbolic.") {
 		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
-		return
+		return ok
+	}
+	address, _, _, ok := c.filePicture(icon.Path, &tint)
+	if !ok {
+		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
+		return false
 	}
 	c.mark(desk.FacetIcons, surface, x, y, size, size)
-	c.ids++
-	c.Printf(`<mask id="m%d" mask-type="alpha"><image x="%s" y="%s" width="%s" height="%s" href="%s"/></mask><rect x="%s" y="%s" width="%s" height="%s" fill="%s" mask="url(#m%d)"><title>%s</title></rect>`,
-		c.ids, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), uri, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), colour, c.ids, paint.Escape(plain+" · "+icon.Theme))
+	c.Printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"><title>%s</title></image>`, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), address, paint.Escape(plain+" · "+icon.Theme))
+	return true
 }
 
 // signs stand for symbolic icons that GTK carries in itself for want of one in the

@@ -5,6 +5,7 @@ import (
 	_ "embed"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 
 	_ "golang.org/x/image/webp"
@@ -12,7 +13,6 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
-	"ivelt/core/imagefile"
 	"ivelt/core/paint"
 	"ivelt/core/reading"
 )
@@ -39,10 +39,10 @@ type ofSheet struct{ where, file string }
 
 // sheetOf reads a style sheet of the desk, anew only if it or one that it
 // imports has changed.
-func sheetOf(ctx context.Context, d *desk.Desk, file string) (*gtkcss.Sheet, error) {
+func sheetOf(ctx context.Context, d *desk.Desk, file string, beyond func(name string) ([]byte, error)) (*gtkcss.Sheet, error) {
 	holds := func(c cachedSheet) bool { return c.stamp == stampOf(d, c.sheet.Files) }
 	c := cache.Of(d.Cache, ofSheet{d.Where(), file}, holds, func() cache.Made[cachedSheet] {
-		s, err := gtkcss.Load(ctx, d.Tree(), file)
+		s, err := gtkcss.LoadOver(ctx, d.Tree(), file, beyond)
 		if err != nil {
 			return cache.Made[cachedSheet]{Value: cachedSheet{err: err}, Brief: true}
 		}
@@ -132,8 +132,18 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	f, _ := toolkit.Facet(facet)
 	file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(facet, surface), dark)
 	found := false
+	resources := c.libraryOf(surface).resources()
 	if err == nil && file != "" {
-		if s, err := sheetOf(c.look.ctx, c.D, desk.Name(file)); err == nil {
+		if s, err := sheetOf(c.look.ctx, c.D, desk.Name(file), resources); err == nil {
+			over, found = append(over, s), true
+		}
+	}
+	if !found && !ofShell && resources != nil {
+		name := c.look.Of(facet, surface)
+		if !slices.Contains(f.Lookup.BuiltIn, name) {
+			name = f.Default
+		}
+		if s := c.ownSheet(toolkit, name, dark, generation); s != nil {
 			over, found = append(over, s), true
 		}
 	}
@@ -142,7 +152,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.D.Expand(f.Lookup.Own) {
-			if s, err := sheetOf(c.look.ctx, c.D, desk.Name(own)); err == nil {
+			if s, err := sheetOf(c.look.ctx, c.D, desk.Name(own), resources); err == nil {
 				over = append(over, s)
 			}
 		}
@@ -160,7 +170,8 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
 		s.Styles.TextSize(pt * 96 / 72)
 	}
-	s.painter.Picture = func(file string) (string, float64, float64, bool) { return c.filePicture(file) }
+	s.painter.Picture, s.painter.Icon = s.picture, s.icon
+	s.files = gtkcss.Files(c.D.Tree(), desk.Name(file), resources)
 	c.stages[key] = s
 	return s
 }
@@ -186,16 +197,3 @@ func TitleRoom(d *desk.Desk, look Look, surface string) (high, room float64, fra
 
 // plainRoom is the height of a title in frames whose theme does not say it, px.
 const plainRoom = 22
-
-// filePicture is a picture that a theme's sheet names.
-func (c *Canvas) filePicture(file string) (address string, w, h float64, ok bool) {
-	if address, ok = c.DataURI(file); !ok {
-		return "", 0, 0, false
-	}
-	b, err := fs.ReadFile(c.tree, file)
-	if err != nil {
-		return "", 0, 0, false
-	}
-	w, h = imagefile.Size(b)
-	return address, w, h, w > 0 && h > 0
-}

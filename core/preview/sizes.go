@@ -52,13 +52,39 @@ func (s *Stage) sample(name string) *part {
 		return s.progress(0.6)
 	case "scale":
 		return s.scale(0.4)
-	case "check":
-		return node("checkbutton", node("check").small())
-	case "radio":
-		if s.surface == "gtk4" {
-			return node("checkbutton", node("radio").small())
+	case "check", "radio":
+		p = s.tick(kind, "", "")
+		if state == "disabled" {
+			mark(p, "checked")
 		}
-		return node("radiobutton", node("radio").small())
+	case "combo":
+		return s.combo(" ")
+	case "text":
+		return s.textView()
+	case "expander":
+		return s.expander("    ")
+	case "level":
+		return s.levels(2, 4)
+	case "scrollbar":
+		return s.scrollbar(class == ".vertical", 0.4, 0.5)
+	case "tree":
+		return s.scrolled(s.treeView(listed{[]string{"   ", "   "}, []float64{70, 70}, [][]string{{}, {}, {}}, 1}), 1, 0)
+	case "menubar":
+		return s.menuBar([]string{"    ", "    "}, 1)
+	case "headerbar":
+		return s.headerBar(s.button("", "   ").with(func(p *part) { p.aside = s.surface == "gtk4" }))
+	case "infobar":
+		return s.infobar(class[1:], "    ", "   ")
+	case "notebook":
+		return s.tabs([]string{"     ", "     "}, text("label", " "))
+	case "menu":
+		return s.menuWith()
+	case "tooltip", "popover":
+		return node(kind + ".background")
+	case "calendar":
+		return node("calendar.view")
+	case "link":
+		return in("link", s.button(".flat.link", "    "))
 	case "row":
 		return node("list", s.row("A line", ""))
 	case "list":
@@ -120,7 +146,7 @@ func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed)
 }
 
 func wordless(p *part) {
-	if p.label != "" {
+	if strings.TrimSpace(p.label) != "" {
 		p.label = " "
 	}
 	for _, k := range p.kids {

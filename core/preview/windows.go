@@ -264,26 +264,28 @@ func (s *Stage) spin(value string) *part {
 }
 
 func (s *Stage) tick(kind, label, state string) *part {
-	box := node(kind)
-	if state != "" {
-		box.node.States = append(box.node.States, state)
-	}
-	box.paint = func(s *Stage, x, y, w, h float64) {
-		if !box.node.Is("checked") {
+	box := s.sign(kind, 16, func(s *Stage, p *part, x, y, w, h float64) {
+		if !p.node.Is("checked") {
 			return
 		}
-		c := box.st.Colour("color").CSS()
+		c := p.st.Colour("color").CSS()
 		if kind == "radio" {
 			s.Printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, paint.Number(x+w/2), paint.Number(y+h/2), paint.Number(w/5), c)
 			return
 		}
 		s.Printf(`<path d="M%s %sL%s %sL%s %s" fill="none" stroke="%s" stroke-width="1.8"/>`, paint.Number(x+w*0.2), paint.Number(y+h*0.52), paint.Number(x+w*0.42), paint.Number(y+h*0.74), paint.Number(x+w*0.82), paint.Number(y+h*0.28), c)
+	})
+	if state != "" {
+		box.node.States = append(box.node.States, state)
 	}
 	holder := kind + "button"
 	if s.surface == "gtk4" {
 		holder = "checkbutton"
 	}
-	p := node(holder+".text-button", box.small(), text("label", label)).row(6)
+	p := node(holder, box).row(6)
+	if label != "" {
+		p = node(holder+".text-button", box, text("label", label)).row(6)
+	}
 	if state != "" {
 		p.node.States = append(p.node.States, state)
 	}
@@ -332,19 +334,23 @@ func (p *part) share(of float64) { p.shared, p.portion = true, of }
 func (p *part) at(of float64) { p.standing, p.portion = true, of }
 
 func (s *Stage) notebook() *part {
+	page := node("box.vertical", text("label", "High water 00:20 and 12:48"), text("label.dim-label", "Height 4.2 m over the datum")).column(4)
+	n := s.tabs([]string{"Tides", "Winds", "Lamps"}, padded(page, 10))
+	mark(n.kids[0].kids[0].kids[1], "hover")
+	return n
+}
+
+// tabs is a notebook with its first page open.
+func (s *Stage) tabs(names []string, page *part) *part {
 	var tabs []*part
-	for i, name := range []string{"Tides", "Winds", "Lamps"} {
+	for i, name := range names {
 		t := node("tab", text("label", name).middle().growing())
-		switch i {
-		case 0:
+		if i == 0 {
 			mark(t, "checked")
-		case 1:
-			mark(t, "hover")
 		}
 		tabs = append(tabs, t)
 	}
-	page := node("box.vertical", text("label", "High water 00:20 and 12:48"), text("label.dim-label", "Height 4.2 m over the datum")).column(4)
-	return node("notebook.frame", node("header.top", node("tabs", tabs...).row(0)), node("stack", padded(page, 10)).column(0)).column(0)
+	return node("notebook.frame", node("header.top", node("tabs", tabs...).row(0).growing()), node("stack", page).column(0).growing()).column(0)
 }
 
 func (s *Stage) row(label, state string) *part {
@@ -370,9 +376,31 @@ func (s *Stage) menu() *part {
 	return node("menu.background.context-menu", kids...).column(0).sized(110, 0)
 }
 
+// menuWith is a menu of GTK 3 with all that there may be in it.
+func (s *Stage) menuWith() *part {
+	item := func(state string) *part {
+		p := node("menuitem", text("label", "       ").growing())
+		if state != "" {
+			mark(p, state)
+		}
+		return p
+	}
+	ticked := node("menuitem", s.tick("check", "", "checked").kids[0], text("label", "       ").growing()).row(0)
+	return node("menu.background", item(""), item("hover"), node("separator.horizontal"), ticked, item("disabled")).column(0)
+}
+
 func (s *Stage) infobar(kind, label, act string) *part {
-	content := node("box.horizontal", text("label", label).growing(), s.button("", act)).row(8).growing()
-	return node("infobar."+kind, node("revealer", content).growing()).small().with(func(p *part) { p.aside = false })
+	words := padded(node("box.horizontal", text("label", label).growing()).row(16), 8).growing()
+	press := s.button("", act)
+	actions := padded(node("buttonbox.horizontal", press), 6)
+	if s.surface == "gtk4" {
+		actions = padded(node("box.horizontal", press), 6)
+	} else {
+		press.w = 0
+		press.leastW = 85 // gtkbbox.c
+	}
+	content := node("box.horizontal", words, actions).row(0).growing()
+	return node("infobar.horizontal."+kind, node("revealer", content).growing())
 }
 
 func (s *Stage) tooltip(label string) *part {
