@@ -30,7 +30,7 @@ type painting struct {
 }
 
 func newPainting(t *testing.T) painting {
-	return painting{map[string]string{"gtk3": build(t, "paint3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "paint4", "gtk4", "libgtk-4-dev")}, display(t)}
+	return painting{map[string]string{"gtk3": build(t, "paint3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "paint4", "gtk4", "libgtk-4-dev")}, displayOf(t, "1280x1400")}
 }
 
 // under draws a theme that is in a home, and returns by control at how many points

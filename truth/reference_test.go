@@ -51,12 +51,15 @@ func build(t *testing.T, name, library, debian string) string {
 }
 
 // display starts a display without a screen and returns its name.
-func display(t *testing.T) string {
+func display(t *testing.T) string { return displayOf(t, "640x480") }
+
+// displayOf is one of a size.
+func displayOf(t *testing.T, size string) string {
 	t.Helper()
 	r, w, err := os.Pipe()
 	require.NoError(t, err)
 	defer r.Close()
-	c := tool(t, "Xvfb", "xvfb", "-displayfd", "3", "-screen", "0", "640x480x24", "-nolisten", "tcp", "-noreset")
+	c := tool(t, "Xvfb", "xvfb", "-displayfd", "3", "-screen", "0", size+"x24", "-nolisten", "tcp", "-noreset")
 	c.ExtraFiles = []*os.File{w}
 	require.NoError(t, c.Start())
 	w.Close()

@@ -14,7 +14,8 @@ type property struct {
 	inherited bool
 	initial   value
 	read      func(*reader) (value, bool)
-	only      int // a generation, 0 for both
+	only      int  // a generation, 0 for both
+	setting   bool // of one class of widgets, not of a style
 }
 
 var (
@@ -129,10 +130,29 @@ func init() {
 	define("animation-direction", false, list{keyword("normal")}, lists(keywords("normal", "reverse", "alternate", "alternate-reverse")))
 	define("animation-play-state", false, list{keyword("running")}, lists(keywords("running", "paused")))
 	define("animation-fill-mode", false, list{keyword("none")}, lists(keywords("none", "forwards", "backwards", "both")))
+	for name, usual := range steppers { // gtkscrollbar.c of GTK 3.24
+		define(name, false, usual, readBool, 3)
+		properties[byName[name]].setting = true
+	}
 	for _, of := range append(sidesOf("border-*"), "outline") {
 		borderLines = append(borderLines, struct{ style, width int }{byName[of+"-style"], byName[of+"-width"]})
 	}
 	idColour, idFontSize = byName["color"], byName["font-size"]
+}
+
+// steppers are the buttons at the ends of scroll bars that GTK 3 has unless a sheet
+// takes them away.
+var steppers = map[string]keyword{
+	"-GtkScrollbar-has-backward-stepper": "true", "-GtkScrollbar-has-forward-stepper": "true",
+	"-GtkScrollbar-has-secondary-backward-stepper": "false", "-GtkScrollbar-has-secondary-forward-stepper": "false",
+}
+
+func readBool(r *reader) (value, bool) {
+	if t := r.peek(); t.text == "1" || t.text == "0" {
+		r.at++
+		return keyword(map[string]string{"1": "true", "0": "false"}[t.text]), true
+	}
+	return keywords("true", "false")(r)
 }
 
 // usualSize is the size of text where nothing says another: 10 pt at 96 dpi.

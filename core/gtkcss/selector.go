@@ -33,6 +33,12 @@ func (n *Node) Add(children ...*Node) *Node {
 	return n
 }
 
+// Replace puts another node in the place of the only one under this one.
+func (n *Node) Replace(child *Node) {
+	n.children = nil
+	n.Add(child)
+}
+
 // Children are the nodes under this one.
 func (n *Node) Children() []*Node { return n.children }
 

@@ -476,10 +476,15 @@ func (s *Sheet) declaration(body *reader, tells []declaration, file string) []de
 	}
 	key := name.text
 	if s.Generation == 3 && strings.HasPrefix(key, "-") && !strings.HasPrefix(key, "-gtk-") {
-		if !in.take(":") || in.done() {
+		if _, shows := byName[key]; shows {
+			if set, _, ok := readProperty(key, in); ok && in.done() {
+				return append(tells, declaration{set[0].property, set[0].value, file, t.line})
+			}
+		}
+		if in.at = 1; !in.take(":") || in.done() {
 			s.refuse(file, in.failed(), "%q is no declaration", written(words))
 		}
-		return tells // a setting of one class of widgets: none shows here
+		return tells // a setting of one class of widgets: most do not show
 	}
 	set, known, ok := s.told(key, in)
 	switch {

@@ -103,7 +103,7 @@ func init() {
 	shorthands["all"] = shorthand{of: func(gtk int) []string {
 		var out []string
 		for _, p := range properties {
-			if p.only == 0 || p.only == gtk {
+			if (p.only == 0 || p.only == gtk) && !p.setting {
 				out = append(out, p.name)
 			}
 		}

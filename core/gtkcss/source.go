@@ -43,8 +43,8 @@ func generationOf(file string) int {
 // folder is a tree as a source of sheets.
 type folder struct {
 	fsys     fs.FS
-	dir      string // of the sheet that is loaded
-	anywhere bool   // names may be absolute
+	dir      string                            // of the sheet that is loaded
+	anywhere bool                              // names may be absolute
 	beyond   func(name string) ([]byte, error) // resources that are not in the bundle
 	opened   bool
 	bundle   *gresource.Bundle

@@ -69,7 +69,7 @@ func (s *Style) Told(name string) (file string, line int, ok bool) {
 func Properties(gtk int) []string {
 	var out []string
 	for _, p := range properties {
-		if p.only == 0 || p.only == gtk {
+		if (p.only == 0 || p.only == gtk) && !p.setting {
 			out = append(out, p.name)
 		}
 	}

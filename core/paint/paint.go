@@ -19,6 +19,7 @@ type Painter struct {
 	B       *strings.Builder
 	ID      string // of what it defines, unique in the picture
 	defs    int
+	Solid   bool                       // opacity does not count
 	Blurred func(blur float64) float64 // nil for CSS's own rule
 	// Picture returns a file of the piece as a data address and its size in px; a
 	// symbolic one in the tint, if there is one.
@@ -106,7 +107,7 @@ func (p *Painter) Box(x, y, w, h float64, st *gtkcss.Style) {
 	if w <= 0 || h <= 0 {
 		return
 	}
-	faded := st.Opacity() < 1
+	faded := st.Opacity() < 1 && !p.Solid
 	if faded {
 		p.printf(`<g opacity="%s">`, Number(st.Opacity()))
 	}

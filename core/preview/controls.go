@@ -42,10 +42,12 @@ type part struct {
 	shared, standing bool
 	half             int // 1 for the left half of its parent, 2 for the right
 	portion          float64
-	page             float64 // of a slider in a trough: the share of it that it is long
-	usual            float64 // of a sign: how large it is where the style does not say, px
-	leastW           float64 // how wide its box is at least, px
-	fixed            float64 // how wide it is whatever is in it, px
+	page             float64        // of a slider in a trough: the share of it that it is long
+	usual            float64        // of a sign: how large it is where the style does not say, px
+	leastW, leastH   float64        // how large it is at least, px
+	stepped          bool           // it may have buttons at its ends
+	beneath          func() float64 // how far under the top of its parent it begins
+	fixed            float64        // how wide it is whatever is in it, px
 
 	st             *gtkcss.Style
 	minW, minH     float64 // of the border box
@@ -113,6 +115,11 @@ func edges(st *gtkcss.Style) gtkcss.Box {
 // measure computes the least size of a part and of all under it.
 func (s *Stage) measure(p *part) {
 	p.st = s.Styles.Style(p.node)
+	for _, k := range p.kids {
+		if k.stepped {
+			s.steppers(p, k)
+		}
+	}
 	w, h := p.w, p.h
 	if p.label != "" {
 		f := p.st.Font()
@@ -168,7 +175,7 @@ func (s *Stage) measure(p *part) {
 	if p.cell[0] > 0 {
 		along, across = p.cell[0], p.cell[1]
 	}
-	if p.down {
+	if p.down && !p.stack {
 		w, h = max(w, across), max(h, along)
 	} else {
 		w, h = max(w, along), max(h, across)
@@ -176,6 +183,7 @@ func (s *Stage) measure(p *part) {
 	e := edges(p.st)
 	p.minW = max(w, p.st.Length("min-width")) + e[1] + e[3]
 	p.minH = max(h, p.st.Length("min-height")) + e[0] + e[2]
+	p.minH = max(p.minH, p.leastH)
 	if p.minW = max(p.minW, p.leastW); p.fixed > 0 {
 		p.minW = p.fixed
 	}
@@ -224,6 +232,10 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 				room.y, room.h = room.y+(room.h-k.minH)/2, k.minH
 			}
 			at += room.w + m[1] + m[3] + p.gap
+		}
+		if k.beneath != nil {
+			under := k.beneath()
+			room.y, room.h = room.y+under, room.h-under
 		}
 		s.place(k, room.x, room.y, max(room.w, 0), max(room.h, 0))
 	}
@@ -282,10 +294,17 @@ func (p *part) over(room, parent box, margin gtkcss.Box, down bool) box {
 		room.x, room.w = parent.x+float64(p.half-1)*parent.w/2+margin[3], parent.w/2-margin[1]-margin[3]
 	}
 	if p.standing && down {
-		long := max(p.minH, parent.h*p.page)
-		room.y, room.h = room.y+(room.h-long)*p.portion, long
+		long := min(max(p.minH, math.Floor(parent.h*p.page)), max(room.h, 0))
+		room.y, room.h = math.Floor(room.y+(room.h-long)*p.portion), long
+		if p.page > 0 {
+			room.x, room.w = room.x+math.Floor((room.w-p.minW)/2), p.minW
+		}
 	} else if p.standing {
-		long := max(p.minW, parent.w*p.page)
+		long := p.minW
+		if p.page > 0 {
+			long = min(max(long, math.Floor(parent.w*p.page)), max(room.w, 0))
+			room.y, room.h = room.y+math.Floor((room.h-p.minH)/2), p.minH
+		}
 		room.x, room.w = room.x+(room.w-long)*p.portion, long
 	}
 	return room
@@ -299,13 +318,20 @@ func (s *Stage) show(p *part) {
 	if p.fade > 0 && p.fade < 1 {
 		s.Printf(`<g opacity="%s">`, paint.Number(p.fade))
 	}
-	s.painter.Box(p.x, p.y, p.bw, p.bh, p.st)
+	s.painter.Solid = s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name)
+	if s.surface != "gtk3" || !slices.Contains(undrawn, p.node.Name) {
+		s.painter.Box(p.x, p.y, p.bw, p.bh, p.st)
+	}
+	s.painter.Solid = false
 	if p.fade > 0 && p.fade < 1 {
 		s.WriteString(`</g>`)
 	}
 	e := edges(p.st)
 	x, y, w, h := p.x+e[3], p.y+e[0], p.bw-e[1]-e[3], p.bh-e[0]-e[2]
 	opacity := p.st.Opacity()
+	if s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name) {
+		opacity = 1
+	}
 	if opacity < 1 {
 		s.Printf(`<g opacity="%s">`, paint.Number(opacity))
 	}
@@ -350,6 +376,13 @@ func (s *Stage) outline(p *part) {
 	}
 	s.Printf(`<path d="%s" fill="none" stroke="%s" stroke-width="%s"%s/>`, box.Path(), c.CSS(), paint.Number(wide), dash)
 }
+
+// undrawn are the widgets of GTK 3 that paint no box of their own.
+var undrawn = []string{"revealer", "cellview"}
+
+// gadgets are the nodes that GTK 3 draws without a widget, whatever opacity they are
+// told (gtkwidget.c applies it to widgets alone).
+var gadgets = []string{"check", "radio", "arrow", "trough", "slider", "highlight", "fill", "progress", "block", "contents", "border", "title", "tab", "tabs", "header", "mark", "marks", "value", "indicator", "decoration", "selection", "undershoot", "overshoot"}
 
 // withoutFocus are the controls that GTK 3 draws no line of focus around.
 var withoutFocus = []string{"entry", "spinbutton", "textview", "text", "menuitem"}
@@ -436,6 +469,7 @@ type glyphKey struct {
 // themed draws an icon in the colour of the text if it is a symbolic one, else
 // as it is.
 func (s *Stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
+	name = styled(name, st)
 	if strings.HasSuffix(name, "-symbolic") {
 		s.symbolicAt(s.surface, x, y, size, paint.TintOf(st, st.Palette()), name)
 		return
@@ -447,4 +481,17 @@ func (s *Stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
 		return
 	}
 	s.Canvas.Icon(s.surface, int(x+0.5), int(y+0.5), int(size), strings.Split(name, " ")...)
+}
+
+// styled is the name of an icon as -gtk-icon-style asks for it.
+func styled(name string, st *gtkcss.Style) string {
+	plain := strings.TrimSuffix(name, "-symbolic")
+	switch {
+	case strings.ContainsAny(name, "/ "):
+	case st.Text("-gtk-icon-style") == "regular":
+		return plain
+	case st.Text("-gtk-icon-style") == "symbolic":
+		return plain + "-symbolic"
+	}
+	return name
 }

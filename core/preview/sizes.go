@@ -66,7 +66,7 @@ func (s *Stage) sample(name string) *part {
 	case "level":
 		return s.levels(2, 4)
 	case "scrollbar":
-		return s.scrollbar(class == ".vertical", 0.4, 0.5)
+		return s.scrollbar(class == ".vertical", "", 0.4, 0.5)
 	case "tree":
 		return s.scrolled(s.treeView(listed{[]string{"   ", "   "}, []float64{70, 70}, [][]string{{}, {}, {}}, 1}), 1, 0)
 	case "menubar":
@@ -92,7 +92,7 @@ func (s *Stage) sample(name string) *part {
 	case "separator":
 		return node("separator.horizontal")
 	case "spin":
-		return s.spin("0")
+		return s.spin("0").with(func(p *part) { p.kids[0].w = 0 })
 	case "frame":
 		if s.surface == "gtk4" {
 			return node("frame")
@@ -135,7 +135,7 @@ func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed)
 	for i, p := range parts {
 		s.measure(p)
 		at, m := controls[i], p.st.Margin()
-		if surface == "gtk4" { // it does not count the margin to a widget's box
+		if surface == "gtk4" || at.Name == "tooltip" || at.Name == "popover" { // what counts no margin to a box
 			m = gtkcss.Box{}
 		}
 		s.place(p, at.X+m[3], at.Y+m[0], at.W-m[1]-m[3], at.H-m[0]-m[2])

@@ -4,43 +4,80 @@ import (
 	"math"
 
 	"ivelt/core/gtkcss"
+	"ivelt/core/paint"
 )
 
 // A builder makes a part of the usual controls; what its node is called differs
 // between the toolkits.
 
-// sign is a part that shows what -gtk-icon-source says of it: a check, an arrow. The
-// toolkit draws one of its own where the style says nothing.
+// sign is a part that shows what -gtk-icon-source says of it: a check, an arrow. GTK 3
+// draws some of its own where the style says nothing; GTK 4 none.
 func (s *Stage) sign(selector string, usual float64, own func(s *Stage, p *part, x, y, w, h float64)) *part {
 	p := node(selector).small()
 	p.usual = usual
 	p.paint = func(s *Stage, x, y, w, h float64) {
-		if !s.painter.Source(rectOf(x, y, w, h), p.st) && own != nil {
-			own(s, p, x, y, w, h)
+		if at := rectOf(x, y, w, h); !s.painter.Source(at, p.st) && own != nil && s.surface != "gtk4" {
+			s.painter.Turned(at, p.st, func() { own(s, p, x, y, w, h) })
 		}
 	}
 	return p
 }
 
-// arrow is one that points down, or to the end of a line.
-func (s *Stage) arrow(selector, name string, usual float64) *part {
-	return s.sign(selector, usual, func(s *Stage, p *part, x, y, w, h float64) {
-		size := math.Floor(min(w, h))
-		ownSign(s.Canvas, name, x+(w-size)/2, y+(h-size)/2, size, p.st.Colour("color").CSS())
-	})
+// mark3 is the odd size of GTK 3's own marks in a box, and how far from its edge they are
+// (gtkcssimagebuiltin.c).
+func mark3(w, h, part float64) (x, y, pad, inner float64) {
+	size := math.Floor(min(w, h))
+	if math.Mod(size, 2) == 0 {
+		size--
+	}
+	pad = 1 + max(1, math.Floor(part*(size-2)/9))
+	inner = max(1, size-2*pad)
+	if inner < 7 {
+		pad = max(0, math.Floor((size-inner)/2))
+	}
+	return -math.Floor((1 + size - w) / 2), -math.Floor((1 + size - h) / 2), pad, inner
+}
+
+// check3 and option3 are the marks that GTK 3 has of its own.
+func check3(s *Stage, p *part, x, y, w, h float64) {
+	if !p.node.Is("checked") {
+		return
+	}
+	dx, dy, pad, inner := mark3(w, h, 1)
+	s.Printf(`<path transform="translate(%s %s) scale(%.5g)" d="M7 0L7.500 1C5.300 2 4.300 4 3.500 7C3 5.700 1.300 4.700 0 4.700L.2 3.500C1.100 3.500 2.300 4.300 3 5C1 3.900 2.400 4.100 3.200 4.900C3.500 3.100 5.200 2 7 0Z" fill="%s"/>`,
+		paint.Number(x+dx+pad), paint.Number(y+dy+pad), inner/7, p.st.Colour("color").CSS())
+}
+
+func option3(s *Stage, p *part, x, y, w, h float64) {
+	if !p.node.Is("checked") {
+		return
+	}
+	dx, dy, pad, inner := mark3(w, h, 2)
+	s.Printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, paint.Number(x+dx+pad+inner/2), paint.Number(y+dy+pad+inner/2), paint.Number(inner/2), p.st.Colour("color").CSS())
+}
+
+// arrow3 is the arrow of GTK 3's own, turned by degrees from pointing up.
+func arrow3(degrees float64) func(s *Stage, p *part, x, y, w, h float64) {
+	return func(s *Stage, p *part, x, y, w, h float64) {
+		size := min(w, h)
+		wide := size / 3 / math.Sqrt2
+		s.Printf(`<path transform="translate(%s %s) rotate(%s) scale(%.5g)" d="M%s %sl%s %sl%s %s" fill="none" stroke="%s" stroke-width="%s" stroke-linecap="round" stroke-linejoin="round"/>`,
+			paint.Number(x+w/2), paint.Number(y+h/2), paint.Number(degrees), size/(size+wide), paint.Number(-size/2), paint.Number(size/4), paint.Number(size/2), paint.Number(-size/2), paint.Number(size/2), paint.Number(size/2), p.st.Colour("color").CSS(), paint.Number(wide))
+	}
 }
 
 // combo is a choice that opens a list.
 func (s *Stage) combo(label string) *part {
-	inside := node("box.horizontal", text("cellview", label).growing(), s.arrow("arrow", "pan-down", 16)).row(0).growing()
+	inside := node("box.horizontal", text("cellview", label).growing(), s.sign("arrow", 16, nil)).row(0).growing()
 	return node("combobox", node("box.linked.horizontal", node("button.combo", inside).growing()).row(0).growing())
 }
 
-// scrollbar is one that shows a page of a whole, from a share of what is left on.
-func (s *Stage) scrollbar(upright bool, page, from float64) *part {
-	way, side := "horizontal", "bottom"
+// scrollbar is one that shows a page of a whole, from a share of what is left on. side
+// is a class for where it is, "" if it stands alone.
+func (s *Stage) scrollbar(upright bool, side string, page, from float64) *part {
+	way := "horizontal"
 	if upright {
-		way, side = "vertical", "right"
+		way = "vertical"
 	}
 	slider := node("slider")
 	trough := node("trough", slider).growing()
@@ -49,12 +86,48 @@ func (s *Stage) scrollbar(upright bool, page, from float64) *part {
 	holder := "contents"
 	if s.surface == "gtk4" {
 		holder = "range." + way
+	} else if upright { // gtkscrollbar.c: the least length of a slider
+		slider.leastH = 21
+	} else {
+		slider.leastW = 21
 	}
 	inside := node(holder, trough).growing()
 	inside.down = upright
-	p := node("scrollbar."+way+"."+side, inside)
+	if s.surface != "gtk4" {
+		inside.stepped = true
+	}
+	p := node("scrollbar."+way+side, inside)
 	p.down = upright
 	return p
+}
+
+// steppers are the buttons at the ends of a scroll bar of GTK 3, as its style asks for
+// them.
+func (s *Stage) steppers(bar, inside *part) {
+	if inside.stepped = false; len(inside.kids) != 1 {
+		return
+	}
+	up, down := arrow3(0), arrow3(180)
+	if !inside.down {
+		up, down = arrow3(270), arrow3(90)
+	}
+	trough := inside.kids[0]
+	inside.kids = nil
+	add := func(setting, class string, own func(s *Stage, p *part, x, y, w, h float64)) {
+		if bar.st.Text("-GtkScrollbar-has-"+setting+"-stepper") == "true" {
+			inside.kids = append(inside.kids, s.sign("button."+class, 16, own).with(func(p *part) { p.aside = false }))
+		}
+	}
+	add("backward", "up", up)
+	add("secondary-forward", "down", down)
+	inside.kids = append(inside.kids, trough)
+	add("secondary-backward", "up", up)
+	add("forward", "down", down)
+	inside.node = gtkcss.New("contents")
+	for _, k := range inside.kids {
+		inside.node.Add(k.node)
+	}
+	bar.node.Replace(inside.node)
 }
 
 // listed is what a tree view shows: the headings of its columns, and its lines.
@@ -122,7 +195,11 @@ func (s *Stage) treeView(l listed) *part {
 
 // scrolled puts a view into a frame with a scroll bar.
 func (s *Stage) scrolled(inside *part, page, from float64) *part {
-	return node("scrolledwindow.frame", inside.growing(), s.scrollbar(true, page, from)).row(0)
+	bar := s.scrollbar(true, ".right", page, from)
+	if s.surface != "gtk4" { // it begins under the headings (gtkscrolledwindow.c)
+		bar.beneath = func() float64 { return inside.kids[0].minH }
+	}
+	return node("scrolledwindow.frame", inside.growing(), bar).row(0)
 }
 
 // textView is a page of text that can be written in.
@@ -133,10 +210,10 @@ func (s *Stage) textView() *part {
 // expander is a heading that opens what is under it.
 func (s *Stage) expander(label string) *part {
 	if s.surface == "gtk4" {
-		title := node("title.horizontal", s.arrow("expander.horizontal", "pan-end", 16), text("label", label).growing()).row(0)
+		title := node("title.horizontal", s.sign("expander.horizontal", 16, nil), text("label", label).growing()).row(0)
 		return node("expander-widget", node("box.vertical", title).column(0).growing())
 	}
-	return node("expander", node("title", s.arrow("arrow.horizontal", "pan-end", 10), text("label", label).growing()).row(2).growing())
+	return node("expander", node("title", s.sign("arrow.horizontal", 10, nil), text("label", label).growing()).row(2).growing())
 }
 
 // levels shows a level in steps, so many of them reached.

@@ -8,7 +8,6 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
-	"ivelt/core/paint"
 )
 
 // window makes the tree of a window of a toolkit: its frame, its header bar,
@@ -264,17 +263,11 @@ func (s *Stage) spin(value string) *part {
 }
 
 func (s *Stage) tick(kind, label, state string) *part {
-	box := s.sign(kind, 16, func(s *Stage, p *part, x, y, w, h float64) {
-		if !p.node.Is("checked") {
-			return
-		}
-		c := p.st.Colour("color").CSS()
-		if kind == "radio" {
-			s.Printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, paint.Number(x+w/2), paint.Number(y+h/2), paint.Number(w/5), c)
-			return
-		}
-		s.Printf(`<path d="M%s %sL%s %sL%s %s" fill="none" stroke="%s" stroke-width="1.8"/>`, paint.Number(x+w*0.2), paint.Number(y+h*0.52), paint.Number(x+w*0.42), paint.Number(y+h*0.74), paint.Number(x+w*0.82), paint.Number(y+h*0.28), c)
-	})
+	own := check3
+	if kind == "radio" {
+		own = option3
+	}
+	box := s.sign(kind, 16, own)
 	if state != "" {
 		box.node.States = append(box.node.States, state)
 	}

@@ -52,9 +52,9 @@ static GtkWidget *choice(GtkWidget *w, gboolean on) {
 }
 
 static GtkWidget *spin(void) {
-	GtkWidget *w = gtk_spin_button_new_with_range(0, 9, 1);
+	GtkWidget *w = gtk_spin_button_new_with_range(-9, 9, 1);
 	gtk_entry_set_width_chars(GTK_ENTRY(w), 3);
-	gtk_entry_set_text(GTK_ENTRY(w), " ");
+	gtk_spin_button_set_value(GTK_SPIN_BUTTON(w), 1);
 	return w;
 }
 
@@ -139,14 +139,6 @@ static GtkWidget *menu(void) {
 	gtk_check_menu_item_set_active(GTK_CHECK_MENU_ITEM(item[3]), TRUE);
 	gtk_widget_set_state_flags(item[1], GTK_STATE_FLAG_PRELIGHT, FALSE);
 	gtk_widget_show_all(w);
-	GtkWidget *around = gtk_widget_get_toplevel(w);
-	GtkAllocation all = {0, 0, 0, 0};
-	GtkRequisition size;
-	gtk_widget_show(around);
-	gtk_widget_get_preferred_size(around, NULL, &size);
-	all.width = size.width;
-	all.height = size.height;
-	gtk_widget_size_allocate(around, &all);
 	return w;
 }
 
@@ -224,6 +216,8 @@ int main(int argc, char **argv) {
 	show("link", gtk_link_button_new_with_label("http://127.0.0.1", "    "), 100, 36, 0);
 	gtk_widget_show_all(window);
 	GtkWidget *apart = menu();
+	GdkRectangle beside = {wide + 20, 0, 1, 1};
+	gtk_menu_popup_at_rect(GTK_MENU(apart), gtk_widget_get_window(window), &beside, GDK_GRAVITY_NORTH_WEST, GDK_GRAVITY_NORTH_WEST, NULL);
 	for (int i = 0; i < 50; i++) {
 		while (gtk_events_pending())
 			gtk_main_iteration();
@@ -231,12 +225,16 @@ int main(int argc, char **argv) {
 	}
 	cairo_surface_t *surface = cairo_image_surface_create(CAIRO_FORMAT_ARGB32, wide, high);
 	cairo_t *cr = cairo_create(surface);
-	gtk_widget_draw(window, cr);
+	gdk_cairo_set_source_window(cr, gtk_widget_get_window(window), 0, 0); /* headings of columns are in windows of their own */
+	cairo_paint(cr);
+	GtkWidget *around = gtk_widget_get_toplevel(apart);
 	GtkAllocation of;
+	int mx, my;
 	gtk_widget_get_allocation(apart, &of);
-	cairo_translate(cr, 20, 1090);
-	gtk_widget_draw(apart, cr);
-	cairo_translate(cr, -20, -1090);
+	gtk_widget_translate_coordinates(apart, around, 0, 0, &mx, &my);
+	gdk_cairo_set_source_window(cr, gtk_widget_get_window(around), 20 - mx, 1090 - my);
+	cairo_rectangle(cr, 20, 1090, of.width, of.height);
+	cairo_fill(cr);
 	printf("menu 20 1090 %d %d\n", of.width, of.height);
 	plainly(cr, "tooltip", 210, 1090, 120, 40);
 	plainly(cr, "popover", 400, 1090, 150, 100);

@@ -51,9 +51,9 @@ static GtkWidget *choice(gboolean on, gboolean grouped) {
 }
 
 static GtkWidget *spin(void) {
-	GtkWidget *w = gtk_spin_button_new_with_range(0, 9, 1);
+	GtkWidget *w = gtk_spin_button_new_with_range(-9, 9, 1);
 	gtk_editable_set_width_chars(GTK_EDITABLE(w), 3);
-	gtk_editable_set_text(GTK_EDITABLE(w), " ");
+	gtk_spin_button_set_value(GTK_SPIN_BUTTON(w), 1);
 	return w;
 }
 
