@@ -116,7 +116,7 @@ func cuts(whole, first, last, at, room, before, after float64) [3]cut {
 // step is how far a repeated part reaches.
 func step(repeat string, natural, room float64) float64 {
 	switch {
-	case natural <= 0 || room <= 0 || repeat == "stretch":
+	case natural < 4 || room <= 0 || repeat == "stretch": // so little repeats as one colour
 		return room
 	case repeat == "round":
 		return room / max(math.Round(room/natural), 1)

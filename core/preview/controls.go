@@ -40,11 +40,14 @@ type part struct {
 	// Over the others of its parent: it fills the first portion of it, or stands
 	// at it.
 	shared, standing bool
-	half             int // 1 for the left half of its parent, 2 for the right
+	meter            bool // it is the part of a progress bar that is done
+	evenly           bool // its kids are equally wide
+	half             int  // 1 for the left half of its parent, 2 for the right
 	portion          float64
 	page             float64        // of a slider in a trough: the share of it that it is long
 	usual            float64        // of a sign: how large it is where the style does not say, px
 	leastW, leastH   float64        // how large it is at least, px
+	bare             bool           // it is a node without a box
 	stepped          bool           // it may have buttons at its ends
 	beneath          func() float64 // how far under the top of its parent it begins
 	fixed            float64        // how wide it is whatever is in it, px
@@ -110,6 +113,14 @@ type Stage struct {
 func edges(st *gtkcss.Style) gtkcss.Box {
 	b, p := st.BorderWidth(), st.Padding()
 	return gtkcss.Box{b[0] + p[0], b[1] + p[1], b[2] + p[2], b[3] + p[3]}
+}
+
+// edges are how wide a part's border and padding are.
+func (p *part) edges() gtkcss.Box {
+	if p.bare {
+		return gtkcss.Box{}
+	}
+	return edges(p.st)
 }
 
 // measure computes the least size of a part and of all under it.
@@ -180,7 +191,7 @@ func (s *Stage) measure(p *part) {
 	} else {
 		w, h = max(w, along), max(h, across)
 	}
-	e := edges(p.st)
+	e := p.edges()
 	p.minW = max(w, p.st.Length("min-width")) + e[1] + e[3]
 	p.minH = max(h, p.st.Length("min-height")) + e[0] + e[2]
 	p.minH = max(p.minH, p.leastH)
@@ -199,7 +210,7 @@ func fitting(face *typeset.Face, label string, size, most float64) typeset.Line 
 // place gives a part its border box and lays out what is under it.
 func (s *Stage) place(p *part, x, y, w, h float64) {
 	p.x, p.y, p.bw, p.bh = x, y, w, h
-	e := edges(p.st)
+	e := p.edges()
 	x, y, w, h = x+e[3], y+e[0], max(w-e[1]-e[3], 0), max(h-e[0]-e[2], 0)
 	if p.cell[0] > 0 {
 		s.placeInCells(p, x, y, w, h)
@@ -216,6 +227,9 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 			more = max(left, 0) / float64(growing)
 		}
 		m := k.st.Margin()
+		if p.evenly {
+			more = math.Floor(w/float64(len(p.kids))) - m[1] - m[3] - k.minW
+		}
 		room := box{x + m[3], y + m[0], w - m[1] - m[3], h - m[0] - m[2]}
 		switch {
 		case p.stack:
@@ -287,7 +301,12 @@ func (s *Stage) placeInCells(p *part, x, y, w, h float64) {
 
 // over is the room of a part that lies over the others of its parent.
 func (p *part) over(room, parent box, margin gtkcss.Box, down bool) box {
-	if p.shared {
+	switch {
+	case p.meter: // gtkprogressbar.c: as high as it must be, in the middle
+		wide, high := p.minW+margin[1]+margin[3], p.minH+margin[0]+margin[2]
+		long := math.Floor(wide + (parent.w-wide)*p.portion)
+		room = box{parent.x + margin[3], parent.y + math.Trunc((parent.h-high)/2) + margin[0], long - margin[1] - margin[3], p.minH}
+	case p.shared:
 		room.w *= p.portion
 	}
 	if p.half > 0 {
@@ -319,14 +338,14 @@ func (s *Stage) show(p *part) {
 		s.Printf(`<g opacity="%s">`, paint.Number(p.fade))
 	}
 	s.painter.Solid = s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name)
-	if s.surface != "gtk3" || !slices.Contains(undrawn, p.node.Name) {
+	if !p.bare && (s.surface != "gtk3" || !slices.Contains(undrawn, p.node.Name)) {
 		s.painter.Box(p.x, p.y, p.bw, p.bh, p.st)
 	}
 	s.painter.Solid = false
 	if p.fade > 0 && p.fade < 1 {
 		s.WriteString(`</g>`)
 	}
-	e := edges(p.st)
+	e := p.edges()
 	x, y, w, h := p.x+e[3], p.y+e[0], p.bw-e[1]-e[3], p.bh-e[0]-e[2]
 	opacity := p.st.Opacity()
 	if s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name) {
@@ -470,6 +489,13 @@ type glyphKey struct {
 // as it is.
 func (s *Stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
 	name = styled(name, st)
+	if plain, other, regular := strings.Cut(name, " "); regular && strings.HasSuffix(other, "-symbolic") {
+		if _, _, ok := s.index(s.surface).LookupBest([]string{plain}, int(size), 1); !ok {
+			name = other
+		} else {
+			name = plain
+		}
+	}
 	if strings.HasSuffix(name, "-symbolic") {
 		s.symbolicAt(s.surface, x, y, size, paint.TintOf(st, st.Palette()), name)
 		return
@@ -488,8 +514,8 @@ func styled(name string, st *gtkcss.Style) string {
 	plain := strings.TrimSuffix(name, "-symbolic")
 	switch {
 	case strings.ContainsAny(name, "/ "):
-	case st.Text("-gtk-icon-style") == "regular":
-		return plain
+	case st.Text("-gtk-icon-style") == "regular" && plain != name:
+		return plain + " " + name
 	case st.Text("-gtk-icon-style") == "symbolic":
 		return plain + "-symbolic"
 	}

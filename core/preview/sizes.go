@@ -2,6 +2,7 @@ package preview
 
 import (
 	_ "embed"
+	"slices"
 	"strings"
 
 	_ "golang.org/x/image/webp"
@@ -135,7 +136,7 @@ func Sheet(d *desk.Desk, look Look, surface string, w, h int, controls []Placed)
 	for i, p := range parts {
 		s.measure(p)
 		at, m := controls[i], p.st.Margin()
-		if surface == "gtk4" || at.Name == "tooltip" || at.Name == "popover" { // what counts no margin to a box
+		if surface == "gtk4" || slices.Contains([]string{"menu", "tooltip", "popover"}, at.Name) { // what counts no margin to a box
 			m = gtkcss.Box{}
 		}
 		s.place(p, at.X+m[3], at.Y+m[0], at.W-m[1]-m[3], at.H-m[0]-m[2])

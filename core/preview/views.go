@@ -152,6 +152,7 @@ func (s *Stage) treeView(l listed) *part {
 		heads = append(heads, head)
 	}
 	header := node("header", heads...).row(0)
+	header.bare = true
 	view := node("treeview.view", header).column(0)
 	cells := map[bool]*gtkcss.Node{}
 	view.paint = func(s *Stage, x, y, w, h float64) {
@@ -222,11 +223,13 @@ func (s *Stage) levels(reached, of int) *part {
 	for i := range of {
 		class := ".empty"
 		if i < reached {
-			class = ".filled.high"
+			class = ".filled"
 		}
 		blocks = append(blocks, node("block"+class).growing())
 	}
-	return node("levelbar.horizontal.discrete", node("trough", blocks...).row(0).growing())
+	trough := node("trough", blocks...).row(0).growing()
+	trough.evenly = true
+	return node("levelbar.horizontal.discrete", trough)
 }
 
 // menuBar is a bar of menus, the pointer on one of them.

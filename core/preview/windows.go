@@ -96,11 +96,16 @@ func markControls(p *part, state string) {
 	}
 }
 
-// mark puts all of a tree in a state.
+// mark puts a control in a state. What is in it is off, or in a window that is not
+// active, with it; marks go with it in every state, and nothing else does
+// (gtkwidget.c, GTK_STATE_FLAGS_DO_PROPAGATE).
 func mark(p *part, state string) {
 	p.node.States = append(p.node.States, state)
+	goesDown := state == "disabled" || state == "backdrop"
 	for _, k := range p.kids {
-		mark(k, state)
+		if goesDown || k.node.Name == "check" || k.node.Name == "radio" {
+			mark(k, state)
+		}
 	}
 }
 
@@ -317,7 +322,7 @@ func (s *Stage) progress(at float64) *part {
 	done := node("progress.left")
 	trough := node("trough", done).growing()
 	trough.stack = true
-	done.share(at)
+	done.meter, done.portion = true, at
 	return node("progressbar.horizontal", trough).sized(120, 0).small()
 }
 
