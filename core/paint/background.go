@@ -80,7 +80,7 @@ func (p *Painter) layer(on, in Rect, l gtkcss.Layer, st *gtkcss.Style) {
 			break
 		}
 		if address != "" {
-			p.embed(address, at)
+			p.embedScaled(l.Image, st, address, at)
 		} else {
 			p.Image(l.Image, at, st)
 		}

@@ -39,12 +39,17 @@ func (p *Painter) border(outer, inner Rect, st *gtkcss.Style) {
 	// Where two sides meet they are cut at the corner's slant, carried on inwards.
 	mx, my := (x0+x1)/2, (y0+y1)/2
 	reach := func(ox, oy, ix, iy float64) (float64, float64) {
-		if ix == ox && iy == oy {
+		k := math.Inf(1)
+		if ix != ox {
+			k = math.Abs((mx - ox) / (ix - ox))
+		}
+		if iy != oy {
+			k = min(k, math.Abs((my-oy)/(iy-oy)))
+		}
+		if math.IsInf(k, 1) {
 			return mx, my
 		}
-		k := max(math.Abs(mx-ox), math.Abs(my-oy))
-		d := math.Hypot(ix-ox, iy-oy)
-		return ox + (ix-ox)/d*k, oy + (iy-oy)/d*k
+		return ox + (ix-ox)*k, oy + (iy-oy)*k
 	}
 	tlx, tly := reach(x0, y0, a0, b0)
 	trx, try := reach(x1, y0, a1, b0)

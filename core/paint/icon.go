@@ -14,11 +14,30 @@ func (p *Painter) file(i gtkcss.Image, st *gtkcss.Style) (address string, w, h f
 	if p.Picture == nil {
 		return "", 0, 0, false
 	}
+	return p.Picture(i.File, formOf(i, st))
+}
+
+func formOf(i gtkcss.Image, st *gtkcss.Style) Form {
 	if i.Kind == "recolor" {
-		tint := TintOf(st, i.Palette)
-		return p.Picture(i.File, &tint)
+		return Form{Tint: TintOf(st, i.Palette), Tints: true}
 	}
-	return p.Picture(i.File, nil)
+	return Form{}
+}
+
+// embedScaled draws a file's picture over a box.
+func (p *Painter) embedScaled(i gtkcss.Image, st *gtkcss.Style, address string, at Rect) {
+	if p.Fading && strings.HasPrefix(address, "data:image/png") {
+		form := formOf(i, st)
+		form.Edged = true
+		if edged, w, h, ok := p.Picture(i.File, form); ok && w > 2 && h > 2 && (w-2 != at.W || h-2 != at.H) {
+			clip, across, down := p.name(), at.W/(w-2), at.H/(h-2)
+			p.printf(`<clipPath id="%s"><path d="%s"/></clipPath><g clip-path="url(#%s)">`, clip, at.Path(), clip)
+			p.embed(edged, Rect{X: at.X - across, Y: at.Y - down, W: at.W + 2*across, H: at.H + 2*down})
+			p.B.WriteString(`</g>`)
+			return
+		}
+	}
+	p.embed(address, at)
 }
 
 func (p *Painter) embed(address string, at Rect) {
@@ -32,7 +51,7 @@ func (p *Painter) Image(i gtkcss.Image, at Rect, st *gtkcss.Style) {
 	case "none", "builtin":
 	case "url", "recolor":
 		if address, _, _, ok := p.file(i, st); ok {
-			p.embed(address, at)
+			p.embedScaled(i, st, address, at)
 		}
 	case "icon":
 		if size := math.Floor(min(at.W, at.H)); size > 0 && p.Icon != nil {

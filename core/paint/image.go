@@ -5,6 +5,7 @@ import (
 	_ "embed"
 	"encoding/base64"
 	"image"
+	"image/draw"
 	"image/png"
 	"io/fs"
 	"path"
@@ -53,4 +54,23 @@ func PNG(im image.Image) string {
 		return ""
 	}
 	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
+}
+
+// Edged is a picture of pixels with a row of nothing around it; false for what is none.
+func Edged(b []byte) ([]byte, bool) {
+	if c, _, err := image.DecodeConfig(bytes.NewReader(b)); err != nil || c.Width*c.Height > 1<<20 {
+		return nil, false
+	}
+	from, _, err := image.Decode(bytes.NewReader(b))
+	if err != nil {
+		return nil, false
+	}
+	size := from.Bounds().Size()
+	to := image.NewNRGBA(image.Rect(0, 0, size.X+2, size.Y+2))
+	draw.Draw(to, image.Rect(1, 1, size.X+1, size.Y+1), from, from.Bounds().Min, draw.Src)
+	var out bytes.Buffer
+	if png.Encode(&out, to) != nil {
+		return nil, false
+	}
+	return out.Bytes(), true
 }

@@ -21,11 +21,21 @@ type Painter struct {
 	defs    int
 	Solid   bool                       // opacity does not count
 	Blurred func(blur float64) float64 // nil for CSS's own rule
-	// Picture returns a file of the piece as a data address and its size in px; a
-	// symbolic one in the tint, if there is one.
-	Picture func(file string, tint *Tint) (address string, width, height float64, ok bool)
+	// Picture returns a file of the piece as a data address and its size in px, in a
+	// form.
+	Picture func(file string, form Form) (address string, width, height float64, ok bool)
+	// Fading is whether pictures of pixels that are drawn larger or smaller fade at
+	// their edges, as those of GTK 3 do: it takes what is beyond for nothing.
+	Fading bool
 	// Icon draws an icon by its name, and reports whether there is one.
 	Icon func(name string, x, y, size float64, tint Tint) bool
+}
+
+// Form is how a picture is asked for.
+type Form struct {
+	Tint  Tint // what a symbolic one is drawn in
+	Tints bool // whether it is
+	Edged bool // with a row of nothing around its pixels
 }
 
 func (p *Painter) name() string {

@@ -107,7 +107,7 @@ type Stage struct {
 	painter *paint.Painter
 
 	files    func(name string) ([]byte, error) // those that the theme's sheet names
-	pictures map[ofTinted]pictureFile          // of them
+	pictures map[ofForm]pictureFile            // of them
 }
 
 func edges(st *gtkcss.Style) gtkcss.Box {

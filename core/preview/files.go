@@ -18,32 +18,29 @@ type pictureFile struct {
 	w, h           float64
 }
 
-// ofTinted is the key of a picture in a tint.
-type ofTinted struct {
+// ofForm is the key of a picture in a form.
+type ofForm struct {
 	file string
-	tint paint.Tint
+	form paint.Form
 }
 
 // picture is one that the theme's sheet names: a file, one in the bundle beside the
 // sheet, or one that is written out in the sheet itself.
-func (s *Stage) picture(file string, tint *paint.Tint) (address string, w, h float64, ok bool) {
+func (s *Stage) picture(file string, form paint.Form) (address string, w, h float64, ok bool) {
 	if !strings.Contains(file, ":") {
-		return s.filePicture(file, tint)
+		return s.filePicture(file, form)
 	}
-	key := ofTinted{file: file}
-	if tint != nil {
-		key.tint = *tint
-	}
+	key := ofForm{file, form}
 	known, is := s.pictures[key]
 	if !is {
 		if data, inside := strings.CutPrefix(file, "data:"); inside {
-			known = embedded("", written(data), tint)
+			known = embedded("", written(data), form)
 		} else if s.files != nil {
 			b, _ := s.files(file)
-			known = embedded(file, b, tint)
+			known = embedded(file, b, form)
 		}
 		if s.pictures == nil {
-			s.pictures = map[ofTinted]pictureFile{}
+			s.pictures = map[ofForm]pictureFile{}
 		}
 		s.pictures[key] = known
 	}
@@ -71,14 +68,19 @@ func written(data string) []byte {
 }
 
 // embedded is a picture as an address, nothing for what is none or costs too much.
-func embedded(name string, b []byte, tint *paint.Tint) pictureFile {
-	if tint != nil {
+func embedded(name string, b []byte, form paint.Form) pictureFile {
+	if form.Tints {
 		colour := paint.Tinted
 		if strings.HasSuffix(name, ".symbolic.png") {
 			colour = paint.TintedPNG
 		}
-		if tinted, ok := colour(b, *tint); ok {
+		if tinted, ok := colour(b, form.Tint); ok {
 			b = tinted
+		}
+	}
+	if form.Edged {
+		if edged, ok := paint.Edged(b); ok {
+			b = edged
 		}
 	}
 	address, ok := paint.Data(b)
@@ -92,21 +94,18 @@ func embedded(name string, b []byte, tint *paint.Tint) pictureFile {
 	return pictureFile{address: address, w: w, h: h}
 }
 
-// filePicture is a picture of the desk in a tint, read anew only if it changed.
-func (c *Canvas) filePicture(name string, tint *paint.Tint) (address string, w, h float64, ok bool) {
+// filePicture is a picture of the desk in a form, read anew only if it changed.
+func (c *Canvas) filePicture(name string, form paint.Form) (address string, w, h float64, ok bool) {
 	info, err := c.tree.Stat(name)
 	if err != nil {
 		return "", 0, 0, false
 	}
 	stamp := strconv.FormatInt(info.Size(), 10) + " " + strconv.FormatInt(info.ModTime().UnixNano(), 10)
-	key := ofTinted{file: c.D.HostPath(desk.Path(name))}
-	if tint != nil {
-		key.tint = *tint
-	}
+	key := ofForm{c.D.HostPath(desk.Path(name)), form}
 	holds := func(known pictureFile) bool { return known.stamp == stamp }
 	p := cache.Of(c.D.Cache, key, holds, func() cache.Made[pictureFile] {
 		b, _ := paint.Read(c.tree, name)
-		f := embedded(name, b, tint)
+		f := embedded(name, b, form)
 		f.stamp = stamp
 		return cache.Made[pictureFile]{Value: f, Bytes: len(name) + len(f.address)}
 	})

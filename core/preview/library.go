@@ -133,7 +133,7 @@ func (c *Canvas) ownIcon(surface, name string, x, y, size float64, tint paint.Ti
 	if err != nil {
 		return false
 	}
-	f := embedded(best, b, &tint)
+	f := embedded(best, b, paint.Form{Tint: tint, Tints: true})
 	if f.address == "" {
 		return false
 	}

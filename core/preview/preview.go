@@ -220,7 +220,7 @@ func (c *Canvas) symbolicAt(surface string, x, y, size float64, tint paint.Tint,
 		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return ok
 	}
-	address, _, _, ok := c.filePicture(icon.Path, &tint)
+	address, _, _, ok := c.filePicture(icon.Path, paint.Form{Tint: tint, Tints: true})
 	if !ok {
 		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return false

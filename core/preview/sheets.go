@@ -160,7 +160,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	s := &Stage{Canvas: c, surface: surface, sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, ID: strings.ReplaceAll(key, " ", "-") + "-"}}
 	s.Styles.Until(c.look.ctx)
 	if generation == 3 {
-		s.painter.Blurred = paint.BlurredBy3
+		s.painter.Blurred, s.painter.Fading = paint.BlurredBy3, true
 	}
 	font := c.look.Of(desk.FacetFont, surface)
 	if title := c.look.Of(desk.FacetFontTitle, surface); facet == desk.FacetFrame && title != "" {

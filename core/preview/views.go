@@ -56,16 +56,6 @@ func option3(s *Stage, p *part, x, y, w, h float64) {
 	s.Printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, paint.Number(x+dx+pad+inner/2), paint.Number(y+dy+pad+inner/2), paint.Number(inner/2), p.st.Colour("color").CSS())
 }
 
-// arrow3 is the arrow of GTK 3's own, turned by degrees from pointing up.
-func arrow3(degrees float64) func(s *Stage, p *part, x, y, w, h float64) {
-	return func(s *Stage, p *part, x, y, w, h float64) {
-		size := min(w, h)
-		wide := size / 3 / math.Sqrt2
-		s.Printf(`<path transform="translate(%s %s) rotate(%s) scale(%.5g)" d="M%s %sl%s %sl%s %s" fill="none" stroke="%s" stroke-width="%s" stroke-linecap="round" stroke-linejoin="round"/>`,
-			paint.Number(x+w/2), paint.Number(y+h/2), paint.Number(degrees), size/(size+wide), paint.Number(-size/2), paint.Number(size/4), paint.Number(size/2), paint.Number(-size/2), paint.Number(size/2), paint.Number(size/2), p.st.Colour("color").CSS(), paint.Number(wide))
-	}
-}
-
 // combo is a choice that opens a list.
 func (s *Stage) combo(label string) *part {
 	inside := node("box.horizontal", text("cellview", label).growing(), s.sign("arrow", 16, nil)).row(0).growing()
@@ -94,7 +84,7 @@ func (s *Stage) scrollbar(upright bool, side string, page, from float64) *part {
 	inside := node(holder, trough).growing()
 	inside.down = upright
 	if s.surface != "gtk4" {
-		inside.stepped = true
+		inside.stepped, trough.aside = true, true
 	}
 	p := node("scrollbar."+way+side, inside)
 	p.down = upright
@@ -107,22 +97,18 @@ func (s *Stage) steppers(bar, inside *part) {
 	if inside.stepped = false; len(inside.kids) != 1 {
 		return
 	}
-	up, down := arrow3(0), arrow3(180)
-	if !inside.down {
-		up, down = arrow3(270), arrow3(90)
-	}
 	trough := inside.kids[0]
 	inside.kids = nil
-	add := func(setting, class string, own func(s *Stage, p *part, x, y, w, h float64)) {
+	add := func(setting, class string) {
 		if bar.st.Text("-GtkScrollbar-has-"+setting+"-stepper") == "true" {
-			inside.kids = append(inside.kids, s.sign("button."+class, 16, own).with(func(p *part) { p.aside = false }))
+			inside.kids = append(inside.kids, s.sign("button."+class, 0, nil).with(func(p *part) { p.aside = false }))
 		}
 	}
-	add("backward", "up", up)
-	add("secondary-forward", "down", down)
+	add("backward", "up")
+	add("secondary-forward", "down")
 	inside.kids = append(inside.kids, trough)
-	add("secondary-backward", "up", up)
-	add("forward", "down", down)
+	add("secondary-backward", "up")
+	add("forward", "down")
 	inside.node = gtkcss.New("contents")
 	for _, k := range inside.kids {
 		inside.node.Add(k.node)

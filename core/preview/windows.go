@@ -371,7 +371,7 @@ func (s *Stage) menu() *part {
 	if s.surface == "gtk4" {
 		return node("popover.background.menu", node("contents", node("box.vertical", kids...).column(0).sized(110, 0)).column(0)).column(0)
 	}
-	return node("menu.background.context-menu", kids...).column(0).sized(110, 0)
+	return node("menu", kids...).column(0).sized(110, 0)
 }
 
 // menuWith is a menu of GTK 3 with all that there may be in it.
@@ -383,8 +383,8 @@ func (s *Stage) menuWith() *part {
 		}
 		return p
 	}
-	ticked := node("menuitem", s.tick("check", "", "checked").kids[0], text("label", "       ").growing()).row(0)
-	return node("menu.background", item(""), item("hover"), node("separator.horizontal"), ticked, item("disabled")).column(0)
+	ticked := node("menuitem", in("checked", s.sign("check", 16, nil)), text("label", "       ").growing()).row(0)
+	return node("menu", item(""), item("hover"), node("separator.horizontal"), ticked, item("disabled")).column(0)
 }
 
 func (s *Stage) infobar(kind, label, act string) *part {
@@ -395,7 +395,7 @@ func (s *Stage) infobar(kind, label, act string) *part {
 		actions = padded(node("box.horizontal", press), 6)
 	} else {
 		press.w = 0
-		press.leastW = 85 // gtkbbox.c
+		press.leastW, press.leastH = 85, 27 // gtkbbox.c
 	}
 	content := node("box.horizontal", words, actions).row(0).growing()
 	return node("infobar.horizontal."+kind, node("revealer", content).growing())
