@@ -48,6 +48,7 @@ type part struct {
 	usual            float64        // of a sign: how large it is where the style does not say, px
 	leastW, leastH   float64        // how large it is at least, px
 	bare             bool           // it is a node without a box
+	padded           bool    // its border takes no room
 	stepped          bool           // it may have buttons at its ends
 	beneath          func() float64 // how far under the top of its parent it begins
 	fixed            float64        // how wide it is whatever is in it, px
@@ -117,8 +118,11 @@ func edges(st *gtkcss.Style) gtkcss.Box {
 
 // edges are how wide a part's border and padding are.
 func (p *part) edges() gtkcss.Box {
-	if p.bare {
+	switch {
+	case p.bare:
 		return gtkcss.Box{}
+	case p.padded:
+		return p.st.Padding()
 	}
 	return edges(p.st)
 }

@@ -81,6 +81,9 @@ func (s *Stage) sample(name string) *part {
 	case "menu":
 		return s.menuWith()
 	case "tooltip", "popover":
+		if s.surface == "gtk4" {
+			return node("popover.background", node("contents").growing()).with(func(p *part) { p.bare = true })
+		}
 		return node(kind + ".background")
 	case "calendar":
 		return node("calendar.view")

@@ -162,6 +162,9 @@ func (s *Stage) treeView(l listed) *part {
 			face := s.Face(st.Font())
 			up, below := face.Heights(st.Font().Size)
 			tall := math.Ceil(up) + math.Ceil(below) + 4 + 2 // ypad of the text, twice, and the space between lines
+			if s.surface == "gtk4" {
+				tall = math.Ceil(up+below) + 4
+			}
 			if y+tall > end {
 				return
 			}

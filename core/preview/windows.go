@@ -192,8 +192,8 @@ func (c *Canvas) dialog(x, y, w, h int) {
 	s.paintWindow(root, float64(x), float64(y), max(float64(w), root.minW), max(float64(h), root.minH))
 }
 
-// menuOf is a menu that is open over a window of GTK 3, the pointer on a line.
-func (c *Canvas) menuOf(x, y float64) {
+// openMenu is a menu that is open over a window of GTK 3, the pointer on a line.
+func (c *Canvas) openMenu(x, y float64) {
 	s := c.Stage("gtk3")
 	m := s.menu()
 	m.kids[1].pointedAt("default", "left_ptr")
@@ -371,7 +371,15 @@ func (s *Stage) menu() *part {
 	if s.surface == "gtk4" {
 		return node("popover.background.menu", node("contents", node("box.vertical", kids...).column(0).sized(110, 0)).column(0)).column(0)
 	}
-	return node("menu", kids...).column(0).sized(110, 0)
+	return menuOf(kids...).sized(110, 0)
+}
+
+// menuOf is a menu of GTK 3: what is in it goes by its padding, whatever its border
+// (gtkmenu.c, get_menu_padding).
+func menuOf(kids ...*part) *part {
+	m := node("menu", kids...).column(0)
+	m.padded = true
+	return m
 }
 
 // menuWith is a menu of GTK 3 with all that there may be in it.
@@ -384,20 +392,18 @@ func (s *Stage) menuWith() *part {
 		return p
 	}
 	ticked := node("menuitem", in("checked", s.sign("check", 16, nil)), text("label", "       ").growing()).row(0)
-	return node("menu", item(""), item("hover"), node("separator.horizontal"), ticked, item("disabled")).column(0)
+	return menuOf(item(""), item("hover"), node("separator.horizontal"), ticked, item("disabled"))
 }
 
 func (s *Stage) infobar(kind, label, act string) *part {
-	words := padded(node("box.horizontal", text("label", label).growing()).row(16), 8).growing()
 	press := s.button("", act)
-	actions := padded(node("buttonbox.horizontal", press), 6)
-	if s.surface == "gtk4" {
-		actions = padded(node("box.horizontal", press), 6)
-	} else {
-		press.w = 0
-		press.leastW, press.leastH = 85, 27 // gtkbbox.c
+	words := node("box.horizontal", text("label", label).growing()).growing()
+	if s.surface == "gtk4" { // its room is the style's
+		content := node("box.horizontal", words, node("box.horizontal", press).row(0)).row(0).growing()
+		return node("infobar."+kind, node("revealer", content).growing())
 	}
-	content := node("box.horizontal", words, actions).row(0).growing()
+	press.leastW, press.leastH = 85, 27 // gtkbbox.c
+	content := node("box.horizontal", padded(words, 8).growing(), padded(node("buttonbox.horizontal", press), 6)).row(0).growing()
 	return node("infobar.horizontal."+kind, node("revealer", content).growing())
 }
 
