@@ -48,8 +48,9 @@ type part struct {
 	usual            float64        // of a sign: how large it is where the style does not say, px
 	leastW, leastH   float64        // how large it is at least, px
 	bare             bool           // it is a node without a box
-	padded           bool    // its border takes no room
+	padded           bool           // its border takes no room
 	stepped          bool           // it may have buttons at its ends
+	boxUnder         func() float64 // how far under its top its own box begins
 	beneath          func() float64 // how far under the top of its parent it begins
 	fixed            float64        // how wide it is whatever is in it, px
 
@@ -131,6 +132,13 @@ func (p *part) edges() gtkcss.Box {
 func (s *Stage) measure(p *part) {
 	p.st = s.Styles.Style(p.node)
 	for _, k := range p.kids {
+		if s.surface == "gtk3" && slices.Contains(following, k.node.Name) {
+			for _, state := range p.node.States {
+				if !k.node.Is(state) {
+					k.node.States = append(k.node.States, state)
+				}
+			}
+		}
 		if k.stepped {
 			s.steppers(p, k)
 		}
@@ -342,8 +350,12 @@ func (s *Stage) show(p *part) {
 		s.Printf(`<g opacity="%s">`, paint.Number(p.fade))
 	}
 	s.painter.Solid = s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name)
+	boxTop := 0.0
+	if p.boxUnder != nil && s.surface == "gtk3" {
+		boxTop = p.boxUnder()
+	}
 	if !p.bare && (s.surface != "gtk3" || !slices.Contains(undrawn, p.node.Name)) {
-		s.painter.Box(p.x, p.y, p.bw, p.bh, p.st)
+		s.painter.Box(p.x, p.y+boxTop, p.bw, p.bh-boxTop, p.st)
 	}
 	s.painter.Solid = false
 	if p.fade > 0 && p.fade < 1 {
@@ -399,6 +411,9 @@ func (s *Stage) outline(p *part) {
 	}
 	s.Printf(`<path d="%s" fill="none" stroke="%s" stroke-width="%s"%s/>`, box.Path(), c.CSS(), paint.Number(wide), dash)
 }
+
+// following are the nodes of GTK 3 without a widget of their own that have its states.
+var following = []string{"check", "radio", "trough", "slider", "highlight", "fill", "progress", "block", "contents", "border", "title", "header", "tabs"}
 
 // undrawn are the widgets of GTK 3 that paint no box of their own.
 var undrawn = []string{"revealer", "cellview"}

@@ -140,6 +140,7 @@ func (s *Stage) treeView(l listed) *part {
 	header := node("header", heads...).row(0)
 	header.bare = true
 	view := node("treeview.view", header).column(0)
+	view.boxUnder = func() float64 { return header.bh } // the headings stand on what is under the view
 	cells := map[bool]*gtkcss.Node{}
 	view.paint = func(s *Stage, x, y, w, h float64) {
 		y += header.bh
