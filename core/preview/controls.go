@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"cmp"
 	_ "embed"
 	"fmt"
 	"math"
@@ -46,6 +47,7 @@ type part struct {
 	portion          float64
 	page             float64        // of a slider in a trough: the share of it that it is long
 	usual            float64        // of a sign: how large it is where the style does not say, px
+	flat             float64        // how high it is then, if not as high as wide
 	leastW, leastH   float64        // how large it is at least, px
 	bare             bool           // it is a node without a box
 	padded           bool           // its border takes no room
@@ -165,14 +167,16 @@ func (s *Stage) measure(p *part) {
 	switch {
 	case p.usual == 0:
 	case s.surface == "gtk4": // an icon of its own, whatever is drawn
-		icon := p.st.Length("-gtk-icon-size")
-		w, h = max(w, icon), max(h, icon)
+		if p.flat == 0 {
+			icon := p.st.Length("-gtk-icon-size")
+			w, h = max(w, icon), max(h, icon)
+		}
 	default: // gtkbuiltinicon.c of GTK 3.24
 		if p.st.Length("min-width") == 0 {
 			w = max(w, p.usual)
 		}
 		if p.st.Length("min-height") == 0 {
-			h = max(h, p.usual)
+			h = max(h, cmp.Or(p.flat, p.usual))
 		}
 	}
 	along, across := 0.0, 0.0
@@ -182,6 +186,9 @@ func (s *Stage) measure(p *part) {
 		kw, kh := k.minW+m[1]+m[3], k.minH+m[0]+m[2]
 		if k.half > 0 { // the other half is as wide
 			kw *= 2
+		}
+		if k.meter { // it is drawn as high as it is, and the trough is no higher for it
+			kw, kh = 0, 0
 		}
 		switch {
 		case p.stack:

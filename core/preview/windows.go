@@ -292,6 +292,7 @@ func (s *Stage) tick(kind, label, state string) *part {
 
 func (s *Stage) toggle(state string) *part {
 	slider := node("slider")
+	slider.usual, slider.flat = 36, 22 // gtkswitch.c of GTK 3.24
 	on, off := picture("image", "switch-on-symbolic", 16), picture("image", "switch-off-symbolic", 16)
 	sw := node("switch", on, off, slider).small()
 	if state != "" {
