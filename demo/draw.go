@@ -4,12 +4,10 @@ import (
 	"bytes"
 	_ "embed"
 	"fmt"
-	"image"
 	"image/png"
 	"strings"
 
-	"github.com/srwiley/oksvg"
-	"github.com/srwiley/rasterx"
+	"ivelt/core/svgraster"
 )
 
 // The icons of the demo's packs. Their glyphs are those of bootstrap-icons
@@ -119,13 +117,10 @@ func at(glyph string, x, y, scale float64, colour string) string {
 func raster(svg []byte, size int) ([]byte, error) { return rasterWide(svg, size, size) }
 
 func rasterWide(svg []byte, w, h int) ([]byte, error) {
-	icon, err := oksvg.ReadIconStream(bytes.NewReader(svg))
+	img, err := svgraster.Trusted(svg, w, h)
 	if err != nil {
 		return nil, err
 	}
-	icon.SetTarget(0, 0, float64(w), float64(h))
-	img := image.NewRGBA(image.Rect(0, 0, w, h))
-	icon.Draw(rasterx.NewDasher(w, h, rasterx.NewScannerGV(w, h, img, img.Bounds())), 1)
 	var b bytes.Buffer
 	enc := png.Encoder{CompressionLevel: png.BestSpeed}
 	err = enc.Encode(&b, img)

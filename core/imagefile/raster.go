@@ -12,9 +12,9 @@ import (
 	"math"
 	"runtime"
 
-	"github.com/srwiley/oksvg"
-	"github.com/srwiley/rasterx"
 	_ "golang.org/x/image/webp"
+
+	"ivelt/core/svgraster"
 )
 
 // What unpacking a picture may take. One of 7680 × 4320 pixels, the largest screens', has
@@ -132,26 +132,23 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 		}
 		return im
 	}
-	defer func() { // the rasteriser gives up on some drawings by panicking, and ours on what costs too much
-		if recover() != nil {
-			im = nil
-		}
-	}()
 	if errors.Is(Check(raw), ErrCostly) || ctx.Err() != nil {
 		return nil
 	}
-	icon, err := oksvg.ReadIconStream(&steadily{ctx.Err, raw})
+	w, h := svgraster.Size(raw)
+	if w <= 0 || h <= 0 {
+		w, h = 1, 1
+	}
+	k := float64(size) / max(w, h)
+	out, err := svgraster.Draw(ctx, raw, max(int(math.Round(w*k)), 1), max(int(math.Round(h*k)), 1), svgraster.Options{
+		Work: maxPaint, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },
+	})
 	if err != nil {
 		return nil
 	}
-	w, h := float64(size), float64(size)
-	if iw, ih := icon.ViewBox.W, icon.ViewBox.H; iw > 0 && ih > 0 {
-		k := float64(size) / max(iw, ih)
-		w, h = iw*k, ih*k
-	}
-	cw, ch := max(int(math.Round(w)), 1), max(int(math.Round(h)), 1)
-	icon.SetTarget(0, 0, float64(cw), float64(ch))
-	out := image.NewRGBA(image.Rect(0, 0, cw, ch))
-	icon.Draw(rasterx.NewDasher(cw, ch, newScanner(ctx, out)), 1)
 	return out
 }
+
+// maxPaint bounds what drawing a picture takes: the pixels of the boxes of all its shapes.
+// A second's worth.
+const maxPaint = 60_000_000

@@ -1,0 +1,785 @@
+package svgraster
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"image"
+	"image/color"
+	"math"
+	"net/url"
+	"strconv"
+	"strings"
+
+	xdraw "golang.org/x/image/draw"
+	"golang.org/x/image/math/f64"
+)
+
+const maxNested = 24 // references, patterns and pictures in each other
+
+// Options say how a drawing is drawn.
+type Options struct {
+	Work   int                                   // pixels of all boxes that may be drawn; 0 for no bound
+	Decode func(raw []byte) (image.Image, error) // of pictures in it; nil for none
+}
+
+type drawer struct {
+	ended func() error
+	doc   *document
+	on    *image.RGBA
+	w, h  float64 // that shares are of
+	opts  Options
+	spent *int
+	deep  int
+	using []*element // whose references are followed
+}
+
+// clip is where may be drawn.
+type clip struct {
+	box   image.Rectangle
+	cover *mask // nil for all of it
+}
+
+// Draw draws a drawing over w × h pixels, as large as goes into them. Errors are
+// [ErrDrawing], [ErrCostly], or the context's.
+func Draw(ctx context.Context, raw []byte, w, h int, o Options) (*image.RGBA, error) {
+	return draw(ctx.Err, raw, w, h, o)
+}
+
+// Trusted draws a drawing that comes from no stranger, without bounds.
+func Trusted(raw []byte, w, h int) (*image.RGBA, error) {
+	return draw(func() error { return nil }, raw, w, h, Options{})
+}
+
+func draw(ended func() error, raw []byte, w, h int, o Options) (out *image.RGBA, err error) {
+	doc, err := parse(raw)
+	if err != nil {
+		return nil, err
+	}
+	defer func() {
+		if r := recover(); r != nil {
+			stop, ok := r.(stopped)
+			if !ok {
+				panic(r)
+			}
+			out, err = nil, stop.error
+		}
+	}()
+	spent := 0
+	d := &drawer{ended: ended, doc: doc, on: image.NewRGBA(image.Rect(0, 0, w, h)), opts: o, spent: &spent}
+	d.spend(0)
+	d.root(same, 0, 0, float64(w), float64(h))
+	return d.on, nil
+}
+
+// stopped ends a drawing.
+type stopped struct{ error }
+
+func (d *drawer) spend(n int) {
+	const look = 1 << 18
+	was := *d.spent / look
+	if *d.spent += n; d.opts.Work > 0 && *d.spent > d.opts.Work {
+		panic(stopped{ErrCostly})
+	}
+	if n == 0 || *d.spent/look != was {
+		if err := d.ended(); err != nil {
+			panic(stopped{err})
+		}
+	}
+}
+
+// root draws the whole drawing into a box.
+func (d *drawer) root(m matrix, x, y, w, h float64) {
+	own, high := d.doc.size()
+	root := d.doc.root
+	to := m.then(matrix{1, 0, 0, 1, x, y})
+	if vx, vy, vw, vh, ok := viewBox(root.attrs["viewBox"]); ok {
+		to = m.then(fitted(root.attrs["preserveAspectRatio"], x, y, w, h, vx, vy, vw, vh))
+		d.w, d.h = vw, vh
+	} else if own > 0 && high > 0 {
+		to = m.then(fitted(root.attrs["preserveAspectRatio"], x, y, w, h, 0, 0, own, high))
+		d.w, d.h = own, high
+	} else {
+		d.w, d.h = w, h
+	}
+	d.group(root, to, usual(), &clip{box: d.on.Rect}, func(m matrix, st style, c *clip) {
+		for _, k := range root.kids {
+			d.element(k, m, st, c)
+		}
+	})
+}
+
+// fitted leads from a view into a box (SVG 1.1, section 7.8).
+func fitted(aspect string, x, y, w, h, vx, vy, vw, vh float64) matrix {
+	kx, ky := w/vw, h/vh
+	f := strings.Fields(aspect)
+	if len(f) > 0 && f[0] == "none" {
+		return matrix{kx, 0, 0, ky, x - vx*kx, y - vy*ky}
+	}
+	k := min(kx, ky)
+	if len(f) > 1 && f[1] == "slice" {
+		k = max(kx, ky)
+	}
+	sx, sy := 0.5, 0.5
+	if len(f) > 0 {
+		share := func(low string) float64 {
+			switch {
+			case strings.Contains(f[0], low+"Min"):
+				return 0
+			case strings.Contains(f[0], low+"Max"):
+				return 1
+			}
+			return 0.5
+		}
+		sx, sy = share("x"), share("Y")
+	}
+	return matrix{k, 0, 0, k, x + (w-vw*k)*sx - vx*k, y + (h-vh*k)*sy - vy*k}
+}
+
+// styleOf is the style that goes down to what is in an element, from the root on.
+func (d *drawer) styleOf(e *element) style {
+	if e == nil {
+		return usual()
+	}
+	return d.doc.under(d.styleOf(e.above), e, d.diagonal())
+}
+
+func (d *drawer) diagonal() float64 { return math.Sqrt((d.w*d.w + d.h*d.h) / 2) }
+
+// element draws one and all under it.
+func (d *drawer) element(e *element, m matrix, st style, c *clip) {
+	if c.box.Empty() || d.deep > maxDepth {
+		return
+	}
+	d.spend(16)
+	switch e.name {
+	case "g", "a", "svg", "use", "image", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon":
+	case "switch":
+		for _, k := range e.kids {
+			if k.attrs["requiredExtensions"] == "" && k.attrs["requiredFeatures"] == "" {
+				d.group(e, m, st, c, func(m matrix, st style, c *clip) { d.element(k, m, st, c) })
+				return
+			}
+		}
+		return
+	default:
+		return
+	}
+	d.group(e, m, st, c, func(m matrix, st style, c *clip) { d.inside(e, m, st, c) })
+}
+
+// inside draws what an element is, without what is done to the whole of it.
+func (d *drawer) inside(e *element, m matrix, st style, c *clip) {
+	switch e.name {
+	case "g", "a":
+		for _, k := range e.kids {
+			d.element(k, m, st, c)
+		}
+	case "svg":
+		x, y := length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0)
+		d.view(e, x, y, length(e.attrs["width"], d.w, d.w), length(e.attrs["height"], d.h, d.h), m, st, c)
+	case "use":
+		d.use(e, m, st, c)
+	case "image":
+		if !st.hidden {
+			d.image(e, m, c)
+		}
+	default:
+		if !st.hidden {
+			d.shape(e, m, st, c)
+		}
+	}
+}
+
+// view draws what is in a box of its own: a drawing in a drawing, a symbol.
+func (d *drawer) view(e *element, x, y, w, h float64, m matrix, st style, c *clip) {
+	if w <= 0 || h <= 0 {
+		return
+	}
+	if d.doc.told(e, "overflow") != "visible" {
+		var p path
+		p.move(point{x, y})
+		p.line(point{x + w, y})
+		p.line(point{x + w, y + h})
+		p.line(point{x, y + h})
+		p.close()
+		c = d.within(c, d.coverOf(p, m, false, c.box))
+	}
+	ow, oh := d.w, d.h
+	if vx, vy, vw, vh, ok := viewBox(e.attrs["viewBox"]); ok {
+		m = m.then(fitted(e.attrs["preserveAspectRatio"], x, y, w, h, vx, vy, vw, vh))
+		d.w, d.h = vw, vh
+	} else {
+		m = m.then(matrix{1, 0, 0, 1, x, y})
+		d.w, d.h = w, h
+	}
+	for _, k := range e.kids {
+		d.element(k, m, st, c)
+	}
+	d.w, d.h = ow, oh
+}
+
+func (d *drawer) use(e *element, m matrix, st style, c *clip) {
+	of := d.doc.ids[refers(e.attrs["href"])]
+	if of == nil || !d.follow(of) {
+		return
+	}
+	defer d.followed()
+	m = m.then(matrix{1, 0, 0, 1, length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0)})
+	if of.name == "symbol" || of.name == "svg" {
+		w := length(e.attrs["width"], d.w, length(of.attrs["width"], d.w, d.w))
+		h := length(e.attrs["height"], d.h, length(of.attrs["height"], d.h, d.h))
+		d.group(of, m, st, c, func(m matrix, st style, c *clip) { d.view(of, 0, 0, w, h, m, st, c) })
+		return
+	}
+	d.element(of, m, st, c)
+}
+
+// follow goes to what is referred to, unless that goes in a circle.
+func (d *drawer) follow(e *element) bool {
+	if len(d.using) >= maxNested {
+		return false
+	}
+	for _, u := range d.using {
+		if u == e {
+			return false
+		}
+	}
+	d.using = append(d.using, e)
+	return true
+}
+
+func (d *drawer) followed() { d.using = d.using[:len(d.using)-1] }
+
+// group does what an element says of the whole of it: place, clip, mask, filter, how
+// opaque it is, how it is blended.
+func (d *drawer) group(e *element, m matrix, st style, c *clip, draw func(m matrix, st style, c *clip)) {
+	if d.doc.told(e, "display") == "none" {
+		return
+	}
+	d.deep++
+	defer func() { d.deep-- }()
+	if t := d.doc.told(e, "transform"); t != "" && e != d.doc.root {
+		m = m.then(transforms(t))
+	}
+	st = d.doc.under(st, e, d.diagonal())
+	if id := refers(d.doc.told(e, "clip-path")); id != "" {
+		if of := d.doc.ids[id]; of != nil && of.name == "clipPath" {
+			c = d.clipped(of, e, m, c)
+		}
+	}
+	if c.box.Empty() {
+		return
+	}
+	opacity := 1.0
+	if v := d.doc.told(e, "opacity"); v != "" {
+		share, is := strings.CutSuffix(strings.TrimSpace(v), "%")
+		if f, err := strconv.ParseFloat(share, 64); err == nil {
+			if opacity = f; is {
+				opacity /= 100
+			}
+			opacity = min(max(opacity, 0), 1)
+		}
+	}
+	blend := d.doc.told(e, "mix-blend-mode")
+	masked := d.doc.ids[refers(d.doc.told(e, "mask"))]
+	filter := d.doc.ids[refers(d.doc.told(e, "filter"))]
+	if filter != nil && filter.name != "filter" {
+		filter = nil
+	}
+	if masked != nil && masked.name != "mask" {
+		masked = nil
+	}
+	isolated := d.doc.told(e, "isolation") == "isolate"
+	if opacity == 1 && masked == nil && filter == nil && (blend == "" || blend == "normal") && !isolated {
+		draw(m, st, c)
+		return
+	}
+	if opacity == 0 {
+		return
+	}
+	box := c.box
+	free := &clip{box: box}
+	if filter != nil { // what is beside the box may get into it
+		free.box = box.Inset(-min(d.room(filter, m), 512))
+	}
+	layer := d.layer(free.box, func() { draw(m, st, free) })
+	if filter != nil {
+		layer = d.filtered(filter, layer, e, m)
+	}
+	if masked != nil {
+		d.mask(masked, e, layer, m)
+	}
+	d.compose(layer, c, opacity, blend)
+}
+
+// layer draws on a picture of its own that covers a box.
+func (d *drawer) layer(box image.Rectangle, draw func()) *image.RGBA {
+	d.spend(box.Dx() * box.Dy())
+	was := d.on
+	d.on = image.NewRGBA(box)
+	draw()
+	out := d.on
+	d.on = was
+	return out
+}
+
+// compose lays a layer over what is there.
+func (d *drawer) compose(layer *image.RGBA, c *clip, opacity float64, blend string) {
+	box := layer.Rect.Intersect(c.box).Intersect(d.on.Rect)
+	d.spend(box.Dx() * box.Dy())
+	mode := blends[blend]
+	for y := box.Min.Y; y < box.Max.Y; y++ {
+		from, to := layer.Pix[layer.PixOffset(box.Min.X, y):], d.on.Pix[d.on.PixOffset(box.Min.X, y):]
+		var cover []uint8
+		if c.cover != nil {
+			cover = c.cover.row(y)[box.Min.X-c.cover.box.Min.X:]
+		}
+		for x := range box.Dx() {
+			k := opacity
+			if cover != nil {
+				k *= float64(cover[x]) / 255
+			}
+			if k == 0 || from[4*x+3] == 0 {
+				continue
+			}
+			if mode != nil {
+				blended(to[4*x:4*x+4], from[4*x:4*x+4], k, mode)
+				continue
+			}
+			rest := 1 - float64(from[4*x+3])/255*k
+			for i := range 4 {
+				to[4*x+i] = uint8(float64(from[4*x+i])*k + float64(to[4*x+i])*rest + 0.5)
+			}
+		}
+	}
+}
+
+// coverOf is how much of each pixel a path covers.
+func (d *drawer) coverOf(p path, m matrix, evenOdd bool, box image.Rectangle) *mask {
+	d.spend(8 * len(p))
+	return outline(p, m).cover(box, evenOdd, d.spend)
+}
+
+// within is a clip inside another: where a mask covers, nil for nowhere.
+func (d *drawer) within(c *clip, by *mask) *clip {
+	if by == nil {
+		return &clip{}
+	}
+	box := by.box.Intersect(c.box)
+	if box.Empty() {
+		return &clip{}
+	}
+	full := c.cover == nil && box == by.box
+	if full {
+		for _, v := range by.cover {
+			if v != 255 {
+				full = false
+				break
+			}
+		}
+		if full {
+			return &clip{box: box}
+		}
+		return &clip{box, by}
+	}
+	d.spend(box.Dx() * box.Dy())
+	out := newMask(box)
+	for y := box.Min.Y; y < box.Max.Y; y++ {
+		to := out.row(y)
+		from := by.row(y)[box.Min.X-by.box.Min.X:]
+		copy(to, from[:box.Dx()])
+		if c.cover != nil {
+			also := c.cover.row(y)[box.Min.X-c.cover.box.Min.X:]
+			for x := range to {
+				to[x] = uint8((int(to[x])*int(also[x]) + 127) / 255)
+			}
+		}
+	}
+	return &clip{box, out}
+}
+
+// clipped is a clip inside of which a clip path is followed for an element.
+func (d *drawer) clipped(of, e *element, m matrix, c *clip) *clip {
+	if !d.follow(of) {
+		return c
+	}
+	defer d.followed()
+	if t := d.doc.told(of, "transform"); t != "" {
+		m = m.then(transforms(t))
+	}
+	if of.attrs["clipPathUnits"] == "objectBoundingBox" {
+		b, ok := d.box(e)
+		if !ok {
+			return &clip{}
+		}
+		m = m.then(matrix{b[2], 0, 0, b[3], b[0], b[1]})
+	}
+	if id := refers(d.doc.told(of, "clip-path")); id != "" {
+		if further := d.doc.ids[id]; further != nil && further.name == "clipPath" {
+			c = d.clipped(further, e, m, c)
+		}
+	}
+	var all *mask
+	for _, k := range of.kids {
+		one := d.clipShape(k, m, d.styleOf(of), c)
+		switch {
+		case one == nil:
+		case all == nil:
+			all = one
+		default:
+			all = together(all, one)
+		}
+	}
+	return d.within(c, all)
+}
+
+// clipShape is what a shape in a clip path covers.
+func (d *drawer) clipShape(e *element, m matrix, st style, c *clip) *mask {
+	if d.doc.told(e, "display") == "none" {
+		return nil
+	}
+	st = d.doc.under(st, e, d.diagonal())
+	if t := d.doc.told(e, "transform"); t != "" {
+		m = m.then(transforms(t))
+	}
+	if e.name == "use" {
+		of := d.doc.ids[refers(e.attrs["href"])]
+		if of == nil || !d.follow(of) {
+			return nil
+		}
+		defer d.followed()
+		return d.clipShape(of, m.then(matrix{1, 0, 0, 1, length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0)}), st, c)
+	}
+	if st.hidden {
+		return nil
+	}
+	cover := d.coverOf(d.doc.shapeOf(e, d.w, d.h), m, st.clipEvenOdd, c.box)
+	if id := refers(d.doc.told(e, "clip-path")); id != "" && cover != nil {
+		if of := d.doc.ids[id]; of != nil && of.name == "clipPath" {
+			inner := d.clipped(of, e, m, &clip{cover.box, cover})
+			if inner.box.Empty() {
+				return nil
+			}
+			if inner.cover == nil {
+				inner.cover = newMask(inner.box)
+				for i := range inner.cover.cover {
+					inner.cover.cover[i] = 255
+				}
+			}
+			return inner.cover
+		}
+	}
+	return cover
+}
+
+// together is what either of two masks covers.
+func together(a, b *mask) *mask {
+	out := newMask(a.box.Union(b.box))
+	for _, m := range []*mask{a, b} {
+		for y := m.box.Min.Y; y < m.box.Max.Y; y++ {
+			to := out.row(y)[m.box.Min.X-out.box.Min.X:]
+			for x, v := range m.row(y) {
+				to[x] = uint8(255 - (255-int(to[x]))*(255-int(v))/255)
+			}
+		}
+	}
+	return out
+}
+
+// box is the box of an element in its own places: x, y, width, height.
+func (d *drawer) box(e *element) ([4]float64, bool) {
+	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	var add func(e *element, m matrix, deep int)
+	add = func(e *element, m matrix, deep int) {
+		if deep > maxNested || d.doc.told(e, "display") == "none" {
+			return
+		}
+		d.spend(4)
+		if t := d.doc.told(e, "transform"); t != "" && deep > 0 {
+			m = m.then(transforms(t))
+		}
+		var p path
+		switch e.name {
+		case "use":
+			if of := d.doc.ids[refers(e.attrs["href"])]; of != nil {
+				add(of, m.then(matrix{1, 0, 0, 1, length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0)}), deep+1)
+			}
+			return
+		case "image", "svg":
+			x, y, w, h := length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0), length(e.attrs["width"], d.w, 0), length(e.attrs["height"], d.h, 0)
+			p.move(point{x, y})
+			p.line(point{x + w, y + h})
+		case "g", "a", "switch":
+			for _, k := range e.kids {
+				add(k, m, deep+1)
+			}
+			return
+		default:
+			p = d.doc.shapeOf(e, d.w, d.h)
+		}
+		p.flat(m, 0.02, func(at point, _ bool) {
+			x0, y0, x1, y1 = min(x0, at.x), min(y0, at.y), max(x1, at.x), max(y1, at.y)
+		}, func() {})
+	}
+	add(e, same, 0)
+	return [4]float64{x0, y0, x1 - x0, y1 - y0}, x1 >= x0
+}
+
+// mask keeps of a layer what a mask lets through.
+func (d *drawer) mask(of, e *element, layer *image.RGBA, m matrix) {
+	if !d.follow(of) {
+		return
+	}
+	defer d.followed()
+	b, ok := d.box(e)
+	if !ok {
+		b = [4]float64{0, 0, d.w, d.h}
+	}
+	x, y, w, h := -0.1, -0.1, 1.2, 1.2
+	own := func(whole [2]float64) {
+		x, y = length(of.attrs["x"], whole[0], x), length(of.attrs["y"], whole[1], y)
+		w, h = length(of.attrs["width"], whole[0], w), length(of.attrs["height"], whole[1], h)
+	}
+	if of.attrs["maskUnits"] == "userSpaceOnUse" {
+		x, y, w, h = b[0]-0.1*b[2], b[1]-0.1*b[3], 1.2*b[2], 1.2*b[3]
+		own([2]float64{d.w, d.h})
+	} else {
+		own([2]float64{1, 1})
+		x, y, w, h = b[0]+x*b[2], b[1]+y*b[3], w*b[2], h*b[3]
+	}
+	var p path
+	p.move(point{x, y})
+	p.line(point{x + w, y})
+	p.line(point{x + w, y + h})
+	p.line(point{x, y + h})
+	p.close()
+	inside := m
+	if of.attrs["maskContentUnits"] == "objectBoundingBox" {
+		inside = m.then(matrix{b[2], 0, 0, b[3], b[0], b[1]})
+	}
+	c := d.within(&clip{box: layer.Rect}, d.coverOf(p, m, false, layer.Rect))
+	through := d.layer(layer.Rect, func() {
+		st := d.styleOf(of)
+		for _, k := range of.kids {
+			d.element(k, inside, st, c)
+		}
+	})
+	alpha := d.doc.told(of, "mask-type") == "alpha"
+	for i := 0; i < len(layer.Pix); i += 4 {
+		k := int(through.Pix[i+3])
+		if !alpha { // its luminance, times its alpha: the colours are multiplied by that
+			k = (int(through.Pix[i])*2125 + int(through.Pix[i+1])*7154 + int(through.Pix[i+2])*721 + 5000) / 10000
+		}
+		for j := range 4 {
+			layer.Pix[i+j] = uint8((int(layer.Pix[i+j])*k + 127) / 255)
+		}
+	}
+}
+
+// shape fills and strokes one.
+func (d *drawer) shape(e *element, m matrix, st style, c *clip) {
+	p := d.doc.shapeOf(e, d.w, d.h)
+	if len(p) == 0 {
+		return
+	}
+	var box [4]float64
+	if st.fill.server != "" || st.stroke.server != "" {
+		x0, y0, x1, y1, _ := p.bounds()
+		box = [4]float64{x0, y0, x1 - x0, y1 - y0}
+	}
+	if !st.fill.none && e.name != "line" && st.fillOpacity > 0 {
+		d.paint(d.coverOf(p, m, st.evenOdd, c.box), c, st.fill, st.fillOpacity, m, box)
+	}
+	if !st.stroke.none && st.strokeOpacity > 0 {
+		d.spend(16 * len(p))
+		l := stroked(p, m, st)
+		d.spend(4 * len(l.ends))
+		d.paint(l.cover(c.box, false, d.spend), c, st.stroke, st.strokeOpacity, m, box)
+	}
+}
+
+// paint lays paint where a mask covers.
+func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matrix, box [4]float64) {
+	if cover == nil {
+		return
+	}
+	var shade shader
+	if with.server != "" {
+		of := d.doc.ids[with.server]
+		switch {
+		case of == nil:
+		case of.name == "linearGradient" || of.name == "radialGradient":
+			shade = d.gradient(of, m, box)
+		case of.name == "pattern" && d.follow(of):
+			shade = d.pattern(of, m, box)
+			d.followed()
+		}
+		if shade == nil {
+			return
+		}
+	}
+	opacity = min(max(opacity, 0), 1)
+	plain := with.colour
+	to := cover.box.Intersect(d.on.Rect)
+	for y := to.Min.Y; y < to.Max.Y; y++ {
+		pix := d.on.Pix[d.on.PixOffset(to.Min.X, y):]
+		row := cover.row(y)[to.Min.X-cover.box.Min.X:]
+		var also []uint8
+		if c.cover != nil {
+			also = c.cover.row(y)[to.Min.X-c.cover.box.Min.X:]
+		}
+		for x := range to.Dx() {
+			k := int(row[x])
+			if k == 0 {
+				continue
+			}
+			if also != nil {
+				k = (k*int(also[x]) + 127) / 255
+			}
+			col := plain
+			if shade != nil {
+				col = shade(to.Min.X+x, y)
+			}
+			q := pix[4*x : 4*x+4]
+			if k == 255 && col.A == 255 && opacity == 1 {
+				q[0], q[1], q[2], q[3] = col.R, col.G, col.B, 255
+				continue
+			}
+			a := float64(col.A) / 255 * opacity * float64(k) / 255
+			if a == 0 {
+				continue
+			}
+			q[0] = uint8(float64(col.R)*a + float64(q[0])*(1-a) + 0.5)
+			q[1] = uint8(float64(col.G)*a + float64(q[1])*(1-a) + 0.5)
+			q[2] = uint8(float64(col.B)*a + float64(q[2])*(1-a) + 0.5)
+			q[3] = uint8(255*a + float64(q[3])*(1-a) + 0.5)
+		}
+	}
+}
+
+// image draws a picture that is written in the drawing.
+func (d *drawer) image(e *element, m matrix, c *clip) {
+	raw := written(e.attrs["href"])
+	if raw == nil || d.deep > 4*maxNested {
+		return
+	}
+	x, y := length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0)
+	w, h := length(e.attrs["width"], d.w, -1), length(e.attrs["height"], d.h, -1)
+	aspect := e.attrs["preserveAspectRatio"]
+	if head := bytes.TrimSpace(raw[:min(len(raw), 512)]); bytes.HasPrefix(head, []byte("<")) {
+		d.inner(raw, x, y, w, h, aspect, m, c)
+		return
+	}
+	if d.opts.Decode == nil {
+		return
+	}
+	im, err := d.opts.Decode(raw)
+	if err != nil {
+		return
+	}
+	iw, ih := float64(im.Bounds().Dx()), float64(im.Bounds().Dy())
+	if iw <= 0 || ih <= 0 {
+		return
+	}
+	w, h = sizes(w, h, iw, ih)
+	if w <= 0 || h <= 0 {
+		return
+	}
+	to := m.then(fitted(aspect, x, y, w, h, 0, 0, iw, ih))
+	var p path
+	p.move(point{x, y})
+	p.line(point{x + w, y})
+	p.line(point{x + w, y + h})
+	p.line(point{x, y + h})
+	p.close()
+	cover := d.coverOf(p, m, false, c.box)
+	if cover == nil {
+		return
+	}
+	d.spend(int(iw*ih) / 4)
+	layer := d.layer(cover.box, func() {
+		b := im.Bounds()
+		s2d := f64.Aff3{to.a, to.c, to.e - to.a*float64(b.Min.X) - to.c*float64(b.Min.Y), to.b, to.d, to.f - to.b*float64(b.Min.X) - to.d*float64(b.Min.Y)}
+		xdraw.BiLinear.Transform(d.on, s2d, im, b, xdraw.Over, nil)
+	})
+	in := d.within(c, cover)
+	if in.box.Empty() {
+		return
+	}
+	d.compose(layer, in, 1, "")
+}
+
+func sizes(w, h, iw, ih float64) (float64, float64) {
+	switch {
+	case w < 0 && h < 0:
+		return iw, ih
+	case w < 0:
+		return h * iw / ih, h
+	case h < 0:
+		return w, w * ih / iw
+	}
+	return w, h
+}
+
+// inner draws a drawing that is written in this one.
+func (d *drawer) inner(raw []byte, x, y, w, h float64, aspect string, m matrix, c *clip) {
+	doc, err := parse(raw)
+	if err != nil || len(d.using) >= maxNested {
+		return
+	}
+	d.spend(len(raw) / 8)
+	iw, ih := doc.size()
+	if iw <= 0 || ih <= 0 {
+		iw, ih = w, h
+	}
+	if w, h = sizes(w, h, iw, ih); w <= 0 || h <= 0 {
+		return
+	}
+	inside := &drawer{ended: d.ended, doc: doc, on: d.on, opts: d.opts, spent: d.spent, deep: d.deep + 1, using: append(d.using[:len(d.using):len(d.using)], &element{})}
+	to := fitted(aspect, x, y, w, h, 0, 0, iw, ih)
+	var p path
+	p.move(point{x, y})
+	p.line(point{x + w, y})
+	p.line(point{x + w, y + h})
+	p.line(point{x, y + h})
+	p.close()
+	in := d.within(c, d.coverOf(p, m, false, c.box))
+	if in.box.Empty() {
+		return
+	}
+	layer := d.layer(in.box, func() {
+		inside.on = d.on
+		inside.root(m.then(to), 0, 0, iw, ih)
+	})
+	d.compose(layer, in, 1, "")
+}
+
+// written is what stands in an address of the form data:…, nil for what is none.
+func written(address string) []byte {
+	rest, ok := strings.CutPrefix(strings.TrimSpace(address), "data:")
+	if !ok {
+		return nil
+	}
+	head, body, ok := strings.Cut(rest, ",")
+	if !ok {
+		return nil
+	}
+	if strings.HasSuffix(head, ";base64") {
+		b, err := base64.StdEncoding.DecodeString(strings.Join(strings.Fields(body), ""))
+		if err != nil {
+			return nil
+		}
+		return b
+	}
+	plain, err := url.PathUnescape(body)
+	if err != nil {
+		return nil
+	}
+	return []byte(plain)
+}
+
+// colourOf is a pixel, not multiplied by its alpha.
+func colourOf(p []uint8) color.NRGBA {
+	return color.NRGBAModel.Convert(color.RGBA{p[0], p[1], p[2], p[3]}).(color.NRGBA)
+}
