@@ -487,16 +487,16 @@ func (c *Canvas) Glyphs(face *typeset.Face, line typeset.Line, size, x, y float6
 	c.Printf(`<g fill="%s">`, fill)
 	for _, g := range line.Glyphs {
 		key := glyphKey{face, g.ID}
-		id, ok := c.drawn[key]
+		id, ok := c.glyphs[key]
 		if !ok {
 			d := face.Outline(g.ID)
 			if d == "" {
-				c.drawn[key] = ""
+				c.glyphs[key] = ""
 				continue
 			}
 			c.ids++
 			id = fmt.Sprint("y", c.ids)
-			c.drawn[key] = id
+			c.glyphs[key] = id
 			c.Defs.WriteString(fmt.Sprintf(`<path id="%s" d="%s"/>`, id, d))
 		}
 		if id != "" {

@@ -55,13 +55,24 @@ func Draw(d *desk.Desk, look Look, scene string) []byte {
 // where, what lies above others last.
 func DrawMarked(d *desk.Desk, look Look, scene string) ([]byte, []Mark) {
 	c, s := newScene(d, look, scene)
+	return c.drawn(s), c.marks
+}
+
+// DrawSized pictures a scene on a canvas of another size than its own, px.
+func DrawSized(d *desk.Desk, look Look, scene string, w, h int) []byte {
+	c, s := newScene(d, look, scene)
+	c.w, c.h = w, h
+	return c.drawn(s)
+}
+
+func (c *Canvas) drawn(s Scene) []byte {
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	s.draw(c)
 	if c.Defs.Len() > 0 {
 		c.WriteString("<defs>" + c.Defs.String() + "</defs>")
 	}
 	c.WriteString("</svg>")
-	return []byte(c.String()), c.marks
+	return []byte(c.String())
 }
 
 // Spot says where a part of a surface is painted, by its node, px.
@@ -88,7 +99,7 @@ func newScene(d *desk.Desk, look Look, name string) (*Canvas, Scene) {
 
 // NewCanvas is an empty picture of a desk in a look, px.
 func NewCanvas(d *desk.Desk, look Look, w, h int) *Canvas {
-	c := &Canvas{D: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, Ink: lightInk, Shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*Stage{}, drawn: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
+	c := &Canvas{D: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, Ink: lightInk, Shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*Stage{}, glyphs: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
 	if look.dark(c.Shell) {
 		c.Ink = darkInk
 	}
@@ -109,7 +120,7 @@ type Canvas struct {
 	stages  map[string]*Stage
 	fonts   *fontbook.Book
 	faces   map[string]*typeset.Face
-	drawn   map[glyphKey]string // outlines in defs
+	glyphs  map[glyphKey]string // outlines in defs
 	Defs    strings.Builder
 	marks   []Mark
 	notes   []Note

@@ -236,8 +236,8 @@ func (c *Canvas) backdrop() {
 		file = desk.Path(all[0]) // of several the first
 	}
 	if f, ok := c.Filling(file, c.w, c.h); ok {
-		if c.drawn[glyphKey{}] == "" { // once, however often it is shown
-			c.drawn[glyphKey{}] = "back"
+		if c.glyphs[glyphKey{}] == "" { // once, however often it is shown
+			c.glyphs[glyphKey{}] = "back"
 			c.Defs.WriteString(f.Image(` id="back"`, float64(c.w), float64(c.h)))
 		}
 		c.WriteString(`<use href="#back"/>`)

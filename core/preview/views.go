@@ -44,7 +44,7 @@ func check3(s *Stage, p *part, x, y, w, h float64) {
 		return
 	}
 	dx, dy, pad, inner := mark3(w, h, 1)
-	s.Printf(`<path transform="translate(%s %s) scale(%.5g)" d="M7 0L7.500 1C5.300 2 4.300 4 3.500 7C3 5.700 1.300 4.700 0 4.700L.2 3.500C1.100 3.500 2.300 4.300 3 5C1 3.900 2.400 4.100 3.200 4.900C3.500 3.100 5.200 2 7 0Z" fill="%s"/>`,
+	s.Printf(`<path transform="translate(%s %s) scale(%.5f)" d="M7 0L7.500 1C5.300 2 4.300 4 3.500 7C3 5.700 1.300 4.700 0 4.700L.2 3.500C1.100 3.500 2.300 4.300 3 5C1 3.900 2.400 4.100 3.200 4.900C3.500 3.100 5.200 2 7 0Z" fill="%s"/>`,
 		paint.Number(x+dx+pad), paint.Number(y+dy+pad), inner/7, p.st.Colour("color").CSS())
 }
 

@@ -197,13 +197,7 @@ func (d *drawer) view(e *element, x, y, w, h float64, m matrix, st style, c *cli
 		return
 	}
 	if d.doc.told(e, "overflow") != "visible" {
-		var p path
-		p.move(point{x, y})
-		p.line(point{x + w, y})
-		p.line(point{x + w, y + h})
-		p.line(point{x, y + h})
-		p.close()
-		c = d.within(c, d.coverOf(p, m, false, c.box))
+		c = d.within(c, d.coverOf(rectangle(x, y, w, h), m, false, c.box))
 	}
 	ow, oh := d.w, d.h
 	if vx, vy, vw, vh, ok := viewBox(e.attrs["viewBox"]); ok {
@@ -301,7 +295,10 @@ func (d *drawer) group(e *element, m matrix, st style, c *clip, draw func(m matr
 	box := c.box
 	free := &clip{box: box}
 	if filter != nil { // what is beside the box may get into it
-		free.box = box.Inset(-min(d.room(filter, m), 512))
+		free.box = box.Inset(-min(d.room(filter, m), 512)).Intersect(d.region(filter, e, m))
+		if free.box.Empty() {
+			return
+		}
 	}
 	layer := d.layer(free.box, func() { draw(m, st, free) })
 	if filter != nil {
@@ -536,24 +533,7 @@ func (d *drawer) mask(of, e *element, layer *image.RGBA, m matrix) {
 	if !ok {
 		b = [4]float64{0, 0, d.w, d.h}
 	}
-	x, y, w, h := -0.1, -0.1, 1.2, 1.2
-	own := func(whole [2]float64) {
-		x, y = length(of.attrs["x"], whole[0], x), length(of.attrs["y"], whole[1], y)
-		w, h = length(of.attrs["width"], whole[0], w), length(of.attrs["height"], whole[1], h)
-	}
-	if of.attrs["maskUnits"] == "userSpaceOnUse" {
-		x, y, w, h = b[0]-0.1*b[2], b[1]-0.1*b[3], 1.2*b[2], 1.2*b[3]
-		own([2]float64{d.w, d.h})
-	} else {
-		own([2]float64{1, 1})
-		x, y, w, h = b[0]+x*b[2], b[1]+y*b[3], w*b[2], h*b[3]
-	}
-	var p path
-	p.move(point{x, y})
-	p.line(point{x + w, y})
-	p.line(point{x + w, y + h})
-	p.line(point{x, y + h})
-	p.close()
+	p := d.area(of, "maskUnits", b)
 	inside := m
 	if of.attrs["maskContentUnits"] == "objectBoundingBox" {
 		inside = m.then(matrix{b[2], 0, 0, b[3], b[0], b[1]})
@@ -575,6 +555,45 @@ func (d *drawer) mask(of, e *element, layer *image.RGBA, m matrix) {
 			layer.Pix[i+j] = uint8((int(layer.Pix[i+j])*k + 127) / 255)
 		}
 	}
+}
+
+// area is the outline of what a mask or a filter is for: of an element with a box, or in
+// its places.
+func (d *drawer) area(of *element, units string, b [4]float64) path {
+	x, y, w, h := -0.1, -0.1, 1.2, 1.2
+	own := func(whole [2]float64) {
+		x, y = length(of.attrs["x"], whole[0], x), length(of.attrs["y"], whole[1], y)
+		w, h = length(of.attrs["width"], whole[0], w), length(of.attrs["height"], whole[1], h)
+	}
+	if of.attrs[units] == "userSpaceOnUse" {
+		x, y, w, h = b[0]-0.1*b[2], b[1]-0.1*b[3], 1.2*b[2], 1.2*b[3]
+		own([2]float64{d.w, d.h})
+	} else {
+		own([2]float64{1, 1})
+		x, y, w, h = b[0]+x*b[2], b[1]+y*b[3], w*b[2], h*b[3]
+	}
+	return rectangle(x, y, w, h)
+}
+
+func rectangle(x, y, w, h float64) (p path) {
+	p.move(point{x, y})
+	p.line(point{x + w, y})
+	p.line(point{x + w, y + h})
+	p.line(point{x, y + h})
+	p.close()
+	return p
+}
+
+// region is where a filter shows.
+func (d *drawer) region(f, e *element, m matrix) image.Rectangle {
+	b, ok := d.box(e)
+	if !ok {
+		b = [4]float64{0, 0, d.w, d.h}
+	}
+	l := outline(d.area(f, "filterUnits", b), m)
+	const far = 1 << 20
+	clamp := func(v float64) int { return int(min(max(v, -far), far)) }
+	return image.Rect(clamp(math.Floor(l.x0)), clamp(math.Floor(l.y0)), clamp(math.Ceil(l.x1)), clamp(math.Ceil(l.y1)))
 }
 
 // shape fills and strokes one.
@@ -687,13 +706,7 @@ func (d *drawer) image(e *element, m matrix, c *clip) {
 		return
 	}
 	to := m.then(fitted(aspect, x, y, w, h, 0, 0, iw, ih))
-	var p path
-	p.move(point{x, y})
-	p.line(point{x + w, y})
-	p.line(point{x + w, y + h})
-	p.line(point{x, y + h})
-	p.close()
-	cover := d.coverOf(p, m, false, c.box)
+	cover := d.coverOf(rectangle(x, y, w, h), m, false, c.box)
 	if cover == nil {
 		return
 	}
@@ -738,13 +751,7 @@ func (d *drawer) inner(raw []byte, x, y, w, h float64, aspect string, m matrix, 
 	}
 	inside := &drawer{ended: d.ended, doc: doc, on: d.on, opts: d.opts, spent: d.spent, deep: d.deep + 1, using: append(d.using[:len(d.using):len(d.using)], &element{})}
 	to := fitted(aspect, x, y, w, h, 0, 0, iw, ih)
-	var p path
-	p.move(point{x, y})
-	p.line(point{x + w, y})
-	p.line(point{x + w, y + h})
-	p.line(point{x, y + h})
-	p.close()
-	in := d.within(c, d.coverOf(p, m, false, c.box))
+	in := d.within(c, d.coverOf(rectangle(x, y, w, h), m, false, c.box))
 	if in.box.Empty() {
 		return
 	}

@@ -16,8 +16,6 @@ type mask struct {
 
 func newMask(box image.Rectangle) *mask { return &mask{box, make([]uint8, box.Dx()*box.Dy())} }
 
-func (m *mask) at(x, y int) uint8 { return m.cover[(y-m.box.Min.Y)*m.box.Dx()+x-m.box.Min.X] }
-
 // row is that of a line of pixels.
 func (m *mask) row(y int) []uint8 {
 	w := m.box.Dx()
@@ -207,67 +205,67 @@ func (l *lines) cover(within image.Rectangle, evenOdd bool, spend func(int)) *ma
 }
 
 // side adds a line. What is left of the box counts at its edge, what is right of it not.
-func side(sums []float32, stride int, w, h float64, a, b point) {
-	if a.y == b.y {
+func side(sums []float32, stride int, w, h float64, from, to point) {
+	if from.y == to.y {
 		return
 	}
 	dir := float32(1)
-	if a.y > b.y {
-		a, b, dir = b, a, -1
+	if from.y > to.y {
+		from, to, dir = to, from, -1
 	}
-	if b.y <= 0 || a.y >= h {
+	if to.y <= 0 || from.y >= h {
 		return
 	}
-	slope := (b.x - a.x) / (b.y - a.y)
-	if a.y < 0 {
-		a = point{a.x - a.y*slope, 0}
+	slope := (to.x - from.x) / (to.y - from.y)
+	if from.y < 0 {
+		from = point{from.x - from.y*slope, 0}
 	}
-	if b.y > h {
-		b = point{a.x + (h-a.y)*slope, h}
+	if to.y > h {
+		to = point{from.x + (h-from.y)*slope, h}
 	}
 	// Cut where it crosses the sides of the box.
 	for _, edge := range [2]float64{0, w} {
-		if (a.x < edge) != (b.x < edge) && slope != 0 {
-			y := a.y + (edge-a.x)/slope
-			if y > a.y && y < b.y {
+		if (from.x < edge) != (to.x < edge) && slope != 0 {
+			y := from.y + (edge-from.x)/slope
+			if y > from.y && y < to.y {
 				cut := point{edge, y}
-				part(sums, stride, w, a, cut, dir)
-				if edge == 0 && (b.x > w) {
-					side2(sums, stride, w, cut, b, dir, slope)
+				part(sums, stride, w, from, cut, dir)
+				if edge == 0 && (to.x > w) {
+					side2(sums, stride, w, cut, to, dir, slope)
 					return
 				}
-				a = cut
+				from = cut
 			}
 		}
 	}
-	part(sums, stride, w, a, b, dir)
+	part(sums, stride, w, from, to, dir)
 }
 
 // side2 is the rest of a line that crossed the left side and crosses the right one too.
-func side2(sums []float32, stride int, w float64, a, b point, dir float32, slope float64) {
-	y := a.y + (w-a.x)/slope
-	if y > a.y && y < b.y {
+func side2(sums []float32, stride int, w float64, from, to point, dir float32, slope float64) {
+	y := from.y + (w-from.x)/slope
+	if y > from.y && y < to.y {
 		cut := point{w, y}
-		part(sums, stride, w, a, cut, dir)
-		a = cut
+		part(sums, stride, w, from, cut, dir)
+		from = cut
 	}
-	part(sums, stride, w, a, b, dir)
+	part(sums, stride, w, from, to, dir)
 }
 
 // part adds a line that is on one side of each edge.
-func part(sums []float32, stride int, w float64, a, b point, dir float32) {
-	a.x, b.x = min(max(a.x, 0), w), min(max(b.x, 0), w)
-	if b.y <= a.y {
+func part(sums []float32, stride int, w float64, from, to point, dir float32) {
+	from.x, to.x = min(max(from.x, 0), w), min(max(to.x, 0), w)
+	if to.y <= from.y {
 		return
 	}
-	slope := (b.x - a.x) / (b.y - a.y)
-	x := a.x
-	for y := int(a.y); float64(y) < b.y; y++ {
+	slope := (to.x - from.x) / (to.y - from.y)
+	x := from.x
+	for y := int(from.y); float64(y) < to.y; y++ {
 		row := y * stride
 		if row+stride > len(sums) {
 			return
 		}
-		dy := min(float64(y+1), b.y) - max(float64(y), a.y)
+		dy := min(float64(y+1), to.y) - max(float64(y), from.y)
 		next := min(max(x+slope*dy, 0), w)
 		d := float32(dy) * dir
 		x0, x1 := min(x, next), max(x, next)

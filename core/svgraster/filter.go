@@ -323,7 +323,7 @@ func blur(im *image.RGBA, across, down float64) *image.RGBA {
 	out := image.NewRGBA(im.Rect)
 	copy(out.Pix, im.Pix)
 	w, h := im.Rect.Dx(), im.Rect.Dy()
-	line := make([]float64, max(w, h))
+	line, sums := make([]float64, max(w, h)), make([]float64, max(w, h)+1)
 	pass := func(n, count, step, stride int, dev float64) {
 		if dev <= 0 {
 			return
@@ -331,10 +331,15 @@ func blur(im *image.RGBA, across, down float64) *image.RGBA {
 		for i := range count {
 			for j := range 4 {
 				at := i*stride + j
+				some := byte(0)
 				for k := range n {
+					some |= out.Pix[at+k*step]
 					line[k] = float64(out.Pix[at+k*step])
 				}
-				smooth(line[:n], dev)
+				if some == 0 {
+					continue
+				}
+				smooth(line[:n], sums, dev)
 				for k := range n {
 					out.Pix[at+k*step] = uint8(min(max(line[k], 0), 255) + 0.5)
 				}
@@ -346,7 +351,7 @@ func blur(im *image.RGBA, across, down float64) *image.RGBA {
 	return out
 }
 
-func smooth(line []float64, dev float64) {
+func smooth(line, sums []float64, dev float64) {
 	if dev < 2 {
 		reach := int(math.Ceil(3 * dev))
 		weights := make([]float64, 2*reach+1)
@@ -371,18 +376,18 @@ func smooth(line []float64, dev float64) {
 	d := int(math.Floor(dev*3*math.Sqrt(2*math.Pi)/4 + 0.5))
 	if d%2 == 1 {
 		for range 3 {
-			boxed(line, d, -(d / 2))
+			boxed(line, sums, d, -(d / 2))
 		}
 		return
 	}
-	boxed(line, d, -d/2)
-	boxed(line, d, -d/2+1)
-	boxed(line, d+1, -d/2)
+	boxed(line, sums, d, -d/2)
+	boxed(line, sums, d, -d/2+1)
+	boxed(line, sums, d+1, -d/2)
 }
 
 // boxed is the mean of n values, the first so far before each.
-func boxed(line []float64, n, from int) {
-	sums := make([]float64, len(line)+1)
+func boxed(line, sums []float64, n, from int) {
+	sums[0] = 0
 	for i, v := range line {
 		sums[i+1] = sums[i] + v
 	}

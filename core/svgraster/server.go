@@ -78,9 +78,9 @@ func (d *drawer) gradient(e *element, m matrix, box [4]float64) shader {
 		return ramp[int(min(max(t, 0), 1)*(rampSize-1)+0.5)]
 	}
 	if e.name == "linearGradient" {
-		a := point{get("x1", w, "0%"), get("y1", h, "0%")}
-		b := point{get("x2", w, "100%"), get("y2", h, "0%")}
-		dx, dy := b.x-a.x, b.y-a.y
+		from := point{get("x1", w, "0%"), get("y1", h, "0%")}
+		to := point{get("x2", w, "100%"), get("y2", h, "0%")}
+		dx, dy := to.x-from.x, to.y-from.y
 		long := dx*dx + dy*dy
 		if long == 0 {
 			c := stops[len(stops)-1].colour
@@ -88,7 +88,7 @@ func (d *drawer) gradient(e *element, m matrix, box [4]float64) shader {
 		}
 		return func(x, y int) color.NRGBA {
 			p := back.at(point{float64(x) + 0.5, float64(y) + 0.5})
-			return pick(((p.x-a.x)*dx + (p.y-a.y)*dy) / long)
+			return pick(((p.x-from.x)*dx + (p.y-from.y)*dy) / long)
 		}
 	}
 	c := point{get("cx", w, "50%"), get("cy", h, "50%")}

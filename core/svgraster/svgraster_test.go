@@ -96,7 +96,7 @@ func TestABlurIsABell(t *testing.T) {
 		alpha := func(x int) int { return int(im.RGBAAt(x, 20).A) }
 		require.InDelta(t, 127, (alpha(19)+alpha(20))/2, 3, dev)
 		require.InDelta(t, 0, alpha(20+3*dev), 3, dev)
-		inside := (float64(dev) - 0.5) / float64(dev) // deviations to the middle of the pixel
+		inside := (float64(dev) - 0.5) / float64(dev)                                    // deviations to the middle of the pixel
 		require.InDelta(t, 255*(1+math.Erf(inside/math.Sqrt2))/2, alpha(20-dev), 8, dev) // of boxes, where it is wide
 	}
 }
