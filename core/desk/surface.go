@@ -185,7 +185,9 @@ type Lookup struct {
 	File    string   `toml:"file"`     // of a theme: what such a folder has to hold
 	BuiltIn []string `toml:"built-in"` // names that need no folder
 	DarkOwn bool     `toml:"dark-own"` // of a theme: in the dark, without a dark form, the program wears its own style
-	Engines []string `toml:"engines"`  // of a theme of GTK 2: folders of what draws for it, with stars
+	// Aliases of a theme are names that mean one that is built in, if no folder has them.
+	Aliases map[string]string `toml:"aliases"`
+	Engines []string          `toml:"engines"` // of a theme of GTK 2: folders of what draws for it, with stars
 	// Grants is the list of folders of the home that the program may look into;
 	// without one it looks where it likes.
 	Grants *Source `toml:"grants"`

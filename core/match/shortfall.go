@@ -61,6 +61,10 @@ func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) sa
 	switch facet {
 	case desk.FacetDark:
 		return noDarkForm(d, o, s, want)
+	case desk.FacetWidgets:
+		if dark, ok := s.Facet(desk.FacetDark); ok && f.Lookup.DarkOwn && o.WantOn(s.ID, desk.FacetDark) == "" {
+			return noDarkForm(d, o, s, reading.Of(d, s, dark).Value) // the desk is dark
+		}
 	case desk.FacetPointerSize:
 		return otherSize(d, o, s, want)
 	}
@@ -87,7 +91,7 @@ func noDarkForm(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) say.
 		if !ok {
 			continue
 		}
-		if slices.Contains(f.Lookup.BuiltIn, theme) {
+		if slices.Contains(f.Lookup.BuiltIn, theme) || f.Lookup.Aliases[theme] != "" {
 			continue
 		}
 		switch file, isDark, err := reading.FindSheet(d, f.Lookup, theme, true); {

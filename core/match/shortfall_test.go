@@ -9,6 +9,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
+	"ivelt/core/reading"
 	"ivelt/core/xcursor"
 )
 
@@ -38,4 +39,61 @@ func TestShortfalls(t *testing.T) {
 	require.Contains(t, whys(size)["gtk3"], "Gull has no pointers of 32 px: GTK 3 programs show those of 24")
 	require.Empty(t, whys(size.With(desk.FacetPointerSize, "48")))
 	require.Contains(t, whys(size.With(desk.FacetPointerSize, "200"))["gtk3"], "only 0 to 128 are known")
+}
+
+// TestDarkWithoutDarkForm: a theme without a dark form, and the dark shade: GTK 4 wears its
+// own dark style (gtkcssprovider.c of 4.8, gtk_css_provider_load_named; truth asks it), GTK 3
+// the theme's usual one. Reading, board and draft say the same of it.
+func TestDarkWithoutDarkForm(t *testing.T) {
+	settings := "[Settings]\ngtk-theme-name=Night\ngtk-application-prefer-dark-theme=1\n"
+	files := map[string]string{
+		"~/.themes/Night/gtk-3.0/gtk.css": "", "~/.themes/Night/gtk-4.0/gtk.css": "", "~/.themes/Both/gtk-4.0/gtk.css": "", "~/.themes/Both/gtk-4.0/gtk-dark.css": "",
+		"~/.config/gtk-3.0/settings.ini": settings, "~/.config/gtk-4.0/settings.ini": settings,
+	}
+	d := deskWith(t, files)
+	problem := func(d *desk.Desk, surface string) *reading.Problem {
+		s, _ := d.Surface(surface)
+		f, _ := s.Facet(desk.FacetWidgets)
+		return reading.Of(d, s, f).Problem
+	}
+	require.Nil(t, problem(d, "gtk3"))
+	p := problem(d, "gtk4")
+	require.NotNil(t, p)
+	require.Equal(t, reading.DarkMissing, p.Code)
+	require.Contains(t, p.Text, "Night has no dark form")
+	cell, ok := match.Of(d, outfit.Outfit{}.With(desk.FacetWidgets, "Night").With(desk.FacetDark, "dark")).Cell("gtk4", desk.FacetWidgets)
+	require.True(t, ok)
+	require.Equal(t, match.Broken, cell.State)
+	short := func(o outfit.Outfit) (out []string) {
+		for _, s := range match.Shortfalls(d, o) {
+			if s.Surface.ID == "gtk4" {
+				out = append(out, s.Why)
+			}
+		}
+		return out
+	}
+	night := outfit.Outfit{}.With(desk.FacetWidgets, "Night")
+	require.Contains(t, short(night), "Night has no dark form for GTK 4 programs: they wear their own style in its stead.", "the desk is dark")
+	require.Len(t, short(night.With(desk.FacetDark, "dark")), 1, "said once")
+	require.Empty(t, short(night.With(desk.FacetDark, "light")))
+	require.Empty(t, short(outfit.Outfit{}.With(desk.FacetWidgets, "Both")))
+
+	files["~/.config/gtk-4.0/settings.ini"] = "[Settings]\ngtk-theme-name=Night\n"
+	require.Nil(t, problem(deskWith(t, files), "gtk4"), "in the light it is worn")
+	files["~/.config/gtk-4.0/settings.ini"] = settings
+	files["~/.themes/Night/gtk-4.0/gtk-dark.css"] = ""
+	delete(files, "~/.themes/Night/gtk-4.0/gtk.css")
+	require.Nil(t, problem(deskWith(t, files), "gtk4"), "the dark form is all that is needed in the dark")
+
+	// Names that GTK 4.8 takes for its own style, if no folder has them.
+	s, _ := d.Surface("gtk4")
+	f, _ := s.Facet(desk.FacetWidgets)
+	require.NotEmpty(t, f.Lookup.Aliases)
+	for name := range f.Lookup.Aliases {
+		files["~/.config/gtk-4.0/settings.ini"] = "[Settings]\ngtk-theme-name=" + name + "\n"
+		require.Nil(t, problem(deskWith(t, files), "gtk4"), name)
+		files["~/.config/gtk-4.0/settings.ini"] += "gtk-application-prefer-dark-theme=1\n"
+		require.Nil(t, problem(deskWith(t, files), "gtk4"), name)
+		require.Empty(t, reading.Of(deskWith(t, files), s, f).Resolved, name)
+	}
 }

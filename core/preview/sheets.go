@@ -140,11 +140,20 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	}
 	if !found && !ofShell && resources != nil {
 		name := c.look.Of(facet, surface)
-		if !slices.Contains(f.Lookup.BuiltIn, name) {
-			name = f.Default
+		names := []string{name}
+		switch alias := f.Lookup.Aliases[name]; {
+		case alias != "" && dark:
+			names = []string{alias + "-dark", alias}
+		case alias != "":
+			names = []string{alias}
+		case !slices.Contains(f.Lookup.BuiltIn, name):
+			names = []string{f.Default}
 		}
-		if s := c.ownSheet(toolkit, name, dark, generation); s != nil {
-			over, found = append(over, s), true
+		for _, name := range names {
+			if s := c.ownSheet(toolkit, name, dark, generation); s != nil {
+				over, found = append(over, s), true
+				break
+			}
 		}
 	}
 	if !found {

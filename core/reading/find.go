@@ -237,13 +237,14 @@ func FindTheme(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 // dark form, wherever among the folders that stands; without one GTK 3 wears the
 // usual one, GTK 4 its own style (gtkcssprovider.c; seen in both).
 func FindSheet(d *desk.Desk, l desk.Lookup, name string, dark bool) (file string, isDark bool, err error) {
-	if dark && !slices.Contains(l.BuiltIn, name) {
-		if part, err := findPart(d, l, name, DarkForm(l.File)); err == nil {
+	if dark {
+		if part, err := findPart(d, l, name, DarkForm(l.File)); err == nil && part != "" {
 			return path.Join(part, DarkForm(l.File)), true, nil
 		}
 	}
-	if _, err := FindTheme(d, l, name); dark && l.DarkOwn && err == nil {
-		return "", false, nil
+	if dark && l.DarkOwn {
+		_, err := FindTheme(d, l, name)
+		return "", false, err
 	}
 	part, err := FindTheme(d, l, name)
 	if err != nil || part == "" {
@@ -269,6 +270,9 @@ func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
 				return desk.Path(at), nil
 			}
 		}
+	}
+	if l.Aliases[name] != "" {
+		return "", nil
 	}
 	return "", ErrNotThere
 }

@@ -5,6 +5,7 @@ package reading
 
 import (
 	"io/fs"
+	"path"
 	"slices"
 	"time"
 
@@ -100,6 +101,7 @@ const (
 	BrokenPiece    Code = "broken-piece"    // it is there, and cannot be used
 	BrokenSource   Code = "broken-source"   // a settings file cannot be read, and is passed over
 	VariantMissing Code = "variant-missing" // it has no such variant as it is told to wear
+	DarkMissing    Code = "dark-missing"    // it has no dark form, and the program leaves it in the dark
 	EngineMissing  Code = "engine-missing"  // it needs a program that draws it, which is not installed
 	OtherVersion   Code = "other-version"   // it was made for another version of the program
 	LoginFails     Code = "login-fails"     // the login screen would not come up with it
@@ -202,6 +204,11 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 		return
 	}
 	folder, err := Find(d, f.Lookup, r.Value)
+	if f.Name == desk.FacetWidgets && inTheDark(d, s) {
+		if sheet, dark, e := FindSheet(d, f.Lookup, r.Value, true); dark && e == nil {
+			folder, err = path.Dir(path.Dir(sheet)), nil // the dark form is all it needs
+		}
+	}
 	switch {
 	case err == nil:
 		r.Resolved = folder
@@ -211,6 +218,9 @@ func resolve(d *desk.Desk, s desk.Surface, f desk.Facet, r *Reading) {
 		}
 		if r.Problem == nil && r.Source.Kind == "env" {
 			r.Problem = variantMissing(d, s, f.Lookup, *r)
+		}
+		if r.Problem == nil && f.Name == desk.FacetWidgets {
+			r.Problem = darkMissing(d, s, f.Lookup, *r)
 		}
 	case r.Problem == nil:
 		r.Problem = why(d, s, f, r.Value, err)

@@ -80,11 +80,7 @@ func Places(d *desk.Desk, s desk.Surface, src desk.Source) []string {
 	if !ok {
 		return nil
 	}
-	dark := false
-	if f, ok := s.Facet(desk.FacetDark); ok {
-		dark = toldWithout(d, s, f, "{theme}") == "dark"
-	}
-	if p := InTheme(d, s, "{theme}"+rest, toldWithout(d, s, f, "{theme}"), dark); p != "" {
+	if p := InTheme(d, s, "{theme}"+rest, toldWithout(d, s, f, "{theme}"), inTheDark(d, s)); p != "" {
 		return []string{p}
 	}
 	return nil

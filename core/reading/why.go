@@ -286,6 +286,27 @@ func variantMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Pro
 	})
 }
 
+// darkMissing tells of a theme that a program leaves in the dark, as it has no dark form.
+func darkMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Problem {
+	if !l.DarkOwn || r.Resolved == "" || !inTheDark(d, s) {
+		return nil
+	}
+	if sheet, _, err := FindSheet(d, l, r.Value, true); err != nil || sheet != "" {
+		return nil
+	}
+	return problem(Problem{
+		Code: DarkMissing, At: r.Resolved,
+		Says: say.Of("reading/has-no-dark-form", r.Value, DarkForm(l.File), s.Does("wear", "wears")),
+		Fix:  say.Of("reading/light-or-a-theme-with-dark-form", s.Title),
+	})
+}
+
+// inTheDark reports whether a surface is told to be dark, by what does not hang on its theme.
+func inTheDark(d *desk.Desk, s desk.Surface) bool {
+	f, ok := s.Facet(desk.FacetDark)
+	return ok && toldWithout(d, s, f, "{theme}") == "dark"
+}
+
 // engineMissing tells of a theme that is drawn by a program of its own which is
 // not installed (GTK 2.24, gtkrc.c and gtkthemes.c: lib<name>.so in the folders
 // of engines; without it the plain style draws).
