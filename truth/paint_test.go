@@ -6,6 +6,7 @@ import (
 	"flag"
 	"fmt"
 	"image"
+	"image/draw"
 	"image/png"
 	"maps"
 	"os"
@@ -19,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
+	"ivelt/core/judge"
 	"ivelt/core/preview"
 	"ivelt/demo"
 )
@@ -71,11 +73,26 @@ func (p painting) under(t *testing.T, home, theme, icons string, kit int) (map[s
 		}
 		out[p.Name] = n
 	}
+	p.focus(t, d, surface, theme, theirs, controls)
 	if *pictures != "" {
 		keepPicture(t, filepath.Join(*pictures, surface+"-"+theme+"-theirs.png"), theirs)
 		keepPicture(t, filepath.Join(*pictures, surface+"-"+theme+"-ours.png"), ours)
 	}
 	return out, [2]image.Image{theirs, ours}
+}
+
+// focus holds what the judge says of an entry that gets the keyboard against what changes in
+// the toolkit's own pixels: nothing, too little to be seen well, or enough.
+func (p painting) focus(t *testing.T, d *desk.Desk, surface, theme string, theirs image.Image, controls []preview.Placed) {
+	cut := func(name string) *image.RGBA {
+		i := slices.IndexFunc(controls, func(c preview.Placed) bool { return c.Name == name })
+		im := image.NewRGBA(image.Rect(0, 0, int(controls[i].W)+20, int(controls[i].H)+20))
+		draw.Draw(im, im.Bounds(), theirs, image.Pt(int(controls[i].X)-10, int(controls[i].Y)-10), draw.Src)
+		return im
+	}
+	seen, _, _ := judge.Changed(cut("entry"), cut("entry:focus"))
+	said := judge.Focus(d, preview.Worn(t.Context(), d), surface)
+	assert.InEpsilon(t, seen, said, 0.1, "%s, %s: what shows where the keyboard is", surface, theme)
 }
 
 var pictures = flag.String("pictures", "", "folder that the pictures of controls are kept in")

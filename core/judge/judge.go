@@ -125,7 +125,7 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 		case s.ID == "gtk2":
 			out = append(out, j.pairs(s, desk.FacetWidgets, nil)...)
 		case s.ID == "gtk3" || s.ID == "gtk4":
-			out = append(out, j.pairs(s, desk.FacetWidgets, toolkit)...)
+			out = append(out, j.pairs(s, desk.FacetWidgets, toolkitPairs(s.ID))...)
 			out = append(out, j.alike(s)...)
 			out = append(out, j.broken(s, desk.FacetWidgets)...)
 		}

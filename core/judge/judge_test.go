@@ -311,3 +311,38 @@ func BenchmarkJudge(b *testing.B) {
 		require.NotEmpty(b, judge.Of(w.Avocet, preview.Draft(b.Context(), w.Avocet, o)))
 	}
 }
+
+// TestFocusIsSeen: what shows that an entry has the keyboard, by the states that it really has
+// in each toolkit, and by its pixels where they are no plain colours. That these are so is held
+// against the toolkits' own pixels in truth.
+func TestFocusIsSeen(t *testing.T) {
+	white := "window { background-color: #ffffff; color: #101010; } entry { background: #ffffff; border: 1px solid #606060; box-shadow: none; outline: none; } "
+	// GTK 3 knows no :focus-within, and passes over a rule that has it.
+	twice := func(body string) string { return "entry:focus { " + body + " } entry:focus-within { " + body + " }" }
+	for _, c := range []struct {
+		what, sheet string
+		gtk3, gtk4  float64
+	}{
+		{"nothing", "", 1, 1},
+		{"an entry's own focus, which GTK 4 gives to the text in it", "entry:focus { border-color: #003366; }", 12.6, 1},
+		{"a focus within", "entry:focus-within { border-color: #003366; }", 1, 12.6},
+		{"the text's", "entry > text:focus { background-color: #003366; }", 1, 12.6},
+		{"a border of gradients", twice("border-image: linear-gradient(#003366, #003366) 1;"), 12.6, 12.6},
+		{"a ground of gradients", twice("background-image: linear-gradient(to right, #ffffff 50%, #003366 50%);"), 12.6, 12.6},
+	} {
+		files := map[string]string{}
+		for _, n := range []string{"3", "4"} {
+			files[".config/gtk-"+n+".0/settings.ini"] = "[Settings]\ngtk-theme-name=Reef\n"
+			files[".themes/Reef/gtk-"+n+".0/gtk.css"] = white + c.sheet
+		}
+		d := deskWith(t, files)
+		for _, s := range desk.Builtin() {
+			if s.ID == "gtk4" {
+				d.Surfaces = append(d.Surfaces, s)
+			}
+		}
+		look := preview.Worn(t.Context(), d)
+		require.InDelta(t, c.gtk3, judge.Focus(d, look, "gtk3"), 0.1, "GTK 3: %s", c.what)
+		require.InDelta(t, c.gtk4, judge.Focus(d, look, "gtk4"), 0.1, "GTK 4: %s", c.what)
+	}
+}

@@ -3,6 +3,8 @@ package judge
 import (
 	"cmp"
 	"fmt"
+	"image"
+	"math"
 	"slices"
 	"strings"
 
@@ -10,6 +12,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
+	"ivelt/core/imagefile"
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/core/say"
@@ -47,6 +50,26 @@ var toolkit = []pair{
 	{"where the keyboard is", "window.background entry:focus", sign, true, "entry:focus"},
 }
 
+// toolkitPairs are the texts of a toolkit's windows. In GTK 4 the text of an entry is a node
+// of its own and has the keyboard; the entry has it within (gtkentry.c, gtkwindow.c of 4.8).
+func toolkitPairs(surface string) []pair {
+	if surface != "gtk4" {
+		return toolkit
+	}
+	out := slices.Clone(toolkit)
+	for i, p := range out {
+		out[i].path = inGTK4.Replace(p.path + " ")
+		out[i].mends = strings.ReplaceAll(p.mends, "entry:focus", "entry:focus-within")
+	}
+	return out
+}
+
+var inGTK4 = strings.NewReplacer(
+	"entry:focus selection:focus ", "entry:focus-within text:focus:focus-within selection:focus:focus-within ",
+	"entry:focus ", "entry:focus-within ",
+	"entry ", "entry text ",
+)
+
 var shell = []pair{
 	{"notices", "notice label", palette.Legible, false, ""},
 	{"the button that notices propose", "notice button.default", palette.Legible, false, ""},
@@ -58,7 +81,7 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 		if s.ID == "gtk2" {
 			return older(j.d, j.look), nil
 		}
-		return lacking(j.of(s.ID), pairs)
+		return j.short(s.ID, pairs)
 	}
 	low, lines := measure(j)
 	var out []Verdict
@@ -189,11 +212,12 @@ func older(d *desk.Desk, look preview.Look) []Part {
 	return low
 }
 
-// lacking are the pairs that have less contrast than they need: text, and what
+// short are the pairs of a surface that have less contrast than they need: text, and what
 // shows where the keyboard is; the worst first, by what they need.
-func lacking(c *gtkcss.Cascade, pairs []pair) (low, lines []Part) {
+func (j *judging) short(surface string, pairs []pair) (low, lines []Part) {
+	c := j.of(surface)
 	for _, p := range pairs {
-		h := held(c, p)
+		h := j.held(surface, p)
 		needs := p.needs
 		if h.large {
 			needs = min(needs, sign)
@@ -253,7 +277,7 @@ func held(c *gtkcss.Cascade, p pair) holding {
 // focusOf holds what changes when the keyboard comes to a control against what is
 // beside it: its border, the line around it, a shadow without blur, its ground.
 func focusOf(c *gtkcss.Cascade, p pair, st *gtkcss.Style, beside gtkcss.Colour) holding {
-	was := c.Compute(strings.ReplaceAll(p.path, ":focus", ""))
+	was := c.Compute(unfocused.Replace(p.path))
 	best := holding{ratio: 1, ink: opaque(st.Borders()[0].Over(beside)), ground: opaque(beside)}
 	take := func(of gtkcss.Colour) {
 		of = of.Over(beside)
@@ -281,6 +305,73 @@ func focusOf(c *gtkcss.Cascade, p pair, st *gtkcss.Style, beside gtkcss.Colour) 
 	return best
 }
 
+var unfocused = strings.NewReplacer(":focus-within", "", ":focus", "")
+
+// Focus tells how far what shows that an entry has the keyboard stands out from what is
+// beside it, under a look's theme: a ratio by WCAG 2.2, 1 if nothing shows it.
+func Focus(d *desk.Desk, look preview.Look, surface string) float64 {
+	j := judging{d: d.Snapshot(), look: look, styles: map[string]*gtkcss.Cascade{}}
+	for _, p := range toolkitPairs(surface) {
+		if p.line {
+			return j.held(surface, p).ratio
+		}
+	}
+	return 1
+}
+
+func (j *judging) held(surface string, p pair) holding {
+	h := held(j.of(surface), p)
+	if p.line && h.ratio < p.needs { // what its colours do not tell, its pixels do
+		return j.focusSeen(surface, h)
+	}
+	return h
+}
+
+// focusSeen is what of the focus is seen in the pixels of an entry that has it, where that is
+// more than its colours tell: borders and grounds may be pictures and gradients.
+func (j *judging) focusSeen(surface string, by holding) holding {
+	draw := func(name string) *image.RGBA {
+		svg := preview.Sheet(j.d, j.look, surface, focusW, focusH, []preview.Placed{{Name: name, X: 20, Y: 12, W: focusW - 40, H: focusH - 24}})
+		im, _ := imagefile.Raster(j.look.Context(), svg, focusW).(*image.RGBA)
+		return im
+	}
+	before, after := draw("entry"), draw("entry:focus")
+	if before == nil || after == nil {
+		return by
+	}
+	if r, ink, ground := Changed(before, after); r > by.ratio {
+		by.ratio, by.ink, by.ground = r, ink, ground
+	}
+	return by
+}
+
+const focusW, focusH = 160, 60 // px of the picture of an entry and what is around it
+
+// Changed tells how far what is new in a picture stands out from its ground, the first of its
+// pixels: as a ratio by WCAG 2.2, with the colour that does most and that of the ground. The
+// ratio is 1 if nothing changes by more than what the eye misses (4/255).
+func Changed(before, after *image.RGBA) (ratio float64, ink, ground colour.Colour) {
+	of := func(im *image.RGBA, x, y int) colour.Colour {
+		p := im.RGBAAt(x, y)
+		return colour.Colour{R: float64(p.R) / 255, G: float64(p.G) / 255, B: float64(p.B) / 255}
+	}
+	box := after.Bounds().Intersect(before.Bounds())
+	ground = of(before, box.Min.X, box.Min.Y)
+	ratio, ink = 1, ground
+	for y := box.Min.Y; y < box.Max.Y; y++ {
+		for x := box.Min.X; x < box.Max.X; x++ {
+			was, is := of(before, x, y), of(after, x, y)
+			if max(math.Abs(was.R-is.R), math.Abs(was.G-is.G), math.Abs(was.B-is.B)) <= 4.0/255 {
+				continue
+			}
+			if r := colour.Contrast(is, ground); r > ratio {
+				ratio, ink = r, is
+			}
+		}
+	}
+	return ratio, ink, ground
+}
+
 // locate finds where a verdict is seen in the picture: its parts, as far as they
 // are painted in a scene, else the surface's.
 func (j *judging) locate(v *Verdict) {
@@ -292,7 +383,7 @@ func (j *judging) locate(v *Verdict) {
 		}
 		for _, scene := range []string{"desk", "controls"} {
 			for _, part := range v.Parts {
-				for _, p := range slices.Concat(toolkit, shell) {
+				for _, p := range slices.Concat(toolkitPairs(v.Surface), shell) {
 					if p.what == part.What {
 						v.Marks = append(v.Marks, j.painted(scene, v.Surface, p.path)...)
 					}
@@ -382,6 +473,9 @@ func alike(a, b *gtkcss.Node) bool {
 		if a.Is(state) != b.Is(state) {
 			return false
 		}
+	}
+	if only := func(n *gtkcss.Node) bool { return n.Is("focus-within") && !n.Is("focus") }; only(a) != only(b) {
+		return false
 	}
 	for _, class := range []string{"suggested-action", "destructive-action", "link", "title", "flat"} {
 		if slices.Contains(a.Classes, class) != slices.Contains(b.Classes, class) {

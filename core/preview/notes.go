@@ -113,7 +113,7 @@ var usualNodes = []string{
 	"window.background", "window.background label", "window.background headerbar.titlebar", "window.background headerbar.titlebar label.title",
 	"window.background button", "window.background button:hover", "window.background button:checked", "window.background button:disabled",
 	"window.background button.suggested-action", "window.background button label", "window.background entry", "window.background entry:focus",
-	"window.background entry:focus-within", "window.background entry selection", "window.background switch:checked", "window.background switch slider",
+	"window.background entry:focus-within", "window.background entry:focus-within text:focus:focus-within", "window.background entry selection", "window.background switch:checked", "window.background switch slider",
 	"window.background checkbutton check:checked", "window.background progressbar trough progress", "window.background scale trough highlight",
 	"window.background list row", "window.background list row:selected", "window.background treeview.view", "window.background treeview.view:selected",
 	"window.background notebook header tab:checked", "menu menuitem", "menu menuitem:hover", "menubar", "tooltip",

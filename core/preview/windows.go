@@ -85,10 +85,11 @@ func (s *Stage) paintWindow(w *part, x, y, width, height float64) {
 func markControls(p *part, state string) {
 	switch p.node.Name {
 	case "button", "entry", "checkbutton", "radiobutton", "check", "radio", "switch", "scale", "spinbutton", "tab", "row", "menuitem", "modelbutton", "flowboxchild", "progressbar":
-		mark(p, state)
 		if state == "focus" {
-			mark(p, "focus-visible")
+			focused(p)
+			return
 		}
+		mark(p, state)
 		return
 	}
 	for _, k := range p.kids {
@@ -224,8 +225,16 @@ func drawControls(c *Canvas) {
 	c.drawBar(b)
 }
 
-// focused has the keyboard; what is inside it has not.
+// focused has the keyboard; what is inside it has not, but for the text of a GTK 4 entry:
+// that has it, and the entry only has it within (gtkwindow.c of 4.8).
 func focused(p *part) *part {
+	for _, k := range p.kids {
+		if k.node.Name == "text" {
+			mark(p, "focus-within")
+			focused(k)
+			return p
+		}
+	}
 	p.node.States = append(p.node.States, "focus", "focus-visible", "focus-within")
 	return p
 }
