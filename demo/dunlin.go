@@ -78,7 +78,7 @@ func makeDunlin(dir string) error {
 
 	mine := maps.Clone(dunlinFiles)
 	old := windowTheme("Saltpan", "White crust", themeColours{"#ececec", "#303030", "#ffffff", "#8a9aa6", "#ffffff", "#c8c8c8", "#dddddd", 0}, 4, nil, "Foreshore", "Sandpiper")
-	for _, part := range []string{"index.theme", "gtk-2.0/gtkrc", "gtk-3.0/gtk.css", "samphire/bar.css"} { // as it was two years ago
+	for _, part := range []string{"index.theme", "gtk-2.0/gtkrc", "gtk-3.0/gtk.css", "assets/tick-symbolic.svg", "assets/dot-symbolic.svg", "assets/down-symbolic.svg", "assets/on-symbolic.svg", "samphire/bar.css"} { // as it was two years ago
 		mine[".themes/Saltpan/"+part] = string(old[part])
 	}
 	red, err := glasswortPack().make()

@@ -54,6 +54,30 @@ func licenceOf(name string) string {
 	return cmp.Or(licences[first], "CC0-1.0")
 }
 
+// ofGTK3 is what only GTK 3 knows.
+const ofGTK3 = `
+popover.background { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: RADIUS; padding: 4px; box-shadow: 0 4px 12px alpha(black, 0.18); }
+messagedialog label.title { font-weight: bold; }
+* { -GtkScrollbar-has-backward-stepper: false; -GtkScrollbar-has-forward-stepper: false; }
+`
+
+// ofGTK4 is what only GTK 4 knows: there the text in an entry has the keyboard.
+const ofGTK4 = `
+entry:focus-within { border-color: @theme_selected_bg_color; box-shadow: inset 0 0 0 1px @theme_selected_bg_color; }
+popover.background { background-color: transparent; }
+popover > contents { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: RADIUS; padding: 4px; box-shadow: 0 4px 12px alpha(black, 0.18); }
+window.message label.title { font-weight: bold; }
+entry > text:focus, spinbutton > text:focus { outline-style: none; }
+`
+
+// marks are what themes draw on controls.
+var marks = map[string]string{
+	"tick": `<path d="M2 7.500l1.500-1.500 2.300 2.300 4.700-5 1.500 1.400-6.100 6.600z" fill="#2e3436"/>`,
+	"dot":  `<circle cx="7" cy="7" r="3" fill="#2e3436"/>`,
+	"down": `<path d="M3 5l4 4.500 4-4.500z" fill="#2e3436"/>`,
+	"on":   `<path d="M5 3l4.500 4-4.500 4z" fill="#2e3436"/>`,
+}
+
 // windowTheme makes a theme for every toolkit. companions are the icon pack and
 // the pointer set it goes with.
 func windowTheme(name, about string, c themeColours, pad int, dark *themeColours, companions ...string) files {
@@ -65,16 +89,19 @@ func windowTheme(name, about string, c themeColours, pad int, dark *themeColours
 	out := files{
 		"index.theme":         fmt.Appendf(nil, "[Desktop Entry]\nType=X-Window-Theme\nName=%s\nComment=%s\nX-License=%s\n\n[X-Companions]\nIconTheme=%s\nCursorTheme=%s\n", name, about, licenceOf(name), companions[0], companions[1]),
 		"gtk-2.0/gtkrc":       filled(resourceFile, c),
-		"gtk-3.0/gtk.css":     sheet(c),
-		"gtk-4.0/gtk.css":     sheet(c),
+		"gtk-3.0/gtk.css":     append(sheet(c), filled(ofGTK3, c)...),
+		"gtk-4.0/gtk.css":     append(sheet(c), filled(ofGTK4, c)...),
 		"quayside/shell.css":  filled(shellSheet, c),
 		"quayside/shell.conf": []byte("[Shell]\nVersions=>= 3, < 4\n"),
 		"samphire/bar.css":    filled(shellSheet, c),
 		"withy/frame.css":     filled(shellSheet, c),
 	}
+	for mark, d := range marks {
+		out["assets/"+mark+"-symbolic.svg"] = fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" width="14" height="14" viewBox="0 0 14 14">%s</svg>`, d)
+	}
 	if dark != nil {
-		out["gtk-3.0/gtk-dark.css"] = sheet(*dark)
-		out["gtk-4.0/gtk-dark.css"] = sheet(*dark)
+		out["gtk-3.0/gtk-dark.css"] = append(sheet(*dark), filled(ofGTK3, *dark)...)
+		out["gtk-4.0/gtk-dark.css"] = append(sheet(*dark), filled(ofGTK4, *dark)...)
 		out["quayside/shell-dark.css"] = filled(shellSheet, *dark)
 	}
 	return out

@@ -33,10 +33,10 @@ func (f files) under(dir string) files {
 }
 
 // only keeps the files at the top and those whose names start so.
-func (f files) only(start string) files {
+func (f files) only(starts ...string) files {
 	out := files{}
 	for name, b := range f {
-		if strings.HasPrefix(name, start) || !strings.Contains(name, "/") {
+		if slices.ContainsFunc(starts, func(start string) bool { return strings.HasPrefix(name, start) }) || !strings.Contains(name, "/") {
 			out[name] = b
 		}
 	}

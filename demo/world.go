@@ -247,7 +247,7 @@ func makeAvocet(dir string) error {
 		tree["var/lib/coracle/programs/"+program+".desktop"] = fmt.Appendf(nil, "[Desktop Entry]\nType=Application\nName=%s\nExec=coracle run %s\n", folders, program)
 	}
 	mine := maps.Clone(homeFiles)
-	for name, b := range windowTheme("Saltpan", "White crust", saltLight, 6, nil, "Shingle", "Sandpiper").only("gtk-3.0/") { // as it was before it had a dark form
+	for name, b := range windowTheme("Saltpan", "White crust", saltLight, 6, nil, "Shingle", "Sandpiper").only("gtk-3.0/", "assets/") { // as it was before it had a dark form
 		mine[".themes/Saltpan/"+name] = string(b)
 	}
 	if err := settle(home, system, tree, mine); err != nil {

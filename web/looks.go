@@ -99,7 +99,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := looksPage{Frame: f, Scenes: preview.Scenes, Shown: preview.Scenes[0], Shade: r.FormValue("shade")}
+	p := looksPage{Frame: f, Scenes: preview.ScenesOf(f.Now), Shown: preview.Scenes[0], Shade: r.FormValue("shade")}
 	p.State, p.Actual = r.FormValue("state"), r.FormValue("size") == "actual"
 	for _, scene := range preview.Scenes {
 		if scene.Name == r.FormValue("scene") {

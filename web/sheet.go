@@ -110,7 +110,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.Scenes, Day: time.Now()}
+	page := sheetPage{Frame: f, Outfit: o, Of: "worn", Shown: preview.ScenesOf(f.Now), Day: time.Now()}
 	newer, err := s.App.Markets.Newer(f.Desk)
 	if err != nil {
 		return err

@@ -322,7 +322,7 @@ func (f Frame) Version() string { return strings.Trim(etag(f.Draft.Bytes()), `"`
 func (f Frame) Both() bool { return f.Draft.Want(desk.FacetDark) == "automatic" }
 
 // Scenes are what can be pictured.
-func (f Frame) Scenes() []preview.Scene { return preview.Scenes }
+func (f Frame) Scenes() []preview.Scene { return preview.ScenesOf(f.Now) }
 
 // States are the states that controls can be pictured in.
 func (f Frame) States() []struct{ Name, Title string } { return preview.States }

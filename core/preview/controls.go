@@ -105,6 +105,7 @@ func (p *part) small() *part { p.aside = true; return p }
 type Stage struct {
 	*Canvas
 	surface string
+	inGTK3  bool   // its parts are GTK 3 widgets
 	family  string // that its programs are told to use
 	sheets  []*gtkcss.Sheet
 	Styles  *gtkcss.Cascade
@@ -134,7 +135,7 @@ func (p *part) edges() gtkcss.Box {
 func (s *Stage) measure(p *part) {
 	p.st = s.Styles.Style(p.node)
 	for _, k := range p.kids {
-		if s.surface == "gtk3" && slices.Contains(following, k.node.Name) {
+		if s.inGTK3 && slices.Contains(following, k.node.Name) {
 			for _, state := range p.node.States {
 				if !k.node.Is(state) {
 					k.node.States = append(k.node.States, state)
@@ -356,9 +357,9 @@ func (s *Stage) show(p *part) {
 	if p.fade > 0 && p.fade < 1 {
 		s.Printf(`<g opacity="%s">`, paint.Number(p.fade))
 	}
-	s.painter.Solid = s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name)
+	s.painter.Solid = s.inGTK3 && slices.Contains(gadgets, p.node.Name)
 	boxTop := 0.0
-	if p.boxUnder != nil && s.surface == "gtk3" {
+	if p.boxUnder != nil && s.inGTK3 {
 		boxTop = p.boxUnder()
 	}
 	if !p.bare && (s.surface != "gtk3" || !slices.Contains(undrawn, p.node.Name)) {
@@ -371,7 +372,7 @@ func (s *Stage) show(p *part) {
 	e := p.edges()
 	x, y, w, h := p.x+e[3], p.y+e[0], p.bw-e[1]-e[3], p.bh-e[0]-e[2]
 	opacity := p.st.Opacity()
-	if s.surface == "gtk3" && slices.Contains(gadgets, p.node.Name) {
+	if s.inGTK3 && slices.Contains(gadgets, p.node.Name) {
 		opacity = 1
 	}
 	if opacity < 1 {

@@ -22,13 +22,9 @@ const loginWidth, loginHeight = 640, 400
 // Login draws a login screen as it would come up in the look, from the files that
 // it reads: the backdrop that is set, or else the theme's, the theme's colours,
 // the person's picture, and what else it is told to have on it.
-// Login draws a login screen in its theme.
 func Login(d *desk.Desk, look Look, s desk.Surface) []byte {
 	c := NewCanvas(d, look, loginWidth, loginHeight)
-	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
-	c.Login(look, s)
-	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
-	return []byte(c.String())
+	return c.drawn(Scene{draw: func(c *Canvas) { c.Login(look, s) }})
 }
 
 func (c *Canvas) Login(look Look, s desk.Surface) {

@@ -29,14 +29,20 @@ type Scene struct {
 	Name, Title   string
 	Width, Height int // px at 1×
 	draw          func(*Canvas)
+	kind          string // of the surface that it shows; "" if every desk has it
 }
 
 // Scenes are the scenes there are, the usual one first.
 var Scenes = []Scene{
-	{"desk", "Whole desk", 1280, 800, drawDesk},
-	{"close", "Close up", 560, 640, drawClose},
-	{"controls", "Controls", 1280, 800, drawControls},
-	{"older", "GTK 2", 560, 640, drawOlder},
+	{"desk", "Whole desk", 1280, 800, drawDesk, ""},
+	{"close", "Close up", 560, 640, drawClose, ""},
+	{"controls", "Controls", 1280, 800, drawControls, ""},
+	{"lists", "Lists and menus", 1280, 800, drawLists, ""},
+	{"dialogs", "Dialogs", 1280, 800, drawDialogs, ""},
+	{"older", "GTK 2", 560, 640, drawOlder, ""},
+	{"terminal", "Terminal", terminalWidth, terminalHeight, drawTerminal, "terminal"},
+	{"login", "Login screen", loginWidth, loginHeight, drawLogin, "login"},
+	{"sandboxed", "In a sandbox", 1280, 800, drawSandboxed, "sandbox"},
 }
 
 // Mark says what a rectangle of a picture shows, px.

@@ -166,7 +166,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 			}
 		}
 	}
-	s := &Stage{Canvas: c, surface: surface, sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, ID: strings.ReplaceAll(key, " ", "-") + "-"}}
+	s := &Stage{Canvas: c, surface: surface, inGTK3: surface == "gtk3" || toolkit.Kind == "sandbox", sheets: over, Styles: gtkcss.NewCascade(over...), painter: &paint.Painter{B: &c.Builder, ID: strings.ReplaceAll(key, " ", "-") + "-"}}
 	s.Styles.Until(c.look.ctx)
 	if generation == 3 {
 		s.painter.Blurred, s.painter.Fading = paint.BlurredBy3, true

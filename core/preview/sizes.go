@@ -69,7 +69,7 @@ func (s *Stage) sample(name string) *part {
 	case "scrollbar":
 		return s.scrollbar(class == ".vertical", "", 0.4, 0.5)
 	case "tree":
-		return s.scrolled(s.treeView(listed{[]string{"   ", "   "}, []float64{70, 70}, [][]string{{}, {}, {}}, 1}), 1, 0)
+		return s.scrolled(s.treeView(listed{columns: []string{"   ", "   "}, widths: []float64{70, 70}, lines: [][]string{{}, {}, {}}, chosen: 1}), 1, 0)
 	case "menubar":
 		return s.menuBar([]string{"    ", "    "}, 1)
 	case "headerbar":

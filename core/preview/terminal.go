@@ -56,13 +56,17 @@ var said = [][]struct {
 // below what is written.
 func Terminal(d *desk.Desk, look Look, surface string) []byte {
 	c := NewCanvas(d, look, terminalWidth, terminalHeight)
-	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+	return c.drawn(Scene{draw: func(c *Canvas) { c.terminal(surface) }})
+}
+
+func (c *Canvas) terminal(surface string) {
+	look := c.look
 	c.backdrop()
 	p, ok := c.Palette(look.Of(desk.FacetPalette, surface))
 	if !ok {
 		p = plainPalette
 	}
-	const x, y, w, h = 24, 18, terminalWidth - 48, terminalHeight - 36
+	x, y, w, h := 24, 18, c.w-48, c.h-36
 	if blur := min(max(look.number(desk.FacetGroundBlur, surface, 0), 0), 64); blur > 0 {
 		c.Printf(`<clipPath id="window"><rect x="%d" y="%d" width="%d" height="%d"/></clipPath><filter id="behind" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="0" y="0" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#window)"><g filter="url(#behind)">`,
 			x, y, w, h, c.w, c.h, paint.Number(float64(blur)/2))
@@ -77,13 +81,13 @@ func Terminal(d *desk.Desk, look Look, surface string) []byte {
 	}
 	size := pt * 96 / 72
 	face := s.Face(gtkcss.Font{Weight: 400})
-	at, lead := y+12+size, size*1.45
+	at, lead := float64(y+12)+size, size*1.45
 	if look.Of(desk.FacetEdges, surface) != "hidden" {
 		c.Printf(`<path d="M%d %dh%dv22h-%dz" fill="%s" fill-opacity="0.12"/><path d="M%d %dv%d" stroke="%s" stroke-opacity="0.35" stroke-width="5"/>`, x, y, w, w, p.Ink.Hex(), x+w-6, y+30, 90, p.Ink.Hex())
 		left := float64(x + 12)
 		for _, word := range []string{"File", "Edit", "View"} {
 			line := face.Set(word, 12)
-			c.Glyphs(face, line, 12, left, y+15, p.Ink.Hex())
+			c.Glyphs(face, line, 12, left, float64(y+15), p.Ink.Hex())
 			left += line.Width + 18
 		}
 		at += 22
@@ -101,13 +105,11 @@ func Terminal(d *desk.Desk, look Look, surface string) []byte {
 		}
 		at += lead
 	}
-	const edge = (w - 28) / 8
+	edge := (w - 28) / 8
 	for i, colour := range p.Colours {
 		c.Printf(`<rect x="%d" y="%d" width="%d" height="14" fill="%s"/>`, x+14+i%8*edge, y+h-40+i/8*16, edge-3, colour.Hex())
 	}
 	c.Printf(`<rect x="%d.5" y="%d.5" width="%d" height="%d" fill="none" stroke="#000000" stroke-opacity="0.35"/>`, x, y, w-1, h-1)
-	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
-	return []byte(c.String())
 }
 
 // plainPalette stands for the colours that a terminal has in itself.

@@ -2,6 +2,7 @@ package preview
 
 import (
 	"math"
+	"slices"
 
 	"ivelt/core/gtkcss"
 	"ivelt/core/paint"
@@ -56,9 +57,22 @@ func option3(s *Stage, p *part, x, y, w, h float64) {
 	s.Printf(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, paint.Number(x+dx+pad+inner/2), paint.Number(y+dy+pad+inner/2), paint.Number(inner/2), p.st.Colour("color").CSS())
 }
 
+// arrow3 is GTK 3's own arrow, turned by so many degrees from pointing up.
+func arrow3(turn int) func(s *Stage, p *part, x, y, w, h float64) {
+	return func(s *Stage, p *part, x, y, w, h float64) {
+		size := min(w, h)
+		if size <= 0 {
+			return
+		}
+		wide := size / 3 / math.Sqrt2
+		s.Printf(`<path transform="translate(%s %s) rotate(%d) scale(%.4f)" d="M%[5]s %[6]sl%[7]s-%[7]s %[7]s %[7]s" fill="none" stroke="%[8]s" stroke-width="%[9]s" stroke-linecap="round" stroke-linejoin="round"/>`,
+			paint.Number(x+w/2), paint.Number(y+h/2), turn, size/(size+wide), paint.Number(-size/2), paint.Number(size/4), paint.Number(size/2), p.st.Colour("color").CSS(), paint.Number(wide))
+	}
+}
+
 // combo is a choice that opens a list.
 func (s *Stage) combo(label string) *part {
-	inside := node("box.horizontal", text("cellview", label).growing(), s.sign("arrow", 16, nil)).row(0).growing()
+	inside := node("box.horizontal", text("cellview", label).growing(), s.sign("arrow", 16, arrow3(180))).row(0).growing()
 	return node("combobox", node("box.linked.horizontal", node("button.combo", inside).growing()).row(0).growing())
 }
 
@@ -99,9 +113,13 @@ func (s *Stage) steppers(bar, inside *part) {
 	}
 	trough := inside.kids[0]
 	inside.kids = nil
+	turn := map[string]int{"up": 0, "down": 180}
+	if slices.Contains(bar.node.Classes, "horizontal") {
+		turn = map[string]int{"up": 270, "down": 90}
+	}
 	add := func(setting, class string) {
 		if bar.st.Text("-GtkScrollbar-has-"+setting+"-stepper") == "true" {
-			inside.kids = append(inside.kids, s.sign("button."+class, 0, nil).with(func(p *part) { p.aside = false }))
+			inside.kids = append(inside.kids, s.sign("button."+class, 0, arrow3(turn[class])).with(func(p *part) { p.aside = false }))
 		}
 	}
 	add("backward", "up")
@@ -121,7 +139,8 @@ type listed struct {
 	columns []string
 	widths  []float64 // of the columns; the last one takes what is left
 	lines   [][]string
-	chosen  int // a line, -1 for none
+	chosen  int      // a line, -1 for none
+	icons   []string // of the lines, before what is in their first column; none without
 }
 
 // treeView is a list with headings above its columns (gtktreeview.c: each cell is a
@@ -172,9 +191,14 @@ func (s *Stage) treeView(l listed) *part {
 			at := x
 			for j, head := range heads {
 				s.painter.Box(at, y, head.bw, tall, st)
+				words := at + 4
+				if j == 0 && i < len(l.icons) {
+					s.themed(l.icons[i], math.Round(words), math.Round(y+(tall-16)/2), 16, st)
+					words += 16 + 6
+				}
 				if j < len(line) && line[j] != "" {
 					set := face.Set(line[j], st.Font().Size).Snap()
-					s.line(face, set, st, at+4, y+3+math.Ceil(up))
+					s.line(face, set, st, words, y+3+math.Ceil(up))
 				}
 				at += head.bw
 			}

@@ -47,7 +47,11 @@ func (s *Stage) inState(w *part) *part {
 // program is told to put them; a dialog has the one that closes it only.
 // GTK 4 puts each side's into windowcontrols.
 func (s *Stage) frameButtons(dialog bool) (left, right []*part) {
-	before, after, _ := strings.Cut(s.look.Of(desk.FacetButtons, s.surface), ":")
+	of := s.surface
+	if t, ok := s.D.Surface(of); ok && t.Kind == "sandbox" { // told what those outside are
+		of = outside(s.D, t).ID
+	}
+	before, after, _ := strings.Cut(s.look.Of(desk.FacetButtons, of), ":")
 	side := func(names, where string) []*part {
 		var out []*part
 		for name := range strings.SplitSeq(names, ",") {

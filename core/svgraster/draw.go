@@ -8,7 +8,6 @@ import (
 	"image/color"
 	"math"
 	"net/url"
-	"strconv"
 	"strings"
 
 	xdraw "golang.org/x/image/draw"
@@ -268,7 +267,7 @@ func (d *drawer) group(e *element, m matrix, st style, c *clip, draw func(m matr
 	opacity := 1.0
 	if v := d.doc.told(e, "opacity"); v != "" {
 		share, is := strings.CutSuffix(strings.TrimSpace(v), "%")
-		if f, err := strconv.ParseFloat(share, 64); err == nil {
+		if f, err := number(share); err == nil {
 			if opacity = f; is {
 				opacity /= 100
 			}

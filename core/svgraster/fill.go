@@ -32,7 +32,16 @@ func newLines() *lines {
 	return &lines{x0: math.Inf(1), y0: math.Inf(1), x1: math.Inf(-1), y1: math.Inf(-1)}
 }
 
+// far is how far away, px, what is drawn may be; beyond it is there.
+const far = 1 << 22
+
 func (l *lines) add(a, b point) {
+	for _, c := range []*float64{&a.x, &a.y, &b.x, &b.y} {
+		if math.IsNaN(*c) { // numbers that were too large
+			return
+		}
+		*c = min(max(*c, -far), far)
+	}
 	l.x0, l.y0 = min(l.x0, a.x, b.x), min(l.y0, a.y, b.y)
 	l.x1, l.y1 = max(l.x1, a.x, b.x), max(l.y1, a.y, b.y)
 	l.ends = append(l.ends, [2]point{a, b})
@@ -134,7 +143,12 @@ func stroked(p path, m matrix, st style) *lines {
 	return out
 }
 
-func toFixed(f float64) fixed.Int26_6 { return fixed.Int26_6(math.Round(f * 64)) }
+func toFixed(f float64) fixed.Int26_6 {
+	if math.IsNaN(f) {
+		return 0
+	}
+	return fixed.Int26_6(math.Round(min(max(f, -far), far) * 64))
+}
 
 // outliner keeps the lines that a stroker makes, which close together.
 type outliner struct {

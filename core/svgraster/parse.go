@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"strconv"
 	"strings"
 )
@@ -154,10 +155,22 @@ func viewBox(s string) (x, y, w, h float64, ok bool) {
 	return n[0], n[1], n[2], n[3], true
 }
 
+// number reads one, which "NaN" and "Inf" are not.
+func number(s string) (float64, error) {
+	v, err := strconv.ParseFloat(s, 64)
+	if err == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
+		err = strconv.ErrRange
+	}
+	if err != nil {
+		return 0, err
+	}
+	return v, nil
+}
+
 // numbers reads a list of numbers with blanks and commas between them.
 func numbers(s string) (out []float64) {
 	for _, f := range strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == ',' || r == '\n' || r == '\t' || r == '\r' }) {
-		v, err := strconv.ParseFloat(strings.TrimSuffix(f, "px"), 64)
+		v, err := number(strings.TrimSuffix(f, "px"))
 		if err != nil {
 			return out
 		}
@@ -176,7 +189,7 @@ func length(s string, whole, usual float64) float64 {
 	for i > 0 && (s[i-1] == '%' || s[i-1] >= 'a' && s[i-1] <= 'z' || s[i-1] >= 'A' && s[i-1] <= 'Z') {
 		i--
 	}
-	v, err := strconv.ParseFloat(s[:i], 64)
+	v, err := number(s[:i])
 	if err != nil {
 		return usual
 	}

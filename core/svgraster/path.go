@@ -2,7 +2,6 @@ package svgraster
 
 import (
 	"math"
-	"strconv"
 	"strings"
 )
 
@@ -280,8 +279,8 @@ func (r *dataReader) number() (float64, bool) {
 		}
 		break
 	}
-	v, err := strconv.ParseFloat(r.s[from:r.i], 64)
-	return v, err == nil && !math.IsInf(v, 0)
+	v, err := number(r.s[from:r.i])
+	return v, err == nil
 }
 
 func (r *dataReader) flag() (bool, bool) {

@@ -4,7 +4,6 @@ import (
 	"image"
 	"image/color"
 	"math"
-	"strconv"
 	"strings"
 )
 
@@ -132,7 +131,7 @@ func (d *drawer) stops(e *element) (out []stop) {
 		}
 		at := strings.TrimSpace(k.attrs["offset"])
 		share, is := strings.CutSuffix(at, "%")
-		f, _ := strconv.ParseFloat(share, 64)
+		f, _ := number(share)
 		if is {
 			f /= 100
 		}
@@ -152,7 +151,7 @@ func (d *drawer) stops(e *element) (out []stop) {
 			c = color.NRGBA{A: 255}
 		}
 		if v := d.doc.told(k, "stop-opacity"); v != "" {
-			if o, err := strconv.ParseFloat(strings.TrimSuffix(v, "%"), 64); err == nil {
+			if o, err := number(strings.TrimSuffix(v, "%")); err == nil {
 				if strings.HasSuffix(v, "%") {
 					o /= 100
 				}

@@ -244,19 +244,19 @@ func (doc *document) under(st style, e *element, diagonal float64) style {
 			*p.to = doc.paint(v, st.colour, *p.to)
 		}
 	}
-	number := func(name string, to *float64) {
+	set := func(name string, to *float64) {
 		if v := strings.TrimSpace(doc.told(e, name)); v != "" {
 			share, is := strings.CutSuffix(v, "%")
-			if f, err := strconv.ParseFloat(share, 64); err == nil {
+			if f, err := number(share); err == nil {
 				if *to = f; is {
 					*to /= 100
 				}
 			}
 		}
 	}
-	number("fill-opacity", &st.fillOpacity)
-	number("stroke-opacity", &st.strokeOpacity)
-	number("stroke-miterlimit", &st.miter)
+	set("fill-opacity", &st.fillOpacity)
+	set("stroke-opacity", &st.strokeOpacity)
+	set("stroke-miterlimit", &st.miter)
 	if v := doc.told(e, "stroke-width"); v != "" && v != "inherit" {
 		st.width = length(v, diagonal, st.width)
 	}
@@ -343,7 +343,7 @@ func readColour(s string, current color.NRGBA) (color.NRGBA, bool) {
 		v[3] = 255
 		for i, part := range f[:min(len(f), 4)] {
 			share, is := strings.CutSuffix(part, "%")
-			n, err := strconv.ParseFloat(share, 64)
+			n, err := number(share)
 			switch {
 			case err != nil:
 				return color.NRGBA{}, false

@@ -167,3 +167,20 @@ func FuzzParse(f *testing.F) {
 		svgraster.Size(raw)
 	})
 }
+
+// TestNumbersThatAreNone: what has no place stands nowhere, and leaves the rest as it is.
+func TestNumbersThatAreNone(t *testing.T) {
+	const ground = `<rect width="40" height="40" fill="#204060"/>`
+	for _, odd := range []string{
+		`<path transform="scale(NaN)" d="M0 0l5 5 5-5" fill="#fff" stroke="#fff" stroke-width="0"/>`, `<path transform="translate(Inf 0)" d="M0 0h5v5z" fill="#fff"/>`,
+		`<g transform="scale(1e200)"><g transform="scale(1e200)"><path d="M1 1l-5 5 5-5" fill="none" stroke="#fff" stroke-dasharray="1 1"/></g></g>`,
+		`<circle cx="NaN" cy="5" r="NaN" fill="#fff"/>`, `<path d="MNaN 0 L1e308 1e308 -1e308z" fill="#fff"/>`, `<rect x="-1e300" width="NaN" height="3" fill="#fff"/>`,
+		`<g opacity="NaN"><rect x="90" width="4" height="4"/></g>`,
+	} {
+		im, err := svgraster.Draw(t.Context(), []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40">`+ground+odd+`</svg>`), 40, 40, svgraster.Options{})
+		require.NoError(t, err, odd)
+		for _, p := range []image.Point{{1, 30}, {20, 20}, {38, 2}} {
+			require.Equal(t, color.RGBA{0x20, 0x40, 0x60, 255}, im.RGBAAt(p.X, p.Y), "%s at %v", odd, p)
+		}
+	}
+}

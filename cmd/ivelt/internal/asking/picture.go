@@ -38,16 +38,13 @@ func pictureCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var wanted given.OutfitFlag
 	var f pictureFlags
-	var scenes []string
-	for _, s := range preview.Scenes {
-		scenes = append(scenes, s.Name)
-	}
+	scenes := preview.SceneNames()
 	c := &cobra.Command{
 		Use:   "picture OUT.svg|OUT.png",
 		Short: "Picture a desk, an outfit on it, or a theme that lies in a folder",
 		Long: "Picture a desk as it is, an outfit on it, or a theme that lies in a folder and is not\n" +
 			"installed. It is the picture that the pages show: every icon, colour and letter in it is\n" +
-			"computed from the pieces' own files.\n\nScenes: " + strings.Join(scenes, ", ") + ".",
+			"computed from the pieces' own files.\n\nScenes: " + scenes + ".",
 		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			d, err := flags.Open(c.Context())
@@ -75,7 +72,7 @@ func pictureCommand(p *given.Program) *cobra.Command {
 			return os.WriteFile(args[0], b, 0o644)
 		},
 	}
-	c.Flags().StringVar(&f.scene, "scene", preview.Scenes[0].Name, "what is pictured: "+strings.Join(scenes, ", "))
+	c.Flags().StringVar(&f.scene, "scene", preview.Scenes[0].Name, "what is pictured: "+scenes)
 	c.Flags().StringVar(&f.shade, "shade", "", "light or dark, whatever the desk is told")
 	c.Flags().StringVar(&f.state, "state", "", "a state that every control is in: hover, active, checked, focus, disabled or backdrop")
 	c.Flags().StringVar(&f.size, "size", "", "width and height in px, 1280x800 (default: the scene's own)")
