@@ -321,8 +321,13 @@ func (f Frame) Version() string { return strings.Trim(etag(f.Draft.Bytes()), `"`
 // Both tells that the look goes by the time of day, so both shades are pictured.
 func (f Frame) Both() bool { return f.Draft.Want(desk.FacetDark) == "automatic" }
 
-// Scenes are what can be pictured.
-func (f Frame) Scenes() []preview.Scene { return preview.ScenesOf(f.Now) }
+// Scenes are what can be pictured; of a page without a desk nothing.
+func (f Frame) Scenes() []preview.Scene {
+	if f.Now == nil {
+		return nil
+	}
+	return preview.ScenesOf(f.Now)
+}
 
 // States are the states that controls can be pictured in.
 func (f Frame) States() []struct{ Name, Title string } { return preview.States }

@@ -150,5 +150,5 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 }
 
 // maxPaint bounds what drawing a picture takes: the pixels of the boxes of all its shapes.
-// A second's worth.
-const maxPaint = 60_000_000
+// A second or two of work; a backdrop of many shapes takes a fifth of it at 640 px.
+const maxPaint = 450_000_000

@@ -29,6 +29,7 @@ type drawer struct {
 	w, h  float64 // that shares are of
 	opts  Options
 	spent *int
+	adds  *[]float32 // for what a path adds to each pixel
 	deep  int
 	using []*element // whose references are followed
 }
@@ -65,7 +66,7 @@ func draw(ended func() error, raw []byte, w, h int, o Options) (out *image.RGBA,
 		}
 	}()
 	spent := 0
-	d := &drawer{ended: ended, doc: doc, on: image.NewRGBA(image.Rect(0, 0, w, h)), opts: o, spent: &spent}
+	d := &drawer{ended: ended, doc: doc, on: image.NewRGBA(image.Rect(0, 0, w, h)), opts: o, spent: &spent, adds: new([]float32)}
 	d.spend(0)
 	d.root(same, 0, 0, float64(w), float64(h))
 	return d.on, nil
@@ -354,7 +355,7 @@ func (d *drawer) compose(layer *image.RGBA, c *clip, opacity float64, blend stri
 // coverOf is how much of each pixel a path covers.
 func (d *drawer) coverOf(p path, m matrix, evenOdd bool, box image.Rectangle) *mask {
 	d.spend(8 * len(p))
-	return outline(p, m).cover(box, evenOdd, d.spend)
+	return outline(p, m).cover(box, evenOdd, d.spend, d.adds)
 }
 
 // within is a clip inside another: where a mask covers, nil for nowhere.
@@ -613,7 +614,7 @@ func (d *drawer) shape(e *element, m matrix, st style, c *clip) {
 		d.spend(16 * len(p))
 		l := stroked(p, m, st)
 		d.spend(4 * len(l.ends))
-		d.paint(l.cover(c.box, false, d.spend), c, st.stroke, st.strokeOpacity, m, box)
+		d.paint(l.cover(c.box, false, d.spend, d.adds), c, st.stroke, st.strokeOpacity, m, box)
 	}
 }
 
@@ -640,6 +641,9 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 	opacity = min(max(opacity, 0), 1)
 	plain := with.colour
 	to := cover.box.Intersect(d.on.Rect)
+	if d.spend(to.Dx() * to.Dy()); shade != nil {
+		d.spend(3 * to.Dx() * to.Dy())
+	}
 	for y := to.Min.Y; y < to.Max.Y; y++ {
 		pix := d.on.Pix[d.on.PixOffset(to.Min.X, y):]
 		row := cover.row(y)[to.Min.X-cover.box.Min.X:]
@@ -647,9 +651,19 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 		if c.cover != nil {
 			also = c.cover.row(y)[to.Min.X-c.cover.box.Min.X:]
 		}
-		for x := range to.Dx() {
+		solid := shade == nil && also == nil && plain.A == 255 && opacity == 1
+		for x := 0; x < to.Dx(); x++ {
 			k := int(row[x])
 			if k == 0 {
+				continue
+			}
+			if k == 255 && solid {
+				end := x + 1
+				for end < to.Dx() && row[end] == 255 {
+					end++
+				}
+				fill(pix[4*x:4*end], plain)
+				x = end - 1
 				continue
 			}
 			if also != nil {
@@ -673,6 +687,14 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 			q[2] = uint8(float64(col.B)*a + float64(q[2])*(1-a) + 0.5)
 			q[3] = uint8(255*a + float64(q[3])*(1-a) + 0.5)
 		}
+	}
+}
+
+// fill gives pixels a colour that nothing shows through.
+func fill(pix []uint8, c color.NRGBA) {
+	pix[0], pix[1], pix[2], pix[3] = c.R, c.G, c.B, 255
+	for done := 4; done < len(pix); done *= 2 {
+		copy(pix[done:], pix[:done])
 	}
 }
 
@@ -748,7 +770,7 @@ func (d *drawer) inner(raw []byte, x, y, w, h float64, aspect string, m matrix, 
 	if w, h = sizes(w, h, iw, ih); w <= 0 || h <= 0 {
 		return
 	}
-	inside := &drawer{ended: d.ended, doc: doc, on: d.on, opts: d.opts, spent: d.spent, deep: d.deep + 1, using: append(d.using[:len(d.using):len(d.using)], &element{})}
+	inside := &drawer{ended: d.ended, doc: doc, on: d.on, opts: d.opts, spent: d.spent, adds: d.adds, deep: d.deep + 1, using: append(d.using[:len(d.using):len(d.using)], &element{})}
 	to := fitted(aspect, x, y, w, h, 0, 0, iw, ih)
 	in := d.within(c, d.coverOf(rectangle(x, y, w, h), m, false, c.box))
 	if in.box.Empty() {

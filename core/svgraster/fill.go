@@ -173,9 +173,9 @@ func (o *outliner) Clear()                             {}
 func (o *outliner) SetClip(image.Rectangle)            {}
 
 // cover is how much of each pixel lines enclose, within a box; nil for nothing. Areas
-// are exact: each side adds what is to its right (R. Levien, "Inside the fastest font
+// are exact; room is kept for the next. Each side adds what is to its right (R. Levien, "Inside the fastest font
 // renderer in the world", 2016).
-func (l *lines) cover(within image.Rectangle, evenOdd bool, spend func(int)) *mask {
+func (l *lines) cover(within image.Rectangle, evenOdd bool, spend func(int), room *[]float32) *mask {
 	if l.x1 <= l.x0 || l.y1 <= l.y0 || math.IsNaN(l.x0+l.x1+l.y0+l.y1) {
 		return nil
 	}
@@ -186,19 +186,37 @@ func (l *lines) cover(within image.Rectangle, evenOdd bool, spend func(int)) *ma
 		return nil
 	}
 	w, h := box.Dx(), box.Dy()
-	spend(w*h + len(l.ends))
+	spend(w * h)
 	stride := w + 2
-	sums := make([]float32, stride*h)
+	if cap(*room) < stride*h {
+		*room = make([]float32, stride*h)
+	}
+	sums := (*room)[:stride*h] // all nought, as it is left
+	steps := 0
 	for _, e := range l.ends {
 		a, b := e[0], e[1]
+		if steps += 2 + int(math.Abs(min(max(a.y, float64(box.Min.Y)), float64(box.Max.Y))-min(max(b.y, float64(box.Min.Y)), float64(box.Max.Y)))); steps > 1<<14 {
+			spend(16 * steps)
+			steps = 0
+		}
 		a.x, a.y, b.x, b.y = a.x-float64(box.Min.X), a.y-float64(box.Min.Y), b.x-float64(box.Min.X), b.y-float64(box.Min.Y)
 		side(sums, stride, float64(w), float64(h), a, b)
 	}
 	out := newMask(box)
 	for y := range h {
 		sum := float32(0)
-		from, to := sums[y*stride:y*stride+w], out.cover[y*w:(y+1)*w]
+		from, to := sums[y*stride:(y+1)*stride], out.cover[y*w:(y+1)*w]
+		last := uint8(0)
 		for x, s := range from {
+			if x >= w {
+				from[x] = 0
+				continue
+			}
+			if s == 0 { // as it is to the left
+				to[x] = last
+				continue
+			}
+			from[x] = 0
 			sum += s
 			c := sum
 			if c < 0 {
@@ -212,7 +230,8 @@ func (l *lines) cover(within image.Rectangle, evenOdd bool, spend func(int)) *ma
 			} else if c > 1 {
 				c = 1
 			}
-			to[x] = uint8(c*255 + 0.5)
+			last = uint8(c*255 + 0.5)
+			to[x] = last
 		}
 	}
 	return out
