@@ -214,6 +214,9 @@ func (s *Stage) measure(p *part) {
 	e := p.edges()
 	p.minW = max(w, p.st.Length("min-width")) + e[1] + e[3]
 	p.minH = max(h, p.st.Length("min-height")) + e[0] + e[2]
+	// With its margins no box is less than nothing (gtkcssgadget.c, gtk_css_gadget_get_preferred_size).
+	m := p.st.Margin()
+	p.minW, p.minH = max(p.minW, -m[1]-m[3]), max(p.minH, -m[0]-m[2])
 	p.minH = max(p.minH, p.leastH)
 	if p.minW = max(p.minW, p.leastW); p.fixed > 0 {
 		p.minW = p.fixed

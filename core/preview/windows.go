@@ -275,6 +275,7 @@ func (s *Stage) spin(value string) *part {
 	down, up := node("button.image-button.down", picture("image", "list-remove-symbolic", 16)), node("button.image-button.up", picture("image", "list-add-symbolic", 16))
 	inner := text("entry", value)
 	if s.surface == "gtk4" {
+		down.kids[0].icon, up.kids[0].icon = "value-decrease-symbolic list-remove-symbolic", "value-increase-symbolic list-add-symbolic"
 		inner = text("text", value)
 	}
 	return node("spinbutton.horizontal", inner.growing().sized(34, 0), down, up).row(0).small()
