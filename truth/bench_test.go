@@ -1,6 +1,7 @@
 package truth
 
 import (
+	"cmp"
 	"fmt"
 	"math/rand/v2"
 	"os"
@@ -16,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/archive"
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -309,6 +311,60 @@ func BenchmarkChoices(b *testing.B) {
 	}
 	slices.Sort(times)
 	b.ReportMetric(float64(times[len(times)*95/100].Microseconds())/1000, "p95-ms")
+}
+
+// BenchmarkRealThemes goes through the themes of real makers: the largest one seen for the
+// first time, and the 95th percentile of the first picture of each and of a choice among them
+// once they are known.
+func BenchmarkRealThemes(b *testing.B) {
+	d := avocet(b)
+	themes := d.HostPath(d.HomePath + "/.themes")
+	require.NoError(b, os.MkdirAll(themes, 0o755))
+	bytesOf := map[string]int64{}
+	var names []string
+	for _, theme := range realThemes(b, "index.theme") {
+		if theme.sheetOf(3) == "" {
+			continue
+		}
+		require.NoError(b, os.CopyFS(filepath.Join(themes, theme.name), os.DirFS(theme.dir)))
+		names = append(names, theme.name)
+		for _, generation := range []int{3, 4} {
+			if file := theme.sheetOf(generation); file != "" {
+				info, err := os.Stat(file)
+				require.NoError(b, err)
+				bytesOf[theme.name] += info.Size()
+			}
+		}
+	}
+	largest := slices.MaxFunc(names, func(x, y string) int { return cmp.Compare(bytesOf[x], bytesOf[y]) })
+	draw := func(name string) time.Duration {
+		start := time.Now()
+		require.NotEmpty(b, preview.Draw(d, preview.Draft(b.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, name)), "desk"))
+		return time.Since(start)
+	}
+	var largestFirst, first, again []time.Duration
+	for b.Loop() {
+		d.Cache = cache.New(cache.Bounds{Bytes: 96 << 20, Age: time.Hour})
+		draw("Saltpan") // what does not hang on the theme
+		largestFirst = append(largestFirst, draw(largest))
+		d.Cache = cache.New(cache.Bounds{Bytes: 96 << 20, Age: time.Hour})
+		draw("Saltpan")
+		for _, name := range names {
+			first = append(first, draw(name))
+		}
+		for range 3 {
+			for _, name := range names {
+				again = append(again, draw(name))
+			}
+		}
+	}
+	p95 := func(times []time.Duration) float64 {
+		slices.Sort(times)
+		return float64(times[len(times)*95/100].Microseconds()) / 1000
+	}
+	b.ReportMetric(p95(largestFirst), "largest-first-ms")
+	b.ReportMetric(p95(first), "first-p95-ms")
+	b.ReportMetric(p95(again), "choice-p95-ms")
 }
 
 // BenchmarkNewTheme draws themes that were not seen before.

@@ -18,14 +18,14 @@ import (
 )
 
 // tool returns a command of a Debian package.
-func tool(t *testing.T, name, debian string, args ...string) *exec.Cmd {
+func tool(t testing.TB, name, debian string, args ...string) *exec.Cmd {
 	t.Helper()
 	path, err := exec.LookPath(name)
 	require.NoError(t, err, "%s is missing: make deps installs it (Debian package %s)", name, debian)
 	return exec.CommandContext(t.Context(), path, args...)
 }
 
-func output(t *testing.T, c *exec.Cmd) string {
+func output(t testing.TB, c *exec.Cmd) string {
 	t.Helper()
 	var out, complaints bytes.Buffer
 	c.Stdout, c.Stderr = &out, &complaints

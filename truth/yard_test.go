@@ -54,7 +54,7 @@ var yard struct {
 }
 
 // realPacks downloads and unpacks the packages of the list (Debian: apt, dpkg).
-func realPacks(t *testing.T) []pack {
+func realPacks(t testing.TB) []pack {
 	yard.Lock()
 	defer yard.Unlock()
 	if yard.packs != nil {
@@ -118,7 +118,7 @@ type realTheme struct {
 
 // realThemes are the themes that have a file, "gtk-3.0/gtk.css" or another: two of
 // each package, or all.
-func realThemes(t *testing.T, file string) (out []realTheme) {
+func realThemes(t testing.TB, file string) (out []realTheme) {
 	for _, p := range realPacks(t) {
 		found, err := filepath.Glob(filepath.Join(p.root, "usr/share/themes/*", file))
 		require.NoError(t, err)

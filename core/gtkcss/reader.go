@@ -58,9 +58,10 @@ type reader struct {
 	far    int // how far reading came, where something was tried that did not fit
 	end    int // line of what stands after the last word
 
-	silent    bool // the toolkit does not complain of what does not fit
-	afresh    bool // a selector begins anew
-	complains int  // line of what the toolkit complains of and takes all the same
+	room      []compound // for what a selector is read into
+	silent    bool       // the toolkit does not complain of what does not fit
+	afresh    bool       // a selector begins anew
+	complains int        // line of what the toolkit complains of and takes all the same
 }
 
 // failed is the line of the word at which reading ended.

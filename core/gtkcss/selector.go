@@ -159,7 +159,7 @@ func readSelectors(r *reader) ([]selector, error) {
 		}
 		out = append(out, s)
 		if r.done() {
-			return out, nil
+			return slices.Clip(out), nil
 		}
 		if !r.take(",") {
 			return nil, errSelector
@@ -168,7 +168,7 @@ func readSelectors(r *reader) ([]selector, error) {
 }
 
 func readSelector(r *reader) (selector, error) {
-	var s selector
+	s := selector{parts: r.room[:0]} // most selectors are short, and a sheet has thousands
 	var before byte
 	for {
 		c, err := readCompound(r)
@@ -176,7 +176,7 @@ func readSelector(r *reader) (selector, error) {
 			return s, err
 		}
 		if r.afresh {
-			s, r.afresh = selector{}, false
+			s, r.afresh = selector{parts: r.room[:0]}, false
 		}
 		if len(s.parts) > 0 {
 			c.before = before
@@ -197,6 +197,8 @@ func readSelector(r *reader) (selector, error) {
 		}
 	}
 	// From the node itself upwards; "before" then says how it stands to the next.
+	r.room = s.parts
+	s.parts = append(make([]compound, 0, len(s.parts)), s.parts...)
 	slices.Reverse(s.parts)
 	return s, nil
 }

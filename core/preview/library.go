@@ -105,7 +105,7 @@ func (c *Canvas) ownSheet(toolkit desk.Surface, name string, dark bool, generati
 			if err != nil {
 				return cache.Made[cachedSheet]{Value: cachedSheet{err: err}, Brief: true}
 			}
-			return cache.Made[cachedSheet]{Value: cachedSheet{stamp: l.stamp, sheet: s}, Bytes: 16 * s.Bytes()}
+			return cache.Made[cachedSheet]{Value: cachedSheet{stamp: l.stamp, sheet: s}, Bytes: perByte * s.Bytes()}
 		}).sheet
 	}
 	return nil

@@ -73,6 +73,7 @@ func DrawSized(d *desk.Desk, look Look, scene string, w, h int) []byte {
 
 func (c *Canvas) drawn(s Scene) []byte {
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+	c.ahead()
 	s.draw(c)
 	if c.Defs.Len() > 0 {
 		c.WriteString("<defs>" + c.Defs.String() + "</defs>")

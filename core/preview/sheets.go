@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
+	"sync"
 
 	_ "golang.org/x/image/webp"
 
@@ -37,6 +38,9 @@ type cachedSheet struct {
 // ofSheet is the key of a style sheet.
 type ofSheet struct{ where, file string }
 
+// perByte is what a sheet takes for each byte of its files, about (measured on real ones).
+const perByte = 10
+
 // sheetOf reads a style sheet of the desk, anew only if it or one that it
 // imports has changed.
 func sheetOf(ctx context.Context, d *desk.Desk, file string, beyond func(name string) ([]byte, error)) (*gtkcss.Sheet, error) {
@@ -46,9 +50,26 @@ func sheetOf(ctx context.Context, d *desk.Desk, file string, beyond func(name st
 		if err != nil {
 			return cache.Made[cachedSheet]{Value: cachedSheet{err: err}, Brief: true}
 		}
-		return cache.Made[cachedSheet]{Value: cachedSheet{stamp: stampOf(d, s.Files), sheet: s}, Bytes: 16 * s.Bytes()}
+		return cache.Made[cachedSheet]{Value: cachedSheet{stamp: stampOf(d, s.Files), sheet: s}, Bytes: perByte * s.Bytes()}
 	})
 	return c.sheet, c.err
+}
+
+// ahead reads the style sheets that both toolkits wear in a look at the same time: they are
+// most of what the first picture of a theme takes.
+func (c *Canvas) ahead() {
+	var all sync.WaitGroup
+	for _, surface := range toolkits {
+		t, _ := c.D.Surface(surface)
+		f, _ := t.Facet(desk.FacetWidgets)
+		file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(desk.FacetWidgets, surface), c.look.dark(surface))
+		if c.D.Cache == nil || err != nil || file == "" {
+			continue
+		}
+		beyond := c.libraryOf(surface).resources()
+		all.Go(func() { _, _ = sheetOf(c.look.ctx, c.D, desk.Name(file), beyond) }) // what is wrong with it is told where it is used
+	}
+	all.Wait()
 }
 
 func stampOf(d *desk.Desk, files []string) string {
