@@ -58,10 +58,11 @@ type reader struct {
 	far    int // how far reading came, where something was tried that did not fit
 	end    int // line of what stands after the last word
 
-	room      []compound // for what a selector is read into
-	silent    bool       // the toolkit does not complain of what does not fit
-	afresh    bool       // a selector begins anew
-	complains int        // line of what the toolkit complains of and takes all the same
+	room      []step               // for what a selector is read into
+	compounds map[string]*compound // that selectors have, by their words
+	silent    bool                 // the toolkit does not complain of what does not fit
+	afresh    bool                 // a selector begins anew
+	complains int                  // line of what the toolkit complains of and takes all the same
 }
 
 // failed is the line of the word at which reading ended.

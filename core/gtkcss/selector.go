@@ -116,18 +116,23 @@ func Path(text string) *Node {
 // selector is a chain of compounds, the first one for the node itself, the
 // others for those before and above it.
 type selector struct {
-	parts  []compound
+	parts  []step
 	weight int
 }
 
-// compound is what is asked of one node, and how it stands to the next one.
+// step is a compound in a selector, and how its node stands to the next one.
+type step struct {
+	*compound      // the same one wherever a sheet says the same: it says most of them often
+	before    byte // ' ', '>', '+', '~'
+}
+
+// compound is what is asked of one node.
 type compound struct {
 	name, id        string
 	classes, states []string
 	places          []place
 	not             []compound
-	less            int  // places that count as one with another
-	before          byte // how the node stands to what is asked next: ' ', '>', '+', '~'
+	less            int // places that count as one with another
 }
 
 // place is a·n+b among the siblings.
@@ -171,6 +176,7 @@ func readSelector(r *reader) (selector, error) {
 	s := selector{parts: r.room[:0]} // most selectors are short, and a sheet has thousands
 	var before byte
 	for {
+		from := r.at
 		c, err := readCompound(r)
 		if err != nil {
 			return s, err
@@ -178,10 +184,11 @@ func readSelector(r *reader) (selector, error) {
 		if r.afresh {
 			s, r.afresh = selector{parts: r.room[:0]}, false
 		}
+		one := step{compound: r.same(r.tokens[from:r.at], c)}
 		if len(s.parts) > 0 {
-			c.before = before
+			one.before = before
 		}
-		s.parts = append(s.parts, c)
+		s.parts = append(s.parts, one)
 		s.weight += c.weight()
 		if r.done() || r.peek().is(",") {
 			break
@@ -198,9 +205,26 @@ func readSelector(r *reader) (selector, error) {
 	}
 	// From the node itself upwards; "before" then says how it stands to the next.
 	r.room = s.parts
-	s.parts = append(make([]compound, 0, len(s.parts)), s.parts...)
+	s.parts = append(make([]step, 0, len(s.parts)), s.parts...)
 	slices.Reverse(s.parts)
 	return s, nil
+}
+
+// same is the compound that was read of the same words before.
+func (r *reader) same(words []token, c compound) *compound {
+	var key strings.Builder
+	for _, t := range words {
+		key.WriteString(t.text)
+		key.WriteByte(0)
+	}
+	if known := r.compounds[key.String()]; known != nil {
+		return known
+	}
+	if r.compounds == nil {
+		r.compounds = map[string]*compound{}
+	}
+	r.compounds[key.String()] = &c
+	return &c
 }
 
 func readCompound(r *reader) (compound, error) {
@@ -443,7 +467,7 @@ func (c *compound) matches(n *Node, gtk int) bool {
 // matches tells whether the selector is about a node.
 func (s *selector) matches(n *Node, gtk int) bool { return matchFrom(s.parts, n, gtk) }
 
-func matchFrom(parts []compound, n *Node, gtk int) bool {
+func matchFrom(parts []step, n *Node, gtk int) bool {
 	if n == nil || !parts[0].matches(n, gtk) {
 		return false
 	}

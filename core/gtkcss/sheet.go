@@ -424,9 +424,9 @@ func (s *Sheet) ruleset(r *reader, file string) {
 	for !r.done() && !r.peek().is("{") { // a bracket that stands alone is taken for a selector
 		r.at++
 	}
-	head := &reader{tokens: r.tokens[from:r.at], gtk: s.Generation, end: r.after(), room: r.room}
+	head := &reader{tokens: r.tokens[from:r.at], gtk: s.Generation, end: r.after(), room: r.room, compounds: r.compounds}
 	selectors, err := readSelectors(head)
-	r.room = head.room
+	r.room, r.compounds = head.room, head.compounds
 	if !r.take("{") {
 		s.refuse(file, head.failed(), "%q is no rule", written(head.tokens))
 		return

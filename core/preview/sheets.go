@@ -39,7 +39,7 @@ type cachedSheet struct {
 type ofSheet struct{ where, file string }
 
 // perByte is what a sheet takes for each byte of its files, about (measured on real ones).
-const perByte = 10
+const perByte = 6
 
 // sheetOf reads a style sheet of the desk, anew only if it or one that it
 // imports has changed.
