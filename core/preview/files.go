@@ -1,8 +1,6 @@
 package preview
 
 import (
-	"encoding/base64"
-	"net/url"
 	"strconv"
 	"strings"
 
@@ -10,6 +8,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 	"ivelt/core/paint"
+	"ivelt/core/svgraster"
 )
 
 // pictureFile is a picture that a sheet or a pack names, ready to be embedded.
@@ -33,8 +32,10 @@ func (s *Stage) picture(file string, form paint.Form) (address string, w, h floa
 	key := ofForm{file, form}
 	known, is := s.pictures[key]
 	if !is {
-		if data, inside := strings.CutPrefix(file, "data:"); inside {
-			known = embedded("", written(data), form)
+		if strings.HasPrefix(file, "data:") {
+			if len(file) <= 2*paint.MaxIcon {
+				known = embedded("", svgraster.Written(file), form)
+			}
 		} else if s.files != nil {
 			b, _ := s.files(file)
 			known = embedded(file, b, form)
@@ -45,26 +46,6 @@ func (s *Stage) picture(file string, form paint.Form) (address string, w, h floa
 		s.pictures[key] = known
 	}
 	return known.address, known.w, known.h, known.address != ""
-}
-
-// written is what stands in an address of the form data:…, nil for what is none.
-func written(data string) []byte {
-	head, body, ok := strings.Cut(data, ",")
-	if !ok || len(body) > 2*paint.MaxIcon {
-		return nil
-	}
-	if strings.HasSuffix(head, ";base64") {
-		b, err := base64.StdEncoding.DecodeString(strings.Join(strings.Fields(body), ""))
-		if err != nil {
-			return nil
-		}
-		return b
-	}
-	plain, err := url.PathUnescape(body)
-	if err != nil {
-		return nil
-	}
-	return []byte(plain)
 }
 
 // embedded is a picture as an address, nothing for what is none or costs too much.

@@ -73,7 +73,7 @@ func pictureCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&f.scene, "scene", preview.Scenes[0].Name, "what is pictured: "+scenes)
-	c.Flags().StringVar(&f.shade, "shade", "", "light or dark, whatever the desk is told")
+	c.Flags().StringVar(&f.shade, "shade", "", "light or dark; without it as the desk is set")
 	c.Flags().StringVar(&f.state, "state", "", "a state that every control is in: hover, active, checked, focus, disabled or backdrop")
 	c.Flags().StringVar(&f.size, "size", "", "width and height in px, 1280x800 (default: the scene's own)")
 	c.Flags().Float64Var(&f.scale, "scale", 1, "how many pixels a px has in a PNG")
