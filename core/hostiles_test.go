@@ -162,7 +162,20 @@ var hostiles = []hostile{
 	{"a picture of 144 million pixels", func(t testing.TB) []byte { return picture(image.NewGray(image.Rect(0, 0, 12_000, 12_000)))(t) }, meetDrawing, "too much"},
 	{"a drawing of 20,000 groups in each other", plainly(func() string { return svg(strings.Repeat("<g>", 20_000) + strings.Repeat("</g>", 20_000)) }), meetDrawing, ""},
 
-	{"a drawing of 30,000 large shapes", plainly(func() string { return svg(strings.Repeat(`<rect width="48" height="48"/>`, 30_000)) }), meetDrawing, ""},
+	{"a drawing of 30,000 large shapes", drawn(`<rect width="48" height="48"/>`, 30_000, ""), meetDrawing, "cannot be drawn"},
+	{"an icon of 30,000 large shapes", drawn(`<rect width="48" height="48"/>`, 30_000, ""), meetIcon, "drawn"},
+	{"a drawing that is seen through", drawn(`<rect width="48" height="48" fill-opacity=".5"/>`, 20_000, ""), meetDrawing, "cannot be drawn"},
+	{"a drawing of blends", drawn(`<g style="mix-blend-mode:multiply"><rect width="48" height="48"/></g>`, 12_000, ""), meetDrawing, "cannot be drawn"},
+	{"a drawing of blurs", drawn(`<rect width="48" height="48" filter="url(#a)"/>`, 18_000, `<filter id="a"><feGaussianBlur stdDeviation="3"/></filter>`), meetDrawing, "cannot be drawn"},
+	{"a filter that puts much together", drawn(`<rect width="48" height="48" filter="url(#a)"/>`, 1, `<filter id="a"><feMerge>`+strings.Repeat("<feMergeNode/>", 20_000)+`</feMerge></filter>`), meetDrawing, "cannot be drawn"},
+	{"a filter that keeps much", drawn(`<rect width="48" height="48" filter="url(#a)"/>`, 1, `<filter id="a">`+strings.Repeat(`<feFlood result="a"/><feFlood result="b"/><feFlood result="c"/>`, 33)+`</filter>`), meetDrawing, "cannot be drawn"},
+	{"layers in layers", drawn(strings.Repeat(`<g opacity=".9">`, 200)+`<rect width="48" height="48"/>`+strings.Repeat(`</g>`, 200), 1, ""), meetDrawing, "cannot be drawn"},
+	{"clips in clips", drawn(strings.Repeat(`<g clip-path="url(#a)">`, 200)+`<rect width="48" height="48"/>`+strings.Repeat(`</g>`, 200), 1, `<clipPath id="a"><circle cx="24" cy="24" r="24"/><circle cx="22" cy="24" r="24"/></clipPath>`), meetDrawing, "cannot be drawn"},
+	{"a drawing of patterns", drawn(`<rect width="48" height="48" fill="url(#a)"/>`, 20_000, `<pattern id="a" width=".1" height=".1"><rect width="3" height="3"/></pattern>`), meetIcon, "cannot be drawn"},
+	{"a drawing of many pictures", func(t testing.TB) []byte {
+		inside := "data:image/png;base64," + base64.StdEncoding.EncodeToString(picture(image.NewNRGBA(image.Rect(0, 0, 4000, 4000)))(t))
+		return drawn(`<use href="#a"/>`, 5_000, `<image id="a" width="48" height="48" href="`+inside+`"/>`)(t)
+	}, meetDrawing, "cannot be drawn"},
 	{"a path that goes far out and back", plainly(func() string {
 		return svg(`<path d="M0 0` + strings.Repeat("L-9e5 9e5L9e5 -9e5", 30_000) + `z" stroke="red" stroke-width="9"/>`)
 	}), meetDrawing, ""},
@@ -227,16 +240,17 @@ var hostiles = []hostile{
 	}), "larger than such files are"},
 }
 
-// meetDrawing draws a picture small, and as a page has it.
-func meetDrawing(ctx context.Context, file string) string {
+// meetDrawing draws a picture as a page has it, meetIcon small.
+func meetDrawing(ctx context.Context, file string) string { return draw(ctx, file, 1280) }
+func meetIcon(ctx context.Context, file string) string    { return draw(ctx, file, 48) }
+
+func draw(ctx context.Context, file string, size int) string {
 	b := bytesOf(file)
 	if err := imagefile.Check(b); err != nil {
 		return err.Error()
 	}
-	for _, size := range []int{48, 1280} {
-		if imagefile.Raster(ctx, b, size) == nil {
-			return "it cannot be drawn"
-		}
+	if imagefile.Raster(ctx, b, size) == nil {
+		return "it cannot be drawn"
 	}
 	return "drawn"
 }
@@ -255,6 +269,11 @@ func meetIndex(begins, goesOn string) func(context.Context, string) string {
 
 func svg(body string) string {
 	return `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48">` + body + `</svg>`
+}
+
+// drawn is a drawing of a part, many times, after what it refers to.
+func drawn(part string, times int, refers string) func(testing.TB) []byte {
+	return plainly(func() string { return svg(refers + strings.Repeat(part, times)) })
 }
 
 func picture(im image.Image) func(testing.TB) []byte {

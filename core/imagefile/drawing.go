@@ -27,14 +27,14 @@ var ErrCostly = errors.New("it would take too much to draw")
 // Check reads a picture as far as it takes to tell that it can be shown: a PNG or JPEG by
 // its size, an SVG by what is drawn with all references followed, and the pictures in it.
 // An SVG that is not well-formed is refused, as a browser does.
-func Check(b []byte) error { return check(b, maxInside) }
+func Check(b []byte) error { return check(func() error { return nil }, b, maxInside) }
 
-func check(b []byte, inside int) error {
+func check(ended func() error, b []byte, inside int) error {
 	switch MediaType(b) {
 	case "":
 		return errors.New("it is no picture")
 	case "image/svg+xml":
-		return checkDrawing(b, inside)
+		return checkDrawing(ended, b, inside)
 	}
 	_, err := affordable(b)
 	return err
@@ -49,17 +49,19 @@ type shape struct {
 }
 
 type drawing struct {
+	ended   func() error // once nobody waits for it
+	seen    int
 	ids     map[string]*shape
 	classes map[string][]*shape
 	kinds   map[string][]*shape
 	sheet   strings.Builder
 }
 
-func checkDrawing(b []byte, inside int) error {
+func checkDrawing(ended func() error, b []byte, inside int) error {
 	d := xml.NewDecoder(bytes.NewReader(b))
 	d.CharsetReader = func(_ string, r io.Reader) (io.Reader, error) { return r, nil }
 	d.Entity = map[string]string{}
-	dr := drawing{ids: map[string]*shape{}, classes: map[string][]*shape{}, kinds: map[string][]*shape{}}
+	dr := drawing{ended: ended, ids: map[string]*shape{}, classes: map[string][]*shape{}, kinds: map[string][]*shape{}}
 	root := &shape{}
 	open := []*shape{root}
 	style := false
@@ -111,6 +113,11 @@ func checkDrawing(b []byte, inside int) error {
 
 // shape notes what one element refers to, and looks into the pictures it holds.
 func (dr *drawing) shape(t xml.StartElement, inside int) (*shape, error) {
+	if dr.seen++; dr.seen%1024 == 0 {
+		if err := dr.ended(); err != nil {
+			return nil, err
+		}
+	}
 	s := &shape{}
 	dr.kinds[t.Name.Local] = append(dr.kinds[t.Name.Local], s)
 	for _, a := range t.Attr {
@@ -127,7 +134,7 @@ func (dr *drawing) shape(t xml.StartElement, inside int) (*shape, error) {
 		case a.Name.Local == "href" && strings.HasPrefix(v, "#"):
 			s.refers = append(s.refers, v[1:])
 		case a.Name.Local == "href" && len(v) > 5 && strings.EqualFold(v[:5], "data:"):
-			if err := checkData(v[5:], inside); err != nil {
+			if err := checkData(dr.ended, v[5:], inside); err != nil {
 				return nil, err
 			}
 		default:
@@ -140,7 +147,7 @@ func (dr *drawing) shape(t xml.StartElement, inside int) (*shape, error) {
 }
 
 // checkData checks a picture that is held in an address (RFC 2397).
-func checkData(v string, inside int) error {
+func checkData(ended func() error, v string, inside int) error {
 	head, body, _ := strings.Cut(v, ",")
 	var b []byte
 	if strings.HasSuffix(strings.TrimSpace(strings.ToLower(head)), ";base64") {
@@ -166,7 +173,7 @@ func checkData(v string, inside int) error {
 			return fmt.Errorf("%w: drawings in drawings in drawings", ErrCostly)
 		}
 	}
-	if err := check(b, inside-1); errors.Is(err, ErrCostly) {
+	if err := check(ended, b, inside-1); errors.Is(err, ErrCostly) {
 		return err
 	}
 	return nil // one that is damaged is not shown

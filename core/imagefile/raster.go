@@ -9,7 +9,6 @@ import (
 	"image"
 	"image/color"
 	"io"
-	"math"
 	"runtime"
 
 	_ "golang.org/x/image/webp"
@@ -132,15 +131,10 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 		}
 		return im
 	}
-	if errors.Is(Check(raw), ErrCostly) || ctx.Err() != nil {
+	if errors.Is(check(ctx.Err, raw, maxInside), ErrCostly) || ctx.Err() != nil {
 		return nil
 	}
-	w, h := svgraster.Size(raw)
-	if w <= 0 || h <= 0 {
-		w, h = 1, 1
-	}
-	k := float64(size) / max(w, h)
-	out, err := svgraster.Draw(ctx, raw, max(int(math.Round(w*k)), 1), max(int(math.Round(h*k)), 1), svgraster.Options{
+	out, err := svgraster.Fit(ctx, raw, size, svgraster.Options{
 		Work: maxPaint, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },
 	})
 	if err != nil {
@@ -149,6 +143,6 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 	return out
 }
 
-// maxPaint bounds what drawing a picture takes: the pixels of the boxes of all its shapes.
-// A second or two of work; a backdrop of many shapes takes a fifth of it at 640 px.
-const maxPaint = 450_000_000
+// maxPaint bounds what drawing a picture takes, in pixels that are filled. Half a second or
+// one of work; of real icons the dearest takes as much at 640 px.
+const maxPaint = 200_000_000

@@ -22,7 +22,7 @@ func (d *drawer) within(c *clip, by *mask) *clip {
 		}
 		return &clip{box, by}
 	}
-	d.spend(box.Dx() * box.Dy())
+	d.hold(box.Dx() * box.Dy())
 	out := newMask(box)
 	for y := box.Min.Y; y < box.Max.Y; y++ {
 		to := out.row(y)
@@ -67,6 +67,8 @@ func (d *drawer) clipped(of, e *element, m matrix, c *clip) *clip {
 		case all == nil:
 			all = one
 		default:
+			both := all.box.Union(one.box)
+			d.hold(2 * both.Dx() * both.Dy())
 			all = together(all, one)
 		}
 	}

@@ -8,12 +8,15 @@ import (
 	"strings"
 )
 
-const maxNested = 24 // references, patterns and pictures in each other
+const (
+	maxNested = 24         // references, patterns and pictures in each other
+	maxHeld   = 16_000_000 // pixels of layers, masks and what filters make, at once
+)
 
 // Options say how a drawing is drawn.
 type Options struct {
-	Work   int                                   // pixels of all boxes that may be drawn; 0 for no bound
-	Decode func(raw []byte) (image.Image, error) // of pictures in it; nil for none
+	Work   int                                   // in pixels that are filled; 0 for no bound
+	Decode func(raw []byte) (image.Image, error) // of pictures in it, of formats that package image knows; nil for none
 }
 
 type drawer struct {
@@ -22,8 +25,9 @@ type drawer struct {
 	on    *image.RGBA
 	w, h  float64 // that shares are of
 	opts  Options
-	spent *int
-	adds  *[]float32 // for what a path adds to each pixel
+	spent *int   // of the work
+	held  *int   // pixels that are in use at once
+	adds  *[]sum // for what a path adds to each pixel
 	deep  int
 	using []*element // whose references are followed
 }
@@ -37,19 +41,33 @@ type clip struct {
 // Draw draws a drawing over w × h pixels, as large as goes into them. Errors are
 // [ErrDrawing], [ErrCostly], or the context's.
 func Draw(ctx context.Context, raw []byte, w, h int, o Options) (*image.RGBA, error) {
-	return draw(ctx.Err, raw, w, h, o)
+	return draw(ctx.Err, raw, func(*document) (int, int) { return w, h }, o)
+}
+
+// Fit draws a drawing in its own proportions, so that its longer side has size px. Errors
+// are those of [Draw].
+func Fit(ctx context.Context, raw []byte, size int, o Options) (*image.RGBA, error) {
+	return draw(ctx.Err, raw, func(doc *document) (int, int) {
+		w, h := doc.size()
+		if !(w > 0 && h > 0) || math.IsInf(w+h, 0) {
+			w, h = 1, 1
+		}
+		k := float64(size) / max(w, h)
+		return max(int(math.Round(w*k)), 1), max(int(math.Round(h*k)), 1)
+	}, o)
 }
 
 // Trusted draws a drawing that comes from no stranger, without bounds.
 func Trusted(raw []byte, w, h int) (*image.RGBA, error) {
-	return draw(func() error { return nil }, raw, w, h, Options{})
+	return draw(func() error { return nil }, raw, func(*document) (int, int) { return w, h }, Options{})
 }
 
-func draw(ended func() error, raw []byte, w, h int, o Options) (out *image.RGBA, err error) {
-	doc, err := parse(raw)
+func draw(ended func() error, raw []byte, size func(*document) (w, h int), o Options) (out *image.RGBA, err error) {
+	doc, err := parse(ended, raw)
 	if err != nil {
 		return nil, err
 	}
+	w, h := size(doc)
 	defer func() {
 		if r := recover(); r != nil {
 			stop, ok := r.(stopped)
@@ -59,8 +77,8 @@ func draw(ended func() error, raw []byte, w, h int, o Options) (out *image.RGBA,
 			out, err = nil, stop.error
 		}
 	}()
-	spent := 0
-	d := &drawer{ended: ended, doc: doc, on: image.NewRGBA(image.Rect(0, 0, w, h)), opts: o, spent: &spent, adds: new([]float32)}
+	spent, held := 0, 0
+	d := &drawer{ended: ended, doc: doc, on: image.NewRGBA(image.Rect(0, 0, w, h)), opts: o, spent: &spent, held: &held, adds: new([]sum)}
 	d.spend(0)
 	d.root(same, 0, 0, float64(w), float64(h))
 	return d.on, nil
@@ -145,7 +163,9 @@ func (d *drawer) element(e *element, m matrix, st style, c *clip) {
 	if c.box.Empty() || d.deep > maxDepth {
 		return
 	}
-	d.spend(16)
+	d.spend(400)
+	was := *d.held
+	defer func() { *d.held = was }()
 	switch e.name {
 	case "g", "a", "svg", "use", "image", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon":
 	case "switch":
@@ -304,9 +324,17 @@ func (d *drawer) group(e *element, m matrix, st style, c *clip, draw func(m matr
 	d.compose(layer, c, opacity, blend)
 }
 
+// hold makes sure that there is room for more pixels, until the element that is drawn is done.
+func (d *drawer) hold(n int) {
+	d.spend(n)
+	if *d.held += n; d.opts.Work > 0 && *d.held > maxHeld {
+		panic(stopped{ErrCostly})
+	}
+}
+
 // layer draws on a picture of its own that covers a box.
 func (d *drawer) layer(box image.Rectangle, draw func()) *image.RGBA {
-	d.spend(box.Dx() * box.Dy())
+	d.hold(box.Dx() * box.Dy())
 	was := d.on
 	d.on = image.NewRGBA(box)
 	draw()
@@ -318,8 +346,10 @@ func (d *drawer) layer(box image.Rectangle, draw func()) *image.RGBA {
 // compose lays a layer over what is there.
 func (d *drawer) compose(layer *image.RGBA, c *clip, opacity float64, blend string) {
 	box := layer.Rect.Intersect(c.box).Intersect(d.on.Rect)
-	d.spend(box.Dx() * box.Dy())
 	mode := blends[blend]
+	if d.spend(2 * box.Dx() * box.Dy()); mode != nil {
+		d.spend(24 * box.Dx() * box.Dy())
+	}
 	for y := box.Min.Y; y < box.Max.Y; y++ {
 		from, to := layer.Pix[layer.PixOffset(box.Min.X, y):], d.on.Pix[d.on.PixOffset(box.Min.X, y):]
 		var cover []uint8
@@ -338,9 +368,11 @@ func (d *drawer) compose(layer *image.RGBA, c *clip, opacity float64, blend stri
 				blended(to[4*x:4*x+4], from[4*x:4*x+4], k, mode)
 				continue
 			}
-			rest := 1 - float64(from[4*x+3])/255*k
-			for i := range 4 {
-				to[4*x+i] = uint8(float64(from[4*x+i])*k + float64(to[4*x+i])*rest + 0.5)
+			p, q := from[4*x:4*x+4], to[4*x:4*x+4]
+			part := uint32(k*(1<<16) + 0.5)
+			rest := 1<<16 - (uint32(p[3])*part+127)/255
+			for i := range q {
+				q[i] = uint8(min((uint32(p[i])*part+uint32(q[i])*rest+1<<15)>>16, 255))
 			}
 		}
 	}
@@ -348,7 +380,7 @@ func (d *drawer) compose(layer *image.RGBA, c *clip, opacity float64, blend stri
 
 // coverOf is how much of each pixel a path covers.
 func (d *drawer) coverOf(p path, m matrix, evenOdd bool, box image.Rectangle) *mask {
-	d.spend(8 * len(p))
+	d.spend(24 * len(p))
 	return outline(p, m).cover(box, evenOdd, d.spend, d.adds)
 }
 
@@ -360,7 +392,7 @@ func (d *drawer) box(e *element) ([4]float64, bool) {
 		if deep > maxNested || d.doc.told(e, "display") == "none" {
 			return
 		}
-		d.spend(4)
+		d.spend(100)
 		if t := d.doc.told(e, "transform"); t != "" && deep > 0 {
 			m = m.then(transforms(t))
 		}
@@ -413,6 +445,7 @@ func (d *drawer) mask(of, e *element, layer *image.RGBA, m matrix) {
 			d.element(k, inside, st, c)
 		}
 	})
+	d.spend(8 * len(layer.Pix) / 4)
 	alpha := d.doc.told(of, "mask-type") == "alpha"
 	for i := 0; i < len(layer.Pix); i += 4 {
 		k := int(through.Pix[i+3])
@@ -479,9 +512,9 @@ func (d *drawer) shape(e *element, m matrix, st style, c *clip) {
 		d.paint(d.coverOf(p, m, st.evenOdd, c.box), c, st.fill, st.fillOpacity, m, box)
 	}
 	if !st.stroke.none && st.strokeOpacity > 0 {
-		d.spend(16 * len(p))
+		d.spend(32 * len(p))
 		l := stroked(p, m, st)
-		d.spend(4 * len(l.ends))
+		d.spend(16 * len(l.ends))
 		d.paint(l.cover(c.box, false, d.spend, d.adds), c, st.stroke, st.strokeOpacity, m, box)
 	}
 }
@@ -507,11 +540,9 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 		}
 	}
 	opacity = min(max(opacity, 0), 1)
+	part := opacity * (1 << 16) / (255 * 255)
 	plain := with.colour
 	to := cover.box.Intersect(d.on.Rect)
-	if d.spend(to.Dx() * to.Dy()); shade != nil {
-		d.spend(3 * to.Dx() * to.Dy())
-	}
 	for y := to.Min.Y; y < to.Max.Y; y++ {
 		pix := d.on.Pix[d.on.PixOffset(to.Min.X, y):]
 		row := cover.row(y)[to.Min.X-cover.box.Min.X:]
@@ -520,6 +551,8 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 			also = c.cover.row(y)[to.Min.X-c.cover.box.Min.X:]
 		}
 		solid := shade == nil && also == nil && plain.A == 255 && opacity == 1
+		d.spend(to.Dx() / 4)
+		slow := 0 // pixels that are worked out each by itself
 		for x := 0; x < to.Dx(); x++ {
 			k := int(row[x])
 			if k == 0 {
@@ -527,6 +560,9 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 			}
 			if k == 255 && solid {
 				end := x + 1
+				for end+len(many) <= to.Dx() && [len(many)]uint8(row[end:]) == many {
+					end += len(many)
+				}
 				for end < to.Dx() && row[end] == 255 {
 					end++
 				}
@@ -534,6 +570,7 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 				x = end - 1
 				continue
 			}
+			slow++
 			if also != nil {
 				k = (k*int(also[x]) + 127) / 255
 			}
@@ -546,16 +583,21 @@ func (d *drawer) paint(cover *mask, c *clip, with paint, opacity float64, m matr
 				q[0], q[1], q[2], q[3] = col.R, col.G, col.B, 255
 				continue
 			}
-			a := float64(col.A) / 255 * opacity * float64(k) / 255
-			if a == 0 {
-				continue
-			}
-			q[0] = uint8(float64(col.R)*a + float64(q[0])*(1-a) + 0.5)
-			q[1] = uint8(float64(col.G)*a + float64(q[1])*(1-a) + 0.5)
-			q[2] = uint8(float64(col.B)*a + float64(q[2])*(1-a) + 0.5)
-			q[3] = uint8(255*a + float64(q[3])*(1-a) + 0.5)
+			a := uint32(float64(col.A)*float64(k)*part + 0.5)
+			q[0] = over(col.R, q[0], a)
+			q[1] = over(col.G, q[1], a)
+			q[2] = over(col.B, q[2], a)
+			q[3] = over(255, q[3], a)
+		}
+		if d.spend(2 * slow); shade != nil {
+			d.spend(8 * slow)
 		}
 	}
+}
+
+// over is a channel laid over another, with an alpha of 0 to 1<<16.
+func over(top, below uint8, alpha uint32) uint8 {
+	return uint8((uint32(top)*alpha + uint32(below)*(1<<16-alpha) + 1<<15) >> 16)
 }
 
 // fill gives pixels a colour that nothing shows through.
@@ -568,5 +610,10 @@ func fill(pix []uint8, c color.NRGBA) {
 
 // colourOf is a pixel, not multiplied by its alpha.
 func colourOf(p []uint8) color.NRGBA {
-	return color.NRGBAModel.Convert(color.RGBA{p[0], p[1], p[2], p[3]}).(color.NRGBA)
+	a := uint32(p[3])
+	if a == 0 || a == 255 {
+		return color.NRGBA{p[0], p[1], p[2], p[3]}
+	}
+	one := func(c uint8) uint8 { return uint8(uint32(c) * 0xffff / a >> 8) } // as color.NRGBAModel
+	return color.NRGBA{one(p[0]), one(p[1]), one(p[2]), p[3]}
 }

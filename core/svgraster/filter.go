@@ -110,7 +110,8 @@ func (d *drawer) filtered(f *element, source *image.RGBA, e *element, m matrix) 
 		if n > 100 || !strings.HasPrefix(k.name, "fe") {
 			continue
 		}
-		d.spend(4 * area)
+		d.hold(area)
+		d.spend(20 * area)
 		linear := true
 		for at := k; at != nil; at = at.above {
 			if v := d.doc.told(at, "color-interpolation-filters"); v != "" && v != "inherit" {
@@ -130,15 +131,16 @@ func (d *drawer) filtered(f *element, source *image.RGBA, e *element, m matrix) 
 				dev = []float64{0, 0}
 			}
 			out = inSpace(in, linear, func(im *image.RGBA) *image.RGBA {
-				return blur(im, dev[0]*unit[0]*m.scale(), dev[1]*unit[1]*m.scale())
+				return blur(im, dev[0]*unit[0]*m.scale(), dev[1]*unit[1]*m.scale(), d.spend)
 			})
 		case "feOffset":
 			to := point{length(k.attrs["dx"], 1, 0) * unit[0], length(k.attrs["dy"], 1, 0) * unit[1]}
 			out = moved(in, int(math.Round(m.a*to.x+m.c*to.y)), int(math.Round(m.b*to.x+m.d*to.y)))
 		case "feDropShadow":
+			d.spend(20 * area)
 			dev := append(numbers(k.attrs["stdDeviation"]), 2)[0]
 			to := point{length(k.attrs["dx"], 1, 2), length(k.attrs["dy"], 1, 2)}
-			shadow := inSpace(in, linear, func(im *image.RGBA) *image.RGBA { return blur(im, dev*m.scale(), dev*m.scale()) })
+			shadow := inSpace(in, linear, func(im *image.RGBA) *image.RGBA { return blur(im, dev*m.scale(), dev*m.scale(), d.spend) })
 			shadow = moved(shadow, int(math.Round(m.a*to.x+m.c*to.y)), int(math.Round(m.b*to.x+m.d*to.y)))
 			out = operate("over", in, operate("in", d.flood(k, source.Rect), shadow, nil), nil)
 		case "feFlood":
@@ -160,6 +162,7 @@ func (d *drawer) filtered(f *element, source *image.RGBA, e *element, m matrix) 
 			out = image.NewRGBA(source.Rect)
 			for _, node := range k.kids {
 				if node.name == "feMergeNode" {
+					d.spend(20 * area)
 					out = operate("over", get(node.attrs["in"]), out, nil)
 				}
 			}
@@ -319,7 +322,7 @@ func through(im *image.RGBA, table *[256]uint8) *image.RGBA {
 
 // blur is a layer blurred by a deviation across and down: by the bell itself where that is
 // small, else by three boxes (Filter Effects 1, section 9.14).
-func blur(im *image.RGBA, across, down float64) *image.RGBA {
+func blur(im *image.RGBA, across, down float64, spend func(int)) *image.RGBA {
 	out := image.NewRGBA(im.Rect)
 	copy(out.Pix, im.Pix)
 	w, h := im.Rect.Dx(), im.Rect.Dy()
@@ -329,6 +332,7 @@ func blur(im *image.RGBA, across, down float64) *image.RGBA {
 			return
 		}
 		for i := range count {
+			spend(20 * n)
 			for j := range 4 {
 				at := i*stride + j
 				some := byte(0)

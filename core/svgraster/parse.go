@@ -45,7 +45,7 @@ type document struct {
 	sheet []cssRule
 }
 
-func parse(raw []byte) (*document, error) {
+func parse(ended func() error, raw []byte) (*document, error) {
 	d := xml.NewDecoder(bytes.NewReader(raw))
 	d.CharsetReader = func(_ string, r io.Reader) (io.Reader, error) { return r, nil }
 	d.Strict = false
@@ -67,6 +67,11 @@ func parse(raw []byte) (*document, error) {
 		case xml.StartElement:
 			if count, depth = count+1, depth+1; count > maxElements || depth > maxDepth {
 				return nil, ErrCostly
+			}
+			if count%1024 == 0 {
+				if err := ended(); err != nil {
+					return nil, err
+				}
 			}
 			e := &element{name: t.Name.Local, attrs: make(map[string]string, len(t.Attr)), above: at}
 			for _, a := range t.Attr {
@@ -123,16 +128,8 @@ func entities(directive string, into map[string]string) {
 	}
 }
 
-// Size is the size that a drawing has of itself, px; that of its view if it says none, 0
+// size is the size that a drawing has of itself, px; that of its view if it says none, 0
 // if neither.
-func Size(raw []byte) (w, h float64) {
-	doc, err := parse(raw)
-	if err != nil {
-		return 0, 0
-	}
-	return doc.size()
-}
-
 func (doc *document) size() (w, h float64) {
 	_, _, vw, vh, view := viewBox(doc.root.attrs["viewBox"])
 	of := func(s string, share float64) float64 {

@@ -3,6 +3,7 @@ package svgraster
 import (
 	"bytes"
 	"encoding/base64"
+	"image"
 	"net/url"
 	"strings"
 
@@ -27,6 +28,12 @@ func (d *drawer) image(e *element, m matrix, c *clip) {
 	if d.opts.Decode == nil {
 		return
 	}
+	is, _, err := image.DecodeConfig(bytes.NewReader(raw))
+	if err != nil {
+		return
+	}
+	d.hold(is.Width * is.Height)
+	d.spend(4 * is.Width * is.Height)
 	im, err := d.opts.Decode(raw)
 	if err != nil {
 		return
@@ -44,7 +51,7 @@ func (d *drawer) image(e *element, m matrix, c *clip) {
 	if cover == nil {
 		return
 	}
-	d.spend(int(iw*ih) / 4)
+	d.spend(8 * cover.box.Dx() * cover.box.Dy())
 	layer := d.layer(cover.box, func() {
 		b := im.Bounds()
 		s2d := f64.Aff3{to.a, to.c, to.e - to.a*float64(b.Min.X) - to.c*float64(b.Min.Y), to.b, to.d, to.f - to.b*float64(b.Min.X) - to.d*float64(b.Min.Y)}
@@ -71,11 +78,11 @@ func sizes(w, h, iw, ih float64) (float64, float64) {
 
 // inner draws a drawing that is written in this one.
 func (d *drawer) inner(raw []byte, x, y, w, h float64, aspect string, m matrix, c *clip) {
-	doc, err := parse(raw)
+	d.spend(16 * len(raw))
+	doc, err := parse(d.ended, raw)
 	if err != nil || len(d.using) >= maxNested {
 		return
 	}
-	d.spend(len(raw) / 8)
 	iw, ih := doc.size()
 	if iw <= 0 || ih <= 0 {
 		iw, ih = w, h
@@ -83,7 +90,7 @@ func (d *drawer) inner(raw []byte, x, y, w, h float64, aspect string, m matrix, 
 	if w, h = sizes(w, h, iw, ih); w <= 0 || h <= 0 {
 		return
 	}
-	inside := &drawer{ended: d.ended, doc: doc, on: d.on, opts: d.opts, spent: d.spent, adds: d.adds, deep: d.deep + 1, using: append(d.using[:len(d.using):len(d.using)], &element{})}
+	inside := &drawer{ended: d.ended, doc: doc, on: d.on, opts: d.opts, spent: d.spent, held: d.held, adds: d.adds, deep: d.deep + 1, using: append(d.using[:len(d.using):len(d.using)], &element{})}
 	to := fitted(aspect, x, y, w, h, 0, 0, iw, ih)
 	in := d.within(c, d.coverOf(rectangle(x, y, w, h), m, false, c.box))
 	if in.box.Empty() {

@@ -224,7 +224,8 @@ func (d *drawer) pattern(e *element, m matrix, box [4]float64) shader {
 	}
 	tw, th := int(math.Ceil(w*math.Hypot(m.a, m.b)-1e-6)), int(math.Ceil(h*math.Hypot(m.c, m.d)-1e-6))
 	tw, th = min(max(tw, 1), 2048), min(max(th, 1), 2048)
-	d.spend(tw * th)
+	d.hold(tw * th)
+	d.spend(2000)
 	inside := matrix{float64(tw) / w, 0, 0, float64(th) / h, -x * float64(tw) / w, -y * float64(th) / h}
 	if vx, vy, vw, vh, ok := viewBox(attr["viewBox"]); ok {
 		inside = fitted(attr["preserveAspectRatio"], 0, 0, float64(tw), float64(th), vx, vy, vw, vh)
@@ -244,7 +245,7 @@ func (d *drawer) pattern(e *element, m matrix, box [4]float64) shader {
 		p := back.at(point{float64(px) + 0.5, float64(py) + 0.5})
 		u, v := (p.x-x)/w, (p.y-y)/h
 		u, v = u-math.Floor(u), v-math.Floor(v)
-		c := tile.RGBAAt(min(int(u*float64(tw)), tw-1), min(int(v*float64(th)), th-1))
-		return color.NRGBAModel.Convert(c).(color.NRGBA)
+		at := tile.PixOffset(min(int(u*float64(tw)), tw-1), min(int(v*float64(th)), th-1))
+		return colourOf(tile.Pix[at : at+4])
 	}
 }

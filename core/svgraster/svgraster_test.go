@@ -123,10 +123,44 @@ func TestWhatIsRefused(t *testing.T) {
 		_, err := svgraster.Draw(t.Context(), drawing(circle), 40, 40, svgraster.Options{Work: 1 << 24})
 		require.NoError(t, err, circle)
 	}
-	w, h := svgraster.Size([]byte(`<svg viewBox="0 0 30 20" width="100%"/>`))
-	require.Equal(t, []float64{30, 20}, []float64{w, h})
-	w, h = svgraster.Size([]byte(`<svg width="1in" height="12pt"/>`))
-	require.Equal(t, []float64{96, 16}, []float64{w, h})
+}
+
+// TestADrawingHasItsOwnProportions, whatever says them.
+func TestADrawingHasItsOwnProportions(t *testing.T) {
+	for text, want := range map[string]image.Point{
+		`<svg viewBox="0 0 30 20" width="100%"/>`: {90, 60}, `<svg width="1in" height="12pt"/>`: {90, 15},
+		`<svg/>`: {90, 90}, `<svg width="NaN" height="Inf"/>`: {90, 90}, `<svg width="1e-300" height="1e300"/>`: {1, 90},
+	} {
+		im, err := svgraster.Fit(t.Context(), []byte(text), 90, svgraster.Options{})
+		require.NoError(t, err, text)
+		require.Equal(t, want, im.Rect.Max, text)
+	}
+}
+
+// TestEveryKindOfWorkCounts: however a pixel is filled, it is counted, and what is in use at once.
+func TestEveryKindOfWorkCounts(t *testing.T) {
+	const rect = `<rect width="40" height="40" fill-opacity=".5"/>`
+	for what, c := range map[string]struct {
+		body string
+		work int // times the pixels of the drawing, at least
+	}{
+		"what is seen through": {rect, 3},
+		"a gradient":           {`<linearGradient id="a"><stop stop-color="red"/></linearGradient><rect width="40" height="40" fill="url(#a)"/>`, 8},
+		"a blend":              {`<g style="mix-blend-mode:multiply">` + rect + `</g>`, 25},
+		"a blur":               {`<filter id="a"><feGaussianBlur stdDeviation="3"/></filter><rect width="40" height="40" filter="url(#a)"/>`, 50},
+		"what is put together": {`<filter id="a"><feMerge>` + strings.Repeat("<feMergeNode/>", 9) + `</feMerge></filter><rect width="40" height="40" filter="url(#a)"/>`, 180},
+		"a mask":               {`<mask id="a">` + rect + `</mask><g mask="url(#a)">` + rect + `</g>`, 12},
+	} {
+		_, err := svgraster.Draw(t.Context(), drawing(c.body), 400, 400, svgraster.Options{Work: c.work * 400 * 400})
+		require.ErrorIs(t, err, svgraster.ErrCostly, what)
+		_, err = svgraster.Draw(t.Context(), drawing(c.body), 400, 400, svgraster.Options{Work: 4 * c.work * 400 * 400})
+		require.NoError(t, err, what)
+	}
+	deep := strings.Repeat(`<g opacity=".9">`, 110) + rect + strings.Repeat(`</g>`, 110)
+	_, err := svgraster.Draw(t.Context(), drawing(deep), 400, 400, svgraster.Options{Work: 1 << 30})
+	require.ErrorIs(t, err, svgraster.ErrCostly, "110 layers of 160,000 pixels")
+	_, err = svgraster.Draw(t.Context(), drawing(strings.Repeat(`<g opacity=".9">`+rect+`</g>`, 110)), 400, 400, svgraster.Options{Work: 1 << 30})
+	require.NoError(t, err, "one after the other")
 }
 
 // TestADrawingEndsWithItsContext, in the middle of its shapes.
@@ -164,7 +198,9 @@ func FuzzParse(f *testing.F) {
 				require.LessOrEqual(t, max(im.Pix[i], im.Pix[i+1], im.Pix[i+2]), im.Pix[i+3])
 			}
 		}
-		svgraster.Size(raw)
+		if im, err = svgraster.Fit(t.Context(), raw, 16, svgraster.Options{Work: 1 << 20}); err == nil {
+			require.Equal(t, 16, max(im.Rect.Dx(), im.Rect.Dy()))
+		}
 	})
 }
 
