@@ -120,23 +120,7 @@ func (o *older) program(x, y, w float64) {
 	line := max(o.size*1.35, 16)
 	tall := max(line+6, 22)
 	h := 3*line + 122 + 6*tall
-	frame := 0.0
-	if o.Shell != "" { // its frame
-		s := o.apart(desk.FacetFrame)
-		kids := []*part{text("label.title", "Soundings").growing().middle()}
-		for _, name := range []string{"minimize", "maximize", "close"} {
-			kids = append(kids, node("button."+name, picture("image", "window-"+name+"-symbolic", 16)).small())
-		}
-		bar := node("frame", kids...).row(4)
-		s.measure(bar)
-		frame = max(bar.minH, 28)
-		s.put(bar, x, y, w, frame)
-		facet, of := desk.FacetFrame, o.having(desk.FacetFrame)
-		if of == "" {
-			facet, of = desk.FacetBar, o.Shell
-		}
-		o.mark(facet, of, x, y, w, frame)
-	}
+	frame := o.shellFrame("Soundings", x, y, w)
 	o.mark(desk.FacetWidgets, o.surface, x, y+frame, w, h)
 	top := y + frame
 	ground := o.theme.Style([]gtkrc.Widget{gtkrc.Of("GtkWindow", "GtkWindow")})
@@ -224,4 +208,27 @@ func (o *older) program(x, y, w float64) {
 		o.Icon(o.surface, int(x+22), int(ly+tall/2-8), 16, strings.Fields(l.icon)...)
 		o.say(x+44, ly+tall/2, l.text, view.Text[state])
 	}
+}
+
+// shellFrame draws the frame that the shell gives to a window of a program that draws none
+// itself, and returns how tall it is, px.
+func (s *Stage) shellFrame(title string, x, y, w float64) float64 {
+	if s.Shell == "" {
+		return 0
+	}
+	f := s.apart(desk.FacetFrame)
+	kids := []*part{text("label.title", title).growing().middle()}
+	for _, name := range []string{"minimize", "maximize", "close"} {
+		kids = append(kids, node("button."+name, picture("image", "window-"+name+"-symbolic", 16)).small())
+	}
+	bar := node("frame", kids...).row(4)
+	f.measure(bar)
+	frame := max(bar.minH, 28)
+	f.put(bar, x, y, w, frame)
+	facet, of := desk.FacetFrame, s.having(desk.FacetFrame)
+	if of == "" {
+		facet, of = desk.FacetBar, s.Shell
+	}
+	s.mark(facet, of, x, y, w, frame)
+	return frame
 }

@@ -29,7 +29,7 @@ type Scene struct {
 	Name, Title   string
 	Width, Height int // px at 1×
 	draw          func(*Canvas)
-	kind          string // of the surface that it shows; "" if every desk has it
+	shows         string // the surface that it shows, or its kind; "" if every desk has it
 }
 
 // Scenes are the scenes there are, the usual one first.
@@ -40,6 +40,7 @@ var Scenes = []Scene{
 	{"lists", "Lists and menus", 1280, 800, drawLists, ""},
 	{"dialogs", "Dialogs", 1280, 800, drawDialogs, ""},
 	{"older", "GTK 2", 560, 640, drawOlder, ""},
+	{"qt", "Qt programs", 720, 600, drawQt, "qt"},
 	{"terminal", "Terminal", terminalWidth, terminalHeight, drawTerminal, "terminal"},
 	{"login", "Login screen", loginWidth, loginHeight, drawLogin, "login"},
 	{"sandboxed", "In a sandbox", 1280, 800, drawSandboxed, "sandbox"},

@@ -342,7 +342,10 @@ func outside(d *desk.Desk, in desk.Surface) desk.Surface {
 }
 
 // has reports whether a scene can be drawn on a desk.
-func (s Scene) has(d *desk.Desk) bool { return s.kind == "" || surfaceOf(d, s.kind).ID != "" }
+func (s Scene) has(d *desk.Desk) bool {
+	_, known := d.Surface(s.shows)
+	return known || s.shows == "" || surfaceOf(d, s.shows).ID != ""
+}
 
 // ScenesOf are the scenes of a desk, the usual one first: those whose programs it has.
 func ScenesOf(d *desk.Desk) []Scene {

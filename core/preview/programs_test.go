@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
+	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/svgraster"
 )
@@ -92,7 +93,7 @@ func TestScenesOfADesk(t *testing.T) {
 		return out
 	}
 	d := desk1(t)
-	require.Equal(t, []string{"desk", "close", "controls", "lists", "dialogs", "older"}, names(d))
+	require.Equal(t, []string{"desk", "close", "controls", "lists", "dialogs", "older", "qt"}, names(d))
 	home, system := t.TempDir(), t.TempDir()
 	put := func(name, text string) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(home, name)), 0o755))
@@ -133,4 +134,33 @@ key = "read"
 	put(".config/box.conf", "[Grants]\nread=~/.themes\n")
 	both := coloured(t, d.Snapshot(), "sandboxed")[dyed]
 	require.Greater(t, both, outside*3/2, "with the folder granted both do")
+}
+
+// TestQtWearsItsOwnPalette: whatever GTK wears, and in which shade; its icons, font and style
+// are those of the look.
+func TestQtWearsItsOwnPalette(t *testing.T) {
+	d := desk1(t)
+	draw := func(o outfit.Outfit) string {
+		return wellFormed(t, preview.Draw(d, preview.Draft(t.Context(), d, o), "qt"))
+	}
+	plain := draw(outfit.Outfit{})
+	for _, colour := range []string{"#efefef", "#308cc6", "#bebebe"} {
+		require.Contains(t, plain, colour)
+	}
+	require.Equal(t, plain, draw(outfit.Outfit{}.With(desk.FacetWidgets, "Salt")))
+	longest := func(o outfit.Outfit) (most float64) {
+		_, marks := preview.DrawMarked(d, preview.Draft(t.Context(), d, o), "qt")
+		for _, m := range marks {
+			if m.Facet == desk.FacetFont && m.Surface == "qt" {
+				most = max(most, m.W)
+			}
+		}
+		return most
+	}
+	require.Greater(t, longest(outfit.Outfit{}.With(desk.FacetFont, "Sans 16")), 1.3*longest(outfit.Outfit{}))
+	notes := func(style string) []preview.Note {
+		return preview.Notes(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetStyle, style)), "qt")
+	}
+	require.Empty(t, notes("Fusion"))
+	require.Equal(t, "Windows: the colours of this style are pictured, its edges are those of Fusion", notes("Windows")[0].String())
 }
