@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
@@ -74,6 +75,7 @@ func (p painting) under(t *testing.T, home, theme, icons string, kit int) (map[s
 		out[p.Name] = n
 	}
 	p.focus(t, d, surface, theme, theirs, controls)
+	p.states(t, d, surface, theme, theirs, controls)
 	if *pictures != "" {
 		keepPicture(t, filepath.Join(*pictures, surface+"-"+theme+"-theirs.png"), theirs)
 		keepPicture(t, filepath.Join(*pictures, surface+"-"+theme+"-ours.png"), ours)
@@ -93,6 +95,31 @@ func (p painting) focus(t *testing.T, d *desk.Desk, surface, theme string, their
 	seen, _, _ := judge.Changed(cut("entry"), cut("entry:focus"))
 	said := judge.Focus(d, preview.Worn(t.Context(), d), surface)
 	assert.InEpsilon(t, seen, said, 0.1, "%s, %s: what shows where the keyboard is", surface, theme)
+}
+
+// grounds are controls by what the judge calls the text on them, with the part of the control
+// in whose middle that would stand.
+var grounds = []struct {
+	what, control string
+	from, to      float64 // of its height
+}{
+	{"buttons", "button", 0, 1}, {"a pressed button", "button:active", 0, 1}, {"buttons that are off", "button:disabled", 0, 1},
+	{"the button that is proposed", "button.suggested-action", 0, 1}, {"the button that takes away", "button.destructive-action", 0, 1},
+	{"what is typed", "entry", 0, 1}, {"text in lists", "list", 0, 0.5}, {"a chosen line", "list", 0.5, 1},
+}
+
+// states holds what the judge says that text stands on, as it is, pressed, chosen and off,
+// against the toolkit's own pixels: by how well the ink of that text stands out from either.
+func (p painting) states(t *testing.T, d *desk.Desk, surface, theme string, theirs image.Image, controls []preview.Placed) {
+	texts := judge.Texts(d, preview.Worn(t.Context(), d), surface)
+	for _, g := range grounds {
+		i := slices.IndexFunc(controls, func(c preview.Placed) bool { return c.Name == g.control })
+		c := controls[i]
+		seen := judge.Middle(theirs, image.Rect(int(c.X), int(c.Y+g.from*c.H), int(c.X+c.W), int(c.Y+g.to*c.H)))
+		on := texts[g.what]
+		said, is := colour.Contrast(on.Ink, on.Ground), colour.Contrast(on.Ink, seen)
+		assert.InEpsilon(t, is, said, 0.1, "%s, %s: %s in %s on %s, which is %s", surface, theme, g.what, on.Ink.Hex(), on.Ground.Hex(), seen.Hex())
+	}
 }
 
 var pictures = flag.String("pictures", "", "folder that the pictures of controls are kept in")

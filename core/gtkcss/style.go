@@ -414,11 +414,36 @@ func (s *Style) Fill() Colour {
 		case l.Image.Kind == "colour":
 			out = l.Image.Colour.Over(out)
 		case len(l.Image.Stops) > 0:
-			a, b := l.Image.Stops[0].Colour, l.Image.Stops[len(l.Image.Stops)-1].Colour
-			out = mixColours(a, b, 0.5).Over(out)
+			out = middle(l.Image.Stops).Over(out)
 		}
 	}
 	return out
+}
+
+// middle is the colour half the way along stops.
+func middle(stops []Stop) Colour {
+	i := slices.IndexFunc(stops, func(s Stop) bool { return s.At >= 0.5 })
+	switch {
+	case i == 0:
+		return stops[0].Colour
+	case i < 0:
+		return stops[len(stops)-1].Colour
+	}
+	from, to := stops[i-1], stops[i]
+	return mixColours(from.Colour, to.Colour, (0.5-from.At)/(to.At-from.At))
+}
+
+// Pictured tells whether more than plain colours and gradients over all of it fill the node:
+// pictures, gradients in a part of it, patterns.
+func (s *Style) Pictured() bool {
+	for _, l := range s.Layers() {
+		whole := l.Size == "" || l.Size == "auto" || l.Size == "auto auto" || l.Size == "100% 100%" || l.Size == "cover"
+		if l.Image.Kind != "colour" && (l.Image.Kind != "linear" || l.Image.Repeating || !whole) {
+			return true
+		}
+	}
+	_, has := s.BorderImage(100, 100)
+	return has
 }
 
 // Font is what text is set in.

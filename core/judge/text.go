@@ -29,25 +29,26 @@ type pair struct {
 	needs      float64
 	line       bool   // what shows where the keyboard is
 	mends      string // the selector of a rule that sets its colour and no other's; "" if there is none
+	on         string // the control of [preview.Sheet] that it stands in the middle of; "" for none
 }
 
 var toolkit = []pair{
-	{"text", "window.background label", palette.Legible, false, ""},
-	{"text in lists", "window.background list row label", palette.Legible, false, "row:not(:selected) label"},
-	{"a chosen line", "window.background list row:selected label", palette.Legible, false, "row:selected label"},
-	{"chosen text", "window.background entry:focus selection:focus", palette.Legible, false, "entry selection"},
-	{"links", "window.background label link:link", palette.Legible, false, "label link:link"},
-	{"links that are buttons", "window.background button.link.text-button:link label", palette.Legible, false, "button.link label"},
-	{"buttons", "window.background button.text-button label", palette.Legible, false, "button:not(:active):not(:checked):not(:disabled):not(.suggested-action):not(.destructive-action):not(.link) label"},
-	{"a pressed button", "window.background button.text-button:active label", palette.Legible, false, "button:active label"},
-	{"the button that is proposed", "window.background button.suggested-action.text-button label", palette.Legible, false, "button.suggested-action label"},
-	{"the button that takes away", "window.background button.destructive-action.text-button label", palette.Legible, false, "button.destructive-action label"},
-	{"what is typed", "window.background entry", palette.Legible, false, "entry:not(:disabled)"},
-	{"titles", "window.background headerbar.titlebar label.title", palette.Legible, false, "headerbar label.title"},
-	{"tooltips", "tooltip.background label", palette.Legible, false, "tooltip label"},
-	{"text that is off", "window.background label:disabled", off, false, "label:disabled"},
-	{"buttons that are off", "window.background button.text-button:disabled label:disabled", off, false, "button:disabled label"},
-	{"where the keyboard is", "window.background entry:focus", sign, true, "entry:focus"},
+	{"text", "window.background label", palette.Legible, false, "", ""},
+	{"text in lists", "window.background list row label", palette.Legible, false, "row:not(:selected) label", ""},
+	{"a chosen line", "window.background list row:selected label", palette.Legible, false, "row:selected label", ""},
+	{"chosen text", "window.background entry:focus selection:focus", palette.Legible, false, "entry selection", ""},
+	{"links", "window.background label link:link", palette.Legible, false, "label link:link", ""},
+	{"links that are buttons", "window.background button.link.text-button:link label", palette.Legible, false, "button.link label", ""},
+	{"buttons", "window.background button.text-button label", palette.Legible, false, "button:not(:active):not(:checked):not(:disabled):not(.suggested-action):not(.destructive-action):not(.link) label", "button"},
+	{"a pressed button", "window.background button.text-button:active label", palette.Legible, false, "button:active label", "button:active"},
+	{"the button that is proposed", "window.background button.suggested-action.text-button label", palette.Legible, false, "button.suggested-action label", "button.suggested-action"},
+	{"the button that takes away", "window.background button.destructive-action.text-button label", palette.Legible, false, "button.destructive-action label", "button.destructive-action"},
+	{"what is typed", "window.background entry", palette.Legible, false, "entry:not(:disabled)", "entry"},
+	{"titles", "window.background headerbar.titlebar label.title", palette.Legible, false, "headerbar label.title", "headerbar"},
+	{"tooltips", "tooltip.background label", palette.Legible, false, "tooltip label", ""},
+	{"text that is off", "window.background label:disabled", off, false, "label:disabled", ""},
+	{"buttons that are off", "window.background button.text-button:disabled label:disabled", off, false, "button:disabled label", "button:disabled"},
+	{"where the keyboard is", "window.background entry:focus", sign, true, "entry:focus", ""},
 }
 
 // toolkitPairs are the texts of a toolkit's windows. In GTK 4 the text of an entry is a node
@@ -71,8 +72,8 @@ var inGTK4 = strings.NewReplacer(
 )
 
 var shell = []pair{
-	{"notices", "notice label", palette.Legible, false, ""},
-	{"the button that notices propose", "notice button.default", palette.Legible, false, ""},
+	{"notices", "notice label", palette.Legible, false, "", ""},
+	{"the button that notices propose", "notice button.default", palette.Legible, false, "", ""},
 }
 
 // pairs holds the texts of a surface against what they stand on.
@@ -249,6 +250,8 @@ type holding struct {
 	large       bool // its text is: 24 px, or 18.66 px and bold (WCAG 2.2, "large scale")
 	ink, ground colour.Colour
 	faded       bool
+	writes      gtkcss.Colour // the ink, before it lies on anything
+	pictured    bool          // pictures fill what it stands on
 }
 
 func held(c *gtkcss.Cascade, p pair) holding {
@@ -256,12 +259,13 @@ func held(c *gtkcss.Cascade, p pair) holding {
 	ground := gtkcss.Colour{R: 1, G: 1, B: 1, A: 1}
 	var beside gtkcss.Colour
 	var st *gtkcss.Style
-	faded := 1.0
+	faded, pictured := 1.0, false
 	for i := range nodes {
 		st = c.Compute(strings.Join(nodes[:i+1], " "))
 		beside = ground
 		faded *= st.Opacity()
 		fill := st.Fill()
+		pictured = pictured && fill.A < 1 || st.Pictured()
 		fill.A *= faded
 		ground = fill.Over(ground)
 	}
@@ -270,8 +274,9 @@ func held(c *gtkcss.Cascade, p pair) holding {
 	}
 	font, ink := st.Font(), st.Colour("color")
 	ink.A *= faded
+	writes := ink
 	ink = ink.Over(ground)
-	return holding{contrast(ink, ground), font.Size >= 24 || font.Size >= 18.66 && font.Weight >= 700, opaque(ink), opaque(ground), faded < 1}
+	return holding{contrast(ink, ground), font.Size >= 24 || font.Size >= 18.66 && font.Weight >= 700, opaque(ink), opaque(ground), faded < 1, writes, pictured}
 }
 
 // focusOf holds what changes when the keyboard comes to a control against what is
@@ -319,23 +324,64 @@ func Focus(d *desk.Desk, look preview.Look, surface string) float64 {
 	return 1
 }
 
+// On is what text is written with, and on what.
+type On struct{ Ink, Ground colour.Colour }
+
+// Texts tells what each text of a toolkit's windows is written with under a look's theme, and
+// on what, by what it is.
+func Texts(d *desk.Desk, look preview.Look, surface string) map[string]On {
+	j := judging{d: d.Snapshot(), look: look, styles: map[string]*gtkcss.Cascade{}}
+	out := map[string]On{}
+	for _, p := range toolkitPairs(surface) {
+		if !p.line {
+			h := j.held(surface, p)
+			out[p.what] = On{h.ink, h.ground}
+		}
+	}
+	return out
+}
+
 func (j *judging) held(surface string, p pair) holding {
 	h := held(j.of(surface), p)
-	if p.line && h.ratio < p.needs { // what its colours do not tell, its pixels do
+	switch { // what its colours do not tell, its pixels do
+	case p.line && h.ratio < p.needs:
 		return j.focusSeen(surface, h)
+	case h.pictured && p.on != "":
+		if im := j.control(surface, p.on); im != nil {
+			h.ground = Middle(im, image.Rect(20, 12, focusW-20, focusH-12))
+			h.ink = opaque(h.writes.Over(gtkcss.Colour{R: h.ground.R, G: h.ground.G, B: h.ground.B, A: 1}))
+			h.ratio = colour.Contrast(h.ink, h.ground)
+		}
 	}
 	return h
+}
+
+// control is the picture of one control and of what is around it, nil if there is none.
+func (j *judging) control(surface, name string) *image.RGBA {
+	svg := preview.Sheet(j.d, j.look, surface, focusW, focusH, []preview.Placed{{Name: name, X: 20, Y: 12, W: focusW - 40, H: focusH - 24}})
+	im, _ := imagefile.Raster(j.look.Context(), svg, focusW).(*image.RGBA)
+	return im
+}
+
+// Middle is the mean colour of what is in the middle of a box, where its text would stand.
+func Middle(im image.Image, box image.Rectangle) colour.Colour {
+	at := box.Min.Add(box.Max).Div(2)
+	var sum colour.Colour
+	n := 0.0
+	for y := at.Y - 2; y <= at.Y+2; y++ {
+		for x := at.X - box.Dx()/4; x <= at.X+box.Dx()/4; x++ {
+			r, g, b, _ := im.At(x, y).RGBA()
+			sum.R, sum.G, sum.B = sum.R+float64(r)/0xffff, sum.G+float64(g)/0xffff, sum.B+float64(b)/0xffff
+			n++
+		}
+	}
+	return colour.Colour{R: sum.R / n, G: sum.G / n, B: sum.B / n}
 }
 
 // focusSeen is what of the focus is seen in the pixels of an entry that has it, where that is
 // more than its colours tell: borders and grounds may be pictures and gradients.
 func (j *judging) focusSeen(surface string, by holding) holding {
-	draw := func(name string) *image.RGBA {
-		svg := preview.Sheet(j.d, j.look, surface, focusW, focusH, []preview.Placed{{Name: name, X: 20, Y: 12, W: focusW - 40, H: focusH - 24}})
-		im, _ := imagefile.Raster(j.look.Context(), svg, focusW).(*image.RGBA)
-		return im
-	}
-	before, after := draw("entry"), draw("entry:focus")
+	before, after := j.control(surface, "entry"), j.control(surface, "entry:focus")
 	if before == nil || after == nil {
 		return by
 	}
