@@ -113,6 +113,16 @@ func (s *Style) Length(name string) float64 {
 	return 0
 }
 
+// Spacing is what a box of GTK 4 keeps between its parts, beside and under each other, px.
+func (s *Style) Spacing() (x, y float64) {
+	if v, ok := s.values[byName["border-spacing"]].(words); ok && len(v) == 2 {
+		across, _ := v[0].(number)
+		down, _ := v[1].(number)
+		return across.px + across.n, down.px + down.n
+	}
+	return 0, 0
+}
+
 func (s *Style) box(names [4]string) Box {
 	var out Box
 	for i, name := range names {

@@ -85,10 +85,28 @@ func TestCyclesEnd(t *testing.T) {
 	require.Equal(t, []string{"A", "B"}, chain)
 	icon, ok := x.Lookup("leaf", 16, 1)
 	require.True(t, ok)
-	require.Equal(t, icontheme.Icon{Path: "i/B/16/leaf.png", Theme: "B", Size: 16, Scale: 1}, icon)
+	require.Equal(t, icontheme.Icon{Path: "i/B/16/leaf.png", Theme: "B", Size: 16, Scale: 1, Shown: 16}, icon)
 	require.Len(t, x.Problems(), 2, "C is broken, the fallback theme is not there")
 	require.ErrorIs(t, x.Problems()[0].Err, icontheme.ErrIndex)
 	require.ErrorIs(t, x.Problems()[1].Err, icontheme.ErrNoIndex)
+}
+
+// TestHowLargeAnIconIsShown: one of a directory of one size is as large as that, whatever is
+// asked for (icon_info_ensure_scale_and_pixbuf of GTK 3.24; held against GTK in truth).
+func TestHowLargeAnIconIsShown(t *testing.T) {
+	x := icontheme.NewIndex(icontheme.Config{Bases: []string{"a", "loose"}, Theme: "Child", FS: tree(map[string]string{
+		"a/Child/index.theme":  "[Icon Theme]\nName=Child\nDirectories=24,22,s\n" + dir("24", 24, "Type=Fixed") + dir("22", 22, "Type=Threshold") + dir("s", 48, "Type=Scalable\nMinSize=32\nMaxSize=64"),
+		"a/Child/24/fixed.png": "", "a/Child/22/near.png": "", "a/Child/s/drawn.svg": "", "loose/alone.png": "",
+	})})
+	for name, want := range map[string]map[int]int{
+		"fixed": {16: 24, 24: 24, 48: 24}, "near": {16: 22, 22: 22, 23: 22}, "drawn": {16: 32, 40: 40, 100: 64}, "alone": {16: 16, 48: 48},
+	} {
+		for size, shown := range want {
+			icon, ok := x.Lookup(name, size, 1)
+			require.True(t, ok, name)
+			require.Equal(t, shown, icon.Shown, "%s at %d", name, size)
+		}
+	}
 }
 
 func TestFindSaysWhyNot(t *testing.T) {

@@ -273,6 +273,10 @@ type Icon struct {
 	Theme string // the folder name of the theme that had it; "" if unthemed
 	Size  int    // nominal size of its directory in px; 0 if unthemed
 	Scale int
+	// Shown is how large a program of GTK 3 shows it that forces no size, px: a directory of
+	// one size is not scaled (gtkicontheme.c of 3.24, icon_info_ensure_scale_and_pixbuf). What
+	// is asked for if it is unthemed.
+	Shown int
 }
 
 // Lookup finds name for a square of size px at the given scale, as GTK 3's
@@ -287,7 +291,7 @@ func (x *Index) Lookup(name string, size, scale int) (icon Icon, ok bool) {
 			return icon, true
 		}
 	}
-	return x.lookupUnthemed(name)
+	return x.lookupUnthemed(name, size*scale)
 }
 
 // LookupBest returns the first icon found of several names in order of
@@ -301,22 +305,22 @@ func (x *Index) LookupBest(names []string, size, scale int) (icon Icon, name str
 		}
 	}
 	for _, name := range names {
-		if icon, ok := x.lookupUnthemed(name); ok {
+		if icon, ok := x.lookupUnthemed(name, size*scale); ok {
 			return icon, name, true
 		}
 	}
 	return Icon{}, "", false
 }
 
-func (x *Index) lookupUnthemed(name string) (Icon, bool) {
+func (x *Index) lookupUnthemed(name string, size int) (Icon, bool) {
 	u, ok := x.unthemed[name]
 	switch {
 	case !ok:
 		return Icon{}, false
 	case u.svg != "" && u.otherSuffix < png:
-		return Icon{Path: u.svg}, true
+		return Icon{Path: u.svg, Shown: size}, true
 	}
-	return Icon{Path: u.other}, true
+	return Icon{Path: u.other, Shown: size}, true
 }
 
 func (c chained) lookup(name string, size, scale int) (Icon, bool) {
@@ -336,7 +340,15 @@ func (c chained) lookup(name string, size, scale int) (Icon, bool) {
 		return Icon{}, false
 	}
 	l := &c.folder[best]
-	return Icon{Path: l.file(name, have), Theme: c.theme.Folder, Size: l.Size, Scale: l.Scale}, true
+	return l.icon(c.theme, name, have, size, scale), true
+}
+
+func (l *located) icon(of *Theme, name string, have suffix, size, scale int) Icon {
+	shown := l.Size * l.Scale
+	if l.Type == Scalable {
+		shown = min(max(size*scale, l.MinSize), l.MaxSize*scale)
+	}
+	return Icon{Path: l.file(name, have), Theme: of.Folder, Size: l.Size, Scale: l.Scale, Shown: shown}
 }
 
 func (l *located) file(name string, have suffix) string {

@@ -11,7 +11,7 @@ func (x *Index) LookupSpec(name string, size, scale int) (Icon, bool) {
 		for i := range c.folder {
 			l := &c.folder[i]
 			if have, ok := l.icons[name]; ok && l.matchesSize(size, scale) {
-				return Icon{l.file(name, have), c.theme.Folder, l.Size, l.Scale}, true
+				return l.icon(c.theme, name, have, size, scale), true
 			}
 		}
 		var closest *located
@@ -26,10 +26,10 @@ func (x *Index) LookupSpec(name string, size, scale int) (Icon, bool) {
 			}
 		}
 		if closest != nil {
-			return Icon{closest.file(name, closest.icons[name]), c.theme.Folder, closest.Size, closest.Scale}, true
+			return closest.icon(c.theme, name, closest.icons[name], size, scale), true
 		}
 	}
-	return x.lookupUnthemed(name)
+	return x.lookupUnthemed(name, size*scale)
 }
 
 // matchesSize is DirectoryMatchesSize of the specification.

@@ -38,7 +38,7 @@ var toolkit = []pair{
 	{"a chosen line", "window.background list row:selected label", palette.Legible, false, "row:selected label", ""},
 	{"chosen text", "window.background entry:focus selection:focus", palette.Legible, false, "entry selection", ""},
 	{"links", "window.background label link:link", palette.Legible, false, "label link:link", ""},
-	{"links that are buttons", "window.background button.link.text-button:link label", palette.Legible, false, "button.link label", ""},
+	{"links that are buttons", "window.background button.link.flat.text-button:link label", palette.Legible, false, "button.link label", ""},
 	{"buttons", "window.background button.text-button label", palette.Legible, false, "button:not(:active):not(:checked):not(:disabled):not(.suggested-action):not(.destructive-action):not(.link) label", "button"},
 	{"a pressed button", "window.background button.text-button:active label", palette.Legible, false, "button:active label", "button:active"},
 	{"the button that is proposed", "window.background button.suggested-action.text-button label", palette.Legible, false, "button.suggested-action label", "button.suggested-action"},

@@ -112,8 +112,13 @@ func (a Rect) Path() string {
 	return b.String() + "Z"
 }
 
-// Box draws a node's box: shadows, background, border, outline.
-func (p *Painter) Box(x, y, w, h float64, st *gtkcss.Style) {
+// Box draws a node's box: shadows, background, border.
+func (p *Painter) Box(x, y, w, h float64, st *gtkcss.Style) { p.box(x, y, w, h, st, true) }
+
+// Ground draws a node's box without its border (gtk_render_background).
+func (p *Painter) Ground(x, y, w, h float64, st *gtkcss.Style) { p.box(x, y, w, h, st, false) }
+
+func (p *Painter) box(x, y, w, h float64, st *gtkcss.Style, bordered bool) {
 	if w <= 0 || h <= 0 {
 		return
 	}
@@ -135,7 +140,9 @@ func (p *Painter) Box(x, y, w, h float64, st *gtkcss.Style) {
 			p.insetShadow(inner, s)
 		}
 	}
-	p.border(outer, inner, st)
+	if bordered {
+		p.border(outer, inner, st)
+	}
 	if faded {
 		p.B.WriteString(`</g>`)
 	}

@@ -26,7 +26,7 @@ type part struct {
 	size   float64 // of the icon, px
 	kids   []*part
 	down   bool       // kids stand under each other, not beside
-	gap    float64    // between kids
+	gap    float64    // between kids, where no sheet says more
 	grow   bool       // takes the room that is left, along its parent
 	stack  bool       // kids lie over each other
 	cell   [2]float64 // kids stand in rows of such cells; those that find no room are left out
@@ -55,6 +55,7 @@ type part struct {
 	boxUnder         func() float64 // how far under its top its own box begins
 	beneath          func() float64 // how far under the top of its parent it begins
 	fixed            float64        // how wide it is whatever is in it, px
+	writes           *part          // in whose style its text is written, if not in its own
 
 	st             *gtkcss.Style
 	minW, minH     float64 // of the border box
@@ -146,6 +147,13 @@ func (s *Stage) measure(p *part) {
 			s.steppers(p, k)
 		}
 	}
+	if s.surface == "gtk4" && !p.stack { // gtkboxlayout.c, get_spacing
+		across, down := p.st.Spacing()
+		if p.down {
+			across = down
+		}
+		p.gap = max(p.gap, across)
+	}
 	w, h := p.w, p.h
 	if p.label != "" {
 		f := p.st.Font()
@@ -163,6 +171,9 @@ func (s *Stage) measure(p *part) {
 		w, h = max(w, p.line.Width), max(h, p.height)
 	}
 	if p.icon != "" {
+		if s.inGTK3 && p.size == usualIcon {
+			p.size = s.shown(p.icon, p.st)
+		}
 		w, h = max(w, p.size), max(h, p.size)
 	}
 	switch {
@@ -393,7 +404,11 @@ func (s *Stage) show(p *part) {
 	}
 	if p.label != "" {
 		tx, ty := x+(w-p.line.Width)*p.align, y+(h-p.height)/2
-		s.line(p.face, p.line, p.st, tx, ty+p.ascent)
+		st := p.st
+		if p.writes != nil {
+			st = p.writes.st
+		}
+		s.line(p.face, p.line, st, tx, ty+p.ascent)
 		s.mark(desk.FacetFont, s.surface, tx, ty, p.line.Width, p.height)
 	}
 	if p.paint != nil {
@@ -427,7 +442,7 @@ func (s *Stage) outline(p *part) {
 var following = []string{"check", "radio", "trough", "slider", "highlight", "fill", "progress", "block", "contents", "border", "title", "header", "tabs"}
 
 // undrawn are the widgets of GTK 3 that paint no box of their own.
-var undrawn = []string{"revealer", "cellview"}
+var undrawn = []string{"calendar", "revealer", "cellview"}
 
 // gadgets are the nodes that GTK 3 draws without a widget, whatever opacity they are
 // told (gtkwidget.c applies it to widgets alone).
@@ -483,6 +498,17 @@ func (s *Stage) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x,
 		}
 	}
 	s.Glyphs(face, line, size, x, y, st.Colour("color").CSS())
+	s.decorate(face, line, st, x, y)
+}
+
+// decorate draws the line that a style has under its text, or through it.
+func (s *Stage) decorate(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
+	under, through := face.Lines(st.Length("font-size"))
+	at, ok := map[string]typeset.Rule{"underline": under, "line-through": through}[st.Text("text-decoration-line")]
+	if !ok || line.Width <= 0 {
+		return
+	}
+	s.Printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s"/>`, paint.Number(x), paint.Number(y+at.Top), paint.Number(line.Width), paint.Number(at.Thick), st.Colour("text-decoration-color").CSS())
 }
 
 // Glyphs draws a line of text as outlines of its font, each defined once.
@@ -513,6 +539,22 @@ func (c *Canvas) Glyphs(face *typeset.Face, line typeset.Line, size, x, y float6
 type glyphKey struct {
 	face *typeset.Face
 	id   uint32
+}
+
+// usualIcon is how large an icon in a menu or on a button is asked for, px.
+const usualIcon = 16
+
+// shown is how large GTK 3 shows an icon that is asked for at that size, px: one of a
+// directory of another size only as large as it is.
+func (s *Stage) shown(name string, st *gtkcss.Style) float64 {
+	names := strings.Split(styled(name, st), " ")
+	if plain := strings.TrimSuffix(names[0], "-symbolic"); len(names) == 1 && plain != names[0] {
+		names = append(names, plain)
+	}
+	if icon, _, ok := s.index(s.surface).LookupBest(names, usualIcon, 1); ok && icon.Shown > 0 && icon.Shown <= 4*usualIcon {
+		return float64(icon.Shown)
+	}
+	return usualIcon
 }
 
 // themed draws an icon in the colour of the text if it is a symbolic one, else

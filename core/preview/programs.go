@@ -35,7 +35,8 @@ func drawLists(c *Canvas) {
 		note := s.scrolled(s.written([]string{"The glass fell in the night and stood at", "1003 by six. Wind west, four, with rain", "over the bar; the lamp was lit at dusk."}, 1, 4, 22), 0.6, 0)
 		note.node.Classes = append(note.node.Classes, "frame")
 		note.leastH = 92
-		inside := node("box.vertical", padded(node("box.vertical", days, below, note).column(12), 12).growing()).column(0).growing()
+		last := node("box.horizontal", s.calendar().small(), note.growing()).row(12)
+		inside := node("box.vertical", padded(node("box.vertical", days, below, last).column(12), 12).growing()).column(0).growing()
 		root := s.window("Tide Log", c.look.Of(desk.FacetWidgets, surface), tools, node("box.vertical", bar, inside).column(0))
 		s.measure(root)
 		x, y := 20+float64(i)*(half+20), float64(top+18)
@@ -226,9 +227,9 @@ func (s *Stage) chooser(c *Canvas) (window, opener *part) {
 	title := text("label.title", "Open a chart").growing().middle()
 	var bar *part
 	if s.surface == "gtk4" {
-		bar = node("headerbar.titlebar", node("windowhandle", node("box", node("box.start", cancel).row(6), title, node("box.end", search, open).row(6)).row(6).growing()).growing())
+		bar = barOf4(".titlebar", []*part{cancel}, title, []*part{search, open})
 	} else {
-		bar = node("headerbar.titlebar", cancel, title, search, open).row(6)
+		bar = s.barOf3(".titlebar", cancel, title, search, open)
 	}
 	var places []*part
 	for i, place := range []struct{ icon, name string }{{"document-open-recent document-open-recent-symbolic", "Recent"}, {"user-home user-home-symbolic", "Home"}, {"folder-documents folder-documents-symbolic", "Documents"}, {"folder-pictures folder-pictures-symbolic", "Pictures"}, {"drive-harddisk drive-harddisk-symbolic", "Station"}} {

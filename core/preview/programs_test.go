@@ -164,3 +164,30 @@ func TestQtWearsItsOwnPalette(t *testing.T) {
 	require.Empty(t, notes("Fusion"))
 	require.Equal(t, "Windows: the colours of this style are pictured, its edges are those of Fusion", notes("Windows")[0].String())
 }
+
+// TestACalendarShowsItsMonth: six weeks that begin in the month before, the day that is
+// chosen in the colours of what is chosen; in GTK 4 each day is a node, in GTK 3 there is one.
+func TestACalendarShowsItsMonth(t *testing.T) {
+	d := dressed(t)
+	day := func(words string) int {
+		n := 0
+		for _, spot := range preview.Spots(d, preview.Worn(t.Context(), d), "lists") {
+			if spot.Surface == "gtk4" && spot.Node.Parent() != nil && spot.Node.Parent().Name == "grid" && slices.Contains(spot.Node.Classes, words) {
+				n++
+			}
+		}
+		return n
+	}
+	require.Equal(t, 42, day("day-number"))
+	require.Equal(t, 11, day("other-month"), "22 to 28 February, 1 to 4 April")
+	require.Equal(t, 7, day("day-name"))
+	var three []preview.Spot
+	for _, spot := range preview.Spots(d, preview.Worn(t.Context(), d), "lists") {
+		if spot.Surface == "gtk3" && spot.Node.Name == "calendar" {
+			three = append(three, spot)
+		}
+	}
+	require.Len(t, three, 1)
+	require.Greater(t, three[0].W, 150.0)
+	require.Greater(t, three[0].H, 120.0)
+}

@@ -86,7 +86,7 @@ func (s *Stage) sample(name string) *part {
 		}
 		return node(kind + ".background")
 	case "calendar":
-		return node("calendar.view")
+		return s.calendar()
 	case "link":
 		return in("link", s.button(".flat.link", "    "))
 	case "row":

@@ -262,8 +262,7 @@ func (s *Stage) menuBar(names []string, over int) *part {
 // headerBar is a header bar that is no title bar.
 func (s *Stage) headerBar(kids ...*part) *part {
 	if s.surface == "gtk4" {
-		start := node("box.start.horizontal", kids...).row(6)
-		return node("headerbar", node("windowhandle", node("box", start, text("label", " ").growing(), node("box.end.horizontal")).row(6).growing()).growing())
+		return barOf4("", kids, text("label", " ").growing(), nil)
 	}
-	return node("headerbar", kids...).row(6)
+	return s.barOf3("", kids...)
 }

@@ -19,14 +19,28 @@ func (s *Stage) window(title, note string, tools []*part, content *part) *part {
 	heading.align, sub.align = 0.5, 0.5
 	left, right := s.frameButtons(len(tools) == 0)
 	if s.surface == "gtk4" {
-		start := node("box.start", append(left, tools...)...).row(6)
-		end := node("box.end", right...).row(6)
-		bar := node("headerbar.titlebar", node("windowhandle", node("box", start, name, end).row(6).growing()).growing())
+		bar := barOf4(".titlebar", append(left, tools...), name, right)
 		return s.inState(node("window.background.csd", bar, content.growing()).column(0))
 	}
+	for _, tool := range tools { // they fill the bar
+		tool.aside = false
+	}
 	kids := append(append(left, tools...), name)
-	bar := node("headerbar.titlebar", append(kids, right...)...).row(6)
+	bar := s.barOf3(".titlebar", append(kids, right...)...)
 	return s.inState(node("window.background.csd", bar, content.growing()).column(0))
+}
+
+// barOf3 is a header bar of GTK 3, which has room for a title and what is under it even if
+// neither is shown: as high as those are in no bar (gtkheaderbar.c of 3.24, label_sizing_box).
+func (s *Stage) barOf3(class string, kids ...*part) *part {
+	room := node("box.vertical", text("label.title", "M"), text("label.subtitle", "M")).column(0)
+	s.measure(room)
+	return node("headerbar"+class, kids...).row(6).sized(0, room.minH)
+}
+
+// barOf4 is a header bar of GTK 4.
+func barOf4(class string, start []*part, title *part, end []*part) *part {
+	return node("headerbar"+class, node("windowhandle", node("box", node("box.start.horizontal", start...).row(0), title, node("box.end.horizontal", end...).row(0)).row(0).growing()).growing())
 }
 
 // inState puts a window, or the controls in it, in the state that is looked for.
@@ -249,7 +263,7 @@ func in(state string, p *part) *part { mark(p, state); return p }
 func (s *Stage) sampler() *part {
 	line := func(kids ...*part) *part { return node("box.horizontal", kids...).row(10) }
 	buttons := line(s.button("", "Plain"), in("hover", s.button("", "Over")).pointedAt("default", "left_ptr"), in("active", s.button("", "Pressed")), in("checked", s.button(".toggle", "Chosen")), in("disabled", s.button("", "Off")))
-	acts := line(s.button(".suggested-action", "Suggested"), s.button(".destructive-action", "Destructive"), s.button(".flat", "Flat"), focused(s.button("", "In focus")), node("button.text-button.link", in("link", text("label", "A link"))).small().pointedAt("pointer", "hand2", "hand1"))
+	acts := line(s.button(".suggested-action", "Suggested"), s.button(".destructive-action", "Destructive"), s.button(".flat", "Flat"), focused(s.button("", "In focus")), in("link", in("hover", s.button(".link.flat", "A link"))).pointedAt("pointer", "hand2", "hand1"))
 	entries := line(s.entry("", "Low water 06:40"), s.spin("12"), focused(s.entry("", "being typed")).pointedAt("text", "xterm"), in("disabled", s.entry("", "not now")))
 	marks := line(s.tick("check", "Off", ""), s.tick("check", "On", "checked"), s.tick("radio", "One", ""), s.tick("radio", "Other", "checked"), in("disabled", s.tick("check", "Not now", "checked")), node("box").growing(), s.toggle(""), s.toggle("checked"))
 	sliders := line(s.scale(0.4).growing(), s.progress(0.6).growing())
@@ -278,7 +292,11 @@ func (s *Stage) spin(value string) *part {
 		down.kids[0].icon, up.kids[0].icon = "value-decrease-symbolic list-remove-symbolic", "value-increase-symbolic list-add-symbolic"
 		inner = text("text", value)
 	}
-	return node("spinbutton.horizontal", inner.growing().sized(34, 0), down, up).row(0).small()
+	p := node("spinbutton.horizontal", inner.growing().sized(34, 0), down, up).row(0).small()
+	if s.inGTK3 { // gtkentry.c of 3.24 writes in the style of the widget, which this is
+		inner.writes = p
+	}
+	return p
 }
 
 func (s *Stage) tick(kind, label, state string) *part {
@@ -294,9 +312,9 @@ func (s *Stage) tick(kind, label, state string) *part {
 	if s.surface == "gtk4" {
 		holder = "checkbutton"
 	}
-	p := node(holder, box).row(6)
+	p := node(holder, box).row(0)
 	if label != "" {
-		p = node(holder+".text-button", box, text("label", label)).row(6)
+		p = node(holder+".text-button", box, text("label", label)).row(0)
 	}
 	if state != "" {
 		p.node.States = append(p.node.States, state)

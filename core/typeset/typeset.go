@@ -151,6 +151,27 @@ func (f *Face) Heights(size float64) (ascent, descent float64) {
 	return float64(e.Ascender) * k, -float64(e.Descender) * k
 }
 
+// Rule is a line along text: how far its top is under the base line, and how thick it is, px.
+type Rule struct{ Top, Thick float64 }
+
+// Lines are where the face has the lines under its text and through it at a size in px, set
+// on whole pixels as Pango does (pango-utils.c, pango_quantize_line_geometry).
+func (f *Face) Lines(size float64) (under, through Rule) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	k := size / f.upem
+	of := func(top, thick font.LineMetric) Rule {
+		t, at := float64(f.face.LineMetric(thick))*k, float64(f.face.LineMetric(top))*k
+		whole := max(math.Round(t), 1)
+		middle := math.Floor(at-t/2) + 0.5
+		if int(whole)%2 == 0 {
+			middle = math.Floor(at - t/2 + 0.5)
+		}
+		return Rule{-(middle + whole/2), whole}
+	}
+	return of(font.UnderlinePosition, font.UnderlineThickness), of(font.StrikethroughPosition, font.StrikethroughThickness)
+}
+
 // Upem is how many units of the outlines one size is.
 func (f *Face) Upem() float64 { return f.upem }
 

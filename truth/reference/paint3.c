@@ -214,6 +214,10 @@ int main(int argc, char **argv) {
 	show("expander", gtk_expander_new("    "), 120, 0, 0);
 	show("level", level(), 120, 0, 0);
 	show("link", gtk_link_button_new_with_label("http://127.0.0.1", "    "), 100, 36, 0);
+	GtkWidget *calendar = gtk_calendar_new();
+	gtk_calendar_select_month(GTK_CALENDAR(calendar), 2, 2026);
+	gtk_calendar_select_day(GTK_CALENDAR(calendar), 21);
+	show("calendar", calendar, 0, 0, 0);
 	gtk_widget_show_all(window);
 	GtkWidget *apart = menu();
 	GdkRectangle beside = {wide + 20, 0, 1, 1};

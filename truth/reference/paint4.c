@@ -231,7 +231,10 @@ int main(int argc, char **argv) {
 	show("expander", gtk_expander_new("    "), 120, 0, 0);
 	show("level", level(), 120, 0, 0);
 	show("link", gtk_link_button_new_with_label("http://127.0.0.1", "    "), 100, 36, 0);
-	show("calendar", gtk_calendar_new(), 0, 0, 0);
+	GtkWidget *calendar = gtk_calendar_new();
+	GDateTime *day = g_date_time_new_local(2026, 3, 21, 0, 0, 0);
+	gtk_calendar_select_day(GTK_CALENDAR(calendar), day);
+	show("calendar", calendar, 0, 0, 0);
 	GtkWidget *popover = gtk_popover_new();
 	gtk_widget_set_parent(popover, fixed);
 	gtk_widget_realize(window);
