@@ -58,6 +58,7 @@ func licenceOf(name string) string {
 const ofGTK3 = `
 popover.background { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: RADIUS; padding: 4px; box-shadow: 0 4px 12px alpha(black, 0.18); }
 messagedialog label.title { font-weight: bold; }
+checkbutton.text-button check, radiobutton.text-button radio { margin-right: 6px; }
 * { -GtkScrollbar-has-backward-stepper: false; -GtkScrollbar-has-forward-stepper: false; }
 `
 
@@ -67,6 +68,7 @@ entry:focus-within { border-color: @theme_selected_bg_color; box-shadow: inset 0
 popover.background { background-color: transparent; }
 popover > contents { background-color: @theme_base_color; color: @theme_text_color; border: 1px solid @borders; border-radius: RADIUS; padding: 4px; box-shadow: 0 4px 12px alpha(black, 0.18); }
 window.message label.title { font-weight: bold; }
+checkbutton.text-button { border-spacing: 6px; }
 entry > text:focus, spinbutton > text:focus { outline-style: none; }
 `
 

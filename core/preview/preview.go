@@ -37,13 +37,13 @@ var Scenes = []Scene{
 	{"desk", "Whole desk", 1280, 800, drawDesk, ""},
 	{"close", "Close up", 560, 640, drawClose, ""},
 	{"controls", "Controls", 1280, 800, drawControls, ""},
-	{"lists", "Lists and menus", 1280, 800, drawLists, ""},
+	{"lists", "Lists", 1280, 800, drawLists, ""},
 	{"dialogs", "Dialogs", 1280, 800, drawDialogs, ""},
 	{"older", "GTK 2", 560, 640, drawOlder, ""},
-	{"qt", "Qt programs", 720, 600, drawQt, "qt"},
+	{"qt", "Qt", 720, 600, drawQt, "qt"},
 	{"terminal", "Terminal", terminalWidth, terminalHeight, drawTerminal, "terminal"},
 	{"login", "Login screen", loginWidth, loginHeight, drawLogin, "login"},
-	{"sandboxed", "In a sandbox", 1280, 800, drawSandboxed, "sandbox"},
+	{"sandboxed", "Sandbox", 1280, 800, drawSandboxed, "sandbox"},
 }
 
 // Mark says what a rectangle of a picture shows, px.
