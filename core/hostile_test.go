@@ -71,22 +71,37 @@ func TestHostileInputs(t *testing.T) {
 		}
 		require.Less(t, len(b), maxOnDisk, h.what)
 		require.NoError(t, os.WriteFile(file, b, 0o600))
-		c := exec.CommandContext(t.Context(), os.Args[0], "-test.run", "^TestMeetOne$", "-test.v", "-meet", h.what, "-file", file)
-		out, err := c.CombinedOutput()
-		require.NoError(t, err, "%s: %s", h.what, out)
-		_, line, ok := bytes.Cut(out, []byte("cost: "))
-		require.True(t, ok, "%s: %s", h.what, out)
 		var took cost
-		require.NoError(t, json.NewDecoder(bytes.NewReader(line)).Decode(&took), h.what)
+		well := false
+		for try := 0; try < 3 && !well; try++ { // what the machine does besides only adds
+			took = meet(t, h.what, file)
+			well = took.within(slowness(t))
+		}
 		t.Logf("%-40s %5d kB  %5d ms CPU  %4d MB peak  hears a cancel in %3d ms  %s", h.what, len(b)>>10, took.Processor.Milliseconds(), took.Peak>>20, took.Deaf.Milliseconds(), took.Says[:min(len(took.Says), 160)])
-		slow := slowness(t)
-		if took.Processor > slow*maxProcessor/100 || took.Peak > maxPeak || took.Deaf > slow*maxDeaf/100 {
+		if !well {
 			t.Errorf("%s costs too much", h.what)
 		}
 		if !strings.Contains(took.Says, h.says) || took.Says == "" {
 			t.Errorf("%s is not said: %.1000q", h.what, took.Says)
 		}
 	}
+}
+
+// meet has an input met in a process of its own.
+func meet(t *testing.T, what, file string) (took cost) {
+	c := exec.CommandContext(t.Context(), os.Args[0], "-test.run", "^TestMeetOne$", "-test.v", "-meet", what, "-file", file)
+	out, err := c.CombinedOutput()
+	require.NoError(t, err, "%s: %s", what, out)
+	_, line, ok := bytes.Cut(out, []byte("cost: "))
+	require.True(t, ok, "%s: %s", what, out)
+	require.NoError(t, json.NewDecoder(bytes.NewReader(line)).Decode(&took), what)
+	return took
+}
+
+// within tells whether a cost is within the bounds, on a machine that takes so many hundredths
+// of the time.
+func (c cost) within(slow time.Duration) bool {
+	return c.Processor <= slow*maxProcessor/100 && c.Peak <= maxPeak && c.Deaf <= slow*maxDeaf/100
 }
 
 // TestMeetOne is the process that meets one.

@@ -5,11 +5,13 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -134,8 +136,10 @@ func TestAnEntryThatLiesAboutItsSize(t *testing.T) {
 	}))
 }
 
-// TestLargeFilesAreReadAgain reads a file that is not held in memory.
+// TestLargeFilesAreReadAgain reads a file that is not held in memory, and for which nothing
+// can be laid aside.
 func TestLargeFilesAreReadAgain(t *testing.T) {
+	t.Setenv("TMPDIR", filepath.Join(t.TempDir(), "gone"))
 	big := strings.Repeat("picture ", 40_000)
 	for name, b := range map[string][]byte{"a.tar.gz": archivetest.Gz(t, archivetest.Tar(t, append(archivetest.Small, archivetest.Entry{Name: "Pack/big.svg", Text: big}))), "a.zip": archivetest.Zip(t, append(archivetest.Small, archivetest.Entry{Name: "Pack/big.svg", Text: big}))} {
 		p, err := open(t, name, b, archive.Options{})
@@ -150,6 +154,39 @@ func TestLargeFilesAreReadAgain(t *testing.T) {
 			return err
 		}))
 		require.ElementsMatch(t, []string{"Pack/index.theme 63", "Pack/48/apps/leaf.png 4", "Pack/big.svg 320000"}, files)
+	}
+}
+
+// TestAPackedTarIsReadOnce: once it is open nothing of it is needed any more, whatever is
+// asked for, and nothing is left of what was laid aside.
+func TestAPackedTarIsReadOnce(t *testing.T) {
+	t.Setenv("TMPDIR", t.TempDir())
+	entries := slices.Clone(archivetest.Small)
+	for i := range 30 {
+		entries = append(entries, archivetest.Entry{Name: fmt.Sprintf("Pack/%d.svg", i), Text: strings.Repeat(fmt.Sprint("picture ", i), 20_000)})
+	}
+	inner := archivetest.Gz(t, archivetest.Tar(t, entries))
+	for name, b := range map[string][]byte{"a.tar.gz": inner, "a.tar": archivetest.Tar(t, []archivetest.Entry{{Name: "in.tar.gz", Text: string(inner)}})} {
+		file := filepath.Join(t.TempDir(), name)
+		require.NoError(t, os.WriteFile(file, b, 0o644))
+		p, err := archive.Open(t.Context(), file, archive.Options{})
+		require.NoError(t, err)
+		require.NoError(t, os.Truncate(file, 0))
+		seen := 0
+		require.NoError(t, p.Files(t.Context(), ".", func(name string, _ fs.FileInfo, r io.Reader) error {
+			text, err := io.ReadAll(r)
+			again, err2 := fs.ReadFile(p, name)
+			require.True(t, bytes.Equal(text, again), name)
+			seen += len(text)
+			return errors.Join(err, err2)
+		}))
+		require.Greater(t, seen, 30*20_000*9)
+		left, err := os.ReadDir(os.Getenv("TMPDIR"))
+		require.NoError(t, err)
+		require.Empty(t, left)
+		require.NoError(t, p.Close())
+		_, err = fs.ReadFile(p, map[string]string{"a.tar.gz": "Pack/3.svg", "a.tar": "in.tar.gz/Pack/3.svg"}[name])
+		require.ErrorIs(t, err, os.ErrClosed)
 	}
 }
 

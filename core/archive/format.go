@@ -143,7 +143,7 @@ func (t *Tree) Close() error {
 	}
 	done := t.done
 	t.done = nil
-	return done()
+	return errors.Join(done(), t.budget.laid.close())
 }
 
 // Password returns the password the parcel was opened with.

@@ -54,6 +54,7 @@ type budget struct {
 	kept    int64 // bytes of contents held in memory
 	names   int64 // bytes of names and of what links lead to
 	nested  int64 // bytes of archives inside it, which are held too
+	laid    *aside
 }
 
 func (l Limits) filled() Limits {
@@ -168,7 +169,7 @@ func OpenBytes(ctx context.Context, name string, b []byte, o Options) (*Tree, er
 // newTree is an empty tree. It is looked into also after what it was opened for has ended.
 func newTree(ctx context.Context, file string, o Options) *Tree {
 	top := &Node{Name: ".", Mode: fs.ModeDir | 0o755}
-	return &Tree{Path: file, until: context.WithoutCancel(ctx), options: o, Top: top, Folders: map[string]*Node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested}}
+	return &Tree{Path: file, until: context.WithoutCancel(ctx), options: o, Top: top, Folders: map[string]*Node{".": top}, budget: &budget{entries: o.Limits.Entries, kept: keepAll, names: maxNames, nested: maxNested, laid: &aside{}}}
 }
 
 // holds makes an archive in memory the source.
@@ -183,8 +184,8 @@ func (t *Tree) holds(b []byte) {
 // names, folders ending in a slash.
 func (t *Tree) Entries() []string { return t.entries }
 
-// keepFile and keepAll bound the contents held in memory, in bytes: small
-// files answer at once, others are read again from the archive when opened.
+// keepFile and keepAll bound the contents held in memory, in bytes; others are laid
+// aside in a file.
 const (
 	keepFile = 64 << 10
 	keepAll  = 64 << 20
@@ -235,6 +236,8 @@ func (t *Tree) add(m Member) error {
 			}
 			n.Held = true
 			t.budget.kept -= int64(len(n.data))
+		} else if n.Body, err = t.budget.laid.lay(m); err != nil {
+			return err
 		}
 	case n.Mode.IsDir():
 		n.Size = 0 // whatever the archive says: readers make that much room

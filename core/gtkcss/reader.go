@@ -21,18 +21,18 @@ func (t token) is(delim string) bool { return t.text == delim && t.kind != css.S
 
 // tokens splits a style sheet into its words (css-syntax-3).
 func tokens(text []byte) []token {
-	out, _ := someTokens(text, len(text)+1, func() bool { return false })
+	out, _ := someTokens(text, len(text)+1, func() bool { return false }, func([]byte, int) {})
 	return out
 }
 
 // someTokens returns no more than so many words, and whether these are all: they are not
 // when somebody gave up on them.
-func someTokens(text []byte, most int, givenUp func() bool) (out []token, all bool) {
+func someTokens(text []byte, most int, givenUp func() bool, comment func(text []byte, line int)) (out []token, all bool) {
 	lexer := css.NewLexer(parse.NewInputBytes(bytes.Clone(text)))
 	out = make([]token, 0, min(len(text)/4, most))
 	line, spaced := 1, false
-	for {
-		if len(out) >= most || len(out)%1024 == 0 && givenUp() {
+	for n := 0; ; n++ {
+		if len(out) >= most || n%1024 == 0 && givenUp() {
 			return out, false
 		}
 		kind, data := lexer.Next()
@@ -40,7 +40,9 @@ func someTokens(text []byte, most int, givenUp func() bool) (out []token, all bo
 		case css.ErrorToken:
 			return out, true
 		case css.WhitespaceToken, css.CommentToken, css.CDOToken, css.CDCToken:
-			spaced = true
+			if spaced = true; kind == css.CommentToken {
+				comment(data, line)
+			}
 		default:
 			out = append(out, token{kind, string(data), line, spaced})
 			spaced = false

@@ -18,7 +18,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
 )
 
@@ -192,10 +191,9 @@ func (s *Sheet) read(text []byte, file string) {
 		s.enough(file, 1, "more than %d sheets are imported", maxFiles)
 		return
 	}
-	words, all := someTokens(text, maxTokens-s.tokens, s.givenUp)
+	words, all := someTokens(text, maxTokens-s.tokens, s.givenUp, func(of []byte, line int) { s.comment(of, file, line) })
 	s.tokens += len(words)
 	r := &reader{tokens: words, gtk: s.Generation, end: 1 + bytes.Count(text, []byte("\n"))}
-	s.comments(text, file)
 	defer func() {
 		if !all {
 			s.enough(file, 1, "the sheets have more than %d words together", maxTokens)
@@ -250,25 +248,15 @@ func (r *reader) statement() []token {
 	return r.tokens[from:]
 }
 
-// comments refuses comments that begin again before they end: GTK 3 does.
-func (s *Sheet) comments(text []byte, file string) {
+// comment refuses a comment that begins again before it ends: GTK 3 does.
+func (s *Sheet) comment(text []byte, file string, line int) {
 	if s.Generation != 3 {
 		return
 	}
-	lexer, line := css.NewLexer(parse.NewInputBytes(bytes.Clone(text))), 1
-	for {
-		kind, data := lexer.Next()
-		if kind == css.ErrorToken {
-			return
+	for i := 2; i+1 < len(text); i++ {
+		if text[i] == '/' && text[i+1] == '*' && text[i-1] != '*' {
+			s.refuse(file, line+bytes.Count(text[:i], []byte("\n")), "a comment begins in a comment")
 		}
-		if kind == css.CommentToken {
-			for i := 2; i+1 < len(data); i++ {
-				if data[i] == '/' && data[i+1] == '*' && data[i-1] != '*' {
-					s.refuse(file, line+bytes.Count(data[:i], []byte("\n")), "a comment begins in a comment")
-				}
-			}
-		}
-		line += bytes.Count(data, []byte("\n"))
 	}
 }
 
