@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os/exec"
+	"slices"
 	"strings"
 	"sync"
 
@@ -22,15 +23,26 @@ var xzProgram = sync.OnceValue(func() string {
 	return path
 })
 
-// xzMemory bounds what it may take: the largest of its presets needs 65 MiB.
+// xzMemory bounds what it may take: the largest of its presets needs 65 MiB. It unpacks
+// blocks side by side as far as they go into that.
 const xzMemory = "128MiB"
+
+// xzOptions are those that the program knows: before 5.4 it unpacks one block after another.
+var xzOptions = sync.OnceValue(func() []string {
+	one := []string{"--decompress", "--stdout", "--quiet", "--memlimit-decompress=" + xzMemory}
+	many := append(slices.Clone(one), "--threads=0", "--memlimit-mt-decompress="+xzMemory)
+	if exec.Command(xzProgram(), append(many, "--version")...).Run() == nil {
+		return many
+	}
+	return append(one, "--threads=1")
+})
 
 func openXz(r io.Reader) (io.Reader, error) {
 	path := xzProgram()
 	if path == "" {
 		return xz.NewReader(r, xz.DefaultDictMax)
 	}
-	p := &unpacker{cmd: exec.Command(path, "--decompress", "--stdout", "--quiet", "--threads=1", "--memlimit-decompress="+xzMemory)}
+	p := &unpacker{cmd: exec.Command(path, xzOptions()...)}
 	p.cmd.Env = []string{"LC_ALL=C"} // no options of the person's own
 	p.cmd.Stdin, p.cmd.Stderr = r, &p.says
 	var err error
