@@ -97,7 +97,16 @@ func BenchmarkInspectZip(b *testing.B) {
 // BenchmarkFonts looks into about 270 fonts: those of the Debian packages,
 // several times over.
 func BenchmarkFonts(b *testing.B) {
-	dir := b.TempDir()
+	dir := manyFonts(b, b.TempDir())
+	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "fc-scan", "--format", "%{family}\n", dir) }, func() {
+		p, err := parcel.Open(b.Context(), dir, archive.Options{})
+		require.NoError(b, err)
+		require.Greater(b, len(p.Recognise(b.Context()).Pieces), 8)
+	})
+}
+
+// manyFonts fills a folder with about 270 fonts and returns it.
+func manyFonts(b *testing.B, dir string) string {
 	n := 0
 	for n < 270 {
 		for _, from := range []string{"/usr/share/fonts/truetype/dejavu", "/usr/share/fonts/truetype/liberation", "/usr/share/fonts/truetype/lato"} {
@@ -111,11 +120,49 @@ func BenchmarkFonts(b *testing.B) {
 			}
 		}
 	}
-	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "fc-scan", "--format", "%{family}\n", dir) }, func() {
-		p, err := parcel.Open(b.Context(), dir, archive.Options{})
-		require.NoError(b, err)
-		require.Greater(b, len(p.Recognise(b.Context()).Pieces), 8)
-	})
+	return dir
+}
+
+// BenchmarkManyPieces takes parcels apart in which each of many pieces is looked into, beside
+// what lists them: none may be looked for from the start again.
+func BenchmarkManyPieces(b *testing.B) {
+	top := b.TempDir()
+	fonts := filepath.Join(top, "usr/share/fonts/truetype/many")
+	require.NoError(b, os.MkdirAll(fonts, 0o755))
+	manyFonts(b, fonts)
+	require.NoError(b, os.Mkdir(filepath.Join(top, "DEBIAN"), 0o755))
+	require.NoError(b, os.WriteFile(filepath.Join(top, "DEBIAN/control"), []byte("Package: many\nVersion: 1\nArchitecture: all\nMaintainer: a\nDescription: a\n"), 0o644))
+	for ending, how := range map[string][2][]string{
+		".tar.gz": {{"tar", "-C", top, "-czf", "OUT", "usr"}, {"tar", "-tzf"}}, ".tar.xz": {{"tar", "-C", top, "-cJf", "OUT", "usr"}, {"tar", "-tJf"}}, ".deb": {{"dpkg-deb", "--root-owner-group", "-b", top, "OUT"}, {"dpkg-deb", "-c"}},
+	} {
+		b.Run(ending, func(b *testing.B) {
+			file := filepath.Join(b.TempDir(), "many"+ending)
+			made := slices.Clone(how[0])
+			made[slices.Index(made, "OUT")] = file
+			require.NoError(b, exec.CommandContext(b.Context(), made[0], made[1:]...).Run())
+			against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), how[1][0], append(how[1][1:], file)...) }, func() {
+				p, err := parcel.Open(b.Context(), file, archive.Options{})
+				require.NoError(b, err)
+				defer p.Close()
+				require.Greater(b, len(p.Recognise(b.Context()).Pieces), 8)
+			})
+		})
+	}
+}
+
+// BenchmarkRealParcels takes every package of the list apart, beside dpkg-deb, which lists it;
+// -v -args -all shows the whole table.
+func BenchmarkRealParcels(b *testing.B) {
+	for _, pack := range realPacks(b) {
+		b.Run(pack.name, func(b *testing.B) {
+			against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "dpkg-deb", "-c", pack.file) }, func() {
+				p, err := parcel.Open(b.Context(), pack.file, archive.Options{})
+				require.NoError(b, err)
+				defer p.Close()
+				p.Recognise(b.Context())
+			})
+		})
+	}
 }
 
 // BenchmarkIndexTheme starts the whole program, as gtk-update-icon-cache does.

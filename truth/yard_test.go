@@ -30,6 +30,7 @@ type pack struct {
 	name, version string
 	held          bool // counted, and never looked at when something is put right
 	root          string
+	file          string // the package itself
 }
 
 // part is the name of the part that its figures count for.
@@ -89,7 +90,7 @@ func realPacks(t testing.TB) []pack {
 		found, err := filepath.Glob(filepath.Join(debs, name+"_*.deb"))
 		require.NoError(t, err)
 		require.NotEmpty(t, found, "%s could not be downloaded", name)
-		p := pack{name: name, held: heldOut(name), root: filepath.Join(scratch, "packs", name)}
+		p := pack{name: name, held: heldOut(name), root: filepath.Join(scratch, "packs", name), file: found[0]}
 		p.version = strings.Split(filepath.Base(found[0]), "_")[1]
 		p.version = strings.ReplaceAll(p.version, "%3a", ":")
 		require.NoError(t, os.MkdirAll(p.root, 0o755))

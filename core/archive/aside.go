@@ -85,5 +85,10 @@ type laid struct {
 }
 
 func (l laid) Open() (io.ReadCloser, error) {
-	return io.NopCloser(io.NewSectionReader(l.in, l.at, l.size)), nil
+	return section{io.NewSectionReader(l.in, l.at, l.size)}, nil
 }
+
+// section can be read at any place, and stays open.
+type section struct{ *io.SectionReader }
+
+func (section) Close() error { return nil }

@@ -110,6 +110,9 @@ func (t *Tree) Until(ctx context.Context) fs.FS {
 	return &look
 }
 
+// Err is why nothing more of the tree is read: what it is looked into for has ended.
+func (t *Tree) Err() error { return t.until.Err() }
+
 // read goes through the archive for one file.
 func (t *Tree) read(name string) (data []byte, err error) {
 	found := false

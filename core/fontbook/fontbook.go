@@ -3,16 +3,21 @@ package fontbook
 
 import (
 	"cmp"
+	"crypto/sha256"
 	"fmt"
 	"io/fs"
 	"path"
+	"runtime"
 	"slices"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontconf"
 	"ivelt/core/fontfile"
+	"ivelt/core/regular"
 )
 
 // Book is what the font folders of a desk hold.
@@ -25,63 +30,157 @@ type Face struct {
 	Index int    // in the file
 }
 
-// Bounds of how many files are looked into, and of each, in bytes.
+// Bounds of how many files are looked into, of each, in bytes, and of folders in each other.
 const (
-	maxFonts     = 400
+	maxFonts     = 20_000
 	maxFontBytes = 40 << 20
+	maxDeep      = 20
 )
 
-// ofFolders is the key of the fonts of folders: all files in them, with their dates.
-type ofFolders struct{ holding string }
-
 // Of returns the fonts in folders, which may have the place names of
-// [desk.Desk.Expand]. They are read anew only if a folder has changed.
+// [desk.Desk.Expand]. A folder is read anew only if its date or the names in it have
+// changed, as fontconfig does.
 func Of(d *desk.Desk, folders []string) *Book {
 	return desk.Once(d, "fonts "+strings.Join(folders, "\x00"), func() *Book { return of(d, folders) })
 }
 
+// of goes through folders as fontconfig adds them: each one's fonts by their names, what is
+// below it after all that were there before (fccfg.c, FcConfigAddCache).
 func of(d *desk.Desk, folders []string) *Book {
-	var files []string
-	var key strings.Builder
-	key.WriteString(d.Where())
-	for _, base := range d.Folders(folders) {
-		_ = fs.WalkDir(d.Tree(), base, func(name string, e fs.DirEntry, err error) error {
-			if err != nil || len(files) >= maxFonts {
-				return nil // what cannot be read is not there
-			}
-			switch strings.ToLower(path.Ext(name)) {
-			case ".ttf", ".otf", ".ttc", ".otc":
-				if info, err := e.Info(); err == nil && !e.IsDir() && info.Size() < maxFontBytes {
-					files = append(files, name)
-					key.WriteString("\x00" + name + info.ModTime().String())
-				}
-			}
-			return nil
-		})
+	type waiting struct {
+		name string
+		deep int
 	}
-	return cache.Of(d.Cache, ofFolders{key.String()}, cache.Always[*Book], func() cache.Made[*Book] {
-		b := read(d, files)
-		return cache.Made[*Book]{Value: b, Bytes: key.Len() + 500*len(b.faces)}
+	var queue []waiting
+	var found []folder
+	stamps, faces := sha256.New(), 0
+	for _, base := range d.Folders(folders) {
+		queue = append(queue, waiting{base, 0})
+	}
+	tree, seen := d.Tree(), map[string]bool{}
+	for room := maxFonts; len(queue) > 0 && room > 0; queue = queue[1:] {
+		at := queue[0]
+		where, err := tree.Resolve(at.name)
+		if err != nil || seen[where] {
+			continue // what cannot be read is not there
+		}
+		seen[where] = true
+		f := folderOf(d, tree, at.name, room)
+		fmt.Fprintf(stamps, "%s\x00%s\x00", at.name, f.stamp)
+		found, faces = append(found, f), faces+len(f.faces)
+		room -= f.files
+		if at.deep < maxDeep {
+			for _, name := range f.below {
+				queue = append(queue, waiting{name, at.deep + 1})
+			}
+		}
+	}
+	return cache.Of(d.Cache, ofFolders{d.Where(), string(stamps.Sum(nil))}, cache.Always[*Book], func() cache.Made[*Book] {
+		b := &Book{make([]Face, 0, faces)}
+		for _, f := range found {
+			b.faces = append(b.faces, f.faces...)
+		}
+		return cache.Made[*Book]{Value: b, Bytes: 500 * faces}
 	})
 }
 
-// read looks into fonts.
-func read(d *desk.Desk, files []string) *Book {
-	b := &Book{}
-	for _, name := range files {
-		data, err := fs.ReadFile(d.Tree(), name)
-		if err != nil {
+// ofFolders is the key of the fonts of folders, by the folders' stamps.
+type ofFolders struct{ where, stamps string }
+
+// folder is what a folder of fonts holds.
+type folder struct {
+	stamp string
+	files int
+	faces []Face
+	below []string // folders in it
+}
+
+// ofFolder is the key of a folder of fonts.
+type ofFolder struct{ where, name string }
+
+func folderOf(d *desk.Desk, tree *desk.Tree, name string, room int) folder {
+	info, err := tree.Stat(name)
+	if err != nil {
+		return folder{}
+	}
+	entries, err := tree.ReadDir(name)
+	if err != nil {
+		return folder{}
+	}
+	names := sha256.New()
+	for _, e := range entries {
+		fmt.Fprintf(names, "%s\x00", e.Name())
+	}
+	stamp := fmt.Sprintf("%s %x %d", info.ModTime(), names.Sum(nil), min(room, len(entries)))
+	return cache.Of(d.Cache, ofFolder{d.Where(), name}, func(known folder) bool { return known.stamp == stamp }, func() cache.Made[folder] {
+		f := read(tree, name, entries, room)
+		f.stamp = stamp
+		return cache.Made[folder]{Value: f, Bytes: 200 + 100*len(f.below) + 500*len(f.faces)}
+	})
+}
+
+// read looks into the fonts of a folder; hidden ones count for nothing (fcdir.c, FcDirScanConfig).
+func read(tree *desk.Tree, folderName string, entries []fs.DirEntry, room int) folder {
+	var f folder
+	var files []string
+	for _, e := range entries {
+		name := path.Join(folderName, e.Name())
+		if strings.HasPrefix(e.Name(), ".") {
 			continue
 		}
-		faces, err := fontfile.Parse(data)
-		if err != nil {
-			continue
-		}
-		for i, f := range faces {
-			b.faces = append(b.faces, Face{f, name, i})
+		switch strings.ToLower(path.Ext(name)) {
+		case ".ttf", ".otf", ".ttc", ".otc":
+			if len(files) < room {
+				files = append(files, name)
+			}
+		default:
+			if e.IsDir() {
+				f.below = append(f.below, name)
+			} else if e.Type()&fs.ModeSymlink != 0 {
+				if info, err := tree.Stat(name); err == nil && info.IsDir() {
+					f.below = append(f.below, name)
+				}
+			}
 		}
 	}
-	return b
+	f.files = len(files)
+	found := make([][]fontfile.Face, len(files))
+	var side errgroup.Group
+	side.SetLimit(runtime.NumCPU())
+	for i, name := range files {
+		host, err := tree.Host(name)
+		if err != nil {
+			continue
+		}
+		side.Go(func() error {
+			found[i] = facesIn(host)
+			return nil
+		})
+	}
+	_ = side.Wait()
+	for i, faces := range found {
+		for j, face := range faces {
+			f.faces = append(f.faces, Face{face, files[i], j})
+		}
+	}
+	return f
+}
+
+// facesIn are those of a font file, none if it is none; only the tables that are needed are read.
+func facesIn(host string) []fontfile.Face {
+	file, err := regular.Open(host)
+	if err != nil {
+		return nil
+	}
+	defer file.Close()
+	if info, err := file.Stat(); err != nil || info.Size() >= maxFontBytes {
+		return nil
+	}
+	faces, err := fontfile.Read(file)
+	if err != nil {
+		return nil
+	}
+	return faces
 }
 
 // Folders are the folders in which some surface of the desk looks for fonts.

@@ -1,6 +1,7 @@
 package fontbook_test
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"testing"
@@ -12,6 +13,7 @@ import (
 	"golang.org/x/image/font/gofont/gomono"
 	"golang.org/x/image/font/gofont/goregular"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 )
@@ -69,4 +71,45 @@ func TestFacesAreFound(t *testing.T) {
 	require.Equal(t, first, f.File, "which is read again")
 	_, ok = new(fontbook.Book).Instead(d, "Go", 400, false)
 	require.False(t, ok)
+}
+
+// TestManyFonts: all of five thousand are found, in folders below and behind links too, in
+// fontconfig's order; only the folder that changes is read again.
+func TestManyFonts(t *testing.T) {
+	home, system := t.TempDir(), t.TempDir()
+	one := filepath.Join(t.TempDir(), "one.ttf")
+	require.NoError(t, os.WriteFile(one, goregular.TTF, 0o644))
+	fonts := filepath.Join(system, "usr/share/fonts")
+	for i := range 50 {
+		dir := filepath.Join(fonts, fmt.Sprintf("%02d", i%25), fmt.Sprint("more", i))
+		require.NoError(t, os.MkdirAll(dir, 0o755))
+		for j := range 100 {
+			require.NoError(t, os.Link(one, filepath.Join(dir, fmt.Sprint(j, ".ttf"))))
+		}
+	}
+	require.NoError(t, os.Link(one, filepath.Join(fonts, "z.ttf")))
+	require.NoError(t, os.Link(one, filepath.Join(fonts, ".hidden.ttf")))
+	require.NoError(t, os.Symlink("/usr/share/elsewhere", filepath.Join(fonts, "a-link")))
+	require.NoError(t, os.Symlink("..", filepath.Join(fonts, "a-circle")))
+	require.NoError(t, os.MkdirAll(filepath.Join(system, "usr/share/elsewhere"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(system, "usr/share/elsewhere/mono.ttf"), gomono.TTF, 0o644))
+	memory := cache.New(cache.Bounds{Bytes: 64 << 20, Age: time.Hour})
+	book := func() *fontbook.Book {
+		d, err := desk.Open("d", home, system, "/home/me")
+		require.NoError(t, err)
+		d.Cache = memory
+		return fontbook.Of(d, []string{"/usr/share/fonts"})
+	}
+	b := book()
+	require.Equal(t, 5001, b.Styles("Go"))
+	require.Equal(t, 1, b.Styles("Go Mono"))
+	f, ok := b.Find("Go", 400, false)
+	require.True(t, ok)
+	require.Equal(t, "usr/share/fonts/z.ttf", f.File, "the folder's own before those below it")
+	read := memory.Counts().Misses
+	require.Same(t, b, book())
+	require.Equal(t, read, memory.Counts().Misses, "nothing is read again")
+	require.NoError(t, os.Link(one, filepath.Join(fonts, "07/more7/new.ttf")))
+	require.Equal(t, 5002, book().Styles("Go"))
+	require.Equal(t, read+2, memory.Counts().Misses, "one folder, and what is put together from all")
 }

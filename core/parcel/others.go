@@ -1,11 +1,13 @@
 package parcel
 
 import (
+	"bufio"
 	"bytes"
 	"fmt"
 	"image"
 	_ "image/jpeg"
 	_ "image/png"
+	"io"
 	"io/fs"
 	"path"
 	"regexp"
@@ -69,15 +71,13 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 
 // faces reads a font; of one in a folder only the tables that are needed.
 func (p *Parcel) faces(n *archive.Node) ([]fontfile.Face, error) {
-	if n.Body != nil {
-		r, err := n.Body.Open()
-		if err != nil {
-			return nil, err
-		}
-		defer r.Close()
-		if src, ok := r.(fontfile.Source); ok {
-			return fontfile.Read(src)
-		}
+	r, err := p.reader(n)
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	if src, ok := r.(fontfile.Source); ok {
+		return fontfile.Read(src)
 	}
 	b, err := fs.ReadFile(p, n.Name)
 	if err != nil {
@@ -89,6 +89,39 @@ func (p *Parcel) faces(n *archive.Node) ([]fontfile.Face, error) {
 // maxPicture bounds what is looked at to learn the size of a picture, in bytes.
 const maxPicture = 64 << 20
 
+// pictureSize is that of a picture, px, nought for what is none; no more of it is read than
+// tells it.
+func (p *Parcel) pictureSize(n *archive.Node) image.Point {
+	r, err := p.reader(n)
+	if err != nil {
+		return image.Point{}
+	}
+	defer r.Close()
+	in := bufio.NewReaderSize(r, 4096)
+	head, _ := in.Peek(4096)
+	if imagefile.MediaType(head) == "image/svg+xml" {
+		w, h := imagefile.Size(head)
+		return image.Pt(int(w), int(h))
+	}
+	c, _, err := image.DecodeConfig(in)
+	if err != nil {
+		return image.Point{}
+	}
+	return image.Pt(c.Width, c.Height)
+}
+
+// reader reads a file from its begin, as far as it is wanted.
+func (p *Parcel) reader(n *archive.Node) (io.ReadCloser, error) {
+	if err := p.Err(); err != nil {
+		return nil, err
+	}
+	if n.Body != nil {
+		return n.Body.Open()
+	}
+	b, err := fs.ReadFile(p, n.Name)
+	return io.NopCloser(bytes.NewReader(b)), err
+}
+
 // backdrops finds pictures large enough to fill a display. Those that differ
 // only in size or time of day are one set.
 func (p *Parcel) backdrops() []Piece {
@@ -97,21 +130,13 @@ func (p *Parcel) backdrops() []Piece {
 	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *archive.Node) bool {
 		return (n.Size > 4<<10 || path.Ext(n.Name) == ".svg" && n.Size > 256) && n.Size < maxPicture && !p.claimed[n] && !preview.MatchString(n.Name)
 	}) {
-		b, err := fs.ReadFile(p, name)
-		if err != nil {
-			continue
-		}
-		c, _, err := image.DecodeConfig(bytes.NewReader(b))
-		if imagefile.MediaType(b) == "image/svg+xml" {
-			w, h := imagefile.Size(b)
-			c.Width, c.Height, err = int(w), int(h), nil
-		}
-		if err != nil || max(c.Width, c.Height) < 1024 || min(c.Width, c.Height) < 600 {
+		size := p.pictureSize(p.At(name))
+		if max(size.X, size.Y) < 1024 || min(size.X, size.Y) < 600 {
 			continue
 		}
 		stem := path.Join(path.Dir(name), setPart.ReplaceAllString(strings.TrimSuffix(path.Base(name), path.Ext(name)), ""))
 		sets[stem] = append(sets[stem], name)
-		sizes[name] = image.Pt(c.Width, c.Height)
+		sizes[name] = size
 	}
 	var out []Piece
 	for _, stem := range first(sets) {
