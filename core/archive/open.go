@@ -91,7 +91,7 @@ type Options struct {
 // Tree is an opened archive or folder: an [fs.FS] with its top as ".".
 type Tree struct {
 	Path   string // as given to Open, a host path
-	Format string // "tar.xz", "zip", …, or "folder"
+	Format string // "tar.xz", "zip", …, "folder", or "file" for what is a piece by itself
 	Bytes  int64  // of the archive file, or of all files of a folder
 	// Problems are those with archives inside it, by their names.
 	Problems []Problem
@@ -149,6 +149,25 @@ func Open(ctx context.Context, file string, o Options) (*Tree, error) {
 		return nil, fmt.Errorf("%s: %w", filepath.Base(file), err)
 	}
 	return t, nil
+}
+
+// OpenFile takes a file that is no archive for a folder that it lies in alone.
+func OpenFile(ctx context.Context, file string, o Options) (*Tree, error) {
+	o.Limits = o.Limits.filled()
+	t := newTree(ctx, file, o)
+	t.Format = "file"
+	fi, err := os.Stat(file)
+	if err == nil && !fi.Mode().IsRegular() {
+		err = errors.New("it is no file")
+	}
+	if err == nil {
+		t.Bytes = fi.Size()
+		err = t.add(Member{Name: filepath.Base(file), Mode: fi.Mode(), Size: fi.Size(), ModTime: fi.ModTime(), Body: hostFile(file), Direct: true})
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", filepath.Base(file), err)
+	}
+	return t, t.sortFolders()
 }
 
 // OpenBytes opens an archive that is held in memory. name is only shown.

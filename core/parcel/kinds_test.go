@@ -2,9 +2,11 @@ package parcel_test
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/color"
 	"image/png"
+	"io/fs"
 	"strings"
 	"testing"
 
@@ -177,4 +179,35 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 	require.Equal(t, []string{"Regular", "Bold"}, pc.Styles)
 	require.Equal(t, []string{"f/a/Go-Regular.ttf", "f/b/Go-Bold.ttf"}, pc.Only)
 	require.Equal(t, 2, pc.Files)
+}
+
+// TestOneFileIsAParcel: a font, a picture of any size and a palette need nothing around them;
+// anything else that is no archive is refused as before.
+func TestOneFileIsAParcel(t *testing.T) {
+	var palette strings.Builder
+	for i := range 16 {
+		fmt.Fprintf(&palette, "*.color%d: #%06x\n", i, 0x111111*i)
+	}
+	for name, c := range map[string]struct {
+		text string
+		kind parcel.Kind
+	}{
+		"any name.otf": {string(goregular.TTF), parcel.Font}, "Screenshot 3.png": {picture(800, 500), parcel.Backdrop}, "sea.svg": {`<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"/>`, parcel.Backdrop},
+		"Foam.Xresources": {palette.String(), parcel.Palette},
+	} {
+		p, err := open(t, name, []byte(c.text), archive.Options{})
+		require.NoError(t, err, name)
+		found := p.Recognise(t.Context())
+		require.Len(t, found.Pieces, 1, "%s: %v", name, found.Notes)
+		require.Equal(t, c.kind, found.Pieces[0].Kind, name)
+		require.Equal(t, []string{name}, found.Pieces[0].Only)
+		text, err := fs.ReadFile(p, name)
+		require.NoError(t, err)
+		require.Equal(t, c.text, string(text))
+		require.NoError(t, p.Close())
+	}
+	for _, text := range []string{"<!doctype html><p>Moved", "", "*.color0: #000000\n", "#!/bin/sh\nrm -rf x\n"} {
+		_, err := open(t, "a.txt", []byte(text), archive.Options{})
+		require.ErrorIs(t, err, archive.ErrNotArchive, text)
+	}
 }

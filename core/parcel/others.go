@@ -128,10 +128,10 @@ func (p *Parcel) backdrops() []Piece {
 	sets := map[string][]string{}
 	sizes := map[string]image.Point{}
 	for _, name := range p.with([]string{".png", ".jpg", ".jpeg", ".webp", ".svg"}, func(n *archive.Node) bool {
-		return (n.Size > 4<<10 || path.Ext(n.Name) == ".svg" && n.Size > 256) && n.Size < maxPicture && !p.claimed[n] && !preview.MatchString(n.Name)
+		return (p.Format == "file" || n.Size > 4<<10 || path.Ext(n.Name) == ".svg" && n.Size > 256) && n.Size < maxPicture && !p.claimed[n] && (p.Format == "file" || !preview.MatchString(n.Name))
 	}) {
 		size := p.pictureSize(p.At(name))
-		if max(size.X, size.Y) < 1024 || min(size.X, size.Y) < 600 {
+		if small := max(size.X, size.Y) < 1024 || min(size.X, size.Y) < 600; size == (image.Point{}) || small && p.Format != "file" {
 			continue
 		}
 		stem := path.Join(path.Dir(name), setPart.ReplaceAllString(strings.TrimSuffix(path.Base(name), path.Ext(name)), ""))
@@ -165,6 +165,15 @@ var (
 	setPart = regexp.MustCompile(`(?i)[-_. ]*(\d{3,5}x\d{3,5}|[248]k|day|night|morning|noon|evening|dawn|dusk|sunrise|sunset|light|dark)$`)
 )
 
+// isPalette tells whether a text sets the sixteen colours of a terminal.
+func isPalette(text []byte) bool {
+	colours := map[string]bool{}
+	for _, m := range colourLine.FindAllStringSubmatch(string(text), -1) {
+		colours[m[1]] = true
+	}
+	return len(colours) >= 16
+}
+
 // palettes finds terminal palettes: X resource files that set color0 to
 // color15.
 func (p *Parcel) palettes() []Piece {
@@ -176,11 +185,7 @@ func (p *Parcel) palettes() []Piece {
 		if err != nil {
 			continue
 		}
-		colours := map[string]bool{}
-		for _, m := range colourLine.FindAllStringSubmatch(string(b), -1) {
-			colours[m[1]] = true
-		}
-		if len(colours) < 16 {
+		if !isPalette(b) {
 			continue
 		}
 		pc := p.piece(Palette, path.Dir(name))

@@ -16,9 +16,12 @@ import (
 
 	"ivelt/core/archive"
 	"ivelt/core/desk"
+	"ivelt/core/fontfile"
 	"ivelt/core/icontheme"
+	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
 	"ivelt/core/licence"
+	"ivelt/core/regular"
 	"ivelt/core/shown"
 )
 
@@ -33,13 +36,29 @@ type Parcel struct {
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
-// ending of the name does not matter; the contents are sniffed.
+// ending of the name does not matter; the contents are sniffed. A font, a picture or a
+// palette is a parcel by itself.
 func Open(ctx context.Context, file string, o archive.Options) (*Parcel, error) {
 	t, err := archive.Open(ctx, file, o)
+	if errors.Is(err, archive.ErrNotArchive) && isPiece(file) {
+		t, err = archive.OpenFile(ctx, file, o)
+	}
 	if err != nil {
 		return nil, err
 	}
 	return &Parcel{Tree: t}, nil
+}
+
+// isPiece tells whether a file is one by itself, by what it holds.
+func isPiece(file string) bool {
+	f, err := regular.Open(file)
+	if err != nil {
+		return false
+	}
+	defer f.Close()
+	head := make([]byte, 32<<10)
+	n, _ := io.ReadFull(f, head)
+	return fontfile.IsFont(head[:n]) || imagefile.MediaType(head[:n]) != "" || n < len(head) && isPalette(head[:n])
 }
 
 // OpenBytes opens an archive that is held in memory. name is only shown.
