@@ -18,6 +18,9 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/image/font/gofont/gobold"
+	"golang.org/x/image/font/gofont/gomono"
+	"golang.org/x/image/font/gofont/goregular"
 
 	"ivelt/app/desks"
 	"ivelt/app/library"
@@ -488,4 +491,40 @@ func TestWhatWouldBeLostIsAskedOnThePage(t *testing.T) {
 	_, at = v.post("/d/avocet/remove", form)
 	require.Equal(t, "/d/avocet/shelf", at)
 	require.NoDirExists(t, folder)
+}
+
+// TestFilesThatComeTogether are one parcel, each at its path; paths that lead out are brought
+// in, and a file alone needs no archive around it.
+func TestFilesThatComeTogether(t *testing.T) {
+	v := newStage(t).visit()
+	send := func(files ...[2]string) (page, at string) {
+		var body bytes.Buffer
+		form := multipart.NewWriter(&body)
+		require.NoError(t, form.WriteField("together", "Old fonts"))
+		for _, f := range files {
+			require.NoError(t, form.WriteField("path", f[0]))
+			part, err := form.CreateFormFile("file", path.Base(f[0]))
+			require.NoError(t, err)
+			_, err = part.Write([]byte(f[1]))
+			require.NoError(t, err)
+		}
+		require.NoError(t, form.Close())
+		res, err := v.client.Post(v.url+"/d/avocet/bring", form.FormDataContentType(), &body)
+		require.NoError(t, err)
+		at = res.Request.URL.RequestURI()
+		page, _ = v.read(res, nil)
+		return page, at
+	}
+	page, at := send([2]string{"Old fonts/regular.ttf", string(goregular.TTF)}, [2]string{"Old fonts/more/mono.ttf", string(gomono.TTF)}, [2]string{"../../etc/escape.ttf", string(gobold.TTF)})
+	require.Contains(t, at, "/parcel/")
+	require.Contains(t, page, "Old fonts")
+	require.Contains(t, page, "Go Mono")
+	sha, _, _ := strings.Cut(strings.TrimPrefix(at, "/d/avocet/parcel/"), "?")
+	require.NotEmpty(t, sha)
+
+	page, at = v.upload("Mono of mine.ttf", gomono.TTF)
+	require.Contains(t, at, "/parcel/")
+	require.Contains(t, page, "Go Mono")
+	_, at = send()
+	require.NotContains(t, at, "/parcel/", "nothing came")
 }

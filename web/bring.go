@@ -1,10 +1,15 @@
 package web
 
 import (
+	"archive/zip"
+	"cmp"
 	"errors"
+	"fmt"
 	"io"
 	"mime/multipart"
 	"net/http"
+	"path"
+	"strings"
 	"sync"
 	"time"
 
@@ -13,8 +18,8 @@ import (
 	"ivelt/app/desks"
 )
 
-// bring takes the one file of a form. It is read as it comes; nothing waits in
-// memory.
+// bring takes the file of a form, or several with the path of each before it, which become
+// one parcel. They are read as they come; nothing waits in memory.
 func (s *Server) bring(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
@@ -29,11 +34,20 @@ func (s *Server) bring(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return refused(errors.New("no file came with this"))
 		}
-		if part.FormName() != "parcel" || part.FileName() == "" {
+		up := &upload{Reader: part, body: r.Body, read: make(chan struct{})}
+		name := part.FileName()
+		switch {
+		case part.FormName() == "together":
+			said, err := io.ReadAll(io.LimitReader(part, 200))
+			if err != nil || strings.TrimSpace(string(said)) == "" {
+				return refused(errors.New("no file came with this"))
+			}
+			name = strings.TrimSpace(string(said)) + ".zip"
+			up.Reader = together(parts)
+		case part.FormName() != "parcel" || name == "":
 			continue
 		}
-		up := &upload{Part: part, body: r.Body, read: make(chan struct{})}
-		job := s.App.Library.Bring(part.FileName(), up, r.ContentLength, "", parcelOf(d))
+		job := s.App.Library.Bring(name, up, r.ContentLength, "", parcelOf(d))
 		done := make(chan struct{})
 		go func() { _ = job.Wait(); close(done) }()
 		select { // not before all has come: the request ends with the answer
@@ -51,25 +65,82 @@ func (s *Server) bring(w http.ResponseWriter, r *http.Request) error {
 
 // upload is the part of a request's body that holds a parcel.
 type upload struct {
-	*multipart.Part
+	io.Reader
 	body io.ReadCloser
 	read chan struct{} // closed once all of it was read
 	once sync.Once
 }
 
 func (u *upload) Read(b []byte) (int, error) {
-	n, err := u.Part.Read(b)
+	n, err := u.Reader.Read(b)
 	if err != nil {
 		u.once.Do(func() { close(u.read) })
 	}
 	return n, err
 }
 
+// together packs the files that come, each after its path, into one archive while it is read.
+func together(parts *multipart.Reader) io.Reader {
+	out, in := io.Pipe()
+	go func() {
+		z := zip.NewWriter(in)
+		err := func() error {
+			at := ""
+			for n := 0; ; {
+				part, err := parts.NextPart()
+				if errors.Is(err, io.EOF) && n == 0 {
+					return errors.New("no file came with this")
+				}
+				if errors.Is(err, io.EOF) {
+					return z.Close()
+				}
+				if err != nil {
+					return err
+				}
+				if part.FormName() == "path" {
+					said, err := io.ReadAll(io.LimitReader(part, maxPath+1))
+					if err != nil {
+						return err
+					}
+					at = string(said)
+					continue
+				}
+				if part.FileName() == "" {
+					continue
+				}
+				name := cmp.Or(strings.TrimLeft(path.Clean("/"+at), "/"), part.FileName())
+				if n++; n > maxTogether || len(name) > maxPath {
+					return fmt.Errorf("more than %d files, or a path that is too long", maxTogether)
+				}
+				w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store, Modified: time.Now()})
+				if err != nil {
+					return err
+				}
+				if _, err := io.Copy(w, part); err != nil {
+					return err
+				}
+				at = ""
+			}
+		}()
+		_ = in.CloseWithError(err)
+	}()
+	return out
+}
+
+// What may come together: files, and the bytes of the path of each.
+const (
+	maxTogether = 20_000
+	maxPath     = 4096
+)
+
 // Close leaves the body to the server.
 func (u *upload) Close() error { return nil }
 
 // Interrupt ends what is being read.
 func (u *upload) Interrupt() {
+	if p, ok := u.Reader.(*io.PipeReader); ok {
+		_ = p.CloseWithError(io.ErrUnexpectedEOF)
+	}
 	if s, ok := u.body.(*steady); ok {
 		s.Interrupt()
 	}

@@ -14,6 +14,8 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/image/font/gofont/gomono"
+	"golang.org/x/image/font/gofont/goregular"
 
 	"ivelt/core/judge"
 	"ivelt/core/match"
@@ -152,6 +154,17 @@ func TestALookTravels(t *testing.T) {
 	}
 	require.Equal(t, "Reedmace", o.Want("icons"))
 	require.FileExists(t, filepath.Join(b.world.Dunlin.Home, ".local/share/palettes/Spume/Spume.Xresources"))
+
+	// Files that come at once are one parcel.
+	loose := []string{filepath.Join(t.TempDir(), "regular.ttf"), filepath.Join(t.TempDir(), "mono.ttf")}
+	for i, font := range [][]byte{goregular.TTF, gomono.TTF} {
+		require.NoError(t, os.WriteFile(loose[i], font, 0o644))
+	}
+	b.open("/d/dunlin/find")
+	b.at("Find")
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), loose))
+	b.at("regular and more")
+	require.Contains(t, b.text("main"), "Go Mono")
 }
 
 // TestThreeWholeLooks completes two fixed choices: three looks that keep both, are

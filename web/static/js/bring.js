@@ -3,16 +3,51 @@
 // to the parcel, or says why not.
 const say = () => document.getElementById("message");
 
-function send(file) {
+// What is an archive by its name is a parcel of its own; all else that comes
+// at once belongs together.
+const packed = /\.(zip|7z|deb|tar|t[gxb]z|tar\.\w+)$/i;
+
+async function bring(files) {
+  const loose = files.filter((f) => !packed.test(f.path));
+  const parcels = files.filter((f) => packed.test(f.path));
+  const ways = parcels.map((f) => [f]);
+  if (loose.length) ways.push(loose);
+  for (const [i, way] of ways.entries()) {
+    const at = await send(way, ways.length > 1 ? ` (${i + 1} of ${ways.length})` : "");
+    if (!at) return;
+    if (i === ways.length - 1) location.assign(at);
+  }
+}
+
+// nameOf is what several files are called: as the folder they lie in, or as
+// the first of them.
+function nameOf(files) {
+  const top = files[0].path.split("/");
+  if (top.length > 1 && files.every((f) => f.path.startsWith(`${top[0]}/`)))
+    return top[0];
+  return `${top.pop().replace(/\.\w+$/, "")} and more`;
+}
+
+// send resolves to where the page goes on, or to nothing if it was broken off.
+function send(files, which) {
   const form = new FormData();
-  form.append("parcel", file, file.name);
+  const title = files.length > 1 ? nameOf(files) : files[0].file.name;
+  if (files.length > 1 || files[0].path.includes("/")) {
+    form.append("together", nameOf(files));
+    for (const { file, path } of files) {
+      form.append("path", path);
+      form.append("file", file, file.name);
+    }
+  } else {
+    form.append("parcel", files[0].file, title);
+  }
   const request = new XMLHttpRequest();
   const box = document.createElement("div");
   box.className = "job";
   const line = document.createElement("div");
   line.className = "row-line";
   const name = document.createElement("b");
-  name.textContent = `Bring in ${file.name}`;
+  name.textContent = `Bring in ${title}${which}`;
   const bar = document.createElement("progress");
   bar.max = 100;
   bar.setAttribute("aria-label", "Taking it in");
@@ -27,20 +62,41 @@ function send(file) {
   request.upload.addEventListener("progress", (event) => {
     if (event.lengthComputable) bar.value = (100 * event.loaded) / event.total;
   });
-  request.addEventListener("load", () => location.assign(request.responseURL));
-  request.addEventListener("error", () => {
-    name.textContent = `${file.name} did not get through. Try again.`;
-    bar.remove();
-    stop.remove();
+  return new Promise((done) => {
+    request.addEventListener("load", () => done(request.responseURL));
+    request.addEventListener("error", () => {
+      name.textContent = `${title} did not get through. Try again.`;
+      bar.remove();
+      stop.remove();
+      done("");
+    });
+    request.addEventListener("abort", () => {
+      say().replaceChildren();
+      done("");
+    });
+    request.open("POST", `/d/${document.body.dataset.desk}/bring`);
+    request.send(form);
   });
-  request.addEventListener("abort", () => say().replaceChildren());
-  request.open("POST", `/d/${document.body.dataset.desk}/bring`);
-  request.send(form);
+}
+
+// under lists the files of what was dropped, those of folders with their paths.
+async function under(entry) {
+  if (entry.isFile) {
+    const file = await new Promise((ok, no) => entry.file(ok, no));
+    return [{ file, path: entry.fullPath.replace(/^\//, "") }];
+  }
+  const reader = entry.createReader();
+  const all = [];
+  for (;;) {
+    const some = await new Promise((ok, no) => reader.readEntries(ok, no));
+    if (!some.length) return all;
+    for (const e of some) all.push(...(await under(e)));
+  }
 }
 
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-bring]") && event.target.files.length)
-    send(event.target.files[0]);
+    bring([...event.target.files].map((file) => ({ file, path: file.name })));
 });
 
 const carries = (event) =>
@@ -57,5 +113,15 @@ document.addEventListener("drop", (event) => {
   if (!carries(event)) return;
   event.preventDefault();
   document.body.classList.remove("dropping");
-  if (event.dataTransfer.files.length) send(event.dataTransfer.files[0]);
+  const entries = [...event.dataTransfer.items]
+    .map((item) => item.webkitGetAsEntry?.())
+    .filter(Boolean);
+  const plain = [...event.dataTransfer.files].map((file) => ({
+    file,
+    path: file.name,
+  }));
+  const all = entries.some((e) => e.isDirectory)
+    ? Promise.all(entries.map(under)).then((lists) => lists.flat())
+    : Promise.resolve(plain);
+  all.then((files) => files.length && bring(files));
 });
