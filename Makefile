@@ -3,21 +3,22 @@
 GO ?= go
 export CGO_ENABLED ?= 0
 
-.PHONY: test test-pages test-rest truth torture lint bench deps screenshots vendor-web fuzz
+.PHONY: test test-long test-rest truth torture lint bench deps screenshots vendor-web fuzz
 
-# The pages in a browser take as long as all the rest: they run side by side.
+# The pages in a browser, and what else takes long, run beside all the rest.
 test: deps
 	$(GO) build ./...
-	$(MAKE) --no-print-directory --output-sync=line -j2 test-pages test-rest
+	$(MAKE) --no-print-directory --output-sync=line -j2 test-long test-rest
 
-PAGES = ./web ./cmd/ivelt
+LONG = ivelt/web ivelt/cmd/ivelt ivelt/core ivelt/standin ivelt/demo
+LAST = ivelt/core/apply ivelt/core/planning ivelt/truth
 
-test-pages:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $(PAGES)
+test-long:
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $(LONG)
 
 test-rest:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x -e ivelt/web -e ivelt/cmd/ivelt -e ivelt/truth -e ivelt/core/apply -e ivelt/core/planning)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v ./core/apply ./core/planning ./truth # says what was let go wrong, and how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(LONG:%=-e %) $(LAST:%=-e %))
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v $(LAST) # says what was let go wrong, and how much was compared
 
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme of the real makers' packages, with tables of both.
