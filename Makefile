@@ -23,7 +23,7 @@ test-rest:
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme of the real makers' packages, with tables of both.
 truth: deps
-	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose|TestReal|TestIconsAreDrawn' -args -times 5 -all
+	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsAreThose|TestReal|TestQt|TestIconsAreDrawn' -args -times 5 -all
 
 # Everything that can go wrong while a plan is carried out, many times over, with a
 # count of each: calls that fail, kills, lost power, others that write meanwhile,
