@@ -2,7 +2,6 @@ package truth
 
 import (
 	"bytes"
-	"cmp"
 	"flag"
 	"fmt"
 	"image"
@@ -194,17 +193,12 @@ func TestRealControlsLookAsGTKPaintsThem(t *testing.T) {
 			part.same, part.all = part.same+sum.same, part.all+sum.all
 			if !theme.held {
 				t.Logf("%s, %s: %s; less in %s", kit.surface, theme.name, sum, weak(controls))
-				least := cmp.Or(short[theme.name], 98)
-				assert.GreaterOrEqual(t, 100*sum.same, least*sum.all, "%s, %s", kit.surface, theme.name)
+				assert.GreaterOrEqual(t, 100*sum.same, 98*sum.all, "%s, %s", kit.surface, theme.name)
 			}
 		}
 	}
 	assert.GreaterOrEqual(t, 100*parts["held out"].same, 95*parts["held out"].all, "held out: %s", *parts["held out"])
 }
-
-// short are themes of which less than 98 of a hundred points agree: their pictures are
-// drawn so much smaller that each program's way of it shows.
-var short = map[string]int{"DarkFire": 97}
 
 // even reports whether a point lies in a place of one colour, or of a slow
 // change from one to another.
