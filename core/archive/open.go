@@ -91,7 +91,7 @@ type Options struct {
 // Tree is an opened archive or folder: an [fs.FS] with its top as ".".
 type Tree struct {
 	Path   string // as given to Open, a host path
-	Format string // "tar.xz", "zip", …, "folder", or "file" for what is a piece by itself
+	Format string // "tar.xz", "zip", …, "folder", or "file": a font, a picture or a palette that came alone
 	Bytes  int64  // of the archive file, or of all files of a folder
 	// Problems are those with archives inside it, by their names.
 	Problems []Problem
