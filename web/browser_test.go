@@ -217,11 +217,11 @@ func (b *browser) click(selector string) {
 	b.do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
 }
 
-// idle waits, for a while, until no part of the page is being swapped: what is
-// focused then stays.
+// idle waits, for a while, until the page listens and no part of it is being
+// swapped: what is focused then stays.
 func (b *browser) idle() {
 	for end := time.Now().Add(3 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
-		if quiet, err := evaluate[bool](b, `!document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling")`); err == nil && quiet {
+		if quiet, err := evaluate[bool](b, `document.readyState === "complete" && !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling")`); err == nil && quiet {
 			return
 		}
 	}
