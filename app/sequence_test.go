@@ -122,7 +122,7 @@ func (w *lived) back(rows []store.CheckpointRow) (string, error) {
 	way := changes.Way{Checkpoint: rows[l.r.IntN(min(len(rows), 8))].ID, Since: l.r.IntN(2) == 0, Aim: planning.Aim{Takes: map[string]planning.Take{}, Lines: map[string][]int{}}}
 	switch l.r.IntN(4) {
 	case 0:
-		way.Surface = w.Surfaces[l.r.IntN(len(w.Surfaces))].ID
+		way.Surface = w.Surfaces()[l.r.IntN(len(w.Surfaces()))].ID
 	case 1:
 		way.Facet = desk.Facets[l.r.IntN(len(desk.Facets))].Name
 	}

@@ -70,7 +70,8 @@ func triedIn(ctx context.Context, dir string, surfaces []desk.Surface) (on []*de
 			slog.Warn("what is tried on a desk that is not there", "desk", row.ID, "error", err)
 			continue // it goes back when the desk is there again
 		}
-		d.Title, d.Writable, d.Surfaces = row.Title, true, surfaces
+		d.Title, d.Writable = row.Title, true
+		d.SetSurfaces(surfaces)
 		on = append(on, &desks.Managed{Desk: d})
 		if t.Until.Add(grace).After(until) {
 			until = t.Until.Add(grace)

@@ -233,7 +233,7 @@ func wear(ctx context.Context, home, theme string) string {
 	if err != nil {
 		return err.Error()
 	}
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	says := []string{}
 	for _, r := range reading.All(d) {
 		for _, step := range r.Chain {

@@ -56,7 +56,7 @@ func Outside(d *desk.Desk) standin.Root { return standin.Root{Home: d.Home, Syst
 // Restarts are the programs that can be started again on a desk, by surface.
 func Restarts(d *desk.Desk) map[string]func() error {
 	out := map[string]func() error{}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		id := s.ID
 		if other := drawnBy[id]; other != "" {
 			id = other
@@ -71,7 +71,7 @@ func Restarts(d *desk.Desk) map[string]func() error {
 // Screens draw what the login screens of a desk show now, by surface.
 func Screens(d *desk.Desk) map[string]func() ([]byte, error) {
 	out := map[string]func() ([]byte, error){}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if p, ok := standin.Named(s.ID); ok && s.Greeter != nil {
 			out[s.ID] = func() ([]byte, error) { return p.Screen(Outside(d)) }
 		}
@@ -124,7 +124,7 @@ func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 			return nil, err
 		}
 		d.Title, d.Writable = strings.ToUpper(id[:1])+id[1:], true
-		d.Surfaces = d.Present(append(desk.Builtin(), standin.Surfaces()...))
+		d.SetSurfaces(d.Present(append(desk.Builtin(), standin.Surfaces()...)))
 		*to = d
 	}
 	return w, nil

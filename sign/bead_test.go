@@ -51,10 +51,10 @@ func TestABeadTellsWhatASurfaceShows(t *testing.T) {
 	require.NoError(t, os.MkdirAll(filepath.Join(top, "system"), 0o755))
 	d, err := desk.Open("d", filepath.Join(top, "home"), filepath.Join(top, "system"), "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
+	d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 	worn := preview.Worn(t.Context(), d)
 	n := 0
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			text := wellFormed(t, sign.Bead(d, worn, f.Name, s.ID))
 			require.Contains(t, text, `viewBox="0 0 32 32"`)

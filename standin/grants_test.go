@@ -23,7 +23,7 @@ func TestGrantsTooWide(t *testing.T) {
 	for grants, wide := range map[string]string{"~": "~", "~/.icons": "", "~/.icons;~/.local/share": "~/.local/share", "/home/me/": "~", "~/.config/coracle": ""} {
 		d, err := desk.Open("d", t.TempDir(), t.TempDir(), "/home/me")
 		require.NoError(t, err)
-		d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
+		d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 		file := filepath.Join(d.Home, ".config/coracle/grants.conf")
 		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
 		require.NoError(t, os.WriteFile(file, []byte("[Grants]\nread="+grants+"\n"), 0o644))
@@ -55,7 +55,8 @@ func TestGrants(t *testing.T) {
 	} {
 		d, err := desk.Open("d", t.TempDir(), t.TempDir(), "/home/me")
 		require.NoError(t, err)
-		d.Surfaces, d.Writable = append(desk.Builtin(), standin.Surfaces()...), true
+		d.Writable = true
+		d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 		put := func(name, text string) {
 			require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(d.Home, name)), 0o755))
 			require.NoError(t, os.WriteFile(filepath.Join(d.Home, name), []byte(text), 0o644))

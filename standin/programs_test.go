@@ -113,7 +113,7 @@ func (r rig) put(p, text string) {
 func (r rig) desk() *desk.Desk {
 	d, err := desk.Open("d", r.Home, r.System, "/home/mara")
 	require.NoError(r.t, err)
-	d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
+	d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 	return d
 }
 
@@ -168,7 +168,7 @@ func TestStandinsKeepToTheManual(t *testing.T) {
 				tried++
 				require.Equal(t, want, r.shows(shown[p.ID], key), "%s %s: %s", p.ID, of.key, what)
 				d := r.desk()
-				for _, s := range d.Surfaces {
+				for _, s := range d.Surfaces() {
 					for _, f := range s.Facets {
 						if f.Loaded == nil || f.Loaded.Key != key || !strings.HasSuffix(f.Loaded.Path, filepath.Base(filepath.Dir(shown[p.ID]))+"/"+filepath.Base(shown[p.ID])) {
 							continue

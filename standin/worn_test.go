@@ -58,7 +58,7 @@ func TestWornGoesRound(t *testing.T) {
 				continue
 			}
 			o = o.With(f.Name, values[rnd.IntN(len(values))])
-			for _, s := range first.desk().Surfaces {
+			for _, s := range first.desk().Surfaces() {
 				if _, has := s.Facet(f.Name); has && rnd.IntN(6) == 0 && s.ID != "gtk3" && s.ID != "creel" { // what others follow
 					o = o.Except(s.ID, f.Name, values[rnd.IntN(len(values))])
 				}

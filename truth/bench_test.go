@@ -278,7 +278,8 @@ func realDesk(b *testing.B) *desk.Desk {
 	put(".config/environment.d/a.conf", "QT_QPA_PLATFORMTHEME=gtk3\n")
 	d, err := desk.Open("real", home, "/", "")
 	require.NoError(b, err)
-	d.Surfaces, d.Env = d.Present(desk.Builtin()), map[string]string{"WAYLAND_DISPLAY": "w", "GSETTINGS_BACKEND": "keyfile"}
+	d.Env = map[string]string{"WAYLAND_DISPLAY": "w", "GSETTINGS_BACKEND": "keyfile"}
+	d.SetSurfaces(d.Present(desk.Builtin()))
 	return d
 }
 

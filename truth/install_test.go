@@ -86,7 +86,7 @@ func TestSearchedFoldersAreThoseOfTheToolkits(t *testing.T) {
 	home := t.TempDir()
 	d, err := desk.Open("t", home, "/", "")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	for _, kit := range []struct{ surface, program, library, debian string }{
 		{"gtk2", "seen2", "gtk+-2.0", "libgtk2.0-dev"}, {"gtk3", "seen", "gtk+-3.0 xcursor", "libgtk-3-dev"}, {"gtk4", "seen4", "gtk4", "libgtk-4-dev"},
 	} {

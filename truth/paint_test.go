@@ -54,7 +54,7 @@ func (p painting) under(t *testing.T, home, theme, icons string, kit int) (map[s
 	theirs := picture(t, file)
 	d, err := desk.Open("paint-"+theme+surface, home, "/", "")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	ours := raster(t, preview.Sheet(d, preview.Worn(t.Context(), d), surface, theirs.Bounds().Dx(), theirs.Bounds().Dy(), controls))
 	out := map[string]score{}
 	for _, p := range controls {

@@ -48,7 +48,8 @@ func TestTheDisplaysPointer(t *testing.T) {
 		write(t, filepath.Join(home, ".Xresources"), text)
 		d, err := desk.Open("p", home, "/", "")
 		require.NoError(t, err)
-		d.Surfaces, d.Writable, d.Env = desk.Builtin(), true, map[string]string{}
+		d.Writable, d.Env = true, map[string]string{}
+		d.SetSurfaces(desk.Builtin())
 		if r.IntN(4) == 0 {
 			d.Env["XCURSOR_THEME"] = pick("Gull", "Tern")
 		}
@@ -94,7 +95,7 @@ func TestTheDisplaysPointer(t *testing.T) {
 		write(t, filepath.Join(home, ".profile"), profile)
 		d.Env = nil
 		s, _ := d.Surface("display")
-		d.Surfaces = []desk.Surface{s}
+		d.SetSurfaces([]desk.Surface{s})
 		p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "56"))
 		require.NoError(t, err)
 		require.Empty(t, p.Blocked)

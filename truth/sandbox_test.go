@@ -92,7 +92,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 		write(t, filepath.Join(home, ".config/coracle/grants.conf"), "[Grants]\nread="+strings.Join(shown, ";")+"\n")
 		d, err := desk.Open("s", home, "/", home)
 		require.NoError(t, err)
-		d.Surfaces = append(desk.Builtin(), standin.Surfaces()...)
+		d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 		s, _ := d.Surface("coracle")
 		lookup := func(facet string) desk.Lookup { f, _ := s.Facet(facet); return f.Lookup }
 		for n, pack := range packs {
@@ -162,7 +162,7 @@ func TestAStaleCacheHidesIcons(t *testing.T) {
 		require.Equal(t, []bool{c.sees, c.seesNew}, []bool{answers[0] != "-", answers[1] != "-"}, "%s: GTK", c.what)
 		d, err := desk.Open("s", home, "/", home)
 		require.NoError(t, err)
-		d.Surfaces = desk.Builtin()
+		d.SetSurfaces(desk.Builtin())
 		s, _ := d.Surface("gtk3")
 		f, _ := s.Facet(desk.FacetIcons)
 		require.Equal(t, c.stale, reading.StaleCache(d, f.Lookup, pack) != "", c.what)

@@ -95,7 +95,8 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 			themesIn(t, home, "Reef", "Skerry")
 			d, err := desk.Open("t", home, "/", "")
 			require.NoError(t, err)
-			d.Surfaces, d.Env = desk.Builtin(), map[string]string{"XDG_CONFIG_DIRS": one + ":" + two}
+			d.Env = map[string]string{"XDG_CONFIG_DIRS": one + ":" + two}
+			d.SetSurfaces(desk.Builtin())
 			theirs := shown(t, kit.program, kit.debian, screen, home, one, two)
 			for facet := range settingOf {
 				ours := reads(t, d, kit.surface, facet).Value
@@ -244,7 +245,8 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		write(t, filepath.Join(home, "more.rc"), messyResource(r))
 		d, err := desk.Open("t2", home, "/", "")
 		require.NoError(t, err)
-		d.Surfaces, d.Writable = desk.Builtin(), true
+		d.Writable = true
+		d.SetSurfaces(desk.Builtin())
 		theirs := asked(home)
 		for _, facet := range facets {
 			if ours := reads(t, d, "gtk2", facet).Value; !same("gtk2 x11", facet, theirs[facet], ours) {
@@ -258,7 +260,7 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 			o = o.With(facet, value)
 		}
 		s, _ := d.Surface("gtk2")
-		d.Surfaces = []desk.Surface{s}
+		d.SetSurfaces([]desk.Surface{s})
 		p, err := planning.Dress(d, o)
 		require.NoError(t, err)
 		if len(p.Blocked) > 0 {
@@ -299,7 +301,7 @@ func messyResource(r *rand.Rand) string {
 func dress(t *testing.T, d *desk.Desk, surfaces []string, o outfit.Outfit, journal string) []plan.Blocked {
 	t.Helper()
 	only := *d
-	only.Surfaces = slices.DeleteFunc(slices.Clone(d.Surfaces), func(s desk.Surface) bool { return !slices.Contains(surfaces, s.ID) })
+	only.SetSurfaces(slices.DeleteFunc(slices.Clone(d.Surfaces()), func(s desk.Surface) bool { return !slices.Contains(surfaces, s.ID) }))
 	p, err := planning.Dress(&only, o)
 	require.NoError(t, err)
 	require.NoError(t, apply.Plan(t.Context(), &only, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: journal}))

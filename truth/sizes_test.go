@@ -33,7 +33,7 @@ func TestControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
 			}
 			d, err := desk.Open("sizes-"+theme+font, home, "/", "")
 			require.NoError(t, err)
-			d.Surfaces = desk.Builtin()
+			d.SetSurfaces(desk.Builtin())
 			for _, kit := range toolkits {
 				c := exec.CommandContext(t.Context(), programs[kit.surface])
 				c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
@@ -72,7 +72,7 @@ func TestRealControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
 			write(t, filepath.Join(home, ".config", kit.folder, "settings.ini"), fmt.Sprintf("[Settings]\ngtk-theme-name=%s\ngtk-font-name=DejaVu Sans 10\n", theme.name))
 			d, err := desk.Open("sizes-"+theme.name+kit.surface, home, "/", "")
 			require.NoError(t, err)
-			d.Surfaces = desk.Builtin()
+			d.SetSurfaces(desk.Builtin())
 			c := exec.CommandContext(t.Context(), programs[kit.surface])
 			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
 			ours := preview.Sizes(d, preview.Worn(t.Context(), d), kit.surface)

@@ -84,7 +84,8 @@ func (s seat) desk(t *testing.T) *desk.Desk {
 	t.Helper()
 	d, err := desk.Open("seat", s.home, "/", "")
 	require.NoError(t, err)
-	d.Surfaces, d.Env = desk.Builtin(), maps.Clone(s.env)
+	d.Env = maps.Clone(s.env)
+	d.SetSurfaces(desk.Builtin())
 	d.Running = session.Of(s.env["DISPLAY"])
 	return d
 }

@@ -62,7 +62,8 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 		}
 		d, err := desk.Open("w", home, "/", "")
 		require.NoError(t, err)
-		d.Surfaces, d.Env, d.Writable = desk.Builtin(), env, true
+		d.Env, d.Writable = env, true
+		d.SetSurfaces(desk.Builtin())
 		asked := func() [3]int {
 			c := exec.CommandContext(t.Context(), programs[kit.surface])
 			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
@@ -109,7 +110,7 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 			d.Env = nil
 			write(t, filepath.Join(home, ".profile"), "# mine\nexport GTK_THEME='"+v+"'\nexport EDITOR=ed\n")
 		}
-		d.Surfaces = slices.DeleteFunc(d.Surfaces, func(s desk.Surface) bool { return s.ID != kit.surface })
+		d.SetSurfaces(slices.DeleteFunc(d.Surfaces(), func(s desk.Surface) bool { return s.ID != kit.surface }))
 		p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark"))
 		require.NoError(t, err)
 		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))

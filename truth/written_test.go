@@ -58,7 +58,7 @@ func TestWhatIsWrittenIsShown(t *testing.T) {
 			written, homes := map[string]int{}, 0
 			enough := func() bool {
 				for facet := range wishes {
-					s, _ := (&desk.Desk{Surfaces: desk.Builtin()}).Surface(kit.surface)
+					s, _ := (desk.With(desk.Builtin())).Surface(kit.surface)
 					if _, has := s.Facet(facet); has && written[facet] < 10 {
 						return false
 					}

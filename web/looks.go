@@ -144,7 +144,7 @@ func (s *Server) lookView(ctx context.Context, d *desks.Managed, p looksPage, ke
 	look := preview.Draft(ctx, trying, o)
 	for _, f := range desk.Facets {
 		var shown []string
-		for _, surface := range d.Surfaces {
+		for _, surface := range d.Surfaces() {
 			if piece := fine.Says(f.Name, look.Of(f.Name, surface.ID)); piece != "" && !slices.Contains(shown, piece) {
 				shown = append(shown, piece)
 			}

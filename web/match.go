@@ -150,7 +150,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	for _, t := range asked {
 		page.Columns = append(page.Columns, columnView{t.Facet, t.Title, fine.Says(t.Facet, t.Want)})
 	}
-	for i, surface := range d.Surfaces {
+	for i, surface := range d.Surfaces() {
 		row := rowView{Surface: surface, Page: surfacePage(d, surface)}
 		here := false
 		for _, t := range asked {

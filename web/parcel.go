@@ -210,7 +210,7 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 func trial(d *desks.Managed, p *parcel.Parcel, root string) (*icontheme.Index, fs.FS, error) {
 	const at = ".parcel"
 	var lookup desk.Lookup
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if f, ok := s.Facet(desk.FacetIcons); ok {
 			lookup = f.Lookup
 			break

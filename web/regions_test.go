@@ -136,7 +136,7 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 			if scene != "desk" && c.facet == desk.FacetIconSize || scene == "controls" && c.facet == desk.FacetIcons {
 				continue // nothing lies on the desk, and the packs share the symbolic icons that are left
 			}
-			for _, s := range d.Surfaces { // each surface that follows and is pictured shows it
+			for _, s := range d.Surfaces() { // each surface that follows and is pictured shows it
 				if worn.Of(c.facet, s.ID) != draft.Of(c.facet, s.ID) && slices.ContainsFunc(may, func(m preview.Mark) bool { return m.Surface == s.ID }) {
 					require.Positive(t, places[s.ID], "%s: nothing changed on %s", what, s.ID)
 				}

@@ -134,7 +134,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		if info.Takes == desk.TakesColour {
 			row.Swatch = o.Want(info.Name)
 		}
-		for _, surface := range f.Desk.Surfaces {
+		for _, surface := range f.Desk.Surfaces() {
 			if value, excepted := o.Excepted(surface.ID, info.Name); excepted {
 				says := fine.Says(info.Name, value)
 				if value == "" {

@@ -87,7 +87,7 @@ func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 	if strings.Contains(name, "/") {
 		return missing(errNotHere)
 	}
-	for _, surface := range d.Surfaces {
+	for _, surface := range d.Surfaces() {
 		f, ok := surface.Facet(desk.FacetIcons)
 		if !ok {
 			continue

@@ -304,7 +304,7 @@ func (f Frame) Facets() []FacetRow {
 func (f Frame) AsIs() string {
 	var out []string
 	for _, t := range desk.Facets {
-		has := slices.ContainsFunc(f.Desk.Surfaces, func(s desk.Surface) bool {
+		has := slices.ContainsFunc(f.Desk.Surfaces(), func(s desk.Surface) bool {
 			_, ok := s.Facet(t.Name)
 			return ok
 		})

@@ -100,7 +100,7 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 	cell, _ := board.Cell(id, facet)
 	page := whyPage{Frame: f, Cell: cellOf(d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
 	page.Title = page.Of + ", " + surface.Title
-	for _, other := range d.Surfaces {
+	for _, other := range d.Surfaces() {
 		if _, has := other.Facet(facet); has {
 			page.Surfaces = append(page.Surfaces, pickView{Title: other.Title, Address: whyAddress(d, other.ID, facet), Here: other.ID == id, State: stateOf(board, other.ID, facet)})
 		}

@@ -70,7 +70,7 @@ func (c *Catalogue) Of(facet string) []Wear {
 
 func (c *Catalogue) find(facet string) []Wear {
 	byName := map[string]*Wear{}
-	for _, s := range c.seen.Surfaces {
+	for _, s := range c.seen.Surfaces() {
 		f, ok := s.Facet(facet)
 		if !ok {
 			continue
@@ -85,7 +85,7 @@ func (c *Catalogue) find(facet string) []Wear {
 	room := c.a.overlays.Tryings(c.real)
 	var out []Wear
 	for name, w := range byName {
-		for _, s := range c.seen.Surfaces {
+		for _, s := range c.seen.Surfaces() {
 			if f, ok := s.Facet(facet); ok {
 				c.asked(w, s, f, name)
 			}

@@ -125,7 +125,7 @@ func (ad *Advice) Ground(in *Catalogue, o outfit.Outfit) []chosen {
 	look := preview.Draft(in.ctx, seen, o)
 	var onDraft, worn []chosen
 	for _, facet := range Suggested {
-		for _, s := range seen.Surfaces {
+		for _, s := range seen.Surfaces() {
 			name := look.Of(facet, s.ID)
 			if _, has := s.Facet(facet); !has || name == "" || s.Kind == "login" {
 				continue
@@ -533,7 +533,7 @@ func (ad *Advice) Nearest(in *Catalogue, o outfit.Outfit) map[string][]Swap {
 	out := map[string][]Swap{}
 	for _, facet := range o.Facets() {
 		info, _ := desk.FacetOf(facet)
-		for _, s := range seen.Surfaces {
+		for _, s := range seen.Surfaces() {
 			f, has := s.Facet(facet)
 			asked := o.WantOn(s.ID, facet)
 			if has && asked != "" && reading.Check(seen, s, f, asked) != nil && reading.Grantable(seen, f.Lookup, asked) == "" {

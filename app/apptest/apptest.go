@@ -30,7 +30,7 @@ func DeskIn(t testing.TB, dir, id string) *desks.Managed {
 	d, err := desk.Open(id, home, system, "/home/me")
 	require.NoError(t, err)
 	d.Title, d.Writable = id, true
-	d.Surfaces = slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID == "qt" })
+	d.SetSurfaces(slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID == "qt" }))
 	return &desks.Managed{Desk: d}
 }
 
@@ -62,7 +62,7 @@ func WithHome(t testing.TB, files map[string]string) (*app.App, *desks.Managed) 
 	require.NoError(t, err)
 	for _, s := range desk.Builtin() {
 		if s.ID == "gtk3" || s.ID == "gtk4" {
-			d.Surfaces = append(d.Surfaces, s)
+			d.SetSurfaces(append(d.Surfaces(), s))
 		}
 	}
 	d.Writable = true

@@ -200,7 +200,7 @@ func (l looking) facet(bs *Bundles, info desk.FacetInfo, want string) BundleFace
 			f.Comes, f.Get = Nowhere, m
 		}
 	}
-	for _, s := range l.seen.Surfaces {
+	for _, s := range l.seen.Surfaces() {
 		l.surface(&f, info, s)
 	}
 	for _, s := range l.short {

@@ -118,7 +118,7 @@ func (bs *Bundles) Export(ctx context.Context, d *desks.Managed, o outfit.Outfit
 
 // whereIs is where the first surface that finds a piece finds it.
 func (bs *Bundles) whereIs(d *desks.Managed, facet, want string) string {
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if f, ok := s.Facet(facet); ok && f.Lookup.Kind != "" {
 			if at, err := reading.Find(d.Desk, f.Lookup, want); err == nil && at != "" {
 				return at
@@ -186,7 +186,7 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 			continue
 		}
 		asked := false
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			f, ok := s.Facet(info.Name)
 			asked = asked || ok && reading.Check(seen.Desk, s, f, want) != nil
 		}

@@ -206,7 +206,7 @@ func (b *Back) Touched(d *desks.Managed, w Way) (surfaces []desk.Surface, facets
 	if err != nil {
 		return nil, nil, err
 	}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if slices.ContainsFunc(told, func(t planning.Told) bool { return t.Surface == s.ID }) {
 			surfaces = append(surfaces, s)
 		}

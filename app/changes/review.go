@@ -130,7 +130,7 @@ func (rv *Review) Warnings(d *desks.Managed, p plan.Plan, o outfit.Outfit) ([]st
 		return nil, err
 	}
 	named := map[string]bool{}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range o.Facets() {
 			named[o.WantOn(s.ID, f)] = true
 		}

@@ -191,7 +191,7 @@ func TestTheBoardIsMended(t *testing.T) {
 func TestRuntimesAndTerminals(t *testing.T) {
 	dir := t.TempDir()
 	d := apptest.DeskIn(t, dir, "d")
-	d.Surfaces = append(d.Surfaces, standin.Surfaces()...)
+	d.SetSurfaces(append(d.Surfaces(), standin.Surfaces()...))
 	put := func(at, text string) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
 		require.NoError(t, os.WriteFile(at, []byte(text), 0o644))

@@ -63,5 +63,5 @@ func (d *Managed) CanRestart(surface string) bool { return d.Restarts[surface] !
 
 // Has tells whether some surface of the desk has a facet.
 func (d *Managed) Has(facet string) bool {
-	return slices.ContainsFunc(d.Surfaces, func(s desk.Surface) bool { _, ok := s.Facet(facet); return ok })
+	return slices.ContainsFunc(d.Surfaces(), func(s desk.Surface) bool { _, ok := s.Facet(facet); return ok })
 }

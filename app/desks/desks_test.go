@@ -27,7 +27,7 @@ func managed(t *testing.T) *desks.Managed {
 	home, system := t.TempDir(), t.TempDir()
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	return &desks.Managed{Desk: d}
 }
 

@@ -48,7 +48,7 @@ func TestWhatActsIsNotTakenWithTheRest(t *testing.T) {
 	a, d := apptest.New(t)
 	s, err := desk.ParseSurface([]byte(terminalOf))
 	require.NoError(t, err)
-	d.Surfaces = append(d.Surfaces, s)
+	d.SetSurfaces(append(d.Surfaces(), s))
 	draft := func() []string {
 		o, err := a.Drafts.Draft(d)
 		require.NoError(t, err)

@@ -56,7 +56,7 @@ func (ju *Judge) Other(ctx context.Context, d *desks.Managed) (found []judge.Ver
 	seen := ju.overlays.Trying(d, o)
 	look := preview.Draft(ctx, seen, o)
 	turned := look
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if _, has := s.Facet(desk.FacetDark); !has {
 			continue
 		}
@@ -70,7 +70,7 @@ func (ju *Judge) Other(ctx context.Context, d *desks.Managed) (found []judge.Ver
 	if shade == "" {
 		return nil, "", nil
 	}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if _, has := s.Facet(desk.FacetDark); has {
 			turned = turned.With(desk.FacetDark, s.ID, shade)
 		}

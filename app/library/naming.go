@@ -78,7 +78,7 @@ func names(value, asked string, kind parcel.Kind) bool {
 // settingsFiles are the files that the desk's surfaces take settings from.
 func settingsFiles(d *desk.Desk) []string {
 	var out []string
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			for _, src := range f.Sources {
 				for _, p := range reading.Places(d, s, src) { // a variable has none

@@ -107,7 +107,7 @@ func (l *shelving) linked(dir string) bool {
 
 func iconBases(d *desk.Desk) []string {
 	var out []string
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if f, ok := s.Facet(desk.FacetIcons); ok {
 			for _, base := range d.Folders(f.Lookup.Folders) {
 				if !slices.Contains(out, base) {
@@ -163,7 +163,7 @@ func (pp *Pieces) Placed(d *desks.Managed) ([]Placed, error) {
 			continue
 		}
 		p := Placed{PieceRow: row, Shown: d.Show(row.Path), Gone: !d.Exists(row.Path)}
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			for _, folder := range d.Folders(s.LooksIn(row.Kind)) {
 				if strings.HasPrefix(desk.Name(row.Path), folder+"/") {
 					p.SeenBy = append(p.SeenBy, s.Title)

@@ -114,7 +114,7 @@ func (m *Markets) screens(ctx context.Context, d *desks.Managed, row store.Marke
 // whether it would be dressed.
 func FitOf(d *desk.Desk, e market.Entry) []Fit {
 	var out []Fit
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		f := Fit{Surface: s.Title}
 		switch kind := parcel.Kind(e.Kind); {
 		case kind == parcel.Theme && len(s.Parts) > 0:
@@ -150,7 +150,7 @@ func FitOf(d *desk.Desk, e market.Entry) []Fit {
 
 // here returns where the desk has a piece of that kind and name, or "".
 func here(d *desks.Managed, m market.Companion) string {
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, folder := range d.Folders(s.LooksIn(m.Kind)) {
 			at := desk.Path(path.Join(folder, m.Name))
 			if real, err := d.Tree().Resolve(desk.Name(at)); err == nil && d.Exists(at) {

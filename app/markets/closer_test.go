@@ -19,7 +19,7 @@ func TestFitOnADesk(t *testing.T) {
 	require.NoError(t, err)
 	gate, err := desk.ParseSurface([]byte("id = \"gate\"\ntitle = \"Gate\"\n[[looks]]\nkind = \"icons\"\nfolders = [\"/usr/share/icons\"]\n"))
 	require.NoError(t, err)
-	d.Surfaces = append(desk.Builtin(), shell, gate)
+	d.SetSurfaces(append(desk.Builtin(), shell, gate))
 	say := func(e market.Entry) map[string]string {
 		out := map[string]string{}
 		for _, f := range markets.FitOf(d, e) {
@@ -64,7 +64,7 @@ func TestWhatGoesWithAnEntry(t *testing.T) {
 		of("foam", "pointer", "Foam", "M", "", 99, 0, "2026-01-01", "MIT", looks(0.95, 100)),
 	)
 	d := s.app.Desks()[0]
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	require.NoError(t, os.MkdirAll(filepath.Join(d.Home, ".icons/Oar"), 0o755))
 	c, err := s.app.Markets.Closer(t.Context(), d, 0, "sea")
 	require.NoError(t, err)

@@ -241,7 +241,7 @@ func (c *catalogue) wants(q Query) func(*card) bool {
 // none of them needs another version.
 func (c *catalogue) fits(d *desks.Managed) func(*card) bool {
 	kits, kinds, versions := uint8(0), make([]bool, len(c.kinds)), map[string]string{}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		versions[s.ID] = s.Version
 		for i, kit := range toolkits {
 			for _, p := range s.Parts {

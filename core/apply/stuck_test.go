@@ -186,7 +186,7 @@ func jsonOf(t *testing.T, v any) []byte {
 // TestASettingWithoutItsSchema is told so: there is nothing to set, least of all a file.
 func TestASettingWithoutItsSchema(t *testing.T) {
 	b := plantest.New(t)
-	b.D.Surfaces = slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID != "settings" })
+	b.D.SetSurfaces(slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID != "settings" }))
 	p, err := planning.Dress(b.D, outfit.Outfit{Name: "Dark"}.With(desk.FacetDark, "dark"))
 	require.NoError(t, err)
 	require.Empty(t, p.Ops)

@@ -10,6 +10,7 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"ivelt/core/cache"
@@ -27,7 +28,6 @@ type Desk struct {
 	HomePath string            // where the home stands on the desk
 	Env      map[string]string // what the session's environment sets
 	Writable bool              // whether a plan may be applied to it
-	Surfaces []Surface
 	// Layers are host folders that lie under the home: what the home itself does
 	// not have is found in them, the first before the others. A desk with layers
 	// is looked at, to see how it would be with what is in them; it is not
@@ -42,7 +42,39 @@ type Desk struct {
 	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared
 	// by all forms of the desk, so keys say where files lie, see [Desk.Where].
 	Cache    *cache.Cache
+	surfaces *surfaces
 	snapshot *snapshot // nil: nothing is remembered
+}
+
+// surfaces are those of a desk, in all its forms: one that is learned joins in while
+// others are read.
+type surfaces struct{ list atomic.Pointer[[]Surface] }
+
+// With is a desk that has surfaces, and nothing else.
+func With(all []Surface) *Desk {
+	d := &Desk{}
+	d.SetSurfaces(all)
+	return d
+}
+
+// Surfaces are what draws on the desk. The list is not to be changed.
+func (d *Desk) Surfaces() []Surface {
+	if d.surfaces == nil {
+		return nil
+	}
+	if all := d.surfaces.list.Load(); all != nil {
+		return *all
+	}
+	return nil
+}
+
+// SetSurfaces gives the desk, in all its forms, other surfaces. A [Desk.Snapshot] keeps
+// those that it had. Only the first call must not run beside others.
+func (d *Desk) SetSurfaces(all []Surface) {
+	if d.surfaces == nil {
+		d.surfaces = &surfaces{}
+	}
+	d.surfaces.list.Store(&all)
 }
 
 // snapshot is what a desk remembers for one go through its readings.
@@ -76,6 +108,8 @@ func (d *Desk) Snapshot() *Desk {
 	brief := *d
 	tree := d.Tree().Briefly()
 	tree.read, tree.stats, tree.lists = map[string]content{}, map[string]described{}, map[string]listed{}
+	brief.surfaces = nil
+	brief.SetSurfaces(d.Surfaces())
 	brief.snapshot = &snapshot{tree: tree, known: map[string]any{}}
 	return &brief
 }
@@ -176,7 +210,7 @@ func (d *Desk) Mine(p string) bool {
 
 // Surface returns the surface of that name.
 func (d *Desk) Surface(id string) (Surface, bool) {
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if s.ID == id {
 			return s, true
 		}

@@ -253,7 +253,7 @@ func TestAPersonsOwnDescriptors(t *testing.T) {
 	}
 	d, err := desk.Open("d", home, t.TempDir(), "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	var said []string
 	for _, err := range d.OwnSurfaces() {
 		require.ErrorIs(t, err, desk.ErrDescriptor)
@@ -269,7 +269,7 @@ func TestAPersonsOwnDescriptors(t *testing.T) {
 	require.Equal(t, "~/.pier", pier.Facets[0].Sources[0].Path)
 	mine, _ := d.Surface("gtk3")
 	require.Equal(t, "Mine", mine.Title)
-	require.Len(t, d.Surfaces, len(desk.Builtin())+1)
+	require.Len(t, d.Surfaces(), len(desk.Builtin())+1)
 }
 
 // TestAFrontLiesOverTheDesk: what is laid over it is there in its stead, and what is gone is
@@ -354,10 +354,10 @@ func TestWhatFacetsTake(t *testing.T) {
 // TestWhatActs is what a facet does, or what a descriptor says of it, in words.
 func TestWhatActs(t *testing.T) {
 	d := newDesk(t)
-	d.Surfaces = []desk.Surface{
+	d.SetSurfaces([]desk.Surface{
 		{ID: "shell", Title: "Shell", Present: []string{"/usr/bin/shell*"}, Facets: []desk.Facet{{Name: desk.FacetIcons, Acts: true, Lookup: desk.Lookup{Folders: []string{"{data}/icons"}}}}, Parts: []desk.Part{{Folder: "shell"}}},
 		{ID: "gtk", Title: "GTK programs", Looks: []desk.Look{{Kind: "font", Folders: []string{"{data}/fonts", "{data}/fonts", "/usr/share/fonts"}, Sealed: true}}},
-	}
+	})
 	require.True(t, d.Acts(desk.FacetStart))
 	require.True(t, d.Acts(desk.FacetIcons))
 	require.False(t, d.Acts(desk.FacetFont))
@@ -368,7 +368,7 @@ func TestWhatActs(t *testing.T) {
 	require.Contains(t, desk.Doing(desk.FacetIcons, "Reef"), "icons becomes Reef")
 
 	require.Equal(t, []desk.Part{{Folder: "shell"}}, d.Parts())
-	shell, gtk := d.Surfaces[0], d.Surfaces[1]
+	shell, gtk := d.Surfaces()[0], d.Surfaces()[1]
 	folders, sealed := gtk.Look("font")
 	require.True(t, sealed)
 	require.Equal(t, []string{"home/mara/.local/share/fonts", "usr/share/fonts"}, d.Folders(folders))
@@ -376,9 +376,9 @@ func TestWhatActs(t *testing.T) {
 	require.Empty(t, gtk.LooksIn("icons"))
 	require.Equal(t, "Shell looks", shell.Does("look", "looks"))
 	require.Equal(t, "GTK programs look", gtk.Does("look", "looks"))
-	require.Len(t, d.Present(d.Surfaces), 1, "the shell is not on the desk")
+	require.Len(t, d.Present(d.Surfaces()), 1, "the shell is not on the desk")
 	put(t, filepath.Join(d.System, "usr/bin/shell-2"), "")
-	require.Len(t, d.Present(d.Surfaces), 2)
+	require.Len(t, d.Present(d.Surfaces()), 2)
 	require.True(t, d.Mine("/home/mara/x"))
 	require.False(t, d.Mine("/home/marassa/x"))
 	put(t, filepath.Join(d.System, "var/lib/dpkg/info/shell:amd64.list"), "/usr\n/usr/bin/shell-2\n")

@@ -137,7 +137,7 @@ var acting = []string{FacetStart, FacetSession, FacetSignIn}
 // Acts reports whether a facet does something, by what it is or by what the descriptor
 // of a surface says. Such a choice of somebody else's is never taken with the others.
 func (d *Desk) Acts(facet string) bool {
-	return slices.Contains(acting, facet) || slices.ContainsFunc(d.Surfaces, func(s Surface) bool {
+	return slices.Contains(acting, facet) || slices.ContainsFunc(d.Surfaces(), func(s Surface) bool {
 		f, ok := s.Facet(facet)
 		return ok && f.Acts
 	})

@@ -9,6 +9,7 @@ import (
 	"sort"
 	"strings"
 
+	"ivelt/core/settingsfile"
 	"ivelt/core/tomlfile"
 )
 
@@ -70,7 +71,7 @@ type Part struct {
 // Parts returns the parts that the desk's surfaces name.
 func (d *Desk) Parts() []Part {
 	var out []Part
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		out = append(out, s.Parts...)
 	}
 	return out
@@ -165,7 +166,12 @@ type Source struct {
 	// Rename of the words of a list, "menu:minimize,close", makes the program's
 	// words; those that are not named are left out.
 	Rename map[string]string `toml:"rename"`
-	Type   string            `toml:"-"` // of GLib's settings: the key's, where a plan sets it
+	// Scale makes the program's number, 0.85, the facet's: 100 for percent.
+	Scale float64 `toml:"scale"`
+	// Like is a line of the program's, "key = 'value'": how one is written in a file of
+	// lines that has none to go by.
+	Like string `toml:"like"`
+	Type string `toml:"-"` // of GLib's settings: the key's, where a plan sets it
 }
 
 // Condition is a variable of the session that has one of some words in it, which
@@ -218,9 +224,17 @@ type Lookup struct {
 // formats are those of sources: key files, GTK 2's resource files, X resources,
 // variables of the session's environment, XSETTINGS, GLib's settings, of which
 // the group is the schema, fontconfig's rules, of which the group is the family
-// that is asked for, colours that a style sheet names, and other surfaces that
-// are followed.
-var formats = []string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings", "fontconfig", "css", "follows"}
+// that is asked for, colours that a style sheet names, the forms that programs of
+// other houses write their settings in, and other surfaces that are followed.
+var formats = slices.Concat([]string{"keyfile", "gtkrc", "xresources", "env", "xsettings", "gsettings", "fontconfig", "css"}, forms, []string{"follows"})
+
+// forms are those of package settingsfile.
+var forms = func() (out []string) {
+	for _, form := range settingsfile.Forms() {
+		out = append(out, string(form))
+	}
+	return out
+}()
 
 // lookups are the kinds of lookup: those of pieces; "named-file", something that is
 // described in a file of its name, and "palette", one with the colours of a
@@ -293,6 +307,7 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 		return []error{err}
 	}
 	sort.Strings(names)
+	all := slices.Clone(d.Surfaces())
 	for _, name := range names {
 		b, err := fs.ReadFile(d.Tree(), name)
 		if err == nil && len(b) > tomlfile.MaxBytes {
@@ -306,12 +321,13 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 			broken = append(broken, fmt.Errorf("%s: %w", d.Show(Path(name)), err))
 			continue
 		}
-		if i := slices.IndexFunc(d.Surfaces, func(have Surface) bool { return have.ID == s.ID }); i >= 0 {
-			d.Surfaces[i] = s
+		if i := slices.IndexFunc(all, func(have Surface) bool { return have.ID == s.ID }); i >= 0 {
+			all[i] = s
 		} else {
-			d.Surfaces = append(d.Surfaces, s)
+			all = append(all, s)
 		}
 	}
+	d.SetSurfaces(all)
 	return broken
 }
 

@@ -3,6 +3,7 @@ package desk
 import (
 	"errors"
 	"fmt"
+	"math"
 	"path"
 	"regexp"
 	"slices"
@@ -21,7 +22,7 @@ var (
 )
 
 // onDisk are the formats of sources that are files.
-var onDisk = []string{"keyfile", "gtkrc", "css", "fontconfig"}
+var onDisk = slices.Concat([]string{"keyfile", "gtkrc", "css", "fontconfig"}, forms)
 
 // valid tells what of a descriptor cannot be used. What it accepts can be read,
 // matched, planned and applied.
@@ -141,6 +142,9 @@ func (s Surface) source(src Source) error {
 	if src.Side != "" && src.Side != "before" && src.Side != "after" {
 		return fmt.Errorf("a side is before or after, not %q", src.Side)
 	}
+	if src.Scale < 0 || math.IsInf(src.Scale, 0) || math.IsNaN(src.Scale) {
+		return fmt.Errorf("a scale is a number above 0, not %v", src.Scale)
+	}
 	for _, when := range src.When {
 		if when.Key == "" || len(when.Words) == 0 {
 			return fmt.Errorf("when it follows %s: a variable and its words must be given", src.Path)
@@ -191,6 +195,9 @@ func (s Surface) placed(what string, templates ...string) error {
 	}
 	return nil
 }
+
+// IsID reports whether a word can be the ID of a surface.
+func IsID(id string) bool { return surfaceID.MatchString(id) }
 
 func isPlace(name string) bool {
 	return slices.Contains([]string{"home", "config", "data", "state", "data-dirs", "config-dirs", "config-dirs-last-first"}, name)

@@ -79,7 +79,7 @@ func Settings(ctx context.Context, d *desk.Desk, o outfit.Outfit) []Setting {
 // has the facet.
 func (v *Setting) onSurfaces(d *desk.Desk, look preview.Look) (has bool) {
 	differ := false
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		f, ok := s.Facet(v.Name)
 		if !ok {
 			continue
@@ -151,7 +151,7 @@ func (v *Setting) choose(d *desk.Desk) {
 // told: its family, and its size in points.
 func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
 	family, size = desk.SplitFont(o.Want(desk.FacetFont))
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		f, ok := s.Facet(desk.FacetFont)
 		if !ok || family != "" && size > 0 {
 			continue
@@ -186,7 +186,7 @@ func families(d *desk.Desk, now string) []Option {
 // pointerSizes are the sizes of the sets that a look shows.
 func pointerSizes(d *desk.Desk, look preview.Look) []Option {
 	var sizes []int
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		f, ok := s.Facet(desk.FacetPointer)
 		if !ok {
 			continue

@@ -31,7 +31,8 @@ func newDesk(t *testing.T) *desk.Desk {
 	}
 	d, err := desk.Open("d", filepath.Join(dir, "home"), filepath.Join(dir, "system"), "/home/me")
 	require.NoError(t, err)
-	d.Surfaces, d.Env = append(desk.Builtin(), standin.Surfaces()...), map[string]string{}
+	d.Env = map[string]string{}
+	d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 	return d
 }
 
@@ -80,7 +81,7 @@ func TestFineSettings(t *testing.T) {
 // TestWhatASurfaceCouldBeTold has what it is told now, also what nobody else would offer.
 func TestWhatASurfaceCouldBeTold(t *testing.T) {
 	d := newDesk(t)
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			for _, now := range []string{"", "odd"} {
 				options := fine.Options(d, s, f, now)

@@ -186,7 +186,7 @@ func facesIn(host string) []fontfile.Face {
 // Folders are the folders in which some surface of the desk looks for fonts.
 func Folders(d *desk.Desk) []string {
 	var out []string
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		folders, sealed := s.Look("font")
 		if sealed {
 			continue

@@ -114,7 +114,7 @@ type judging struct {
 func Of(d *desk.Desk, look preview.Look) []Verdict {
 	j := judging{d: d.Snapshot(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}, seen: map[string][]preview.Mark{}}
 	out := []Verdict{}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		switch {
 		case s.Kind == "shell":
 			out = append(out, j.pairs(s, desk.FacetBar, shell)...)

@@ -123,13 +123,13 @@ func deskWith(t *testing.T, files map[string]string) *desk.Desk {
 	require.NoError(t, err)
 	for _, s := range desk.Builtin() {
 		if s.ID == "gtk3" || s.ID == "gtk2" {
-			d.Surfaces = append(d.Surfaces, s)
+			d.SetSurfaces(append(d.Surfaces(), s))
 		}
 	}
 	for _, text := range []string{shellSurface, termSurface, frameSurface, engineSurface, loginSurface} {
 		s, err := desk.ParseSurface([]byte(text))
 		require.NoError(t, err)
-		d.Surfaces = append(d.Surfaces, s)
+		d.SetSurfaces(append(d.Surfaces(), s))
 	}
 	return d
 }
@@ -339,7 +339,7 @@ func TestFocusIsSeen(t *testing.T) {
 		d := deskWith(t, files)
 		for _, s := range desk.Builtin() {
 			if s.ID == "gtk4" {
-				d.Surfaces = append(d.Surfaces, s)
+				d.SetSurfaces(append(d.Surfaces(), s))
 			}
 		}
 		look := preview.Worn(t.Context(), d)

@@ -77,7 +77,7 @@ func (j *judging) scenery() []*scenery {
 		return j.behind
 	}
 	j.looked = true
-	for _, s := range j.d.Surfaces {
+	for _, s := range j.d.Surfaces() {
 		if s.Kind == "login" {
 			continue
 		}
@@ -566,7 +566,7 @@ func (j *judging) crop(s desk.Surface, well func([]where) bool) (Crop, bool) {
 func (j *judging) otherBackdrop(s desk.Surface, well func([]where) bool) (string, bool) {
 	best, least := "", 9.0
 	was := middle(j.scenery()[0].im)
-	for _, has := range j.d.Surfaces {
+	for _, has := range j.d.Surfaces() {
 		if has.Kind == "login" {
 			continue
 		}

@@ -24,7 +24,7 @@ func TestASandboxIsWeighed(t *testing.T) {
 		"var/lib/coracle/programs/org.example.Two.desktop": "[Desktop Entry]\nType=Application\nName=Two\n",
 		"usr/bin/coracle":                                  "x",
 	})
-	d.Surfaces = append(d.Surfaces, standin.Surfaces()...)
+	d.SetSurfaces(append(d.Surfaces(), standin.Surfaces()...))
 	s, ok := d.Surface("coracle")
 	require.True(t, ok)
 	wide := match.RuntimeOf(d, s, outfit.Outfit{})
@@ -45,7 +45,7 @@ func TestASandboxIsWeighed(t *testing.T) {
 		"var/lib/coracle/programs/org.example.Two.desktop": "[Desktop Entry]\nType=Application\nName=Two\n",
 		"usr/bin/coracle":                                  "x",
 	})
-	d.Surfaces = append(d.Surfaces, standin.Surfaces()...)
+	d.SetSurfaces(append(d.Surfaces(), standin.Surfaces()...))
 	narrow := match.RuntimeOf(d, s, outfit.Outfit{})
 	require.Equal(t, []match.Lacking{
 		{Folder: "/home/me/.themes", For: []match.Piece{{Facet: desk.FacetWidgets, Name: "Salt"}}},

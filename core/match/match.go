@@ -184,7 +184,7 @@ func Of(d *desk.Desk, o outfit.Outfit) Board {
 	var b Board
 	for _, f := range desk.Facets {
 		t := Thread{Facet: f.Name, Title: f.Title, Want: o.Want(f.Name)}
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			t.Cells = append(t.Cells, CompareTo(d, s, f.Name, o))
 		}
 		b.Threads = append(b.Threads, t)

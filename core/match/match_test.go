@@ -59,7 +59,7 @@ func deskWith(t *testing.T, files map[string]string) *desk.Desk {
 	require.NoError(t, err)
 	s, err := desk.ParseSurface([]byte(shell))
 	require.NoError(t, err)
-	d.Surfaces = append(desk.Builtin(), s)
+	d.SetSurfaces(append(desk.Builtin(), s))
 	return d
 }
 

@@ -28,7 +28,7 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 	d = d.Snapshot()
 	var out []Shortfall
 	for _, info := range desk.Facets {
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			want := o.WantOn(s.ID, info.Name)
 			if want == "" {
 				continue

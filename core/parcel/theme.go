@@ -13,7 +13,7 @@ import (
 )
 
 // toolkitParts are the parts that toolkits themselves look for.
-var toolkitParts = (&desk.Desk{Surfaces: desk.Builtin()}).Parts()
+var toolkitParts = (desk.With(desk.Builtin())).Parts()
 
 // themes finds window themes: folders in which at least one part stands. What
 // other folders beside a part hold, is reported by their names.

@@ -94,7 +94,7 @@ func Placements(piece parcel.Piece, d *desk.Desk) []Placement {
 			continue
 		}
 		p := Placement{Scope: r.scope, Path: at.Show(path.Join(base, piece.Folder)), Reason: r.reason, Link: link, SeenBy: []string{}, Blind: []string{}}
-		for _, s := range at.Surfaces {
+		for _, s := range at.Surfaces() {
 			folders, sealed := s.Look(string(piece.Kind))
 			looks := slices.ContainsFunc(at.Folders(folders), func(f string) bool { return below(desk.Name(base), f) })
 			switch {
@@ -115,7 +115,7 @@ func Placements(piece parcel.Piece, d *desk.Desk) []Placement {
 // loginFolder is where the desk's login screen looks: the first folder of its
 // own that is not the packages', or what other login screens use.
 func loginFolder(d *desk.Desk) string {
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.LooksIn(string(parcel.Login)) {
 			return f
 		}
@@ -175,7 +175,7 @@ func All(pieces []parcel.Piece, d *desk.Desk, scope Scope, exists planning.Exist
 // would come before, for some surface that looks in both folders.
 func Hides(piece parcel.Piece, d *desk.Desk, target string) []string {
 	var out []string
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		found := false
 		for _, folder := range d.Folders(s.LooksIn(string(piece.Kind))) {
 			at := path.Join(desk.Path(folder), piece.Folder)

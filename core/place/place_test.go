@@ -18,7 +18,7 @@ func newDesk(t *testing.T) *desk.Desk {
 	t.Helper()
 	d, err := desk.Open("d", t.TempDir(), t.TempDir(), "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	return d
 }
 
@@ -61,8 +61,8 @@ func TestWhereEachKindGoesAndWhoSeesIt(t *testing.T) {
 // link leads to, and a login screen with a folder of its own.
 func TestSealedSurfacesNeedACopy(t *testing.T) {
 	d := newDesk(t)
-	d.Surfaces = append(d.Surfaces, desk.Surface{ID: "box", Title: "The box", Looks: []desk.Look{{Kind: "icons", Folders: []string{"~/.icons"}, Sealed: true}}},
-		desk.Surface{ID: "gate", Title: "The gate", Looks: []desk.Look{{Kind: "login", Folders: []string{"/usr/share/gate"}}, {Kind: "icons", Folders: []string{"/usr/local/share/icons"}}}})
+	d.SetSurfaces(append(d.Surfaces(), desk.Surface{ID: "box", Title: "The box", Looks: []desk.Look{{Kind: "icons", Folders: []string{"~/.icons"}, Sealed: true}}},
+		desk.Surface{ID: "gate", Title: "The gate", Looks: []desk.Look{{Kind: "login", Folders: []string{"/usr/share/gate"}}, {Kind: "icons", Folders: []string{"/usr/local/share/icons"}}}}))
 	mine := place.Placements(parcel.Piece{Kind: parcel.Icons, Folder: "P"}, d)
 	require.Equal(t, []string{"The box", "The gate"}, mine[0].Blind)
 	require.Equal(t, []string{"The box"}, mine[1].Copy)

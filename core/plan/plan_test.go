@@ -26,7 +26,7 @@ import (
 // keeper has to have, and the desk as it would be, also with a part left out.
 func TestAPlanKnowsWhatComesOfIt(t *testing.T) {
 	b := plantest.NewSmall(t)
-	b.D.Surfaces = desk.Builtin()
+	b.D.SetSurfaces(desk.Builtin())
 	p := b.Install()
 	require.Equal(t, []plan.Cache{{Kind: "icons", Folder: "/home/me/.data/icons"}, {Kind: "icons", Folder: "/home/me/.icons"}}, p.Caches())
 	copied := slices.IndexFunc(p.Ops, func(op plan.Op) bool { return op.Kind == plan.Copy })
@@ -148,7 +148,7 @@ func TestWhatAWriteLoses(t *testing.T) {
 	p := b.Dress("New")
 	require.Equal(t, []plan.Loss{{Code: "links", Of: "2"}}, p.Losing()[0].Loses)
 
-	b.D.Surfaces = standin.Surfaces()
+	b.D.SetSurfaces(standin.Surfaces())
 	lantern, ok := b.D.Surface("lantern")
 	require.True(t, ok)
 	require.Empty(t, plan.HandsOf(b.D, lantern))

@@ -93,7 +93,7 @@ func touchable(d *desk.Desk) (folders, files []string) {
 	for _, kind := range []string{"themes", "icons", "fonts", "backgrounds"} {
 		add(&folders, "/usr/local/share/"+kind, "{data-dirs}/"+kind)
 	}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, l := range s.Looks {
 			add(&folders, l.Folders...)
 		}

@@ -31,7 +31,7 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 	d = d.Snapshot()
 	b := builder{d: d, seen: d, plan: &plan.Plan{}, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}
 	var out hand
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			want := o.WantOn(s.ID, f.Name)
 			if want == "" || reading.Check(d, s, f, want) != nil && reading.Grantable(d, f.Lookup, want) == "" {

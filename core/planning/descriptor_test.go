@@ -84,7 +84,7 @@ func TestADescriptorWithoutFolders(t *testing.T) {
 		text := fmt.Sprintf("id = \"winkle\"\ntitle = \"Winkle\"\n[[facet]]\nname = %q\nsource = [{ format = \"keyfile\", path = \"{config}/winkle.conf\", group = \"Look\", key = \"x\", write = true }]\n[facet.lookup]\nkind = %q\n", facet, kind)
 		s, err := desk.ParseSurface([]byte(text))
 		require.NoError(t, err)
-		b.D.Surfaces = append(plantest.Surfaces(), s)
+		b.D.SetSurfaces(append(plantest.Surfaces(), s))
 		want := "New"
 		if facet == desk.FacetFont {
 			want = "New 10"
@@ -162,10 +162,10 @@ func useDescriptor(t *testing.T, r *rand.Rand, s desk.Surface, text []byte, n in
 	b := plantest.New(t)
 	b.Write(".icons/Shell/cursors/default", "x", 0o644)
 	b.Write(".local/share/themes/New/gtk-3.0/gtk.css", "window { color: red }", 0o644)
-	b.D.Surfaces = []desk.Surface{s}
+	b.D.SetSurfaces([]desk.Surface{s})
 	for _, other := range plantest.Surfaces() {
 		if other.ID != s.ID {
-			b.D.Surfaces = append(b.D.Surfaces, other)
+			b.D.SetSurfaces(append(b.D.Surfaces(), other))
 		}
 	}
 	o := outfit.Outfit{Name: "All"}

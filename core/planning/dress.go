@@ -23,6 +23,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/reading"
 	"ivelt/core/say"
+	"ivelt/core/settingsfile"
 	"ivelt/core/xresources"
 )
 
@@ -75,7 +76,7 @@ func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 	// What a plan is worked out from does not change while it is.
 	b.d, seen = b.d.Snapshot(), seen.Snapshot()
 	b.seen, b.outfit, b.unsetting, b.told = seen, o, map[string]bool{}, map[string]bool{}
-	for _, s := range b.d.Surfaces {
+	for _, s := range b.d.Surfaces() {
 		s = reading.Filled(b.d, s, b.wants(s))
 		for _, facet := range o.Facets() {
 			f, ok := s.Facet(facet)
@@ -100,7 +101,7 @@ func (b *builder) hold() error {
 	if len(b.unsetting) == 0 {
 		return nil
 	}
-	for _, s := range b.d.Surfaces {
+	for _, s := range b.d.Surfaces() {
 		for _, f := range s.Facets {
 			r := reading.Told(b.d, s, f)
 			follows := slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "follows" })
@@ -413,11 +414,15 @@ func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, 
 		}
 		return gtkrc.Set(old, target.Key, reading.Written(f, target, want), f.Number != nil || f.Values != nil), nil
 	}
+	said := reading.Written(f, target, want)
+	if form := settingsfile.Form(target.Format); slices.Contains(settingsfile.Forms(), form) {
+		bare := f.Number != nil || f.Values != nil || target.Values != nil
+		return settingsfile.Set(form, old, target.Group, target.Key, said, settingsfile.How{Bare: bare, Like: target.Like})
+	}
 	kf, err := keyfile.Parse(old)
 	if err != nil {
 		return nil, err
 	}
-	said := reading.Written(f, target, want)
 	if target.Format == "gsettings" {
 		said = gsettingsText(target.Type, said)
 	}

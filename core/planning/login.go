@@ -16,7 +16,7 @@ import (
 // programs will: what would not come up is not done, unless it is forced. The
 // settings as they are now are kept beside the new ones, for the way back.
 func (b *builder) safeLogin() error {
-	for _, s := range b.d.Surfaces {
+	for _, s := range b.d.Surfaces() {
 		i := slices.IndexFunc(b.plan.Ops, func(op plan.Op) bool { return op.Kind == plan.Write && op.Surface == s.ID })
 		if s.Greeter == nil || i < 0 {
 			continue

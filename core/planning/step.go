@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 
 	"ivelt/core/desk"
@@ -13,6 +14,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/reading"
 	"ivelt/core/say"
+	"ivelt/core/settingsfile"
 )
 
 // SourceRef names one source in the chain of a reading, by where it stands.
@@ -130,6 +132,10 @@ func said(old []byte, src desk.Source, f desk.Facet, want string, line int) ([]b
 			return withVariable(old, src.Key, reading.Written(f, src, want), true), nil
 		}
 		return edited(old, src, f, want)
+	}
+	if form := settingsfile.Form(src.Format); slices.Contains(settingsfile.Forms(), form) {
+		content, _, err := settingsfile.Remove(form, old, src.Group, src.Key)
+		return content, err
 	}
 	switch src.Format {
 	case "env":

@@ -57,7 +57,7 @@ func dressed(t *testing.T) *desk.Desk {
 	for _, s := range append(desk.Builtin(), standin.Surfaces()...) {
 		switch s.ID {
 		case "gtk2", "gtk3", "gtk4", "quayside", "bittern", "lantern", "withy":
-			d.Surfaces = append(d.Surfaces, s)
+			d.SetSurfaces(append(d.Surfaces(), s))
 		}
 	}
 	return d

@@ -66,7 +66,7 @@ func (l Look) number(facet, surface string, usual int) int {
 func Worn(ctx context.Context, d *desk.Desk) Look {
 	d = d.Snapshot()
 	l := Look{Names: map[string]map[string]string{}, ctx: ctx}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			r := reading.Told(d, s, f)
 			name := r.Value
@@ -85,7 +85,7 @@ func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 	d = d.Snapshot()
 	l := Worn(ctx, d)
 	for _, facet := range o.Facets() {
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			f, ok := s.Facet(facet)
 			want := o.WantOn(s.ID, facet)
 			if ok && want != "" && reading.Check(d, s, f, want) == nil {
@@ -93,7 +93,7 @@ func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 			}
 		}
 	}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		l.together(d, o, s)
 		filled := reading.Filled(d, s, func(facet string) string { return o.WantOn(s.ID, facet) })
 		for i, f := range s.Facets {

@@ -34,7 +34,7 @@ func (n Note) String() string {
 func Notes(d *desk.Desk, look Look, scene string) []Note {
 	c, s := newScene(d, look, scene)
 	s.draw(c)
-	for _, surface := range d.Surfaces {
+	for _, surface := range d.Surfaces() {
 		stage, drawn := c.stages[surface.ID]
 		if !drawn {
 			continue

@@ -39,7 +39,7 @@ func desk1(t *testing.T) *desk.Desk {
 	require.NoError(t, os.MkdirAll(filepath.Join(home, "A folder"), 0o755))
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	return d
 }
 
@@ -177,7 +177,7 @@ name = "backdrop"
 key = "backdrop"
 `))
 	require.NoError(t, err)
-	d.Surfaces = append(d.Surfaces, shell)
+	d.SetSurfaces(append(d.Surfaces(), shell))
 	var said []string
 	for _, n := range preview.Notes(d, preview.Worn(t.Context(), d), "desk") {
 		said = append(said, n.String())

@@ -292,11 +292,11 @@ func (s *Stage) popover() *part {
 
 // surfaceOf is the first surface of a kind that a desk has, its ID "" if it has none.
 func surfaceOf(d *desk.Desk, kind string) desk.Surface {
-	i := slices.IndexFunc(d.Surfaces, func(s desk.Surface) bool { return s.Kind == kind })
+	i := slices.IndexFunc(d.Surfaces(), func(s desk.Surface) bool { return s.Kind == kind })
 	if i < 0 {
 		return desk.Surface{}
 	}
-	return d.Surfaces[i]
+	return d.Surfaces()[i]
 }
 
 // drawTerminal shows the desk's terminal over its backdrop.

@@ -70,7 +70,7 @@ func TestPartsOfPrograms(t *testing.T) {
 	}
 	d, err := desk.Open("d", home, t.TempDir(), "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	for _, scene := range []string{"lists", "dialogs"} {
 		seen := coloured(t, d, scene)
 		for generation, rules := range rules {
@@ -103,7 +103,7 @@ func TestScenesOfADesk(t *testing.T) {
 	put(".themes/Dyed/gtk-3.0/gtk.css", "window { background: #314159; }")
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	box, err := desk.ParseSurface([]byte(`id = "box"
 title = "Programs in a box"
 kind = "sandbox"
@@ -126,7 +126,7 @@ group = "Grants"
 key = "read"
 `))
 	require.NoError(t, err)
-	d.Surfaces = append(d.Surfaces, box)
+	d.SetSurfaces(append(d.Surfaces(), box))
 	require.Contains(t, names(d), "sandboxed")
 	dyed := color.RGBA{0x31, 0x41, 0x59, 255}
 	outside := coloured(t, d, "sandboxed")[dyed]

@@ -90,7 +90,7 @@ func (c *Canvas) having(facet string) string {
 			return s.ID
 		}
 	}
-	for _, s := range c.D.Surfaces {
+	for _, s := range c.D.Surfaces() {
 		if _, ok := s.Facet(facet); ok && s.Kind != "login" && s.Kind != "sandbox" {
 			return s.ID
 		}

@@ -127,7 +127,7 @@ func OnBar(d *desk.Desk, look Look) map[string]string {
 // shellOf names the surface that draws the bar and what lies on the ground, or
 // "" if no shell of the desk is known: then neither is pictured.
 func shellOf(d *desk.Desk) string {
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		if s.Kind == "shell" {
 			return s.ID
 		}

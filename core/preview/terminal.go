@@ -20,7 +20,7 @@ func (c *Canvas) Palette(name string) (palette.Palette, bool) {
 	if name == "" {
 		return palette.Palette{}, false
 	}
-	for _, s := range c.D.Surfaces {
+	for _, s := range c.D.Surfaces() {
 		f, ok := s.Facet(desk.FacetPalette)
 		if !ok {
 			continue

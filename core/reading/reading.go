@@ -112,7 +112,7 @@ const (
 func All(d *desk.Desk) []Reading {
 	d = d.Snapshot()
 	out := []Reading{}
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			out = append(out, Of(d, s, f))
 		}

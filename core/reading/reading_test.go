@@ -30,7 +30,7 @@ func TestFontsThatAreNotThere(t *testing.T) {
 	put(system+"/etc/fonts/fonts.conf", "<fontconfig><include prefix='xdg'>fontconfig/fonts.conf</include></fontconfig>")
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
-	d.Surfaces = desk.Builtin()
+	d.SetSurfaces(desk.Builtin())
 	s, _ := d.Surface("gtk3")
 	f, _ := s.Facet(desk.FacetFont)
 	told := func(font string) reading.Reading {
@@ -52,7 +52,7 @@ func TestFontsThatAreNotThere(t *testing.T) {
 // sets a key at sign-in, a lock of the administrator's, and XSETTINGS. The real
 // programs are asked in package truth; here are the chain's places.
 func TestWhatSettingsTell(t *testing.T) {
-	toolkit, _ := (&desk.Desk{Surfaces: desk.Builtin()}).Surface("gtk3")
+	toolkit, _ := (desk.With(desk.Builtin())).Surface("gtk3")
 	icons, _ := toolkit.Facet(desk.FacetIcons)
 	schema := icons.Sources[slices.IndexFunc(icons.Sources, func(src desk.Source) bool { return src.Format == "gsettings" })].Group
 	folder := strings.ReplaceAll(schema, ".", "/")
@@ -66,7 +66,8 @@ func TestWhatSettingsTell(t *testing.T) {
 	put(home+"/.config/autostart/x.desktop", "[Desktop Entry]\nType=Application\nExec=sh -c \"sleep 1; gsettings set "+schema+" icon-theme 'Skerry'\"\n")
 	d, err := desk.Open("d", home, system, "/home/me")
 	require.NoError(t, err)
-	d.Surfaces, d.Env = desk.Builtin(), map[string]string{"WAYLAND_DISPLAY": "w"}
+	d.Env = map[string]string{"WAYLAND_DISPLAY": "w"}
+	d.SetSurfaces(desk.Builtin())
 	s, _ := d.Surface("gtk3")
 	f, _ := s.Facet(desk.FacetIcons)
 	told := func() (r reading.Reading, states string) {

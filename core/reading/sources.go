@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"maps"
+	"math"
 	"path"
 	"slices"
 	"strconv"
@@ -15,6 +16,7 @@ import (
 	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
 	"ivelt/core/say"
+	"ivelt/core/settingsfile"
 	"ivelt/core/xresources"
 )
 
@@ -128,6 +130,9 @@ func (step Link) heard(f desk.Facet, src desk.Source, raw string) Link {
 		step.State = Silent
 		step.say(say.Of("reading/step/says-leaves-next", raw))
 		return step
+	}
+	if n, err := strconv.ParseFloat(strings.TrimSpace(raw), 64); err == nil && src.Scale != 0 {
+		raw = strconv.FormatFloat(math.Round(n*src.Scale), 'f', -1, 64)
 	}
 	if n, err := strconv.ParseInt(raw, 10, 64); err == nil && src.Clamp && f.Number != nil {
 		raw = strconv.FormatInt(min(max(n, f.Number.Least), f.Number.Most), 10)
@@ -254,6 +259,19 @@ func ask(d *desk.Desk, f desk.Facet, src desk.Source, p string) Link {
 	if src.Format == "css" {
 		return askSheet(f, src, step, b)
 	}
+	if form := settingsfile.Form(src.Format); slices.Contains(settingsfile.Forms(), form) {
+		values, err := settingsfile.Parse(form, b)
+		if err != nil {
+			step.State, step.Note = Broken, err.Error()
+			return step
+		}
+		v, ok := settingsfile.Lookup(values, src.Group, src.Key)
+		if !ok {
+			return step
+		}
+		step.Line = v.Line
+		return step.heard(f, src, v.Text)
+	}
 	kf, err := keyfile.Parse(b)
 	if err != nil {
 		step.State, step.Note = Broken, err.Error()
@@ -344,6 +362,9 @@ func Written(f desk.Facet, src desk.Source, word string) string {
 	}
 	if written := f.Values[word]; len(written) > 0 {
 		return written[0]
+	}
+	if n, err := strconv.ParseFloat(word, 64); err == nil && src.Scale != 0 {
+		return strconv.FormatFloat(n/src.Scale, 'f', -1, 64)
 	}
 	if f.Sizeless {
 		word, _ = desk.SplitFont(word)

@@ -170,7 +170,7 @@ func inOthers(d *desk.Desk, l desk.Lookup, name string) string {
 		return ""
 	}
 	folders := slices.Concat(l.Folders, known[l.Kind])
-	for _, s := range d.Surfaces {
+	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			if f.Lookup.Kind == l.Kind {
 				folders = append(folders, f.Lookup.Folders...)

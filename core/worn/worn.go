@@ -32,7 +32,7 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 	o := outfit.Outfit{Name: "Worn by " + d.Title}
 	for _, info := range desk.Facets {
 		told, set, at := map[string][]string{}, map[string][]string{}, map[string]string{}
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			f, ok := s.Facet(info.Name)
 			if !ok {
 				continue

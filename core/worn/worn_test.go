@@ -24,7 +24,7 @@ func TestWhatADeskWears(t *testing.T) {
 	require.NoError(t, err)
 	for _, s := range desk.Builtin() {
 		if s.ID == "gtk2" || s.ID == "gtk3" || s.ID == "gtk4" {
-			d.Surfaces = append(d.Surfaces, s)
+			d.SetSurfaces(append(d.Surfaces(), s))
 		}
 	}
 	require.Empty(t, worn.Of(d, nil).Choices, "nobody was told anything")

@@ -108,7 +108,8 @@ func open(t *testing.T, a *txtar.Archive, surfaces []desk.Surface) *desk.Desk {
 	}
 	d, err := desk.Open("d", filepath.Join(top, "home"), filepath.Join(top, "system"), "/home/me")
 	must(t, err)
-	d.Surfaces, d.Env = append(desk.Builtin(), surfaces...), map[string]string{}
+	d.Env = map[string]string{}
+	d.SetSurfaces(append(desk.Builtin(), surfaces...))
 	for _, line := range lines {
 		if set, ok := strings.CutPrefix(line, "$ "); ok {
 			for _, one := range strings.Fields(set) {

@@ -61,7 +61,8 @@ func (b *Bench) Open() {
 	b.T.Helper()
 	d, err := desk.Open("d", filepath.Join(b.Dir, "home"), filepath.Join(b.Dir, "system"), "/home/me")
 	must(b.T, err)
-	d.Surfaces, d.Writable = Surfaces(), true
+	d.Writable = true
+	d.SetSurfaces(Surfaces())
 	b.D, b.Journal = d, filepath.Join(b.Dir, "journal.json")
 }
 

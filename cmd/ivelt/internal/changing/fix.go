@@ -45,7 +45,7 @@ func fixCommand(p *given.Program) *cobra.Command {
 		if err != nil {
 			return err
 		}
-		for _, s := range d.Surfaces {
+		for _, s := range d.Surfaces() {
 			if pending(d, s.ID) {
 				if err := a.Changes.Restart(d, s.ID, false); err != nil {
 					return err

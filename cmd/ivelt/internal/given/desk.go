@@ -47,7 +47,7 @@ func (f *DeskFlags) Open(ctx context.Context) (*desk.Desk, error) {
 		if err != nil {
 			return nil, err
 		}
-		d.Surfaces = append(desk.Builtin(), d.Present(f.of.Surfaces)...)
+		d.SetSurfaces(append(desk.Builtin(), d.Present(f.of.Surfaces)...))
 		tell(d.OwnSurfaces())
 		return d, nil
 	case f.System != "":
@@ -93,7 +93,8 @@ func OwnDesk() (*desk.Desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	d.Title, d.Surfaces, d.Env = "This computer", d.Present(desk.Builtin()), map[string]string{}
+	d.Title, d.Env = "This computer", map[string]string{}
+	d.SetSurfaces(d.Present(desk.Builtin()))
 	for _, kv := range os.Environ() {
 		if k, v, ok := strings.Cut(kv, "="); ok {
 			d.Env[k] = v
