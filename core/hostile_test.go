@@ -25,6 +25,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/settingsfile"
 	"ivelt/core/taste"
 	"ivelt/sign"
 )
@@ -261,6 +262,13 @@ func wear(ctx context.Context, home, theme string) string {
 }
 
 // meetPlace is a desk with something in a settings file's place.
+func meetSettings(form settingsfile.Form) func(context.Context, string) string {
+	return meetBytes(func(b []byte) error {
+		_, err := settingsfile.Set(form, b, "a", "fresh", "x", settingsfile.How{})
+		return err
+	})
+}
+
 func meetPlace(lay func(at string) error) func(context.Context, string) string {
 	return func(ctx context.Context, _ string) string {
 		dir, err := os.MkdirTemp("", "hostile")

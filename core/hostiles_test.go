@@ -24,6 +24,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/outfit"
+	"ivelt/core/settingsfile"
 	"ivelt/core/xcursor"
 )
 
@@ -223,6 +224,18 @@ var hostiles = []hostile{
 	{"a descriptor of 20,000 facets", plainly(func() string {
 		return "id = \"a\"\ntitle = \"A\"\nkind = \"shell\"\n" + strings.Repeat("[[facet]]\nname = \"icons\"\n", 20_000)
 	}), meetBytes(func(b []byte) error { _, err := desk.ParseSurface(b); return err }), "larger than such files are"},
+
+	{"settings: 18,000 empty elements in one line", plainly(func() string { return "<a>" + strings.Repeat("<b/>", 18_000) + "</a>" }), meetSettings(settingsfile.XML), "read"},
+	{"settings: a list of 18,000 in one line of YAML", plainly(func() string { return "a: [" + strings.Repeat("b,", 18_000) + "]" }), meetSettings(settingsfile.YAML), ""},
+	{"settings: 18,000 members in one line of JSON", plainly(func() string {
+		var b strings.Builder
+		for i := range 18_000 {
+			fmt.Fprintf(&b, `"k%d":"\\",`, i)
+		}
+		return "{" + b.String() + `"z": 1}`
+	}), meetSettings(settingsfile.JSON), ""},
+	{"settings: 100,000 sections", plainly(func() string { return strings.Repeat("[a]\n", 100_000) }), meetSettings(settingsfile.Lines), ""},
+	{"settings: 40,000 tables of TOML", plainly(func() string { return strings.Repeat("[[a]]\n", 40_000) }), meetSettings(settingsfile.TOML), "larger than settings files are"},
 
 	{"an index of one endless line", nil, meetIndex(`{"format": 1, "entries": [{"id": "a", "name": "`, strings.Repeat("a", 4096)), "larger"},
 	{"an index of endless entries", nil, meetIndex(`{"format": 1, "entries": [{}`, strings.Repeat(`,{}`, 1000)), "more than 40000 entries"},

@@ -48,6 +48,17 @@ func heldOut(name string) bool {
 	return new(big.Int).Mod(new(big.Int).SetBytes(sum[:]), big.NewInt(3)).Sign() == 0
 }
 
+// programOf is the program of the list whose settings are of a form.
+func programOf(t testing.TB, form string) string {
+	for _, line := range lines(listed) {
+		if name, mark, _ := strings.Cut(line, " "); mark == "program "+form {
+			return name
+		}
+	}
+	t.Fatal("no program has settings of the form ", form)
+	return ""
+}
+
 var yard struct {
 	sync.Mutex
 	packs   []pack
@@ -67,7 +78,7 @@ func realPacks(t testing.TB) []pack {
 	engine := map[string]bool{}
 	for _, line := range lines(listed) {
 		name, mark, _ := strings.Cut(line, " ")
-		if strings.HasPrefix(line, "#") || mark == "large" && !*all {
+		if strings.HasPrefix(line, "#") || mark == "large" && !*all || strings.HasPrefix(mark, "program ") {
 			continue
 		}
 		wanted = append(wanted, name)

@@ -158,17 +158,8 @@ func cutJSON(plain []byte, n *jsonNode) {
 		switch {
 		case i+1 < len(all) && comma >= 0:
 			to += comma + 1
-			if whole := wholeLines(plain, from, to); whole[1] > 0 {
-				from, to = whole[0], whole[1]
-			} else {
-				to += len(plain[to:]) - len(bytes.TrimLeft(plain[to:], " "))
-			}
 		case i > 0:
 			from = all[i-1].to // with the comma before it
-		default:
-			if whole := wholeLines(plain, from, to); whole[1] > 0 {
-				from, to = whole[0], whole[1]
-			}
 		}
 		c.cut = [2]int{from, to}
 	}
@@ -220,9 +211,9 @@ func addJSON(b []byte, group, key, text string, bare bool) ([]byte, error) {
 	inner := indentOf(b, n.from) + "  "
 	if all := *n.children; len(all) > 0 {
 		inner = indentOf(b, all[len(all)-1].keyAt)
-		for _, c := range all {
-			if own := indentOf(b, c.keyAt); strings.TrimSpace(string(b[lineStart(b, c.keyAt):c.keyAt])) == "" {
-				inner = own
+		for _, c := range []*jsonNode{all[0], all[len(all)-1]} { // one that begins a line
+			if own := b[lineStart(b, c.keyAt):c.keyAt]; len(bytes.TrimSpace(own)) == 0 {
+				inner = string(own)
 			}
 		}
 	}

@@ -53,11 +53,10 @@ func parseLines(b []byte) lineFile {
 		return out
 	}
 	var open []int // indexes of heads
+	section := -1  // the one that is open
 	closeSection := func(end int) {
-		for i := range f.heads {
-			if !f.heads[i].block && f.heads[i].to == 0 {
-				f.heads[i].to = end
-			}
+		if section >= 0 {
+			f.heads[section].to = end
 		}
 	}
 	start := 0
@@ -73,10 +72,15 @@ func parseLines(b []byte) lineFile {
 		}
 		text := string(b[start:end])
 		trimmed := strings.TrimSpace(text)
-		switch m := sectionLine.FindStringSubmatch(text); {
+		var m []string
+		if strings.HasPrefix(trimmed, "[") {
+			m = sectionLine.FindStringSubmatch(text)
+		}
+		switch {
 		case trimmed == "" || trimmed[0] == '#' || trimmed[0] == ';' || trimmed[0] == '!' || strings.HasPrefix(trimmed, "//"):
 		case m != nil && first == n:
 			closeSection(start)
+			section = len(f.heads)
 			group = Step(strings.TrimSpace(m[1]))
 			f.heads = append(f.heads, head{group: group, from: start, open: next})
 		case strings.HasPrefix(trimmed, "}"):

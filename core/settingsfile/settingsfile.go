@@ -16,6 +16,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode/utf8"
+
+	"github.com/tailscale/hujson"
 )
 
 // Form is how a file is written.
@@ -57,8 +59,8 @@ var (
 
 // What a file may have at most.
 const (
-	MaxBytes  = 4 << 20
-	maxValues = 200_000
+	MaxBytes  = 512 << 10
+	maxValues = 20_000
 	maxDepth  = 100
 )
 
@@ -89,7 +91,7 @@ func join(group, step string) string {
 // A file of [Lines] has no wrong lines: what is no key with a value is passed over.
 func Parse(form Form, b []byte) ([]Value, error) {
 	if len(b) > MaxBytes {
-		return nil, fmt.Errorf("%w: more than %d MB", ErrTooMuch, MaxBytes>>20)
+		return nil, fmt.Errorf("%w: more than %d kB", ErrTooMuch, MaxBytes>>10)
 	}
 	if !utf8.Valid(b) && form != Lines {
 		return nil, fmt.Errorf("%w: its letters are not UTF-8", ErrSyntax)
@@ -178,9 +180,28 @@ func Remove(form Form, b []byte, group, key string) ([]byte, bool, error) {
 		if v.cut[1] == 0 {
 			return nil, true, fmt.Errorf("%w: line %d: it stands among others", ErrEdit, v.Line)
 		}
-		out, found = splice(out, v.cut[0], v.cut[1], ""), true
+		from, to := v.whole(form, b)
+		out, found = splice(out, from, to, ""), true
 	}
 	return out, found, same(form, old, out, group, key, nil)
+}
+
+// whole is what goes with a value: all of its lines, if nothing else stands in them.
+func (v Value) whole(form Form, b []byte) (from, to int) {
+	from, to = v.cut[0], v.cut[1]
+	if form != JSON && form != XML {
+		return from, to
+	}
+	if form == JSON {
+		b, _ = hujson.Standardize(bytes.Clone(b)) // remarks go too
+	}
+	if lines := wholeLines(b, from, to); lines[1] > 0 {
+		return lines[0], lines[1]
+	}
+	if form == JSON && b[to-1] == ',' {
+		to += len(b[to:]) - len(bytes.TrimLeft(b[to:], " "))
+	}
+	return from, to
 }
 
 // same holds an edited file against what it was: nothing but the one value, or its
@@ -197,9 +218,11 @@ func same(form Form, old []Value, b []byte, group, key string, text *string) err
 		if form == YAML { // a mapping with nothing in it is a key without a value
 			return v.Text == "" && strings.HasPrefix(group+"/", join(v.Group, v.Key)+"/")
 		}
-		// By what an added element is told from its like.
+		if form != XML || text == nil || !strings.HasPrefix(v.Key, "@") || !strings.HasPrefix(group+"/", v.Group+"/") {
+			return false
+		}
 		_, was := Lookup(old, v.Group, v.Key)
-		return form == XML && !was && text != nil && strings.HasPrefix(v.Key, "@") && strings.HasPrefix(group+"/", v.Group+"/")
+		return !was // it is what an added element is told from its like by
 	}
 	others := func(all []Value) (out []string) {
 		for _, v := range all {

@@ -7,8 +7,9 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/pelletier/go-toml/v2"
 	"github.com/pelletier/go-toml/v2/unstable"
+
+	"ivelt/core/tomlfile"
 )
 
 // tomlTable is a table of a TOML file, and where keys are added to it.
@@ -26,6 +27,12 @@ func parseTOML(b []byte) ([]Value, error) {
 func readTOML(b []byte) (out []Value, tables []tomlTable, err error) {
 	if depth(b) > maxDepth*10 {
 		return nil, nil, fmt.Errorf("%w: it is nested more than %d deep", ErrTooMuch, maxDepth*10)
+	}
+	// What the parser below lets pass, keys that are there twice, the decoder does not.
+	if err := tomlfile.Decode(b, &map[string]any{}); errors.Is(err, tomlfile.ErrTooMuch) {
+		return nil, nil, fmt.Errorf("%w: %w", ErrTooMuch, err)
+	} else if err != nil {
+		return nil, nil, err
 	}
 	var p unstable.Parser
 	p.Reset(b)
@@ -113,10 +120,6 @@ func readTOML(b []byte) (out []Value, tables []tomlTable, err error) {
 		if errors.As(err, &pe) {
 			return nil, nil, fmt.Errorf("line %d: %w", lines.of(int(p.Range(pe.Highlight).Offset)), err)
 		}
-		return nil, nil, err
-	}
-	// What the parser lets pass, keys that are there twice, the decoder does not.
-	if err := toml.Unmarshal(b, &map[string]any{}); err != nil {
 		return nil, nil, err
 	}
 	return out, tables, nil

@@ -108,10 +108,7 @@ func readXML(b []byte) (out []Value, all []*xmlElement, err error) {
 				}
 				v.Line = lines.of(v.from)
 				v.fixed = at.mixed || at.open == at.shut && b[at.open-2] == '/' || bytes.Contains(b[v.from:v.to], []byte("\n"))
-				v.cut = wholeLines(b, at.from, after)
-				if v.cut[1] == 0 {
-					v.cut = [2]int{at.from, after}
-				}
+				v.cut = [2]int{at.from, after}
 				out = append(out, v)
 			}
 			at = at.parent

@@ -17,6 +17,7 @@ type yamlReader struct {
 	lines []int // where each begins
 	out   []Value
 	work  int
+	last  struct{ line, column, at int }
 }
 
 func parseYAML(b []byte) ([]Value, error) {
@@ -68,14 +69,19 @@ func deepIndent(b []byte) int {
 }
 
 // offset is where a place of the parser's, a line and a column of letters, lies.
-func (r *yamlReader) offset(line, column int) int {
+func (r *yamlReader) offset(line, column int) (at int) {
 	if line < 1 || line > len(r.lines) {
 		return len(r.b)
 	}
-	at := r.lines[line-1]
+	at = r.lines[line-1]
+	wanted := column
 	if line == 1 && bytes.HasPrefix(r.b, []byte("\xef\xbb\xbf")) {
 		at += 3
 	}
+	if line == r.last.line && column >= r.last.column { // on from there: a line may be long
+		at, column = r.last.at, column-r.last.column+1
+	}
+	defer func() { r.last.line, r.last.column, r.last.at = line, wanted, at }()
 	for ; column > 1 && at < len(r.b); column-- {
 		at++
 		for at < len(r.b) && r.b[at]&0xc0 == 0x80 {
@@ -148,8 +154,9 @@ func (r *yamlReader) colon(k *yaml.Node) (int, bool) {
 func (r *yamlReader) scalar(n *yaml.Node, group, key string) Value {
 	from := r.offset(n.Line, n.Column)
 	v := Value{Group: group, Key: key, Text: n.Value, Line: n.Line, from: from, to: from, Bare: n.Style&(yaml.SingleQuotedStyle|yaml.DoubleQuotedStyle) == 0}
-	end, _ := lineAt(r.b, from)
-	rest := string(r.b[from:end])
+	// A letter takes ten at most, "\\U0001F600".
+	rest := string(r.b[from:min(len(r.b), from+10*len(n.Value)+16)])
+	rest, _, _ = strings.Cut(rest, "\n")
 	if n.Anchor != "" || n.Style&yaml.TaggedStyle != 0 {
 		v.fixed = true
 		return v

@@ -49,6 +49,7 @@ func surfaceCommand(p *given.Program) *cobra.Command {
 			return nil
 		},
 	})
+	c.AddCommand(learnCommand(p))
 	return c
 }
 
