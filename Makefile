@@ -61,7 +61,7 @@ fuzz:
 # One current picture of each main view, from the demo data.
 screenshots: deps
 	mkdir -p docs/screenshots
-	$(GO) test ./web -count 1 -run 'TestStory|TestShortlistAndCompare|TestPlansByMouse|TestDunlin|TestAWrong|TestTheTerminals|TestGrantsOn|TestALookTravels' -args -screenshots $(CURDIR)/docs/screenshots
+	$(GO) test ./web -count 1 -run 'TestStory|TestShortlistAndCompare|TestPlansByMouse|TestDunlin|TestAWrong|TestTheTerminals|TestGrantsOn|TestALookTravels|TestAProgramIsLearned' -args -screenshots $(CURDIR)/docs/screenshots
 
 vendor-web:
 	node scripts/vendor-web.mjs

@@ -18,6 +18,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
 	"ivelt/app/jobs"
+	"ivelt/app/learning"
 	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/apply"
@@ -39,6 +40,8 @@ type App struct {
 
 	Markets   *markets.Markets
 	Shortlist markets.Shortlist
+
+	Learning *learning.Talks
 
 	Drafts   *drafts.Drafts
 	Overlays *drafts.Overlays
@@ -102,7 +105,7 @@ func assemble(ctx context.Context, s *store.Store, c Config) (a *App, err error)
 	a = &App{Dir: c.Dir, Kept: s.Blobs, Log: c.Log, Jobs: jobs.New(ctx, c.Log), desks: c.Desks, close: s.Close}
 	a.Notices, a.Record = desks.NewNotices(s, c.Log), library.NewRecord(s)
 	a.Library = library.New(s, c.Dir, c.Desks, a.Jobs, c.Log)
-	a.Shortlist = markets.NewShortlist(s)
+	a.Shortlist, a.Learning = markets.NewShortlist(s), learning.NewTalks()
 	if a.Markets, err = markets.New(s, c.Dir, a.Library, a.Jobs, c.Market); err != nil {
 		return nil, err
 	}

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"maps"
 	"os"
 	"path"
@@ -125,6 +126,9 @@ func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 		}
 		d.Title, d.Writable = strings.ToUpper(id[:1])+id[1:], true
 		d.SetSurfaces(d.Present(append(desk.Builtin(), standin.Surfaces()...)))
+		for _, err := range d.OwnSurfaces() {
+			slog.Warn("a surface of the person's own", "desk", id, "error", err)
+		}
 		*to = d
 	}
 	return w, nil

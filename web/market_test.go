@@ -250,7 +250,6 @@ func TestShortlistAndCompare(t *testing.T) {
 		require.Contains(t, text, says)
 	}
 	require.True(t, b.is(`document.querySelectorAll(".unalike").length >= 8`), "what is not alike is marked")
-	b.keep("compare")
 	b.click(`.side-by-side .act-plain`)
 	b.at("Find")
 	require.NotContains(t, b.text("#pins"), "Groyne")

@@ -155,6 +155,8 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/sandbox/{surface}", s.do(s.changeGrant))
 		r.Get("/terminal/{surface}", s.do(s.terminal))
 		r.Post("/terminal/{surface}", s.do(s.changeTerminal))
+		r.Get("/learn", s.do(s.learn))
+		r.Post("/learn", s.do(s.changeLearn))
 		r.Get("/source", s.do(s.source))
 		r.Post("/restart", s.do(s.restart))
 		r.Get("/history", s.do(s.history))

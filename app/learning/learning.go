@@ -33,6 +33,41 @@ type Talk struct {
 	lessons []learn.Lesson
 }
 
+// Talks are those that are going on, one for each desk at most.
+type Talks struct {
+	mu sync.Mutex
+	of map[string]*Talk
+}
+
+// NewTalks has none.
+func NewTalks() *Talks { return &Talks{of: map[string]*Talk{}} }
+
+// Of is the one that is going on for a desk, or nil.
+func (t *Talks) Of(d *desk.Desk) *Talk {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.of[d.ID]
+}
+
+// Begin begins one, in the place of another that was going on.
+func (t *Talks) Begin(ctx context.Context, d *desk.Desk, about learn.About, places []string) error {
+	talk, err := Begin(ctx, d, about, places)
+	if err != nil {
+		return err
+	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of[d.ID] = talk
+	return nil
+}
+
+// End ends the one of a desk; what was not written is forgotten.
+func (t *Talks) End(d *desk.Desk) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	delete(t.of, d.ID)
+}
+
 // Found is what differed when it was looked again.
 type Found struct {
 	Rounds  int // how many times it was looked again
@@ -98,6 +133,18 @@ func (t *Talk) Again(ctx context.Context) (Found, error) {
 	t.found.Other, t.found.Files, t.found.Values, t.found.Left = other, look.Files, look.Values, look.Left
 	t.mu.Unlock()
 	return t.Now(), nil
+}
+
+// Change finds one of those found by its place.
+func (t *Talk) Change(place string) (learn.Change, bool) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	for _, c := range slices.Concat(t.found.Likely, t.found.Noise) {
+		if c.Place() == place {
+			return c, true
+		}
+	}
+	return learn.Change{}, false
 }
 
 // Guess is the facet that a change most likely is of.

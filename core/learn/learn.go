@@ -194,7 +194,7 @@ type Change struct {
 }
 
 // Place tells a change from others.
-func (c Change) Place() string { return c.Path + "\x00" + c.Group + "\x00" + c.Key }
+func (c Change) Place() string { return c.Path + "\t" + c.Group + "\t" + c.Key }
 
 // Since lists what differs from an earlier look, by file and line; and the files that
 // differ in nothing that is read as a setting.
