@@ -15,6 +15,7 @@ type aside struct {
 	file *os.File
 	end  int64
 	full bool
+	part []byte // on its way into the file
 }
 
 // maxAside bounds the file, in bytes.
@@ -45,7 +46,10 @@ func (a *aside) lay(m Member) (Opener, error) {
 	}
 	defer r.Close()
 	at := a.end
-	n, err := io.Copy(onto{a}, exactly(r, m.Size))
+	if a.part == nil {
+		a.part = make([]byte, 128<<10)
+	}
+	n, err := io.CopyBuffer(onto{a}, struct{ io.Reader }{exactly(r, m.Size)}, a.part)
 	if errors.Is(err, errAside) {
 		a.full, a.end = true, at
 		return nil, nil
@@ -59,7 +63,7 @@ func (a *aside) lay(m Member) (Opener, error) {
 func (a *aside) close() error {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	a.full = true
+	a.full, a.part = true, nil
 	if a.file == nil {
 		return nil
 	}

@@ -14,15 +14,16 @@ var (
 	stanza = regexp.MustCompile(`(?m)^License:\s*(.+?)\s*$`)
 	files  = regexp.MustCompile(`(?m)^Files:\s*(.+?)\s*$`)
 	alone  = regexp.MustCompile(`^(GPL|LGPL|AGPL|GFDL|CC0|CC-BY|MIT|BSD|Apache|OFL|MPL|Zlib|ISC|Unlicense|0BSD|Artistic|EUPL|WTFPL|LicenseRef-)[A-Za-z0-9.+-]*$`)
-	space  = regexp.MustCompile(`\s+`)
 )
 
 // Of returns the identifier, or "" if the text is no licence that is known. Of the
 // text of a GNU licence alone it cannot be told whether later versions would do
 // too: then they would not.
 func Of(text string) string {
-	if m := tagged.FindStringSubmatch(text); m != nil {
-		return m[1]
+	if strings.Contains(text, "SPDX-License-Identifier:") {
+		if m := tagged.FindStringSubmatch(text); m != nil {
+			return m[1]
+		}
 	}
 	if strings.Contains(text, "\nLicense:") && files.MatchString(text) {
 		if of := ofDebian(text); of != "" {
@@ -38,7 +39,7 @@ func Of(text string) string {
 			return short(word)
 		}
 	}
-	return ofWords(space.ReplaceAllString(text, " "))
+	return ofWords(strings.Join(strings.Fields(text), " "))
 }
 
 // ofDebian is the licence of most of a package's files: those of "Files: *", else

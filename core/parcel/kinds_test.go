@@ -87,6 +87,14 @@ func TestEveryShapeOfParcel(t *testing.T) {
 		{"three variants", files("Salt/gtk-3.0/gtk.css", css, "Salt-Dark/gtk-3.0/gtk.css", css, "Salt-Dark-compact/gtk-3.0/gtk.css", css), "theme Salt@Salt theme Salt-Dark@Salt-Dark theme Salt-Dark-compact@Salt-Dark-compact", ""},
 		{"a shell's part only", files("Salt/quayside/bar.css", css), "theme Salt@Salt", ""},
 		{"another program's part beside", files("Salt/gtk-3.0/gtk.css", css, "Salt/frames-1/frames.xml", "<x/>"), "theme Salt@Salt", ""},
+		{"frames only", files("themes/Salt/frames-1/frames-theme-1.xml", "<x/>", "themes/Salt/frames-1/close.png", "x"), "theme Salt@themes/Salt", "nested theme-frames-only"},
+		{"frames of another form", files("Salt/index.theme", "[Desktop Entry]\nName=Salt\n", "Salt/frames/themerc", "x"), "theme Salt@Salt", "theme-frames-only"},
+		{"a shell's part that nobody named", files("Salt/lagoon-2/lagoon.css", css), "theme Salt@Salt", "theme-no-toolkit"},
+		{"a program's own description", files("app/data/theme.xml", "<x/>", "app/web/web.css", css), "", "no-piece"},
+		{"a theme at the top, described", files("gtk-3.0/gtk.css", css, "index.theme", "[Desktop Entry]\nType=X-Theme\nName=Salt\n"), "theme Salt@.", ""},
+		{"a sheet that takes in what is gone", files("Salt/gtk-3.0/gtk.css", "@import \"colours.css\";\n@import url('gone.css');\n@import url(\"resource:///a.css\");\n", "Salt/gtk-3.0/colours.css", css), "theme Salt@Salt", "sheet-import-missing"},
+		{"an empty folder", append(files("Salt/gtk-3.0/gtk.css", css), archivetest.Entry{Name: "Salt/gtk-4.0/"}), "theme Salt@Salt", "folders-empty"},
+		{"an engine", files("usr/lib/x/gtk-2.0/2.10.0/engines/libmurk.so", "x"), "", "engines-inside no-piece programs"},
 		{"a theme and its sources", files("salt/src/gtk-3.0/gtk.css", css, "salt/src/gtk-3.0/gtk.scss", "$a", "salt/src/index.theme", "[Desktop Entry]\nName=Salt\n", "salt/dist/Salt/gtk-3.0/gtk.css", css, "salt/dist/Salt/index.theme", "[Desktop Entry]\nName=Salt\n"), "theme Salt@salt/dist/Salt", "nested source-left-out"},
 		{"sources only", files("salt/src/gtk-3.0/gtk.scss", "$a"), "", "sources-only no-piece"},
 		{"an empty part", files("Salt/gtk-3.0/readme", "x"), "", "no-piece"},
@@ -204,6 +212,14 @@ func TestOneFileIsAParcel(t *testing.T) {
 		text, err := fs.ReadFile(p, name)
 		require.NoError(t, err)
 		require.Equal(t, c.text, string(text))
+		require.NoError(t, p.Close())
+	}
+	for name, c := range map[string][2]string{"left_ptr": {shape(), "pointer-alone"}, "gtk.css": {css, "sheet-alone"}} {
+		p, err := open(t, name, []byte(c[0]), archive.Options{})
+		require.NoError(t, err, name)
+		found := p.Recognise(t.Context())
+		require.Empty(t, found.Pieces)
+		require.Equal(t, c[1], found.Notes[0].Code)
 		require.NoError(t, p.Close())
 	}
 	for _, text := range []string{"<!doctype html><p>Moved", "", "*.color0: #000000\n", "#!/bin/sh\nrm -rf x\n"} {

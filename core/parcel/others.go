@@ -2,7 +2,6 @@ package parcel
 
 import (
 	"bufio"
-	"bytes"
 	"fmt"
 	"image"
 	_ "image/jpeg"
@@ -60,7 +59,7 @@ func (p *Parcel) fonts() ([]Piece, []Note) {
 		pc := p.piece(Font, commonFolder(fam.files))
 		pc.Name, pc.Folder = name, strings.ReplaceAll(name, " ", "")
 		pc.Only, pc.Styles = fam.files, fam.styles
-		pc.Licence = named(fam.licence)
+		pc.Licence = p.named(fam.licence)
 		if fam.sharing != "" {
 			pc.Notes = append(pc.Notes, note("font-restricted"))
 		}
@@ -115,11 +114,10 @@ func (p *Parcel) reader(n *archive.Node) (io.ReadCloser, error) {
 	if err := p.Err(); err != nil {
 		return nil, err
 	}
-	if n.Body != nil {
+	if n.Body != nil && !n.Held {
 		return n.Body.Open()
 	}
-	b, err := fs.ReadFile(p, n.Name)
-	return io.NopCloser(bytes.NewReader(b)), err
+	return p.Open(n.Name)
 }
 
 // backdrops finds pictures large enough to fill a display. Those that differ

@@ -2,6 +2,7 @@ package parcel
 
 import (
 	"fmt"
+	"io"
 	"io/fs"
 	"path"
 	"slices"
@@ -91,13 +92,17 @@ var needed = [][]string{
 
 // startsWith reads the first bytes of a file, links followed.
 func (p *Parcel) startsWith(n *archive.Node, is func(head []byte) bool) bool {
-	f, err := p.Open(n.Name)
+	n, err := p.Follow("open", n.Name)
+	if err != nil || n.Mode.IsDir() {
+		return false
+	}
+	r, err := p.reader(n)
 	if err != nil {
 		return false
 	}
-	defer f.Close()
+	defer r.Close()
 	var head [16]byte
-	k, _ := f.Read(head[:])
+	k, _ := io.ReadFull(r, head[:])
 	return is(head[:k])
 }
 

@@ -23,6 +23,7 @@ import (
 	"ivelt/core/licence"
 	"ivelt/core/regular"
 	"ivelt/core/shown"
+	"ivelt/core/xcursor"
 )
 
 // Parcel is an opened parcel, to look for pieces in.
@@ -31,8 +32,10 @@ type Parcel struct {
 
 	// Of one look for pieces:
 	cat      *catalogue
-	licences map[string]string      // by folder
-	claimed  map[*archive.Node]bool // what belongs to a piece as a whole
+	licences map[string]string        // by folder
+	texts    map[string]string        // licences by their texts, which many fonts have in common
+	indexes  map[string]*keyfile.File // of the first folders that have one; nil for one that cannot be read
+	claimed  map[*archive.Node]bool   // what belongs to a piece as a whole
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
@@ -58,7 +61,25 @@ func isPiece(file string) bool {
 	defer f.Close()
 	head := make([]byte, 32<<10)
 	n, _ := io.ReadFull(f, head)
-	return fontfile.IsFont(head[:n]) || imagefile.MediaType(head[:n]) != "" || n < len(head) && isPalette(head[:n])
+	head = head[:n]
+	return fontfile.IsFont(head) || imagefile.MediaType(head) != "" || n < 32<<10 && isPalette(head) || xcursor.IsXcursor(head) || isSheet(file)
+}
+
+func isSheet(name string) bool { return strings.EqualFold(path.Ext(name), ".css") }
+
+// alone says what a single file is that is no piece by itself.
+func (p *Parcel) alone() []Note {
+	if p.Format != "file" || len(p.Top.Children) != 1 {
+		return nil
+	}
+	n := p.Top.Children[0]
+	switch {
+	case p.startsWith(n, xcursor.IsXcursor):
+		return []Note{note("pointer-alone", path.Base(n.Name))}
+	case isSheet(n.Name):
+		return []Note{note("sheet-alone", path.Base(n.Name))}
+	}
+	return nil
 }
 
 // OpenBytes opens an archive that is held in memory. name is only shown.
@@ -168,7 +189,7 @@ const (
 // that surface descriptors name besides the toolkits' own. Once ctx has ended nothing more
 // is read, and what was found is not all.
 func (p *Parcel) Recognise(ctx context.Context, parts ...desk.Part) Contents {
-	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, claimed: map[*archive.Node]bool{}}
+	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, texts: map[string]string{}, indexes: map[string]*keyfile.File{}, claimed: map[*archive.Node]bool{}}
 	return look.recognise(parts)
 }
 
@@ -217,6 +238,10 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	if !slices.ContainsFunc(out.Pieces, func(pc Piece) bool { return pc.Kind == Theme }) && p.sourcesOnly() {
 		out.Notes = append(out.Notes, note("sources-only"))
 	}
+	if engines := p.engineLibraries(); len(engines) > 0 {
+		out.Notes = append(out.Notes, note("engines-inside", strings.Join(engines, ", ")))
+	}
+	out.Notes = append(out.Notes, p.alone()...)
 	if len(out.Pieces) == 0 {
 		out.Notes = append(out.Notes, note("no-piece"))
 	}
@@ -326,7 +351,14 @@ func (p *Parcel) finish(pc Piece) Piece {
 var licenceName = regexp.MustCompile(`(?i)^(licen[cs]e|copying|copyright|ofl)(\.(txt|md))?$`)
 
 // named is a licence by its identifier, or else the first line of its text.
-func named(text string) string { return cmp.Or(licence.Of(text), firstLine(text)) }
+func (p *Parcel) named(text string) string {
+	says, known := p.texts[text]
+	if !known {
+		says = cmp.Or(licence.Of(text), firstLine(text))
+		p.texts[text] = says
+	}
+	return says
+}
 
 // licence is what the licence file nearest above a folder says.
 func (p *Parcel) licence(root string) string {
@@ -338,7 +370,7 @@ func (p *Parcel) licence(root string) string {
 		for _, c := range n.Children {
 			if !c.Mode.IsDir() && c.Size < 256<<10 && licenceName.MatchString(path.Base(c.Name)) {
 				if b, err := p.text(c.Name); err == nil {
-					says = named(string(b))
+					says = p.named(string(b))
 					break
 				}
 			}
@@ -378,12 +410,17 @@ func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
 	piece.Inherits = append(piece.Inherits, theme.Inherits...)
 	names := map[string]bool{}
 	var missing []string
+	looked := map[*archive.Node]bool{} // many are links to others
 	for _, d := range theme.Directories {
 		folder, err := p.Follow("readdir", path.Join(root, d.Path))
 		if err != nil || !folder.Mode.IsDir() {
 			missing = append(missing, d.Path)
 			continue
 		}
+		if looked[folder] {
+			continue
+		}
+		looked[folder] = true
 		for _, c := range folder.Children {
 			if name, ok := icontheme.IconName(c.Name[strings.LastIndexByte(c.Name, '/')+1:]); ok {
 				names[name] = true
@@ -479,8 +516,12 @@ func (p *Parcel) measure(piece *Piece) {
 			leaving = append(leaving, n.Name)
 		}
 	}
+	var empty []string
 	var below func(*archive.Node)
 	below = func(n *archive.Node) {
+		if len(n.Children) == 0 {
+			empty = append(empty, n.Name)
+		}
 		for _, c := range n.Children {
 			if c.Mode.IsDir() {
 				below(c)
@@ -494,6 +535,9 @@ func (p *Parcel) measure(piece *Piece) {
 	}
 	for _, name := range piece.Only {
 		count(p.At(name))
+	}
+	if len(empty) > 0 {
+		piece.Notes = append(piece.Notes, note("folders-empty", fmt.Sprint(len(empty)), slices.Min(empty)))
 	}
 	if len(broken) > 0 {
 		piece.Notes = append(piece.Notes, note("links-broken", fmt.Sprint(len(broken)), slices.Min(broken)))

@@ -1,6 +1,8 @@
 package parcel
 
 import (
+	"bytes"
+	"fmt"
 	"maps"
 	"path"
 	"regexp"
@@ -36,12 +38,55 @@ func (p *Parcel) themes(parts []desk.Part) []Piece {
 			}
 		}
 	}
+	for _, n := range p.catalogue().folders {
+		if root := path.Dir(n.Name); n.Name != "." && roots[root] == nil && p.isTheme(root, n) {
+			roots[root] = []string{}
+		}
+	}
 	var out []Piece
 	for _, root := range first(roots) {
 		found := roots[root]
 		out = append(out, p.theme(root, found))
 	}
 	return out
+}
+
+var (
+	versioned = regexp.MustCompile(`^(.+?)-\d+(\.\d+)*$`)
+	framesOf  = regexp.MustCompile(`(?i)^(themerc|[^/]*theme[^/]*\.xml)$`)
+)
+
+// isTheme tells whether a folder that no toolkit's part stands in is a theme by another
+// of its folders: one of frames, or of a shell. It has to lie where themes do, or to be
+// described, or that folder's name has to end in a version. Common practice, no source.
+func (p *Parcel) isTheme(root string, part *archive.Node) bool {
+	in := path.Base(path.Dir(root))
+	if in != "themes" && in != ".themes" && p.At(path.Join(root, "index.theme")) == nil && !versioned.MatchString(path.Base(part.Name)) {
+		return false
+	}
+	return p.dressesFrames(part) || p.dressesShell(part)
+}
+
+func (p *Parcel) dressesFrames(part *archive.Node) bool {
+	return slices.ContainsFunc(part.Children, func(c *archive.Node) bool { return framesOf.MatchString(path.Base(c.Name)) })
+}
+
+// dressesShell: the folder has a style sheet of its own name.
+func (p *Parcel) dressesShell(part *archive.Node) bool {
+	name := path.Base(part.Name)
+	if m := versioned.FindStringSubmatch(name); m != nil {
+		name = m[1]
+	}
+	return p.At(path.Join(part.Name, name+".css")) != nil
+}
+
+// only says what a theme without any toolkit's part dresses.
+func (p *Parcel) only(root string, parts []string) Note {
+	frames := !slices.ContainsFunc(parts, func(part string) bool { return !p.dressesFrames(p.At(path.Join(root, part))) })
+	if frames {
+		return note("theme-frames-only", strings.Join(clipList(parts), ", "))
+	}
+	return note("theme-no-toolkit", strings.Join(clipList(parts), ", "))
 }
 
 // beside are folders that stand in a theme without dressing anything.
@@ -52,6 +97,9 @@ func (p *Parcel) theme(root string, found []string) Piece {
 	if kf := p.index(root); kf != nil {
 		if name := firstOf(kf, "Desktop Entry", "Name", "Icon Theme", "Name"); name != "" {
 			pc.Name = name
+			if root == "." && !strings.ContainsAny(name, "/\n") { // a parcel's name says less
+				pc.Folder = name
+			}
 		}
 		for _, g := range kf.Groups() { // a theme's description names its companions
 			for key, kind := range map[string]string{"IconTheme": "icon pack ", "CursorTheme": "pointer set "} {
@@ -74,6 +122,11 @@ func (p *Parcel) theme(root string, found []string) Piece {
 			pc.Dark = true
 		}
 	}
+	if len(found) == 0 {
+		pc.Notes = append(pc.Notes, p.only(root, pc.Parts))
+		return p.finish(pc)
+	}
+	pc.Notes = append(pc.Notes, p.importsMissing(root, found)...)
 	for _, want := range []struct{ part, glob string }{
 		{"GTK 2", "gtk-2.0"}, {"GTK 3", "gtk-3.*"}, {"GTK 4", "gtk-4.*"},
 	} {
@@ -87,7 +140,58 @@ func (p *Parcel) theme(root string, found []string) Piece {
 	return p.finish(pc)
 }
 
-var engineLine = regexp.MustCompile(`(?m)^\s*engine\s+"([^"]+)"`)
+var importLine = regexp.MustCompile(`^@import\s+(?:url\(\s*)?["']([^"'\n]+)["']`)
+
+// importsMissing tells of the sheets that a theme's sheets take in and that are not in
+// the parcel.
+func (p *Parcel) importsMissing(root string, parts []string) []Note {
+	var missing []string
+	for _, part := range parts {
+		for _, c := range p.At(path.Join(root, part)).Children {
+			if c.Mode.IsDir() || path.Ext(c.Name) != ".css" || len(missing) > 100 {
+				continue
+			}
+			b, err := p.text(c.Name)
+			if err != nil {
+				continue
+			}
+			for n := 0; n < 100; n++ {
+				at := bytes.Index(b, []byte("@import"))
+				if at < 0 {
+					break
+				}
+				b = b[at:]
+				m := importLine.FindSubmatch(b[:min(len(b), 1024)])
+				b = b[len("@import"):]
+				if m == nil || bytes.Contains(m[1], []byte("://")) || m[1][0] == '/' {
+					continue // in the toolkit, or on the desk
+				}
+				if _, err := p.Stat(path.Join(path.Dir(c.Name), string(m[1]))); err != nil {
+					missing = append(missing, path.Join(part, path.Base(c.Name))+": "+string(m[1]))
+				}
+			}
+		}
+	}
+	if len(missing) == 0 {
+		return nil
+	}
+	return []Note{note("sheet-import-missing", fmt.Sprint(len(missing)), missing[0])}
+}
+
+// engineLibraries are the drawing engines that are in the parcel, by the names that
+// resource files ask for them (GTK 2 reference, "Theming and theme engines").
+func (p *Parcel) engineLibraries() []string {
+	var out []string
+	for _, n := range p.catalogue().endings[".so"] {
+		if in := path.Dir(n.Name); path.Base(in) == "engines" && strings.Contains(in+"/", "/gtk-2.0/") {
+			out = append(out, strings.TrimPrefix(strings.TrimSuffix(path.Base(n.Name), ".so"), "lib"))
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+var engineLine = regexp.MustCompile(`^engine\s+"([^"]+)"`)
 
 // engines returns the drawing engines a theme's gtkrc asks for (GTK 2
 // reference, "Resource Files": engine "name" { … }).
@@ -106,8 +210,12 @@ func (p *Parcel) engines(root string) []string {
 		if err != nil {
 			continue
 		}
-		for _, m := range engineLine.FindAllStringSubmatch(string(b), -1) {
-			named[m[1]] = true
+		for line := range bytes.Lines(b) {
+			if line = bytes.TrimLeft(line, " \t"); bytes.HasPrefix(line, []byte("engine")) {
+				if m := engineLine.FindSubmatch(line); m != nil {
+					named[string(m[1])] = true
+				}
+			}
 		}
 	}
 	return slices.Sorted(maps.Keys(named))
@@ -125,6 +233,17 @@ func (p *Parcel) holdsFiles(n *archive.Node) bool {
 
 // index returns the index.theme of a folder as a key file, or nil.
 func (p *Parcel) index(root string) *keyfile.File {
+	if kf, known := p.indexes[root]; known {
+		return kf
+	}
+	kf := p.readIndex(root)
+	if len(p.indexes) < 64 {
+		p.indexes[root] = kf
+	}
+	return kf
+}
+
+func (p *Parcel) readIndex(root string) *keyfile.File {
 	b, err := p.text(path.Join(root, "index.theme"))
 	if err != nil {
 		return nil
