@@ -171,6 +171,13 @@ func TestWhatIsSaidOfAPiece(t *testing.T) {
 		return p.Recognise(t.Context()).Pieces
 	}()
 	require.Equal(t, []string{"", "dark, compact", "left-handed"}, []string{pcs[0].Variant, pcs[1].Variant, pcs[2].Variant})
+	var told []string
+	p, err := open(t, "x.tar", archivetest.Tar(t, files("MurkAzure/gtk-3.0/gtk.css", css, "MurkNeoChalk/gtk-3.0/gtk.css", css, "Murk-Rose/gtk-3.0/gtk.css", css, "Reef/gtk-3.0/gtk.css", css, "Reef-bark/gtk-3.0/gtk.css", css, "Reef-bark-dark/gtk-3.0/gtk.css", css, "Reefer/gtk-3.0/gtk.css", css)), archive.Options{})
+	require.NoError(t, err)
+	for _, pc := range p.Recognise(t.Context()).Pieces {
+		told = append(told, pc.Family+": "+pc.Variant)
+	}
+	require.Equal(t, []string{"murk: rose", "murk: azure", "murk: neo, chalk", "reef: ", "reef: bark", "reef: bark, dark", ": "}, told, "whatever a maker's manner")
 	require.Equal(t, "Salt, dark and compact", pc.Name)
 	require.Equal(t, "Salt-Dark-compact", pc.Folder)
 	require.Equal(t, []string{"frames-1", "gtk-2.0", "gtk-3.0", "quayside"}, pc.Parts)

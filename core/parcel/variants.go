@@ -40,37 +40,71 @@ func splitVariant(folder string) (family string, variant []string) {
 	return strings.Join(rest, "-"), variant
 }
 
+// minShared is how many pieces make a word that their names begin with a family's.
+const minShared = 3
+
+var camel = regexp.MustCompile(`^\p{Lu}\p{Ll}{3,}`)
+
+// ownWord is the word that a name in one begins with, "Murk" of "MurkAzure" and of
+// "Murk-Azure".
+func ownWord(folder string) string { return camel.FindString(folder) }
+
 // tellVariants marks the pieces of one kind that are variants of each other.
 // What differs is named by the words of the table, or else by what a name has
 // that the family's name does not.
 func tellVariants(pieces []Piece) {
-	byFamily, names := map[string][]int{}, map[string]int{}
-	for i, p := range pieces {
-		names[string(p.Kind)+" "+p.Folder] = i
+	byFamily, names, begin := map[string][]int{}, map[string]bool{}, map[string]int{}
+	key := func(kind Kind, name string) string { return string(kind) + "\x00" + strings.ToLower(name) }
+	for _, p := range pieces {
+		names[key(p.Kind, p.Folder)] = true
+		begin[key(p.Kind, ownWord(p.Folder))]++
 	}
+	families, size := make([]string, len(pieces)), map[string]int{}
 	for i, p := range pieces {
 		family, _ := splitVariant(p.Folder)
-		last := -1
 		for at, r := range p.Folder { // a longer name is a variant of the one it starts with
-			if j, ok := names[string(p.Kind)+" "+p.Folder[:at]]; ok && r == '-' && j > last {
-				last = j
+			if r == '-' && names[key(p.Kind, p.Folder[:at])] {
 				family, _ = splitVariant(p.Folder[:at])
+				break
 			}
 		}
-		key := string(p.Kind) + "\x00" + strings.ToLower(family)
-		byFamily[key] = append(byFamily[key], i)
+		families[i] = family
+		size[key(p.Kind, family)]++
 	}
-	for key, list := range byFamily {
+	for i, p := range pieces {
+		family := families[i]
+		if word := ownWord(p.Folder); word != "" && size[key(p.Kind, family)] == 1 && begin[key(p.Kind, word)] >= minShared {
+			family = word // a maker who writes words as one
+		}
+		byFamily[key(p.Kind, family)] = append(byFamily[key(p.Kind, family)], i)
+	}
+	for k, list := range byFamily {
 		if len(list) < 2 {
 			continue
 		}
-		base := strings.SplitN(key, "\x00", 2)[1]
+		base := strings.SplitN(k, "\x00", 2)[1]
 		for _, i := range list {
-			family, words := splitVariant(pieces[i].Folder)
-			if extra := strings.TrimLeft(strings.TrimPrefix(strings.ToLower(family), base), "-"); extra != "" && strings.HasPrefix(strings.ToLower(family), base) {
-				words = append([]string{extra}, words...)
-			}
-			pieces[i].Family, pieces[i].Variant = base, strings.Join(slices.Compact(words), ", ")
+			pieces[i].Family, pieces[i].Variant = base, strings.Join(variantOf(pieces[i].Folder, base), ", ")
 		}
 	}
 }
+
+// variantOf are the words by which a name differs from its family's.
+func variantOf(folder, base string) []string {
+	family, words := splitVariant(folder)
+	low := strings.ToLower(family)
+	if !strings.HasPrefix(low, base) {
+		return slices.Compact(words)
+	}
+	var extra []string
+	for _, w := range together.FindAllString(family[len(base):], -1) {
+		if meaning, ok := variantWords[strings.ToLower(w)]; ok {
+			w = meaning
+		}
+		extra = append(extra, strings.ToLower(w))
+	}
+	return slices.Compact(append(extra, words...))
+}
+
+// together are the words of a name that has them in one, and what it has by itself.
+var together = regexp.MustCompile(`\p{Lu}+\p{Ll}*|\p{Ll}+|\d+`)
