@@ -13,6 +13,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/app/library"
+	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
@@ -60,6 +61,7 @@ type pieceView struct {
 	Difference library.Difference // to it
 	Hides      []string           // places of other copies it would come before
 	LinkShare  int                // percent
+	Weighed    []markets.Need     // what it needs, weighed against the desk
 }
 
 // folderView is one folder of the parcel's tree.
@@ -131,6 +133,9 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 		}
 		if pc.Files > 0 {
 			v.LinkShare = 100 * pc.Links / pc.Files
+		}
+		if v.Weighed, err = s.App.Markets.Needs(f.Desk, contents, pc); err != nil {
+			return err
 		}
 		if pc.Only == nil {
 			roots[pc.Root] = pc.Name

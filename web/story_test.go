@@ -169,7 +169,7 @@ func TestStoryByKeyboard(t *testing.T) {
 	b.until(`document.querySelector("#closer").open && document.activeElement.matches("#closer [data-fetch]")`)
 	require.Contains(t, b.text("#closer"), "made to go with Shingle, which is not on this desk")
 	b.leads("Wrack", kb.Enter)
-	require.Contains(t, b.text("#work"), "needs Shingle")
+	require.Contains(t, b.text("#work"), "needs icon pack Shingle, not on this desk; a market has it")
 	b.leads("Shelf", "a")
 	b.installed("Wrack")
 

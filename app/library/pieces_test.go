@@ -69,6 +69,16 @@ func TestAPieceComesStaysAndGoes(t *testing.T) {
 	require.Equal(t, 2, pack.Icons)
 	require.FileExists(t, d.HostPath(pack.Path)+"/48/apps/folder.svg")
 
+	lonely := filepath.Join(d.Home, ".icons/Lonely")
+	require.NoError(t, os.MkdirAll(filepath.Join(lonely, "48/apps"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(lonely, "index.theme"), []byte("[Icon Theme]\nName=Lonely\nInherits=Reef,Gone,hicolor\nDirectories=48/apps\n[48/apps]\nSize=48\n"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(lonely, "48/apps/x.svg"), []byte("<svg/>"), 0o644))
+	packs, err = a.Pieces.Shelf(d)
+	require.NoError(t, err)
+	i := slices.IndexFunc(packs, func(p library.Pack) bool { return p.Name == "Lonely" })
+	require.Equal(t, []string{"Gone"}, packs[i].Lacks, "what is on the desk is never missing")
+	require.NoError(t, os.RemoveAll(lonely))
+
 	origins, err := a.Record.Origins(d.ID)
 	require.NoError(t, err)
 	require.Len(t, origins, 1)

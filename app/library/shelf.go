@@ -1,6 +1,7 @@
 package library
 
 import (
+	"errors"
 	"io/fs"
 	"path"
 	"slices"
@@ -30,6 +31,8 @@ type Pack struct {
 	Hides    string   // path of another pack of that name that this one is found before
 	HiddenBy string
 	Problem  string
+	Lacks    []string // packs it inherits that no surface finds
+	Warned   string   // what the market says of the risk of the parcel it came in
 }
 
 // Shelf lists the icon packs in every folder that some surface of the desk
@@ -49,8 +52,49 @@ func (pp *Pieces) Shelf(d *desks.Managed) ([]Pack, error) {
 			l.look(base, e.Name())
 		}
 	}
+	for i := range l.packs {
+		pack := &l.packs[i]
+		for _, parent := range pack.Inherits {
+			if parent != icontheme.Fallback && !onDesk(d.Desk, parent) {
+				pack.Lacks = append(pack.Lacks, parent)
+			}
+		}
+		if pack.Warned, err = pp.warned(placed, pack.Path); err != nil {
+			return nil, err
+		}
+	}
 	slices.SortStableFunc(l.packs, func(a, b Pack) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
 	return l.packs, nil
+}
+
+// onDesk reports whether some surface finds an icon pack of a name.
+func onDesk(d *desk.Desk, name string) bool {
+	return slices.ContainsFunc(iconBases(d), func(base string) bool { return d.Exists(desk.Path(path.Join(base, name))) })
+}
+
+// warned is what the market said of the parcel that a piece in place came from.
+func (pp *Pieces) warned(placed []store.PieceRow, at string) (string, error) {
+	i := slices.IndexFunc(placed, func(row store.PieceRow) bool { return row.Path == at && row.Parcel != "" })
+	if i < 0 {
+		return "", nil
+	}
+	row, err := pp.store.Parcel(placed[i].Parcel)
+	if errors.Is(err, store.ErrNone) {
+		return "", nil // it has been let go since
+	}
+	if err != nil {
+		return "", err
+	}
+	contents, err := Contents(row)
+	if err != nil {
+		return "", err
+	}
+	for _, n := range contents.Notes {
+		if n.Code == parcel.Warns {
+			return n.Text, nil
+		}
+	}
+	return "", nil
 }
 
 // shelving lists packs folder by folder.

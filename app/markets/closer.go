@@ -23,6 +23,7 @@ type Closer struct {
 	Entry      market.Entry
 	Fit        []Fit
 	Companions []Companion
+	Needs      []Need                 // besides the companions
 	Variants   []store.MarketEntryRow // of the same piece, this one among them
 	With       []Near                 // what goes with it
 	Package    desk.Package           // of the desk's package database that has it; its Name is "" if none has
@@ -60,6 +61,9 @@ func (m *Markets) Closer(ctx context.Context, d *desks.Managed, id uint, key str
 	c.Package, _ = d.Packaged().Find(e.Kind, e.Name, e.Packaged)
 	for _, m := range e.Companions {
 		c.Companions = append(c.Companions, Companion{m, row.Market, here(d, m)})
+	}
+	if c.Needs, err = m.needsOf(d, e); err != nil {
+		return Closer{}, err
 	}
 	base := e.VariantOf
 	if base == "" {

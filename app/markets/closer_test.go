@@ -10,6 +10,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/market"
+	"ivelt/core/parcel"
 )
 
 func TestFitOnADesk(t *testing.T) {
@@ -81,4 +82,43 @@ func TestWhatGoesWithAnEntry(t *testing.T) {
 	require.Contains(t, c.With[0].Why, "across the circle, so that it stands out")
 	_, err = s.app.Markets.Closer(t.Context(), d, 0, "none")
 	require.Error(t, err)
+}
+
+// TestNeedsAreWeighed: what a piece needs is in place, comes along, is packaged, is in a
+// market, or is missing; and nothing is named twice.
+func TestNeedsAreWeighed(t *testing.T) {
+	s := newShop(t)
+	s.index(of("kelp", "icons", "Kelp", "M", "", 5, 0, "2026-01-01", "MIT", nil))
+	d := s.app.Desks()[0]
+	d.SetSurfaces(desk.Builtin())
+	_, err := s.app.Markets.Closer(t.Context(), d, 0, "kelp") // which reads the index
+	require.NoError(t, err)
+	put := func(at, text string) {
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, []byte(text), 0o644))
+	}
+	put(filepath.Join(d.Home, ".icons/Reef/index.theme"), "[Icon Theme]\nName=Reef\n")
+	put(filepath.Join(d.System, "usr/lib/x86_64-linux-gnu/gtk-2.0/2.10.0/engines/libmurk.so"), "")
+	put(filepath.Join(d.System, "var/lib/dpkg/status"), "Package: dune-icon-theme\nStatus: install ok installed\nVersion: 1\n\nPackage: gtk2-engines-fog\nStatus: install ok installed\nVersion: 1\n")
+	along := parcel.Contents{Pieces: []parcel.Piece{{Kind: parcel.Icons, Folder: "Along"}}}
+	stands := func(pc parcel.Piece) map[string]markets.Stand {
+		t.Helper()
+		needs, err := s.app.Markets.Needs(d, along, pc)
+		require.NoError(t, err)
+		out := map[string]markets.Stand{}
+		for _, n := range needs {
+			require.NotContains(t, out, n.What, "named twice")
+			require.NotEmpty(t, n.Says())
+			require.Equal(t, n.Stand == markets.InPlace || n.Stand == markets.WithIt, n.Met())
+			out[n.What] = n.Stand
+		}
+		return out
+	}
+	require.Equal(t, map[string]markets.Stand{
+		"icon pack Reef": markets.InPlace, "icon pack Along": markets.WithIt, "icon pack Dune": markets.Packaged, "icon pack Kelp": markets.InMarket, "icon pack Gone": markets.Missing,
+	}, stands(parcel.Piece{Kind: parcel.Icons, Folder: "Mine", Inherits: []string{"Reef", "Along", "Dune", "Kelp", "Gone", "hicolor"}, Needs: []string{"Kelp", "Gone"}}))
+	require.Equal(t, map[string]markets.Stand{
+		"icon pack Reef": markets.InPlace, "pointer set Oar": markets.Missing, "drawing engine murk": markets.InPlace, "drawing engine fog": markets.Packaged, "drawing engine mist": markets.Missing,
+	}, stands(parcel.Piece{Kind: parcel.Theme, Folder: "Sea", Needs: []string{"icon pack Reef", "icon pack Reef", "pointer set Oar", "drawing engine murk", "drawing engine fog", "drawing engine mist"}}))
+	require.Equal(t, map[string]markets.Stand{"Kelp": markets.InMarket}, stands(parcel.Piece{Kind: parcel.Bundle, Needs: []string{"Kelp"}}))
 }

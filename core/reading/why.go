@@ -307,6 +307,21 @@ func inTheDark(d *desk.Desk, s desk.Surface) bool {
 	return ok && toldWithout(d, s, f, "{theme}") == "dark"
 }
 
+// EngineAt is the file of a drawing engine on the desk, where a surface of it looks for
+// such; "" if it is nowhere.
+func EngineAt(d *desk.Desk, engine string) string {
+	for _, s := range d.Surfaces() {
+		for _, f := range s.Facets {
+			for _, pattern := range f.Lookup.Engines {
+				if found := glob(d, path.Join(pattern, "lib"+engine+".so")); len(found) > 0 {
+					return found[0]
+				}
+			}
+		}
+	}
+	return ""
+}
+
 // engineMissing tells of a theme that is drawn by a program of its own which is
 // not installed (GTK 2.24, gtkrc.c and gtkthemes.c: lib<name>.so in the folders
 // of engines; without it the plain style draws).
