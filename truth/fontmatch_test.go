@@ -6,6 +6,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -15,26 +16,47 @@ import (
 	"ivelt/core/fontfile"
 )
 
-// TestFontsAreThoseOfFontconfig asks for families that are there and that are
-// not, plain, bold and slanted, under this machine's configuration and under
-// generated ones, and compares the face with fc-match's (Debian: fontconfig,
-// fonts-dejavu-core, fonts-liberation, fonts-lato).
+// facesIn reads every face below folders.
+func facesIn(t *testing.T, folders []string) (faces []fontfile.Face) {
+	for _, folder := range folders {
+		require.NoError(t, filepath.WalkDir(folder, func(name string, e fs.DirEntry, err error) error {
+			if ext := strings.ToLower(filepath.Ext(name)); err == nil && e.Type().IsRegular() && (ext == ".ttf" || ext == ".otf" || ext == ".ttc") {
+				b, err := os.ReadFile(name)
+				if err != nil {
+					return err
+				}
+				found, err := fontfile.Parse(b)
+				if err == nil {
+					faces = append(faces, found...)
+				}
+			}
+			return err
+		}), "%s is missing: make deps installs it", folder)
+	}
+	return faces
+}
+
+// TestFontsAreThoseOfFontconfig asks for families that are there and that are not, plain,
+// bold and slanted, and compares the face with fc-match's, under Debian's rules and under
+// generated ones. It brings its fonts, three sets of them, by configurations of its own:
+// what else is installed does not matter (Debian: fontconfig, fonts-dejavu-core,
+// fonts-liberation, fonts-lato, and the font packages of the list).
 func TestFontsAreThoseOfFontconfig(t *testing.T) {
-	var faces []fontfile.Face
-	require.NoError(t, filepath.WalkDir("/usr/share/fonts", func(name string, e fs.DirEntry, err error) error {
-		if ext := strings.ToLower(filepath.Ext(name)); err == nil && (ext == ".ttf" || ext == ".otf") {
-			b, err := os.ReadFile(name)
-			if err != nil {
-				return err
-			}
-			found, err := fontfile.Parse(b)
-			if err == nil {
-				faces = append(faces, found...)
-			}
+	const installed = "/usr/share/fonts/truetype/"
+	usual := []string{installed + "dejavu", installed + "lato", installed + "liberation"}
+	sets := map[string][]string{"the usual ones": usual, "a printer's": {installed + "dejavu"}, "many": slices.Clone(usual)}
+	rules := map[string]string{}
+	for _, p := range realPacks(t) {
+		folder := filepath.Join(p.root, "usr/share/fonts")
+		if found, err := filepath.Glob(folder + "/type1/*"); err == nil && found != nil {
+			sets["a printer's"] = append(sets["a printer's"], folder)
+			rules["a printer's"] += "<include ignore_missing='yes'>" + filepath.Join(p.root, "usr/share/fontconfig/conf.avail") + "</include>"
+		} else if _, err := os.Stat(folder); err == nil {
+			sets["many"] = append(sets["many"], folder)
 		}
-		return nil
-	}))
-	require.Greater(t, len(faces), 20)
+	}
+	require.Greater(t, len(sets["a printer's"]), 1)
+	require.Greater(t, len(sets["many"]), 12)
 	names := []string{"sans", "Sans", "serif", "monospace", "Mono", "sans serif", "system-ui", "Arial", "Helvetica", "Times New Roman", "Courier New", "Verdana", "Georgia", "DejaVu Sans", "dejavusans", "DejaVu Serif", "DejaVu Sans Mono",
 		"Liberation Sans", "Liberation Mono", "Liberation Sans Narrow", "Lato", "LATO", "Lato Black", "Noto Sans", "Open Sans", "No Such Font", "Comic Sans MS", "Bitstream Vera Sans", "Consolas", "fantasy", "cursive", "Calibri", "Cambria", "Nimbus Sans L"}
 	styles := []struct {
@@ -43,7 +65,7 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 		slanted bool
 	}{{"", 400, false}, {":bold", 700, false}, {":italic", 400, true}, {":bold:italic", 700, true}, {":light", 300, false}, {":weight=210", 900, false}}
 	n := 0
-	hold := func(what, file string, home string, names []string) {
+	hold := func(what, file string, home string, faces []fontfile.Face, names []string) {
 		c, err := fontconf.Load(os.DirFS("/"), file, home)
 		require.NoError(t, err)
 		for _, name := range names {
@@ -60,16 +82,35 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 			}
 		}
 	}
-	hold("this machine", "/etc/fonts/fonts.conf", t.TempDir(), names)
+	configure := func(home string, folders []string, more string) string {
+		file := filepath.Join(home, "fonts.conf")
+		text := "<?xml version='1.0'?><!DOCTYPE fontconfig SYSTEM 'urn:fontconfig:fonts.dtd'><fontconfig>"
+		for _, folder := range folders {
+			text += "<dir>" + folder + "</dir>"
+		}
+		write(t, file, text+more+"</fontconfig>")
+		return file
+	}
+	for what, folders := range sets {
+		home := t.TempDir()
+		faces := facesIn(t, folders)
+		require.Greater(t, len(faces), 20)
+		asked := slices.Clone(names)
+		for i := range 10 { // of its own
+			asked = append(asked, faces[i*len(faces)/10].Family())
+		}
+		hold(what, configure(home, folders, "<include>/etc/fonts/conf.d</include>"+rules[what]), home, faces, asked)
+		t.Logf("%-14s %4d faces in %d folders", what, len(faces), len(folders))
+	}
+	faces := facesIn(t, usual)
 	for seed := range 24 * *times {
 		r := rand.New(rand.NewPCG(seed, 55))
 		home := t.TempDir()
-		file := filepath.Join(home, "fonts.conf")
-		write(t, file, "<?xml version='1.0'?><!DOCTYPE fontconfig SYSTEM 'urn:fontconfig:fonts.dtd'><fontconfig><dir>/usr/share/fonts</dir>"+fontRules(r)+"<include ignore_missing='yes'>"+home+"/more</include></fontconfig>")
+		file := configure(home, usual, fontRules(r)+"<include ignore_missing='yes'>"+home+"/more</include>")
 		for i := range 3 {
 			write(t, filepath.Join(home, "more", fmt.Sprintf("%d%d-x.conf", r.IntN(9)+1, i)), "<fontconfig>"+fontRules(r)+"</fontconfig>")
 		}
-		hold(fmt.Sprint("seed ", seed), file, home, []string{"sans", "Pier", "Gull Sans", "DejaVu Sans", "Lato", "monospace"})
+		hold(fmt.Sprint("seed ", seed), file, home, faces, []string{"sans", "Pier", "Gull Sans", "DejaVu Sans", "Lato", "monospace"})
 	}
 	t.Logf("%d requests end at the face that fontconfig takes", n)
 }

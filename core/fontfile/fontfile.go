@@ -20,7 +20,7 @@ var ErrFormat = errors.New("not a font file")
 
 // Face is one face of a font file.
 type Face struct {
-	Families []string // the typographic family first, then the one older programs use
+	Families []string // the typographic family first, then the one older programs use, then those in other languages
 	Styles   []string // in the same order
 	FullName string
 	Version  string
@@ -147,6 +147,7 @@ const (
 	idFamily, idStyle, idFull, idVersion       = 1, 2, 4, 5
 	idMaker, idLicence                         = 8, 13
 	idTypographicFamily, idTypographicSubStyle = 16, 17
+	idSlopedFamily, idSlopedStyle              = 21, 22
 )
 
 func face(l *ot.Loader) (Face, error) {
@@ -159,9 +160,10 @@ func face(l *ot.Loader) (Face, error) {
 		return Face{}, err
 	}
 	name := func(id tables.NameID) string { return strings.TrimSpace(names.Name(id)) }
+	records := nameRecords(raw)
 	f := Face{
-		Families: distinct(name(idTypographicFamily), name(idFamily)),
-		Styles:   distinct(name(idTypographicSubStyle), name(idStyle)),
+		Families: namesOf(records, idSlopedFamily, idTypographicFamily, idFamily),
+		Styles:   namesOf(records, idSlopedStyle, idTypographicSubStyle, idStyle),
 		FullName: name(idFull), Version: name(idVersion), Maker: name(idMaker), Licence: name(idLicence),
 		Weight: 400, Width: 5, Variable: l.HasTable(ot.MustNewTag("fvar")),
 	}
@@ -183,22 +185,19 @@ func face(l *ot.Loader) (Face, error) {
 		}
 		f.Italic = word(head, 44)&2 != 0
 	}
-	for _, s := range f.Styles {
-		if strings.Contains(strings.ToLower(s), "oblique") {
+	f.Italic, f.Oblique = f.Italic || f.Oblique, false
+	for _, s := range f.Styles { // what a style is called goes before what the tables say (fontconfig 2.14.1, fcfreetype.c, FcContainsSlant)
+		s = strings.ToLower(s)
+		if strings.Contains(s, "italic") || strings.Contains(s, "kursiv") {
+			f.Italic, f.Oblique = true, false
+			break
+		}
+		if strings.Contains(s, "oblique") {
 			f.Italic, f.Oblique = false, true
+			break
 		}
 	}
 	return f, nil
-}
-
-func distinct(names ...string) []string {
-	var out []string
-	for _, n := range names {
-		if n != "" && (len(out) == 0 || out[0] != n) {
-			out = append(out, n)
-		}
-	}
-	return out
 }
 
 func word(b []byte, at int) int { return int(b[at])<<8 | int(b[at+1]) }
