@@ -65,7 +65,7 @@ func fcWeight(w int) int {
 // TestFontsAgreeWithFcScan (Debian: fontconfig, fonts-dejavu-core,
 // fonts-liberation, fonts-lato).
 func TestFontsAgreeWithFcScan(t *testing.T) {
-	total := 0
+	total, apart := 0, 0
 	dirs := []string{"/usr/share/fonts/truetype/dejavu", "/usr/share/fonts/truetype/liberation", "/usr/share/fonts/truetype/lato"}
 	for _, p := range realPacks(t) {
 		if folder := filepath.Join(p.root, "usr/share/fonts"); exists(folder) {
@@ -81,13 +81,21 @@ func TestFontsAgreeWithFcScan(t *testing.T) {
 			return err
 		}), "%s is missing: make deps installs it", dir)
 		for _, file := range files {
-			theirs := lines(output(t, tool(t, "fc-scan", "fontconfig", "--format", "%{family}|%{style}|%{weight}|%{slant}|%{variable}\n", file)))
+			var widths []string
+			theirs := lines(output(t, tool(t, "fc-scan", "fontconfig", "--format", "%{family}|%{style}|%{weight}|%{slant}|%{variable}|%{spacing}\n", file)))
+			for i, line := range theirs {
+				at := strings.LastIndex(line, "|")
+				widths, theirs[i] = append(widths, line[at+1:]), line[:at]
+			}
 			b, err := os.ReadFile(file)
 			require.NoError(t, err)
 			faces, err := fontfile.Parse(b)
 			require.NoError(t, err, file)
 			var ours []string
-			for _, f := range faces {
+			for i, f := range faces {
+				if i < len(widths) && (widths[i] != "") != f.Fixed {
+					apart++
+				}
 				slant := 0
 				switch {
 				case f.Oblique:
@@ -108,5 +116,7 @@ func TestFontsAgreeWithFcScan(t *testing.T) {
 		}
 		t.Logf("%-44s %2d files", filepath.Base(filepath.Dir(filepath.Dir(filepath.Dir(dir))))+" "+filepath.Base(dir), len(files))
 	}
+	require.LessOrEqual(t, apart, total/50)
+	t.Logf("fixed width or not: %d of %d as fc-scan finds it", total-apart, total)
 	t.Logf("%d faces: families, styles, weights and slants as fc-scan reads them", total)
 }

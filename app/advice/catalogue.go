@@ -107,7 +107,7 @@ func (c *Catalogue) listed(f desk.Facet, known map[string]*Wear) (out []*Wear) {
 	case "font":
 		for _, face := range fontbook.Of(d, f.Lookup.Folders).Families() {
 			family := face.Family()
-			if known[family] != nil {
+			if known[family] != nil || f.Name == desk.FacetFontMono && !face.Fixed {
 				continue
 			}
 			out = append(out, &Wear{Folder: family, Name: family, Comment: many(family, d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: family, Only: []string{face.File}}})

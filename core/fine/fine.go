@@ -121,7 +121,7 @@ func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
 		v.Options = slices.Clone(ButtonOrders)
 	case desk.TakesFont:
 		if v.Name != desk.FacetFont {
-			v.Options = families(d, v.Now)
+			v.Options = families(d, v.Now, v.Name == desk.FacetFontMono)
 			break
 		}
 		// the family is chosen among the fonts
@@ -170,14 +170,18 @@ func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
 	return family, size
 }
 
-// families are those of the desk, in the size of what is shown now.
-func families(d *desk.Desk, now string) []Option {
+// families are those of the desk, in the size of what is shown now; those of fixed width
+// alone, where that is asked.
+func families(d *desk.Desk, now string, fixed bool) []Option {
 	_, size := desk.SplitFont(now)
 	if size == 0 {
 		size = 11
 	}
 	var out []Option
 	for _, f := range fontbook.Of(d, fontbook.Folders(d)).Families() {
+		if fixed && !f.Fixed {
+			continue
+		}
 		out = append(out, Option{Value: f.Family() + " " + strconv.FormatFloat(size, 'f', -1, 64), Title: f.Family()})
 	}
 	return out
@@ -220,7 +224,7 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 			}
 		}
 	case desk.TakesFont:
-		out = families(d, now)
+		out = families(d, now, of.Name == desk.FacetFontMono)
 	case desk.TakesPicture:
 		for _, p := range reading.Choices(d, surface, of) {
 			out = append(out, Option{Value: p, Title: path.Base(p)})

@@ -7,6 +7,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/image/font/gofont/gomono"
+	"golang.org/x/image/font/gofont/goregular"
 
 	"ivelt/core/desk"
 	"ivelt/core/fine"
@@ -111,4 +113,27 @@ func TestValuesForPeople(t *testing.T) {
 	} {
 		require.Equal(t, c[2], fine.Says(c[0], c[1]))
 	}
+}
+
+// TestFixedWidth: a face whose letters are of different widths is none for a terminal.
+func TestFixedWidth(t *testing.T) {
+	d := newDesk(t)
+	for name, b := range map[string][]byte{"even.ttf": gomono.TTF, "uneven.ttf": goregular.TTF} {
+		at := filepath.Join(d.Home, ".local/share/fonts", name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, b, 0o644))
+	}
+	offered := func(facet string) (out []string) {
+		for _, s := range fine.Settings(t.Context(), d, outfit.Outfit{}) {
+			for _, o := range s.Options {
+				if s.Name == facet {
+					out = append(out, o.Title)
+				}
+			}
+		}
+		return out
+	}
+	require.Contains(t, offered(desk.FacetFontMono), "Go Mono")
+	require.NotContains(t, offered(desk.FacetFontMono), "Go")
+	require.Contains(t, offered(desk.FacetFontTitle), "Go")
 }

@@ -31,6 +31,7 @@ type Face struct {
 	Italic   bool
 	Oblique  bool
 	Variable bool
+	Fixed    bool // every letter is as wide as the next
 	// Sharing is what the font's own flags allow: "", or "restricted" if they
 	// forbid embedding (OS/2 fsType bit 1).
 	Sharing string
@@ -185,6 +186,7 @@ func face(l *ot.Loader) (Face, error) {
 		}
 		f.Italic = word(head, 44)&2 != 0
 	}
+	f.Fixed = fixed(l)
 	f.Italic, f.Oblique = f.Italic || f.Oblique, false
 	for _, s := range f.Styles { // what a style is called goes before what the tables say (fontconfig 2.14.1, fcfreetype.c, FcContainsSlant)
 		s = strings.ToLower(s)
@@ -198,6 +200,17 @@ func face(l *ot.Loader) (Face, error) {
 		}
 	}
 	return f, nil
+}
+
+// fixed reports whether all letters of a face are equally wide, as its tables say:
+// isFixedPitch of post, or one width for all in hmtx (OpenType 1.9, "post" and "hhea").
+// fc-scan looks at the letters themselves; one face in a hundred is another to it.
+func fixed(l *ot.Loader) bool {
+	if post, err := l.RawTable(ot.MustNewTag("post")); err == nil && len(post) >= 16 && (word(post, 12) != 0 || word(post, 14) != 0) {
+		return true
+	}
+	hhea, err := l.RawTable(ot.MustNewTag("hhea"))
+	return err == nil && len(hhea) >= 36 && word(hhea, 34) == 1
 }
 
 func word(b []byte, at int) int { return int(b[at])<<8 | int(b[at+1]) }
