@@ -157,6 +157,58 @@ func (s *sample) pixel(c colour.Colour, weight float64) {
 	s.luminances = append(s.luminances, c.Luminance())
 }
 
+// body takes in a shape by what fills it: a pixel counts by the third power of how far it
+// is from the edge. A pointer's outline is as large as the rest of it, and of the other
+// shade, so that it is seen on any ground.
+func (s *sample) body(im image.Image) {
+	r := im.Bounds()
+	w, h := r.Dx(), r.Dy()
+	if w == 0 || h == 0 || w*h > maxBody {
+		return
+	}
+	opaque := image.NewAlpha(image.Rect(0, 0, w, h))
+	depth := make([]float64, w*h) // px to the nearest that is seen through, side by side or across
+	box, n := image.Rectangle{}, 0
+	for y := range h {
+		for x := range w {
+			if _, _, _, a := im.At(r.Min.X+x, r.Min.Y+y).RGBA(); a >= 0x8000 {
+				opaque.Pix[y*opaque.Stride+x] = 255
+				depth[y*w+x] = float64(w + h)
+				box, n = box.Union(image.Rect(x, y, x+1, y+1)), n+1
+			}
+		}
+	}
+	if n == 0 {
+		return
+	}
+	at := func(x, y int) float64 {
+		if x < 0 || y < 0 || x >= w || y >= h {
+			return 0
+		}
+		return depth[y*w+x]
+	}
+	for y := range h {
+		for x := range w {
+			depth[y*w+x] = min(at(x, y), 1+min(at(x-1, y), at(x, y-1)), 1.4+min(at(x-1, y-1), at(x+1, y-1)))
+		}
+	}
+	for y := h - 1; y >= 0; y-- {
+		for x := w - 1; x >= 0; x-- {
+			depth[y*w+x] = min(at(x, y), 1+min(at(x+1, y), at(x, y+1)), 1.4+min(at(x-1, y+1), at(x+1, y+1)))
+			if d := depth[y*w+x]; d > 0 {
+				cr, cg, cb, ca := im.At(r.Min.X+x, r.Min.Y+y).RGBA()
+				s.pixel(colour.Colour{R: float64(cr) / float64(ca), G: float64(cg) / float64(ca), B: float64(cb) / float64(ca)}, d*d*d)
+			}
+		}
+	}
+	s.pictures++
+	s.filled += float64(n) / float64(w*h)
+	s.corners += emptyCorners(opaque, box)
+}
+
+// maxBody bounds a shape that is measured, px; pointers have at most a few hundred a side.
+const maxBody = 1 << 20
+
 // emptyCorners is how much of the four corners of a shape's box, each a
 // seventh of its sides, is empty: nothing for a square, all for a disc.
 func emptyCorners(a *image.Alpha, box image.Rectangle) float64 {
@@ -304,7 +356,7 @@ func (s *sample) pointers(fsys fs.FS, pc parcel.Piece) {
 			continue
 		}
 		if frames := f.Frames(f.Best(48)); len(frames) > 0 {
-			s.add(f.Picture(frames[0]))
+			s.body(f.Picture(frames[0]))
 		}
 	}
 }
