@@ -92,7 +92,7 @@ func (t teller) say(format string, args ...any) { fmt.Fprintf(t.out, format, arg
 
 func (t teller) run(ctx context.Context) error {
 	now := t.talk.Now()
-	t.say("%d files with %d settings were looked at.\n", now.Files, now.Values)
+	t.say("Looked at: files %d, settings %d.\n", now.Files, now.Values)
 	for {
 		t.say("Change one setting in the program, and press Enter; or type \"done\": ")
 		line, err := t.in()
