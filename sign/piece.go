@@ -3,6 +3,7 @@ package sign
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
 	_ "embed"
 	"encoding/base64"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"io/fs"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
 
 	"golang.org/x/image/draw"
@@ -118,19 +120,22 @@ func Together(ctx context.Context, fsys fs.FS, pieces []parcel.Piece) []byte {
 
 // Picture is a picture of a piece in one state.
 type Picture struct {
-	State string // normal, real size, whole
+	State string // normal, real size, every shape, whole
 	SVG   []byte
 }
 
 // Pictures draws a piece as one wants to see it before taking it: the tag, then
-// pointers at their real size on light and dark ground, or each picture of a
-// backdrop whole, to be cropped to a monitor.
+// pointers at their real size on light and dark ground and in every shape there is, or
+// each picture of a backdrop whole, to be cropped to a monitor.
 func Pictures(ctx context.Context, fsys fs.FS, pc parcel.Piece) []Picture {
 	out := []Picture{{"normal", Piece(ctx, fsys, pc)}}
 	switch pc.Kind {
 	case parcel.Pointer:
 		if svg := pointersAtSize(fsys, pc); svg != nil {
 			out = append(out, Picture{"real size", svg})
+		}
+		if svg := everyPointer(ctx, fsys, pc); svg != nil {
+			out = append(out, Picture{"every shape", svg})
 		}
 	case parcel.Backdrop:
 		for i, name := range pc.Only[:min(len(pc.Only), maxWhole)] {
@@ -203,6 +208,80 @@ func pointersAtSize(fsys fs.FS, pc parcel.Piece) []byte {
 	}
 	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"><rect width="%d" height="%d" fill="#fafaf7"/><rect x="%d" width="%d" height="%d" fill="#23252b"/>%s</svg>`,
 		width, height, width, height, width/2, height, width/2, width/2, height, b.String())
+}
+
+// What is drawn of a pointer set with every shape, at most.
+const (
+	maxEvery      = 240
+	maxEveryBytes = 64 << 20 // that are read for it
+)
+
+// shapeOf is one shape of a set, with the shortest of the names it goes by.
+type shapeOf struct {
+	name  string
+	names int
+	file  *xcursor.File
+}
+
+// everyShape lists the different shapes of a set, by name. What has the same contents is
+// one: most of a set are other names of the same.
+func everyShape(ctx context.Context, fsys fs.FS, pc parcel.Piece) (out []shapeOf) {
+	entries, err := fs.ReadDir(fsys, path.Join(pc.Root, "cursors"))
+	if err != nil {
+		return nil
+	}
+	at, room := map[[sha256.Size]byte]int{}, maxEveryBytes
+	for _, e := range entries {
+		if ctx.Err() != nil || room <= 0 || len(out) >= maxEvery {
+			break
+		}
+		raw, err := fs.ReadFile(fsys, path.Join(pc.Root, "cursors", e.Name()))
+		if err != nil {
+			continue
+		}
+		room -= len(raw)
+		sum := sha256.Sum256(raw)
+		if i, known := at[sum]; known {
+			out[i].names++
+			if plain(e.Name()) && (!plain(out[i].name) || len(e.Name()) < len(out[i].name)) {
+				out[i].name = e.Name()
+			}
+			continue
+		}
+		if f, err := xcursor.Parse(raw); err == nil && len(f.Images) > 0 {
+			at[sum] = len(out)
+			out = append(out, shapeOf{e.Name(), 1, f})
+		}
+	}
+	slices.SortFunc(out, func(a, b shapeOf) int { return strings.Compare(a.name, b.name) })
+	return out
+}
+
+// plain tells a name from the sums by which old programs ask for shapes.
+func plain(name string) bool { return !sumName.MatchString(name) }
+
+var sumName = regexp.MustCompile(`^[0-9a-f]{24,}$`)
+
+// everyPointer draws every shape of a set with its name.
+func everyPointer(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
+	const width, across, high, usual = 768, 8, 72, 32
+	shapes := everyShape(ctx, fsys, pc)
+	if len(shapes) == 0 {
+		return nil
+	}
+	height := (len(shapes)+across-1)/across*high + 8
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="Hanken Grotesk, sans-serif" font-size="11"><rect width="%d" height="%d" fill="#e9e9e4"/>`, width, height, width, height, width, height)
+	for i, shape := range shapes {
+		x, y := i%across*(width/across), i/across*high+6
+		im := shape.file.Frames(shape.file.Best(usual))[0]
+		w, h := float64(im.Rect.Dx()), float64(im.Rect.Dy())
+		k := min(1, 44/max(w, h, 1))
+		fmt.Fprintf(&b, `<image x="%.1f" y="%.1f" width="%.1f" height="%.1f" href="%s"/><text x="%d" y="%d" text-anchor="middle" fill="#3a3d44">%s</text>`,
+			float64(x)+(float64(width/across)-w*k)/2, float64(y)+(48-h*k)/2, w*k, h*k, paint.PNG(shape.file.Picture(im)), x+width/across/2, y+61, paint.Escape(preview.Shorten(shape.name, 15)))
+	}
+	b.WriteString("</svg>")
+	return []byte(b.String())
 }
 
 func pointerTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {

@@ -84,10 +84,12 @@ func TestPicturesBeforeItIsTaken(t *testing.T) {
 	require.NoError(t, png.Encode(&small, plain(30, 20, color.RGBA{20, 130, 40, 255})))
 	files := fstest.MapFS{
 		"P/cursors/default": {Data: xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.Black)}, {Size: 48, Picture: plain(48, 48, color.Black)}})},
+		"P/cursors/help":    {Data: xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: plain(24, 24, color.White)}})},
 		"shore.png":         {Data: shore.Bytes()}, "small.png": {Data: small.Bytes()}, "broken.png": {Data: shore.Bytes()[:900]},
 		"L/login.theme": {Data: []byte("[Login Theme]\nName=Shore\nBackdrop=shore.png\nInk=#fafbfc\nPanel=#102030\n")}, "L/shore.png": {Data: shore.Bytes()},
 		"reef.toml": {Data: []byte("format = 1\nname = \"Reef\"\n[facet.icons]\npiece = \"Reef & co\"\n[facet.widgets]\npiece = \"Salt\"\n[facet.accent]\nvalue = \"#b4553d\"\n")},
 	}
+	files["P/cursors/0123456789abcdef0123456789abcdef"], files["P/cursors/arrow"] = files["P/cursors/default"], files["P/cursors/default"]
 	states := func(pc parcel.Piece) (out []string) {
 		for _, p := range sign.Pictures(t.Context(), files, pc) {
 			wellFormed(t, p.SVG)
@@ -95,7 +97,12 @@ func TestPicturesBeforeItIsTaken(t *testing.T) {
 		}
 		return out
 	}
-	require.Equal(t, []string{"normal", "real size"}, states(parcel.Piece{Kind: parcel.Pointer, Root: "P"}))
+	require.Equal(t, []string{"normal", "real size", "every shape"}, states(parcel.Piece{Kind: parcel.Pointer, Root: "P"}))
+	every := string(sign.Pictures(t.Context(), files, parcel.Piece{Kind: parcel.Pointer, Root: "P"})[2].SVG)
+	require.Equal(t, 2, strings.Count(every, "<image "), "what goes by two names is one shape")
+	require.Contains(t, every, ">help<")
+	require.Contains(t, every, ">arrow<")
+	require.NotContains(t, every, "0123456789abcdef0123456789abcdef")
 	require.Equal(t, []string{"normal", "whole", "whole 3"}, states(parcel.Piece{Kind: parcel.Backdrop, Only: []string{"shore.png", "broken.png", "small.png"}}))
 	require.Equal(t, []string{"normal"}, states(parcel.Piece{Kind: parcel.Pointer, Root: "None"}))
 	whole := string(sign.Pictures(t.Context(), files, parcel.Piece{Kind: parcel.Backdrop, Only: []string{"shore.png"}})[1].SVG)

@@ -20,6 +20,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
+	"ivelt/core/plan"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
 	"ivelt/sign"
@@ -34,6 +35,7 @@ type composePage struct {
 	Looks    []drafts.Kept
 	Missing  []bundles.Missing        // pieces that the draft asks for and nobody finds
 	CanGet   bool                     // a market has some of them
+	Warned   []string                 // what makers say of the risk of pieces on the draft
 	Near     map[string][]advice.Swap // what surfaces that cannot follow could wear
 	// What can be undone, and done again.
 	Undo, Redo string
@@ -110,6 +112,9 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	}
 	page := composePage{Frame: f, Packs: usable}
 	if page.Missing, err = s.App.Bundles.MissingOf(f.Desk, f.Draft); err != nil {
+		return composePage{}, err
+	}
+	if page.Warned, err = s.App.Review.Warnings(f.Desk, plan.Plan{}, f.Draft); err != nil {
 		return composePage{}, err
 	}
 	in := s.App.Advice.Catalogue(r.Context(), f.Desk)

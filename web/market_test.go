@@ -177,6 +177,8 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	require.NoError(t, job.Wait())
 	_, err = v.app.Drafts.Choose(d, desk.FacetWidgets, glass.Folder)
 	require.NoError(t, err)
+	page, _ = v.get("/d/avocet/compose")
+	require.Contains(t, page, "<b>Careful.</b> Saltpan Glass: "+careful)
 	page, _ = v.get("/d/avocet/review")
 	require.Contains(t, page, `id="warned"`)
 	require.Contains(t, page, "<b>Careful.</b> Saltpan Glass: "+careful)

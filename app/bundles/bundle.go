@@ -352,6 +352,17 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 			if err != nil {
 				return err
 			}
+			row, err := bs.store.Parcel(sha)
+			if err != nil {
+				return err
+			}
+			contents, err := library.Contents(row)
+			if err != nil {
+				return err
+			}
+			if _, err := m.in(contents); err != nil {
+				return err
+			}
 			if _, err := bs.overlays.LaidOut(ctx, j, d, sha); err != nil {
 				return err
 			}
@@ -406,11 +417,9 @@ func (bs *Bundles) getOne(d *desks.Managed, m Missing) error {
 	if err != nil {
 		return err
 	}
-	var keys []string
-	for _, pc := range contents.Pieces {
-		if pc.Kind == advice.KindOf(m.Facet) {
-			keys = append(keys, library.PieceKey(pc))
-		}
+	keys, err := m.in(contents)
+	if err != nil {
+		return err
 	}
 	scope := place.Mine
 	if m.Facet == desk.FacetLogin {

@@ -17,8 +17,10 @@ import (
 	"ivelt/app/advice"
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
 	"ivelt/core/reading"
 )
 
@@ -157,6 +159,7 @@ type Missing struct {
 	Source       string // where the outfit says that it can be had
 	Market       uint   // an entry of a market that has one of that name
 	Entry, Name  string
+	Inside       bool // the entry has another name, which that of the piece begins with
 }
 
 // Gettable reports whether a market has something of what is missing. A login theme is put
@@ -195,16 +198,47 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 		}
 		bs.markets.Ready()
 		m := Missing{Facet: info.Name, Piece: cmp.Or(o.Choices[info.Name].Piece, want), Source: o.Choices[info.Name].Source}
-		found, err := bs.store.EntriesNamed(m.Piece)
-		if err != nil {
+		if err := bs.entryOf(&m); err != nil {
 			return nil, err
-		}
-		for _, e := range found {
-			if e.Kind == string(advice.KindOf(info.Name)) && m.Entry == "" {
-				m.Market, m.Entry, m.Name = e.Market, e.Key, e.Name
-			}
 		}
 		out = append(out, m)
 	}
 	return out, nil
+}
+
+// entryOf finds what a market may have a piece in: an entry of its name, else the longest
+// that its name begins with, as those of variants do.
+func (bs *Bundles) entryOf(m *Missing) error {
+	for name := m.Piece; name != ""; name = name[:max(strings.LastIndexAny(name, "-_ "), 0)] {
+		found, err := bs.store.EntriesNamed(name)
+		if err != nil {
+			return err
+		}
+		for _, e := range found {
+			if e.Kind == string(advice.KindOf(m.Facet)) {
+				m.Market, m.Entry, m.Name, m.Inside = e.Market, e.Key, e.Name, name != m.Piece
+				return nil
+			}
+		}
+	}
+	return nil
+}
+
+// in are the keys of the pieces of a parcel that were missing: the one of that name, else,
+// of an entry that has its name, all of that kind.
+func (m Missing) in(contents parcel.Contents) ([]string, error) {
+	var all []string
+	for _, pc := range contents.Pieces {
+		if pc.Kind != advice.KindOf(m.Facet) {
+			continue
+		}
+		if pc.Folder == m.Piece || pc.Name == m.Piece {
+			return []string{library.PieceKey(pc)}, nil
+		}
+		all = append(all, library.PieceKey(pc))
+	}
+	if m.Inside {
+		return nil, fmt.Errorf("%s, which a market has, has no %s in it", m.Name, m.Piece)
+	}
+	return all, nil
 }

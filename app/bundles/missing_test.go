@@ -103,3 +103,33 @@ func bring(t *testing.T, a *app.App, text []byte) (sha, key string) {
 	require.NotEmpty(t, key)
 	return sha, key
 }
+
+// TestAVariantIsFetchedFromItsEntry: no entry has its name; one that it begins with has it
+// inside. Only that variant is put in place.
+func TestAVariantIsFetchedFromItsEntry(t *testing.T) {
+	theme := func(name string) []archivetest.Entry {
+		return []archivetest.Entry{{Name: name + "/gtk-3.0/gtk.css", Text: "window { color: #204060; }"}, {Name: name + "/index.theme", Text: "[Desktop Entry]\nName=" + name + "\n"}}
+	}
+	kit := archivetest.Zip(t, append(theme("Salt"), theme("Salt-Dark-Compact")...))
+	a, d := apptest.WithShop(t, nil, apptest.Offer{Entry: market.Entry{ID: "salt", Kind: "theme", Name: "Salt"}, Parcel: kit})
+	o := outfit.Outfit{Name: "Dark"}.With(desk.FacetWidgets, "Salt-Dark-Compact")
+	all, err := a.Bundles.MissingOf(d, o)
+	require.NoError(t, err)
+	require.Equal(t, "salt", all[0].Entry)
+	require.True(t, all[0].Inside)
+	got, left, err := a.Bundles.Get(d, o)
+	require.NoError(t, err)
+	require.Empty(t, left)
+	require.Len(t, got, 1)
+	all, err = a.Bundles.MissingOf(d, o)
+	require.NoError(t, err)
+	require.Empty(t, all)
+	all, err = a.Bundles.MissingOf(d, outfit.Outfit{Name: "Light"}.With(desk.FacetWidgets, "Salt"))
+	require.NoError(t, err)
+	require.Len(t, all, 1, "nothing else was put in place")
+
+	got, left, err = a.Bundles.Get(d, outfit.Outfit{Name: "None"}.With(desk.FacetWidgets, "Salt-Crimson"))
+	require.NoError(t, err)
+	require.Empty(t, got)
+	require.Contains(t, left[0].Why, "Salt, which a market has, has no Salt-Crimson in it")
+}

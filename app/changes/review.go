@@ -118,8 +118,8 @@ func (rv *Review) Listing(ctx context.Context, op plan.Op) ([]apply.Entry, error
 	return apply.Listing(ctx, op, rv.kept)
 }
 
-// Warnings lists what makers say of the risk of the pieces that a plan puts in place or an
-// outfit names.
+// Warnings lists what makers say of the risk of the pieces that a plan puts in place, or
+// that an outfit names, in place or tried on.
 func (rv *Review) Warnings(d *desks.Managed, p plan.Plan, o outfit.Outfit) ([]string, error) {
 	rows, err := rv.store.Parcels()
 	if err != nil {
@@ -135,11 +135,15 @@ func (rv *Review) Warnings(d *desks.Managed, p plan.Plan, o outfit.Outfit) ([]st
 			named[o.WantOn(s.ID, f)] = true
 		}
 	}
+	tryings := rv.overlays.Tryings(d)
 	var out []string
 	for _, row := range rows {
 		comes := slices.ContainsFunc(p.Ops, func(op plan.Op) bool { return op.Source != nil && op.Source.Parcel == row.File })
 		worn := slices.ContainsFunc(placed, func(pc store.PieceRow) bool { return pc.Parcel == row.SHA256 && named[pc.Folder] })
-		if !comes && !worn {
+		tried := slices.ContainsFunc(tryings, func(t drafts.Tried) bool {
+			return t.SHA == row.SHA256 && slices.ContainsFunc(t.Pieces, func(pc drafts.TriedPiece) bool { return named[pc.Want] })
+		})
+		if !comes && !worn && !tried {
 			continue
 		}
 		c, err := library.Contents(row)
