@@ -96,6 +96,7 @@ func (s *Server) learnView(r *http.Request, asking, facet string) (learnPage, er
 		return learnPage{}, err
 	}
 	page := learnPage{
+		About: learn.About{Kind: "program", Restart: "program"},
 		Frame: f, Kinds: learning.Kinds, Groups: facetGroups, Places: f.Desk.Show(f.Desk.First("{config}/")),
 		Restarts: [][2]string{{"program", "when it is started again"}, {"", "at once"}, {"shell", "when the shell is started again"}, {"session", "after signing in again"}, {"machine", "after the computer is started again"}},
 	}
@@ -217,7 +218,8 @@ func (s *Server) changeLearn(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		page.Wrong, status = sentence(err), http.StatusBadRequest
 		if !page.Begun {
-			page.About.Title, page.Places = r.FormValue("title"), r.FormValue("places")
+			page.About = learn.About{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Restart: r.FormValue("restart")}
+			page.Places = r.FormValue("places")
 		}
 	}
 	s.page(w, r, status, "learn", page)
