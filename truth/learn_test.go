@@ -1,6 +1,7 @@
 package truth
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"os"
@@ -42,8 +43,15 @@ func onTerminal(t *testing.T, home, program string, keys ...at) string {
 	c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "TERM=xterm-256color", "LANG=C.UTF-8"}
 	in, err := c.StdinPipe()
 	require.NoError(t, err)
+	drawn := &screen{begun: make(chan struct{})}
+	c.Stdout, c.Stderr = drawn, drawn
+	require.NoError(t, c.Start())
 	go func() {
 		defer in.Close()
+		select { // what is typed before a program listens may be lost
+		case <-drawn.begun:
+		case <-time.After(15 * time.Second):
+		}
 		for _, k := range keys {
 			time.Sleep(k.after)
 			if _, err := io.WriteString(in, k.key); err != nil {
@@ -52,9 +60,21 @@ func onTerminal(t *testing.T, home, program string, keys ...at) string {
 		}
 		time.Sleep(long)
 	}()
-	out, err := c.CombinedOutput()
-	require.NoError(t, err, "%s", out)
-	return string(out)
+	require.NoError(t, c.Wait(), "%s", drawn.b.String())
+	return drawn.b.String()
+}
+
+// screen keeps what is drawn, and tells that something is.
+type screen struct {
+	b     bytes.Buffer
+	begun chan struct{}
+}
+
+func (s *screen) Write(b []byte) (int, error) {
+	if s.b.Len() == 0 && len(b) > 0 {
+		close(s.begun)
+	}
+	return s.b.Write(b)
 }
 
 // TestAProgramsSettingsAreLearned: three programs with settings files of different forms.
