@@ -288,7 +288,7 @@ func Descriptor(d *desk.Desk, about About, lessons []Lesson, old []byte) ([]byte
 	}
 	for _, l := range lessons {
 		if known[l.Facet] {
-			return nil, fmt.Errorf("%w: %s is told already; take that out of the descriptor first", ErrLesson, strings.ToLower(desk.FacetTitle(l.Facet)))
+			return nil, fmt.Errorf("%w: %s is in the descriptor already; take it out there first", ErrLesson, strings.ToLower(desk.FacetTitle(l.Facet)))
 		}
 		known[l.Facet] = true
 		text, err := l.facet(d)
