@@ -66,7 +66,8 @@ func isTar(block []byte) bool {
 // walkTar reads to the very end, so that a cut after the last entry is noticed
 // too. Unpacking runs ahead of looking, on another processor.
 func walkTar(ctx context.Context, a *Archive, each func(Member) error) error {
-	var r io.Reader = bufio.NewReaderSize(io.NewSectionReader(a, 0, a.Size), 1<<18)
+	block := int(min(1<<18, max(1<<14, a.Size))) // clearing more than is used costs a small archive most of its time
+	var r io.Reader = bufio.NewReaderSize(io.NewSectionReader(a, 0, a.Size), block)
 	head, _ := r.(*bufio.Reader).Peek(6)
 	for _, c := range compressions {
 		if !bytes.HasPrefix(head, []byte(c.magic)) {
@@ -79,7 +80,7 @@ func walkTar(ctx context.Context, a *Archive, each func(Member) error) error {
 		if closer, ok := inner.(io.Closer); ok {
 			defer closer.Close()
 		}
-		ahead, err := readahead.NewReaderSize(a.Measured(ctx, inner), 4, 1<<18)
+		ahead, err := readahead.NewReaderSize(a.Measured(ctx, inner), 4, block)
 		if err != nil {
 			return err
 		}
@@ -87,7 +88,7 @@ func walkTar(ctx context.Context, a *Archive, each func(Member) error) error {
 		r = bufio.NewReaderSize(ahead, 1<<16)
 		break
 	}
-	if block, err := r.(*bufio.Reader).Peek(512); !isTar(block) {
+	if first, err := r.(*bufio.Reader).Peek(512); !isTar(first) {
 		if err != nil && !errors.Is(err, io.EOF) {
 			return err
 		}

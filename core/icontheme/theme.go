@@ -82,6 +82,11 @@ func Parse(folder string, b []byte) (*Theme, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrIndex, err)
 	}
+	return FromKeyFile(folder, kf)
+}
+
+// FromKeyFile is [Parse] for an index.theme that has been read as a key file.
+func FromKeyFile(folder string, kf *keyfile.File) (*Theme, error) {
 	t := &Theme{
 		Folder:   folder,
 		Name:     kf.Get(section, "Name"),

@@ -56,19 +56,19 @@ type line struct {
 // that is neither a blank, a comment, a group header nor a key; the error is
 // then a [*SyntaxError].
 func Parse(b []byte) (*File, error) {
-	f, group := &File{}, ""
-	for n := 1; len(b) > 0; n++ {
-		text, end := b, ""
-		if i := bytes.IndexByte(b, '\n'); i >= 0 {
-			text, end = b[:i], "\n"
-			b = b[i+1:]
-			if k := len(text); k > 0 && text[k-1] == '\r' {
-				text, end = text[:k-1], "\r\n"
+	all, group := string(b), "" // lines share its letters
+	f := &File{lines: make([]line, 0, strings.Count(all, "\n")+1)}
+	for n := 1; all != ""; n++ {
+		l := line{text: all}
+		if i := strings.IndexByte(all, '\n'); i >= 0 {
+			l.text, l.end = all[:i], "\n"
+			all = all[i+1:]
+			if k := len(l.text); k > 0 && l.text[k-1] == '\r' {
+				l.text, l.end = l.text[:k-1], "\r\n"
 			}
 		} else {
-			b = nil
+			all = ""
 		}
-		l := line{text: string(text), end: end}
 		if err := l.classify(n, group); err != nil {
 			return nil, err
 		}

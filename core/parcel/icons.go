@@ -14,14 +14,10 @@ import (
 )
 
 func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
-	b, err := p.text(path.Join(root, "index.theme"))
-	if err != nil {
-		return Piece{}, []Note{note("icon-bad-index", showRoot(root), err)}, false
-	}
 	piece := p.piece(Icons, root)
-	theme, err := icontheme.Parse(piece.Folder, b)
+	theme, err := p.iconTheme(root, piece.Folder)
 	if err != nil {
-		if kf, e := keyfile.Parse(b); e == nil {
+		if kf := p.index(root); kf != nil {
 			if _, ok := kf.Lookup("Icon Theme", "Directories"); !ok {
 				return Piece{}, nil, false // the index of another kind of theme
 			}

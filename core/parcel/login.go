@@ -11,8 +11,6 @@ import (
 	"ivelt/core/keyfile"
 )
 
-var loginGroup = regexp.MustCompile(`(?i)(greeter|log-?in)`)
-
 // logins finds login themes: folders whose description, a key file, has a
 // group for a login screen. Login screens differ in the name of the group and
 // agree on its being there (common practice, no source); which one a theme is
@@ -54,13 +52,21 @@ func (p *Parcel) logins() []Piece {
 // LoginGroup is the group of a description that is for a login screen, "" if it
 // has none.
 func LoginGroup(kf *keyfile.File) string {
-	if i := slices.IndexFunc(kf.Groups(), loginGroup.MatchString); i >= 0 {
-		return kf.Groups()[i]
+	groups := kf.Groups()
+	i := slices.IndexFunc(groups, func(g string) bool {
+		g = strings.ToLower(g)
+		return strings.Contains(g, "greeter") || strings.Contains(g, "login") || strings.Contains(g, "log-in")
+	})
+	if i < 0 {
+		return ""
 	}
-	return ""
+	return groups[i]
 }
 
 func (p *Parcel) keyFile(name string) *keyfile.File {
+	if path.Base(name) == "index.theme" {
+		return p.index(path.Dir(name))
+	}
 	b, err := fs.ReadFile(p, name)
 	if err != nil {
 		return nil

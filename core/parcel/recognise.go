@@ -17,9 +17,7 @@ import (
 	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/fontfile"
-	"ivelt/core/icontheme"
 	"ivelt/core/imagefile"
-	"ivelt/core/keyfile"
 	"ivelt/core/licence"
 	"ivelt/core/regular"
 	"ivelt/core/shown"
@@ -32,10 +30,10 @@ type Parcel struct {
 
 	// Of one look for pieces:
 	cat      *catalogue
-	licences map[string]string        // by folder
-	texts    map[string]string        // licences by their texts, which many fonts have in common
-	indexes  map[string]*keyfile.File // of the first folders that have one; nil for one that cannot be read
-	claimed  map[*archive.Node]bool   // what belongs to a piece as a whole
+	licences map[string]string      // by folder
+	texts    map[string]string      // licences by their texts, which many fonts have in common
+	indexes  map[string]described   // of the first folders that have one
+	claimed  map[*archive.Node]bool // what belongs to a piece as a whole
 }
 
 // Open reads the list of entries of the archive or folder at a host path. The
@@ -189,7 +187,7 @@ const (
 // that surface descriptors name besides the toolkits' own. Once ctx has ended nothing more
 // is read, and what was found is not all.
 func (p *Parcel) Recognise(ctx context.Context, parts ...desk.Part) Contents {
-	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, texts: map[string]string{}, indexes: map[string]*keyfile.File{}, claimed: map[*archive.Node]bool{}}
+	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, texts: map[string]string{}, indexes: map[string]described{}, claimed: map[*archive.Node]bool{}}
 	return look.recognise(parts)
 }
 
@@ -267,11 +265,9 @@ func (p *Parcel) claim(pieces []Piece) {
 				p.claimBelow(path.Join(pc.Root, part))
 			}
 		case Icons:
-			if b, err := p.text(path.Join(pc.Root, "index.theme")); err == nil {
-				if t, err := icontheme.Parse(pc.Folder, b); err == nil {
-					for _, d := range t.Directories {
-						p.claimBelow(path.Join(pc.Root, d.Path))
-					}
+			if t, err := p.iconTheme(pc.Root, pc.Folder); err == nil {
+				for _, d := range t.Directories {
+					p.claimBelow(path.Join(pc.Root, d.Path))
 				}
 			}
 		case Login:

@@ -11,6 +11,7 @@ import (
 
 	"ivelt/core/archive"
 	"ivelt/core/desk"
+	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
 )
 
@@ -60,6 +61,9 @@ var (
 // of its folders: one of frames, or of a shell. It has to lie where themes do, or to be
 // described, or that folder's name has to end in a version. Common practice, no source.
 func (p *Parcel) isTheme(root string, part *archive.Node) bool {
+	if !p.holdsFiles(part) {
+		return false
+	}
 	in := path.Base(path.Dir(root))
 	if in != "themes" && in != ".themes" && p.At(path.Join(root, "index.theme")) == nil && !versioned.MatchString(path.Base(part.Name)) {
 		return false
@@ -231,28 +235,37 @@ func (p *Parcel) holdsFiles(n *archive.Node) bool {
 	return slices.ContainsFunc(n.Children, func(c *archive.Node) bool { return !c.Mode.IsDir() })
 }
 
-// index returns the index.theme of a folder as a key file, or nil.
-func (p *Parcel) index(root string) *keyfile.File {
-	if kf, known := p.indexes[root]; known {
-		return kf
-	}
-	kf := p.readIndex(root)
-	if len(p.indexes) < 64 {
-		p.indexes[root] = kf
-	}
-	return kf
+// described is a folder's index.theme, read once.
+type described struct {
+	file *keyfile.File
+	err  error // it is too long, cannot be read or is no key file
 }
 
-func (p *Parcel) readIndex(root string) *keyfile.File {
+// index returns the index.theme of a folder as a key file, or nil.
+func (p *Parcel) index(root string) *keyfile.File { return p.described(root).file }
+
+func (p *Parcel) described(root string) described {
+	if d, known := p.indexes[root]; known {
+		return d
+	}
 	b, err := p.text(path.Join(root, "index.theme"))
-	if err != nil {
-		return nil
+	d := described{err: err}
+	if err == nil {
+		d.file, d.err = keyfile.Parse(b)
 	}
-	kf, err := keyfile.Parse(b)
-	if err != nil {
-		return nil
+	if len(p.indexes) < 64 {
+		p.indexes[root] = d
 	}
-	return kf
+	return d
+}
+
+// iconTheme is the description of an icon pack.
+func (p *Parcel) iconTheme(root, folder string) (*icontheme.Theme, error) {
+	d := p.described(root)
+	if d.err != nil {
+		return nil, d.err
+	}
+	return icontheme.FromKeyFile(folder, d.file)
 }
 
 func firstOf(kf *keyfile.File, pairs ...string) string {
