@@ -36,6 +36,20 @@ type parcelPage struct {
 	Ready  int      // pieces that are not in place yet
 }
 
+// Licences are those of its pieces, each once; what the market says of it if they tell none.
+func (p parcelPage) Licences() []string {
+	var out []string
+	for _, v := range p.Pieces {
+		if v.Licence != "" && !slices.Contains(out, v.Licence) {
+			out = append(out, v.Licence)
+		}
+	}
+	if len(out) == 0 && p.Parcel.Licence != "" {
+		out = append(out, p.Parcel.Licence)
+	}
+	return out
+}
+
 // Goes lists the folders the pieces would go to, each once, with the reason.
 func (p parcelPage) Goes(scope place.Scope) []place.Placement {
 	var out []place.Placement

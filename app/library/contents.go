@@ -9,10 +9,24 @@ import (
 	"ivelt/store"
 )
 
-// Contents returns what was recognised in a parcel of the library.
+// Contents returns what was recognised in a parcel of the library. A piece whose files tell
+// no licence has that of the parcel's market; if both tell one and they differ, the files
+// count, and it is noted.
 func Contents(p store.ParcelRow) (parcel.Contents, error) {
 	var c parcel.Contents
-	return c, json.Unmarshal(p.Contents, &c)
+	if err := json.Unmarshal(p.Contents, &c); err != nil {
+		return c, err
+	}
+	for i := range c.Pieces {
+		pc := &c.Pieces[i]
+		switch {
+		case pc.Licence == "":
+			pc.Licence = p.Licence
+		case p.Licence != "" && p.Licence != pc.Licence:
+			pc.Notes = append(pc.Notes, parcel.LicenceDiffers(pc.Licence, p.Licence))
+		}
+	}
+	return c, nil
 }
 
 // PieceKey tells a piece from the others of its parcel.

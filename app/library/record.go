@@ -101,9 +101,9 @@ func Known(pieces []Origin) func(path string) worn.About {
 	}
 }
 
-// licenceIn is the licence of a piece: what its market says, else its parcel.
+// licenceIn is the licence of a piece, as its parcel's page says it.
 func licenceIn(p Origin) string {
-	if p.From.Licence != "" || len(p.From.Contents) == 0 {
+	if len(p.From.Contents) == 0 {
 		return p.From.Licence
 	}
 	contents, err := Contents(p.From)
@@ -115,5 +115,5 @@ func licenceIn(p Origin) string {
 			return pc.Licence
 		}
 	}
-	return ""
+	return p.From.Licence
 }

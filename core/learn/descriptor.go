@@ -3,7 +3,6 @@ package learn
 import (
 	"bytes"
 	_ "embed"
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"maps"
@@ -16,6 +15,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/reading"
 	"ivelt/core/settingsfile"
+	"ivelt/core/table"
 )
 
 //go:embed guesses.csv
@@ -23,17 +23,7 @@ var guessesCSV string
 
 // guesses are facets by the words of keys that usually set them. Common practice, no
 // source.
-var guesses = func() map[string]string {
-	rows, err := csv.NewReader(strings.NewReader(guessesCSV)).ReadAll()
-	if err != nil {
-		panic(err)
-	}
-	out := map[string]string{}
-	for _, r := range rows[1:] {
-		out[r[0]] = r[1]
-	}
-	return out
-}()
+var guesses = table.Of(guessesCSV)
 
 // ofKind are what facets are called on surfaces of a kind.
 var ofKind = map[string]map[string]string{

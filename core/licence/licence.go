@@ -5,6 +5,8 @@ package licence
 import (
 	"regexp"
 	"strings"
+
+	"ivelt/core/keyfile"
 )
 
 var (
@@ -41,6 +43,31 @@ func Of(text string) string {
 	}
 	return ofWords(strings.Join(strings.Fields(text), " "))
 }
+
+// named are the files that tell a licence. Common practice, no source.
+var named = regexp.MustCompile(`(?i)^(licen[cs]e|copying|copyright|ofl)(\.(txt|md))?$`)
+
+// IsFile tells whether a file of that name tells the licence of what lies beside it.
+func IsFile(name string) bool { return named.MatchString(name) }
+
+// Stated is what a piece's own description, a key file, gives as its licence, "" if it
+// does not. Common practice, no source.
+func Stated(kf *keyfile.File) string {
+	for _, group := range kf.Groups() {
+		for _, key := range []string{"License", "Licence", "X-License"} {
+			if v := kf.Get(group, key); v != "" {
+				return v
+			}
+		}
+	}
+	return ""
+}
+
+// maxHead is how much of a file is looked at for a licence in a comment, in bytes.
+const maxHead = 4 << 10
+
+// OfHead is the licence that a comment at the head of a text file tells, "" if none does.
+func OfHead(text []byte) string { return Of(string(text[:min(len(text), maxHead)])) }
 
 // ofDebian is the licence of most of a package's files: those of "Files: *", else
 // of the first that are named.

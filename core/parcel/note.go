@@ -2,9 +2,8 @@ package parcel
 
 import (
 	_ "embed"
-	"encoding/csv"
 	"ivelt/core/say"
-	"strings"
+	"ivelt/core/table"
 )
 
 // Level is how much a note matters.
@@ -29,19 +28,7 @@ type Note struct {
 var codesCSV string
 
 // levels are how much the notes of each code matter; what they say is in package say.
-var levels = readLevels()
-
-func readLevels() map[string]Level {
-	rows, err := csv.NewReader(strings.NewReader(codesCSV)).ReadAll()
-	if err != nil {
-		panic(err)
-	}
-	out := map[string]Level{}
-	for _, row := range rows[1:] {
-		out[row[0]] = Level(row[1])
-	}
-	return out
-}
+var levels = table.Of(codesCSV)
 
 // note is a note of a code of codes.csv; an unknown code is a programmer's error.
 func note(name string, args ...any) Note {
@@ -50,7 +37,7 @@ func note(name string, args ...any) Note {
 		panic("unknown note code " + name)
 	}
 	says := say.Of("parcel/"+name, args...)
-	return Note{level, name, says.String(), says}
+	return Note{Level(level), name, says.String(), says}
 }
 
 // Warns is the code of what a parcel's market says of its risk.
@@ -58,3 +45,7 @@ const Warns = "maker-warns"
 
 // MakerWarns is the note of a parcel whose market says why it may do harm.
 func MakerWarns(why string) Note { return note(Warns, why) }
+
+// LicenceDiffers is the note of a piece whose own files tell another licence than its
+// market does.
+func LicenceDiffers(own, told string) Note { return note("licence-differs", own, told) }

@@ -335,16 +335,30 @@ func (p *Parcel) finish(pc Piece) Piece {
 	if depth := strings.Count(pc.Root, "/"); depth > 0 && len(pc.Only) == 0 {
 		pc.Notes = append(pc.Notes, note("nested", fmt.Sprint(depth+1)))
 	}
-	if pc.Licence == "" {
-		pc.Licence = p.licence(pc.Root)
-	}
+	pc.Licence = cmp.Or(pc.Licence, p.stated(pc), p.licence(pc.Root))
 	p.measure(&pc)
 	pc.Name, pc.Folder, pc.Version, pc.Licence = shown.Line(pc.Name), shown.Name(pc.Folder), shown.Line(pc.Version), shown.Line(pc.Licence)
 	pc.Inherits, pc.Needs = shown.Lines(pc.Inherits), shown.Lines(pc.Needs)
 	return pc
 }
 
-var licenceName = regexp.MustCompile(`(?i)^(licen[cs]e|copying|copyright|ofl)(\.(txt|md))?$`)
+// stated is the licence that a piece itself tells: in its description, or, if it is one file
+// of text, at the head of that.
+func (p *Parcel) stated(pc Piece) string {
+	switch pc.Kind {
+	case Theme, Icons, Pointer:
+		if kf := p.index(pc.Root); kf != nil && len(pc.Only) == 0 {
+			return licence.Stated(kf)
+		}
+	case Palette, Style:
+		if len(pc.Only) == 1 {
+			if b, err := p.text(pc.Only[0]); err == nil {
+				return licence.OfHead(b)
+			}
+		}
+	}
+	return ""
+}
 
 // named is a licence by its identifier, or else the first line of its text.
 func (p *Parcel) named(text string) string {
@@ -356,7 +370,7 @@ func (p *Parcel) named(text string) string {
 	return says
 }
 
-// licence is what the licence file nearest above a folder says.
+// licence is what the licence file nearest above a folder says, or else the package's.
 func (p *Parcel) licence(root string) string {
 	if known, ok := p.licences[root]; ok {
 		return known
@@ -364,7 +378,7 @@ func (p *Parcel) licence(root string) string {
 	says := ""
 	if n := p.Folders[root]; n != nil {
 		for _, c := range n.Children {
-			if !c.Mode.IsDir() && c.Size < 256<<10 && licenceName.MatchString(path.Base(c.Name)) {
+			if !c.Mode.IsDir() && c.Size < 256<<10 && licence.IsFile(path.Base(c.Name)) {
 				if b, err := p.text(c.Name); err == nil {
 					says = p.named(string(b))
 					break
@@ -372,8 +386,16 @@ func (p *Parcel) licence(root string) string {
 			}
 		}
 	}
-	if says == "" && root != "." {
+	switch {
+	case says != "":
+	case root != ".":
 		says = p.licence(path.Dir(root))
+	case p.Folders["usr/share/doc"] != nil:
+		for _, of := range p.Folders["usr/share/doc"].Children { // Debian Policy, 12.5
+			if b, err := p.text(path.Join(of.Name, "copyright")); err == nil && says == "" {
+				says = licence.Of(string(b))
+			}
+		}
 	}
 	p.licences[root] = says
 	return says

@@ -2,7 +2,7 @@ package parcel
 
 import (
 	_ "embed"
-	"encoding/csv"
+	"ivelt/core/table"
 	"regexp"
 	"slices"
 	"strings"
@@ -13,17 +13,7 @@ var variantsCSV string
 
 // variantWords are the words by which makers tell variants apart. Common
 // practice, no source.
-var variantWords = func() map[string]string {
-	rows, err := csv.NewReader(strings.NewReader(variantsCSV)).ReadAll()
-	if err != nil {
-		panic(err)
-	}
-	out := map[string]string{}
-	for _, r := range rows[1:] {
-		out[r[0]] = r[1]
-	}
-	return out
-}()
+var variantWords = table.Of(variantsCSV)
 
 var wordBreak = regexp.MustCompile(`[-_ .]+|(?:\b|_)(?:v?\d+(?:\.\d+)+)`)
 

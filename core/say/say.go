@@ -5,34 +5,18 @@ package say
 
 import (
 	_ "embed"
-	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"ivelt/core/table"
 	"maps"
 	"slices"
-	"strings"
 )
 
 //go:embed english.csv
 var english string
 
-// table is the words by code, with the verbs of package fmt for arguments.
-var table = read(english)
-
-func read(text string) map[string]string {
-	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
-	if err != nil {
-		panic(err)
-	}
-	out := map[string]string{}
-	for _, row := range rows[1:] {
-		if out[row[0]] != "" {
-			panic("two texts of the code " + row[0])
-		}
-		out[row[0]] = row[1]
-	}
-	return out
-}
+// words are the words by code, with the verbs of package fmt for arguments.
+var words = table.Of(english)
 
 // Message is something to say. The zero value says nothing.
 type Message struct {
@@ -43,7 +27,7 @@ type Message struct {
 // Of is the message of a code of the table; a code that is not there is a programmer's error.
 // Errors and what has a String method are taken as the text they are.
 func Of(code string, args ...any) Message {
-	if _, ok := table[code]; !ok {
+	if _, ok := words[code]; !ok {
 		panic("no text for the code " + code)
 	}
 	for i, a := range args {
@@ -73,7 +57,7 @@ func (m Message) String() string {
 	if m.Code == "" {
 		return ""
 	}
-	format, ok := table[m.Code]
+	format, ok := words[m.Code]
 	if !ok {
 		return m.Code
 	}
@@ -113,7 +97,7 @@ func (m *Message) UnmarshalJSON(b []byte) error {
 }
 
 // Format is the words of a code, with the verbs of package fmt for arguments.
-func Format(code string) string { return table[code] }
+func Format(code string) string { return words[code] }
 
 // Codes are those of the table, in order.
-func Codes() []string { return slices.Sorted(maps.Keys(table)) }
+func Codes() []string { return slices.Sorted(maps.Keys(words)) }

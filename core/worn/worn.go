@@ -7,7 +7,6 @@ import (
 	"io/fs"
 	"maps"
 	"path"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -127,13 +126,11 @@ func identify(d *desk.Desk, at string) About {
 		}
 		for _, group := range kf.Groups() {
 			a.Version = cmp.Or(a.Version, kf.Get(group, "Version"), kf.Get(group, "X-Version"))
-			a.Licence = cmp.Or(kf.Get(group, "License"), kf.Get(group, "Licence"), kf.Get(group, "X-License"), a.Licence)
 		}
+		a.Licence = cmp.Or(licence.Stated(kf), a.Licence)
 	}
 	return a
 }
-
-var licenceFile = regexp.MustCompile(`(?i)^(licen[cs]e|copying|ofl|copyright)(\.(txt|md))?$`)
 
 // licenceOf is what a licence file in a piece, or beside it if it is a file, says;
 // of a font what the font says, of a piece of a package what the package's file of
@@ -147,7 +144,7 @@ func licenceOf(d *desk.Desk, at, pkg string) string {
 				if of := licence.Of(faces[0].Licence); of != "" {
 					return of
 				}
-			} else if of := licence.Of(string(raw[:min(len(raw), 4096)])); of != "" { // in a comment at its head
+			} else if of := licence.OfHead(raw); of != "" { // in a comment at its head
 				return of
 			}
 		}
@@ -158,7 +155,7 @@ func licenceOf(d *desk.Desk, at, pkg string) string {
 		return ""
 	}
 	for _, e := range entries {
-		if !licenceFile.MatchString(e.Name()) {
+		if !licence.IsFile(e.Name()) {
 			continue
 		}
 		if raw, err := fs.ReadFile(tree, path.Join(folder, e.Name())); err == nil {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"runtime/debug"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -98,10 +99,26 @@ func inspect(c *cobra.Command, path, password string, d *desk.Desk) (report, err
 	return r, nil
 }
 
+// some is a list of a text, empty for none.
+func some(text string) []string {
+	if text == "" {
+		return nil
+	}
+	return []string{text}
+}
+
 func printReport(w io.Writer, r report) {
 	fmt.Fprintf(w, "%s  (%s, %d entries, %d bytes)\n", r.Path, r.Format, r.Entries, r.Bytes)
 	for _, p := range r.Pieces {
 		fmt.Fprintf(w, "  %s %s  (folder %s, in %s, %d files)\n", p.Kind, p.Name, p.Folder, p.Root, p.Files)
+		for _, line := range []struct {
+			title string
+			what  []string
+		}{{"variant", some(p.Variant)}, {"version", some(p.Version)}, {"licence", some(p.Licence)}, {"dresses", p.Parts}, {"inherits", p.Inherits}, {"needs", p.Needs}} {
+			if len(line.what) > 0 {
+				fmt.Fprintf(w, "    %-8s %s\n", line.title, strings.Join(line.what, ", "))
+			}
+		}
 		for _, pl := range p.Placements {
 			fmt.Fprintf(w, "    %-8s %s\n             %s\n", pl.Scope, pl.Path, pl.Reason)
 		}
