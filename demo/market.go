@@ -73,7 +73,7 @@ func offers() []offer {
 	}
 	theme := func(folder, name, about string, c themeColours, pad int, dark *themeColours, companions ...string) func() (files, error) {
 		return func() (files, error) {
-			return windowTheme(name, about, c, pad, dark, companions...).under(folder).add(licence(folder, "CC0-1.0\n")), nil
+			return windowTheme(name, about, c, pad, dark, companions...).under(folder).add(licence(folder, licenceOf(name)+"\n")), nil
 		}
 	}
 	all := []string{"gtk-2.0", "gtk-3.0", "gtk-4.0", "quayside"}

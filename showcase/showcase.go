@@ -16,7 +16,7 @@ import (
 
 // Of looks at the first piece of the entry's kind in a parcel and returns its
 // pictures. It fills in what can be read off the piece: its looks, and, where
-// the entry says nothing, how many there are and which parts it has. It returns
+// the entry says nothing, its licence, how many there are and which parts it has. It returns
 // nil if the parcel has no such piece.
 func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Part) []sign.Picture {
 	found := p.Recognise(ctx, parts...)
@@ -31,13 +31,20 @@ func Of(ctx context.Context, p *parcel.Parcel, e *market.Entry, parts []desk.Par
 	if l, ok := taste.Of(ctx, p, pc); ok {
 		e.Looks = &l
 	}
+	if e.Licence == "" {
+		e.Licence = pc.Licence
+	}
 	if e.Pieces == 0 && len(same) > 1 {
 		e.Pieces = len(same)
 	}
 	if len(e.Dresses) == 0 && pc.Kind == parcel.Theme {
 		e.Dresses = pc.Parts
 	}
-	return sign.Pictures(ctx, p, pc)
+	pictures := sign.Pictures(ctx, p, pc)
+	if e.Looks != nil && e.Looks.TwoForms {
+		pictures = append(pictures, sign.Forms(ctx, p, pc)...)
+	}
+	return pictures
 }
 
 // ofBundle shows a bundle by the theme and the icons that came with it; what came
@@ -66,7 +73,7 @@ func Hang(e *market.Entry, pictures []sign.Picture, put func(file string, svg []
 	for i, p := range pictures {
 		file := "pictures/" + e.ID
 		if i > 0 {
-			file += "-" + strings.ReplaceAll(p.State, " ", "-")
+			file += "@" + strings.ReplaceAll(p.State, " ", "-") // no other entry is called so
 		}
 		file += ".svg"
 		if err := put(file, p.SVG); err != nil {

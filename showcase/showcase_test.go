@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"errors"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -56,6 +57,15 @@ func TestAnEntryIsShownFromItsPieces(t *testing.T) {
 	require.Equal(t, []string{"gtk-2.0"}, said.Dresses)
 	require.Nil(t, showcase.Of(t.Context(), p, &market.Entry{Kind: string(parcel.Font)}, nil))
 
+	both := parcelOf(t, map[string]string{"Reef/LICENSE": "MIT\n", "Reef/gtk-3.0/gtk.css": strings.ReplaceAll(sheet, "#202428", "#f0f0f0"), "Reef/gtk-3.0/gtk-dark.css": sheet})
+	e = market.Entry{Kind: string(parcel.Theme)}
+	pictures = showcase.Of(t.Context(), both, &e, nil)
+	require.Equal(t, "MIT", e.Licence)
+	require.Equal(t, []string{"light", "dark"}, e.Forms())
+	require.Equal(t, []string{"normal", "light", "dark"}, []string{pictures[0].State, pictures[1].State, pictures[2].State})
+	require.Contains(t, string(pictures[2].SVG), "rgba(32,36,40,1)")
+	require.NotContains(t, string(pictures[1].SVG), "rgba(32,36,40,1)")
+
 	bundle := parcelOf(t, map[string]string{"dusk.toml": outfit, "Shingle/index.theme": icons, "Shingle/48/folder.svg": square})
 	e = market.Entry{Kind: string(parcel.Bundle)}
 	shown := showcase.Of(t.Context(), bundle, &e, nil)
@@ -69,8 +79,8 @@ func TestPicturesAreHung(t *testing.T) {
 	files := map[string]string{}
 	put := func(file string, svg []byte) error { files[file] = string(svg); return nil }
 	require.NoError(t, showcase.Hang(&e, []sign.Picture{{State: "normal", SVG: []byte("a")}, {State: "actual size", SVG: []byte("b")}}, put))
-	require.Equal(t, map[string]string{"pictures/reef.svg": "a", "pictures/reef-actual-size.svg": "b"}, files)
-	require.Equal(t, []market.Picture{{State: "normal", File: "pictures/reef.svg", From: "pieces"}, {State: "actual size", File: "pictures/reef-actual-size.svg", From: "pieces"}, {State: "night", File: "night.png"}}, e.Pictures)
+	require.Equal(t, map[string]string{"pictures/reef.svg": "a", "pictures/reef@actual-size.svg": "b"}, files)
+	require.Equal(t, []market.Picture{{State: "normal", File: "pictures/reef.svg", From: "pieces"}, {State: "actual size", File: "pictures/reef@actual-size.svg", From: "pieces"}, {State: "night", File: "night.png"}}, e.Pictures)
 	full := errors.New("full")
 	require.ErrorIs(t, showcase.Hang(&e, []sign.Picture{{}}, func(string, []byte) error { return full }), full)
 }

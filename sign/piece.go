@@ -30,9 +30,11 @@ import (
 	"ivelt/core/xcursor"
 )
 
+// The size of a tag, px, as the icon tags have it.
 const TagWidth, TagHeight = 384, 128
 
-// px, as the icon tags
+// head begins a tag.
+var head = fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, TagWidth, TagHeight, TagWidth, TagHeight)
 
 // Piece draws a piece of a parcel on a tag, from its own files: icons, pointers with
 // their motion, type in the font itself, a window under a theme's own
@@ -45,7 +47,7 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 		return Tag(ctx, fsys, x, 6, 2, 64, 48)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d" font-family="sans-serif" font-size="12">`, TagWidth, TagHeight, TagWidth, TagHeight)
+	b.WriteString(head)
 	drawn := false
 	switch pc.Kind {
 	case parcel.Pointer:

@@ -5,6 +5,7 @@ import (
 	_ "embed"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 
 	_ "golang.org/x/image/webp"
@@ -35,6 +36,11 @@ func Tag(ctx context.Context, fsys fs.FS, x *icontheme.Index, columns, rows, cel
 			if own[name] == first {
 				names = append(names, name)
 			}
+		}
+	}
+	for _, name := range x.Sample(columns * rows) { // of a pack that has few of those, or names them otherwise
+		if !slices.Contains(names, name) {
+			names = append(names, name)
 		}
 	}
 	var b strings.Builder

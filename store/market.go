@@ -55,6 +55,7 @@ type MarketEntryRow struct {
 	Lightness, Chroma, Hue            float64
 	Contrast, Roundness, Density      float64
 	Measured, Packaged, Risky, Picced bool
+	TwoForms                          bool // light and dark
 	Licence, Dresses                  string
 	VariantOf                         string
 	MadeFor                           string // surface=version, by blanks
@@ -165,7 +166,7 @@ func marketRow(p MarketPageRow, e market.Entry) (MarketEntryRow, error) {
 		Licence: e.Licence, Dresses: strings.Join(e.Dresses, " "), VariantOf: e.VariantOf, MadeFor: madeFor(e.MadeFor), JSON: b,
 	}
 	if l := e.Looks; l != nil {
-		row.Measured = true
+		row.Measured, row.TwoForms = true, l.TwoForms
 		row.Lightness, row.Chroma, row.Hue, row.Contrast, row.Roundness, row.Density = l.Lightness, l.Chroma, l.Hue, l.Contrast, l.Roundness, l.Density
 	}
 	return row, nil
@@ -185,7 +186,7 @@ func risky(stability string) bool { return stability == "crashes" || stability =
 // its JSON, its words and its texts.
 func (s *Store) MarketRows(ctx context.Context, visit func(MarketEntryRow)) error {
 	rows, err := s.db.WithContext(ctx).Model(&MarketEntryRow{}).
-		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, licence, dresses, made_for, variant_of <> ''").
+		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, two_forms, packaged, risky, licence, dresses, made_for, variant_of <> ''").
 		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
 	if err != nil {
 		return err
@@ -195,7 +196,7 @@ func (s *Store) MarketRows(ctx context.Context, visit func(MarketEntryRow)) erro
 		var e MarketEntryRow
 		var variant bool
 		if err := rows.Scan(&e.ID, &e.Market, &e.Kind, &e.Date, &e.Likes, &e.Rising, &e.Lightness, &e.Chroma, &e.Hue, &e.Contrast, &e.Roundness, &e.Density,
-			&e.Measured, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &e.MadeFor, &variant); err != nil {
+			&e.Measured, &e.TwoForms, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &e.MadeFor, &variant); err != nil {
 			return err
 		}
 		if variant {

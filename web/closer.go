@@ -9,6 +9,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app/markets"
+	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/store"
 )
@@ -17,10 +18,17 @@ type closerPage struct {
 	Frame
 	markets.Closer
 	Tag      findTag
-	Variants []findTag
+	Variants []variantTag
 	With     []nearTag
 	Words    []string // how it looks
 	Has      map[string]bool
+}
+
+// variantTag is a variant with the pictures by which it is compared with the entry: both in
+// one form, where they have one in common.
+type variantTag struct {
+	findTag
+	State, Against string // of its picture, and of the entry's
 }
 
 type nearTag struct {
@@ -28,10 +36,10 @@ type nearTag struct {
 	Why string
 }
 
-// Shown are the pictures that are not for the screens.
+// Shown are the pictures that are not for the screens, nor for comparing.
 func (p closerPage) Shown() []market.Picture {
 	return slices.DeleteFunc(slices.Clone(p.Entry.Pictures), func(m market.Picture) bool {
-		return strings.HasPrefix(m.State, "whole") || len(p.Closer.Screens) > 0 && m.State == "normal"
+		return m.State == "light" || m.State == "dark" || strings.HasPrefix(m.State, "whole") || len(p.Closer.Screens) > 0 && m.State == "normal"
 	})
 }
 
@@ -104,8 +112,13 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 	if len(own) == 1 {
 		p.Tag = own[0]
 	}
-	if p.Variants, err = s.tags(r.Context(), c.Variants, f.Desk.ID); err != nil {
+	variants, err := s.tags(r.Context(), c.Variants, f.Desk.ID)
+	if err != nil {
 		return err
+	}
+	for _, v := range variants {
+		shade := market.CommonForm(f.Draft.Want(desk.FacetDark), c.Entry, v.Entry)
+		p.Variants = append(p.Variants, variantTag{v, v.Pictured(shade), c.Entry.Pictured(shade)})
 	}
 	var with []store.MarketEntryRow
 	why := map[uint]string{}
@@ -120,14 +133,7 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 		p.With = append(p.With, nearTag{t, why[t.MarketEntryRow.ID]})
 	}
 	if l := c.Entry.Looks; l != nil {
-		shade, shape := "light", "square"
-		if l.Dark() {
-			shade = "dark"
-		}
-		if l.Roundness >= 0.5 {
-			shape = "round"
-		}
-		p.Words = []string{shade, l.HueName(), shape}
+		p.Words = l.Words()
 	}
 	if r.Header.Get("HX-Request") != "" {
 		s.part(w, r, "closer", "closer", p)

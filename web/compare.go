@@ -7,6 +7,9 @@ import (
 	"strconv"
 
 	"ivelt/app/markets"
+	"ivelt/core/desk"
+	"ivelt/core/market"
+	"ivelt/core/parcel"
 	"ivelt/store"
 )
 
@@ -21,6 +24,7 @@ type comparePage struct {
 
 type compared struct {
 	findTag
+	State   string // of its picture: in the form that all have, if there is one
 	Fit     []markets.Fit
 	Unalike map[string]bool // the rows in which it is not like the others
 }
@@ -30,22 +34,16 @@ func (c compared) Row(name string) string {
 	l := c.Looks
 	switch name {
 	case "shade":
-		if l != nil && l.Dark() {
-			return "dark"
-		}
 		if l != nil {
-			return "light"
+			return l.Words()[0]
 		}
 	case "hue":
 		if l != nil {
 			return l.HueName()
 		}
 	case "shape":
-		if l != nil && l.Roundness >= 0.5 {
-			return "round"
-		}
 		if l != nil {
-			return "square"
+			return l.Shape()
 		}
 	case "contrast":
 		if l != nil {
@@ -86,8 +84,15 @@ func (s *Server) compare(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	var themes []market.Entry
 	for _, t := range tags {
-		p.Columns = append(p.Columns, compared{t, markets.FitOf(f.Now, t.Entry), map[string]bool{}})
+		if t.Entry.Kind == string(parcel.Theme) {
+			themes = append(themes, t.Entry)
+		}
+	}
+	shade := market.CommonForm(f.Draft.Want(desk.FacetDark), themes...)
+	for _, t := range tags {
+		p.Columns = append(p.Columns, compared{t, t.Pictured(shade), markets.FitOf(f.Now, t.Entry), map[string]bool{}})
 	}
 	for _, row := range p.Rows() {
 		for i := range p.Columns {

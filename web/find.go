@@ -301,7 +301,7 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 	for _, m := range taste.Moods {
 		p.Moods = append(p.Moods, choice{m.Name, m.Name + ": " + m.Means, -1, p.mood == m.Name, p.address("mood", m.Name)})
 	}
-	p.Hues = list("hue", p.hue, "", "any", "grey", "grey")
+	p.Hues = list("hue", p.hue, "", "any", "grey", "grey", "mixed", "many colours")
 	for _, h := range colour.Hues {
 		p.Hues = append(p.Hues, choice{h, h, -1, p.hue == h, p.address("hue", h)})
 	}

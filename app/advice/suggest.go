@@ -265,7 +265,11 @@ func (g *suggesting) ofMarkets(kind parcel.Kind) error {
 			return err
 		}
 		if v := e.Newest(); v.Password == "" && !g.parcels[v.SHA256] {
-			g.add(Suggestion{Facet: g.facet, Name: row.Name, Entry: &row, Size: v.Size}, markets.LooksOf(row), row.Measured, row.Family)
+			looks := markets.LooksOf(row)
+			if e.Looks != nil {
+				looks = e.Looks.In(g.o.Want(desk.FacetDark) == "dark") // as what is in place
+			}
+			g.add(Suggestion{Facet: g.facet, Name: row.Name, Entry: &row, Size: v.Size}, looks, row.Measured, row.Family)
 		}
 	}
 	return nil

@@ -213,5 +213,5 @@ func (m *Markets) goesWith(ctx context.Context, row store.MarketEntryRow, e mark
 
 // LooksOf returns the measures of an entry's row.
 func LooksOf(e store.MarketEntryRow) market.Looks {
-	return market.Looks{Lightness: e.Lightness, Chroma: e.Chroma, Hue: e.Hue, Contrast: e.Contrast, Roundness: e.Roundness, Density: e.Density}
+	return market.Looks{Lightness: e.Lightness, Chroma: e.Chroma, Hue: e.Hue, Contrast: e.Contrast, TwoForms: e.TwoForms, Roundness: e.Roundness, Density: e.Density}
 }

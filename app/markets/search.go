@@ -24,7 +24,7 @@ type Query struct {
 	Kind     string
 	Only     bool   // entries of that kind are counted alone
 	Shade    string // dark or light
-	Hue      string // one of [colour.Hues], or grey
+	Hue      string // one of [colour.Hues], grey or mixed
 	Shape    string // round or square
 	Dresses  string // a toolkit's part, for example gtk-4
 	Licence  string // free: one that lets it be changed and passed on
@@ -50,9 +50,9 @@ type Result struct {
 type card struct {
 	id            uint
 	kind          uint8
-	shade         uint8 // 1 dark, 2 light
+	shade         uint8 // a bit each: dark, light
 	hue           uint8 // its name, by place in hueNames
-	shape         uint8 // 1 round, 2 square
+	shape         uint8 // 1 round, 2 square, 0 none
 	flags         uint8
 	dresses       uint8 // toolkits, a bit each
 	date          int32
@@ -79,7 +79,7 @@ type catalogue struct {
 
 var toolkits = []string{"gtk-2", "gtk-3", "gtk-4"}
 
-var hueNames = append([]string{"grey"}, colour.Hues...)
+var hueNames = append([]string{"grey", "mixed"}, colour.Hues...)
 
 func (m *Markets) catalogue(ctx context.Context) (*catalogue, error) {
 	m.mu.Lock()
@@ -129,14 +129,13 @@ func cardOf(e store.MarketEntryRow, kind uint8) card {
 	}
 	if e.Measured {
 		c.flags |= flagMeasured
-		c.shade, c.shape = 2, 2
-		if e.Lightness < 0.5 {
-			c.shade = 1
+		l := LooksOf(e)
+		c.shade = 1 << slices.Index(shades, l.Shade())
+		if l.TwoForms {
+			c.shade = 1<<len(shades) - 1
 		}
-		if e.Roundness >= 0.5 {
-			c.shape = 1
-		}
-		c.hue = uint8(slices.Index(hueNames, colour.HueName(e.Chroma, e.Hue)))
+		c.shape = uint8(max(0, slices.Index(shapes, l.Shape())))
+		c.hue = uint8(slices.Index(hueNames, LooksOf(e).HueName()))
 	}
 	for i, kit := range toolkits {
 		if strings.Contains(e.Dresses, kit) {
@@ -150,6 +149,11 @@ func cardOf(e store.MarketEntryRow, kind uint8) card {
 	}
 	return c
 }
+
+var (
+	shades = []string{"dark", "light"}
+	shapes = []string{"", "round", "square"}
+)
 
 // free tells whether a licence (SPDX) lets a piece be changed and passed on.
 func free(licence string) bool {
@@ -216,8 +220,7 @@ func (m *Markets) Search(ctx context.Context, q Query) (Result, error) {
 
 // wants returns what a query asks for besides words and kind.
 func (c *catalogue) wants(q Query) func(*card) bool {
-	shade := uint8(slices.Index([]string{"", "dark", "light"}, q.Shade))
-	shape := uint8(slices.Index([]string{"", "round", "square"}, q.Shape))
+	shade, shape := slices.Index(shades, q.Shade), slices.Index(shapes, q.Shape)
 	hue := slices.Index(hueNames, q.Hue)
 	kit := slices.Index(toolkits, q.Dresses)
 	since := int32(0)
@@ -229,7 +232,7 @@ func (c *catalogue) wants(q Query) func(*card) bool {
 		fits = c.fits(q.Fits)
 	}
 	return func(e *card) bool {
-		return fits(e) && (q.Shade == "" || e.shade == shade) && (q.Shape == "" || e.shape == shape) &&
+		return fits(e) && (q.Shade == "" || shade >= 0 && e.shade&(1<<shade) != 0) && (q.Shape == "" || int(e.shape) == shape) &&
 			(q.Hue == "" || e.flags&flagMeasured != 0 && int(e.hue) == hue) &&
 			(q.Dresses == "" || kit >= 0 && e.dresses&(1<<kit) != 0) &&
 			(q.Licence == "" || e.flags&flagFree != 0) && (!q.Packaged || e.flags&flagPackaged != 0) &&

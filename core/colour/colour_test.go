@@ -58,6 +58,10 @@ func TestHueNamesGoRoundTheCircle(t *testing.T) {
 	for text, want := range map[string]string{
 		"#ff0000": "red", "#ff8800": "orange", "#ffdd00": "yellow", "#22aa33": "green", "#00aaaa": "teal", "#2255dd": "blue",
 		"#8833cc": "violet", "#ff44aa": "pink", "#777777": "grey", "#7a7674": "grey",
+		// As people named them in the xkcd colour survey (2010, CC0).
+		"#e50000": "red", "#f97306": "orange", "#ffff14": "yellow", "#15b01a": "green", "#029386": "teal", "#0343df": "blue",
+		"#7e1e9c": "violet", "#9a0eea": "violet", "#ff81c0": "pink", "#be0119": "red", "#c65102": "orange",
+		"#fac205": "yellow", "#aaff32": "green", "#95d0fc": "blue", "#cea2fd": "violet", "#ffb07c": "orange",
 	} {
 		_, ch, h := hex(t, text).LCH()
 		require.Equal(t, want, colour.HueName(ch, h), text)

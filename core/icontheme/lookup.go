@@ -267,6 +267,22 @@ func (x *Index) Names(depth int) []string {
 	return out
 }
 
+// Sample chooses up to n names of the first theme's own icons, evenly among all by their
+// order; those drawn in one colour are left out unless there are no others.
+func (x *Index) Sample(n int) []string {
+	all := x.Names(1)
+	if coloured := slices.DeleteFunc(slices.Clone(all), func(s string) bool { return strings.HasSuffix(s, "-symbolic") }); len(coloured) > 0 {
+		all = coloured
+	}
+	slices.Sort(all)
+	n = min(n, len(all))
+	out := make([]string, n)
+	for i := range out {
+		out[i] = all[i*len(all)/n]
+	}
+	return out
+}
+
 // Icon is where a lookup ended.
 type Icon struct {
 	Path  string // of the picture file, as io/fs wants it

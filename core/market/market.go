@@ -84,13 +84,15 @@ type Picture struct {
 
 // Looks are measures of how a piece looks, computed from it (docs/taste.md).
 type Looks struct {
-	Colours   []string `json:"colours,omitempty"` // the strongest first, #rrggbb
-	Lightness float64  `json:"lightness"`         // 0–1, OKLab
-	Chroma    float64  `json:"chroma"`            // OKLCH
-	Hue       float64  `json:"hue"`               // degrees, OKLCH; of no meaning at low chroma
-	Contrast  float64  `json:"contrast"`          // 1–21, WCAG
-	Roundness float64  `json:"roundness"`         // 0–1
-	Density   float64  `json:"density"`           // 0–1
+	Colours   []string `json:"colours,omitempty"`   // the strongest first, #rrggbb
+	Lightness float64  `json:"lightness"`           // 0–1, OKLab
+	Chroma    float64  `json:"chroma"`              // OKLCH
+	Hue       float64  `json:"hue"`                 // degrees, OKLCH; of no meaning at low chroma, [Mixed] for several
+	Contrast  float64  `json:"contrast"`            // 1–21, WCAG
+	Roundness float64  `json:"roundness"`           // 0–1, [Shapeless] where it means nothing
+	Density   float64  `json:"density"`             // 0–1
+	TwoForms  bool     `json:"two_forms,omitempty"` // another form of it has the other shade
+	Other     *Looks   `json:"other,omitempty"`     // what that form looks like
 }
 
 // Version is one state of an entry's parcel.

@@ -55,7 +55,7 @@ func WishFor(facet string, basis market.Looks, with string, manner Manner) Wish 
 // Score is how well a piece meets a wish, 0–1; kin tells that it is of the family
 // of something chosen already.
 func (w Wish) Score(got market.Looks, kin bool) float64 {
-	score := 1 - min(w.Looks.Distance(got)/2, 1)
+	score := 1 / (1 + w.Looks.Distance(got))
 	switch {
 	case kin && w.Manner == Kin:
 		score = 0.5 + score/2
@@ -76,7 +76,7 @@ func (w Wish) Why(got market.Looks, family string) string {
 	switch {
 	case w.Apart:
 		return out + fmt.Sprintf("set off from %s: lightness %.0f %% against %.0f %%", w.With, 100*got.Lightness, 100*w.ofBasis.Lightness)
-	case got.HueName() == "grey" || w.ofBasis.HueName() == "grey":
+	case !got.OneHue() || !w.ofBasis.OneHue():
 		return out + "beside " + w.With + ": " + Why(w.Looks, got)
 	}
 	apart := colour.HueDistance(w.ofBasis.Hue, got.Hue)

@@ -52,6 +52,9 @@ func WithHue(l market.Looks, name string) market.Looks {
 		}
 		return l
 	}
+	if name == "mixed" {
+		l.Hue, l.Chroma = market.Mixed, max(l.Chroma, 0.08)
+	}
 	if name == "grey" {
 		l.Chroma = 0
 	}
@@ -82,6 +85,10 @@ func Why(want, got market.Looks) string {
 	switch hue := got.HueName(); {
 	case hue == "grey" && want.HueName() == "grey":
 		alike = append(alike, "without colour")
+	case hue == "mixed" && want.HueName() == "mixed":
+		alike = append(alike, "of many colours")
+	case hue == "mixed" && apart[market.PartColour] > 0.6:
+		unlike = append(unlike, "of many colours")
 	case hue == want.HueName() && apart[market.PartColour] < 0.6:
 		alike = append(alike, "a near "+hue)
 	case apart[market.PartColour] > 0.6:
@@ -96,7 +103,9 @@ func Why(want, got market.Looks) string {
 	if got.Roundness > want.Roundness {
 		rounder = "rounder"
 	}
-	say(market.PartRoundness, "as round", rounder)
+	if want.Shape() != "" && got.Shape() != "" {
+		say(market.PartRoundness, "as round", rounder)
+	}
 	switch {
 	case len(alike) == 0 && len(unlike) == 0:
 		return "about like it"
@@ -113,7 +122,7 @@ func Why(want, got market.Looks) string {
 // hue or, for what lies on top, the one across the circle.
 func Companion(l market.Looks, across bool) market.Looks {
 	out := l
-	if across {
+	if across && l.OneHue() {
 		out.Hue = math.Mod(l.Hue+180, 360)
 		out.Chroma = max(l.Chroma, 0.08)
 	}

@@ -12,7 +12,6 @@ import (
 	"path"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"golang.org/x/image/draw"
@@ -46,13 +45,16 @@ func OfShade(ctx context.Context, fsys fs.FS, pc parcel.Piece, dark bool) (looks
 			s.file(fsys, name, 128)
 		}
 	case parcel.Theme:
-		looks, ok = ofTheme(fsys, pc, dark)
+		looks, ok = ofTheme(ctx, fsys, pc, dark)
 		return looks, ok && ctx.Err() == nil
 	case parcel.Palette:
 		looks, ok = ofPalette(fsys, pc)
 		return looks, ok && ctx.Err() == nil
 	}
 	looks, ok = s.looks()
+	if pc.Kind == parcel.Pointer {
+		looks.Roundness = market.Shapeless // an arrow is neither
+	}
 	return looks, ok && ctx.Err() == nil
 }
 
@@ -239,6 +241,9 @@ func (s *sample) looks() (market.Looks, bool) {
 	if s.pictures > 0 {
 		out.Roundness, out.Density = s.corners/s.pictures, s.filled/s.pictures
 	}
+	if s.filled == s.pictures { // what fills its box has no outline
+		out.Roundness = market.Shapeless
+	}
 	return round(out), true
 }
 
@@ -251,16 +256,23 @@ func round(l market.Looks) market.Looks {
 	return l
 }
 
+// mostOfIt is the share of all colour that the strongest stretch of hues has to have for a
+// piece to be of that hue.
+const mostOfIt = 0.54
+
 // hue is that of the colours seen, each counted by its chroma: the strongest
-// stretch of 60 degrees wins, so that two hues do not add up to a third.
+// stretch of 65 degrees wins, so that two hues do not add up to a third. If it is no more
+// than about half of all, there is no one hue.
 func (s *sample) hue() float64 {
 	var by [72]float64 // five degrees each
+	all := 0.0
 	for _, b := range s.bins {
 		h := math.Atan2(b.b, b.a) * 180 / math.Pi
 		if h < 0 {
 			h += 360
 		}
 		by[int(h/5)%72] += math.Hypot(b.a, b.b)
+		all += math.Hypot(b.a, b.b)
 	}
 	best, most := 0, -1.0
 	for i := range by {
@@ -271,6 +283,9 @@ func (s *sample) hue() float64 {
 		if sum > most+1e-9 {
 			best, most = i, sum
 		}
+	}
+	if most < mostOfIt*all {
+		return market.Mixed
 	}
 	x, y := 0.0, 0.0
 	for d := -6; d <= 6; d++ {
@@ -322,6 +337,9 @@ var iconNames = []string{
 	"system-file-manager", "internet-mail", "computer", "drive-harddisk", "user-trash", "office-calendar", "multimedia-music", "preferences-desktop",
 }
 
+// fewIcons are not enough to tell what a pack looks like.
+const fewIcons = 4
+
 func (s *sample) icons(fsys fs.FS, pc parcel.Piece) {
 	base, theme := path.Split(pc.Root)
 	if pc.Root == "." {
@@ -329,18 +347,24 @@ func (s *sample) icons(fsys fs.FS, pc parcel.Piece) {
 	}
 	x := icontheme.NewIndex(icontheme.Config{FS: fsys, Bases: []string{path.Clean(base)}, Theme: theme})
 	n := 0
-	take := func(name string) {
-		if icon, ok := x.Lookup(name, 48, 1); ok && icon.Theme == theme && s.file(fsys, icon.Path, 48) {
+	take := func(name string, own bool) {
+		if icon, ok := x.Lookup(name, 48, 1); ok && own == (icon.Theme == theme) && s.file(fsys, icon.Path, 48) {
 			n++
 		}
 	}
 	for _, name := range iconNames {
-		take(name)
+		take(name, true)
 	}
-	if n == 0 {
-		names := x.Names(1)
-		for _, name := range names[:min(len(names), 16)] {
-			take(name)
+	if n < fewIcons { // a pack that changes a few of another's is seen as that other
+		for _, name := range iconNames {
+			take(name, false)
+		}
+	}
+	if n < fewIcons { // it has others, or names them otherwise
+		for _, name := range x.Sample(len(iconNames)) {
+			if !slices.Contains(iconNames, name) {
+				take(name, true)
+			}
 		}
 	}
 }
@@ -359,74 +383,6 @@ func (s *sample) pointers(fsys fs.FS, pc parcel.Piece) {
 			s.body(f.Picture(frames[0]))
 		}
 	}
-}
-
-var (
-	named  = regexp.MustCompile(`@define-color\s+([\w-]+)\s+(#[0-9a-fA-F]{3,6})\s*;`)
-	radius = regexp.MustCompile(`border-radius\s*:\s*(\d+(?:\.\d+)?)px`)
-	pad    = regexp.MustCompile(`\bpadding\s*:\s*(\d+(?:\.\d+)?)px`)
-)
-
-// ofTheme measures the colours a theme's newest style sheet names, weighted by
-// how much of a window they fill, its corners and its room.
-func ofTheme(fsys fs.FS, pc parcel.Piece, dark bool) (market.Looks, bool) {
-	sheet := ""
-	files := []string{"gtk.css", "gtk-dark.css"}
-	if dark {
-		slices.Reverse(files)
-	}
-	for _, part := range slices.Backward(slices.Sorted(slices.Values(pc.Parts))) {
-		for _, file := range files {
-			if raw, err := fs.ReadFile(fsys, path.Join(pc.Root, part, file)); err == nil && sheet == "" {
-				sheet = string(raw)
-			}
-		}
-	}
-	var s sample
-	got := map[string]colour.Colour{}
-	for _, m := range named.FindAllStringSubmatch(sheet, -1) {
-		if c, err := colour.Parse(m[2]); err == nil {
-			got[m[1]] = c
-		}
-	}
-	for _, w := range []struct {
-		name   string
-		weight float64
-	}{{"theme_bg_color", 60}, {"theme_base_color", 30}, {"header_color", 12}, {"theme_selected_bg_color", 8}, {"theme_fg_color", 6}} {
-		if c, ok := got[w.name]; ok {
-			s.pixel(c, w.weight)
-		}
-	}
-	out, ok := s.looks()
-	if !ok {
-		return out, false
-	}
-	if c, ok := got["theme_selected_bg_color"]; ok { // the accent is what a theme is known by
-		_, ch, h := c.LCH()
-		out.Chroma, out.Hue = max(out.Chroma, ch/2), h
-	}
-	if fg, ok := got["theme_fg_color"]; ok {
-		if bg, ok := got["theme_bg_color"]; ok {
-			out.Contrast = colour.Contrast(fg, bg)
-		}
-	}
-	out.Roundness = min(median(radius, sheet)/12, 1)
-	out.Density = 1 - min(median(pad, sheet)/14, 1)
-	return round(out), true
-}
-
-func median(number *regexp.Regexp, text string) float64 {
-	var all []float64
-	for _, m := range number.FindAllStringSubmatch(text, -1) {
-		if f, err := strconv.ParseFloat(m[1], 64); err == nil {
-			all = append(all, f)
-		}
-	}
-	if len(all) == 0 {
-		return 0
-	}
-	slices.Sort(all)
-	return all[len(all)/2]
 }
 
 var paletteLine = regexp.MustCompile(`(?m)^[^!\n]*[*.](color\d{1,2}|background|foreground)\s*:\s*(#[0-9a-fA-F]{3,6})\s*$`)

@@ -101,6 +101,7 @@ func TestEachKindFromItsOwnFiles(t *testing.T) {
 	require.InDelta(t, colour.Contrast(colour.Of8(0xee, 0xee, 0xee), colour.Of8(0x22, 0x22, 0x22)), theme.Contrast, 0.001)
 	require.InDelta(t, 1, theme.Roundness, 1e-9)
 	require.InDelta(t, 1, theme.Density, 1e-9)
+	require.False(t, theme.TwoForms)
 	icons, ok := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Icons, Root: "I", Folder: "I"})
 	require.True(t, ok)
 	require.Equal(t, "green", icons.HueName())
@@ -112,6 +113,63 @@ func TestEachKindFromItsOwnFiles(t *testing.T) {
 		_, ok := taste.Of(t.Context(), fsys, none)
 		require.False(t, ok, none.Kind)
 	}
+}
+
+// TestAThemeIsWhatItFillsAWindowWith: by its rules, whatever it names; both its forms; and
+// by its resource file where it has no sheet.
+func TestAThemeIsWhatItFillsAWindowWith(t *testing.T) {
+	rules := func(ground, text, accent string) *fstest.MapFile {
+		return &fstest.MapFile{Data: []byte("window.background { background-color: " + ground + "; color: " + text + "; }\n" +
+			"entry { background-image: linear-gradient(" + ground + ", " + ground + "); }\nrow:selected { background-color: " + accent + "; }\nbutton { border-radius: 3px; padding: 7px 2px; }\n")}
+	}
+	fsys := fstest.MapFS{
+		"T/gtk-3.0/gtk.css":      rules("#f0f0f0", "rgb(20,20,20)", "#e95420"),
+		"T/gtk-3.0/gtk-dark.css": rules("#202020", "white", "#e95420"),
+		"O/gtk-2.0/gtkrc":        {Data: []byte("gtk_color_scheme = \"ground:#303030\"\nstyle \"all\" { bg[NORMAL] = @ground base[NORMAL] = \"#222\" base[SELECTED] = \"#3366dd\" fg[NORMAL] = \"#fff\" }\nclass \"GtkWidget\" style \"all\"\n")},
+	}
+	of := func(root string, dark bool, parts ...string) market.Looks {
+		l, ok := taste.OfShade(t.Context(), fsys, parcel.Piece{Kind: parcel.Theme, Root: root, Parts: parts}, dark)
+		require.True(t, ok, root)
+		return l
+	}
+	light, dark, old := of("T", false, "gtk-2.0", "gtk-3.0"), of("T", true, "gtk-3.0"), of("O", false, "gtk-2.0")
+	require.Equal(t, []string{"light and dark", "orange", "square"}, light.Words())
+	require.InDelta(t, 0.25, light.Roundness, 1e-9)
+	require.InDelta(t, 0.5, light.Density, 1e-9)
+	require.InDelta(t, colour.Contrast(colour.Of8(20, 20, 20), colour.Of8(0xf0, 0xf0, 0xf0)), light.Contrast, 0.001)
+	require.True(t, dark.Dark() && dark.TwoForms)
+	require.Equal(t, []string{"dark", "blue"}, old.Words(), "what its engine makes of the shapes is not known")
+}
+
+// TestIconsAreWhatIsSeenOfThem: a pack that changes little of another is seen as that one,
+// names of its own count, and many hues are no hue.
+func TestIconsAreWhatIsSeenOfThem(t *testing.T) {
+	icon := func(c color.NRGBA) *fstest.MapFile {
+		var b bytes.Buffer
+		require.NoError(t, png.Encode(&b, drawing(square(c))))
+		return &fstest.MapFile{Data: b.Bytes()}
+	}
+	index := func(more string) *fstest.MapFile {
+		return &fstest.MapFile{Data: []byte("[Icon Theme]\nName=I\n" + more + "Directories=48\n[48]\nSize=48\nType=Fixed\n")}
+	}
+	blue, red, green := color.NRGBA{0x22, 0x55, 0xdd, 255}, color.NRGBA{0xcc, 0x22, 0x22, 255}, color.NRGBA{0x22, 0xaa, 0x33, 255}
+	fsys := fstest.MapFS{
+		"whole/index.theme": index(""), "panel/index.theme": index("Inherits=whole\n"), "panel/48/audio-volume-high.png": icon(red),
+		"own/index.theme": index(""), "own/48/old-name.png": icon(green), "own/48/older-name.png": icon(green),
+		"motley/index.theme": index(""),
+	}
+	for i, name := range []string{"folder", "user-home", "computer", "user-trash", "web-browser", "internet-mail"} {
+		fsys["whole/48/"+name+".png"] = icon(blue)
+		fsys["motley/48/"+name+".png"] = icon([]color.NRGBA{blue, red, green}[i%3])
+	}
+	for root, hue := range map[string]string{"whole": "blue", "panel": "blue", "own": "green", "motley": "mixed"} {
+		l, ok := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Icons, Root: root})
+		require.True(t, ok, root)
+		require.Equal(t, []string{"light", hue, "square"}, append([]string{"light"}, l.Words()[1:]...), root)
+	}
+	l, _ := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Icons, Root: "motley"})
+	require.Equal(t, l, taste.Companion(l, true), "there is nothing across the circle")
+	require.Contains(t, taste.Why(l, l), "of many colours")
 }
 
 func TestReasonsInWords(t *testing.T) {
