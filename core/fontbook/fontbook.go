@@ -1,4 +1,7 @@
-// Package fontbook finds faces among the font files of a desk.
+// Package fontbook finds faces among the font files of a desk. Printer's fonts of the Type 1
+// form are left out, though fontconfig lists them: what shapes text in programs takes fonts
+// with OpenType tables only (Pango from 1.44 on, pango_fc_is_supported_font_format; from
+// memory), so that no surface here shows them.
 package fontbook
 
 import (
