@@ -45,8 +45,11 @@ func (l *Library) Bring(name string, from io.ReadCloser, size int64, password st
 			defer context.AfterFunc(ctx, in.Interrupt)()
 		}
 		sha, err := l.TakeIn(ctx, j, name, from, size, password)
-		if err == nil {
+		switch {
+		case err == nil:
 			j.Then(then(sha))
+		case ctx.Err() != nil: // what was being read ends with an error of its own then
+			return errors.Join(context.Cause(ctx), err)
 		}
 		return err
 	})
