@@ -11,6 +11,7 @@ require (
 	github.com/chromedp/chromedp v0.23.0
 	github.com/go-chi/chi/v5 v5.5.0
 	github.com/go-text/typesetting v0.3.5
+	github.com/godbus/dbus/v5 v5.2.4
 	github.com/jezek/xgb v1.1.1
 	github.com/klauspost/compress v1.20.4
 	github.com/klauspost/readahead v1.4.0

@@ -15,10 +15,10 @@ import (
 const grace = 2 * time.Second
 
 // Watchdog waits until the trials of a data folder are over, and goes back on those
-// that nobody has kept or gone back on by then.
-func Watchdog(ctx context.Context, dir string, surfaces []desk.Surface) error {
+// that nobody has kept or gone back on by then. open opens a desk that is named in it.
+func Watchdog(ctx context.Context, dir string, open func(store.DeskRow) (*desk.Desk, error)) error {
 	for {
-		on, until, err := triedIn(ctx, dir, surfaces)
+		on, until, err := triedIn(ctx, dir, open)
 		if err != nil || len(on) == 0 {
 			return err
 		}
@@ -47,7 +47,7 @@ func Watchdog(ctx context.Context, dir string, surfaces []desk.Surface) error {
 
 // triedIn are the desks of a data folder on which something is tried, and when the
 // last of that should be over.
-func triedIn(ctx context.Context, dir string, surfaces []desk.Surface) (on []*desks.Managed, until time.Time, err error) {
+func triedIn(ctx context.Context, dir string, open func(store.DeskRow) (*desk.Desk, error)) (on []*desks.Managed, until time.Time, err error) {
 	s, err := store.Open(ctx, dir)
 	if err != nil {
 		return nil, until, err
@@ -65,13 +65,13 @@ func triedIn(ctx context.Context, dir string, surfaces []desk.Surface) (on []*de
 		if err != nil {
 			return nil, until, err
 		}
-		d, err := desk.Open(row.ID, row.Home, row.System, row.HomePath)
+		d, err := open(row)
 		if err != nil {
 			slog.Warn("what is tried on a desk that is not there", "desk", row.ID, "error", err)
 			continue // it goes back when the desk is there again
 		}
-		d.Title, d.Writable = row.Title, true
-		d.SetSurfaces(surfaces)
+		d.Title = row.Title
+		d.SetWritable(true)
 		on = append(on, &desks.Managed{Desk: d})
 		if t.Until.Add(grace).After(until) {
 			until = t.Until.Add(grace)

@@ -15,6 +15,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/planning"
+	"ivelt/store"
 )
 
 // TestTheWatchdogGoesBack on what is tried once its time is up, when the program that began it
@@ -29,13 +30,20 @@ func TestTheWatchdogGoesBack(t *testing.T) {
 	a, err := app.New(t.Context(), app.Config{Dir: data, Desks: []*desks.Managed{d}})
 	require.NoError(t, err)
 	require.Same(t, d, a.Desks()[0])
-	require.NoError(t, app.Watchdog(t.Context(), data, d.Surfaces()), "nothing is tried")
+	open := func(row store.DeskRow) (*desk.Desk, error) {
+		of, err := desk.Open(row.ID, row.Home, row.System, row.HomePath)
+		if err == nil {
+			of.SetSurfaces(d.Surfaces())
+		}
+		return of, err
+	}
+	require.NoError(t, app.Watchdog(t.Context(), data, open), "nothing is tried")
 
 	_, job, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"), time.Hour, planning.Options{})
 	require.NoError(t, apptest.Wait(job, err))
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	require.NoError(t, app.Watchdog(ctx, data, d.Surfaces()), "it is asked to end")
+	require.NoError(t, app.Watchdog(ctx, data, open), "it is asked to end")
 	b, err := os.ReadFile(at)
 	require.NoError(t, err)
 	require.Contains(t, string(b), "size=48")
@@ -46,7 +54,7 @@ func TestTheWatchdogGoesBack(t *testing.T) {
 	_, job, err = a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "Larger"}.With(desk.FacetPointerSize, "64"), 500*time.Millisecond, planning.Options{})
 	require.NoError(t, apptest.Wait(job, err))
 	require.NoError(t, a.Close())
-	require.NoError(t, app.Watchdog(t.Context(), data, d.Surfaces()))
+	require.NoError(t, app.Watchdog(t.Context(), data, open))
 	b, err = os.ReadFile(at)
 	require.NoError(t, err)
 	require.Contains(t, string(b), "size=48", "gone back")

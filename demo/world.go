@@ -124,7 +124,8 @@ func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 		if err != nil {
 			return nil, err
 		}
-		d.Title, d.Writable = strings.ToUpper(id[:1])+id[1:], true
+		d.Title = strings.ToUpper(id[:1]) + id[1:]
+		d.SetWritable(true)
 		d.SetSurfaces(d.Present(append(desk.Builtin(), standin.Surfaces()...)))
 		for _, err := range d.OwnSurfaces() {
 			slog.Warn("a surface of the person's own", "desk", id, "error", err)

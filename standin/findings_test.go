@@ -29,7 +29,7 @@ func (r rig) apply(p plan.Plan, err error) {
 	require.NoError(r.t, err)
 	require.NotEmpty(r.t, p.Ops, "there is something to do")
 	d := r.desk()
-	d.Writable = true
+	d.SetWritable(true)
 	require.NoError(r.t, apply.Plan(r.t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: r.t.TempDir()}, Journal: filepath.Join(r.t.TempDir(), "journal")}))
 }
 

@@ -55,7 +55,7 @@ func TestGrants(t *testing.T) {
 	} {
 		d, err := desk.Open("d", t.TempDir(), t.TempDir(), "/home/me")
 		require.NoError(t, err)
-		d.Writable = true
+		d.SetWritable(true)
 		d.SetSurfaces(append(desk.Builtin(), standin.Surfaces()...))
 		put := func(name, text string) {
 			require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(d.Home, name)), 0o755))

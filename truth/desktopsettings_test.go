@@ -1,28 +1,37 @@
 package truth
 
 import (
+	"maps"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/core/planning"
+	"ivelt/session"
+	"ivelt/session/sessiontest"
+	"ivelt/store"
 )
 
 // TestTheDesktopsSettings asks GLib for the settings that programs ask for
 // themselves, and the Settings portal for what it makes of them, in homes as
-// messy as people leave them, before and after a plan (Debian: libglib2.0-bin,
+// messy as people leave them, before and after a plan, which sets them by the service that keeps them,
+// and after going back (Debian: libglib2.0-bin,
 // dconf-gsettings-backend, dbus, xdg-desktop-portal-gtk).
 func TestTheDesktopsSettings(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
 	keys := []string{desk.FacetDark, desk.FacetContrast, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle}
 	words := map[string]string{"'prefer-dark'": "dark", "'prefer-light'": "light", "'default'": "light", "true": "high", "false": "usual"}
-	n := 30 * *times
+	n, overBus := 30**times, 0
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 65))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }
@@ -57,20 +66,47 @@ func TestTheDesktopsSettings(t *testing.T) {
 			o = o.With(facet, value)
 		}
 		d := s.desk(t)
-		d.Writable = true
-		blocked := dress(t, d, []string{"settings"}, o, filepath.Join(t.TempDir(), "journal"))
-		if (s.env["GSETTINGS_BACKEND"] == "dconf") == (len(blocked) == 0) {
-			t.Errorf("seed %d: blocked %v with %s", seed, blocked, s.env["GSETTINGS_BACKEND"])
+		d.SetSurfaces(slices.DeleteFunc(slices.Clone(d.Surfaces()), func(s desk.Surface) bool { return s.ID != "settings" }))
+		d.SetWritable(true)
+		byBus := s.env["GSETTINGS_BACKEND"] == "dconf"
+		if byBus {
+			d.Settings = session.SettingsOf(d)
+			without, err := planning.Dress(d, o)
+			require.NoError(t, err)
+			require.Empty(t, without.Ops, "seed %d: nobody answers who could set anything", seed)
+			s.env["DBUS_SESSION_BUS_ADDRESS"], _ = sessiontest.Bus(t, s.environ())
+			d.Env = maps.Clone(s.env)
+			d.Settings = session.SettingsOf(d)
+			overBus++
 		}
+		dump := func() string {
+			if !byBus {
+				b, err := os.ReadFile(filepath.Join(s.home, ".config/glib-2.0/settings/keyfile"))
+				require.NoError(t, err)
+				return string(b)
+			}
+			return s.ask(t, "dconf", "dconf-cli", "dump", "/")
+		}
+		before := dump()
+		keep, journal := store.Blobs{Dir: t.TempDir()}, filepath.Join(t.TempDir(), "journal")
+		p, err := planning.Dress(d, o)
+		require.NoError(t, err)
+		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: keep, Journal: journal}))
+		require.Empty(t, p.Blocked, "seed %d with %s", seed, s.env["GSETTINGS_BACKEND"])
 		compare("after a plan")
-		if len(blocked) == 0 {
-			for facet, value := range want {
-				if now := reads(t, s.desk(t), "settings", facet).Value; now != value {
-					t.Errorf("seed %d: %s reads %q after it was set to %q", seed, facet, now, value)
-				}
+		for facet, value := range want {
+			if now := reads(t, s.desk(t), "settings", facet).Value; now != value {
+				t.Errorf("seed %d: %s reads %q after it was set to %q", seed, facet, now, value)
 			}
 		}
+		back, err := planning.Back(d, []plan.Plan{p}, keep, planning.Aim{})
+		require.NoError(t, err)
+		require.Empty(t, back.Conflicts)
+		require.NoError(t, apply.Plan(t.Context(), d, back.Plan, apply.Config{Keep: keep, Journal: journal}))
+		require.Equal(t, before, dump(), "seed %d: everything as it was", seed)
+		compare("after going back")
 	}
+	require.Greater(t, 6*overBus, int(n), "by the service that keeps them")
 	t.Logf("homes of seeds 0 to %d", n-1)
 }
 

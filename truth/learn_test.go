@@ -151,7 +151,7 @@ func TestAProgramsSettingsAreLearned(t *testing.T) {
 			first := c.shows(t, home, program)
 			d, err := desk.Open("learned", home, t.TempDir(), "/home/me")
 			require.NoError(t, err)
-			d.Writable = true
+			d.SetWritable(true)
 			talk, err := learning.Begin(t.Context(), d, learn.About{ID: "mine", Title: "A program of mine", Kind: "program", Restart: "program"}, []string{"{config}"})
 			require.NoError(t, err)
 

@@ -47,7 +47,7 @@ func TestProgramsWithTheirOwnSheet(t *testing.T) {
 		}
 		compare("as it is")
 		d := s.desk(t)
-		d.Writable = true
+		d.SetWritable(true)
 		want := map[string]string{desk.FacetAccent: pick("#2f7f8c", "#b4553d"), desk.FacetDark: pick("dark", "light")}
 		o := outfit.Outfit{Name: "x"}
 		for facet, value := range want {

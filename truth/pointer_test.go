@@ -48,7 +48,8 @@ func TestTheDisplaysPointer(t *testing.T) {
 		write(t, filepath.Join(home, ".Xresources"), text)
 		d, err := desk.Open("p", home, "/", "")
 		require.NoError(t, err)
-		d.Writable, d.Env = true, map[string]string{}
+		d.Env = map[string]string{}
+		d.SetWritable(true)
 		d.SetSurfaces(desk.Builtin())
 		if r.IntN(4) == 0 {
 			d.Env["XCURSOR_THEME"] = pick("Gull", "Tern")

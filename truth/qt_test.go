@@ -114,7 +114,7 @@ func TestReadingsAgreeWithQt(t *testing.T) {
 			o = o.With(facet, value)
 		}
 		d := s.desk(t)
-		d.Writable = true
+		d.SetWritable(true)
 		blocked := dress(t, d, []string{"gtk3", "qt"}, o, filepath.Join(t.TempDir(), "journal"))
 		s.signIn(t)
 		shown := compare("after a plan")

@@ -44,7 +44,7 @@ func TestRenderingIsThatOfFontconfig(t *testing.T) {
 			s.put(t, ".config/fontconfig/conf.d/10-mine.conf", renderingRules(r))
 		}
 		d := s.desk(t)
-		d.Writable = true
+		d.SetWritable(true)
 		compare := func(when string) map[string]string {
 			theirs := rendered(t, s)
 			for facet, value := range theirs {

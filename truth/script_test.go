@@ -72,7 +72,8 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 		system := t.TempDir()
 		d, err := desk.Open("s", home, system, "/home/me")
 		require.NoError(t, err)
-		d.Writable, d.Env = true, map[string]string{}
+		d.Env = map[string]string{}
+		d.SetWritable(true)
 		d.SetSurfaces(desk.Builtin())
 		start := filesUnder(t, home)
 		p, err := planning.Dress(d, outfit.Outfit{Name: "Skerry\nin the dark"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark").With(desk.FacetPointerSize, pick("40", "64")).With(desk.FacetAntialias, "off").With(desk.FacetStyle, "Windows").With(desk.FacetButtons, "close:menu"))
@@ -140,7 +141,8 @@ func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
 	put(".icons/Old/index.theme", "[Icon Theme]\nName=Old\n")
 	d, err := desk.Open("s", home, system, "/home/me")
 	require.NoError(t, err)
-	d.Writable, d.Env = true, map[string]string{}
+	d.Env = map[string]string{}
+	d.SetWritable(true)
 	d.SetSurfaces(desk.Builtin())
 	keep := store.Blobs{Dir: t.TempDir()}
 	placings, err := place.All(pieces, d, place.Mine, planning.Replace, planning.ByLink)

@@ -245,7 +245,7 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		write(t, filepath.Join(home, "more.rc"), messyResource(r))
 		d, err := desk.Open("t2", home, "/", "")
 		require.NoError(t, err)
-		d.Writable = true
+		d.SetWritable(true)
 		d.SetSurfaces(desk.Builtin())
 		theirs := asked(home)
 		for _, facet := range facets {

@@ -62,7 +62,8 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 		}
 		d, err := desk.Open("w", home, "/", "")
 		require.NoError(t, err)
-		d.Env, d.Writable = env, true
+		d.Env = env
+		d.SetWritable(true)
 		d.SetSurfaces(desk.Builtin())
 		asked := func() [3]int {
 			c := exec.CommandContext(t.Context(), programs[kit.surface])

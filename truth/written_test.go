@@ -100,7 +100,7 @@ func TestWhatIsWrittenIsShown(t *testing.T) {
 					}
 					want := wishes[info.Name][r.IntN(len(wishes[info.Name]))]
 					d := s.desk(t)
-					d.Writable = true
+					d.SetWritable(true)
 					delete(d.Env, "GTK_THEME") // it comes from a file
 					had := s.env["GTK_THEME"]
 					blocked := dress(t, d, []string{kit.surface}, outfit.Outfit{Name: "x"}.With(info.Name, want), filepath.Join(t.TempDir(), "journal"))

@@ -43,7 +43,7 @@ func TestABrokenDatabaseIsNoMissingPage(t *testing.T) {
 	dir := t.TempDir()
 	d, err := desk.Open("d", dir, dir, "/home/me")
 	require.NoError(t, err)
-	d.Writable = true
+	d.SetWritable(true)
 	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*desks.Managed{{Desk: d}}})
 	require.NoError(t, err)
 	s, err := New(a)

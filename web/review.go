@@ -98,6 +98,14 @@ func opViews(d *desks.Managed, p plan.Plan, diff bool) []opView {
 				old, _ := d.Tree().ReadFile(desk.Name(op.Path))
 				v.Diff = plan.Diff(old, nil)
 			}
+		case plan.Set:
+			v.Verb = "Set the"
+			if op.After.Kind == "" {
+				v.Verb = "Reset the"
+			}
+			if diff {
+				v.Diff = plan.Diff(op.Before.Line(), op.After.Line())
+			}
 		case plan.Write:
 			v.Verb = "Edit"
 			if op.Before.Kind == "" {

@@ -313,7 +313,7 @@ func (s *Server) terminalView(ctx context.Context, f Frame, surface desk.Surface
 	p, ok := judge.PaletteOf(d, surface, page.Palette)
 	page.Own = !ok
 	of, _ := surface.Facet(desk.FacetPalette)
-	page.Remaps = ok && d.Writable && reading.Told(d, surface, of).Value == page.Palette
+	page.Remaps = ok && d.Writable() && reading.Told(d, surface, of).Value == page.Palette
 	if ok {
 		for _, h := range p.Contrasts() {
 			v := heldView{Held: h, Hex: h.Colour.Hex(), Ratio: fmt.Sprintf("%.1f", h.Contrast), Readable: h.Legible()}

@@ -198,6 +198,7 @@ type Frame struct {
 	Draft    outfit.Outfit
 	Plan     *plan.Plan // of the draft
 	Files    int        // it would write
+	Settings int        // of the desktop, that it would set
 	ToPlace  []string   // pieces it would put in place first
 	Short    []match.Shortfall
 	Later    int    // changes that show only after a restart
@@ -227,7 +228,7 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 	}
 	f := Frame{
 		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Drafts.Dressed(d),
-		ReadOnly: !d.Writable, Scene: "close", Now: d.Snapshot(),
+		ReadOnly: !d.Writable(), Scene: "close", Now: d.Snapshot(),
 	}
 	if stuck, ok := s.App.Applier.Settle(d); ok {
 		f.Stuck = stuckOf(d, stuck)
@@ -261,14 +262,31 @@ func (f *Frame) plan(a *app.App) (err error) {
 	}
 	f.Plan, f.Short = &p, planning.Shortfalls(trying, f.Draft, p)
 	for _, op := range p.Ops {
-		if op.Kind == plan.Write {
+		switch op.Kind {
+		case plan.Write:
 			f.Files++
+		case plan.Set:
+			f.Settings++
 		}
 		if op.Effect != plan.AtOnce {
 			f.Later++
 		}
 	}
 	return nil
+}
+
+// Writes says how much the draft would write: files, and settings of the desktop; "" for
+// nothing.
+func (f Frame) Writes() string {
+	switch {
+	case f.Settings == 0 && f.Files == 0:
+		return ""
+	case f.Settings == 0:
+		return many(f.Files, "file")
+	case f.Files == 0:
+		return many(f.Settings, "setting")
+	}
+	return many(f.Files, "file") + " and " + many(f.Settings, "setting")
 }
 
 // UpTo is the last of the notices that are told.

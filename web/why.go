@@ -131,7 +131,7 @@ func (s *Server) rung(d *desks.Managed, step reading.Link, facet string, cell ma
 	}
 	says := step.State == reading.Wins || step.State == reading.Overruled
 	v.Database = strings.Contains(step.Key, " ")
-	v.Edit = d.Writable && step.State != reading.Broken && step.State != reading.NotAsked && planning.CanSay(d.Desk, planning.SourceRef{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
+	v.Edit = d.Writable() && step.State != reading.Broken && step.State != reading.NotAsked && planning.CanSay(d.Desk, planning.SourceRef{Surface: cell.Surface.ID, Facet: facet, Path: step.Path, Key: step.Key})
 	v.CanDrop = v.Edit && says
 	v.Offer = step.Value
 	if cell.Want != "" {

@@ -29,7 +29,8 @@ func DeskIn(t testing.TB, dir, id string) *desks.Managed {
 	}
 	d, err := desk.Open(id, home, system, "/home/me")
 	require.NoError(t, err)
-	d.Title, d.Writable = id, true
+	d.Title = id
+	d.SetWritable(true)
 	d.SetSurfaces(slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID == "qt" }))
 	return &desks.Managed{Desk: d}
 }
@@ -65,7 +66,7 @@ func WithHome(t testing.TB, files map[string]string) (*app.App, *desks.Managed) 
 			d.SetSurfaces(append(d.Surfaces(), s))
 		}
 	}
-	d.Writable = true
+	d.SetWritable(true)
 	of := &desks.Managed{Desk: d}
 	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*desks.Managed{of}})
 	require.NoError(t, err)

@@ -28,6 +28,10 @@ type Managed struct {
 	// if nothing keeps one.
 	Refresh func(ctx context.Context, kind, folder string) error
 
+	// Keep writes down whether the desk may be changed, where its owner has to say so; nil
+	// for a desk of which nobody is asked.
+	Keep func(may bool) error
+
 	mu sync.Mutex // held while a plan is made and applied
 
 	listing  sync.Mutex
@@ -53,6 +57,21 @@ func (d *Managed) Packaged() desk.Packages {
 		d.stamp, d.packaged = now, d.Packages()
 	}
 	return d.packaged
+}
+
+// Allow is the owner's word on whether the desk may be changed. It is kept, and holds at
+// once.
+func (d *Managed) Allow(may bool) error {
+	d.Lock() // not while something is being changed
+	defer d.Unlock()
+	if d.Keep == nil {
+		return errors.New("nobody has to allow that this desk is changed")
+	}
+	if err := d.Keep(may); err != nil {
+		return err
+	}
+	d.SetWritable(may)
+	return nil
 }
 
 // ErrNone: there is no desk of that name.

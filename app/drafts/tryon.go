@@ -301,8 +301,7 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 		return err
 	}
 	defer os.RemoveAll(fresh)
-	room := *d.Desk
-	room.Home, room.Layers, room.Writable = filepath.Join(fresh, filepath.FromSlash(home)), nil, true
+	room := d.Room(filepath.Join(fresh, filepath.FromSlash(home)))
 	if err := os.MkdirAll(room.Home, 0o755); err != nil {
 		return err
 	}
@@ -312,7 +311,7 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 		if len(facets) == 0 {
 			continue
 		}
-		one, err := place.All([]parcel.Piece{pc}, &room, place.Mine, planning.Leave, planning.ByLink)
+		one, err := place.All([]parcel.Piece{pc}, room, place.Mine, planning.Leave, planning.ByLink)
 		if err != nil || slices.ContainsFunc(placings, func(pl planning.Placing) bool { return pl.Target == one[0].Target }) {
 			continue
 		}
@@ -333,11 +332,11 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 	if len(t.Pieces) == 0 {
 		return ErrNothingToTry
 	}
-	pl, err := planning.Install(ctx, &room, p, placings)
+	pl, err := planning.Install(ctx, room, p, placings)
 	if err != nil {
 		return err
 	}
-	if err := apply.Plan(ctx, &room, pl, apply.Config{Keep: ov.kept, Journal: t.dir + ".journal", Progress: func(done, total int) { progress(int64(done), int64(total)) }}); err != nil {
+	if err := apply.Plan(ctx, room, pl, apply.Config{Keep: ov.kept, Journal: t.dir + ".journal", Progress: func(done, total int) { progress(int64(done), int64(total)) }}); err != nil {
 		return err
 	}
 	if err := os.RemoveAll(t.dir); err != nil {

@@ -27,7 +27,7 @@ func TestTryingOn(t *testing.T) {
 	home := t.TempDir()
 	d, err := desk.Open("d", home, t.TempDir(), "/home/me")
 	require.NoError(t, err)
-	d.Writable = true
+	d.SetWritable(true)
 	d.SetSurfaces(desk.Builtin())
 	of := &desks.Managed{Desk: d}
 	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*desks.Managed{of}})

@@ -76,7 +76,7 @@ type Run struct {
 
 // Plan carries the plan out, or leaves the desk as it was.
 func Plan(ctx context.Context, d *desk.Desk, p plan.Plan, c Config) error {
-	if !d.Writable {
+	if !d.Writable() {
 		return fmt.Errorf("%w: nothing was changed", plan.ErrReadOnly)
 	}
 	if c.Progress == nil {

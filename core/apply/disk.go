@@ -18,8 +18,8 @@ import (
 
 // Call is a system call by which carrying out a plan changes something.
 type Call struct {
-	Name string // mkdir create write chown chmod sync times rename swap link remove sync-folder sync-all
-	Path string // host path
+	Name string // mkdir create write chown chmod sync times rename swap link remove sync-folder sync-all change
+	Path string // host path; of a change the setting's
 	To   string // of a rename, of a swap, of a link
 }
 

@@ -29,8 +29,9 @@ var (
 
 // kinds are plans of all that there is to do, on a bench that they can start on.
 var kinds = map[string]func(t testing.TB, b *plantest.Bench) plan.Plan{
-	"install": func(_ testing.TB, b *plantest.Bench) plan.Plan { return b.Install() },
-	"dress":   func(_ testing.TB, b *plantest.Bench) plan.Plan { return b.Dress("New") },
+	"install":  func(_ testing.TB, b *plantest.Bench) plan.Plan { return b.Install() },
+	"settings": settings,
+	"dress":    func(_ testing.TB, b *plantest.Bench) plan.Plan { return b.Dress("New") },
 	"uninstall": func(t testing.TB, b *plantest.Bench) plan.Plan {
 		return b.Undo(b.Install())
 	},
@@ -272,7 +273,7 @@ func TestFaultsOfOthers(t *testing.T) {
 				b := plantest.NewSmall(t)
 				p := kinds[kind](t, b)
 				before := b.Look(true)
-				ops := slices.DeleteFunc(slices.Clone(p.Ops), func(op plan.Op) bool { return op.Kind == plan.Folder || op.Before.Is(op.After) })
+				ops := slices.DeleteFunc(slices.Clone(p.Ops), func(op plan.Op) bool { return op.Kind == plan.Folder || op.Kind == plan.Set || op.Before.Is(op.After) })
 				op := ops[r.IntN(len(ops))]
 				file := b.D.HostPath(op.Path)
 				x := &trial{b: b, p: p, at: at}

@@ -74,6 +74,9 @@ func Leftovers(d *desk.Desk, p plan.Plan) []Leftover {
 	x := &run{d: d, plan: p}
 	var out []Leftover
 	for i, op := range p.Ops {
+		if op.Kind == plan.Set {
+			continue
+		}
 		at := x.temp(op.Path, i)
 		s, err := plan.LookAt(d.HostPath(at))
 		if err != nil || s.Kind == "" {

@@ -27,6 +27,10 @@ func (x *run) step() {
 }
 
 func (x *run) do(ctx context.Context, i int, op plan.Op) error {
+	if op.Kind == plan.Set {
+		defer x.step()
+		return x.set(op.Path, op.Before, op.After)
+	}
 	k, name, err := x.open(op.Path)
 	if err != nil {
 		return err
@@ -173,6 +177,9 @@ func (x *run) remove(k disk, name, temp string, op plan.Op) error {
 // movable looks whether what an operation makes could be taken away again: in a folder
 // that is for adding to only, it could not.
 func (x *run) movable(op plan.Op) error {
+	if op.Kind == plan.Set {
+		return nil
+	}
 	for _, at := range []string{x.d.HostPath(op.Path), filepath.Dir(x.d.HostPath(op.Path))} {
 		var st unix.Statx_t
 		if err := unix.Statx(unix.AT_FDCWD, at, unix.AT_SYMLINK_NOFOLLOW, 0, &st); err != nil {

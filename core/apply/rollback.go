@@ -99,6 +99,9 @@ func (x *run) rollback() error {
 }
 
 func (x *run) undo(i int, op plan.Op) error {
+	if op.Kind == plan.Set {
+		return x.unset(op)
+	}
 	k, name, err := x.open(op.Path)
 	if errors.Is(err, errGone) { // somebody has made something else of it since
 		x.left = append(x.left, x.d.Show(op.Path))

@@ -27,7 +27,6 @@ type Desk struct {
 	System   string            // host folder that is the root of the system
 	HomePath string            // where the home stands on the desk
 	Env      map[string]string // what the session's environment sets
-	Writable bool              // whether a plan may be applied to it
 	// Layers are host folders that lie under the home: what the home itself does
 	// not have is found in them, the first before the others. A desk with layers
 	// is looked at, to see how it would be with what is in them; it is not
@@ -39,9 +38,13 @@ type Desk struct {
 	Gone  []string
 	// Running tells of the session that runs on it; nil if nothing is known.
 	Running func() Session
+	// Settings keeps the desktop's settings; nil where nothing can be told of them.
+	Settings SettingsKeeper
 	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared
 	// by all forms of the desk, so keys say where files lie, see [Desk.Where].
 	Cache    *cache.Cache
+	told     map[string]Value // see [Desk.Told]
+	writable *atomic.Bool     // nil: it is not
 	surfaces *surfaces
 	snapshot *snapshot // nil: nothing is remembered
 }
@@ -49,6 +52,27 @@ type Desk struct {
 // surfaces are those of a desk, in all its forms: one that is learned joins in while
 // others are read.
 type surfaces struct{ list atomic.Pointer[[]Surface] }
+
+// Writable reports whether plans may be applied to the desk.
+func (d *Desk) Writable() bool { return d.writable != nil && d.writable.Load() }
+
+// SetWritable lets plans be applied to the desk, in all its forms, or no longer. Only the
+// first call must not run beside others.
+func (d *Desk) SetWritable(may bool) {
+	if d.writable == nil {
+		d.writable = &atomic.Bool{}
+	}
+	d.writable.Store(may)
+}
+
+// Room is the desk with another folder as its home, and nothing laid over it, to be written
+// in whether the desk itself may be or not.
+func (d *Desk) Room(home string) *Desk {
+	out := *d
+	out.Home, out.Layers, out.snapshot, out.writable = home, nil, nil, nil
+	out.SetWritable(true)
+	return &out
+}
 
 // With is a desk that has surfaces, and nothing else.
 func With(all []Surface) *Desk {
@@ -196,14 +220,20 @@ func (d *Desk) HostPath(p string) string {
 
 // Show writes a path of the desk as people write it: the home as "~".
 func (d *Desk) Show(p string) string {
+	if setting, ok := Setting(p); ok {
+		return shown.Line("setting " + setting)
+	}
 	if rest, ok := below(Name(p), Name(d.HomePath)); ok {
 		return shown.Line(path.Join("~", rest))
 	}
 	return shown.Line(p)
 }
 
-// Mine reports whether a path of the desk is in the home.
+// Mine reports whether a path of the desk is in the home, or names a setting of the person's.
 func (d *Desk) Mine(p string) bool {
+	if _, ok := Setting(p); ok {
+		return true
+	}
 	_, ok := below(Name(p), Name(d.HomePath))
 	return ok
 }

@@ -191,14 +191,20 @@ func GroupOf(p string) (group, key string) {
 
 // InDatabase looks a key up in a database of dconf.
 func InDatabase(t *gvdb.Table, k Key) (Entry, bool) {
-	kind, _, ok := t.Raw(k.Path)
-	if !ok {
+	kind, data, _ := t.Raw(k.Path)
+	return OfValue(kind, data, k)
+}
+
+// OfValue is a value of a type, by its bytes, as a database has it for a key; found is
+// false for no type.
+func OfValue(kind string, data []byte, k Key) (e Entry, found bool) {
+	if kind == "" {
 		return Entry{}, false
 	}
-	v, ok := t.Value(k.Path)
+	v, err := gvariant.Parse(kind, data)
 	// A value stands in a variant of its own.
 	out := Entry{Value: v, Text: gvariant.Text(v), Read: true}
-	out.Fit = ok && (kind == k.Type || kind == "v") && k.Accepts(v)
+	out.Fit = err == nil && (kind == k.Type || kind == "v") && k.Accepts(v)
 	return out, true
 }
 

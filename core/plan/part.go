@@ -54,13 +54,20 @@ func Done(tried *desk.Desk, whole, part Plan) (d *desk.Desk, release func(), err
 		return nil, nil, err
 	}
 	release = func() { os.RemoveAll(front) }
-	gone := slices.Clone(tried.Gone)
+	gone, told := slices.Clone(tried.Gone), map[string]desk.Value{}
 	for _, op := range whole.Ops {
 		if op.Kind == Copy && !slices.ContainsFunc(part.Ops, func(in Op) bool { return in.Kind == Copy && in.Path == op.Path }) {
 			gone = append(gone, op.Path)
 		}
 	}
 	for _, op := range part.Ops {
+		if setting, ok := desk.Setting(op.Path); ok {
+			if told[setting], err = op.After.Value(); err != nil {
+				release()
+				return nil, nil, err
+			}
+			continue
+		}
 		if err = lay(front, op); err != nil {
 			release()
 			return nil, nil, err
@@ -69,7 +76,7 @@ func Done(tried *desk.Desk, whole, part Plan) (d *desk.Desk, release func(), err
 			gone = append(gone, op.Path)
 		}
 	}
-	return tried.Laid(front, gone), release, nil
+	return tried.Laid(front, gone).Told(told), release, nil
 }
 
 // lay puts what an operation leaves into the front.

@@ -47,6 +47,7 @@ const (
 	Copy   Kind = "copy"   // copy a piece out of a parcel
 	Link   Kind = "link"   // make a symbolic link
 	Remove Kind = "remove" // take away what a Copy, Write or Folder made
+	Set    Kind = "set"    // give a setting of the desktop's a value, or take it out
 )
 
 // Effect is when a change is seen.
@@ -78,7 +79,7 @@ func EffectOf(restart string) Effect {
 
 // State is what stands at a path. The zero value means nothing does.
 type State struct {
-	Kind    string      `json:"kind,omitempty"` // file, tree, link, or "" for nothing
+	Kind    string      `json:"kind,omitempty"` // file, tree, link, setting, or "" for nothing
 	Hash    string      `json:"hash,omitempty"` // of the contents, or of a tree's manifest; the target of a link
 	Mode    fs.FileMode `json:"mode,omitempty"`
 	ModTime time.Time   `json:"mod_time,omitzero"`
@@ -93,7 +94,7 @@ func (s State) Is(t State) bool { return s.Kind == t.Kind && s.Hash == t.Hash &&
 // Op is one operation.
 type Op struct {
 	Kind    Kind    `json:"kind"`
-	Path    string  `json:"path"` // of the desk, links resolved
+	Path    string  `json:"path"` // of the desk, links resolved; of a Set see [desk.OfSetting]
 	Before  State   `json:"before"`
 	After   State   `json:"after"`
 	Content []byte  `json:"content,omitempty"` // of a Write

@@ -255,9 +255,14 @@ func (c *Tree) Mode(fi fs.FileInfo) fs.FileMode {
 	return 0o644
 }
 
-// Look returns what stands at a path of the desk. Links are not followed: plan
-// paths are resolved already.
-func Look(d *desk.Desk, p string) (State, error) { return LookAt(d.HostPath(p)) }
+// Look returns what stands at a path of the desk, or what a setting has that is named in
+// its stead. Links are not followed: plan paths are resolved already.
+func Look(d *desk.Desk, p string) (State, error) {
+	if setting, ok := desk.Setting(p); ok {
+		return lookSetting(d, setting)
+	}
+	return LookAt(d.HostPath(p))
+}
 
 // LookFolder returns the same of a folder without looking into it: whether
 // nothing is in it is all that is asked of it.

@@ -12,6 +12,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/reading"
 )
 
 // The ways a plan that was handed over is refused.
@@ -41,6 +42,11 @@ func HandedOver(d *desk.Desk, p plan.Plan) error {
 }
 
 func allowed(d *desk.Desk, op plan.Op) error {
+	if setting, ok := desk.Setting(op.Path); ok != (op.Kind == plan.Set) {
+		return errors.New("it is no setting")
+	} else if ok {
+		return settable(d, setting)
+	}
 	if !path.IsAbs(op.Path) || path.Clean(op.Path) != op.Path {
 		return errors.New("it is no full path")
 	}
@@ -67,6 +73,23 @@ func allowed(d *desk.Desk, op plan.Op) error {
 		}
 	}
 	return errors.New("no piece goes there, and no program's settings are there")
+}
+
+// settable reports why a setting is not one that a surface is told of a facet in.
+func settable(d *desk.Desk, setting string) error {
+	for _, s := range d.Surfaces() {
+		for _, f := range s.Facets {
+			for _, src := range f.Sources {
+				if src.Format != "gsettings" {
+					continue
+				}
+				if key, _, known := reading.SchemaKey(d, src.Group, src.Key); known && key.Path == setting {
+					return nil
+				}
+			}
+		}
+	}
+	return errors.New("no surface asks for that setting")
 }
 
 func ownerOf(host string) (int, bool) {

@@ -206,9 +206,12 @@ func (r *returning) restore(t touch) error {
 	if err != nil {
 		return err
 	}
+	_, setting := desk.Setting(t.path)
 	switch {
 	case now.Is(t.before()) || t.before().Is(t.left()) && !t.between():
 		return nil
+	case setting:
+		return r.setting(t, now)
 	case t.file() && (now.Kind == "file" || now.Kind == ""):
 		return r.file(t, now)
 	}

@@ -246,6 +246,9 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 		b.block(blocked(s, f.Name, why, remedy))
 		return nil
 	}
+	if target.Format == "dconf" {
+		return b.putSetting(s, f, target, want)
+	}
 	shown := reading.PlaceOf(b.d, s, target, nil)
 	p, err := b.resolve(shown)
 	if err != nil {
@@ -377,7 +380,14 @@ func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, 
 	if reading.Locked(b.d, s, f, src) {
 		return src, say.Of("plan/administrator-has-locked-setting", src.Group, src.Key), say.Of("plan/ask-who-looks-after-this")
 	}
-	if backend := reading.Backend(b.d); backend != "keyfile" {
+	if backend := reading.Backend(b.d); backend == "dconf" && b.d.Settings != nil {
+		if err := b.d.Settings.Answers(); err != nil {
+			return src, say.Of("plan/settings-service-does-not-answer", s.Does("ask", "asks"), err), say.Of("plan/sign-in-then-review-again")
+		}
+		target = src
+		target.Format, target.Path, target.Type = "dconf", desk.OfSetting(key.Path), key.Type
+		return target, say.Message{}, say.Message{}
+	} else if backend != "keyfile" {
 		return src, say.Of("plan/settings-database-keeps-file-own", s.Does("ask", "asks"), backend), say.Of("plan/set-gsettings-set", src.Group, src.Key, gsettingsText(key.Type, reading.Written(f, src, want)))
 	}
 	target = src

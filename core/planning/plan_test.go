@@ -186,7 +186,7 @@ func TestAHomeThatCannotBeWritten(t *testing.T) {
 	require.ErrorIs(t, err, plan.ErrWrite)
 	require.ErrorContains(t, err, "~/.config/gtk-4.0")
 	require.Equal(t, before, b.Tree(), "what had been written is undone")
-	b.D.Writable = false
+	b.D.SetWritable(false)
 	require.ErrorIs(t, b.Apply(p), plan.ErrReadOnly)
 }
 

@@ -68,11 +68,19 @@ func askSettings(d *desk.Desk, f desk.Facet, src desk.Source) []Link {
 			}
 		}
 		for i, db := range dbs {
+			if v, told := d.WouldBe(key.Path); told && i == 0 && db.table == nil && db.state == Absent {
+				e, found := gsettings.OfValue(v.Type, []byte(v.Data), key)
+				held(db.path, e, found, i < locked)
+				continue
+			}
 			if db.table == nil {
 				out = append(out, Link{Origin: Origin{Kind: "setting", Path: db.path, Key: of.Key}, State: db.state, Note: db.note})
 				continue
 			}
 			e, found := gsettings.InDatabase(db.table, key)
+			if v, told := d.WouldBe(key.Path); told && i == 0 {
+				e, found = gsettings.OfValue(v.Type, []byte(v.Data), key)
+			}
 			held(db.path, e, found, i < locked)
 		}
 	}
@@ -175,18 +183,40 @@ type database struct {
 	note  string
 }
 
+// OwnDatabase is the person's own database of dconf by the desk's profile: its name, and
+// its path on the desk; "" if dconf does not keep the settings, or the profile begins with
+// another.
+func OwnDatabase(d *desk.Desk) (name, file string) {
+	if Backend(d) != "dconf" {
+		return "", ""
+	}
+	first := profileOf(d)
+	if len(first) == 0 {
+		return "", ""
+	}
+	name, ok := strings.CutPrefix(first[0], "user-db:")
+	if !ok {
+		return "", ""
+	}
+	return name, d.First("{config}/dconf/" + name)
+}
+
+// profileOf lists what the desk's profile names, the person's own database alone if there
+// is none.
+func profileOf(d *desk.Desk) []string {
+	for _, p := range profiles(d) {
+		if b, err := fs.ReadFile(d.Tree(), desk.Name(p)); err == nil {
+			return gsettings.Profile(string(b))
+		}
+	}
+	return []string{"user-db:user"}
+}
+
 // databases are those of the desk's profile (dconf(7)); without a profile it is
 // the person's alone.
 func databases(d *desk.Desk) []database {
-	profile := "user-db:user"
-	for _, p := range profiles(d) {
-		if b, err := fs.ReadFile(d.Tree(), desk.Name(p)); err == nil {
-			profile = string(b)
-			break
-		}
-	}
 	var out []database
-	for _, line := range gsettings.Profile(profile) {
+	for _, line := range profileOf(d) {
 		kind, name, _ := strings.Cut(line, ":")
 		db := database{state: Absent}
 		switch kind {

@@ -25,6 +25,7 @@ func Of(d *desk.Desk, p plan.Plan) (string, error) {
 			return "", fmt.Errorf("%s is neither a file, nor a folder, nor a link", d.Show(op.Path))
 		}
 		w.parcels = w.parcels || op.Kind == plan.Copy
+		w.settings = w.settings || op.Kind == plan.Set
 		w.trees = w.trees || op.Kind == plan.Copy || op.Before.Kind == "tree" && !op.IsFolder()
 	}
 	w.about()
@@ -46,6 +47,7 @@ type writer struct {
 	d              *desk.Desk
 	p              plan.Plan
 	trees, parcels bool // whole folders are looked at, or copied
+	settings       bool // some of the desktop's are set
 }
 
 func (w *writer) say(format string, args ...any) { fmt.Fprintf(w, format+"\n", args...) }
@@ -88,6 +90,10 @@ func (w *writer) helpers() {
 	w.say(`is() { if [ ! -f "$2" ] || [ "$(sha256sum <"$2" | cut -d ' ' -f 1)" != "$1" ]; then stop "$2 is not as it was."; fi; }`)
 	w.say(`none() { if [ -e "$1" ] || [ -L "$1" ]; then stop "There is something at $1 already."; fi; }`)
 	w.say(`link() { if [ ! -L "$2" ] || [ "$(readlink "$2")" != "$1" ]; then stop "$2 is not the link it was."; fi; }`)
+	if w.settings {
+		w.say(`command -v dconf >/dev/null || stop "The command dconf is missing."`)
+		w.say(`value() { if [ "$(dconf read "$2")" != "$1" ]; then stop "The setting $2 is not as it was."; fi; }`)
+	}
 	if w.trees {
 		w.say("")
 		w.say("# What is in a folder, as one number: its folders, its links, and its files with")
@@ -111,6 +117,10 @@ func (w *writer) conditions() {
 			continue
 		}
 		made[op.Path] = true
+		if setting, ok := desk.Setting(op.Path); ok {
+			w.say("value %s %s", plan.Quote(op.Before.Says()), plan.Quote(setting))
+			continue
+		}
 		switch at := place(w.d, op.Path); {
 		case op.Before.Kind == "file":
 			w.say("is %s %s", op.Before.Hash, at)
@@ -144,6 +154,9 @@ func (w *writer) wayBack() {
 	w.say(`		echo 'kept=$(cd "$(dirname "$0")" && pwd)'`)
 	w.say(`		echo 'root=${ROOT:-}; : "$root"'`)
 	w.say(`		echo 'same() { [ "$(sha256sum <"$2" | cut -d " " -f 1)" = "$1" ] || { echo "$2 was changed since, so it stays. Put it right by hand: the original is in $kept." >&2; exit 1; }; }'`)
+	if w.settings {
+		w.say(`		echo 'value() { [ "$(dconf read "$2")" = "$1" ] || { echo "The setting $2 was changed since, so it stays." >&2; exit 1; }; }'`)
+	}
 	if w.trees {
 		for line := range strings.Lines(manifestOf + "\n") {
 			w.say(`		printf '%%s\n' %s`, plan.Quote(strings.TrimSuffix(line, "\n")))
@@ -157,6 +170,10 @@ func (w *writer) wayBack() {
 
 // operation writes one; the way back is written down before the change is made.
 func (w *writer) operation(i int, op plan.Op) {
+	if setting, ok := desk.Setting(op.Path); ok {
+		w.setting(setting, op)
+		return
+	}
 	at := place(w.d, op.Path)
 	w.say("")
 	w.say("# %s %s", verbs[op.Kind], w.d.Show(op.Path))
@@ -177,6 +194,22 @@ func (w *writer) operation(i int, op plan.Op) {
 	case plan.Write:
 		w.write(op, at)
 	}
+}
+
+// setting sets one of the desktop's settings, or takes it out.
+func (w *writer) setting(path string, op plan.Op) {
+	to := func(s plan.State) string {
+		if s.Kind == "" {
+			return "dconf reset " + plan.Quote(path)
+		}
+		return "dconf write " + plan.Quote(path) + " " + plan.Quote(s.Says())
+	}
+	back := fmt.Sprintf("value %s %s; %s", plan.Quote(op.After.Says()), plan.Quote(path), to(op.Before))
+	w.say("")
+	w.say("# %s %s", verbs[op.Kind], w.d.Show(op.Path))
+	w.say("back %s", plan.Quote(back))
+	w.say("finish")
+	w.say("%s", to(op.After))
 }
 
 func (w *writer) back(i int, op plan.Op, at string) {
@@ -260,7 +293,7 @@ const manifestOf = `manifest() (
 	} | LC_ALL=C sort | head -c -1 | sha256sum | cut -d ' ' -f 1
 )`
 
-var verbs = map[plan.Kind]string{plan.Folder: "Make the folder", plan.Write: "Write", plan.Link: "Link", plan.Remove: "Remove", plan.Copy: "Copy"}
+var verbs = map[plan.Kind]string{plan.Folder: "Make the folder", plan.Write: "Write", plan.Link: "Link", plan.Remove: "Remove", plan.Copy: "Copy", plan.Set: "Set the"}
 
 // content writes a file's new contents: as they are if they are plain text,
 // else encoded.

@@ -61,8 +61,9 @@ func (b *Bench) Open() {
 	b.T.Helper()
 	d, err := desk.Open("d", filepath.Join(b.Dir, "home"), filepath.Join(b.Dir, "system"), "/home/me")
 	must(b.T, err)
-	d.Writable = true
+	d.SetWritable(true)
 	d.SetSurfaces(Surfaces())
+	d.Settings = &Settings{File: filepath.Join(b.Dir, "home", ".settings")}
 	b.D, b.Journal = d, filepath.Join(b.Dir, "journal.json")
 }
 

@@ -105,7 +105,11 @@ func applyCommand(p *given.Program) *cobra.Command {
 // printDone says what was done, and what is left for others and for restarts.
 func printDone(out io.Writer, d *desks.Managed, p plan.Plan) {
 	for _, op := range p.Ops {
-		fmt.Fprintf(out, "%s %s\n", op.Kind, d.HostPath(op.Path))
+		at := d.HostPath(op.Path)
+		if op.Kind == plan.Set {
+			at = d.Show(op.Path)
+		}
+		fmt.Fprintf(out, "%s %s\n", op.Kind, at)
 	}
 	for _, b := range p.Blocked {
 		fmt.Fprintf(out, "! %s %s\n", b.Why, b.Remedy)

@@ -135,12 +135,17 @@ func printPlan(w io.Writer, d *desk.Desk, p plan.Plan) {
 		for _, l := range op.Loses {
 			fmt.Fprintf(w, "  ! cannot be kept: %s\n", l.Says())
 		}
-		if op.Kind == plan.Write {
+		var lines []plan.DiffLine
+		switch op.Kind {
+		case plan.Write:
 			old, _ := d.Tree().ReadFile(desk.Name(op.Path))
-			for _, line := range plan.Diff(old, op.Content) {
-				if line.Sign == "+" || line.Sign == "-" {
-					fmt.Fprintf(w, "    %s %s\n", line.Sign, line.Text)
-				}
+			lines = plan.Diff(old, op.Content)
+		case plan.Set:
+			lines = plan.Diff(op.Before.Line(), op.After.Line())
+		}
+		for _, line := range lines {
+			if line.Sign == "+" || line.Sign == "-" {
+				fmt.Fprintf(w, "    %s %s\n", line.Sign, line.Text)
 			}
 		}
 	}

@@ -91,7 +91,7 @@ func watchdogCommand(p *given.Program) *cobra.Command {
 		Args:   cobra.ExactArgs(1),
 		Hidden: true,
 		RunE: func(c *cobra.Command, args []string) error {
-			return app.Watchdog(c.Context(), args[0], p.AllSurfaces())
+			return app.Watchdog(c.Context(), args[0], p.DeskOf)
 		},
 	}
 }

@@ -22,6 +22,7 @@ type DeskFlags struct {
 	world              []*desks.Managed // once it was asked for
 	folder             string           // of its data
 	Name, Home, System string
+	Own                bool
 }
 
 // Add lets a command be given a desk.
@@ -29,11 +30,14 @@ func (f *DeskFlags) Add(c *cobra.Command) {
 	c.Flags().StringVar(&f.Name, "desk", "", "a desk of the demo world, for example avocet")
 	c.Flags().StringVar(&f.Home, "home", "", "the folder that is the desk's home")
 	c.Flags().StringVar(&f.System, "system", "", "the folder that is the root of the desk's system (default /)")
+	c.Flags().BoolVar(&f.Own, "own", false, "this computer's own desk, also to change it")
 }
 
 // Open is the desk that was named.
 func (f *DeskFlags) Open(ctx context.Context) (*desk.Desk, error) {
 	switch {
+	case f.Own && (f.Name != "" || f.Home != "" || f.System != ""):
+		return nil, errors.New("--own is this computer's desk: name no other with it")
 	case f.Name != "" && (f.Home != "" || f.System != ""):
 		return nil, errors.New("name a desk with --desk or with --home and --system, not both")
 	case f.Name != "":
@@ -83,13 +87,16 @@ func tell(broken []error) {
 	}
 }
 
+// OwnID is the name of this computer's desk in its data folder.
+const OwnID = "own"
+
 // OwnDesk is this computer's desk, with its session's environment.
 func OwnDesk() (*desk.Desk, error) {
 	home, err := os.UserHomeDir()
 	if err != nil {
 		return nil, fmt.Errorf("where is your home? %w. Name it with --home", err)
 	}
-	d, err := desk.Open("own", home, "/", "")
+	d, err := desk.Open(OwnID, home, "/", "")
 	if err != nil {
 		return nil, err
 	}
@@ -101,6 +108,7 @@ func OwnDesk() (*desk.Desk, error) {
 		}
 	}
 	d.Running = session.Of(d.Env["DISPLAY"])
+	d.Settings = session.SettingsOf(d)
 	tell(d.OwnSurfaces())
 	return d, nil
 }

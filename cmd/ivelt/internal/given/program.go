@@ -8,6 +8,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/core/apply"
 	"ivelt/core/desk"
+	"ivelt/store"
 )
 
 // Program is what a build of Ivelt comes with, which all commands share.
@@ -25,6 +26,18 @@ type Program struct {
 // AllSurfaces are those of the toolkits and of this build: a desk given as folders may have
 // either.
 func (p *Program) AllSurfaces() []desk.Surface { return append(desk.Builtin(), p.Surfaces...) }
+
+// DeskOf opens a desk that a data folder names.
+func (p *Program) DeskOf(row store.DeskRow) (*desk.Desk, error) {
+	if row.ID == OwnID {
+		return OwnDesk()
+	}
+	d, err := desk.Open(row.ID, row.Home, row.System, row.HomePath)
+	if err == nil {
+		d.SetSurfaces(p.AllSurfaces())
+	}
+	return d, err
+}
 
 // Desk are the flags that name a desk.
 func (p *Program) Desk() DeskFlags { return DeskFlags{of: p} }

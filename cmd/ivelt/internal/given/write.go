@@ -55,12 +55,25 @@ func Watchdog(dir string) error {
 	return nil
 }
 
+// OwnData is Ivelt's own folder for this computer's desk.
+func OwnData() (string, error) {
+	base, err := DataDir()
+	return filepath.Join(base, OwnID), err
+}
+
+// OwnManaged is this computer's desk, to be dressed.
+func OwnManaged(d *desk.Desk) *desks.Managed {
+	return &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting}
+}
+
 // Data is Ivelt's own folder for a desk that was named, "" for this computer's own.
 func (f *DeskFlags) Data(ctx context.Context, d *desk.Desk) (string, error) {
 	switch {
 	case f.Name != "":
 		_, _, err := f.named(ctx)
 		return f.folder, err
+	case f.Own:
+		return OwnData()
 	case f.Home != "":
 		base, err := DataDir()
 		sum := sha256.Sum256([]byte(d.Home + "\x00" + d.System))
@@ -89,14 +102,17 @@ func (f *DeskFlags) OpenToWrite(ctx context.Context) (*app.App, *desks.Managed, 
 		if err := os.MkdirAll(data, 0o755); err != nil {
 			return nil, nil, err
 		}
-		d.Writable = true
+		d.SetWritable(true)
 		own := &desks.Managed{Desk: d}
 		if f.System == "" || f.System == "/" {
 			own.Refresh = desks.SystemCaches(d)
 		}
 		on = append(on, own)
+	case f.Own:
+		on = append(on, OwnManaged(d))
+		d.SetWritable(true)
 	default:
-		return nil, nil, errors.New("this computer's own desk is read-only; name a home with --home, or a desk of the demo with --desk")
+		return nil, nil, errors.New("say which desk is to be changed: --own is this computer's, --home names another home, --desk one of the demo")
 	}
 	a, err := app.New(ctx, app.Config{Dir: data, Desks: on, Watchdog: Watchdog, Before: f.of.Before, Log: slog.Default()})
 	if err != nil {

@@ -2,7 +2,6 @@ package serving
 
 import (
 	"log/slog"
-	"path/filepath"
 
 	"github.com/spf13/cobra"
 
@@ -14,10 +13,14 @@ import (
 func serveCommand() *cobra.Command {
 	var at ListenFlags
 	var dir string
+	var write bool
 	c := &cobra.Command{
 		Use:   "serve",
-		Short: "Start on this computer's own desk, read-only",
-		Args:  cobra.NoArgs,
+		Short: "Start on this computer's own desk",
+		Long: "Start on this computer's own desk. It is only looked at until its owner lets Ivelt change it:\n" +
+			"with --write for this run, or, for good, on the first page or by the line write = true in\n" +
+			"~/.config/ivelt/config.toml.",
+		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			l, err := at.Listen()
 			if err != nil {
@@ -29,21 +32,29 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			if dir == "" {
-				base, err := given.DataDir()
-				if err != nil {
+				if dir, err = given.OwnData(); err != nil {
 					return err
 				}
-				dir = filepath.Join(base, "own")
 			}
-			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*desks.Managed{{Desk: d}}, Log: slog.Default()})
+			may, err := given.MayWrite()
+			if err != nil {
+				return err
+			}
+			d.SetWritable(write || may)
+			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*desks.Managed{given.OwnManaged(d)}, Watchdog: given.Watchdog, Log: slog.Default()})
 			if err != nil {
 				return err
 			}
 			defer a.Close()
-			return at.Serve(c, l, a, "Ctrl-C stops it. Nothing on this computer is changed.")
+			words := "Ctrl-C stops it. Nothing on this computer is changed until you let it, on the first page."
+			if d.Writable() {
+				words = "Ctrl-C stops it. This computer's desk may be changed."
+			}
+			return at.Serve(c, l, a, words)
 		},
 	}
 	at.Add(c)
+	c.Flags().BoolVar(&write, "write", false, "let it change this computer's desk, in this run")
 	c.Flags().StringVar(&dir, "dir", "", "folder for Ivelt's own data (default: in your data folder)")
 	return c
 }

@@ -1,0 +1,79 @@
+package given
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strconv"
+
+	"github.com/adrg/xdg"
+
+	"ivelt/core/regular"
+	"ivelt/core/settingsfile"
+)
+
+// ConfigFile is what the person has told Ivelt itself: write = true lets it change this
+// computer's own desk.
+func ConfigFile() string { return filepath.Join(xdg.ConfigHome, "ivelt", "config.toml") }
+
+const maxConfig = 1 << 20 // bytes
+
+// MayWrite reports whether the owner has let Ivelt change this computer's desk.
+func MayWrite() (bool, error) {
+	b, err := regular.Read(ConfigFile(), maxConfig)
+	if errors.Is(err, fs.ErrNotExist) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	all, err := settingsfile.Parse(settingsfile.TOML, b)
+	if err != nil {
+		return false, fmt.Errorf("%s: %w", ConfigFile(), err)
+	}
+	v, ok := settingsfile.Lookup(all, "", "write")
+	if !ok {
+		return false, nil
+	}
+	may, err := strconv.ParseBool(v.Text)
+	if err != nil {
+		return false, fmt.Errorf("%s: write is true or false, not %s", ConfigFile(), v.Text)
+	}
+	return may, nil
+}
+
+// KeepWriting writes down whether Ivelt may change this computer's desk. Everything else
+// in the file stays as it is.
+func KeepWriting(may bool) error {
+	file := ConfigFile()
+	old, err := regular.Read(file, maxConfig)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	text, err := settingsfile.Set(settingsfile.TOML, old, "", "write", strconv.FormatBool(may), settingsfile.How{Bare: true})
+	if err != nil {
+		return fmt.Errorf("%s: %w", file, err)
+	}
+	if bytes.Equal(old, text) {
+		return nil
+	}
+	if real, err := filepath.EvalSymlinks(file); err == nil {
+		file = real // one that is linked to a repository of settings stays linked
+	}
+	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+		return err
+	}
+	temp, err := os.CreateTemp(filepath.Dir(file), ".config-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(temp.Name())
+	_, err = temp.Write(text)
+	if err = errors.Join(err, temp.Sync(), temp.Close()); err != nil {
+		return err
+	}
+	return os.Rename(temp.Name(), file)
+}
