@@ -84,7 +84,11 @@ func (s *Server) Handler() http.Handler {
 	static, _ := fs.Sub(embedded, "static")
 	r.Handle("/static/*", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) {
-		http.Redirect(w, r, "/d/"+s.App.Desks()[0].ID+"/find", http.StatusSeeOther)
+		first, stage := s.App.Desks()[0], "/find"
+		if first.Keep != nil { // a person's own is looked at before anything is looked for
+			stage = "/start"
+		}
+		http.Redirect(w, r, "/d/"+first.ID+stage, http.StatusSeeOther)
 	})
 	r.Get("/jobs/{job}", s.do(s.job))
 	r.Post("/jobs/{job}/cancel", s.do(s.cancelJob))
@@ -92,6 +96,8 @@ func (s *Server) Handler() http.Handler {
 	r.Post("/jobs/{job}/resume", s.do(s.resumeJob))
 	r.Get("/market/{market}/{entry}/picture", s.do(s.marketPicture))
 	r.Route("/d/{desk}", func(r chi.Router) {
+		r.Get("/start", s.do(s.start))
+		r.Post("/writing", s.do(s.allow))
 		r.Get("/find", s.do(s.find))
 		r.Post("/fetch", s.do(s.fetch))
 		r.Post("/try", s.do(s.tryOn))

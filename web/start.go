@@ -1,0 +1,139 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/core/desk"
+	"ivelt/core/fine"
+	"ivelt/core/match"
+	"ivelt/core/outfit"
+	"ivelt/core/reading"
+)
+
+// startPage is the first page of a desk: what it is, what it shows, where that disagrees,
+// and whether Ivelt may change it.
+type startPage struct {
+	Frame
+	Is       []factView
+	Shows    []spreadView
+	Disagree int  // of them
+	Mine     bool // somebody has to allow that the desk is changed
+	Icons    int  // packs there are
+	Themes   int
+}
+
+type factView struct {
+	What, Says string
+	Not        bool // something that is missing
+}
+
+type spreadView struct {
+	match.Spread
+	Values []shownView
+}
+
+type shownView struct {
+	Says  string
+	On    []string // titles of surfaces
+	Bead  string
+	Whole bool // all surfaces show it
+	Why   string
+}
+
+func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "start", "", "Start")
+	if err != nil {
+		return err
+	}
+	p := startPage{Frame: f, Is: factsOf(f.Now), Mine: f.Desk.Keep != nil}
+	for _, of := range match.Of(f.Now, outfit.Outfit{}).Spreads() {
+		v := spreadView{Spread: of}
+		for _, shown := range of.Shown {
+			cell := cellOf(f.Desk, shown.Cells[0], outfit.Outfit{})
+			one := shownView{Says: fine.Says(of.Facet, shown.Value), Bead: cell.Bead, Whole: !of.Disagree(), Why: cell.Why}
+			for _, c := range shown.Cells {
+				one.On = append(one.On, c.Surface.Title)
+			}
+			v.Values = append(v.Values, one)
+		}
+		if of.Disagree() {
+			p.Disagree++
+		}
+		p.Shows = append(p.Shows, v)
+	}
+	slices.SortStableFunc(p.Shows, func(a, b spreadView) int { // what disagrees first
+		switch {
+		case a.Disagree() == b.Disagree():
+			return 0
+		case a.Disagree():
+			return -1
+		}
+		return 1
+	})
+	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
+	p.Icons, p.Themes = len(in.Of(desk.FacetIcons)), len(in.Of(desk.FacetWidgets))
+	s.page(w, r, http.StatusOK, "start", p)
+	return nil
+}
+
+// factsOf says what a desk is.
+func factsOf(d *desk.Desk) []factView {
+	var out []factView
+	add := func(what, says string) { out = append(out, factView{What: what, Says: says}) }
+	var titles []string
+	for _, s := range d.Surfaces() {
+		titles = append(titles, s.Title)
+	}
+	add("dressed here", strings.Join(titles, ", "))
+	switch display, _ := d.Var("DISPLAY"); {
+	case d.Display() == "wayland":
+		add("drawn by", "a Wayland compositor")
+	case display.Value != "":
+		add("drawn by", "an X display, "+display.Value)
+		if d.Now().XSettings != nil {
+			add("told live", "by a provider of XSETTINGS: programs follow it at once")
+		} else {
+			out = append(out, factView{"told live", "by nobody: most programs show a change when they are started again", true})
+		}
+	default:
+		out = append(out, factView{"drawn by", "no display that Ivelt can see: start it in your session to see what runs", true})
+	}
+	switch backend := reading.Backend(d); {
+	case backend == "keyfile":
+		add("settings", "in a key file, "+d.Show(reading.KeyfileOf(d)))
+	case d.Settings == nil:
+		out = append(out, factView{"settings", "in a database that nothing here can change (" + backend + ")", true})
+	default:
+		if err := d.Settings.Answers(); err != nil {
+			out = append(out, factView{"settings", "in a database whose service does not answer: " + err.Error(), true})
+		} else {
+			add("settings", "in a database, changed by its service, so that programs follow at once")
+		}
+	}
+	var monitors []string
+	for _, m := range d.Monitors() {
+		monitors = append(monitors, fmt.Sprintf("%s, %d × %d", m.Name, m.Width, m.Height))
+	}
+	if len(monitors) > 0 {
+		add("monitors", strings.Join(monitors, "; "))
+	}
+	return out
+}
+
+// allow is the owner's word on whether the desk may be changed.
+func (s *Server) allow(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	if err := d.Allow(r.FormValue("write") == "yes"); err != nil {
+		return refused(err)
+	}
+	to(w, r, "/d/"+d.ID+"/start#writing")
+	return nil
+}

@@ -1,0 +1,81 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/core/desk"
+)
+
+// TestAPersonsOwnDeskIsLookedAtUntilTheySay: the first page tells what the desk is and where
+// it disagrees; changes are allowed there, and no longer allowed, in one step each.
+func TestAPersonsOwnDeskIsLookedAtUntilTheySay(t *testing.T) {
+	home, system := t.TempDir(), t.TempDir()
+	for version, pack := range map[string]string{"3.0": "Reed", "4.0": "Gull"} {
+		file := filepath.Join(home, ".config/gtk-"+version+"/settings.ini")
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, []byte("[Settings]\ngtk-icon-theme-name="+pack+"\n"), 0o644))
+	}
+	d, err := desk.Open("own", home, system, "/home/me")
+	require.NoError(t, err)
+	d.Title, d.Env = "This computer", map[string]string{}
+	d.SetSurfaces(desk.Builtin())
+	var kept []bool
+	var full error
+	own := &desks.Managed{Desk: d, Keep: func(may bool) error { kept = append(kept, may); return full }}
+	demo, err := desk.Open("demo", t.TempDir(), system, "/home/me")
+	require.NoError(t, err)
+	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*desks.Managed{own, {Desk: demo}}})
+	require.NoError(t, err)
+	defer a.Close()
+	s, err := New(a)
+	require.NoError(t, err)
+	s.Hosts = []string{"127.0.0.1"}
+	ask := func(method, path string, form url.Values) (int, string) {
+		w := httptest.NewRecorder()
+		r := httptest.NewRequest(method, path, strings.NewReader(form.Encode()))
+		r.Host = "127.0.0.1"
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		s.Handler().ServeHTTP(w, r)
+		return w.Code, w.Body.String() + w.Header().Get("Location")
+	}
+	_, to := ask(http.MethodGet, "/", nil)
+	require.Contains(t, to, "/d/own/start")
+	status, page := ask(http.MethodGet, "/d/own/start", nil)
+	require.Equal(t, http.StatusOK, status)
+	for _, says := range []string{"Ivelt only looks at this computer", "Allow changes", "read-only", "no display", "Make it agree", "Reed", "Gull"} {
+		require.Contains(t, page, says)
+	}
+
+	status, to = ask(http.MethodPost, "/d/own/writing", url.Values{"write": {"yes"}})
+	require.Equal(t, http.StatusSeeOther, status, to)
+	require.True(t, d.Writable())
+	_, page = ask(http.MethodGet, "/d/own/start", nil)
+	require.Contains(t, page, "may change this desk")
+	require.NotContains(t, page, "read-only")
+	full = errors.New("no room for it")
+	status, page = ask(http.MethodPost, "/d/own/writing", url.Values{"write": {"no"}})
+	require.GreaterOrEqual(t, status, 400)
+	require.Contains(t, page, "No room for it")
+	require.True(t, d.Writable(), "what cannot be kept does not hold")
+	full = nil
+	ask(http.MethodPost, "/d/own/writing", url.Values{"write": {"no"}})
+	require.False(t, d.Writable())
+	require.Equal(t, []bool{true, false, false}, kept)
+
+	_, page = ask(http.MethodGet, "/d/demo/start", nil)
+	require.NotContains(t, page, "Allow changes")
+	status, _ = ask(http.MethodPost, "/d/demo/writing", url.Values{"write": {"yes"}})
+	require.GreaterOrEqual(t, status, 400)
+	require.False(t, demo.Writable())
+}
