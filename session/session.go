@@ -81,11 +81,11 @@ func Ask(display string) (desk.Session, error) {
 	if out.Resources = property(root, "RESOURCE_MANAGER"); out.Resources == nil {
 		out.Resources = []byte{}
 	}
-	selection := "_XSETTINGS_S0"
 	if atom, err := xproto.InternAtom(x, true, uint16(len(selection)), selection).Reply(); err == nil && atom.Atom != xproto.AtomNone {
 		owner, err := xproto.GetSelectionOwner(x, atom.Atom).Reply()
 		if err == nil && owner.Owner != xproto.WindowNone {
 			out.XSettings, _ = xsettings.Parse(property(owner.Owner, "_XSETTINGS_SETTINGS"))
+			out.Own = property(owner.Owner, ownMark) != nil
 		}
 	}
 	return out, nil

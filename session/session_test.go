@@ -26,19 +26,26 @@ func TestWithoutADisplay(t *testing.T) {
 	require.WithinDuration(t, time.Now(), s.Started, 400*24*time.Hour)
 }
 
-// TestADisplay of Xvfb's (Debian: xvfb, x11-xserver-utils) tells the resources that xrdb loads.
-func TestADisplay(t *testing.T) {
+// xvfb starts a display of its own (Debian: xvfb).
+func xvfb(t *testing.T) (display string, stop func()) {
+	t.Helper()
 	told, number, err := os.Pipe()
 	require.NoError(t, err)
 	defer told.Close()
 	c := exec.CommandContext(t.Context(), "Xvfb", "-displayfd", "3", "-nolisten", "tcp", "-screen", "0", "320x200x24", "-noreset")
 	c.ExtraFiles = []*os.File{number}
 	require.NoError(t, c.Start())
-	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
+	stop = func() { _ = c.Process.Kill(); _ = c.Wait() }
+	t.Cleanup(stop)
 	require.NoError(t, number.Close())
 	line, err := bufio.NewReader(told).ReadString('\n')
 	require.NoError(t, err)
-	display := ":" + strings.TrimSpace(line)
+	return ":" + strings.TrimSpace(line), stop
+}
+
+// TestADisplay of Xvfb's (Debian: x11-xserver-utils) tells the resources that xrdb loads.
+func TestADisplay(t *testing.T) {
+	display, stop := xvfb(t)
 	s, err := session.Ask(display)
 	require.NoError(t, err)
 	require.Nil(t, s.XSettings, "nobody provides any")
@@ -53,7 +60,6 @@ func TestADisplay(t *testing.T) {
 	require.Contains(t, string(s.Resources), "Xcursor.size:\t48")
 	of := session.Of(display)
 	require.Equal(t, s.Resources, of().Resources)
-	_ = c.Process.Kill()
-	_ = c.Wait()
+	stop()
 	require.Equal(t, s.Resources, of().Resources, "for a while it is not asked again")
 }

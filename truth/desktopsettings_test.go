@@ -1,6 +1,9 @@
 package truth
 
 import (
+	"bytes"
+	"image"
+	stdpng "image/png"
 	"maps"
 	"math/rand/v2"
 	"os"
@@ -66,7 +69,15 @@ func TestTheDesktopsSettings(t *testing.T) {
 			o = o.With(facet, value)
 		}
 		d := s.desk(t)
-		d.SetSurfaces(slices.DeleteFunc(slices.Clone(d.Surfaces()), func(s desk.Surface) bool { return s.ID != "settings" }))
+		d.SetSurfaces(slices.DeleteFunc(slices.Clone(d.Surfaces()), func(s desk.Surface) bool { return s.ID != "settings" && s.ID != "desktop" }))
+		picture := filepath.Join(s.home, "Pictures", pick("plain.png", "two words.png", "ü & 100 %.png", "it's.png"))
+		var png bytes.Buffer
+		require.NoError(t, stdpng.Encode(&png, image.NewGray(image.Rect(0, 0, 1+int(seed), 1))))
+		write(t, picture, png.String())
+		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetEffects: pick("all", "none"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close")}
+		for facet, value := range ground {
+			o = o.With(facet, value)
+		}
 		d.SetWritable(true)
 		byBus := s.env["GSETTINGS_BACKEND"] == "dconf"
 		if byBus {
@@ -98,6 +109,27 @@ func TestTheDesktopsSettings(t *testing.T) {
 			if now := reads(t, s.desk(t), "settings", facet).Value; now != value {
 				t.Errorf("seed %d: %s reads %q after it was set to %q", seed, facet, now, value)
 			}
+		}
+		under := s.desk(t)
+		for facet, value := range ground {
+			if now := reads(t, under, "desktop", facet).Value; now != value {
+				t.Errorf("seed %d: %s reads %q after it was set to %q", seed, facet, now, value)
+			}
+		}
+		get := func(facet string) (out []string) {
+			surface, _ := under.Surface("desktop")
+			f, _ := surface.Facet(facet)
+			for _, src := range f.Sources {
+				out = append(out, strings.Trim(strings.TrimSpace(s.ask(t, "gsettings", "libglib2.0-bin", "get", src.Group, src.Key)), "'\""))
+			}
+			return out
+		}
+		require.Equal(t, []string{map[string]string{"all": "true", "none": "false"}[ground[desk.FacetEffects]]}, get(desk.FacetEffects))
+		require.Equal(t, []string{ground[desk.FacetWorkspaces]}, get(desk.FacetWorkspaces))
+		uris := get(desk.FacetBackdrop)
+		require.Len(t, uris, 2, "of the light and the dark")
+		for _, uri := range uris { // GLib finds the file by it
+			require.Equal(t, png.String(), s.ask(t, "gio", "libglib2.0-bin", "cat", uri), "seed %d", seed)
 		}
 		back, err := planning.Back(d, []plan.Plan{p}, keep, planning.Aim{})
 		require.NoError(t, err)

@@ -109,7 +109,7 @@ func TestExpandFollowsTheBaseDirectorySpecification(t *testing.T) {
 }
 
 func TestDescriptors(t *testing.T) {
-	require.Len(t, desk.Builtin(), 8)
+	require.Equal(t, 9, len(desk.Builtin()))
 	for text, says := range map[string]string{
 		"id = ":                 "surface descriptor",
 		"id = 'x'\ntitle = 'X'": "has neither a facet nor a folder",

@@ -11,9 +11,17 @@ import (
 // environment.
 type Session struct {
 	XSettings xsettings.Settings // what a provider has on the display; nil if there is none
+	Own       bool               // the provider is Ivelt's, see [SessionFile]
 	Resources []byte             // the X resources that are loaded; nil if that is not known
 	Started   time.Time          // zero if that is not known
 }
+
+// Where Ivelt's own provider of XSETTINGS takes them from: a key file and the group in it,
+// each setting by its name.
+const (
+	SessionFile  = "{config}/ivelt/session.conf"
+	SessionGroup = "XSettings"
+)
 
 // Now is what is known of the desk's session.
 func (d *Desk) Now() Session {

@@ -166,6 +166,10 @@ type Source struct {
 	// Rename of the words of a list, "menu:minimize,close", makes the program's
 	// words; those that are not named are left out.
 	Rename map[string]string `toml:"rename"`
+	// Shade: it is asked there alone where the desktop's settings ask for that shade.
+	Shade string `toml:"shade"`
+	// URI: the value is that of a file, "file:///home/me/a%20b.png".
+	URI bool `toml:"uri"`
 	// Scale makes the program's number, 0.85, the facet's: 100 for percent.
 	Scale float64 `toml:"scale"`
 	// Like is a line of the program's, "key = 'value'": how one is written in a file of

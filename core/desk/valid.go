@@ -136,6 +136,9 @@ func (s Surface) source(src Source) error {
 	if !slices.Contains(formats, src.Format) {
 		return fmt.Errorf("format %q is not known; use one of %s", src.Format, strings.Join(formats, ", "))
 	}
+	if src.Shade != "" && src.Shade != "light" && src.Shade != "dark" {
+		return fmt.Errorf("a shade is light or dark, not %q", src.Shade)
+	}
 	if src.On != "" && src.On != "x11" && src.On != "wayland" {
 		return fmt.Errorf("a source is asked on x11 or wayland, not on %q", src.On)
 	}

@@ -37,8 +37,16 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 			if want == "" || reading.Check(d, s, f, want) != nil && reading.Grantable(d, f.Lookup, want) == "" {
 				continue
 			}
-			if sg, ok := b.sayByHand(s, f, want); ok {
-				out.add(sg)
+			sg, ok := b.sayByHand(s, f, want)
+			if !ok {
+				continue
+			}
+			out.add(sg)
+			for _, src := range b.shaded(f) { // what is asked in the other shade
+				if sg.at == atPrompt && src.Key != sg.key {
+					sg.target, sg.key = src, src.Key
+					out.add(sg)
+				}
 			}
 		}
 	}
@@ -78,8 +86,13 @@ func (b *builder) sayByHand(s desk.Surface, f desk.Facet, want string) (saying, 
 	case "env":
 		sg.value = cmp.Or(sg.value, reading.Written(f, sg.target, want))
 		sg.at = b.d.Show(b.d.First(ownEnvironment))
-	case "gsettings":
-		sg.at, sg.value = atPrompt, reading.Written(f, sg.target, want)
+	case "gsettings", "dconf":
+		asked := slices.IndexFunc(f.Sources, func(src desk.Source) bool { return src.Format == "gsettings" && src.Key == sg.key })
+		if asked < 0 {
+			return sg, false
+		}
+		sg.target, sg.at = f.Sources[asked], atPrompt // by its schema, whatever keeps it
+		sg.value = reading.Written(f, sg.target, want)
 	default:
 		sg.at = b.d.Show(reading.PlaceOf(b.d, s, sg.target, nil))
 	}

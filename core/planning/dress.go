@@ -134,7 +134,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	if err := b.together(s, f, r.Singles); err != nil {
 		return err
 	}
-	if reading.Same(f, r.Value, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
+	if reading.Same(f, r.Value, want) && !b.otherwise(s, f, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
 		return nil
 	}
 	if r.Source.Kind == "env" && !slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "env" && src.Write }) { // it overrules what files say
@@ -237,7 +237,44 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 	if target.Format == "env" {
 		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), say.Of("plan/tell-use", s.Title, want))
 	}
-	return b.put(s, f, target, want)
+	if err := b.put(s, f, target, want); err != nil {
+		return err
+	}
+	if b.toldBySession() {
+		if err := b.tellSession(s, f, want); err != nil {
+			return err
+		}
+	}
+	for _, src := range b.shaded(f) { // what is asked in the other shade says the same
+		if target, why, _ := b.settingsTarget(s, f, src, want); why.Code == "" {
+			if err := b.put(s, f, target, want); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// shaded are the settings of a facet that has one for each shade; none if it has but one.
+func (b *builder) shaded(f desk.Facet) (out []desk.Source) {
+	some := false
+	for _, src := range f.Sources {
+		if src.Format == "gsettings" && src.Write {
+			out, some = append(out, src), some || src.Shade != ""
+		}
+	}
+	if !some {
+		return nil
+	}
+	return out
+}
+
+// otherwise reports whether a setting for some shade says something else than is wanted.
+func (b *builder) otherwise(s desk.Surface, f desk.Facet, want string) bool {
+	return slices.ContainsFunc(b.shaded(f), func(src desk.Source) bool {
+		src.Shade = ""
+		return !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Link) bool { return step.State == reading.Wins && reading.Same(f, step.Value, want) })
+	})
 }
 
 // put edits the file of a source so that it says what is wanted.
@@ -319,6 +356,8 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 		case src.Format == "gsettings" && len(src.Leaves) > 0 && src.Values[want] == nil:
 		case src.Format == "gsettings" && (ok || src.Write):
 			return b.settingsTarget(s, f, src, want)
+		case src.Format == "xsettings" && ok && b.d.Now().Own:
+			continue // it is told besides
 		case src.Format == "xsettings" && ok:
 			return src, say.Of("plan/provider-display-tells-all-programs", src.Key, reading.Quoted(step.Value), s.Title), say.Of("plan/change-where-provider-keeps-settings")
 		case strings.HasPrefix(src.Path, "{theme}"):

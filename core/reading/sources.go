@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"maps"
 	"math"
+	"net/url"
 	"path"
 	"slices"
 	"strconv"
@@ -30,6 +31,9 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Link {
 		}
 		return []Link{Link{Origin: originOf(src), State: NotAsked}.noted(only)}
 	}
+	if src.Shade != "" && shadeOf(d) != src.Shade {
+		return []Link{Link{Origin: originOf(src), State: NotAsked}.noted(say.Of("reading/step/asked-in-that-shade-only", src.Shade))}
+	}
 	switch src.Format {
 	case "env":
 		return []Link{askVariable(d, f, src)}
@@ -50,6 +54,16 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Link {
 		out = append(out, ask(d, f, src, p))
 	}
 	return out
+}
+
+// shadeOf is the shade that the desktop's settings ask for, "" where they ask for none.
+func shadeOf(d *desk.Desk) string {
+	s, ok := d.Surface("settings")
+	f, has := s.Facet(desk.FacetDark)
+	if !ok || !has {
+		return ""
+	}
+	return Told(d, s, f).Value
 }
 
 func originOf(src desk.Source) Origin {
@@ -126,6 +140,15 @@ func (step Link) heard(f desk.Facet, src desk.Source, raw string) Link {
 	if src.Rename != nil {
 		raw = renamed(raw, src.Rename)
 	}
+	if src.URI && raw != "" {
+		file, ok := fileOf(raw)
+		if !ok {
+			step.State = Silent
+			step.say(say.Of("reading/step/nothing-understands-passed-over", raw))
+			return step
+		}
+		raw = file
+	}
 	if slices.Contains(src.Leaves, raw) {
 		step.State = Silent
 		step.say(say.Of("reading/step/says-leaves-next", raw))
@@ -145,6 +168,15 @@ func (step Link) heard(f desk.Facet, src desk.Source, raw string) Link {
 	}
 	step.State = Wins
 	return step
+}
+
+// fileOf is the path of a file that a URI names (RFC 8089).
+func fileOf(uri string) (string, bool) {
+	u, err := url.Parse(uri)
+	if err != nil || u.Scheme != "file" || u.Host != "" && u.Host != "localhost" || !path.IsAbs(u.Path) || u.RawQuery != "" {
+		return "", false
+	}
+	return path.Clean(u.Path), true
 }
 
 // renamed makes the words of a list, which colons and commas part, the program's
@@ -365,6 +397,9 @@ func Written(f desk.Facet, src desk.Source, word string) string {
 	}
 	if n, err := strconv.ParseFloat(word, 64); err == nil && src.Scale != 0 {
 		return strconv.FormatFloat(n/src.Scale, 'f', -1, 64)
+	}
+	if src.URI && path.IsAbs(word) {
+		return (&url.URL{Scheme: "file", Path: word}).String()
 	}
 	if f.Sizeless {
 		word, _ = desk.SplitFont(word)

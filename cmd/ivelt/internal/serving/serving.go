@@ -7,5 +7,5 @@ import (
 
 // Commands are those of the group.
 func Commands() []*cobra.Command {
-	return []*cobra.Command{openCommand(), serveCommand()}
+	return []*cobra.Command{openCommand(), serveCommand(), sessionCommand()}
 }
