@@ -12,6 +12,8 @@ import (
 	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 )
 
@@ -23,7 +25,8 @@ type startPage struct {
 	Shows    []spreadView
 	Disagree int  // of them
 	Mine     bool // somebody has to allow that the desk is changed
-	Icons    int  // packs there are
+	Session  sessionView
+	Icons    int // packs there are
 	Themes   int
 }
 
@@ -75,9 +78,52 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 		}
 		return 1
 	})
+	p.Session = sessionOf(f)
 	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
 	p.Icons, p.Themes = len(in.Of(desk.FacetIcons)), len(in.Of(desk.FacetWidgets))
 	s.page(w, r, http.StatusOK, "start", p)
+	return nil
+}
+
+// sessionView is whether Ivelt's own provider tells the desk's programs of changes.
+type sessionView struct {
+	Can  bool // it could, as nobody else does
+	On   bool // it is started at sign-in
+	Runs bool
+}
+
+func sessionOf(f Frame) sessionView {
+	now := f.Now.Now()
+	v := sessionView{On: planning.HasSession(f.Now), Runs: now.Own}
+	display, _ := f.Now.Var("DISPLAY")
+	v.Can = f.Desk.Session != nil && f.Now.Display() == "x11" && display.Value != "" && (now.XSettings == nil || now.Own)
+	return v
+}
+
+// session shows the plan by which Ivelt's own provider is started at sign-in, or no longer;
+// or starts it now.
+func (s *Server) session(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "review", "", "Review")
+	if err != nil {
+		return err
+	}
+	start := "/d/" + f.Desk.ID + "/start"
+	var p plan.Plan
+	switch of := sessionOf(f); {
+	case !of.Can && !of.On:
+		return refused(planning.ErrProvided)
+	case r.FormValue("do") == "start":
+		if err := f.Desk.Session(); err != nil {
+			return refused(err)
+		}
+		to(w, r, start)
+		return nil
+	default:
+		if p, err = s.App.Review.Session(f.Desk, r.FormValue("do") == "on"); err != nil {
+			return refused(err)
+		}
+	}
+	s.stepPage(w, r, f, p, start)
 	return nil
 }
 

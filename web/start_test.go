@@ -73,6 +73,28 @@ func TestAPersonsOwnDeskIsLookedAtUntilTheySay(t *testing.T) {
 	require.False(t, d.Writable())
 	require.Equal(t, []bool{true, false, false}, kept)
 
+	// Nothing tells programs of changes on this display: Ivelt can, but for the test's program,
+	// which is gone tomorrow.
+	d.Env["DISPLAY"] = ":7"
+	started := 0
+	own.Session = func() error { started++; return nil }
+	_, page = ask(http.MethodGet, "/d/own/start", nil)
+	require.Contains(t, page, "Tell programs at once")
+	status, page = ask(http.MethodPost, "/d/own/session", url.Values{"do": {"on"}})
+	require.Equal(t, http.StatusBadRequest, status)
+	require.Contains(t, page, "cleared away")
+	status, _ = ask(http.MethodPost, "/d/own/session", url.Values{"do": {"start"}})
+	require.Equal(t, http.StatusSeeOther, status)
+	require.Equal(t, 1, started)
+	entry := filepath.Join(home, ".config/autostart/ivelt-session.desktop")
+	require.NoError(t, os.MkdirAll(filepath.Dir(entry), 0o755))
+	require.NoError(t, os.WriteFile(entry, []byte("[Desktop Entry]\n"), 0o644))
+	_, page = ask(http.MethodGet, "/d/own/start", nil)
+	require.Contains(t, page, "From the next sign-in on")
+	status, page = ask(http.MethodPost, "/d/own/session", url.Values{"do": {"off"}})
+	require.Equal(t, http.StatusOK, status)
+	require.Contains(t, page, "ivelt-session.desktop")
+
 	_, page = ask(http.MethodGet, "/d/demo/start", nil)
 	require.NotContains(t, page, "Allow changes")
 	status, _ = ask(http.MethodPost, "/d/demo/writing", url.Values{"write": {"yes"}})

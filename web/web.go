@@ -98,6 +98,7 @@ func (s *Server) Handler() http.Handler {
 	r.Route("/d/{desk}", func(r chi.Router) {
 		r.Get("/start", s.do(s.start))
 		r.Post("/writing", s.do(s.allow))
+		r.Post("/session", s.do(s.session))
 		r.Get("/find", s.do(s.find))
 		r.Post("/fetch", s.do(s.fetch))
 		r.Post("/try", s.do(s.tryOn))

@@ -4,6 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
 
 	"ivelt/app/desks"
 	"ivelt/core/colour"
@@ -74,6 +77,32 @@ func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet stri
 		return plan.Plan{}, errors.New("this is mended already: look again")
 	}
 	p, err := planning.Fix(ctx, d.Desk, c, all[n])
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
+// ErrPassing: this Ivelt lies where it will not be at the next sign-in.
+var ErrPassing = errors.New("this Ivelt runs from a folder that is cleared away. Build it to stay, with go build -o ~/.local/bin/ivelt ./cmd/ivelt, and start that one")
+
+// Session plans to start Ivelt's own provider at sign-in, or no longer.
+func (rv *Review) Session(d *desks.Managed, on bool) (plan.Plan, error) {
+	if !on {
+		p, err := planning.WithdrawSession(d.Desk)
+		if err != nil {
+			return plan.Plan{}, err
+		}
+		return p, rv.plans.Keep(p)
+	}
+	self, err := os.Executable()
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	if rel, err := filepath.Rel(os.TempDir(), self); err == nil && filepath.IsLocal(rel) || strings.Contains(self, "/go-build") {
+		return plan.Plan{}, ErrPassing
+	}
+	p, err := planning.OfferSession(d.Desk, self)
 	if err != nil {
 		return plan.Plan{}, err
 	}

@@ -32,6 +32,10 @@ type Managed struct {
 	// for a desk of which nobody is asked.
 	Keep func(may bool) error
 
+	// Session starts what tells the desk's programs of changes, beside this program; nil where
+	// that is not Ivelt's to do.
+	Session func() error
+
 	mu sync.Mutex // held while a plan is made and applied
 
 	listing  sync.Mutex
