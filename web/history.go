@@ -97,6 +97,7 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
 	for _, st := range []string{"Find", "Shelf", "Compose", "Review", "Match", "History"} {
 		all = append(all, destination{st, "stage", base + "/" + strings.ToLower(st)})
 	}
+	all = append(all, destination{d.Title + ", what it is and shows", "desk", base + "/start"})
 	all = append(all, destination{"A program of your own", "teach Ivelt", base + "/learn"})
 	rows, err := s.App.Library.Parcels()
 	if err != nil {

@@ -350,7 +350,6 @@ func TestStoryOfAWholeLook(t *testing.T) {
 	b.press(" ")
 	b.until(`document.querySelector("#pointer-Limpet").ariaChecked === "true"`)
 	require.Greater(t, strings.Count(b.picture(), "data:image/png"), pointers, "pointers lie over the controls")
-	b.keep("controls")
 	b.click(`[data-picture-png="2"]`)
 	b.until(`document.querySelector("[data-picture]").dataset.png?.startsWith("2560x1600 ")`)
 

@@ -82,6 +82,11 @@ func TestDunlinByTheBoard(t *testing.T) {
 	b.until(`document.body.dataset.desk === "dunlin" && document.title.startsWith("Match") && document.readyState === "complete"`)
 	require.Contains(t, b.text("#next"), "of 100")
 	b.keep("match")
+	b.open("/d/dunlin/start")
+	b.at("Start")
+	b.keep("start")
+	b.click(`.start-first a[href="/d/dunlin/match"]`)
+	b.at("Match")
 	b.press("A")
 	b.until(`!document.querySelector("[data-take-all]") && document.querySelector("#draft").innerText.includes("Notices")`)
 
