@@ -25,6 +25,7 @@ type startPage struct {
 	Shows    []spreadView
 	Disagree int  // of them
 	Mine     bool // somebody has to allow that the desk is changed
+	Bare     bool // no toolkit and no shell that Ivelt knows is on it
 	Session  sessionView
 	Icons    int // packs there are
 	Themes   int
@@ -79,6 +80,7 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 		return 1
 	})
 	p.Session = sessionOf(f)
+	p.Bare = !slices.ContainsFunc(f.Now.Surfaces(), func(s desk.Surface) bool { return s.Kind != "display" && s.Kind != "fonts" })
 	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
 	p.Icons, p.Themes = len(in.Of(desk.FacetIcons)), len(in.Of(desk.FacetWidgets))
 	s.page(w, r, http.StatusOK, "start", p)

@@ -101,3 +101,28 @@ func TestAPersonsOwnDeskIsLookedAtUntilTheySay(t *testing.T) {
 	require.GreaterOrEqual(t, status, 400)
 	require.False(t, demo.Writable())
 }
+
+// TestAComputerWithoutADesktop says so, and everything else goes on.
+func TestAComputerWithoutADesktop(t *testing.T) {
+	d, err := desk.Open("own", t.TempDir(), t.TempDir(), "/home/me")
+	require.NoError(t, err)
+	d.Title, d.Env = "This computer", map[string]string{}
+	d.SetSurfaces(d.Present(desk.Builtin()))
+	a, err := app.New(t.Context(), app.Config{Dir: t.TempDir(), Desks: []*desks.Managed{{Desk: d, Keep: func(bool) error { return nil }}}})
+	require.NoError(t, err)
+	defer a.Close()
+	s, err := New(a)
+	require.NoError(t, err)
+	s.Hosts = []string{"127.0.0.1"}
+	for _, stage := range []string{"start", "find", "shelf", "compose", "match", "history", "judge", "markets", "learn", "picture.svg", "sheet"} {
+		w := httptest.NewRecorder()
+		r := httptest.NewRequest(http.MethodGet, "/d/own/"+stage, nil)
+		r.Host = "127.0.0.1"
+		s.Handler().ServeHTTP(w, r)
+		require.Equal(t, http.StatusOK, w.Code, "%s: %s", stage, w.Body.String())
+		if stage == "start" {
+			require.Contains(t, w.Body.String(), "There is no desktop on this computer")
+			require.NotContains(t, w.Body.String(), "Make it agree")
+		}
+	}
+}
