@@ -106,25 +106,14 @@ func Started() time.Time {
 		if st, ok := fi.Sys().(*syscall.Stat_t); !ok || st.Uid != uid {
 			break
 		}
-		b, err := os.ReadFile(filepath.Join(dir, "stat"))
-		if err != nil {
-			break
-		}
-		// The name, in brackets, may have anything in it.
-		rest := strings.Fields(string(b[strings.LastIndexByte(string(b), ')')+1:]))
-		if len(rest) < 20 {
-			break
-		}
-		ticks, err := strconv.ParseInt(rest[19], 10, 64)
-		if err != nil {
+		parent, ticks, ok := started(dir)
+		if !ok {
 			break
 		}
 		if booted := bootTime(); !booted.IsZero() {
 			out = booted.Add(time.Duration(ticks) * time.Second / clockTicks)
 		}
-		if pid, err = strconv.Atoi(rest[1]); err != nil {
-			break
-		}
+		pid = parent
 	}
 	return out
 }

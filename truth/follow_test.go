@@ -27,6 +27,7 @@ import (
 
 // open is a program that stays open, with what it said last of each of its settings.
 type open struct {
+	pid  int
 	mu   sync.Mutex
 	says map[string]string
 }
@@ -40,7 +41,7 @@ func leftOpen(t *testing.T, s *seat, program string) *open {
 	require.NoError(t, err)
 	require.NoError(t, c.Start())
 	t.Cleanup(func() { _ = c.Process.Kill(); _ = c.Wait() })
-	o, there := &open{says: map[string]string{}}, make(chan struct{})
+	o, there := &open{pid: c.Process.Pid, says: map[string]string{}}, make(chan struct{})
 	go func() {
 		for lines := bufio.NewScanner(out); lines.Scan(); {
 			name, value, ok := strings.Cut(lines.Text(), "=")
@@ -115,6 +116,11 @@ func TestOpenProgramsFollow(t *testing.T) {
 				d.Running = func() desk.Session { now, _ := session.Ask(s.env["DISPLAY"]); return now }
 			}
 			programs := map[string]*open{"gtk3": leftOpen(t, s, three), "gtk4": leftOpen(t, s, four)}
+			for id, p := range programs { // each is known by what it has loaded
+				require.True(t, slices.ContainsFunc(session.Programs(), func(of desk.Program) bool {
+					return of.PID == p.pid && of.Surface == id && of.Name == "open" && time.Since(of.Since) < time.Minute
+				}), id)
+			}
 			first := map[string]map[string]string{}
 			for id, p := range programs {
 				first[id] = p.now()

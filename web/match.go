@@ -29,6 +29,7 @@ type matchPage struct {
 	Score    match.Score
 	Next     []stepView // what to do, what shows most first
 	All      bool       // there is something that the draft could still take
+	Old      []changes.Stale
 }
 
 type columnView struct{ Facet, Title, Wants string }
@@ -166,6 +167,9 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 	}
 	for _, t := range board.Troubles() {
 		page.Troubles = append(page.Troubles, troubleOf(d, t, draft))
+	}
+	if page.Old, err = s.App.History.Stale(d); err != nil {
+		return matchPage{}, err
 	}
 	for _, step := range board.Next() {
 		v := stepOf(d, step, draft)

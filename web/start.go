@@ -160,7 +160,11 @@ func factsOf(d *desk.Desk) []factView {
 		if err := d.Settings.Answers(); err != nil {
 			out = append(out, factView{"settings", "in a database whose service does not answer: " + err.Error(), true})
 		} else {
-			add("settings", "in a database, changed by its service, so that programs follow at once")
+			says := "in a database, changed by its service"
+			if d.Display() == "wayland" {
+				says += ", so that programs follow at once"
+			}
+			add("settings", says)
 		}
 	}
 	var monitors []string

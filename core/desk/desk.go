@@ -38,6 +38,8 @@ type Desk struct {
 	Gone  []string
 	// Running tells of the session that runs on it; nil if nothing is known.
 	Running func() Session
+	// Programs are the running programs of the person's; nil if nothing is known of them.
+	Programs func() []Program
 	// Settings keeps the desktop's settings; nil where nothing can be told of them.
 	Settings SettingsKeeper
 	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared

@@ -16,6 +16,14 @@ type Session struct {
 	Started   time.Time          // zero if that is not known
 }
 
+// Program is a running program that the toolkit of a surface draws.
+type Program struct {
+	PID     int
+	Name    string
+	Surface string // its ID
+	Since   time.Time
+}
+
 // Where Ivelt's own provider of XSETTINGS takes them from: a key file and the group in it,
 // each setting by its name.
 const (

@@ -108,7 +108,7 @@ func OwnDesk() (*desk.Desk, error) {
 		}
 	}
 	d.Running = session.Of(d.Env["DISPLAY"])
-	d.Settings = session.SettingsOf(d)
+	d.Settings, d.Programs = session.SettingsOf(d), session.Programs
 	tell(d.OwnSurfaces())
 	return d, nil
 }
