@@ -98,6 +98,8 @@ func opViews(d *desks.Managed, p plan.Plan, diff bool) []opView {
 				old, _ := d.Tree().ReadFile(desk.Name(op.Path))
 				v.Diff = plan.Diff(old, nil)
 			}
+		case plan.AsIs:
+			v.Verb = "Keep"
 		case plan.Set:
 			v.Verb = "Set the"
 			if op.After.Kind == "" {

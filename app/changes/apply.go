@@ -17,6 +17,8 @@ import (
 	"ivelt/app/library"
 	"ivelt/core/apply"
 	"ivelt/core/plan"
+	"ivelt/core/planning"
+	"ivelt/core/regular"
 	"ivelt/store"
 )
 
@@ -36,6 +38,7 @@ type Applier struct {
 }
 
 type applyStore interface {
+	Checkpoints(desk string) ([]store.CheckpointRow, error)
 	Trial(desk string) (store.TrialRow, error)
 	Begin(r store.RunRow, p store.PlanRow) error
 	Commit(a *store.Applied) error
@@ -104,6 +107,10 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 	if err != nil {
 		return err
 	}
+	if err := ap.keepFound(d); err != nil {
+		release()
+		return err
+	}
 	if err := ap.store.Begin(store.RunRow{ID: c.Run, Desk: d.ID, PlanID: p.ID}, done.Plan); err != nil {
 		release()
 		return err
@@ -123,6 +130,39 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 		ap.log.Warn("could not delete what is kept for old entries", "desk", d.ID, "error", err)
 	}
 	return nil
+}
+
+// keepFound keeps what plans may touch of a person's own desk, as it is before the first of
+// them, as an entry of the history that is not let go by itself.
+func (ap *Applier) keepFound(d *desks.Managed) error {
+	if d.Keep == nil || !d.Writable() {
+		return nil
+	}
+	rows, err := ap.store.Checkpoints(d.ID)
+	if err != nil || len(rows) > 0 {
+		return err
+	}
+	p := planning.Found(d.Desk)
+	for _, op := range p.Ops {
+		if op.Before.Kind != "file" {
+			continue
+		}
+		b, err := regular.Read(d.HostPath(op.Path), plan.MaxOriginal)
+		if err != nil {
+			return fmt.Errorf("keep %s as it was found: %w", d.Show(op.Path), err)
+		}
+		if hash, err := ap.kept.Put(b); err != nil || hash != op.Before.Hash {
+			return errors.Join(fmt.Errorf("keep %s as it was found: %w", d.Show(op.Path), plan.ErrChanged), err)
+		}
+	}
+	b, err := json.Marshal(p)
+	if err != nil {
+		return err
+	}
+	return ap.store.Commit(&store.Applied{
+		Plan:       store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()},
+		Checkpoint: store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, Changes: len(p.Ops), Run: rand.Text(), At: ap.now(), Bytes: ap.kept.Size(p.Kept()), Pinned: true},
+	})
 }
 
 // finishFirst finishes a change that was interrupted, before another is begun.

@@ -58,6 +58,13 @@ func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {
 	if err != nil {
 		return nil, err
 	}
+	if i := slices.IndexFunc(rows, func(c store.CheckpointRow) bool { return c.ID == w.Checkpoint }); i >= 0 {
+		p, err := b.plans.Get(d, rows[i].PlanID)
+		if err != nil {
+			return nil, err
+		}
+		w.Since = w.Since || p.IsFound() // to what was found is back on all that came after it
+	}
 	var out []store.CheckpointRow
 	for _, c := range slices.Backward(rows) {
 		if c.ID == w.Checkpoint || w.Since && c.ID > w.Checkpoint {

@@ -47,6 +47,7 @@ const (
 	Copy   Kind = "copy"   // copy a piece out of a parcel
 	Link   Kind = "link"   // make a symbolic link
 	Remove Kind = "remove" // take away what a Copy, Write or Folder made
+	AsIs   Kind = "as-is"  // keep what is there, and leave it: a plan of these is not carried out
 	Set    Kind = "set"    // give a setting of the desktop's a value, or take it out
 )
 
@@ -164,6 +165,9 @@ var (
 	ErrOwned    = errors.New("belongs to a package")
 	ErrParcel   = errors.New("the parcel is not what was looked at")
 )
+
+// IsFound reports whether the plan only keeps what is there.
+func (p Plan) IsFound() bool { return len(p.Ops) > 0 && p.Ops[0].Kind == AsIs }
 
 // Seal names the plan after what is in it, and the computer it was made on.
 func (p *Plan) Seal(d *desk.Desk) Plan {

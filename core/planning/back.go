@@ -104,6 +104,7 @@ func (a Aim) words(d *desk.Desk) string {
 type touch struct {
 	path           string
 	folder         bool
+	found          bool // it was kept as it was found
 	steps          []step
 	surface, facet string
 	effect         plan.Effect
@@ -156,6 +157,7 @@ func touched(done []plan.Plan) []touch {
 				out = append(out, touch{path: op.Path, folder: op.IsFolder(), surface: op.Surface, facet: op.Facet, effect: op.Effect})
 			}
 			s := step{before: op.Before, after: op.After}
+			out[i].found = out[i].found || op.Kind == plan.AsIs
 			if op.Kind == plan.Folder {
 				s.before = plan.State{}
 			}
@@ -208,7 +210,7 @@ func (r *returning) restore(t touch) error {
 	}
 	_, setting := desk.Setting(t.path)
 	switch {
-	case now.Is(t.before()) || t.before().Is(t.left()) && !t.between():
+	case now.Is(t.before()) || t.before().Is(t.left()) && !t.between() && !t.found:
 		return nil
 	case setting:
 		return r.setting(t, now)

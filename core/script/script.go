@@ -20,6 +20,8 @@ import (
 // lies beside the script, see [Bundle].
 func Of(d *desk.Desk, p plan.Plan) (string, error) {
 	w := writer{d: d, p: p}
+	p.Ops = slices.DeleteFunc(slices.Clone(p.Ops), func(op plan.Op) bool { return op.Kind == plan.AsIs })
+	w.p = p
 	for _, op := range p.Ops {
 		if op.Before.Kind == "other" {
 			return "", fmt.Errorf("%s is neither a file, nor a folder, nor a link", d.Show(op.Path))

@@ -1,0 +1,68 @@
+package changes_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/app/apptest"
+	"ivelt/app/changes"
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/plan"
+	"ivelt/core/planning"
+)
+
+// TestAPersonsDeskIsKeptAsItWasFound before the first change, whatever plans may touch of
+// it, so that what somebody else changes later can be gone back on too.
+func TestAPersonsDeskIsKeptAsItWasFound(t *testing.T) {
+	a, d := apptest.WithHome(t, map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-cursor-theme-size=24\n", ".config/gtk-4.0/settings.ini": "# mine\n[Settings]\n", "notes.txt": "nobody's business"})
+	dress := func(size string) {
+		_, job, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: size}.With(desk.FacetPointerSize, size), 0, planning.Options{})
+		require.NoError(t, apptest.Wait(job, err))
+	}
+	d.Keep = func(bool) error { return nil } // somebody's own
+	dress("48")
+	dress("64")
+	list, err := a.History.Entries(d)
+	require.NoError(t, err)
+	require.Len(t, list, 3, "kept once")
+	found := list[2]
+	require.Equal(t, "As it was found", found.Title)
+	require.True(t, found.Pinned)
+	kept := map[string]bool{}
+	for _, op := range found.Plan.Ops {
+		require.True(t, op.Kind == plan.AsIs && op.Before.Is(op.After), op.Path)
+		kept[op.Path] = op.Before.Kind == "file"
+	}
+	require.True(t, kept["/home/me/.config/gtk-3.0/settings.ini"] && kept["/home/me/.config/gtk-4.0/settings.ini"])
+	require.Contains(t, kept, "/home/me/.config/environment.d/60-look.conf", "that it is not there is kept too")
+	require.NotContains(t, kept, "/home/me/notes.txt")
+
+	rv, err := a.Back.Review(d, changes.Way{Checkpoint: found.ID}, nil)
+	require.NoError(t, err)
+	require.Empty(t, rv.Conflicts)
+	require.Len(t, rv.Return.Plan.Ops, 2, "to what was found is back on both")
+
+	all := []plan.Plan{found.Plan, list[1].Plan, list[0].Plan}
+	file := func(name string) string { return filepath.Join(d.Home, name) }
+	require.NoError(t, os.MkdirAll(file(".config/environment.d"), 0o755))
+	require.NoError(t, os.WriteFile(file(".config/environment.d/60-look.conf"), []byte("GTK_THEME=Theirs\n"), 0o644))
+	back, err := planning.Back(d.Desk, all, a.Kept, planning.Aim{})
+	require.NoError(t, err)
+	require.Len(t, back.Conflicts, 1)
+	require.Equal(t, planning.TakeNow, back.Conflicts[0].Taken, "what somebody else did stays, unless one says otherwise")
+	require.Equal(t, "GTK_THEME=Theirs\n", string(back.Conflicts[0].Now))
+	back, err = planning.Back(d.Desk, all, a.Kept, planning.Aim{Takes: map[string]planning.Take{"/home/me/.config/environment.d/60-look.conf": planning.TakeBefore}})
+	require.NoError(t, err)
+	_, job, err := a.Changes.ApplyHandedOver(d, apptest.JSON(t, back.Plan), false)
+	require.NoError(t, apptest.Wait(job, err))
+	require.NoFileExists(t, file(".config/environment.d/60-look.conf"))
+	for name, text := range map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-cursor-theme-size=24\n", ".config/gtk-4.0/settings.ini": "# mine\n[Settings]\n"} {
+		b, err := os.ReadFile(file(name))
+		require.NoError(t, err)
+		require.Equal(t, text, string(b))
+	}
+}
