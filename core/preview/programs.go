@@ -233,7 +233,7 @@ func (s *Stage) chooser(c *Canvas) (window, opener *part) {
 	}
 	var places []*part
 	for i, place := range []struct{ icon, name string }{{"document-open-recent document-open-recent-symbolic", "Recent"}, {"user-home user-home-symbolic", "Home"}, {"folder-documents folder-documents-symbolic", "Documents"}, {"folder-pictures folder-pictures-symbolic", "Pictures"}, {"drive-harddisk drive-harddisk-symbolic", "Station"}} {
-		row := node("row.sidebar-row.activatable", node("box.horizontal", picture("image.sidebar-icon", place.icon, 16).small(), text("label.sidebar-label", place.name)).row(8).growing())
+		row := sidebarRow(place.icon, place.name)
 		if i == 1 {
 			mark(row, "selected")
 		}

@@ -143,16 +143,39 @@ func (c *Canvas) whose(surface string) string {
 	return s.Title
 }
 
+// sidebarRow is a place in the list beside files (gtksidebarrow.ui of GTK 3.24 and 4.8).
+func sidebarRow(icon, name string) *part {
+	line := node("box.horizontal", picture("image.sidebar-icon", icon, 16).small(), text("label.sidebar-label", name)).row(8).growing()
+	return node("row.sidebar-row.activatable", node("revealer", line).growing())
+}
+
 // files is a file manager of GTK 3 that shows the desk's own home.
 func (c *Canvas) files(x, y, w, h int) {
 	s := c.Stage("gtk3")
+	for places := len(homePlaces); ; places-- { // as many as there is room for; the others could be scrolled to
+		root := c.filesWith(s, homePlaces[:places])
+		if s.measure(root); root.minH <= float64(h) || places == 1 {
+			s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
+			return
+		}
+	}
+}
+
+type homePlace struct{ icon, name string }
+
+var homePlaces = []homePlace{
+	{"user-home", "Home"}, {"user-desktop", "Desktop"}, {"folder-documents", "Documents"}, {"folder-download folder-downloads", "Downloads"}, {"folder-music", "Music"},
+	{"folder-pictures", "Pictures"}, {"folder-videos", "Videos"}, {"network-workgroup", "Station"}, {"user-trash", "Rubbish"},
+}
+
+func (c *Canvas) filesWith(s *Stage, list []homePlace) *part {
 	tools := []*part{
 		node("box.linked", s.iconButton("", "go-previous-symbolic"), s.iconButton("", "go-next-symbolic").with(func(p *part) { mark(p, "disabled") })).row(0).small(),
 		s.iconButton("", "go-up-symbolic"),
 	}
 	var places []*part
-	for i, place := range []struct{ icon, name string }{{"user-home", "Home"}, {"user-desktop", "Desktop"}, {"folder-documents", "Documents"}, {"folder-download folder-downloads", "Downloads"}, {"folder-music", "Music"}, {"folder-pictures", "Pictures"}, {"folder-videos", "Videos"}, {"network-workgroup", "Station"}, {"user-trash", "Rubbish"}} {
-		row := node("row.sidebar-row.activatable", node("box.horizontal", picture("image.sidebar-icon", place.icon, 16).small(), text("label.sidebar-label", place.name)).row(8).growing())
+	for i, place := range list {
+		row := sidebarRow(place.icon, place.name)
 		if i == 0 {
 			mark(row, "selected")
 		}
@@ -168,8 +191,7 @@ func (c *Canvas) files(x, y, w, h int) {
 		cells = append(cells, cell)
 	}
 	view := node("flowbox.view", cells...).growing().with(func(p *part) { p.cell = [2]float64{96, 84} })
-	root := s.window("Files", c.whose("gtk3"), tools, node("box.horizontal", side, view).row(0))
-	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
+	return s.window("Files", c.whose("gtk3"), tools, node("box.horizontal", side, view).row(0))
 }
 
 // grid is a program of GTK 4, or of GTK 3 where there is no other, that shows every
