@@ -94,7 +94,7 @@ func Contrast(a, b Colour) float64 {
 
 // hues are the names of hues by where their stretch of the OKLCH circle ends,
 // in degrees. The borders lie where the names change that people gave to colours in the
-// xkcd colour survey (2010, CC0): 335 of its 353 names of one or two words that end in one of
+// xkcd colour survey (2010, CC0): 329 of its 353 names of one or two words that end in one of
 // these are on their side of them.
 var hues = []struct {
 	upTo float64
