@@ -43,7 +43,7 @@ func TestTheWatchdogGoesBack(t *testing.T) {
 	require.NoError(t, apptest.Wait(job, err))
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	require.NoError(t, app.Watchdog(ctx, data, open), "it is asked to end")
+	require.NoError(t, app.Watchdog(ctx, data, open), "cancelled")
 	b, err := os.ReadFile(at)
 	require.NoError(t, err)
 	require.Contains(t, string(b), "size=48")

@@ -107,6 +107,10 @@ func TestOpenProgramsFollow(t *testing.T) {
 				offered, err = planning.OfferSession(d, ivelt)
 				require.NoError(t, err)
 				carry(offered)
+				entry, err := os.ReadFile(filepath.Join(s.home, ".config/autostart/ivelt-session.desktop"))
+				require.NoError(t, err)
+				require.Contains(t, string(entry), "\nExec="+ivelt+" session\n")
+				output(t, tool(t, "desktop-file-validate", "desktop-file-utils", filepath.Join(s.home, ".config/autostart/ivelt-session.desktop")))
 				c := exec.CommandContext(t.Context(), ivelt, "session")
 				c.Env, c.Stderr = s.environ(), os.Stderr
 				require.NoError(t, c.Start())

@@ -38,7 +38,10 @@ func OfferSession(d *desk.Desk, program string) (plan.Plan, error) {
 		}
 	}
 	text := "[Desktop Entry]\nType=Application\nName=Ivelt, telling programs of changes\nExec=" + execOf(program) + " session\nNoDisplay=true\n"
-	return out.Seal(d), b.edit(d.First(sessionEntry), s, desk.Facet{}, say.Of("plan/start-session"), plan.SignIn, func([]byte) []byte { return []byte(text) })
+	if err := b.edit(d.First(sessionEntry), s, desk.Facet{}, say.Of("plan/start-session"), plan.SignIn, func([]byte) []byte { return []byte(text) }); err != nil {
+		return plan.Plan{}, err
+	}
+	return out.Seal(d), nil
 }
 
 // WithdrawSession plans to take that away again.
