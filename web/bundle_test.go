@@ -21,6 +21,7 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/demo"
+	"ivelt/web/browsertest"
 )
 
 // TestALookTravels takes a bundle without its layout, fills what it leaves open
@@ -28,32 +29,32 @@ import (
 // another desk with its pieces, where one is missing and two cannot be followed.
 func TestALookTravels(t *testing.T) {
 	b := newStage(t).browse()
-	b.open("/d/avocet/find?kind=bundle")
-	b.at("Find")
-	b.click("#entry-reedbed-shore [data-fetch]")
-	b.at("Reedbed, the whole shore")
-	b.click("[data-bundle] button[name=piece]")
-	b.until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
-	page := b.text("#work")
+	b.Open("/d/avocet/find?kind=bundle")
+	b.At("Find")
+	b.Click("#entry-reedbed-shore [data-fetch]")
+	b.At("Reedbed, the whole shore")
+	b.Click("[data-bundle] button[name=piece]")
+	b.Until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
+	page := b.Text("#work")
 	for _, says := range []string{"12 facets", "came with it", "shown by GTK 2 programs, GTK 3 programs, GTK 4 programs", "with its layout", "It leaves open", "of the same family, Reedbed"} {
 		require.Contains(t, page, says)
 	}
-	require.Equal(t, []string{"Backdrop", "Pointer", "Terminal palette", "Picture style", "Login screen"}, value[[]string](b, `[...document.querySelectorAll("#left-open h3")].map(h => h.innerText)`))
+	require.Equal(t, []string{"Backdrop", "Pointer", "Terminal palette", "Picture style", "Login screen"}, browsertest.Value[[]string](b.Browser, `[...document.querySelectorAll("#left-open h3")].map(h => h.innerText)`))
 	b.keep("bundle")
-	b.click("[data-all-of]")
-	b.click("[data-main]")
-	b.at("Compose")
-	require.Contains(t, b.text("#draft"), "Reedmace")
-	require.NotContains(t, b.text("#draft"), "Bar's height", "its layout is left behind")
+	b.Click("[data-all-of]")
+	b.Click("[data-main]")
+	b.At("Compose")
+	require.Contains(t, b.Text("#draft"), "Reedmace")
+	require.NotContains(t, b.Text("#draft"), "Bar's height", "its layout is left behind")
 
 	// What it leaves open, from what goes with it.
 	suggested := func(facet, name string) {
-		b.is(`document.querySelector("[data-goes=` + facet + `]").scrollIntoView({block: "center"})`)
-		b.click("[data-goes=" + facet + "] summary")
-		b.until(`document.querySelector("[data-goes=` + facet + `] .offer-card")`)
-		require.Contains(t, b.text("[data-goes="+facet+"]"), name)
-		b.click(`[data-goes=` + facet + `] button[aria-label$="` + name + `"], [data-goes=` + facet + `] button[aria-label*="` + name + ` on"]`)
-		b.until(`document.readyState === "complete" && document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("` + name + `")`)
+		b.Is(`document.querySelector("[data-goes=` + facet + `]").scrollIntoView({block: "center"})`)
+		b.Click("[data-goes=" + facet + "] summary")
+		b.Until(`document.querySelector("[data-goes=` + facet + `] .offer-card")`)
+		require.Contains(t, b.Text("[data-goes="+facet+"]"), name)
+		b.Click(`[data-goes=` + facet + `] button[aria-label$="` + name + `"], [data-goes=` + facet + `] button[aria-label*="` + name + ` on"]`)
+		b.Until(`document.readyState === "complete" && document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("` + name + `")`)
 	}
 	suggested("backdrop", "red buoy")
 	suggested("pointer", "Sandpiper")
@@ -61,23 +62,23 @@ func TestALookTravels(t *testing.T) {
 	suggested("pictures", "Pebblework")
 
 	// What cannot be read: each with a remedy that clears it.
-	b.open("/d/avocet/judge")
-	b.at("Judge")
+	b.Open("/d/avocet/judge")
+	b.At("Judge")
 	over := `document.querySelector('.troubles:not(#other-shade *) [data-code="bar-over"]')`
-	require.Contains(t, value[string](b, over+".innerText"), "over the worst tenth of the backdrop under it")
-	require.True(t, b.is(over+`.querySelector(".judged-mark")`), "it is marked in the picture")
+	require.Contains(t, browsertest.Value[string](b.Browser, over+".innerText"), "over the worst tenth of the backdrop under it")
+	require.True(t, b.Is(over+`.querySelector(".judged-mark")`), "it is marked in the picture")
 	b.keep("judge")
-	b.click(`[data-code="bar-over"] .remedy button`)
-	b.until(`document.readyState === "complete" && document.title.startsWith("Judge") && document.querySelector("#judged") && !` + over)
+	b.Click(`[data-code="bar-over"] .remedy button`)
+	b.Until(`document.readyState === "complete" && document.title.startsWith("Judge") && document.querySelector("#judged") && !` + over)
 	d, err := b.app.Desk("avocet")
 	require.NoError(t, err)
 	now, err := b.app.Judge.Of(t.Context(), d)
 	require.NoError(t, err)
 	require.False(t, slices.ContainsFunc(now, func(v judge.Verdict) bool { return v.Grave && v.Code != judge.TermColour }), "%v", now)
 
-	b.open("/d/avocet/compose")
-	b.leads("Review", "r")
-	b.leads("Match", "a")
+	b.Open("/d/avocet/compose")
+	b.Leads("Review", "r")
+	b.Leads("Match", "a")
 	require.DirExists(t, b.home(".local/share/icons/Reedmace"))
 
 	// The whole of it as one archive, and what does not go along.
@@ -105,21 +106,21 @@ func TestALookTravels(t *testing.T) {
 	// On the other desk.
 	file := filepath.Join(t.TempDir(), "shore.zip")
 	require.NoError(t, os.WriteFile(file, archive, 0o644))
-	b.open("/d/dunlin/find")
-	b.at("Find")
-	b.do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), []string{file}))
-	b.at("shore")
-	b.click("[data-bundle] button[name=piece]")
-	b.until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
-	require.Contains(t, b.text(`[data-facet="pictures"]`), "no surface of this desk follows")
-	require.Contains(t, b.text(`[data-facet="blur"]`), "no surface of this desk follows")
-	require.Contains(t, b.text(`[data-facet="session"]`), "no surface of this desk follows")
-	require.Contains(t, b.text(`[data-facet="frame"]`), "Withy would show it once it is where it looks")
-	require.Contains(t, b.text(`[data-facet="palette"]`), "the market has it")
-	require.Contains(t, b.text("#needs-first"), "Spume")
-	b.click("[data-main]")
-	b.at("Compose")
-	require.Contains(t, b.text("#missing-pieces"), "Spume")
+	b.Open("/d/dunlin/find")
+	b.At("Find")
+	b.Do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), []string{file}))
+	b.At("shore")
+	b.Click("[data-bundle] button[name=piece]")
+	b.Until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
+	require.Contains(t, b.Text(`[data-facet="pictures"]`), "no surface of this desk follows")
+	require.Contains(t, b.Text(`[data-facet="blur"]`), "no surface of this desk follows")
+	require.Contains(t, b.Text(`[data-facet="session"]`), "no surface of this desk follows")
+	require.Contains(t, b.Text(`[data-facet="frame"]`), "Withy would show it once it is where it looks")
+	require.Contains(t, b.Text(`[data-facet="palette"]`), "the market has it")
+	require.Contains(t, b.Text("#needs-first"), "Spume")
+	b.Click("[data-main]")
+	b.At("Compose")
+	require.Contains(t, b.Text("#missing-pieces"), "Spume")
 	to, err := b.app.Desk("dunlin")
 	require.NoError(t, err)
 	draft, err := b.app.Drafts.Draft(to)
@@ -127,17 +128,17 @@ func TestALookTravels(t *testing.T) {
 	require.Equal(t, "Reedmace", draft.Want("icons"))
 	require.NotEmpty(t, draft.Choices["icons"].Checksum)
 	require.NoDirExists(t, filepath.Join(to.Home, ".local/share/icons/Reedmace"), "it is tried on only")
-	b.click("#missing-pieces button")
-	b.until(`document.readyState === "complete" && document.title.startsWith("Compose") && !document.querySelector("#missing-pieces")`)
-	b.open("/d/dunlin/match")
-	b.at("Match")
-	for n := 0; b.is(`document.querySelector("[data-take-all]")`); n++ { // what was linked can be told then
+	b.Click("#missing-pieces button")
+	b.Until(`document.readyState === "complete" && document.title.startsWith("Compose") && !document.querySelector("#missing-pieces")`)
+	b.Open("/d/dunlin/match")
+	b.At("Match")
+	for n := 0; b.Is(`document.querySelector("[data-take-all]")`); n++ { // what was linked can be told then
 		require.Less(t, n, 3, "it comes to an end")
-		b.press("A")
-		b.until(`!document.querySelector("[data-take-all]")`)
+		b.Press("A")
+		b.Until(`!document.querySelector("[data-take-all]")`)
 		b.comeToMatch()
 	}
-	b.until(`document.querySelector("#next").innerText.includes("nothing left to do")`)
+	b.Until(`document.querySelector("#next").innerText.includes("nothing left to do")`)
 	require.Empty(t, b.found())
 
 	// As the command line would say of the file itself.
@@ -160,11 +161,11 @@ func TestALookTravels(t *testing.T) {
 	for i, font := range [][]byte{goregular.TTF, gomono.TTF} {
 		require.NoError(t, os.WriteFile(loose[i], font, 0o644))
 	}
-	b.open("/d/dunlin/find")
-	b.at("Find")
-	b.do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), loose))
-	b.at("regular and more")
-	require.Contains(t, b.text("main"), "Go Mono")
+	b.Open("/d/dunlin/find")
+	b.At("Find")
+	b.Do(chromedp.SetUploadFiles(chromedp.CSS("#bring-file"), loose))
+	b.At("regular and more")
+	require.Contains(t, b.Text("main"), "Go Mono")
 }
 
 // TestThreeWholeLooks completes two fixed choices: three looks that keep both, are
@@ -172,8 +173,8 @@ func TestALookTravels(t *testing.T) {
 // of them is taken.
 func TestThreeWholeLooks(t *testing.T) {
 	b := newStage(t).browse()
-	b.open("/d/avocet/complete")
-	require.Contains(t, b.text("#work"), "Choose one or two pieces first")
+	b.Open("/d/avocet/complete")
+	require.Contains(t, b.Text("#work"), "Choose one or two pieces first")
 	for facet, piece := range map[string]string{"widgets": "Saltpan", "icons": "Foreshore"} {
 		b.visit().post("/d/avocet/draft", url.Values{"facet": {facet}, "piece": {piece}})
 	}
@@ -202,15 +203,15 @@ func TestThreeWholeLooks(t *testing.T) {
 			require.GreaterOrEqual(t, differ, 2, "%s and %s", p.Title, q.Title)
 		}
 	}
-	b.open("/d/avocet/complete")
-	b.at("Complete")
-	b.click(`button[value="picture"]`)
-	b.until(`document.readyState === "complete" && document.title.startsWith("Complete") && !document.querySelector('button[value="picture"]')`)
-	b.until(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`)
-	b.until(`[...document.querySelectorAll("figcaption")].filter(f => /can be read|to mind/.test(f.innerText)).length === 3`)
-	require.Len(t, value[[]string](b, `[...document.querySelectorAll("[data-manner]")].map(p => p.dataset.manner)`), 3)
-	b.click(`[data-manner="against"] button[name=manner]`)
-	b.at("Compose")
+	b.Open("/d/avocet/complete")
+	b.At("Complete")
+	b.Click(`button[value="picture"]`)
+	b.Until(`document.readyState === "complete" && document.title.startsWith("Complete") && !document.querySelector('button[value="picture"]')`)
+	b.Until(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`)
+	b.Until(`[...document.querySelectorAll("figcaption")].filter(f => /can be read|to mind/.test(f.innerText)).length === 3`)
+	require.Len(t, browsertest.Value[[]string](b.Browser, `[...document.querySelectorAll("[data-manner]")].map(p => p.dataset.manner)`), 3)
+	b.Click(`[data-manner="against"] button[name=manner]`)
+	b.At("Compose")
 	draft, err := b.app.Drafts.Draft(d)
 	require.NoError(t, err)
 	require.Equal(t, "Saltpan", draft.Want("widgets"))

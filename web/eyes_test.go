@@ -40,7 +40,7 @@ func TestColoursAsSomeSeeThem(t *testing.T) {
 	}
 	svg.WriteString(`</svg>`)
 	for _, v := range colour.Visions {
-		b.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		b.Do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 			_, err := cdp.Call(ctx, t, emulation.SetEmulatedVisionDeficiency, emulation.SetEmulatedVisionDeficiencyParams{Type: emulation.SetEmulatedVisionDeficiencyType(v.Name)})
 			return err
 		}))

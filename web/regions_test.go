@@ -38,8 +38,8 @@ func (b *browser) rasters(pictures ...[]byte) []image.Image {
 	defer server.Close()
 	var out []image.Image
 	for n := range pictures {
-		b.do(chromedp.Navigate(fmt.Sprint(server.URL, "/", n)))
-		raw, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
+		b.Do(chromedp.Navigate(fmt.Sprint(server.URL, "/", n)))
+		raw, err := chromedp.Run(b.Context, chromedp.CaptureScreenshot())
 		require.NoError(b.t, err)
 		im, err := png.Decode(bytes.NewReader(raw))
 		require.NoError(b.t, err)

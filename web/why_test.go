@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"ivelt/web/browsertest"
 	"os"
 	"path/filepath"
 	"testing"
@@ -76,13 +77,13 @@ func TestWhyItDidNotFollow(t *testing.T) {
 		t.Run(c.code+" "+filepath.Dir(c.at), func(t *testing.T) {
 			b := newStage(t).browse()
 			c.make(b)
-			b.open("/d/avocet/why/" + c.at)
-			require.Equal(t, c.code, value[string](b, `(b => b.dataset.code || b.querySelector("[data-code]")?.dataset.code)(document.querySelector(".verdict-box"))`))
-			text := b.text("#work")
+			b.Open("/d/avocet/why/" + c.at)
+			require.Equal(t, c.code, browsertest.Value[string](b.Browser, `(b => b.dataset.code || b.querySelector("[data-code]")?.dataset.code)(document.querySelector(".verdict-box"))`))
+			text := b.Text("#work")
 			for _, says := range c.says {
 				require.Contains(t, text, says)
 			}
-			require.True(t, b.is(`document.documentElement.scrollWidth <= innerWidth`))
+			require.True(t, b.Is(`document.documentElement.scrollWidth <= innerWidth`))
 		})
 	}
 }
@@ -93,44 +94,44 @@ func TestASourceIsEditedFromItsRung(t *testing.T) {
 	b := newStage(t).browse()
 	b.write(".themes/Mine/gtk-3.0/gtk.css", "")
 	b.write(".profile", "# mine\nexport GTK_THEME=Mine\nexport EDITOR=ed\n")
-	b.open("/d/avocet/match")
-	b.click(`.station[data-surface="gtk3"][data-facet="widgets"] a`)
-	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
-	b.click(`.rung-wins .who a`)
-	b.until(`document.querySelector("#line-2")?.innerText.includes("export GTK_THEME=Mine")`)
-	b.open("/d/avocet/why/gtk3/widgets")
-	b.click(".rung-wins .rung-edit summary")
-	b.click(`.rung-wins [name="do"][value="out"]`)
-	b.at("Review")
-	require.Contains(t, b.text("#work"), "Take GTK_THEME out of ~/.profile")
-	require.Contains(t, b.text("#work"), "export GTK_THEME=Mine")
+	b.Open("/d/avocet/match")
+	b.Click(`.station[data-surface="gtk3"][data-facet="widgets"] a`)
+	b.Until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
+	b.Click(`.rung-wins .who a`)
+	b.Until(`document.querySelector("#line-2")?.innerText.includes("export GTK_THEME=Mine")`)
+	b.Open("/d/avocet/why/gtk3/widgets")
+	b.Click(".rung-wins .rung-edit summary")
+	b.Click(`.rung-wins [name="do"][value="out"]`)
+	b.At("Review")
+	require.Contains(t, b.Text("#work"), "Take GTK_THEME out of ~/.profile")
+	require.Contains(t, b.Text("#work"), "export GTK_THEME=Mine")
 	require.Contains(t, b.file(".profile"), "GTK_THEME", "reviewing changes nothing")
-	require.True(t, b.is(`document.querySelector("#strip").hidden`), "it is no draft")
-	b.press("a")
-	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Saltpan")`)
+	require.True(t, b.Is(`document.querySelector("#strip").hidden`), "it is no draft")
+	b.Press("a")
+	b.Until(`document.querySelector(".verdict-box")?.innerText.includes("Saltpan")`)
 	require.Equal(t, "# mine\nexport EDITOR=ed\n", b.file(".profile"))
 
 	// What one source says is changed there, by keyboard.
-	b.walk(kb.Tab, `el.matches(".rung-wins summary")`)
-	b.press(kb.Enter)
-	b.walk(kb.Tab, `el.name === "want"`)
-	b.press(kb.End)
+	b.Walk(kb.Tab, `el.matches(".rung-wins summary")`)
+	b.Press(kb.Enter)
+	b.Walk(kb.Tab, `el.name === "want"`)
+	b.Press(kb.End)
 	for range "Saltpan" {
-		b.press(kb.Backspace)
+		b.Press(kb.Backspace)
 	}
-	b.press("Mine")
-	b.walk(kb.Tab, `el.value === "say"`)
-	b.press(kb.Enter)
-	b.at("Review")
-	require.Contains(t, b.text("#work"), "Say Mine in ~/.config/gtk-3.0/settings.ini")
-	b.press("a")
-	b.until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
+	b.Press("Mine")
+	b.Walk(kb.Tab, `el.value === "say"`)
+	b.Press(kb.Enter)
+	b.At("Review")
+	require.Contains(t, b.Text("#work"), "Say Mine in ~/.config/gtk-3.0/settings.ini")
+	b.Press("a")
+	b.Until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
 	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Mine\n")
-	b.open("/d/avocet/history")
-	b.click(".past > li:nth-child(1) [data-open]")
-	b.at("Go back")
-	b.click("[data-main]")
-	b.until(`document.querySelectorAll(".past li.undone").length === 1`)
+	b.Open("/d/avocet/history")
+	b.Click(".past > li:nth-child(1) [data-open]")
+	b.At("Go back")
+	b.Click("[data-main]")
+	b.Until(`document.querySelectorAll(".past li.undone").length === 1`)
 	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Saltpan\n")
 }
 
