@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"path"
 	"slices"
 	"sort"
 	"strings"
@@ -178,6 +179,88 @@ type Source struct {
 	Type string `toml:"-"` // of GLib's settings: the key's, where a plan sets it
 }
 
+// Grants says where a runtime of sandboxed programs has which folders they may look into: a
+// key file's list. What is for one program alone is in a group of that file, "GROUP PROGRAM",
+// or in a file of its own.
+type Grants struct {
+	Source
+	// Own is the file for one program, with {program} in its path.
+	Own string `toml:"own"`
+	// Under are files that count before these, the first the least, for all programs or,
+	// with {program} in the path, for one: the system's, and what a program brings along.
+	Under []string `toml:"under"`
+	// Words are folders by the runtime's own names, "home" or, before a slash, "xdg-data".
+	Words map[string]string `toml:"words"`
+	// Modes are what may stand after a folder, ":ro"; the first is for reading alone.
+	Modes []string `toml:"modes"`
+	// Not stands before a folder that is no longer granted, "!".
+	Not string `toml:"not"`
+	// Open are folders of the home that every program may look into.
+	Open []string `toml:"open"`
+}
+
+// FileFor is the file that a plan writes for a program, "" for all: a path with place names.
+func (g Grants) FileFor(program string) string {
+	if program == "" || g.Own == "" {
+		return g.Path
+	}
+	return strings.ReplaceAll(g.Own, "{program}", program)
+}
+
+// GroupFor is the group in it.
+func (g Grants) GroupFor(program string) string {
+	if program == "" || g.Own != "" {
+		return g.Group
+	}
+	return g.Group + " " + program
+}
+
+// Files are the files that count for a program, "" for all, each with its group, the least
+// first.
+func (g Grants) Files(program string) (out [][2]string) {
+	for _, at := range g.Under {
+		if of := strings.ReplaceAll(at, "{program}", program); program != "" || of == at {
+			out = append(out, [2]string{of, g.Group})
+		}
+	}
+	out = append(out, [2]string{g.Path, g.Group})
+	if program != "" {
+		out = append(out, [2]string{g.FileFor(program), g.GroupFor(program)})
+	}
+	return out
+}
+
+// Folder is the folder that an entry of the list means, with place names, and whether it is
+// taken back; "" for one that is no folder.
+func (g Grants) Folder(entry string) (folder string, taken bool) {
+	folder = strings.TrimSpace(entry)
+	if g.Not != "" {
+		folder, taken = strings.CutPrefix(folder, g.Not)
+	}
+	for _, mode := range g.Modes {
+		if rest, ok := strings.CutSuffix(folder, mode); ok {
+			folder = rest
+			break
+		}
+	}
+	name, rest, _ := strings.Cut(folder, "/")
+	if of, ok := g.Words[name]; ok && name != "" {
+		return path.Join(of, rest), taken
+	}
+	if len(g.Words) > 0 && !strings.HasPrefix(folder, "/") && !strings.HasPrefix(folder, "~/") {
+		return "", taken
+	}
+	return folder, taken
+}
+
+// Entry is how a folder is written so that it may be read.
+func (g Grants) Entry(shown string) string {
+	if len(g.Modes) > 0 {
+		return shown + g.Modes[0]
+	}
+	return shown
+}
+
 // Condition is a variable of the session that has one of some words in it, which
 // colons part, whatever their case.
 type Condition struct {
@@ -200,11 +283,14 @@ type Lookup struct {
 	Engines []string          `toml:"engines"` // of a theme of GTK 2: folders of what draws for it, with stars
 	// Grants is the list of folders of the home that the program may look into;
 	// without one it looks where it likes.
-	Grants *Source `toml:"grants"`
+	Grants *Grants `toml:"grants"`
 	// Program is the one of a sandbox runtime that is meant, "" for all: what is
 	// granted to it alone is granted too.
 	Program string `toml:"-"`
 	Own     string `toml:"own"` // of a theme: the person's own sheet, which goes over it
+	// Extensions of a theme are where a runtime has it as an extension of its own, with
+	// {name} and stars: the folder of the sheet.
+	Extensions []string `toml:"extensions"`
 	// Names of a login theme are the keys of its description, "Group/Key", that
 	// name files it cannot do without.
 	Names []string `toml:"names"`
@@ -248,12 +334,21 @@ var lookups = []string{"", "icon-theme", "theme", "pointer", "font", "picture", 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")
 
-//go:embed surfaces/*.toml
+//go:embed surfaces/*.toml runtimes/surfaces/*.toml
 var builtin embed.FS
 
 // Builtin returns the surfaces of the toolkits.
 func Builtin() []Surface {
 	out, err := LoadSurfaces(builtin, "surfaces")
+	if err != nil {
+		panic(err) // embedded and tested
+	}
+	return out
+}
+
+// Runtimes returns the surfaces of runtimes of sandboxed programs.
+func Runtimes() []Surface {
+	out, err := LoadSurfaces(builtin, "runtimes/surfaces")
 	if err != nil {
 		panic(err) // embedded and tested
 	}

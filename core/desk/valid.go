@@ -104,7 +104,7 @@ func (s Surface) facet(f Facet) error {
 	if len(f.Sources) > maxSources || follows > maxFollows {
 		return fmt.Errorf("it has %d sources, %d of them other surfaces; %d and %d are the most", len(f.Sources), follows, maxSources, maxFollows)
 	}
-	for _, src := range []*Source{f.Loaded, f.Singles, l.Grants} {
+	for _, src := range []*Source{f.Loaded, f.Singles, l.grantSource()} {
 		if src == nil {
 			continue
 		}
@@ -123,8 +123,13 @@ func (s Surface) facet(f Facet) error {
 			return fmt.Errorf("%q is no file or folder in a piece", inside)
 		}
 	}
-	if err := s.placed("folders", slices.Concat(l.Folders, l.Engines, l.Within)...); err != nil {
+	if err := s.placed("folders", slices.Concat(l.Folders, l.Engines, l.Within, without("{name}", l.Extensions))...); err != nil {
 		return err
+	}
+	if g := l.Grants; g != nil {
+		if err := s.placed("grants", without("{program}", append(slices.Concat(g.Under, g.Open), g.Own))...); err != nil {
+			return err
+		}
 	}
 	if l.Own != "" {
 		return s.placed("own", l.Own)
@@ -249,9 +254,27 @@ func (s Surface) circular(at asked, seen map[asked]bool) bool {
 	return false
 }
 
+// without are paths with a word in the stead of a name that is put into them.
+func without(name string, all []string) (out []string) {
+	for _, p := range all {
+		if p != "" {
+			out = append(out, strings.ReplaceAll(p, name, "x"))
+		}
+	}
+	return out
+}
+
+// grantSource is the file of what is granted to all programs, nil for none.
+func (l Lookup) grantSource() *Source {
+	if l.Grants == nil {
+		return nil
+	}
+	return &l.Grants.Source
+}
+
 func loadedOf(f Facet) []Source {
 	var out []Source
-	for _, src := range []*Source{f.Loaded, f.Singles, f.Lookup.Grants} {
+	for _, src := range []*Source{f.Loaded, f.Singles, f.Lookup.grantSource()} {
 		if src != nil {
 			out = append(out, *src)
 		}

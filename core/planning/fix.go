@@ -150,18 +150,37 @@ func Narrow(d *desk.Desk, s desk.Surface) (plan.Plan, error) {
 // folder of the home; Revoke plans to take that back.
 func Grant(d *desk.Desk, s desk.Surface, program, folder string) (plan.Plan, error) {
 	return granting(d, s, program, "Let "+whom(s, program)+" look into "+d.Show(folder), say.Of("plan/let-program-look-into", whom(s, program), d.Show(folder)), func(list []string) []string {
-		if slices.Contains(list, d.Show(folder)) {
+		if slices.ContainsFunc(list, means(d, s, folder)) {
 			return list
 		}
-		return append(list, d.Show(folder))
+		return append(list, grantsOf(s).Entry(d.Show(folder)))
 	})
+}
+
+// grantsOf is where a runtime has what it grants.
+func grantsOf(s desk.Surface) desk.Grants {
+	for _, f := range s.Facets {
+		if f.Lookup.Grants != nil {
+			return *f.Lookup.Grants
+		}
+	}
+	return desk.Grants{}
 }
 
 // Revoke is [Grant] taken back.
 func Revoke(d *desk.Desk, s desk.Surface, program, folder string) (plan.Plan, error) {
 	return granting(d, s, program, "No longer let "+whom(s, program)+" look into "+d.Show(folder), say.Of("plan/no-longer-let-look-into", whom(s, program), d.Show(folder)), func(list []string) []string {
-		return slices.DeleteFunc(list, func(have string) bool { return slices.Contains(d.Expand(strings.TrimSpace(have)), folder) })
+		return slices.DeleteFunc(list, means(d, s, folder))
 	})
+}
+
+// means tells the entries of a list of grants that grant a folder.
+func means(d *desk.Desk, s desk.Surface, folder string) func(entry string) bool {
+	g := grantsOf(s)
+	return func(entry string) bool {
+		have, taken := g.Folder(entry)
+		return !taken && have != "" && slices.Contains(d.Expand(have), folder)
+	}
 }
 
 func whom(s desk.Surface, program string) string {
@@ -188,8 +207,7 @@ func granting(d *desk.Desk, s desk.Surface, program, title string, why say.Messa
 // regrant adds the operation that makes a list of grants another.
 func (b *builder) regrant(s desk.Surface, f desk.Facet, why say.Message, change func([]string) []string) error {
 	g := *f.Lookup.Grants
-	group := reading.GrantGroup(f.Lookup)
-	at := b.d.First(g.Path)
+	group, at := g.GroupFor(f.Lookup.Program), b.d.First(g.FileFor(f.Lookup.Program))
 	old, err := b.d.Tree().ReadSettings(desk.Name(at))
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return err

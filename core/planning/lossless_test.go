@@ -141,7 +141,7 @@ var writers = []struct {
 			if err := os.WriteFile(filepath.Join(dir, "x.conf"), b, 0o644); err != nil {
 				return err.Error()
 			}
-			c, err := fontconf.Load(os.DirFS(dir), "/x.conf", "/home/me")
+			c, err := fontconf.Load(os.DirFS(dir), "/x.conf", fontconf.Home("/home/me"))
 			if err != nil || len(c.Notes) > 0 {
 				return fmt.Sprint(err, c.Notes)
 			}

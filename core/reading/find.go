@@ -132,7 +132,10 @@ func granted(d *desk.Desk, l desk.Lookup, name string) bool {
 	if !d.Mine(desk.Path(name)) {
 		return true
 	}
-	for _, folder := range Grants(d, l) {
+	for _, folder := range append(Grants(d, l), expanded(d, l.Grants.Open)...) {
+		if folder == "/" {
+			return true
+		}
 		if folder = desk.Name(folder); name == folder || strings.HasPrefix(name, folder+"/") {
 			return true
 		}
@@ -143,33 +146,48 @@ func granted(d *desk.Desk, l desk.Lookup, name string) bool {
 // Grants are the folders of the home that the program of a lookup is granted.
 func Grants(d *desk.Desk, l desk.Lookup) []string {
 	var out []string
-	for _, p := range d.Expand(l.Grants.Path) {
-		b, err := fs.ReadFile(d.Tree(), desk.Name(p))
-		if err != nil {
-			continue
-		}
-		kf, err := keyfile.Parse(b)
-		if err != nil {
-			continue
-		}
-		list := kf.List(l.Grants.Group, l.Grants.Key, ';')
-		if l.Program != "" {
-			list = append(list, kf.List(GrantGroup(l), l.Grants.Key, ';')...)
-		}
-		for _, folder := range list {
-			out = append(out, d.Expand(strings.TrimSpace(folder))...)
+	for _, of := range l.Grants.Files(l.Program) {
+		for _, p := range d.Expand(of[0]) {
+			out = grantedIn(d, l.Grants, out, p, of[1])
 		}
 	}
 	return out
 }
 
-// GrantGroup is the group of the file of grants that is for the program of a
-// lookup, or for all.
-func GrantGroup(l desk.Lookup) string {
-	if l.Program == "" {
-		return l.Grants.Group
+// expanded are paths with place names, in full.
+func expanded(d *desk.Desk, all []string) (out []string) {
+	for _, p := range all {
+		out = append(out, d.Expand(p)...)
 	}
-	return l.Grants.Group + " " + l.Program
+	return out
+}
+
+// grantedIn is what is granted with what a group of one more file says.
+func grantedIn(d *desk.Desk, g *desk.Grants, so []string, file, group string) []string {
+	b, err := d.Tree().ReadSettings(desk.Name(file))
+	if err != nil {
+		return so
+	}
+	kf, err := keyfile.Parse(b)
+	if err != nil {
+		return so
+	}
+	for _, entry := range kf.List(group, g.Key, ';') {
+		folder, taken := g.Folder(entry)
+		if folder == "" {
+			continue
+		}
+		for _, at := range d.Expand(folder) {
+			at = path.Clean(at)
+			switch i := slices.Index(so, at); {
+			case taken && i >= 0:
+				so = slices.Delete(so, i, i+1)
+			case !taken && i < 0:
+				so = append(so, at)
+			}
+		}
+	}
+	return so
 }
 
 func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
@@ -226,6 +244,47 @@ func FindPointer(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	return "", ErrNotThere
 }
 
+// maxLenders bounds how many sets one inherits, one from the other.
+const maxLenders = 64
+
+// FindShape returns the file of a shape of a pointer set, or of the first set that lends it,
+// at last the one called default; an error that is [fs.ErrNotExist] if there is
+// none (XcursorScanTheme and XcursorLibraryLoadImages of library.c of libXcursor 1.2).
+func FindShape(d *desk.Desk, l desk.Lookup, set, shape string) ([]byte, error) {
+	seen := map[string]bool{}
+	var scan func(set string) ([]byte, error)
+	scan = func(set string) ([]byte, error) {
+		if set == "" || strings.Contains(set, "/") || seen[set] || len(seen) == maxLenders {
+			return nil, fs.ErrNotExist
+		}
+		seen[set] = true
+		var lenders []string
+		for _, base := range bases(d, l) {
+			at := path.Join(base, set)
+			b, err := d.Tree().ReadFile(desk.Name(path.Join(at, "cursors", shape)))
+			if !errors.Is(err, fs.ErrNotExist) {
+				return b, err
+			}
+			if text, err := d.Tree().ReadSettings(desk.Name(path.Join(at, "index.theme"))); err == nil && lenders == nil {
+				if kf, err := keyfile.Parse(text); err == nil {
+					lenders = strings.FieldsFunc(kf.Get("Icon Theme", "Inherits"), func(r rune) bool { return strings.ContainsRune(",; \t", r) })
+				}
+			}
+		}
+		for _, of := range lenders {
+			if b, err := scan(of); !errors.Is(err, fs.ErrNotExist) {
+				return b, err
+			}
+		}
+		return nil, fs.ErrNotExist
+	}
+	b, err := scan(set)
+	if errors.Is(err, fs.ErrNotExist) {
+		return scan("default")
+	}
+	return b, err
+}
+
 // FindTheme returns the part of a window theme that serves a surface, as a path
 // of the desk; "" if the program has the theme in itself.
 func FindTheme(d *desk.Desk, l desk.Lookup, name string) (string, error) {
@@ -268,6 +327,18 @@ func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
 			at := path.Join(base, name, part)
 			if _, err := fs.Stat(d.Tree(), path.Join(at, file)); err == nil {
 				return desk.Path(at), nil
+			}
+		}
+	}
+	for _, extension := range l.Extensions {
+		if strings.ContainsAny(name, `*?[\`) {
+			break // it would mean others
+		}
+		for _, p := range d.Expand(strings.ReplaceAll(extension, "{name}", name)) {
+			for _, at := range glob(d, p) {
+				if _, err := fs.Stat(d.Tree(), path.Join(desk.Name(at), file)); err == nil {
+					return at, nil
+				}
 			}
 		}
 	}

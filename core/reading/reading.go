@@ -181,7 +181,7 @@ func changed(d *desk.Desk, s desk.Surface, r *Reading) {
 		return
 	}
 	r.Changed = fi.ModTime()
-	if s.Restart == "session" {
+	if s.Restart == "session" && !(s.Kind == "display" && d.Now().Own) { // Ivelt's own shows it at once
 		r.Pending = s.Restart
 	}
 }
