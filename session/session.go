@@ -1,12 +1,10 @@
-// Package session tells what runs on this computer's own desk: what a provider
-// of XSETTINGS and the X resources say on its display, and when the person
-// signed in. It only asks.
+// Package session is what Ivelt has to do with the session that runs on this
+// computer: what its display, its programs and the service of its settings say,
+// and, where nobody else does, telling them.
 package session
 
 import (
 	"errors"
-	"fmt"
-	"io"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -15,7 +13,6 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/jezek/xgb"
 	"github.com/jezek/xgb/xproto"
 
 	"ivelt/core/desk"
@@ -48,45 +45,27 @@ func Of(display string) func() desk.Session {
 // ErrDisplay: the display does not answer.
 var ErrDisplay = errors.New("the display does not answer")
 
-// maxProperty bounds what is read of a property, in units of four bytes.
-const maxProperty = 1 << 20
-
 // Ask asks a display what it has (XSETTINGS, "Locating the settings"; the
 // resources are the property RESOURCE_MANAGER of its first screen's root, see
 // xrdb(1)). Errors wrap [ErrDisplay].
-func Ask(display string) (desk.Session, error) {
-	if display == "" {
-		return desk.Session{}, ErrDisplay
-	}
-	xgb.Logger.SetOutput(io.Discard) // what it says goes to nobody who could act on it
-	x, err := xgb.NewConnDisplay(display)
+func Ask(name string) (desk.Session, error) {
+	x, err := open(name)
 	if err != nil {
-		return desk.Session{}, fmt.Errorf("%w: %w", ErrDisplay, err)
+		return desk.Session{}, err
 	}
 	defer x.Close()
 	var out desk.Session
-	setup := xproto.Setup(x)
-	root := setup.Roots[0].Root
-	property := func(of xproto.Window, name string) []byte {
-		atom, err := xproto.InternAtom(x, true, uint16(len(name)), name).Reply()
-		if err != nil || atom.Atom == xproto.AtomNone {
-			return nil
-		}
-		p, err := xproto.GetProperty(x, false, of, atom.Atom, xproto.GetPropertyTypeAny, 0, maxProperty).Reply()
-		if err != nil || p.Type == xproto.AtomNone {
-			return nil
-		}
-		return p.Value
-	}
-	if out.Resources = property(root, "RESOURCE_MANAGER"); out.Resources == nil {
+	if out.Resources = x.property(x.root, loaded); out.Resources == nil {
 		out.Resources = []byte{}
 	}
-	if atom, err := xproto.InternAtom(x, true, uint16(len(selection)), selection).Reply(); err == nil && atom.Atom != xproto.AtomNone {
-		owner, err := xproto.GetSelectionOwner(x, atom.Atom).Reply()
-		if err == nil && owner.Owner != xproto.WindowNone {
-			out.XSettings, _ = xsettings.Parse(property(owner.Owner, "_XSETTINGS_SETTINGS"))
-			out.Own = property(owner.Owner, ownMark) != nil
-		}
+	atom, err := x.atom(selection)
+	if err != nil {
+		return out, err
+	}
+	owner, err := xproto.GetSelectionOwner(x.Conn, atom).Reply()
+	if err == nil && owner.Owner != xproto.WindowNone {
+		out.XSettings, _ = xsettings.Parse(x.property(owner.Owner, property))
+		out.Own = x.property(owner.Owner, ownMark) != nil
 	}
 	return out, nil
 }

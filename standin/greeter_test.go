@@ -3,6 +3,7 @@ package standin_test
 import (
 	"fmt"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -121,7 +122,10 @@ func TestLoginScreensAlwaysComeUp(t *testing.T) {
 func TestTextConsole(t *testing.T) {
 	r := rigOf(t)
 	r.put("/etc/tollgate/tollgate.conf", "[Screen]\n")
-	for line, want := range map[string]string{"": "nothing: not found", "ls": "ls: not found", "sudo dance now": "dance: not found", "sudo cp /a /b": "there is no /a", "sudo rm /etc/nothing": "there is no /etc/nothing", "cp /a /b": "cp: not found", "sudo cp ../../x y": "there is no"} {
+	outside := filepath.Join(filepath.Dir(r.System), "outside")
+	require.NoError(t, os.WriteFile(outside, nil, 0o644))
+	defer os.Remove(outside)
+	for line, want := range map[string]string{"": "nothing: not found", "ls": "ls: not found", "sudo dance now": "dance: not found", "sudo cp /a /b": "there is no /a", "sudo rm /etc/nothing": "there is no /etc/nothing", "cp /a /b": "cp: not found", "sudo cp ../outside y": "there is no"} {
 		_, err := standin.Tollgate.Type(r.Root, "sudo tollgate restart", line)
 		require.ErrorContains(t, err, want, line)
 	}

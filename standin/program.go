@@ -20,9 +20,9 @@ type Root struct {
 // host is where a path of the desk lies; "~" is the home.
 func (d Root) host(p string) string {
 	if rest, ok := strings.CutPrefix(p, "~"); ok {
-		return filepath.Join(d.Home, rest)
+		return filepath.Join(d.Home, filepath.Clean("/"+rest))
 	}
-	return filepath.Join(d.System, p)
+	return filepath.Join(d.System, filepath.Clean("/"+p)) // and never out of it
 }
 
 func (d Root) there(p string) bool {

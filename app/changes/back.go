@@ -91,11 +91,11 @@ type ReviewedBack struct {
 
 // Review plans a way back, less the operations at some paths.
 func (b *Back) Review(d *desks.Managed, w Way, left []string) (ReviewedBack, error) {
-	r, _, err := b.plan(d, w)
+	r, gone, err := b.plan(d, w)
 	if err != nil {
 		return ReviewedBack{}, err
 	}
-	worn, err := b.drafts.Worn(d)
+	worn, err := b.wornAfter(d, w, gone)
 	if err != nil {
 		return ReviewedBack{}, err
 	}
@@ -170,6 +170,24 @@ func (b *Back) carryOut(ctx context.Context, d *desks.Managed, j *jobs.Job, w Wa
 		return err
 	}
 	return desks.RefreshCaches(ctx, d, j, back)
+}
+
+// wornAfter is what the desk is to wear after a way back.
+func (b *Back) wornAfter(d *desks.Managed, w Way, gone []store.CheckpointRow) (outfit.Outfit, error) {
+	if !w.whole() {
+		return b.drafts.Worn(d)
+	}
+	rows, err := b.store.Worn(d.ID)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	i := slices.IndexFunc(rows, func(row store.OutfitRow) bool {
+		return !slices.ContainsFunc(gone, func(c store.CheckpointRow) bool { return c.ID == row.Checkpoint })
+	})
+	if i < 0 {
+		return outfit.Outfit{}, nil
+	}
+	return outfit.Parse(rows[i].Text)
 }
 
 // wornBefore is what the desk wears with one facet as it was before.

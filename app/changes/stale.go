@@ -1,8 +1,9 @@
 package changes
 
 import (
-	"slices"
-	"strings"
+	"errors"
+	"os"
+	"path/filepath"
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
@@ -17,12 +18,9 @@ type Stale struct {
 	Facets []string // that it shows otherwise
 }
 
-// line is a line of a settings file, "key = value", as it was before a change.
-type line struct{ facet, file, key, was string }
-
 // Stale are the programs that were started before changes which they do not follow until
-// they are started again: something in a file that they read once is not as it was then. Of
-// a desk whose programs are not known it is none.
+// they are started again: what they read then is not what they would read now. Of a desk
+// whose programs are not known it is none.
 func (h *History) Stale(d *desks.Managed) ([]Stale, error) {
 	if d.Programs == nil {
 		return nil, nil
@@ -36,31 +34,38 @@ func (h *History) Stale(d *desks.Managed) ([]Stale, error) {
 		return nil, err
 	}
 	var out []Stale
-	seen, lines := d.Snapshot(), map[uint]map[string][]line{} // by entry and surface
+	seen, was := d.Snapshot(), map[int]*desk.Desk{} // by how many changes came since
 	for _, p := range programs {
 		s, ok := seen.Surface(p.Surface)
 		if !ok {
 			continue
 		}
-		first := map[string]line{} // of a facet: what the program read, before the first change since
-		for _, c := range rows {   // the newest first
-			if !c.At.After(p.Since) {
-				break
-			}
-			if lines[c.ID] == nil {
+		since := 0 // the newest first
+		for since < len(rows) && rows[since].At.After(p.Since) {
+			since++
+		}
+		if since == 0 {
+			continue
+		}
+		if was[since] == nil {
+			var plans []plan.Plan
+			for _, c := range rows[:since] {
 				of, err := h.plans.Get(d, c.PlanID)
 				if err != nil {
 					return nil, err
 				}
-				lines[c.ID] = h.unfollowed(seen, of)
+				plans = append(plans, of)
 			}
-			for _, l := range lines[c.ID][p.Surface] {
-				first[l.facet] = l
+			before, release, err := h.before(seen, plans)
+			if err != nil {
+				return nil, err
 			}
+			defer release() // a few at most: the programs share them
+			was[since] = before
 		}
 		one := Stale{Program: p, Title: s.Title}
 		for _, f := range s.Facets {
-			if l, ok := first[f.Name]; ok && l.now(seen) != l.was {
+			if !reading.Live(seen, s, f) && reading.Told(was[since], s, f).Value != reading.Told(seen, s, f).Value {
 				one.Facets = append(one.Facets, f.Name)
 			}
 		}
@@ -71,53 +76,57 @@ func (h *History) Stale(d *desks.Managed) ([]Stale, error) {
 	return out, nil
 }
 
-// now is what the file says of the key.
-func (l line) now(d *desk.Desk) string {
-	b, err := d.Tree().ReadSettings(desk.Name(l.file))
+// before is the desk as it was before some changes, the newest first, as far as settings
+// go. It can be read until release is called. What was let go is as it is now.
+func (h *History) before(d *desk.Desk, changes []plan.Plan) (before *desk.Desk, release func(), err error) {
+	front, err := os.MkdirTemp("", "ivelt-before-")
 	if err != nil {
-		return ""
+		return nil, nil, err
 	}
-	return valueOf(b, l.key)
+	release = func() { _ = os.RemoveAll(front) }
+	first := map[string]plan.State{} // of a path: before the oldest of them
+	for _, p := range changes {
+		for _, op := range p.Ops {
+			first[op.Path] = op.Before
+		}
+	}
+	var gone []string
+	told := map[string]desk.Value{}
+	for at, state := range first {
+		var err error
+		if setting, is := desk.Setting(at); is {
+			told[setting], err = state.Value()
+		} else if state.Kind == "" {
+			gone = append(gone, at)
+		} else {
+			err = h.lay(filepath.Join(front, filepath.FromSlash(at)), state)
+		}
+		if err != nil {
+			release()
+			return nil, nil, err
+		}
+	}
+	return d.Laid(front, gone).Told(told), release, nil
 }
 
-// valueOf is what the last line of a key says in a file, "" if none does.
-func valueOf(text []byte, key string) (value string) {
-	for of := range strings.Lines(string(text)) {
-		if name, says, ok := strings.Cut(of, "="); ok && strings.TrimSpace(name) == key {
-			value = strings.TrimSpace(says)
+// lay puts a file or link that was kept somewhere.
+func (h *History) lay(at string, state plan.State) error {
+	var b []byte
+	var err error
+	switch state.Kind {
+	case "file":
+		if b, err = h.kept.Get(state.Hash); err != nil {
+			return nil // it was let go: nothing can be told of it any more
 		}
+	case "link":
+	default:
+		return nil
 	}
-	return value
-}
-
-// unfollowed are the lines, by surface, that a plan changes in files which programs read
-// once, with what they said before.
-func (h *History) unfollowed(d *desk.Desk, p plan.Plan) map[string][]line {
-	out := map[string][]line{}
-	for _, op := range p.Ops {
-		s, ok := d.Surface(op.Surface)
-		if !ok || op.Kind != plan.Write && op.Kind != plan.Remove || op.Effect != plan.ProgramRestart {
-			continue
-		}
-		var before []byte
-		if op.Before.Kind == "file" {
-			var err error
-			if before, err = h.kept.Get(op.Before.Hash); err != nil {
-				continue // it was let go: nothing can be told of it any more
-			}
-		}
-		for _, f := range s.Facets {
-			if reading.Live(d, s, f) {
-				continue
-			}
-			i := slices.IndexFunc(f.Sources, func(src desk.Source) bool {
-				return src.Format != "xsettings" && src.Format != "gsettings" && valueOf(before, src.Key) != valueOf(op.Content, src.Key)
-			})
-			if i >= 0 {
-				key := f.Sources[i].Key
-				out[s.ID] = append(out[s.ID], line{f.Name, op.Path, key, valueOf(before, key)})
-			}
-		}
+	if err := os.MkdirAll(filepath.Dir(at), 0o700); err != nil {
+		return err
 	}
-	return out
+	if state.Kind == "link" {
+		return os.Symlink(state.Hash, at)
+	}
+	return errors.Join(err, os.WriteFile(at, b, 0o600))
 }

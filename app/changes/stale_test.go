@@ -1,6 +1,8 @@
 package changes_test
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -45,9 +47,21 @@ func TestWhoStillShowsTheOld(t *testing.T) {
 	require.Len(t, list, 1)
 	_, job, err = a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "y"}.With(desk.FacetDark, "light"), 0, planning.Options{})
 	require.NoError(t, apptest.Wait(job, err))
-	require.Equal(t, map[string][]string{"notes": {desk.FacetDark}}, stale(), "of which nothing was said before, and now light is")
+	require.Empty(t, stale(), "of which nothing was said before, which is light too")
 	_, job, err = a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "z"}.With(desk.FacetDark, "dark"), 0, planning.Options{})
 	require.NoError(t, apptest.Wait(job, err))
 	open[1].Since = list[0].At.Add(time.Millisecond)
 	require.Empty(t, stale(), "what it read is so again")
+
+	// Qt's programs go along with GTK 3, and read what it is told when they start.
+	plugin := d.HostPath("/usr/lib/x86_64-linux-gnu/qt5/plugins/platformthemes/libqgtk3.so")
+	require.NoError(t, os.MkdirAll(filepath.Dir(plugin), 0o755))
+	require.NoError(t, os.WriteFile(plugin, nil, 0o644))
+	require.NoError(t, os.MkdirAll(filepath.Join(d.Home, ".icons/Gull"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(d.Home, ".icons/Gull/index.theme"), []byte("[Icon Theme]\nName=Gull\nDirectories=16\n[16]\nSize=16\n"), 0o644))
+	d.SetSurfaces(desk.Builtin())
+	d.Env = map[string]string{"QT_QPA_PLATFORMTHEME": "gtk3"}
+	_, job, err = a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: "a"}.With(desk.FacetIcons, "Gull"), 0, planning.Options{})
+	require.NoError(t, apptest.Wait(job, err))
+	require.Equal(t, []string{desk.FacetIcons}, stale()["other"])
 }

@@ -26,7 +26,7 @@ import (
 // Exit codes of the command line contract.
 const (
 	exitFine     = 0
-	exitFindings = 1
+	exitFindings = given.CodeFindings
 	exitBad      = 2
 )
 

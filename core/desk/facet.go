@@ -40,6 +40,8 @@ const (
 	FacetMenuIcon     = "menu-icon"     // the picture on the menu's button, by its full path
 	FacetEffects      = "effects"       // how much moves when windows open and close
 	FacetWorkspaces   = "workspaces"    // how many there are
+	FacetTextScale    = "text-scale"    // how much larger text is than its fonts say
+	FacetClock        = "clock"         // how clocks count the hours
 	FacetPalette      = "palette"       // the colours of the terminal
 	FacetGround       = "ground"        // of the terminal: how far it hides what is behind it, percent
 	FacetGroundBlur   = "terminal-blur" // of what shows through the terminal, px
@@ -111,6 +113,8 @@ var Facets = []FacetInfo{
 	{FacetMenuIcon, "Menu's picture", TakesPicture, 0, 0, "", nil},
 	{FacetEffects, "Effects", TakesWord, 0, 0, "", []string{"none", "few", "all"}},
 	{FacetWorkspaces, "Workspaces", TakesNumber, 1, 12, "", nil},
+	{FacetTextScale, "Text size", TakesNumber, 50, 300, "%", nil},
+	{FacetClock, "Clock", TakesWord, 0, 0, "", []string{"24-hour", "12-hour"}},
 	{FacetPalette, "Terminal palette", TakesPiece, 0, 0, "", nil},
 	{FacetGround, "Terminal's opacity", TakesNumber, 20, 100, "%", nil},
 	{FacetGroundBlur, "Terminal's blur", TakesNumber, 0, 64, "px", nil},

@@ -278,13 +278,14 @@ func config(d *desk.Desk) *fontconf.Config {
 		}
 		return b.String()
 	}
+	in := fontconf.Places{Home: d.HomePath, Config: d.First("{config}"), Data: d.First("{data}")}
 	if d.Front != "" { // how it would be, which is asked once
-		c, _ := fontconf.Load(d.Tree(), top, d.HomePath)
+		c, _ := fontconf.Load(d.Tree(), top, in)
 		return c
 	}
 	holds := func(known cachedConfig) bool { return known.stamp == stamp(known.files()) }
 	return cache.Of(d.Cache, ofConfig{d.Where()}, holds, func() cache.Made[cachedConfig] {
-		c, err := fontconf.Load(d.Tree(), top, d.HomePath)
+		c, err := fontconf.Load(d.Tree(), top, in)
 		if err != nil {
 			c = nil
 		}

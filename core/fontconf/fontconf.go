@@ -25,7 +25,7 @@ type Config struct {
 	Files []string // read, in order
 	Notes []Note
 	rules []rule
-	home  string
+	in    Places
 	depth int
 }
 
@@ -106,10 +106,19 @@ const (
 	maxFiles = 400
 )
 
-// Load reads a configuration from a tree, and what it includes. home is the
-// person's, as a path. A file that is no configuration is noted and passed over.
-func Load(fsys fs.FS, file, home string) (*Config, error) {
-	c := &Config{home: home}
+// Places are the person's folders that a configuration names, as paths: the home, and what
+// XDG_CONFIG_HOME and XDG_DATA_HOME stand for.
+type Places struct{ Home, Config, Data string }
+
+// Home are the places in a home where no variable says otherwise.
+func Home(home string) Places {
+	return Places{home, path.Join(home, ".config"), path.Join(home, ".local/share")}
+}
+
+// Load reads a configuration from a tree, and what it includes. A file that is no
+// configuration is noted and passed over.
+func Load(fsys fs.FS, file string, in Places) (*Config, error) {
+	c := &Config{in: in}
 	if _, err := fs.Stat(fsys, strings.TrimPrefix(file, "/")); err != nil {
 		return nil, err
 	}
@@ -136,9 +145,9 @@ func (c *Config) read(fsys fs.FS, file string) {
 	for _, n := range top.Kids {
 		switch n.XMLName.Local {
 		case "dir":
-			c.Dirs = append(c.Dirs, c.place(n, "/.local/share/"))
+			c.Dirs = append(c.Dirs, c.place(n, c.in.Data))
 		case "include":
-			c.include(fsys, c.place(n, "/.config/"))
+			c.include(fsys, c.place(n, c.in.Config))
 		case "alias":
 			if r, ok := aliasOf(n); ok {
 				r.file = file
@@ -171,9 +180,9 @@ func (c *Config) place(n node, xdg string) string {
 	p := strings.TrimSpace(n.Text)
 	switch {
 	case n.attr("prefix", "") == "xdg":
-		return path.Join(c.home, xdg, p)
+		return path.Join(xdg, p)
 	case strings.HasPrefix(p, "~"):
-		return path.Join(c.home, p[1:])
+		return path.Join(c.in.Home, p[1:])
 	case path.IsAbs(p):
 		return path.Clean(p)
 	}

@@ -28,7 +28,7 @@ func theirs(t *testing.T, dir, text, family string) []string {
 }
 
 func ours(t *testing.T, text, family string) (out []string) {
-	c, err := fontconf.Load(fstest.MapFS{"fonts.conf": {Data: []byte(text)}}, "/fonts.conf", "/home/me")
+	c, err := fontconf.Load(fstest.MapFS{"fonts.conf": {Data: []byte(text)}}, "/fonts.conf", fontconf.Home("/home/me"))
 	require.NoError(t, err)
 	for _, f := range c.Families(family) {
 		out = append(out, f.Name)
@@ -88,7 +88,7 @@ func TestAFamilyOrAPropertyIsSet(t *testing.T) {
 
 		drawn, err := fontconf.SetProperty([]byte(before), "hintstyle", "hintslight")
 		require.NoError(t, err)
-		c, err := fontconf.Load(fstest.MapFS{"fonts.conf": {Data: drawn}}, "/fonts.conf", "/home/me")
+		c, err := fontconf.Load(fstest.MapFS{"fonts.conf": {Data: drawn}}, "/fonts.conf", fontconf.Home("/home/me"))
 		require.NoError(t, err)
 		require.Equal(t, "hintslight", c.Rendered("Sans", []string{"Sans"})["hintstyle"][0].Value)
 	}
@@ -105,15 +105,16 @@ func TestIncludes(t *testing.T) {
 	c, err := fontconf.Load(fstest.MapFS{
 		"etc/fonts/fonts.conf": {Data: []byte(`<fontconfig><include>conf.d</include><include>~/one.conf</include><include prefix="xdg">fontconfig/two.conf</include>
 			<include>/etc/fonts/./three.conf</include><include ignore_missing="yes">gone.conf</include><dir>~/.fonts</dir><dir prefix="xdg">fonts</dir><dir>/usr/share/fonts</dir></fontconfig>`)},
-		"etc/fonts/conf.d/20-b.conf":          {Data: []byte(family("B"))},
-		"etc/fonts/conf.d/10-a.conf":          {Data: []byte(family("A"))},
-		"etc/fonts/conf.d/x.conf":             {Data: []byte(family("X"))},
-		"etc/fonts/conf.d/30-README":          {Data: []byte("not read")},
-		"home/me/one.conf":                    {Data: []byte(family("One"))},
-		"home/me/.config/fontconfig/two.conf": {Data: []byte(family("Two"))},
-		"etc/fonts/three.conf":                {Data: []byte(family("Three"))},
-	}, "/etc/fonts/fonts.conf", "/home/me")
+		"etc/fonts/conf.d/20-b.conf":           {Data: []byte(family("B"))},
+		"etc/fonts/conf.d/10-a.conf":           {Data: []byte(family("A"))},
+		"etc/fonts/conf.d/x.conf":              {Data: []byte(family("X"))},
+		"etc/fonts/conf.d/30-README":           {Data: []byte("not read")},
+		"home/me/one.conf":                     {Data: []byte(family("One"))},
+		"home/me/settings/fontconfig/two.conf": {Data: []byte(family("Two"))},
+		"etc/fonts/three.conf":                 {Data: []byte(family("Three"))},
+	}, "/etc/fonts/fonts.conf", fontconf.Places{Home: "/home/me", Config: "/home/me/settings", Data: "/srv/data"})
 	require.NoError(t, err)
+	require.Equal(t, []string{"/home/me/.fonts", "/srv/data/fonts", "/usr/share/fonts"}, c.Dirs)
 	var got []string
 	for _, f := range c.Families("Sans") {
 		got = append(got, f.Name)

@@ -17,7 +17,7 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 	add := func(code reading.Code, remedy Fix, says say.Message) {
 		c.Asides = append(c.Asides, Aside{Code: code, Says: says, Remedy: remedy})
 	}
-	if len(r.Copies) > 0 && reading.Another(d, f.Lookup, r.Resolved, r.Copies[0]) {
+	if len(r.Copies) > 0 && r.Resolved != "" && reading.Another(d, f.Lookup, r.Resolved, r.Copies[0]) {
 		remedy := Fix{Kind: ByRemove, Path: r.Resolved, Says: say.Of("match/take-away-if-other-newer", r.Value, d.Show(path.Dir(r.Resolved)))}
 		if !d.Mine(r.Resolved) {
 			remedy = Fix{Kind: ByHand, Says: say.Of("match/ask-who-looks-after-this")}

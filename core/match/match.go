@@ -387,6 +387,24 @@ func (c Cell) Bad() bool {
 	return !slices.Contains([]State{Follows, Unasked, NotHere, CannotFollow, Excepted}, c.State)
 }
 
+// Strays lists what is not as an outfit wants it; that of which it says nothing is left out.
+func (b Board) Strays(o outfit.Outfit) []Finding {
+	out := []Finding{}
+	for _, t := range b.Threads {
+		for _, c := range t.Cells {
+			if c.Bad() && o.WantOn(c.Surface.ID, c.Facet) != "" {
+				out = append(out, c.finding())
+			}
+		}
+	}
+	return out
+}
+
+// finding is what is wrong with a cell.
+func (c Cell) finding() Finding {
+	return Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text, c.Because, c.Remedy.Says}
+}
+
 // Findings lists what is not as wanted, and what is to be mended aside, each
 // once.
 func (b Board) Findings() []Finding {
@@ -395,7 +413,7 @@ func (b Board) Findings() []Finding {
 	for _, t := range b.Threads {
 		for _, c := range t.Cells {
 			if c.Bad() {
-				out = append(out, Finding{c.Surface.ID, c.Facet, string(cmp.Or(c.Code, reading.Code(c.State))), c.Cause, c.Remedy.Text, c.Because, c.Remedy.Says})
+				out = append(out, c.finding())
 			}
 			for _, a := range c.Asides {
 				if !said[a.Text] {

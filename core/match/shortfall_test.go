@@ -41,6 +41,18 @@ func TestShortfalls(t *testing.T) {
 	require.Contains(t, whys(size.With(desk.FacetPointerSize, "200"))["gtk3"], "only 0 to 128 are known")
 }
 
+// TestAThemeThatAProgramHasInItself: a folder of its name that nobody looks into is no fault
+// (Debian: libgtk2.0-common has one).
+func TestAThemeThatAProgramHasInItself(t *testing.T) {
+	d := deskWith(t, map[string]string{"usr/share/themes/Raleigh/gtk-2.0/gtkrc": "", "~/.gtkrc-2.0": "gtk-theme-name = \"Raleigh\"\n", "~/.config/gtk-3.0/settings.ini": "[Settings]\ngtk-icon-theme-name=Gone\n"})
+	for _, f := range match.Of(d, outfit.Outfit{}).Findings() {
+		require.False(t, f.Surface == "gtk2" && f.Facet == desk.FacetWidgets, f.Cause)
+	}
+	require.Empty(t, match.Of(d, outfit.Outfit{}).Strays(outfit.Outfit{}))
+	icons := outfit.Outfit{}.With(desk.FacetIcons, "Gone")
+	require.NotEmpty(t, match.Of(d, icons).Strays(icons))
+}
+
 // TestDarkWithoutDarkForm: a theme without a dark form, and the dark shade: GTK 4 wears its
 // own dark style (gtkcssprovider.c of 4.8, gtk_css_provider_load_named; truth asks it), GTK 3
 // the theme's usual one. Reading, board and draft say the same of it.

@@ -241,7 +241,7 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		return err
 	}
 	if b.toldBySession() {
-		if err := b.tellSession(s, f, want); err != nil {
+		if err := b.tellSession(s, f, want, target.Format == "xresources"); err != nil {
 			return err
 		}
 	}
@@ -329,7 +329,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	}
 	b.add(plan.Op{
 		Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Says: why, Effect: plan.EffectOf(s.Restart),
+		Surface: s.ID, Facet: f.Name, Says: why, Effect: b.effectOf(s),
 	})
 	return nil
 }

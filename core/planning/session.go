@@ -29,14 +29,20 @@ func OfferSession(d *desk.Desk, program string) (plan.Plan, error) {
 	}
 	out := plan.Plan{Title: "Tell programs of changes at once"}
 	b := builder{d: d, seen: d, plan: &out, made: map[string]bool{}, told: map[string]bool{}}
-	s, _ := d.Surface("gtk3")
-	for _, f := range s.Facets {
-		if r := reading.Told(d, s, f); r.Value != "" && !slices.Contains(f.Lookup.BuiltIn, r.Value) {
-			if err := b.tellSession(s, f, r.Value); err != nil {
-				return plan.Plan{}, err
+	for _, id := range []string{"gtk3", "display"} {
+		s, _ := d.Surface(id)
+		for _, f := range s.Facets {
+			if r := reading.Told(d, s, f); r.Value != "" && (r.Source.Kind == "file" || id == "gtk3") && !slices.Contains(f.Lookup.BuiltIn, r.Value) {
+				inResources := slices.ContainsFunc(f.Sources, func(src desk.Source) bool {
+					return src.Format == "xresources" && src.Write && reading.PlaceOf(d, s, src, nil) == r.Source.Path
+				})
+				if err := b.tellSession(s, f, r.Value, inResources); err != nil {
+					return plan.Plan{}, err
+				}
 			}
 		}
 	}
+	s, _ := d.Surface("gtk3")
 	text := "[Desktop Entry]\nType=Application\nName=Ivelt, telling programs of changes\nExec=" + execOf(program) + " session\nNoDisplay=true\n"
 	if err := b.edit(d.First(sessionEntry), s, desk.Facet{}, say.Of("plan/start-session"), plan.SignIn, func([]byte) []byte { return []byte(text) }); err != nil {
 		return plan.Plan{}, err
@@ -78,24 +84,51 @@ func execOf(program string) string {
 }
 
 // tellSession writes a facet where Ivelt's own provider takes it from, if the surface asks
-// a provider at all.
-func (b *builder) tellSession(s desk.Surface, f desk.Facet, want string) error {
-	i := slices.IndexFunc(f.Sources, func(src desk.Source) bool { return src.Format == "xsettings" })
-	if i < 0 {
-		return nil
-	}
-	target := f.Sources[i]
-	target.Path, target.Format, target.Group, target.Write = desk.SessionFile, "keyfile", desk.SessionGroup, true
-	if err := b.put(s, f, target, want); err != nil {
-		return fmt.Errorf("what the session tells programs: %w", err)
+// a provider for it, or the display, which is told at once too. inResources is that it is
+// written where X resources are loaded from at sign-in, and so is to be loaded at once.
+func (b *builder) tellSession(s desk.Surface, f desk.Facet, want string, inResources bool) error {
+	for _, target := range ofSession(s, f, inResources) {
+		target.Path, target.Format, target.Write = desk.SessionFile, "keyfile", true
+		if err := b.put(s, f, target, want); err != nil {
+			return fmt.Errorf("what the session tells programs: %w", err)
+		}
 	}
 	at := path.Clean(b.d.First(desk.SessionFile))
 	for i := range b.plan.Ops {
 		if op := &b.plan.Ops[i]; op.Path == at && op.Kind == plan.Write {
-			op.Effect = plan.AtOnce
+			op.Effect, op.Says = plan.AtOnce, say.Of("plan/tell-open-programs")
 		}
 	}
 	return nil
+}
+
+// ofSession are a facet's lines in the file of Ivelt's own provider.
+func ofSession(s desk.Surface, f desk.Facet, inResources bool) (out []desk.Source) {
+	for _, src := range f.Sources {
+		switch {
+		case src.Format == "xsettings":
+			src.Group = desk.SessionGroup
+		case src.Format == "xresources" && src.Write && inResources:
+			src.Group = desk.SessionResources
+		default:
+			continue
+		}
+		out = append(out, src)
+	}
+	if s.Kind == "display" && f.Name == desk.FacetPointer {
+		out = append(out, desk.Source{Group: desk.SessionPointer, Key: desk.SessionPointerSet})
+	}
+	return out
+}
+
+// effectOf is when a surface shows what its settings file says. The display's pointer is
+// shown over the background at once where Ivelt's own provider shows it, else after a
+// sign-in.
+func (b *builder) effectOf(s desk.Surface) plan.Effect {
+	if s.Kind == "display" && b.toldBySession() {
+		return plan.ProgramRestart
+	}
+	return plan.EffectOf(s.Restart)
 }
 
 // toldBySession reports whether Ivelt's own provider tells the desk's programs, or will.

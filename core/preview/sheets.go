@@ -198,7 +198,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	}
 	s.family = c.familyOf(font)
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
-		s.Styles.TextSize(pt * 96 / 72)
+		s.Styles.TextSize(pt * 96 / 72 * s.textScale(facet))
 	}
 	s.painter.Picture, s.painter.Icon = s.picture, s.icon
 	s.files = gtkcss.Files(c.D.Tree(), desk.Name(file), resources)
@@ -227,3 +227,13 @@ func TitleRoom(d *desk.Desk, look Look, surface string) (high, room float64, fra
 
 // plainRoom is the height of a title in frames whose theme does not say it, px.
 const plainRoom = 22
+
+// textScale is how much larger than its font says a program's text is: GTK asks the shared
+// settings for it under a compositor (gdkscreen-wayland.c of GTK 3, gdkdisplay-wayland.c of
+// GTK 4: text-scaling-factor is what gtk-xft-dpi is taken times).
+func (s *Stage) textScale(facet string) float64 {
+	if s.D.Display() != "wayland" || facet == desk.FacetFrame {
+		return 1
+	}
+	return float64(s.look.number(desk.FacetTextScale, "desktop", 100)) / 100
+}

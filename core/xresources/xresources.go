@@ -11,6 +11,7 @@ type Entry struct {
 	Name, Value string
 	Line        int // 1-based, of its beginning
 	from, to    int // of the value, in bytes
+	start, end  int // of its lines, with the end of the last
 }
 
 // Parse returns what a file sets, in order. Comments and lines for the
@@ -49,7 +50,7 @@ func Parse(file []byte) []Entry {
 		for from < len(text) && (text[from] == ' ' || text[from] == '\t') {
 			from++
 		}
-		out = append(out, Entry{name, unescape(text[from:]), first, start + from, start + len(text)})
+		out = append(out, Entry{name, unescape(text[from:]), first, start + from, start + len(text), start, at})
 	}
 	return out
 }
@@ -76,6 +77,31 @@ func Lookup(file []byte, name string) (Entry, bool) {
 	return Entry{}, false
 }
 
+// Exact is the last line that names a resource so, without a star.
+func Exact(file []byte, name string) (out Entry, ok bool) {
+	for _, e := range Parse(file) {
+		if e.Name == name {
+			out, ok = e, true
+		}
+	}
+	return out, ok
+}
+
+// Remove returns the file without the lines that name a resource so. All else stays byte
+// for byte.
+func Remove(file []byte, name string) []byte {
+	var out []byte
+	kept := 0
+	for _, e := range Parse(file) {
+		if e.Name != name {
+			continue
+		}
+		out = append(out, file[kept:e.start]...)
+		kept = e.end
+	}
+	return append(out, file[kept:]...)
+}
+
 // Set returns the file with a resource set: where it is named last its value is
 // put in the stead of the old one, else a line is added. All else stays byte for
 // byte.
@@ -84,13 +110,7 @@ func Set(file []byte, name, value string) []byte {
 	if strings.HasPrefix(value, " ") || strings.HasPrefix(value, "\t") {
 		value = `\` + value
 	}
-	var last *Entry
-	for _, e := range Parse(file) {
-		if e.Name == name {
-			last = &e
-		}
-	}
-	if last != nil {
+	if last, ok := Exact(file, name); ok {
 		return bytes.Join([][]byte{file[:last.from], []byte(value), file[last.to:]}, nil)
 	}
 	end := "\n"

@@ -29,6 +29,16 @@ func TestValuesAreEditedInPlace(t *testing.T) {
 	require.Equal(t, 2, e.Line)
 }
 
+// TestWhatWasAddedIsTakenOut: a resource is removed with its lines, and nothing else is.
+func TestWhatWasAddedIsTakenOut(t *testing.T) {
+	for _, before := range []string{"", "a.b: c\n", "! no\nXcursor*size: 8\n", "*.color0: #000\\\n  more\n", "a.b: c\r\n"} {
+		with := xresources.Set([]byte(before), "Xcursor.size", "48")
+		require.Equal(t, before, string(xresources.Remove(with, "Xcursor.size")))
+	}
+	got := xresources.Remove([]byte("Xcursor.size: 2\\\n4\nx.y: z\nXcursor.size: 32"), "Xcursor.size")
+	require.Equal(t, "x.y: z\n", string(got))
+}
+
 func FuzzParse(f *testing.F) {
 	f.Add([]byte("Xcursor.size: 24\\\n\\101\n#include \"x\"\n! y\n*a*b : c"), "48")
 	f.Fuzz(func(t *testing.T, b []byte, value string) {

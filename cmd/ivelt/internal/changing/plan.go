@@ -20,7 +20,7 @@ import (
 func checkCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var worn given.OutfitFlag
-	var asJSON bool
+	var asJSON, asked bool
 	c := &cobra.Command{
 		Use:   "check",
 		Short: "Tell what is not as an outfit wants it, or what a desk is told and cannot use",
@@ -40,7 +40,11 @@ func checkCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			findings := match.Of(d, o).Findings()
+			board := match.Of(d, o)
+			findings := board.Findings()
+			if asked {
+				findings = board.Strays(o)
+			}
 			if asJSON {
 				err = given.PrintJSON(c.OutOrStdout(), findings)
 			} else {
@@ -56,6 +60,7 @@ func checkCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().BoolVar(&asked, "asked", false, "only what is not as the outfit asks, and nothing of what it leaves open")
 	worn.Add(c)
 	flags.Add(c)
 	return c

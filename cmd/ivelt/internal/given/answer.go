@@ -14,5 +14,8 @@ func PrintJSON(w io.Writer, v any) error {
 	return e.Encode(v)
 }
 
+// CodeFindings is the exit status of such a command.
+const CodeFindings = 1
+
 // ErrFindings ends a command that did its work and found something amiss.
 var ErrFindings = errors.New("findings")

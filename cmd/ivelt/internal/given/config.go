@@ -16,16 +16,23 @@ import (
 )
 
 // ConfigFile is what the person has told Ivelt itself: write = true lets it change this
-// computer's own desk.
+// computer's own desk, check-at-sign-in = false keeps it from looking after each sign-in
+// whether everything follows.
 func ConfigFile() string { return filepath.Join(xdg.ConfigHome, "ivelt", "config.toml") }
 
 const maxConfig = 1 << 20 // bytes
 
 // MayWrite reports whether the owner has let Ivelt change this computer's desk.
-func MayWrite() (bool, error) {
+func MayWrite() (bool, error) { return configured("write", false) }
+
+// ChecksAtSignIn reports whether it is looked after sign-in whether everything follows.
+func ChecksAtSignIn() (bool, error) { return configured("check-at-sign-in", true) }
+
+// configured is what the file says of a key, usual if it says nothing.
+func configured(key string, usual bool) (bool, error) {
 	b, err := regular.Read(ConfigFile(), maxConfig)
 	if errors.Is(err, fs.ErrNotExist) {
-		return false, nil
+		return usual, nil
 	}
 	if err != nil {
 		return false, err
@@ -34,15 +41,15 @@ func MayWrite() (bool, error) {
 	if err != nil {
 		return false, fmt.Errorf("%s: %w", ConfigFile(), err)
 	}
-	v, ok := settingsfile.Lookup(all, "", "write")
+	v, ok := settingsfile.Lookup(all, "", key)
 	if !ok {
-		return false, nil
+		return usual, nil
 	}
-	may, err := strconv.ParseBool(v.Text)
+	is, err := strconv.ParseBool(v.Text)
 	if err != nil {
-		return false, fmt.Errorf("%s: write is true or false, not %s", ConfigFile(), v.Text)
+		return false, fmt.Errorf("%s: %s is true or false, not %s", ConfigFile(), key, v.Text)
 	}
-	return may, nil
+	return is, nil
 }
 
 // KeepWriting writes down whether Ivelt may change this computer's desk. Everything else

@@ -51,7 +51,7 @@ func (f *DeskFlags) Open(ctx context.Context) (*desk.Desk, error) {
 		if err != nil {
 			return nil, err
 		}
-		d.SetSurfaces(append(desk.Builtin(), d.Present(f.of.Surfaces)...))
+		d.SetSurfaces(append(desk.Builtin(), d.Present(append(desk.Runtimes(), f.of.Surfaces...))...))
 		tell(d.OwnSurfaces())
 		return d, nil
 	case f.System != "":
@@ -101,7 +101,7 @@ func OwnDesk() (*desk.Desk, error) {
 		return nil, err
 	}
 	d.Title, d.Env = "This computer", map[string]string{}
-	d.SetSurfaces(d.Present(desk.Builtin()))
+	d.SetSurfaces(d.Present(append(desk.Builtin(), desk.Runtimes()...)))
 	for _, kv := range os.Environ() {
 		if k, v, ok := strings.Cut(kv, "="); ok {
 			d.Env[k] = v

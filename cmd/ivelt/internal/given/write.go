@@ -42,11 +42,11 @@ func Changing(c *cobra.Command, flags *DeskFlags, do func(a *app.App, d *desks.M
 // Watchdog starts a program that outlives this one and goes back on what is
 // tried, should this one be gone when the time is up.
 func Watchdog(dir string) error {
-	return apart("watchdog", dir)
+	return Apart("watchdog", dir)
 }
 
-// apart starts Ivelt again with a command, so that it outlives this one.
-func apart(args ...string) error {
+// Apart starts Ivelt again with a command, so that it outlives this one.
+func Apart(args ...string) error {
 	self, err := os.Executable()
 	if err != nil {
 		return err
@@ -68,7 +68,7 @@ func OwnData() (string, error) {
 
 // OwnManaged is this computer's desk, to be dressed.
 func OwnManaged(d *desk.Desk) *desks.Managed {
-	return &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return apart("session") }}
+	return &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }}
 }
 
 // Data is Ivelt's own folder for a desk that was named, "" for this computer's own.

@@ -32,16 +32,9 @@ func openCommand() *cobra.Command {
 			}
 			found := false
 			for _, folder := range folders {
-				b, err := os.ReadFile(filepath.Join(folder, addressName))
-				if err != nil {
-					continue
-				}
-				for line := range strings.Lines(string(b)) {
-					line = strings.TrimSpace(line)
-					if up(line) {
-						found = true
-						fmt.Fprintln(c.OutOrStdout(), line)
-					}
+				for _, at := range addressesIn(folder) {
+					found = true
+					fmt.Fprintln(c.OutOrStdout(), at)
 				}
 			}
 			if !found {
@@ -53,6 +46,20 @@ func openCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&dir, "dir", "", "the folder that it was started with, if it was named there")
 	return c
+}
+
+// addressesIn are where the servers can be opened that are up with a data folder.
+func addressesIn(folder string) (out []string) {
+	b, err := os.ReadFile(filepath.Join(folder, addressName))
+	if err != nil {
+		return nil
+	}
+	for line := range strings.Lines(string(b)) {
+		if line = strings.TrimSpace(line); up(line) {
+			out = append(out, line)
+		}
+	}
+	return out
 }
 
 // up reports whether something listens at an address.

@@ -1,46 +1,139 @@
 package serving
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
+	"os"
+	"os/exec"
+	"strconv"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"ivelt/cmd/ivelt/internal/given"
-	"ivelt/core/xsettings"
+	"ivelt/core/desk"
 	"ivelt/session"
 )
 
+// checkAfter is how long after sign-in it is looked whether everything follows.
+const checkAfter = time.Minute
+
+// The side of the pair that a process is, in its command line.
+const (
+	guardFlag = "guard" // begun by the other
+	holdFlag  = "hold"  // the side that tells the display
+	wireFile  = 3       // in both, see [session.Pair]
+)
+
+// sessionRun is one process of the pair of `ivelt session`.
+type sessionRun struct {
+	desk        *desk.Desk
+	self        string
+	out         io.Writer
+	checkAt     int64 // Unix time; 0 for never
+	guard, hold bool
+}
+
 func sessionCommand() *cobra.Command {
-	return &cobra.Command{
+	var r sessionRun
+	c := &cobra.Command{
 		Use:   "session",
-		Short: "Tell the programs of an X session of changes at once; started at sign-in",
-		Long: "Tell the programs of an X session of changes at once, where nothing else does: as a provider\n" +
-			"of XSETTINGS, from ~/.config/ivelt/session.conf, which plans write. It never takes over from\n" +
-			"another provider, and ends if another takes over from it.",
+		Short: "Tell the display and its programs of changes at once; started at sign-in",
+		Long: "Tell the display and its programs of changes at once, where nothing else does: as a provider of\n" +
+			"XSETTINGS, in the X resources that are loaded, and by the pointer over the background, from\n" +
+			"~/.config/ivelt/session.conf, which plans write. It never takes over from another provider, and\n" +
+			"ends if another takes over from it. It is two processes, each of which starts the other again\n" +
+			"if it is killed.\n\n" +
+			"A minute after it began it runs check --own --asked once. If something does not show what the\n" +
+			"desk was last dressed in, a notification says so and opens Match. The line check-at-sign-in = false in ~/.config/ivelt/config.toml turns\n" +
+			"that off.",
 		Args: cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error {
-			d, err := given.OwnDesk()
-			if err != nil {
+		RunE: func(c *cobra.Command, _ []string) (err error) {
+			r.out = c.OutOrStdout()
+			if r.desk, err = given.OwnDesk(); err != nil {
 				return err
 			}
-			if d.Display() != "x11" {
-				fmt.Fprintln(c.OutOrStdout(), "This session has a compositor: programs ask GLib's settings, and follow them without this.")
-				return nil
-			}
-			file := session.FileOf(d)
-			changed, err := session.Watch(c.Context(), file)
-			if err != nil {
+			if r.self, err = os.Executable(); err != nil {
 				return err
 			}
-			read := func() (xsettings.Settings, error) { return session.ReadFile(file) }
-			err = session.Provide(c.Context(), d.Env["DISPLAY"], read, changed, func(err error) { slog.Warn("the old settings stay", "error", err) })
-			if errors.Is(err, session.ErrProvided) || errors.Is(err, session.ErrTaken) {
-				fmt.Fprintf(c.OutOrStdout(), "Nothing to do: %v.\n", err)
-				return nil
+			if !c.Flags().Changed("check-at") {
+				r.checkAt = time.Now().Add(checkAfter).Unix()
 			}
-			return err
+			return r.run(c.Context())
 		},
 	}
+	c.Flags().BoolVar(&r.guard, guardFlag, false, "")
+	c.Flags().BoolVar(&r.hold, holdFlag, false, "")
+	c.Flags().Int64Var(&r.checkAt, "check-at", 0, "when to look whether everything follows, in seconds of Unix time; 0 for never")
+	for _, name := range []string{guardFlag, holdFlag} {
+		_ = c.Flags().MarkHidden(name)
+	}
+	return c
+}
+
+func (r *sessionRun) run(ctx context.Context) error {
+	if r.desk.Display() != "x11" {
+		fmt.Fprintln(r.out, "This session has a compositor: programs ask GLib's settings, and follow them without this.")
+		return r.check(ctx)
+	}
+	var wire *os.File
+	if r.guard || r.hold {
+		wire = os.NewFile(wireFile, "wire")
+	}
+	other, work := "--"+holdFlag, r.wait
+	if r.hold {
+		other, work = "--"+guardFlag, r.tell
+	}
+	pair, err := session.PairOf(wire, func() *exec.Cmd {
+		c := exec.Command(r.self, "session", other, "--check-at", strconv.FormatInt(r.checkAt, 10))
+		c.Stdout, c.Stderr = os.Stdout, os.Stderr
+		return c
+	})
+	if err != nil {
+		return err
+	}
+	return pair.Work(ctx, work)
+}
+
+// tell keeps the display as the file says.
+func (r *sessionRun) tell(ctx context.Context) error {
+	file := session.FileOf(r.desk)
+	changed, err := session.Watch(ctx, session.FilesOf(r.desk)...)
+	if err != nil {
+		return err
+	}
+	trouble := func(err error) { slog.Error("the old stays", "error", err) }
+	slim(ctx)
+	err = session.Hold(ctx, r.desk, func() (desk.Held, error) { return session.ReadFile(file) }, changed, trouble)
+	if errors.Is(err, session.ErrProvided) || errors.Is(err, session.ErrTaken) {
+		fmt.Fprintf(r.out, "Nothing to do: %v.\n", err)
+		return nil
+	}
+	return err
+}
+
+// wait checks when it is time to, and waits for the end.
+func (r *sessionRun) wait(ctx context.Context) error {
+	slim(ctx)
+	if err := r.check(ctx); err != nil {
+		slog.Error("whether everything follows is not known", "error", err)
+	}
+	<-ctx.Done()
+	return nil
+}
+
+// slim makes the process small once it has begun.
+func slim(ctx context.Context) {
+	go func() {
+		select {
+		case <-time.After(time.Second):
+			if err := session.Slim(); err != nil {
+				slog.Debug("stays as large as it is", "error", err)
+			}
+		case <-ctx.Done():
+		}
+	}()
 }
