@@ -23,8 +23,10 @@ test-rest:
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme, parcel and font of the real makers' packages, with tables
 # of both; settings files of this machine read as other parsers read them.
+# Then whole sessions in a box: 300 and more outfits, and 100 and more kills.
 truth: deps
 	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsA|TestReal|TestQt|TestIconsAreDrawn|TestSettingsFiles|TestSystemFiles|TestAProgramsSettings|TestLooksAre' -args -times 5 -all
+	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestASessionInABox|TestKilledWhile|TestThePointerOver' -args -times 10
 
 # Everything that can go wrong while a plan is carried out, many times over, with a
 # count of each: calls that fail, kills, lost power, others that write meanwhile,

@@ -175,9 +175,11 @@ func TestOpenProgramsFollow(t *testing.T) {
 			if where == "wayland" {
 				require.Empty(t, s.ask(t, "dconf", "dconf-cli", "dump", "/"))
 				stop()
-				p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetIcons, "Tango"))
-				require.NoError(t, err)
-				require.NotEmpty(t, p.Blocked, "nobody answers any more")
+				require.Eventually(t, func() bool { // once the connection hears of it
+					p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetIcons, "Tango"))
+					require.NoError(t, err)
+					return len(p.Blocked) > 0
+				}, 5*time.Second, 10*time.Millisecond, "nobody answers any more")
 				return
 			}
 			stop() // programs fall back on what their files say

@@ -66,7 +66,7 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 	}{{"", 400, false}, {":bold", 700, false}, {":italic", 400, true}, {":bold:italic", 700, true}, {":light", 300, false}, {":weight=210", 900, false}}
 	n := 0
 	hold := func(what, file string, home string, faces []fontfile.Face, names []string) {
-		c, err := fontconf.Load(os.DirFS("/"), file, home)
+		c, err := fontconf.Load(os.DirFS("/"), file, fontconf.Home(home))
 		require.NoError(t, err)
 		for _, name := range names {
 			for _, style := range styles {

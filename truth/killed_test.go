@@ -28,11 +28,17 @@ func wholeHome(t *testing.T, s *seat) map[string]string {
 			return err
 		}
 		rel, _ := filepath.Rel(s.home, p)
-		if rel == "data" || rel == ".cache" || rel == ".config/dconf" {
+		if rel == "data" || rel == ".cache" || d.IsDir() && d.Name() == "dconf" {
 			return fs.SkipDir
 		}
 		if d.IsDir() {
 			return nil
+		}
+		if to, err := os.Readlink(p); err == nil {
+			out[rel+", a link"] = to
+			if fi, err := os.Stat(p); err != nil || fi.IsDir() {
+				return nil
+			}
 		}
 		b, err := os.ReadFile(p)
 		out[rel] = fmt.Sprintf("%x", sha256.Sum256(b))

@@ -3,7 +3,7 @@
 #include <gtk/gtk.h>
 #include <stdio.h>
 
-static const char *names[] = { "gtk-theme-name", "gtk-icon-theme-name", "gtk-cursor-theme-name", "gtk-cursor-theme-size", "gtk-font-name", NULL };
+static const char *names[] = { "gtk-theme-name", "gtk-icon-theme-name", "gtk-cursor-theme-name", "gtk-cursor-theme-size", "gtk-font-name", "gtk-xft-dpi", NULL };
 
 static void say(GObject *settings, GParamSpec *of, gpointer unused) {
 	(void)unused;
