@@ -61,6 +61,14 @@ type opView struct {
 	ID     string // of the element
 }
 
+// For is what an operation is for, or why it is done.
+func (v opView) For() string {
+	if strings.HasPrefix(v.Op.Says.Code, "plan/was-") {
+		return v.Op.Why // "it was not there before"
+	}
+	return "to " + v.Op.Why
+}
+
 type laterView struct {
 	plan.Later
 	Titles string
