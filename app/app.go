@@ -57,6 +57,8 @@ type App struct {
 	Back    *changes.Back
 	Trials  *changes.Trials
 
+	Administrator *changes.Administrator // of a system; for the desk [changes.SystemID] alone
+
 	desks      []*desks.Managed
 	close      func() error
 	background sync.WaitGroup // what is cleared away after a change
@@ -120,6 +122,7 @@ func assemble(ctx context.Context, s *store.Store, c Config) (a *App, err error)
 	a.Applier = changes.NewApplier(s, m, a.Library, a.History, a.Notices)
 	a.Review = changes.NewReview(s, s.Blobs, a.Plans, a.Drafts, a.Overlays, a.Judge)
 	a.Back = changes.NewBack(s, s.Blobs, a.Plans, a.Review, a.Applier, a.Drafts, a.Jobs)
+	a.Administrator = changes.NewAdministrator(c.Dir, s.Blobs, a.Applier, a.Back, a.History, a.Jobs)
 	a.Trials = changes.NewTrials(s, a.Plans, a.Back, a.Overlays, a.Notices, a.Jobs, c.Log, c.Now)
 	a.Changes = changes.New(c.Dir, s.Blobs, a.Plans, a.Applier, a.Trials, a.Drafts, a.Overlays, a.Jobs, c.Log, c.Watchdog)
 

@@ -25,6 +25,7 @@ type CheckpointRow struct {
 	Purged  *time.Time `gorm:"column:let_go" json:"LetGo"` // when what was kept was deleted: it can no longer be gone back on
 	Run     string     // the [Run] that came through
 	Day     int        // of use, see [Store.Day]
+	AskedBy string     `json:",omitempty"` // who became administrator for it; "" on a person's desk
 }
 
 // TrialRow is a change that is tried: unless it is kept, it is gone back on.

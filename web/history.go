@@ -14,7 +14,9 @@ import (
 
 type historyPage struct {
 	Frame
-	Past []pastView
+	Past  []pastView
+	Asked []changes.Administered // what an administrator did for the desk
+	Begun string                 // by an administrator, and not ended
 }
 
 type pastView struct {
@@ -33,6 +35,9 @@ func (s *Server) history(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	page := historyPage{Frame: f}
+	if page.Asked, page.Begun, err = changes.AdministeredFor(f.Desk.Desk); err != nil {
+		return err
+	}
 	for i, p := range past {
 		page.Past = append(page.Past, pastView{p, opViews(f.Desk, p.Plan, false), i == 0})
 	}

@@ -147,6 +147,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/keep", s.do(s.keep))
 		r.Get("/plan/{plan}/{op}", s.do(s.planFiles))
 		r.Get("/hand-over/{file}", s.do(s.handOver))
+		r.Post("/administer", s.do(s.administer))
 		r.Get("/match", s.do(s.match))
 		r.Get("/why/{surface}/{facet}", s.do(s.why))
 		r.Post("/why/{surface}/{facet}", s.do(s.whyStep))

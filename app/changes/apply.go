@@ -96,7 +96,7 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 	done.Plan = store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
 	c := ap.planConfig(d)
 	c.Progress, c.Run = progress, rand.Text()
-	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run}
+	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run, AskedBy: done.Checkpoint.AskedBy}
 	if seen := ap.notices.All(); len(seen) > 0 {
 		done.Noticed = seen[len(seen)-1].ID
 	}

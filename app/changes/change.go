@@ -67,11 +67,15 @@ func (ch *Changes) Apply(d *desks.Managed, planID string, how How) (*jobs.Job, e
 	}), nil
 }
 
-// Dress starts putting an outfit on that is no draft; the draft stays.
+// Dress starts putting an outfit on that is no draft; the draft stays. What needs an
+// administrator is left out where this Ivelt is none, and the plan says so.
 func (ch *Changes) Dress(ctx context.Context, d *desks.Managed, o outfit.Outfit, try time.Duration, opt planning.Options) (plan.Plan, *jobs.Job, error) {
 	p, err := ch.overlays.DressPlan(ctx, d, o, opt)
 	if err != nil {
 		return plan.Plan{}, nil, err
+	}
+	if theirs := len(p.Theirs(d.Desk).Ops); theirs > 0 && !d.AdminHere() {
+		p = planning.LeftForAdministrator(d.Desk, p.Mine(d.Desk), theirs)
 	}
 	return p, ch.jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error { return ch.wear(ctx, d, j, p, try) }), nil
 }

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
+	"ivelt/store"
 )
 
 // TestAPersonsDeskIsKeptAsItWasFound before the first change, whatever plans may touch of
@@ -57,8 +58,7 @@ func TestAPersonsDeskIsKeptAsItWasFound(t *testing.T) {
 	require.Equal(t, "GTK_THEME=Theirs\n", string(back.Conflicts[0].Now))
 	back, err = planning.Back(d.Desk, all, a.Kept, planning.Aim{Takes: map[string]planning.Take{"/home/me/.config/environment.d/60-look.conf": planning.TakeBefore}})
 	require.NoError(t, err)
-	_, job, err := a.Changes.ApplyHandedOver(d, apptest.JSON(t, back.Plan), false)
-	require.NoError(t, apptest.Wait(job, err))
+	require.NoError(t, a.Applier.Apply(t.Context(), d, back.Plan, store.Applied{}, func(int, int) {}))
 	require.NoFileExists(t, file(".config/environment.d/60-look.conf"))
 	for name, text := range map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-cursor-theme-size=24\n", ".config/gtk-4.0/settings.ini": "# mine\n[Settings]\n"} {
 		b, err := os.ReadFile(file(name))

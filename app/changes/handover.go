@@ -3,15 +3,16 @@ package changes
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
+	"os"
+	"slices"
+	"strconv"
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
-	"ivelt/core/plan"
-	"ivelt/core/planning"
 	"ivelt/core/script"
-	"ivelt/store"
 )
 
 // HandOver writes a reviewed plan in a form that can be handed over: json, which
@@ -43,27 +44,57 @@ func (ch *Changes) HandOver(ctx context.Context, d *desks.Managed, planID, form 
 	return fmt.Errorf("a plan is handed over as .json, .sh or .tar, not as .%s", form)
 }
 
-// ApplyHandedOver starts carrying out a plan that came as a file.
-func (ch *Changes) ApplyHandedOver(d *desks.Managed, file []byte, lose bool) (plan.Plan, *jobs.Job, error) {
-	var p plan.Plan
-	if err := json.Unmarshal(file, &p); err != nil {
-		return p, nil, fmt.Errorf("it is no plan: %w", err)
+// ErrNobodyToAsk: an administrator can only be asked by hand here.
+var ErrNobodyToAsk = errors.New("nobody can be asked for an administrator's password here: hand the file over, or run the command yourself")
+
+// AskAdministrator starts having the administrator's part of a plan carried out: the person is
+// asked for a password by the system, and what changes things is Ivelt as administrator.
+func (ch *Changes) AskAdministrator(d *desks.Managed, planID, then string) (*jobs.Job, error) {
+	p, err := ch.plans.Get(d, planID)
+	if err != nil {
+		return nil, err
 	}
-	if err := planning.HandedOver(d.Desk, p); err != nil {
-		return p, nil, err
+	return ch.ask(d, p.Title, then, func(ctx context.Context) ([]string, func(), error) {
+		f, err := os.CreateTemp(ch.dir, "handed-*.tar")
+		if err != nil {
+			return nil, nil, err
+		}
+		err = errors.Join(ch.HandOver(ctx, d, planID, "tar", f), f.Close())
+		return []string{f.Name()}, func() { os.Remove(f.Name()) }, err
+	})
+}
+
+// AskBack starts having an administrator go back on what one did, by its number.
+func (ch *Changes) AskBack(d *desks.Managed, number uint, then string) (*jobs.Job, error) {
+	done, _, err := AdministeredFor(d.Desk)
+	if err != nil {
+		return nil, err
 	}
-	p.Desk, p.Lose = d.ID, lose
-	return p, ch.jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
+	i := slices.IndexFunc(done, func(a Administered) bool { return a.Number == number && a.GoneOn == nil })
+	if i < 0 {
+		return nil, errors.New("an administrator did no such thing for this desk, or has gone back on it")
+	}
+	return ch.ask(d, "Go back on: "+done[i].Title, then, func(context.Context) ([]string, func(), error) {
+		return []string{"--back", strconv.FormatUint(uint64(number), 10)}, func() {}, nil
+	})
+}
+
+func (ch *Changes) ask(d *desks.Managed, title, then string, args func(context.Context) ([]string, func(), error)) (*jobs.Job, error) {
+	if d.Administer == nil {
+		return nil, ErrNobodyToAsk
+	}
+	return ch.jobs.Start(title, func(ctx context.Context, j *jobs.Job) error {
 		d.Lock()
 		defer d.Unlock()
-		j.Step("Applying", "files")
-		worn, err := ch.puttingOn(d, p)
+		with, done, err := args(ctx)
+		if done != nil {
+			defer done()
+		}
 		if err != nil {
 			return err
 		}
-		if err := ch.applier.Apply(ctx, d, p, store.Applied{Worn: worn}, func(n, total int) { j.At(int64(n), int64(total)) }); err != nil {
-			return err
-		}
-		return desks.RefreshCaches(ctx, d, j, p)
+		j.Then(then)
+		j.Step("Waiting for an administrator's password", "")
+		return d.Administer(ctx, with...)
 	}), nil
 }

@@ -114,7 +114,8 @@ func TestWhatIsTriedIsKeptOrGoneBackOn(t *testing.T) {
 	require.Empty(t, a.Notices.All())
 }
 
-// TestAPlanIsHandedOver as a file, a script and a bundle; another Ivelt carries it out.
+// TestAPlanIsHandedOver as a file, a script and a bundle. Where nobody can be asked for an
+// administrator's password, it says so.
 func TestAPlanIsHandedOver(t *testing.T) {
 	a, d := apptest.New(t)
 	_, err := a.Drafts.Choose(d, desk.FacetPointerSize, "32")
@@ -130,12 +131,8 @@ func TestAPlanIsHandedOver(t *testing.T) {
 	require.Contains(t, forms["sh"], "gtk-cursor-theme-size=32")
 	require.Contains(t, forms["tar"], "plan.json")
 	require.ErrorContains(t, a.Changes.HandOver(t.Context(), d, rv.Whole.ID, "doc", &bytes.Buffer{}), "not as .doc")
-	_, job, err := a.Changes.ApplyHandedOver(d, []byte(forms["json"]), false)
-	require.NoError(t, err)
-	require.NoError(t, job.Wait())
-	require.Contains(t, settings(t, d), "=32")
-	_, _, err = a.Changes.ApplyHandedOver(d, []byte("{"), false)
-	require.ErrorContains(t, err, "it is no plan")
+	_, err = a.Changes.AskAdministrator(d, rv.Whole.ID, "")
+	require.ErrorIs(t, err, changes.ErrNobodyToAsk)
 	_, err = a.Review.Listing(t.Context(), rv.Whole.Ops[0])
 	require.NoError(t, err)
 }

@@ -9,7 +9,6 @@ import (
 	"ivelt/app/apptest"
 	"ivelt/app/changes"
 	"ivelt/core/desk"
-	"ivelt/core/outfit"
 	"ivelt/core/planning"
 )
 
@@ -62,17 +61,4 @@ func TestAReviewedPlanIsOfItsOwnOutfit(t *testing.T) {
 		_, err = a.Changes.Apply(d, back.Return.Plan.ID, changes.How{})
 		require.ErrorContains(t, err, "not the plan of a look")
 	}
-}
-
-// TestAPlanHandedOverSaysWhatIsWorn: it carries its outfit, as any plan of one.
-func TestAPlanHandedOverSaysWhatIsWorn(t *testing.T) {
-	a, d := apptest.New(t)
-	p, err := planning.Dress(d.Desk, outfit.Outfit{Name: "Large"}.With(desk.FacetPointerSize, "48"))
-	require.NoError(t, err)
-	_, j, err := a.Changes.ApplyHandedOver(d, apptest.JSON(t, p), false)
-	require.NoError(t, err)
-	require.NoError(t, j.Wait())
-	worn, err := a.Drafts.Worn(d)
-	require.NoError(t, err)
-	require.Equal(t, "48", worn.Want(desk.FacetPointerSize))
 }

@@ -36,6 +36,10 @@ type Managed struct {
 	// that is not Ivelt's to do.
 	Session func() error
 
+	// Administer runs Ivelt's command for administrators with some arguments, once the
+	// person's system has let them; nil where nobody can be asked.
+	Administer func(ctx context.Context, args ...string) error
+
 	mu sync.Mutex // held while a plan is made and applied
 
 	listing  sync.Mutex

@@ -4,15 +4,13 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"os"
 	"path"
 	"slices"
 	"strings"
-	"syscall"
 
 	"ivelt/core/desk"
 	"ivelt/core/plan"
-	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // The ways a plan that was handed over is refused.
@@ -22,45 +20,53 @@ var (
 	ErrPath     = errors.New("a plan may not touch that")
 )
 
-// HandedOver checks a plan that came from elsewhere, before it is carried out:
-// that it is whole, was made for this computer and home, and touches only what a
-// plan may touch. What has to be there is checked as of any plan.
+// HandedOver checks a plan that a person hands over to an administrator, before it is
+// carried out on d, which is the system without that person's home: that it is whole, was
+// made for this computer, and touches only what a plan may touch of a system. What has to be
+// there is checked as of any plan.
 func HandedOver(d *desk.Desk, p plan.Plan) error {
-	if p.Computer != plan.Computer(d) || p.Home != d.HomePath {
-		return fmt.Errorf("%w, or for another home (%s)", ErrComputer, p.Home)
+	if p.Computer != plan.Computer(d) {
+		return ErrComputer
 	}
 	as := p
-	if as.Seal(&desk.Desk{ID: p.Desk, Home: d.Home, System: d.System, HomePath: d.HomePath}).ID != p.ID {
+	if as.Seal(&desk.Desk{ID: p.Desk, Home: d.Home, System: d.System, HomePath: p.Home}).ID != p.ID {
 		return ErrTampered
 	}
+	if len(p.Ops) == 0 {
+		return errors.New("there is nothing in the plan that needs an administrator")
+	}
 	for _, op := range p.Ops {
-		if err := allowed(d, op); err != nil {
+		err := allowed(d, op)
+		if op.Path == p.Home || strings.HasPrefix(op.Path, p.Home+"/") {
+			err = errInHome
+		}
+		if err != nil {
 			return fmt.Errorf("%w: %s: %w", ErrPath, op.Path, err)
 		}
 	}
 	return nil
 }
 
+var errInHome = errors.New("it is in a home: that part is its owner's to apply")
+
 func allowed(d *desk.Desk, op plan.Op) error {
-	if setting, ok := desk.Setting(op.Path); ok != (op.Kind == plan.Set) {
-		return errors.New("it is no setting")
-	} else if ok {
-		return settable(d, setting)
+	if _, ok := desk.Setting(op.Path); ok || op.Kind == plan.Set {
+		return errors.New("a setting of the desktop is its owner's")
 	}
 	if !path.IsAbs(op.Path) || path.Clean(op.Path) != op.Path {
 		return errors.New("it is no full path")
 	}
-	if op.After.Mode&^fs.ModePerm != 0 || op.After.Mode&0o022 != 0 && op.After.Mode != op.Before.Mode && !d.Mine(op.Path) {
+	if op.After.Mode&^fs.ModePerm != 0 || op.After.Mode&0o022 != 0 && op.After.Mode != op.Before.Mode {
 		return errors.New("others could write it, or run it as somebody else")
 	}
 	if op.Kind == plan.Write && plan.Digest(op.Content) != op.After.Hash {
 		return errors.New("its contents are not what the plan says")
 	}
+	if a := op.After.Attributes; a != nil && (len(a.Extended) > 0 || a.UID != plan.Plain.UID || a.GID != plan.Plain.GID) {
+		return errors.New("it would belong to somebody else, or have attributes")
+	}
 	if d.Mine(op.Path) {
-		if owner, ok := ownerOf(d.Home); op.Path == d.HomePath || ok && owner != os.Geteuid() {
-			return errors.New("it is in a home: that part is its owner's to apply")
-		}
-		return nil
+		return errInHome
 	}
 	folders, files := touchable(d)
 	if slices.Contains(files, op.Path) || slices.Contains(files, strings.TrimSuffix(op.Path, plan.KeptBeside)) {
@@ -73,32 +79,6 @@ func allowed(d *desk.Desk, op plan.Op) error {
 		}
 	}
 	return errors.New("no piece goes there, and no program's settings are there")
-}
-
-// settable reports why a setting is not one that a surface is told of a facet in.
-func settable(d *desk.Desk, setting string) error {
-	for _, s := range d.Surfaces() {
-		for _, f := range s.Facets {
-			for _, src := range f.Sources {
-				if src.Format != "gsettings" {
-					continue
-				}
-				if key, _, known := reading.SchemaKey(d, src.Group, src.Key); known && key.Path == setting {
-					return nil
-				}
-			}
-		}
-	}
-	return errors.New("no surface asks for that setting")
-}
-
-func ownerOf(host string) (int, bool) {
-	fi, err := os.Stat(host)
-	if err != nil {
-		return 0, false
-	}
-	st, ok := fi.Sys().(*syscall.Stat_t)
-	return int(st.Uid), ok
 }
 
 // touchable are what of the system plans may touch: folders in which surfaces look
@@ -130,4 +110,11 @@ func touchable(d *desk.Desk) (folders, files []string) {
 		}
 	}
 	return folders, files
+}
+
+// LeftForAdministrator is a person's own part of a plan, which says of how many changes an
+// administrator is still needed for.
+func LeftForAdministrator(d *desk.Desk, p plan.Plan, changes int) plan.Plan {
+	p.Blocked = append(slices.Clone(p.Blocked), blocked(desk.Surface{}, "", say.Of("plan/changes-outside-home-left", changes), say.Of("plan/plan-administrator-bundle-writes")))
+	return p.Seal(d)
 }

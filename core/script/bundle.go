@@ -13,6 +13,15 @@ import (
 	"ivelt/core/plan"
 )
 
+// What is in such a tar.
+const (
+	planName   = "plan.json"
+	scriptName = "by-hand.sh"
+)
+
+// pieceName is that of what an operation copies, by its number.
+func pieceName(i int) string { return fmt.Sprintf("pieces/%d.tar", i) }
+
 // Bundle writes a plan as a tar that can be handed over: the plan, the script
 // that does the same by hand, and what it copies. keep has what was kept.
 func Bundle(ctx context.Context, d *desk.Desk, p plan.Plan, keep plan.Keeper, to io.Writer) error {
@@ -33,10 +42,10 @@ func Bundle(ctx context.Context, d *desk.Desk, p plan.Plan, keep plan.Keeper, to
 		_, err := out.Write(content)
 		return err
 	}
-	if err := put("plan.json", file, 0o644); err != nil {
+	if err := put(planName, file, 0o644); err != nil {
 		return err
 	}
-	if err := put("by-hand.sh", []byte(script), 0o755); err != nil {
+	if err := put(scriptName, []byte(script), 0o755); err != nil {
 		return err
 	}
 	for i, op := range p.Ops {
@@ -47,7 +56,7 @@ func Bundle(ctx context.Context, d *desk.Desk, p plan.Plan, keep plan.Keeper, to
 		if err != nil {
 			return fmt.Errorf("%s: %w", d.Show(op.Path), err)
 		}
-		if err := put(fmt.Sprintf("pieces/%d.tar", i), piece, 0o644); err != nil {
+		if err := put(pieceName(i), piece, 0o644); err != nil {
 			return err
 		}
 	}

@@ -54,6 +54,11 @@ type writer struct {
 
 func (w *writer) say(format string, args ...any) { fmt.Fprintf(w, format+"\n", args...) }
 
+// administers reports whether all that is done needs an administrator.
+func (w *writer) administers() bool {
+	return !slices.ContainsFunc(w.p.Ops, func(op plan.Op) bool { return !op.Admin })
+}
+
 // about says what the script does and how it is used.
 func (w *writer) about() {
 	w.say("#!/bin/sh")
@@ -71,7 +76,11 @@ func (w *writer) about() {
 		w.say("# Not done: %s %s", comment(bl.Why), comment(bl.Remedy))
 	}
 	w.say("#")
-	w.say("# Read it, then run it with sh as the person whose desk it is. It stops before")
+	who := "person whose desk it is"
+	if w.administers() {
+		who = "administrator"
+	}
+	w.say("# Read it, then run it with sh as the %s. It stops before", who)
 	w.say("# the first change if anything is not as it was when this was written. What it")
 	w.say("# replaces is kept; how to go back is said at the end.")
 	if w.parcels {
@@ -86,7 +95,11 @@ func (w *writer) about() {
 func (w *writer) helpers() {
 	w.say(`root=${ROOT:-} # set only where the system is not at /`)
 	w.say(`: "$root"`)
-	w.say(`kept=${XDG_STATE_HOME:-"$HOME/.local/state"}/ivelt/by-hand/%s`, w.p.ID)
+	if w.administers() {
+		w.say(`kept=$root/var/lib/ivelt/by-hand/%s`, w.p.ID)
+	} else {
+		w.say(`kept=${XDG_STATE_HOME:-"$HOME/.local/state"}/ivelt/by-hand/%s`, w.p.ID)
+	}
 	w.say("")
 	w.say("stop() { echo \"$1 Nothing was changed.\" >&2; exit 1; }")
 	w.say(`is() { if [ ! -f "$2" ] || [ "$(sha256sum <"$2" | cut -d ' ' -f 1)" != "$1" ]; then stop "$2 is not as it was."; fi; }`)

@@ -2,7 +2,6 @@ package changing
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"strings"
@@ -38,13 +37,11 @@ func applyCommand(p *given.Program) *cobra.Command {
 	var try int
 	var asJSON, force, lose bool
 	c := &cobra.Command{
-		Use:   "apply [PLAN]",
-		Short: "Put an outfit on a desk that is named, or carry out a plan that was handed over; a checkpoint is made first",
-		Long: "Put an outfit on a desk that is named, or carry out a plan that was handed over as a file:\n" +
-			"it has to be for this computer and home, whole, and about nothing but what a plan may touch.\n" +
-			"A checkpoint is made first. With --try it is gone back on after that many seconds, unless\n" +
-			"Enter is pressed, or ivelt keep is run meanwhile.",
-		Args: cobra.MaximumNArgs(1),
+		Use:   "apply",
+		Short: "Put an outfit on a desk that is named; a checkpoint is made first",
+		Long: "Put an outfit on a desk that is named. A checkpoint is made first. With --try it is gone back\n" +
+			"on after that many seconds, unless Enter is pressed, or ivelt keep is run meanwhile.",
+		Args: cobra.NoArgs,
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().IntVar(&try, "try", 0, "go back by itself after this many seconds, unless it is kept")
@@ -56,15 +53,7 @@ func applyCommand(p *given.Program) *cobra.Command {
 		var job *jobs.Job
 		var warned []string
 		var err error
-		switch plans := c.Flags().Args(); {
-		case len(plans) == 1 && (worn.File != "" || try != 0):
-			return errors.New("a plan is applied as it is, without --outfit and --try")
-		case len(plans) == 1:
-			file, e := given.ReadFile(plans[0])
-			if e != nil {
-				return e
-			}
-			p, job, err = a.Changes.ApplyHandedOver(d, file, lose)
+		switch {
 		case try != 0 && (try < 3 || try > 3600):
 			return fmt.Errorf("--try takes 3 to 3600 seconds, not %d", try)
 		default:

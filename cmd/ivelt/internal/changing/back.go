@@ -63,6 +63,19 @@ func historyCommand(p *given.Program) *cobra.Command {
 		for _, r := range rows {
 			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Local().Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
 		}
+		done, begun, err := changes.AdministeredFor(d.Desk)
+		if err != nil {
+			return err
+		}
+		if begun != "" {
+			fmt.Fprintf(out, "An administrator began “%s”, and it has not ended: “sudo ivelt administer” finishes or undoes it.\n", begun)
+		}
+		for i, a := range done {
+			if i == 0 {
+				fmt.Fprintln(out, "Done by an administrator, who can go back on it with “ivelt administer --back NUMBER”:")
+			}
+			printAdministered(out, a)
+		}
 		return nil
 	})
 	return c

@@ -69,7 +69,7 @@ func checkCommand(p *given.Program) *cobra.Command {
 func planCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var worn given.OutfitFlag
-	var asJSON, asScript bool
+	var asJSON, asScript, theirs bool
 	var bundle string
 	c := &cobra.Command{
 		Use:   "plan",
@@ -87,6 +87,9 @@ func planCommand(p *given.Program) *cobra.Command {
 			p, err := planning.Dress(d, o)
 			if err != nil {
 				return err
+			}
+			if theirs {
+				p = p.Theirs(d)
 			}
 			switch {
 			case bundle != "":
@@ -109,6 +112,7 @@ func planCommand(p *given.Program) *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().BoolVar(&asScript, "script", false, "a shell script that does the same by hand")
+	c.Flags().BoolVar(&theirs, "administrator", false, "only the part that needs an administrator")
 	c.Flags().StringVar(&bundle, "bundle", "", "write the plan, the script and what they copy into this tar, to hand over")
 	worn.AddActs(c)
 	flags.Add(c)

@@ -11,13 +11,16 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/shown"
 )
 
 // Changing runs a command on a desk that is named and may be written.
@@ -68,8 +71,42 @@ func OwnData() (string, error) {
 
 // OwnManaged is this computer's desk, to be dressed.
 func OwnManaged(d *desk.Desk) *desks.Managed {
-	return &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }}
+	return &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Administer: byPolicy()}
 }
+
+// byPolicy runs the command for administrators by pkexec(1), which asks for the password; nil
+// where that is missing.
+func byPolicy() func(ctx context.Context, args ...string) error {
+	asks, err := exec.LookPath("pkexec")
+	if err != nil {
+		return nil
+	}
+	return func(ctx context.Context, args ...string) error {
+		self, err := os.Executable()
+		if err != nil {
+			return err
+		}
+		c := exec.CommandContext(ctx, asks, append([]string{self, "administer"}, args...)...)
+		c.Cancel = func() error { return c.Process.Signal(syscall.SIGTERM) }
+		c.WaitDelay = 3 * time.Second
+		said, err := c.CombinedOutput()
+		var ended *exec.ExitError
+		switch {
+		case err == nil:
+			return nil
+		case errors.As(err, &ended) && (ended.ExitCode() == notAllowed || ended.ExitCode() == notAsked):
+			return errors.New("no administrator's password was given, or nothing here can ask for one. Nothing was changed")
+		default:
+			return fmt.Errorf("%w: %s", err, strings.TrimPrefix(strings.TrimSpace(shown.Line(string(said))), "ivelt: "))
+		}
+	}
+}
+
+// How pkexec(1) ends where it does not run the command: it is not allowed, or nobody answered.
+const (
+	notAllowed = 127
+	notAsked   = 126
+)
 
 // Data is Ivelt's own folder for a desk that was named, "" for this computer's own.
 func (f *DeskFlags) Data(ctx context.Context, d *desk.Desk) (string, error) {
