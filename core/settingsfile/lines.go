@@ -63,7 +63,7 @@ func parseLines(b []byte) lineFile {
 	if bytes.HasPrefix(b, []byte("\xef\xbb\xbf")) {
 		start = 3
 	}
-	for n := 1; start < len(b); n++ {
+	for n := 1; start < len(b) && len(f.heads) <= maxValues; n++ {
 		first := n
 		end, next := lineAt(b, start)
 		for end > start && b[end-1] == '\\' && next < len(b) { // it goes on

@@ -60,7 +60,7 @@ var (
 // What a file may have at most.
 const (
 	MaxBytes  = 512 << 10
-	maxValues = 20_000
+	maxValues = 10_000
 	maxDepth  = 100
 )
 
@@ -100,7 +100,11 @@ func Parse(form Form, b []byte) ([]Value, error) {
 	var err error
 	switch form {
 	case Lines:
-		values = parseLines(b).values
+		f := parseLines(b)
+		if len(f.heads) > maxValues {
+			return nil, fmt.Errorf("%w: more than %d sections", ErrTooMuch, maxValues)
+		}
+		values = f.values
 	case JSON:
 		values, err = parseJSON(b)
 	case TOML:
