@@ -108,7 +108,7 @@ func assemble(ctx context.Context, s *store.Store, c Config) (a *App, err error)
 	a.Notices, a.Record = desks.NewNotices(s, c.Log), library.NewRecord(s)
 	a.Library = library.New(s, c.Dir, c.Desks, a.Jobs, c.Log)
 	a.Shortlist, a.Learning = markets.NewShortlist(s), learning.NewTalks()
-	if a.Markets, err = markets.New(s, c.Dir, a.Library, a.Jobs, c.Market); err != nil {
+	if a.Markets, err = markets.New(s, c.Dir, a.Library, a.Jobs, c.Market, c.Desks); err != nil {
 		return nil, err
 	}
 	a.Drafts = drafts.New(s, a.Record, a.Notices)

@@ -9,6 +9,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/core/desk"
+	"ivelt/core/market"
 )
 
 // AdminHere reports whether this Ivelt may write to the desk's system.
@@ -35,6 +36,10 @@ type Managed struct {
 	// Session starts what tells the desk's programs of changes, beside this program; nil where
 	// that is not Ivelt's to do.
 	Session func() error
+
+	// Offers is the family of the desk's packages, in whose lists pieces are looked for; nil
+	// where none are.
+	Offers market.System
 
 	// Administer runs Ivelt's command for administrators with some arguments, once the
 	// person's system has let them; nil where nobody can be asked.

@@ -17,6 +17,7 @@ import (
 	"strings"
 	"time"
 
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/core/archive"
@@ -106,13 +107,14 @@ func (m *Markets) Transfer(w Ref) (*Transfer, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Transfer{m: m, src: source{owner.Base, m.client.client}, row: row, Entry: e, version: v}, nil
+	return &Transfer{m: m, src: source{owner.Base, m.client.client}, system: m.ofSystem(owner.Base), row: row, Entry: e, version: v}, nil
 }
 
 // Transfer is one version of an entry on its way into the library.
 type Transfer struct {
 	m       *Markets
 	src     source
+	system  *desks.Managed // whose package manager fetches it; nil for any other market
 	row     store.MarketEntryRow
 	Entry   market.Entry
 	version market.Version
@@ -135,7 +137,12 @@ func (t *Transfer) Run(ctx context.Context, j *jobs.Job) (string, error) {
 	}
 	part := t.part()
 	j.OnCancel(func() { _ = t.forget(part) })
-	err := t.download(ctx, j, part)
+	var err error
+	if t.system != nil {
+		err = t.byManager(ctx, j, t.system, part)
+	} else {
+		err = t.download(ctx, j, part)
+	}
 	switch {
 	case errors.Is(err, jobs.ErrPaused), errors.Is(err, jobs.ErrStopping):
 		return "", err

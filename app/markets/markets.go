@@ -16,6 +16,7 @@ import (
 	"sync"
 	"time"
 
+	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/core/market"
@@ -32,8 +33,9 @@ type Markets struct {
 	dir     string
 	library *library.Library
 	jobs    *jobs.List
-	turns   chan struct{} // a place each for the transfers that run at a time
-	client  source        // with no base
+	turns   chan struct{}    // a place each for the transfers that run at a time
+	client  source           // with no base
+	systems []*desks.Managed // with packages of their own
 
 	mu      sync.Mutex
 	reading *jobs.Job // that reads the indexes now
@@ -65,17 +67,17 @@ var ErrNoMarket = errors.New("there is no market here")
 
 // New returns the markets of a data folder; own is the address of the one that Ivelt came
 // with, "" for none.
-func New(s marketStore, dir string, l *library.Library, running *jobs.List, own string) (*Markets, error) {
+func New(s marketStore, dir string, l *library.Library, running *jobs.List, own string, on []*desks.Managed) (*Markets, error) {
 	m := &Markets{Fresh: 30 * time.Second, Backoff: time.Second, store: s, dir: dir, library: l, jobs: running, turns: make(chan struct{}, 2), client: source{client: marketClient}}
-	if own == "" {
-		return m, nil
+	if err := m.addSystems(on); err != nil || own == "" {
+		return m, err
 	}
 	rows, err := s.Markets()
 	if err != nil {
 		return nil, err
 	}
 	row := store.MarketRow{On: true, Own: true, Name: "the market"}
-	if i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.Own }); i >= 0 {
+	if i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.Own && !strings.HasPrefix(r.Base, systemBase) }); i >= 0 {
 		row = rows[i]
 	}
 	row.Base = strings.TrimSuffix(own, "/")
@@ -207,6 +209,9 @@ func (m *Markets) Look() *jobs.Job {
 
 // renew reads a market's index and those of its pages that have changed.
 func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) (changed bool, err error) {
+	if d := m.ofSystem(row.Base); d != nil {
+		return m.renewSystem(ctx, j, row, d)
+	}
 	src := source{row.Base, m.client.client}
 	known := map[string]store.MarketPageRow{}
 	pages, err := m.store.MarketPages(row.ID)

@@ -15,6 +15,7 @@ import (
 	"github.com/klauspost/compress/gzip"
 	"github.com/klauspost/compress/zstd"
 	"github.com/klauspost/readahead"
+	"github.com/pierrec/lz4/v4"
 )
 
 var tarFormat = Format{Name: "tar", Match: matchTar, Walk: walkTar}
@@ -34,6 +35,33 @@ var compressions = []struct {
 		}
 		return d.IOReadCloser(), nil
 	}},
+}
+
+// Unwrapped reads what a file has that is packed with gzip, xz, bzip2, zstd or lz4, or not at
+// all, by its first bytes. The caller closes it.
+func Unwrapped(r io.Reader) (io.ReadCloser, error) {
+	in := bufio.NewReaderSize(r, 1<<16)
+	head, err := in.Peek(6)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, err
+	}
+	if bytes.HasPrefix(head, []byte("\x04\x22\x4d\x18")) { // the LZ4 frame format, 1.6.1
+		return io.NopCloser(lz4.NewReader(in)), nil
+	}
+	for _, c := range compressions {
+		if !bytes.HasPrefix(head, []byte(c.magic)) {
+			continue
+		}
+		out, err := c.open(in)
+		if err != nil {
+			return nil, err
+		}
+		if c, ok := out.(io.ReadCloser); ok {
+			return c, nil
+		}
+		return io.NopCloser(out), nil
+	}
+	return io.NopCloser(in), nil
 }
 
 func matchTar(head []byte) (string, bool) {

@@ -55,6 +55,7 @@ type Entry struct {
 	Companions []Companion       `json:"companions,omitempty"`
 	Needs      []string          `json:"needs,omitempty"`     // engines and the like
 	Packaged   string            `json:"packaged,omitempty"`  // the system package that has it
+	Likely     bool              `json:"likely,omitempty"`    // its kind was worked out from what is said of it, not from its files
 	Stability  string            `json:"stability,omitempty"` // stable, testing, nightly, crashes
 	Likes      []Likes           `json:"likes,omitempty"`     // oldest first
 	Pictures   []Picture         `json:"pictures,omitempty"`

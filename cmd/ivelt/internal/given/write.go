@@ -20,6 +20,7 @@ import (
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/market/debian"
 	"ivelt/core/shown"
 )
 
@@ -71,7 +72,11 @@ func OwnData() (string, error) {
 
 // OwnManaged is this computer's desk, to be dressed.
 func OwnManaged(d *desk.Desk) *desks.Managed {
-	return &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Administer: byPolicy()}
+	own := &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Administer: byPolicy()}
+	if (debian.System{}).Here(d.Tree()) {
+		own.Offers = debian.System{}
+	}
+	return own
 }
 
 // byPolicy runs the command for administrators by pkexec(1), which asks for the password; nil
