@@ -18,6 +18,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/app"
+	"ivelt/app/desks"
+	"ivelt/app/markets"
+	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/market/debian"
 )
@@ -177,4 +181,40 @@ func TestWhatPackagesProbablyHave(t *testing.T) {
 		}
 	}
 	require.NotZero(t, counts["worked"].right)
+}
+
+// BenchmarkTheSystemsPackages reads the lists of this machine for the first time, again with
+// nothing changed, and searches in what is found.
+func BenchmarkTheSystemsPackages(b *testing.B) {
+	open := func(dir string) *app.App {
+		d, err := desk.Open("own", b.TempDir(), "/", "/home/me")
+		require.NoError(b, err)
+		a, err := app.New(b.Context(), app.Config{Dir: dir, Desks: []*desks.Managed{{Desk: d, Offers: debian.System{}}}})
+		require.NoError(b, err)
+		a.Markets.Fresh = 0
+		return a
+	}
+	look := func(a *app.App) { require.NoError(b, a.Markets.Look().Wait()) }
+	b.Run("first", func(b *testing.B) {
+		for b.Loop() {
+			a := open(b.TempDir())
+			look(a)
+			require.NoError(b, a.Close())
+		}
+	})
+	a := open(b.TempDir())
+	defer a.Close()
+	look(a)
+	b.Run("again", func(b *testing.B) {
+		for b.Loop() {
+			look(a)
+		}
+	})
+	b.Run("search", func(b *testing.B) {
+		for b.Loop() {
+			found, err := a.Markets.Search(b.Context(), markets.Query{Words: "icon theme"})
+			require.NoError(b, err)
+			require.NotEmpty(b, found.Entries)
+		}
+	})
 }

@@ -1,11 +1,15 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net/http"
+	"slices"
 	"strconv"
 
+	"ivelt/app/desks"
+	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/market"
@@ -113,13 +117,55 @@ func (s *Server) tags(ctx context.Context, rows []store.MarketEntryRow, deskID s
 	if err != nil {
 		return nil, err
 	}
+	systems, err := s.App.Markets.Systems()
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.App.Desk(deskID)
+	if err != nil {
+		return nil, err
+	}
 	var out []findTag
 	for _, row := range rows {
 		if e, err := row.Entry(); err == nil {
-			out = append(out, findTag{MarketEntryRow: row, Entry: e, Fetched: held[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID})
+			t := findTag{MarketEntryRow: row, Entry: e, Fetched: held[e.Newest().SHA256], Pinned: pinned[row.ID], DeskID: deskID}
+			if err := s.computed(&t); err != nil {
+				return nil, err
+			}
+			if systems[t.Market] {
+				t.ofSystem(d)
+			}
+			out = append(out, t)
 		}
 	}
 	return out, nil
+}
+
+// computed gives what was fetched and has no picture that of its first piece of the kind, and
+// what is certain by now: the kind and the licence.
+func (s *Server) computed(t *findTag) error {
+	if !t.Fetched || len(t.Entry.Pictures) > 0 {
+		return nil
+	}
+	row, err := s.App.Library.Parcel(t.Newest().SHA256)
+	if err != nil {
+		return err
+	}
+	contents, err := library.Contents(row)
+	if err != nil {
+		return err
+	}
+	if i := slices.IndexFunc(contents.Pieces, func(p parcel.Piece) bool { return string(p.Kind) == t.Entry.Kind }); i >= 0 {
+		t.Computed, t.Entry.Likely = pieceTag(t.DeskID, row.SHA256, contents.Pieces[i]), false
+		t.Entry.Licence = cmp.Or(t.Entry.Licence, contents.Pieces[i].Licence)
+	}
+	return nil
+}
+
+// ofSystem tells of a package of the desk's own system whether it is installed.
+func (t *findTag) ofSystem(d *desks.Managed) {
+	t.System, t.Has = true, d.Packaged()[t.Key].Has
+	t.Upgrade = t.Has != "" && d.Offers != nil && d.Offers.Newer(t.Newest().Version, t.Has)
 }
 
 // pin puts an entry on the shortlist or takes it off.

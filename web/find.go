@@ -67,6 +67,10 @@ type choice struct {
 }
 
 type findTag struct {
+	System   bool   // of the system's own packages
+	Has      string // of a package: the version that is installed
+	Upgrade  bool   // there is a newer one
+	Computed string // address of a picture computed from what was fetched
 	store.MarketEntryRow
 	market.Entry
 	Fetched bool
@@ -84,7 +88,13 @@ func (t findTag) Where() string {
 }
 
 // KindTitle is what the entry's kind is called.
-func (t findTag) KindTitle() string { return parcel.Kind(t.MarketEntryRow.Kind).Title() }
+func (t findTag) KindTitle() string {
+	title := parcel.Kind(t.MarketEntryRow.Kind).Title()
+	if t.Likely {
+		return title + " (likely)"
+	}
+	return title
+}
 
 // Risk says why an entry may do harm, or "".
 func (t findTag) Risk() string { return t.Entry.Risk(t.Newest()) }

@@ -122,7 +122,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
 	roots := map[string]string{}
 	for _, pc := range contents.Pieces {
-		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Now), Picture: fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", f.Desk.ID, row.SHA256, url.QueryEscape(library.PieceKey(pc))), Key: library.PieceKey(pc)}
+		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Now), Picture: pieceTag(f.Desk.ID, row.SHA256, pc), Key: library.PieceKey(pc)}
 		if target, err := place.Target(pc, f.Now, place.Mine); err == nil {
 			v.InPlace, v.Other = planning.Compare(r.Context(), f.Desk.Desk, p, pc, target)
 			v.Hides = place.Hides(pc, f.Now, target)
@@ -160,6 +160,11 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	page.Tree.Name = row.Name
 	s.page(w, r, http.StatusOK, "parcel", page)
 	return nil
+}
+
+// pieceTag is the address of the picture of a piece of a parcel.
+func pieceTag(deskID, sha string, pc parcel.Piece) string {
+	return fmt.Sprintf("/d/%s/parcel/%s/tag.svg?piece=%s", deskID, sha, url.QueryEscape(library.PieceKey(pc)))
 }
 
 const maxFiles = 12 // listed of one folder
@@ -257,6 +262,17 @@ func (s *Server) install(w http.ResponseWriter, r *http.Request) error {
 		return refused(err)
 	}
 	how := library.How{Scope: place.Scope(r.FormValue("scope")), Exists: planning.Exists(r.FormValue("exists")), Second: planning.Second(r.FormValue("second")), Lose: r.FormValue("lose") != ""}
+	if how.Scope == place.Everyone && !d.AdminHere() {
+		p, err := s.App.Pieces.InstallPlan(r.Context(), d, chi.URLParam(r, "sha"), r.Form["piece"], how)
+		if err == nil {
+			err = s.App.Plans.Keep(p)
+		}
+		if err != nil {
+			return refused(err)
+		}
+		to(w, r, handOverPage(d.ID, p.ID))
+		return nil
+	}
 	job, err := s.App.Pieces.Install(d, chi.URLParam(r, "sha"), r.Form["piece"], how, "/d/"+d.ID+"/shelf")
 	if err != nil {
 		return refused(err)

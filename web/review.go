@@ -15,7 +15,6 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
-	"ivelt/app/jobs"
 	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
@@ -41,6 +40,7 @@ type reviewPage struct {
 	Caches    []string    // folders of which programs' caches are made anew
 	CanForce  bool        // something would not come up, and can be forced
 	Forced    bool
+	Packages  bool // the package manager does some of it
 	Copies    bool // it copies something, so that a script alone is not all
 	Acts      []drafts.Acting
 	Warned    []string
@@ -109,6 +109,12 @@ func opViews(d *desks.Managed, p plan.Plan, diff bool) []opView {
 			}
 		case plan.AsIs:
 			v.Verb = "Keep"
+		case plan.Package:
+			v.Verb = "Install the"
+			if op.After.Kind == "" {
+				v.Verb = "Take away the"
+			}
+			v.Shown += " " + op.After.Hash + op.Before.Hash
 		case plan.Set:
 			v.Verb = "Set the"
 			if op.After.Kind == "" {
@@ -276,30 +282,6 @@ func (s *Server) handOver(w http.ResponseWriter, r *http.Request) error {
 	w.Header().Set("Content-Type", map[string]string{"json": "application/json; charset=utf-8", "sh": "text/x-shellscript; charset=utf-8", "tar": "application/x-tar"}[form])
 	w.Header().Set("Content-Disposition", `attachment; filename="`+name+`"`)
 	_, _ = b.WriteTo(w)
-	return nil
-}
-
-// administer has an administrator do their part of a plan, or go back on it.
-func (s *Server) administer(w http.ResponseWriter, r *http.Request) error {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		return err
-	}
-	then := "/d/" + d.ID + "/history#administered"
-	var job *jobs.Job
-	if back := r.FormValue("back"); back != "" {
-		n, e := strconv.ParseUint(back, 10, 32)
-		if e != nil {
-			return refused(fmt.Errorf("%q is no number of a change", back))
-		}
-		job, err = s.App.Changes.AskBack(d, uint(n), then)
-	} else {
-		job, err = s.App.Changes.AskAdministrator(d, r.FormValue("plan"), then)
-	}
-	if err != nil {
-		return refused(err)
-	}
-	s.showJob(w, r, d.ID, job)
 	return nil
 }
 

@@ -148,6 +148,8 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/plan/{plan}/{op}", s.do(s.planFiles))
 		r.Get("/hand-over/{file}", s.do(s.handOver))
 		r.Post("/administer", s.do(s.administer))
+		r.Get("/administrator/{plan}", s.do(s.administratorsPart))
+		r.Post("/package", s.do(s.installPackage))
 		r.Get("/match", s.do(s.match))
 		r.Get("/why/{surface}/{facet}", s.do(s.why))
 		r.Post("/why/{surface}/{facet}", s.do(s.whyStep))

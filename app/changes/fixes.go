@@ -10,6 +10,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/colour"
+	"ivelt/core/desk"
 	"ivelt/core/judge"
 	"ivelt/core/match"
 	"ivelt/core/palette"
@@ -79,6 +80,15 @@ func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet stri
 	p, err := planning.Fix(ctx, d.Desk, c, all[n])
 	if err != nil {
 		return plan.Plan{}, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
+// Packages plans to have the package manager install packages, and what they need.
+func (rv *Review) Packages(d *desks.Managed, of []desk.PackageAt) (plan.Plan, error) {
+	p, err := planning.Packages(d.Desk, of)
+	if err != nil {
+		return p, err
 	}
 	return p, rv.plans.Keep(p)
 }

@@ -66,6 +66,7 @@ const (
 	flagRisky
 	flagVariant
 	flagMeasured
+	flagUntold // what it dresses is not said
 )
 
 // catalogue is every entry of the markets that are on, in memory.
@@ -142,7 +143,7 @@ func cardOf(e store.MarketEntryRow, kind uint8) card {
 			c.dresses |= 1 << i
 		}
 	}
-	for flag, on := range map[uint8]bool{flagFree: free(e.Licence), flagPackaged: e.Packaged, flagRisky: e.Risky, flagVariant: e.VariantOf != ""} {
+	for flag, on := range map[uint8]bool{flagFree: free(e.Licence), flagPackaged: e.Packaged, flagRisky: e.Risky, flagVariant: e.VariantOf != "", flagUntold: e.Dresses == ""} {
 		if on {
 			c.flags |= flag
 		}
@@ -263,7 +264,7 @@ func (c *catalogue) fits(d *desks.Managed) func(*card) bool {
 	}
 	known := map[[2]string]bool{} // thousands of entries ask the same
 	return func(e *card) bool {
-		if int(e.kind) == theme && e.dresses&kits == 0 || !kinds[e.kind] {
+		if int(e.kind) == theme && e.dresses&kits == 0 && e.flags&flagUntold == 0 || !kinds[e.kind] {
 			return false
 		}
 		for _, made := range strings.Fields(c.made[e.id]) {

@@ -45,6 +45,21 @@ func (m *Markets) ofSystem(base string) *desks.Managed {
 	return m.systems[i]
 }
 
+// Systems are the numbers of the markets that are of a desk's own packages.
+func (m *Markets) Systems() (map[uint]bool, error) {
+	out := map[uint]bool{}
+	if len(m.systems) == 0 {
+		return out, nil
+	}
+	rows, err := m.List()
+	for _, row := range rows {
+		if m.ofSystem(row.Base) != nil {
+			out[row.ID] = true
+		}
+	}
+	return out, err
+}
+
 // addSystems makes a market of the packages of each desk that offers them.
 func (m *Markets) addSystems(on []*desks.Managed) error {
 	rows, err := m.store.Markets()

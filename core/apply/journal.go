@@ -74,7 +74,7 @@ func Leftovers(d *desk.Desk, p plan.Plan) []Leftover {
 	x := &run{d: d, plan: p}
 	var out []Leftover
 	for i, op := range p.Ops {
-		if op.Kind == plan.Set {
+		if op.Kind == plan.Set || op.Kind == plan.Package {
 			continue
 		}
 		at := x.temp(op.Path, i)

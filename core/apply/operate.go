@@ -31,6 +31,10 @@ func (x *run) do(ctx context.Context, i int, op plan.Op) error {
 		defer x.step()
 		return x.set(op.Path, op.Before, op.After)
 	}
+	if op.Kind == plan.Package {
+		defer x.step()
+		return x.packages(i)
+	}
 	k, name, err := x.open(op.Path)
 	if err != nil {
 		return err
@@ -177,7 +181,7 @@ func (x *run) remove(k disk, name, temp string, op plan.Op) error {
 // movable looks whether what an operation makes could be taken away again: in a folder
 // that is for adding to only, it could not.
 func (x *run) movable(op plan.Op) error {
-	if op.Kind == plan.Set {
+	if op.Kind == plan.Set || op.Kind == plan.Package {
 		return nil
 	}
 	for _, at := range []string{x.d.HostPath(op.Path), filepath.Dir(x.d.HostPath(op.Path))} {

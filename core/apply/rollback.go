@@ -99,8 +99,11 @@ func (x *run) rollback() error {
 }
 
 func (x *run) undo(i int, op plan.Op) error {
-	if op.Kind == plan.Set {
+	switch op.Kind {
+	case plan.Set:
 		return x.unset(op)
+	case plan.Package:
+		return x.unpackage(i)
 	}
 	k, name, err := x.open(op.Path)
 	if errors.Is(err, errGone) { // somebody has made something else of it since

@@ -42,6 +42,8 @@ type Desk struct {
 	Programs func() []Program
 	// Settings keeps the desktop's settings; nil where nothing can be told of them.
 	Settings SettingsKeeper
+	// Manager manages the desk's packages; nil where nothing does.
+	Manager Manager
 	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared
 	// by all forms of the desk, so keys say where files lie, see [Desk.Where].
 	Cache    *cache.Cache
@@ -224,6 +226,9 @@ func (d *Desk) HostPath(p string) string {
 func (d *Desk) Show(p string) string {
 	if setting, ok := Setting(p); ok {
 		return shown.Line("setting " + setting)
+	}
+	if name, ok := PackageOf(p); ok {
+		return shown.Line("package " + name)
 	}
 	if rest, ok := below(Name(p), Name(d.HomePath)); ok {
 		return shown.Line(path.Join("~", rest))

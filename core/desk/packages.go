@@ -49,6 +49,7 @@ type Package struct {
 	Name      string
 	Version   string // that can be had, or else is installed
 	Installed bool
+	Has       string // the version that is installed, "" for none
 }
 
 // Packages are those a desk has or can have, by name.
@@ -70,7 +71,7 @@ func (d *Desk) Packages() Packages {
 		if !ok {
 			p = Package{Name: name, Version: version}
 		}
-		p.Installed = true
+		p.Installed, p.Has = true, version
 		out[name] = p
 	})
 	return out

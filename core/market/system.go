@@ -66,7 +66,8 @@ var (
 	pointers  = regexp.MustCompile(`cursor|pointer|mouse theme`)
 	iconic    = regexp.MustCompile(`\bicons?\b`)
 	scenery   = regexp.MustCompile(`wallpaper|background|artwork|picture`)
-	sections  = []string{"fonts", "x11", "gnome", "kde", "xfce", "misc", "graphics", "lxde", "mate", "utils", "metapackages"}
+	// sections in which packages are for programs and their makers (packages.debian.org).
+	elsewhere = strings.Fields("admin cli-mono comm database debug devel doc editors education electronics embedded games gnu-r gnustep golang hamradio haskell httpd interpreters introspection java javascript kernel libdevel libs lisp localization mail math net news ocaml oldlibs otherosfs perl php python ruby rust science shells sound tex text translations vcs video web zope")
 )
 
 // Likely is the kind of pieces that a package probably has, by its name, its section, its tags,
@@ -81,7 +82,7 @@ func (p Package) Likely() string {
 	if fontNames.MatchString(p.Name) || (section == "fonts" && tagged("made-of::font")) {
 		return "font"
 	}
-	if !p.Data && !builtToo.MatchString(p.Name) || !slices.Contains(sections, section) {
+	if !p.Data && !builtToo.MatchString(p.Name) || slices.Contains(elsewhere, section) {
 		return ""
 	}
 	words := strings.FieldsFunc(p.Name, func(r rune) bool { return strings.ContainsRune("-_.+", r) })

@@ -68,6 +68,9 @@ func Done(tried *desk.Desk, whole, part Plan) (d *desk.Desk, release func(), err
 			}
 			continue
 		}
+		if op.Kind == Package {
+			continue // what it brings is not known before
+		}
 		if err = lay(front, op); err != nil {
 			release()
 			return nil, nil, err

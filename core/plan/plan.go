@@ -49,6 +49,8 @@ const (
 	Remove Kind = "remove" // take away what a Copy, Write or Folder made
 	AsIs   Kind = "as-is"  // keep what is there, and leave it: a plan of these is not carried out
 	Set    Kind = "set"    // give a setting of the desktop's a value, or take it out
+
+	Package Kind = "package" // have the package manager install a package, or take it away
 )
 
 // Effect is when a change is seen.

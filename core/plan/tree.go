@@ -261,6 +261,9 @@ func Look(d *desk.Desk, p string) (State, error) {
 	if setting, ok := desk.Setting(p); ok {
 		return lookSetting(d, setting)
 	}
+	if name, ok := desk.PackageOf(p); ok {
+		return lookPackage(d, name)
+	}
 	return LookAt(d.HostPath(p))
 }
 

@@ -53,6 +53,9 @@ func allowed(d *desk.Desk, op plan.Op) error {
 	if _, ok := desk.Setting(op.Path); ok || op.Kind == plan.Set {
 		return errors.New("a setting of the desktop is its owner's")
 	}
+	if name, ok := desk.PackageOf(op.Path); ok || op.Kind == plan.Package {
+		return packaged(op, name)
+	}
 	if !path.IsAbs(op.Path) || path.Clean(op.Path) != op.Path {
 		return errors.New("it is no full path")
 	}

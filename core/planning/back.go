@@ -209,11 +209,14 @@ func (r *returning) restore(t touch) error {
 		return err
 	}
 	_, setting := desk.Setting(t.path)
+	_, isPackage := desk.PackageOf(t.path)
 	switch {
 	case now.Is(t.before()) || t.before().Is(t.left()) && !t.between() && !t.found:
 		return nil
 	case setting:
 		return r.setting(t, now)
+	case isPackage:
+		return r.packages(t, now)
 	case t.file() && (now.Kind == "file" || now.Kind == ""):
 		return r.file(t, now)
 	}

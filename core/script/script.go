@@ -132,6 +132,9 @@ func (w *writer) conditions() {
 			continue
 		}
 		made[op.Path] = true
+		if _, ok := desk.PackageOf(op.Path); ok {
+			continue // the package manager looks itself
+		}
 		if setting, ok := desk.Setting(op.Path); ok {
 			w.say("value %s %s", plan.Quote(op.Before.Says()), plan.Quote(setting))
 			continue
@@ -189,6 +192,10 @@ func (w *writer) operation(i int, op plan.Op) {
 		w.setting(setting, op)
 		return
 	}
+	if op.Kind == plan.Package {
+		w.packages(i)
+		return
+	}
 	at := place(w.d, op.Path)
 	w.say("")
 	w.say("# %s %s", verbs[op.Kind], w.d.Show(op.Path))
@@ -208,6 +215,24 @@ func (w *writer) operation(i int, op plan.Op) {
 		w.remove(i, op, at)
 	case plan.Write:
 		w.write(op, at)
+	}
+}
+
+// packages has the package manager do all that it is to do, at the first of it.
+func (w *writer) packages(i int) {
+	if i != slices.IndexFunc(w.p.Ops, func(op plan.Op) bool { return op.Kind == plan.Package }) || w.d.Manager == nil {
+		return
+	}
+	for _, away := range []bool{true, false} {
+		of := w.p.Packages(away)
+		if len(of) == 0 {
+			continue
+		}
+		w.say("")
+		w.say("# The package manager; it says itself what it does.")
+		w.say("back %s", plan.Quote(w.d.Manager.Command(of, !away)))
+		w.say("finish")
+		w.say("%s", w.d.Manager.Command(of, away))
 	}
 }
 
@@ -308,7 +333,7 @@ const manifestOf = `manifest() (
 	} | LC_ALL=C sort | head -c -1 | sha256sum | cut -d ' ' -f 1
 )`
 
-var verbs = map[plan.Kind]string{plan.Folder: "Make the folder", plan.Write: "Write", plan.Link: "Link", plan.Remove: "Remove", plan.Copy: "Copy", plan.Set: "Set the"}
+var verbs = map[plan.Kind]string{plan.Folder: "Make the folder", plan.Write: "Write", plan.Link: "Link", plan.Remove: "Remove", plan.Copy: "Copy", plan.Set: "Set the", plan.Package: "Install or take away the"}
 
 // content writes a file's new contents: as they are if they are plain text,
 // else encoded.

@@ -27,7 +27,9 @@ const (
 )
 
 // System is the family. Its methods are those of [market.System].
-type System struct{}
+type System struct {
+	Root string // host folder that is the root of the system, "" for this machine's
+}
 
 // Name is what its market is called.
 func (System) Name() string { return "Packages of this system" }
@@ -251,8 +253,8 @@ func installed(ctx context.Context, tree fs.FS, each func(name, file string)) er
 }
 
 // Fetch is apt's own download, which checks what came by the signatures of its lists.
-func (System) Fetch(name, version string) []string {
-	return []string{"apt-get", "--quiet=2", "-o", "APT::Sandbox::User=root", "download", name + "=" + version}
+func (s System) Fetch(name, version string) []string {
+	return append(append([]string{"apt-get"}, elsewhere(s.Root)...), "--quiet=2", "-o", "APT::Sandbox::User=root", "download", name+"="+version)
 }
 
 // Newer compares versions as deb-version(7) and Debian Policy, 5.6.12, say.

@@ -21,6 +21,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
+	"ivelt/core/market/debian"
 	"ivelt/core/plan"
 	"ivelt/core/shown"
 )
@@ -105,6 +106,9 @@ func systemDesk(p *given.Program, system string) (*desk.Desk, error) {
 	d, err := changes.SystemDesk(system)
 	if err != nil {
 		return nil, err
+	}
+	if (debian.System{}).Here(d.Tree()) {
+		d.Manager = debian.Manager{Root: d.System}
 	}
 	d.SetSurfaces(append(p.AllSurfaces(), desk.Runtimes()...))
 	return d, nil

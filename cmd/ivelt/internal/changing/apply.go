@@ -95,7 +95,7 @@ func applyCommand(p *given.Program) *cobra.Command {
 func printDone(out io.Writer, d *desks.Managed, p plan.Plan) {
 	for _, op := range p.Ops {
 		at := d.HostPath(op.Path)
-		if op.Kind == plan.Set {
+		if op.Kind == plan.Set || op.Kind == plan.Package {
 			at = d.Show(op.Path)
 		}
 		fmt.Fprintf(out, "%s %s\n", op.Kind, at)

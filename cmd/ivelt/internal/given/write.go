@@ -74,7 +74,7 @@ func OwnData() (string, error) {
 func OwnManaged(d *desk.Desk) *desks.Managed {
 	own := &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Administer: byPolicy()}
 	if (debian.System{}).Here(d.Tree()) {
-		own.Offers = debian.System{}
+		own.Offers, d.Manager = debian.System{}, debian.Manager{Root: d.System}
 	}
 	return own
 }
