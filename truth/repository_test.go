@@ -27,6 +27,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/market/debian"
+	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/xcursor"
 	"ivelt/store"
@@ -335,4 +336,33 @@ func TestAPackageComesAndGoes(t *testing.T) {
 	now, said = r.installed()
 	require.Equal(t, files, now)
 	require.Equal(t, packages, said)
+}
+
+// TestAnOutfitNamesItsPackages: what an outfit asks for and the desk has not is found among the
+// system's packages, and left to an administrator, or taken as a copy of one's own.
+func TestAnOutfitNamesItsPackages(t *testing.T) {
+	r := newRepository(t)
+	r.fill()
+	r.renew()
+	a, d := r.onSystem()
+	looked(t, a)
+	o := outfit.Outfit{Name: "Shore"}.With(desk.FacetIcons, "Shingle").With(desk.FacetPointer, "Limpet").With(desk.FacetWidgets, "Nowhere")
+	all, err := a.Bundles.MissingOf(d, o)
+	require.NoError(t, err)
+	has := map[string]string{}
+	for _, m := range all {
+		has[m.Piece] = m.Package
+	}
+	require.Equal(t, map[string]string{"Shingle": "shingle-icon-theme", "Limpet": "limpet-cursor-theme", "Nowhere": ""}, has)
+	got, left, err := a.Bundles.Get(d, o, false)
+	require.NoError(t, err)
+	require.Empty(t, got)
+	require.Len(t, left, 3)
+	got, left, err = a.Bundles.Get(d, o, true)
+	require.NoError(t, err)
+	require.Len(t, got, 2)
+	require.Len(t, left, 1)
+	all, err = a.Bundles.MissingOf(d, o)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
 }

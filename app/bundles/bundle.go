@@ -373,8 +373,9 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 
 // Get fetches from markets what an outfit asks for and the desk has not, and puts it
 // in place, each with an entry in the history. It returns what it got, and what no
-// market has or could not be fetched, with the reason.
-func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit) (got []Missing, left []LeftOut, err error) {
+// market has or could not be fetched, with the reason. Of what packages of the system have it
+// takes copies, or leaves it to the package manager.
+func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
 	all, err := bs.MissingOf(d, o)
 	if err != nil {
 		return nil, nil, err
@@ -383,6 +384,10 @@ func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit) (got []Missing, left [
 	for _, m := range all {
 		if m.Entry == "" {
 			left = append(left, LeftOut{m.Facet, m.Piece, "no market has it"})
+			continue
+		}
+		if m.Package != "" && !copies {
+			left = append(left, LeftOut{m.Facet, m.Piece, "the package " + m.Package + " has it"})
 			continue
 		}
 		err, tried := done[m.Entry]

@@ -159,6 +159,7 @@ type Missing struct {
 	Source       string // where the outfit says that it can be had
 	Market       uint   // an entry of a market that has one of that name
 	Entry, Name  string
+	Package      string // of the desk's system, that the entry stands for
 	Inside       bool // the entry has another name, which that of the piece begins with
 }
 
@@ -198,7 +199,7 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 		}
 		bs.markets.Ready()
 		m := Missing{Facet: info.Name, Piece: cmp.Or(o.Choices[info.Name].Piece, want), Source: o.Choices[info.Name].Source}
-		if err := bs.entryOf(&m); err != nil {
+		if err := bs.entryOf(d, &m); err != nil {
 			return nil, err
 		}
 		out = append(out, m)
@@ -207,8 +208,8 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 }
 
 // entryOf finds what a market may have a piece in: an entry of its name, else the longest
-// that its name begins with, as those of variants do.
-func (bs *Bundles) entryOf(m *Missing) error {
+// that its name begins with, as those of variants do; or a package of the system.
+func (bs *Bundles) entryOf(d *desks.Managed, m *Missing) error {
 	for name := m.Piece; name != ""; name = name[:max(strings.LastIndexAny(name, "-_ "), 0)] {
 		found, err := bs.store.EntriesNamed(name)
 		if err != nil {
@@ -219,6 +220,10 @@ func (bs *Bundles) entryOf(m *Missing) error {
 				m.Market, m.Entry, m.Name, m.Inside = e.Market, e.Key, e.Name, name != m.Piece
 				return nil
 			}
+		}
+		if e, ok := bs.markets.PackageEntry(d, string(advice.KindOf(m.Facet)), name); ok {
+			m.Market, m.Entry, m.Name, m.Package, m.Inside = e.Market, e.Key, e.Name, e.Key, true
+			return nil
 		}
 	}
 	return nil

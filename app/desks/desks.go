@@ -50,6 +50,7 @@ type Managed struct {
 	listing  sync.Mutex
 	stamp    string // of the package lists that were read
 	packaged desk.Packages
+	offered  map[string]string // packages that can be had, see [Managed.Offer]
 }
 
 // Lock holds the desk while a plan is made and carried out.
@@ -68,8 +69,20 @@ func (d *Managed) Packaged() desk.Packages {
 	defer d.listing.Unlock()
 	if now := d.PackageStamp(); d.packaged == nil || now != d.stamp {
 		d.stamp, d.packaged = now, d.Packages()
+		for name, version := range d.offered {
+			if _, ok := d.packaged[name]; !ok {
+				d.packaged[name] = desk.Package{Name: name, Version: version}
+			}
+		}
 	}
 	return d.packaged
+}
+
+// Offer tells of packages with pieces that can be had, and in which version.
+func (d *Managed) Offer(versions map[string]string) {
+	d.listing.Lock()
+	defer d.listing.Unlock()
+	d.offered, d.packaged = versions, nil
 }
 
 // Allow is the owner's word on whether the desk may be changed. It is kept, and holds at

@@ -60,6 +60,25 @@ func (m *Markets) Systems() (map[uint]bool, error) {
 	return out, err
 }
 
+// PackageEntry is the entry of the package of a desk that has a piece of that kind and name,
+// by how such packages are called.
+func (m *Markets) PackageEntry(d *desks.Managed, kind, name string) (store.MarketEntryRow, bool) {
+	found, ok := d.Packaged().Find(kind, name, "")
+	if !ok || d.Offers == nil {
+		return store.MarketEntryRow{}, false
+	}
+	systems, err := m.Systems()
+	if err != nil {
+		return store.MarketEntryRow{}, false
+	}
+	for id := range systems {
+		if row, err := m.store.MarketEntryByKey(id, found.Name); err == nil && row.Kind == kind {
+			return row, true
+		}
+	}
+	return store.MarketEntryRow{}, false
+}
+
 // addSystems makes a market of the packages of each desk that offers them.
 func (m *Markets) addSystems(on []*desks.Managed) error {
 	rows, err := m.store.Markets()
@@ -156,6 +175,7 @@ func (m *Markets) renewSystem(ctx context.Context, j *jobs.Job, row *store.Marke
 		}
 	}
 	var entries []market.Entry
+	versions := map[string]string{}
 	for _, name := range slices.Sorted(maps.Keys(best)) {
 		p := best[name]
 		kind, certain := kinds[name]
@@ -163,9 +183,10 @@ func (m *Markets) renewSystem(ctx context.Context, j *jobs.Job, row *store.Marke
 			kind = p.Likely()
 		}
 		if kind != "" && len(p.SHA256) == sha256.Size*2 {
-			entries = append(entries, p.Offered(kind, certain))
+			entries, versions[name] = append(entries, p.Offered(kind, certain)), p.Version
 		}
 	}
+	d.Offer(versions)
 	if trouble != "" { // what could be read is there all the same
 		err = fmt.Errorf("%w: some of the package lists could not be read to their end: %s", ErrMarket, trouble)
 	}

@@ -1,10 +1,12 @@
 package sharing
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
 	"os"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -92,11 +94,15 @@ func outfitPackCommand(p *given.Program) *cobra.Command {
 func outfitGetCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var markets []string
+	var copies bool
+	var bundle string
 	c := &cobra.Command{
 		Use:   "get FILE",
 		Short: "Fetch from markets what an outfit asks for and a desk that is named has not, and put it in place",
 		Long: "Fetch from markets what an outfit asks for and a desk that is named has not, and put it in\n" +
-			"place. Exit status 1 if something of it could not be had.",
+			"place. What packages of this system have is named: with --bundle it is written down for an\n" +
+			"administrator, with --copies taken as copies of one's own. Exit status 1 if something of it\n" +
+			"could not be had, or is left to others.",
 		Args: cobra.ExactArgs(1),
 	}
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
@@ -109,7 +115,11 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 		}
-		got, left, err := a.Bundles.Get(d, o)
+		packages, err := packagesOf(a, d, o)
+		if err != nil {
+			return err
+		}
+		got, left, err := a.Bundles.Get(d, o, copies)
 		if err != nil {
 			return err
 		}
@@ -119,13 +129,58 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 		for _, l := range left {
 			fmt.Fprintf(out, "not to be had: %s %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
 		}
+		if len(packages) > 0 && !copies {
+			if err := handOver(c.Context(), a, d, packages, bundle, out); err != nil {
+				return err
+			}
+		}
 		if len(left) > 0 {
 			return given.ErrFindings
 		}
 		return nil
 	})
+	c.Flags().BoolVar(&copies, "copies", false, "of what packages of this system have, take copies of one's own")
+	c.Flags().StringVar(&bundle, "bundle", "", "write the installing of those packages into this tar, to hand over to an administrator")
 	c.Flags().StringArrayVar(&markets, "market", nil, "address or full path of a market that is to be kept among the known; may be repeated")
 	return c
+}
+
+// packagesOf are the packages of the system that have what an outfit asks for and the desk has
+// not.
+func packagesOf(a *app.App, d *desks.Managed, o outfit.Outfit) ([]desk.PackageAt, error) {
+	all, err := a.Bundles.MissingOf(d, o)
+	if err != nil {
+		return nil, err
+	}
+	var out []desk.PackageAt
+	for _, m := range all {
+		if p := (desk.PackageAt{Name: m.Package}); m.Package != "" && !slices.Contains(out, p) {
+			out = append(out, p)
+		}
+	}
+	return out, nil
+}
+
+// handOver writes down for an administrator that packages are to be installed, or says how it
+// is done.
+func handOver(ctx context.Context, a *app.App, d *desks.Managed, packages []desk.PackageAt, bundle string, out io.Writer) error {
+	if bundle == "" {
+		fmt.Fprintf(out, "for an administrator, once it is written down with --bundle FILE: %s\n", d.Manager.Command(packages, false))
+		return nil
+	}
+	p, err := a.Review.Packages(d, packages)
+	if err != nil {
+		return err
+	}
+	f, err := os.OpenFile(bundle, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(a.Changes.HandOver(ctx, d, p.ID, "tar", f), f.Close()); err != nil {
+		return errors.Join(err, os.Remove(bundle))
+	}
+	fmt.Fprintf(out, "for an administrator: sudo ivelt administer %s\n", bundle)
+	return nil
 }
 
 func outfitCheckCommand(p *given.Program) *cobra.Command {
