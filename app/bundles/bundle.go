@@ -376,6 +376,15 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 // market has or could not be fetched, with the reason. Of what packages of the system have it
 // takes copies, or leaves it to the package manager.
 func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
+	return bs.each(d, o, copies, func(m Missing) error { return bs.getOne(d, m) })
+}
+
+// WouldGet is what Get would, as far as that is known before.
+func (bs *Bundles) WouldGet(d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
+	return bs.each(d, o, copies, func(Missing) error { return nil })
+}
+
+func (bs *Bundles) each(d *desks.Managed, o outfit.Outfit, copies bool, one func(Missing) error) (got []Missing, left []LeftOut, err error) {
 	all, err := bs.MissingOf(d, o)
 	if err != nil {
 		return nil, nil, err
@@ -392,7 +401,7 @@ func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit, copies bool) (got []Mi
 		}
 		err, tried := done[m.Entry]
 		if !tried {
-			err = bs.getOne(d, m)
+			err = one(m)
 			done[m.Entry] = err
 		}
 		if err != nil {

@@ -160,7 +160,7 @@ type Missing struct {
 	Market       uint   // an entry of a market that has one of that name
 	Entry, Name  string
 	Package      string // of the desk's system, that the entry stands for
-	Inside       bool // the entry has another name, which that of the piece begins with
+	Inside       bool   // the entry has another name, which that of the piece begins with
 }
 
 // Gettable reports whether a market has something of what is missing. A login theme is put

@@ -3,6 +3,7 @@
 package changes
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -77,7 +78,25 @@ func (ch *Changes) Dress(ctx context.Context, d *desks.Managed, o outfit.Outfit,
 	if theirs := len(p.Theirs(d.Desk).Ops); theirs > 0 && !d.AdminHere() {
 		p = planning.LeftForAdministrator(d.Desk, p.Mine(d.Desk), theirs)
 	}
-	return p, ch.jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error { return ch.wear(ctx, d, j, p, try) }), nil
+	done, err := ch.wornAlready(d, p, o)
+	if err != nil {
+		return p, nil, err
+	}
+	return p, ch.jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
+		if done {
+			return nil
+		}
+		return ch.wear(ctx, d, j, p, try)
+	}), nil
+}
+
+// wornAlready reports whether there is nothing to do for an outfit, nor to write down.
+func (ch *Changes) wornAlready(d *desks.Managed, p plan.Plan, o outfit.Outfit) (bool, error) {
+	if len(p.Ops) > 0 {
+		return false, nil
+	}
+	worn, err := ch.drafts.Worn(d)
+	return err == nil && bytes.Equal(worn.Over(o).Bytes(), worn.Bytes()), err
 }
 
 // wear carries out the plan of an outfit. What is written down as worn is what the

@@ -87,6 +87,9 @@ func New(s marketStore, dir string, l *library.Library, running *jobs.List, own 
 // List returns the markets in the order they were added.
 func (m *Markets) List() ([]store.MarketRow, error) { return m.store.Markets() }
 
+// ErrKnown: a market is here already.
+var ErrKnown = errors.New("that market is here already")
+
 // Add adds a market at an address or in a folder, once its index was read.
 func (m *Markets) Add(ctx context.Context, base string) error {
 	base = strings.TrimSuffix(strings.TrimSpace(base), "/")
@@ -101,7 +104,7 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 		return err
 	}
 	if slices.ContainsFunc(rows, func(r store.MarketRow) bool { return r.Base == base }) {
-		return fmt.Errorf("the market at %s is here already", base)
+		return fmt.Errorf("%w: %s", ErrKnown, base)
 	}
 	x, _, err := m.index(ctx, source{base, m.client.client}, market.IndexFile, asked{})
 	if err != nil {

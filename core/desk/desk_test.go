@@ -147,7 +147,7 @@ func TestPackagesAndMonitors(t *testing.T) {
 	require.NotEqual(t, first, d.PackageStamp())
 	p := d.Packages()
 	require.Equal(t, desk.Packages{
-		"oar-cursor-theme": {Name: "oar-cursor-theme", Version: "1.1", Installed: true},
+		"oar-cursor-theme": {Name: "oar-cursor-theme", Version: "1.1", Installed: true, Has: "1.0"},
 		"fonts-deep-sea":   {Name: "fonts-deep-sea", Version: "2"},
 		"kelp":             {Name: "kelp", Version: "7"},
 	}, p)

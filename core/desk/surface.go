@@ -368,8 +368,10 @@ func (s Surface) Does(many, one string) string {
 func (d *Desk) Present(all []Surface) []Surface {
 	return slices.DeleteFunc(slices.Clone(all), func(s Surface) bool {
 		return len(s.Present) > 0 && !slices.ContainsFunc(s.Present, func(pattern string) bool {
-			found, _ := fs.Glob(d.Tree(), Name(pattern))
-			return found != nil
+			return slices.ContainsFunc(d.Expand(pattern), func(p string) bool {
+				found, _ := fs.Glob(d.Tree(), Name(p))
+				return found != nil
+			})
 		})
 	})
 }

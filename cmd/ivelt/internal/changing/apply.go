@@ -35,7 +35,7 @@ func applyCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var worn given.OutfitFlag
 	var try int
-	var asJSON, force, lose bool
+	var asJSON, force, lose, check bool
 	c := &cobra.Command{
 		Use:   "apply",
 		Short: "Put an outfit on a desk that is named; a checkpoint is made first",
@@ -48,23 +48,19 @@ func applyCommand(p *given.Program) *cobra.Command {
 	loseFlag(c, &lose)
 	c.Flags().BoolVar(&force, "force", false, "set what would keep a login screen or a shell from coming up, too")
 	worn.AddActs(c)
+	c.Flags().BoolVar(&check, "check", false, "say what would change, and change nothing")
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
-		var p plan.Plan
-		var job *jobs.Job
-		var warned []string
-		var err error
-		switch {
-		case try != 0 && (try < 3 || try > 3600):
+		if try != 0 && (try < 3 || try > 3600) {
 			return fmt.Errorf("--try takes 3 to 3600 seconds, not %d", try)
-		default:
-			o, e := worn.ForWearing(c.ErrOrStderr(), d.Desk)
-			if e != nil {
-				return e
-			}
-			p, job, err = a.Changes.Dress(c.Context(), d, o, time.Duration(try)*time.Second, planning.Options{Force: force, Lose: lose})
-			if err == nil {
-				warned, err = a.Review.Warnings(d, p, o)
-			}
+		}
+		o, err := worn.ForWearing(c.ErrOrStderr(), d.Desk)
+		if err != nil {
+			return err
+		}
+		p, job, err := a.Changes.Dress(c.Context(), d, o, time.Duration(try)*time.Second, planning.Options{Force: force, Lose: lose})
+		var warned []string
+		if err == nil {
+			warned, err = a.Review.Warnings(d, p, o)
 		}
 		if err != nil {
 			return err
@@ -76,7 +72,11 @@ func applyCommand(p *given.Program) *cobra.Command {
 			return err
 		}
 		if asJSON {
-			err = given.PrintJSON(out, p)
+			answer, e := answered(d.Desk, p, func(op plan.Op) ([]byte, error) { return a.Kept.Get(op.Before.Hash) })
+			if e != nil {
+				return e
+			}
+			err = given.PrintJSON(out, answer)
 		} else {
 			printDone(out, d, p)
 		}
@@ -88,6 +88,13 @@ func applyCommand(p *given.Program) *cobra.Command {
 		}
 		return err
 	})
+	do := c.RunE
+	c.RunE = func(c *cobra.Command, args []string) error {
+		if !check {
+			return do(c, args)
+		}
+		return checkApply(c, &flags, &worn, asJSON, planning.Options{Force: force, Lose: lose})
+	}
 	return c
 }
 

@@ -13,6 +13,7 @@ import (
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/app/library"
+	appmarkets "ivelt/app/markets"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
 	"ivelt/core/match"
@@ -94,7 +95,7 @@ func outfitPackCommand(p *given.Program) *cobra.Command {
 func outfitGetCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var markets []string
-	var copies bool
+	var copies, check bool
 	var bundle string
 	c := &cobra.Command{
 		Use:   "get FILE",
@@ -111,7 +112,7 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 			return err
 		}
 		for _, where := range markets {
-			if err := a.Markets.Add(c.Context(), where); err != nil {
+			if err := a.Markets.Add(c.Context(), where); err != nil && !errors.Is(err, appmarkets.ErrKnown) {
 				return err
 			}
 		}
@@ -119,12 +120,16 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 		if err != nil {
 			return err
 		}
-		got, left, err := a.Bundles.Get(d, o, copies)
+		get, verb := a.Bundles.Get, "got"
+		if check {
+			get, verb = a.Bundles.WouldGet, "would get"
+		}
+		got, left, err := get(d, o, copies)
 		if err != nil {
 			return err
 		}
 		for _, m := range got {
-			fmt.Fprintf(out, "got: %s %s\n", desk.FacetTitle(m.Facet), m.Piece)
+			fmt.Fprintf(out, "%s: %s %s\n", verb, desk.FacetTitle(m.Facet), m.Piece)
 		}
 		for _, l := range left {
 			fmt.Fprintf(out, "not to be had: %s %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
@@ -139,6 +144,7 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 		}
 		return nil
 	})
+	c.Flags().BoolVar(&check, "check", false, "say what would be fetched and put in place, and do nothing")
 	c.Flags().BoolVar(&copies, "copies", false, "of what packages of this system have, take copies of one's own")
 	c.Flags().StringVar(&bundle, "bundle", "", "write the installing of those packages into this tar, to hand over to an administrator")
 	c.Flags().StringArrayVar(&markets, "market", nil, "address or full path of a market that is to be kept among the known; may be repeated")
