@@ -12,8 +12,9 @@ import (
 	"ivelt/core/market"
 )
 
-// AdminHere reports whether this Ivelt may write to the desk's system.
-func (d *Managed) AdminHere() bool { return unix.Access(d.System, unix.W_OK) == nil }
+// AdminHere reports whether this Ivelt may write to the desk's system: never on a person's own
+// desk, where an administrator's Ivelt does, with a history of its own.
+func (d *Managed) AdminHere() bool { return d.Keep == nil && unix.Access(d.System, unix.W_OK) == nil }
 
 // Managed is a desk with what Ivelt may do to it.
 type Managed struct {

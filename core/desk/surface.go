@@ -197,6 +197,13 @@ type Grants struct {
 	Not string `toml:"not"`
 	// Open are folders of the home that every program may look into.
 	Open []string `toml:"open"`
+	// Within: what lies in a folder that is not granted is found if it is granted itself.
+	Within bool `toml:"within"`
+	// Binds are words of folders that the program has as its own, if a folder in them is
+	// granted by the word.
+	Binds []string `toml:"binds"`
+	// Hides are folders of the root that a grant of all of it leaves out.
+	Hides []string `toml:"hides"`
 }
 
 // FileFor is the file that a plan writes for a program, "" for all: a path with place names.
@@ -253,6 +260,13 @@ func (g Grants) Folder(entry string) (folder string, taken bool) {
 	return folder, taken
 }
 
+// Bind reports whether an entry of such a list is one that the program has as a folder of its
+// own.
+func (g Grants) Bind(entry string) bool {
+	name, rest, _ := strings.Cut(strings.TrimPrefix(strings.TrimSpace(entry), g.Not), "/")
+	return rest != "" && slices.Contains(g.Binds, name)
+}
+
 // Entry is how a folder is written so that it may be read.
 func (g Grants) Entry(shown string) string {
 	if len(g.Modes) > 0 {
@@ -291,6 +305,9 @@ type Lookup struct {
 	// Extensions of a theme are where a runtime has it as an extension of its own, with
 	// {name} and stars: the folder of the sheet.
 	Extensions []string `toml:"extensions"`
+	// Bound are folders in which a runtime's program finds what was granted by one of the
+	// words of [Grants.Binds].
+	Bound []string `toml:"bound"`
 	// Names of a login theme are the keys of its description, "Group/Key", that
 	// name files it cannot do without.
 	Names []string `toml:"names"`

@@ -123,7 +123,7 @@ func (s Surface) facet(f Facet) error {
 			return fmt.Errorf("%q is no file or folder in a piece", inside)
 		}
 	}
-	if err := s.placed("folders", slices.Concat(l.Folders, l.Engines, l.Within, without("{name}", l.Extensions))...); err != nil {
+	if err := s.placed("folders", slices.Concat(l.Folders, l.Engines, l.Within, l.Bound, without("{name}", l.Extensions))...); err != nil {
 		return err
 	}
 	if g := l.Grants; g != nil {

@@ -55,6 +55,11 @@ func keyOf(l desk.Lookup, name string) string {
 
 func look(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 	at, err := find(d, l, name)
+	if err != nil && l.Grants != nil && l.Grants.Within {
+		if on, ok := findWithin(d, l, name); ok {
+			at, err = on, nil
+		}
+	}
 	if err != nil || at == "" || l.Grants == nil {
 		return at, err
 	}
@@ -62,6 +67,32 @@ func look(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return "", fmt.Errorf("%w: %s is a link that leads out of it", ErrNotGranted, d.Show(at))
 	}
 	return at, nil
+}
+
+// findWithin finds what is granted itself, in a folder that is not.
+func findWithin(d *desk.Desk, l desk.Lookup, name string) (string, bool) {
+	if name == "" || strings.Contains(name, "/") {
+		return "", false
+	}
+	bound := func(at string) bool {
+		return slices.ContainsFunc(grants(d, l), func(g grant) bool {
+			folder := desk.Name(g.folder)
+			return g.bind && !g.no && (at == folder || strings.HasPrefix(at, folder+"/"))
+		})
+	}
+	folders := d.Folders(l.Folders)
+	for i, base := range append(folders, d.Folders(l.Bound)...) {
+		at := path.Join(base, name)
+		if !granted(d, l, at) || i >= len(folders) && !bound(at) {
+			continue
+		}
+		one := l
+		one.Grants, one.Folders = nil, []string{desk.Path(base)}
+		if at, err := find(d, one, name); err == nil && at != "" {
+			return at, true
+		}
+	}
+	return "", false
 }
 
 // ErrNotGranted: it lies where the program may not look.
@@ -127,25 +158,55 @@ func bases(d *desk.Desk, l desk.Lookup) []string {
 }
 
 // granted reports whether the program of a lookup may look into a folder; all but
-// the home is open to it.
+// the home is open to it. Of what is granted and what is not the nearest above it decides.
 func granted(d *desk.Desk, l desk.Lookup, name string) bool {
 	if !d.Mine(desk.Path(name)) {
 		return true
 	}
-	for _, folder := range append(Grants(d, l), expanded(d, l.Grants.Open)...) {
+	nearest, may := -1, false
+	look := func(folder string, yes bool) {
 		if folder == "/" {
-			return true
+			if top, _, _ := strings.Cut(name, "/"); nearest < 0 && yes && !slices.Contains(l.Grants.Hides, "/"+top) {
+				nearest, may = 0, true
+			}
+			return
 		}
-		if folder = desk.Name(folder); name == folder || strings.HasPrefix(name, folder+"/") {
-			return true
+		if folder = desk.Name(folder); len(folder) > nearest && (name == folder || strings.HasPrefix(name, folder+"/")) {
+			nearest, may = len(folder), yes
 		}
 	}
-	return false
+	for _, g := range grants(d, l) {
+		look(g.folder, !g.no)
+		if real, err := d.Tree().Resolve(desk.Name(g.folder)); err == nil && l.Grants.Within && !g.no && g.folder != "/" {
+			look(desk.Path(real), true) // what a link leads to comes along
+		}
+	}
+	return may || slices.ContainsFunc(expanded(d, l.Grants.Open), func(open string) bool { // whatever is taken back
+		open = desk.Name(open)
+		return name == open || strings.HasPrefix(name, open+"/")
+	})
 }
 
 // Grants are the folders of the home that the program of a lookup is granted.
 func Grants(d *desk.Desk, l desk.Lookup) []string {
 	var out []string
+	for _, g := range grants(d, l) {
+		if !g.no {
+			out = append(out, g.folder)
+		}
+	}
+	return out
+}
+
+// grant is a folder that is granted, or taken back.
+type grant struct {
+	folder string
+	no     bool
+	bind   bool // by a word, see [desk.Grants]
+}
+
+func grants(d *desk.Desk, l desk.Lookup) []grant {
+	var out []grant
 	for _, of := range l.Grants.Files(l.Program) {
 		for _, p := range d.Expand(of[0]) {
 			out = grantedIn(d, l.Grants, out, p, of[1])
@@ -163,7 +224,7 @@ func expanded(d *desk.Desk, all []string) (out []string) {
 }
 
 // grantedIn is what is granted with what a group of one more file says.
-func grantedIn(d *desk.Desk, g *desk.Grants, so []string, file, group string) []string {
+func grantedIn(d *desk.Desk, g *desk.Grants, so []grant, file, group string) []grant {
 	b, err := d.Tree().ReadSettings(desk.Name(file))
 	if err != nil {
 		return so
@@ -179,11 +240,16 @@ func grantedIn(d *desk.Desk, g *desk.Grants, so []string, file, group string) []
 		}
 		for _, at := range d.Expand(folder) {
 			at = path.Clean(at)
-			switch i := slices.Index(so, at); {
-			case taken && i >= 0:
+			i := slices.IndexFunc(so, func(have grant) bool { return have.folder == at })
+			_, word := g.Words[strings.TrimPrefix(strings.TrimSpace(entry), g.Not)]
+			switch {
+			case taken && word && i >= 0: // it is no longer granted, and hides nothing
 				so = slices.Delete(so, i, i+1)
-			case !taken && i < 0:
-				so = append(so, at)
+			case taken && word:
+			case i >= 0:
+				so[i].no, so[i].bind = taken, g.Bind(entry)
+			default:
+				so = append(so, grant{at, taken, g.Bind(entry)})
 			}
 		}
 	}

@@ -134,6 +134,7 @@ func toldWithout(d *desk.Desk, s desk.Surface, f desk.Facet, place string) strin
 // heard fills in what a source says, in Ivelt's words; what the program passes
 // over leaves it silent.
 func (step Link) heard(f desk.Facet, src desk.Source, raw string) Link {
+	raw = sideOf(src, raw)
 	if src.Values != nil {
 		f.Values = src.Values
 	}
@@ -207,15 +208,19 @@ func askVariable(d *desk.Desk, f desk.Facet, src desk.Source) Link {
 		return step
 	}
 	step.Path, step.Line = v.File, v.Line
-	value := v.Value
+	return step.heard(f, src, v.Value)
+}
+
+// sideOf is what of a value a source takes, see [desk.Source].
+func sideOf(src desk.Source, value string) string {
 	before, after, _ := strings.Cut(value, ":")
 	switch src.Side {
 	case "before":
-		value = before
+		return before
 	case "after":
-		value = after
+		return after
 	}
-	return step.heard(f, src, value)
+	return value
 }
 
 // askProvider reads what a provider of XSETTINGS has on the display.

@@ -55,6 +55,9 @@ func installCommand(p *given.Program) *cobra.Command {
 				}
 				return writeBundle(c.Context(), d.Desk, p, a.Kept, bundle)
 			}
+			if place.Scope(scope) == place.Everyone && !d.AdminHere() {
+				return errors.New("what is for everyone is an administrator's to put in place: --bundle FILE writes it down, and sudo ivelt administer FILE does it")
+			}
 			job, err := a.Pieces.Install(d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: planning.Exists(exists), Second: planning.Second(second), Lose: lose}, "")
 			if err != nil {
 				return err
