@@ -19,7 +19,7 @@ func (s *Server) administer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	then := "/d/" + d.ID + "/history#administered"
+	then := "/d/" + d.ID + "/history"
 	var job *jobs.Job
 	if back := r.FormValue("back"); back != "" {
 		n, e := strconv.ParseUint(back, 10, 32)

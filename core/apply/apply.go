@@ -347,9 +347,13 @@ func (x *run) begin() error {
 	return k.syncFolder(".")
 }
 
-// keepTree puts a tree that no parcel can give back into the Keeper, as a tar.
+// keepTree puts a tree that no parcel can give back into the Keeper, as a tar, unless what it
+// was copied from is there already.
 func (x *run) keepTree(i int) error {
 	op := x.plan.Ops[i]
+	if _, err := x.Keep.Get(op.Source.Kept); err == nil {
+		return nil
+	}
 	b, err := plan.TarOf(x.d.HostPath(op.Path))
 	if err != nil {
 		return fmt.Errorf("keep %s: %w", x.d.Show(op.Path), err)

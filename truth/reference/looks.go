@@ -18,16 +18,30 @@ func main() {
 	for _, piece := range os.Args[1:] {
 		kind, name, _ := strings.Cut(piece, " ")
 		places := map[string][]string{"theme": {home + "/.themes"}, "icons": {home + "/.icons"}}[kind]
-		file := map[string]string{"theme": "gtk-3.0/gtk.css", "icons": "index.theme"}[kind]
+		files := []string{"index.theme"}
+		if kind == "theme" {
+			files = nil
+			for minor := 24; minor >= 0; minor -= 2 { // _gtk_css_find_theme of gtkcssprovider.c
+				files = append(files, fmt.Sprintf("gtk-3.%d/gtk.css", minor))
+			}
+		}
 		for _, folder := range folders {
 			places = append(places, filepath.Join(folder, map[string]string{"theme": "themes", "icons": "icons"}[kind]))
 		}
-		for _, place := range places {
-			if _, err := os.ReadFile(filepath.Join(place, name, file)); err == nil {
-				fmt.Println(piece)
-				break
-			}
+		if found(places, name, files) {
+			fmt.Println(piece)
 		}
 	}
 	fmt.Println("GTK_THEME=" + os.Getenv("GTK_THEME"))
+}
+
+func found(places []string, name string, files []string) bool {
+	for _, place := range places {
+		for _, file := range files {
+			if _, err := os.ReadFile(filepath.Join(place, name, file)); err == nil {
+				return true
+			}
+		}
+	}
+	return false
 }

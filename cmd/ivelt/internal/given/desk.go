@@ -101,12 +101,12 @@ func OwnDesk() (*desk.Desk, error) {
 		return nil, err
 	}
 	d.Title, d.Env = "This computer", map[string]string{}
-	d.SetSurfaces(d.Present(append(desk.Builtin(), desk.Runtimes()...)))
 	for _, kv := range os.Environ() {
 		if k, v, ok := strings.Cut(kv, "="); ok {
 			d.Env[k] = v
 		}
 	}
+	d.SetSurfaces(d.Present(append(desk.Builtin(), desk.Runtimes()...)))
 	d.Running = session.Of(d.Env["DISPLAY"])
 	d.Settings, d.Programs = session.SettingsOf(d), session.Programs
 	tell(d.OwnSurfaces())
