@@ -268,7 +268,10 @@ func TestComputedStylesAgreeWithGTK(t *testing.T) {
 			sheets, err := filepath.Glob(filepath.Join(themes, fmt.Sprintf("*/gtk-%d.0/gtk*.css", g.generation)))
 			require.NoError(t, err)
 			require.NotEmpty(t, sheets)
-			for _, sheet := range sheets {
+			for i, sheet := range sheets {
+				if !*all && i%2 > 0 {
+					continue
+				}
 				s, err := gtkcss.Load(t.Context(), os.DirFS("/"), sheet[1:])
 				require.NoError(t, err)
 				one(strings.TrimPrefix(sheet, themes), sheet, s)
@@ -276,15 +279,15 @@ func TestComputedStylesAgreeWithGTK(t *testing.T) {
 			empty := filepath.Join(t.TempDir(), "empty.css")
 			write(t, empty, "")
 			nodes := g.computes(t, empty)
-			for n := range uint64(4) {
+			for n := range 2 * *times {
 				text := generate(rand.New(rand.NewPCG(*seed, n)), nodes, g.generation)
 				sheet := filepath.Join(t.TempDir(), fmt.Sprintf("generated-%d.css", n))
 				write(t, sheet, text)
 				one(fmt.Sprintf("generated, seed %d/%d", *seed, n), sheet, gtkcss.Parse([]byte(text), g.generation))
 			}
 			assert.Greater(t, total.log(t, fmt.Sprintf("GTK %d", g.generation)), 0.99)
-			_, all := total.share()
-			require.Greater(t, all, 5000)
+			_, held := total.share()
+			require.Greater(t, held, 5000)
 		})
 	}
 }

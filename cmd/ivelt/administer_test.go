@@ -267,6 +267,9 @@ func TestAKilledAdministrator(t *testing.T) {
 			} else {
 				require.Equal(t, before, b.desk(), told)
 			}
+			if at%8 > 0 {
+				continue
+			}
 			said := b.run(0, "history")
 			require.Equal(t, through != back, strings.Contains(said, "for /home/home") && !strings.Contains(said, "gone back on"), told+"\n"+said)
 		}

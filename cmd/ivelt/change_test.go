@@ -107,6 +107,12 @@ func (b box) parcel() string {
 		_, err = w.Write([]byte(text))
 		require.NoError(b.t, err)
 	}
+	link := &zip.FileHeader{Name: "Salt/16/d.png"}
+	link.SetMode(fs.ModeSymlink | 0o777)
+	w, err := z.CreateHeader(link)
+	require.NoError(b.t, err)
+	_, err = w.Write([]byte("a.png"))
+	require.NoError(b.t, err)
 	require.NoError(b.t, z.Close())
 	require.NoError(b.t, f.Close())
 	return file
