@@ -82,6 +82,7 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 		b.Click(`#entry-` + name + ` [data-fetch]`)
 		b.Until(`location.pathname.includes("/parcel/") && document.readyState === "complete"`)
 		require.Contains(t, b.Text("#work"), choices[i][1])
+		require.Contains(t, b.Text("#package"), "for everyone")
 		if choices[i][1] != everyones {
 			b.Click("[data-main]")
 			b.Until(`!location.pathname.includes("/parcel/") && document.readyState === "complete"`)

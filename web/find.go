@@ -167,6 +167,9 @@ func query(r *http.Request) markets.Query {
 	return q
 }
 
+// Again is the address of the page as it is.
+func (p findPage) Again() string { return p.address("kind", p.Query.Kind) }
+
 // address writes the query as an address, with one wish changed.
 func (p findPage) address(name, value string) string {
 	v := url.Values{}

@@ -34,6 +34,8 @@ type parcelPage struct {
 	Second bool     // one folder does not serve all who look
 	Sealed []string // surfaces that follow no link
 	Ready  int      // pieces that are not in place yet
+	// Package is the system's that the parcel is, if it is not installed; "" for any other.
+	Package, PackageVersion string
 }
 
 // Licences are those of its pieces, each once; what the market says of it if they tell none.
@@ -156,9 +158,23 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 		}
 		page.Pieces = append(page.Pieces, v)
 	}
+	if err := s.packageOf(f, row, &page); err != nil {
+		return err
+	}
 	page.Tree = folder(p, ".", roots)
 	page.Tree.Name = row.Name
 	s.page(w, r, http.StatusOK, "parcel", page)
+	return nil
+}
+
+// packageOf tells whether a parcel is a package of the desk's own system, which could be
+// installed.
+func (s *Server) packageOf(f Frame, row store.ParcelRow, page *parcelPage) error {
+	systems, err := s.App.Markets.Systems()
+	if err != nil || !systems[row.Market] || f.Desk.Manager == nil || f.Desk.Packaged()[row.Entry].Has != "" {
+		return err
+	}
+	page.Package, page.PackageVersion = row.Entry, row.Version
 	return nil
 }
 
