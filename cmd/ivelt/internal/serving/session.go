@@ -131,7 +131,7 @@ func slim(ctx context.Context) {
 		select {
 		case <-time.After(time.Second):
 			if err := session.Slim(); err != nil {
-				slog.Debug("stays as large as it is", "error", err)
+				slog.Debug("the session could not be made smaller", "error", err)
 			}
 		case <-ctx.Done():
 		}
