@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image/png"
 	"strings"
+	"sync"
 
 	"ivelt/core/svgraster"
 )
@@ -113,6 +114,15 @@ func at(glyph string, x, y, scale float64, colour string) string {
 	return fmt.Sprintf(`<g transform="translate(%.2f %.2f) scale(%.3f %.3f)" fill="%s">%s</g>`, x-8*scale, y-8*scale, scale, scale, colour, markup)
 }
 
+// encoders keeps what an encoder of PNG works with, which is large and new for each picture
+// otherwise.
+var encoders buffers
+
+type buffers struct{ pool sync.Pool }
+
+func (b *buffers) Get() *png.EncoderBuffer  { held, _ := b.pool.Get().(*png.EncoderBuffer); return held }
+func (b *buffers) Put(e *png.EncoderBuffer) { b.pool.Put(e) }
+
 // raster turns a drawing into a PNG of size px.
 func raster(svg []byte, size int) ([]byte, error) { return rasterWide(svg, size, size) }
 
@@ -122,7 +132,7 @@ func rasterWide(svg []byte, w, h int) ([]byte, error) {
 		return nil, err
 	}
 	var b bytes.Buffer
-	enc := png.Encoder{CompressionLevel: png.BestSpeed}
+	enc := png.Encoder{CompressionLevel: png.BestSpeed, BufferPool: &encoders}
 	err = enc.Encode(&b, img)
 	return b.Bytes(), err
 }

@@ -43,8 +43,7 @@ func mounted(t *testing.T) (behind []string) {
 func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	ivelt := filepath.Join(dir, "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	behind := mounted(t)
 	within := filepath.Join(dir, "bin/ivelt")
 	write(t, within, "#!/bin/sh\nexec "+strings.Join(behind, " ")+" "+ivelt+" \"$@\"\n")
@@ -55,7 +54,7 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 	files, choices := newcomers(t)
 	everyones := choices[2][1]
 
-	s := newBox(t, 0, within, nil, nil)
+	s := newBox(t, homeAt(t), 0, within, nil, nil)
 	s.env["PATH"] = filepath.Join(dir, "bin") + ":" + os.Getenv("PATH")
 	s.env["TMPDIR"] = filepath.Join(t.TempDir())
 	outside := maps.Clone(s.env)

@@ -167,8 +167,7 @@ func BenchmarkRealParcels(b *testing.B) {
 
 // BenchmarkIndexTheme starts the whole program, as gtk-update-icon-cache does.
 func BenchmarkIndexTheme(b *testing.B) {
-	ivelt := filepath.Join(b.TempDir(), "ivelt")
-	require.NoError(b, exec.CommandContext(b.Context(), "go", "build", "-o", ivelt, "ivelt/cmd/ivelt").Run())
+	ivelt := ivelt(b)
 	dir := bigPack(b)
 	against(b, func() *exec.Cmd { return exec.CommandContext(b.Context(), "gtk-update-icon-cache", "-f", "-q", dir) }, func() {
 		require.NoError(b, exec.CommandContext(b.Context(), ivelt, "icon", "--theme", "Big", "--path", filepath.Dir(dir), "folder").Run())
@@ -178,8 +177,7 @@ func BenchmarkIndexTheme(b *testing.B) {
 // BenchmarkMemoryOfALargeParcel looks into parcels of 1 GB, whole process: how
 // much memory it holds at most.
 func BenchmarkMemoryOfALargeParcel(b *testing.B) {
-	ivelt := filepath.Join(b.TempDir(), "ivelt")
-	require.NoError(b, exec.CommandContext(b.Context(), "go", "build", "-o", ivelt, "ivelt/cmd/ivelt").Run())
+	ivelt := ivelt(b)
 	pack := filepath.Join(b.TempDir(), "Heavy")
 	require.NoError(b, os.MkdirAll(filepath.Join(pack, "256"), 0o755))
 	require.NoError(b, os.WriteFile(filepath.Join(pack, "index.theme"), []byte("[Icon Theme]\nName=Heavy\nDirectories=256\n[256]\nSize=256\n"), 0o644))

@@ -280,12 +280,12 @@ func (b *box) same(s shows, r reading.Reading) bool {
 	return s.value == r.Value
 }
 
-// newBox makes a session in a box and a home in it, both by chance.
-func newBox(t *testing.T, seed uint64, ivelt string, tools map[string]string, told *boxTable) *box {
+// newBox makes a session in a box and a home in a folder, both by chance.
+func newBox(t *testing.T, in string, seed uint64, ivelt string, tools map[string]string, told *boxTable) *box {
 	t.Helper()
 	r := rand.New(rand.NewPCG(seed, 230))
 	pick := func(options ...string) string { return options[r.IntN(len(options))] }
-	home := filepath.Join(t.TempDir(), pick("home", "hö me", "it's 100 %"))
+	home := filepath.Join(in, pick("home", "hö me", "it's 100 %"))
 	require.NoError(t, os.Mkdir(home, 0o755))
 	b := &box{seat: &seat{home: home, env: map[string]string{"GSETTINGS_BACKEND": "dconf", "XDG_CACHE_HOME": "/dev/shm/fc-cache"}}, ivelt: ivelt, tools: tools, open: map[string]*open{}, told: told}
 	b.env["XDG_DATA_HOME"] = filepath.Join(b.home, "data")
@@ -421,8 +421,7 @@ func (b *box) aLook(t *testing.T, r *rand.Rand) (file string, o outfit.Outfit) {
 // x11-utils, xvfb, weston, dbus-daemon).
 func TestASessionInABox(t *testing.T) {
 	t.Parallel()
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	tools := map[string]string{
 		"settings2": build(t, "settings2", "gtk+-2.0", "libgtk2.0-dev"), "pointer": build(t, "pointer", "xcursor x11", "libxcursor-dev"),
 		"rootpointer": build(t, "rootpointer", "xcursor x11 xfixes", "libxcursor-dev, libxfixes-dev"),
@@ -437,7 +436,7 @@ func TestASessionInABox(t *testing.T) {
 	outfits := 0
 	for seed := range sessions * *times {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
-			b := newBox(t, seed, ivelt, tools, told)
+			b := newBox(t, t.TempDir(), seed, ivelt, tools, told)
 			first := wholeHome(t, b.seat)
 			var withdraw func()
 			if b.x11 != "" {

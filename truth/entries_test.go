@@ -181,8 +181,7 @@ func packTango(t *testing.T) string {
 // TestCommandLineContract runs the built binary on the demo's parcels and on a
 // real pack.
 func TestCommandLineContract(t *testing.T) {
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "golang", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	market, home, system := strandline(t), t.TempDir(), t.TempDir()
 	run := func(in string, args ...string) (out, complaint string, code int) {
 		c := exec.CommandContext(t.Context(), ivelt, args...)

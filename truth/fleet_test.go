@@ -48,8 +48,7 @@ func TestAFleetIsDressed(t *testing.T) {
 		homes = 20
 	}
 	dir := t.TempDir()
-	ivelt := filepath.Join(dir, "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	look := filepath.Join(dir, "shore.toml")
 	write(t, look, fleetLook)
 	var inventory strings.Builder

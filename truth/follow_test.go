@@ -77,8 +77,7 @@ var properties = map[string]string{desk.FacetIcons: "gtk-icon-theme-name", desk.
 // libgtk-3-dev, libgtk-4-dev, xvfb, weston, dconf-gsettings-backend, dbus-daemon).
 func TestOpenProgramsFollow(t *testing.T) {
 	t.Parallel()
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	three, four := build(t, "open", "gtk+-3.0", "libgtk-3-dev"), build(t, "open", "gtk4", "libgtk-4-dev")
 	runtime, wayland := compositor(t)
 	for _, where := range []string{"x11", "wayland"} {

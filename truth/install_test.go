@@ -28,8 +28,7 @@ func inHome(t *testing.T, home, program string, args ...string) string {
 // libgtk-3-dev, libxcursor-dev, fontconfig).
 func TestInstalledIsSeenWhereItShouldBe(t *testing.T) {
 	seen := build(t, "seen", "gtk+-3.0 xcursor", "libgtk-3-dev, libxcursor-dev")
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "golang", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	world, err := demo.Open(t.Context(), filepath.Join(t.TempDir(), "world"), false)
 	require.NoError(t, err)
 	kit := filepath.Join(world.Avocet.Home, "Downloads/reedbed-kit-0.4.zip")

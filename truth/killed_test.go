@@ -52,8 +52,7 @@ func wholeHome(t *testing.T, s *seat) map[string]string {
 // before, or as wanted (Debian: dconf-cli, dconf-gsettings-backend, dbus-daemon).
 func TestKilledWhileItDressesItsOwnDesk(t *testing.T) {
 	t.Parallel()
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	s := &seat{home: t.TempDir(), env: map[string]string{"XDG_RUNTIME_DIR": t.TempDir(), "GSETTINGS_BACKEND": "dconf", "WAYLAND_DISPLAY": "wayland-9", "XDG_SESSION_TYPE": "wayland"}}
 	s.env["XDG_DATA_HOME"] = filepath.Join(s.home, "data")
 	s.env["DBUS_SESSION_BUS_ADDRESS"], _ = sessiontest.Bus(t, s.environ())

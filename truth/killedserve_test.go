@@ -75,9 +75,8 @@ func (b *box) sessionOf(t *testing.T) map[bool]int {
 // libgtk-3-dev, dconf-cli, dconf-gsettings-backend, xvfb, dbus-daemon, procps).
 func TestKilledWhileItServes(t *testing.T) {
 	t.Parallel()
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
-	b := newBox(t, 0, ivelt, nil, nil)
+	ivelt := ivelt(t)
+	b := newBox(t, t.TempDir(), 0, ivelt, nil, nil)
 	b.provide(t)
 	open := leftOpen(t, b.seat, build(t, "open", "gtk+-3.0", "libgtk-3-dev"))
 	looks := map[string]outfit.Outfit{

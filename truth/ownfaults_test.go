@@ -32,11 +32,10 @@ func (b *box) try(t *testing.T, args ...string) (said string, code int) {
 // dbus-daemon, xvfb, libgtk-3-dev).
 func TestFaultsOnOnesOwnDesk(t *testing.T) {
 	t.Parallel()
-	ivelt := filepath.Join(t.TempDir(), "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	look := outfit.Outfit{Name: "x"}.With(desk.FacetIcons, "Tango").With(desk.FacetDark, "dark").With(desk.FacetWorkspaces, "7")
 	start := func(t *testing.T, seed uint64) (*box, string) {
-		b := newBox(t, seed, ivelt, nil, nil)
+		b := newBox(t, t.TempDir(), seed, ivelt, nil, nil)
 		file := filepath.Join(t.TempDir(), "look.toml")
 		write(t, file, string(look.Bytes()))
 		return b, file

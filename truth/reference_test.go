@@ -11,6 +11,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -40,14 +41,39 @@ func lines(s string) []string {
 	return strings.Split(s, "\n")
 }
 
+// built holds a lock for each program that several tests use: it is built once.
+var built sync.Map
+
+// once returns where a program lies, built by the first who asks.
+func once(t testing.TB, name, how string, build func(to string)) string {
+	t.Helper()
+	lock, _ := built.LoadOrStore(how, new(sync.Mutex))
+	lock.(*sync.Mutex).Lock()
+	defer lock.(*sync.Mutex).Unlock()
+	to := filepath.Join(scratch, "built", strings.ReplaceAll(how, "/", "-"), name)
+	if _, err := os.Stat(to); err != nil {
+		require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o755))
+		build(to)
+	}
+	return to
+}
+
+// ivelt is the whole program.
+func ivelt(t testing.TB) string {
+	t.Helper()
+	return once(t, "ivelt", "ivelt/cmd/ivelt", func(to string) {
+		output(t, tool(t, "go", "golang", "build", "-o", to, "ivelt/cmd/ivelt"))
+	})
+}
+
 // build compiles reference/name.c against libraries.
 func build(t *testing.T, name, library, debian string) string {
 	t.Helper()
-	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, "+debian, append([]string{"--cflags", "--libs"}, strings.Fields(library)...)...)))
-	binary := filepath.Join(t.TempDir(), name)
-	args := append([]string{"-O1", "-Wno-deprecated-declarations", "-o", binary, filepath.Join("reference", name+".c"), "-lm"}, flags...)
-	output(t, tool(t, "cc", "gcc", args...))
-	return binary
+	return once(t, name, name+" "+library, func(to string) {
+		flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, "+debian, append([]string{"--cflags", "--libs"}, strings.Fields(library)...)...)))
+		args := append([]string{"-O1", "-Wno-deprecated-declarations", "-o", to, filepath.Join("reference", name+".c"), "-lm"}, flags...)
+		output(t, tool(t, "cc", "gcc", args...))
+	})
 }
 
 // display starts a display without a screen and returns its name.

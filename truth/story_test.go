@@ -85,15 +85,13 @@ func sizeOf(t *testing.T, file string) int64 {
 // libgtk-4-dev, qtbase5-dev, g++, and the packages of the list).
 func TestTheStoryOnOnesOwnDesk(t *testing.T) {
 	t.Parallel()
-	home := t.TempDir()
-	ivelt := filepath.Join(home, "ivelt")
-	output(t, tool(t, "go", "go", "build", "-o", ivelt, "ivelt/cmd/ivelt"))
+	ivelt := ivelt(t)
 	three, four, five := build(t, "open", "gtk+-3.0", "libgtk-3-dev"), build(t, "open", "gtk4", "libgtk-4-dev"), filepath.Join(t.TempDir(), "open5")
 	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, qtbase5-dev", "--cflags", "--libs", "Qt5Widgets")))
 	output(t, tool(t, "g++", "g++", append([]string{"-fPIC", "-o", five, "reference/open5.cpp"}, flags...)...))
 	files, choices := newcomers(t)
 
-	s := newBox(t, 0, ivelt, nil, nil)
+	s := newBox(t, t.TempDir(), 0, ivelt, nil, nil)
 	for _, folder := range []string{"gtk-3.0", "gtk-4.0"} {
 		s.put(t, ".config/"+folder+"/settings.ini", "# mine\n[Settings]\ngtk-icon-theme-name=Tango\ngtk-font-name=Lato 9\n")
 	}

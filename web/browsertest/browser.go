@@ -69,8 +69,19 @@ func Value[T any](b *Browser, expression string) T {
 	return v
 }
 
-// Open goes to a page, "/d/avocet/find".
-func (b *Browser) Open(path string) { b.t.Helper(); b.Do(chromedp.Navigate(b.URL + path)) }
+// Open goes to a page, "/d/avocet/find", also if the one before goes somewhere meanwhile.
+func (b *Browser) Open(path string) {
+	b.t.Helper()
+	var err error
+	for range 3 {
+		if _, err = chromedp.Run(b.Context, chromedp.Navigate(b.URL+path)); err == nil || !strings.Contains(err.Error(), "net::ERR_ABORTED") {
+			break
+		}
+	}
+	if err != nil {
+		b.Stuck(err.Error())
+	}
+}
 
 // At waits until the page's title starts with what is given.
 func (b *Browser) At(title string) {
