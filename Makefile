@@ -5,7 +5,7 @@ export CGO_ENABLED ?= 0
 
 .PHONY: test test-long test-rest truth torture lint bench deps screenshots vendor-web fuzz
 
-# The pages in a browser, and what else takes long, run beside all the rest.
+# The pages in a browser, and what else takes long, run beside all the rest; lint vets.
 test: deps
 	$(GO) build ./...
 	$(MAKE) --no-print-directory --output-sync=line -j2 test-long test-rest
@@ -14,11 +14,11 @@ LONG = ivelt/web ivelt/cmd/ivelt ivelt/core ivelt/standin ivelt/demo
 LAST = ivelt/core/apply ivelt/core/planning ivelt/truth
 
 test-long:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $(LONG)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $(LONG)
 
 test-rest:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(LONG:%=-e %) $(LAST:%=-e %))
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -timeout 20m -p 1 -v $(LAST) # says what was let go wrong, and how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(LONG:%=-e %) $(LAST:%=-e %))
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 -v $(LAST) # says what was let go wrong, and how much was compared
 
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme, parcel and font of the real makers' packages, with tables

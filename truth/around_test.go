@@ -72,7 +72,7 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 
 	server := s.serve(t, "--write")
 	host := strings.Join(strings.SplitN(server.address, "/", 4)[:3], "/")
-	b := browsertest.Start(t, host)
+	b := browsertest.Start(t, host, browsertest.NoPictures)
 	b.Open(strings.TrimPrefix(server.address, host))
 	b.At("Start")
 	for i, file := range files {

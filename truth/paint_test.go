@@ -43,7 +43,7 @@ func (p painting) under(t *testing.T, home, theme, icons string, kit int) (map[s
 	write(t, filepath.Join(home, ".config", toolkits[kit].folder, "settings.ini"), fmt.Sprintf("[Settings]\ngtk-theme-name=%s\ngtk-icon-theme-name=%s\ngtk-font-name=DejaVu Sans 10\ngtk-enable-animations=0\n", theme, icons))
 	file := filepath.Join(t.TempDir(), "theirs.png")
 	c := exec.CommandContext(t.Context(), p.programs[surface], file)
-	c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + p.screen, "GDK_BACKEND=x11", "GSK_RENDERER=cairo", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
+	c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + p.screen, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "GSK_RENDERER=cairo", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
 	var controls []preview.Placed
 	for _, line := range lines(output(t, c)) {
 		var p preview.Placed

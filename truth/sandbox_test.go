@@ -107,7 +107,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 			_, err := reading.Find(d, lookup(desk.FacetIcons), pack)
 			require.Equal(t, theirs != "-", err == nil, "seed %d, %s: %v", seed, pack, err)
 
-			env := []string{"HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GSETTINGS_BACKEND=memory", "GTK_THEME=" + pack, "XDG_DATA_HOME=/nowhere", "XDG_DATA_DIRS=/usr/share"}
+			env := []string{"HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GSETTINGS_BACKEND=memory", "GTK_THEME=" + pack, "XDG_DATA_HOME=/nowhere", "XDG_DATA_DIRS=/usr/share"}
 			var rgb [3]int
 			_, scanned := fmt.Sscan(boxed(t, home, granted, "", env, worn), &rgb[0], &rgb[1], &rgb[2])
 			require.NoError(t, scanned)

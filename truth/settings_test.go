@@ -48,7 +48,7 @@ func shown(t *testing.T, program, debian, display, home string, configDirs ...st
 	t.Helper()
 	c := tool(t, program, debian)
 	c.Env = []string{
-		"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + display, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1",
+		"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + display, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "LANG=C.UTF-8", "NO_AT_BRIDGE=1",
 		"GSETTINGS_BACKEND=memory", "XDG_CONFIG_DIRS=" + strings.Join(configDirs, ":"), "XDG_RUNTIME_DIR=" + t.TempDir(),
 	}
 	text, out := output(t, c), map[string]string{}

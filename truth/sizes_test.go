@@ -36,7 +36,7 @@ func TestControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
 			d.SetSurfaces(desk.Builtin())
 			for _, kit := range toolkits {
 				c := exec.CommandContext(t.Context(), programs[kit.surface])
-				c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
+				c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
 				ours := preview.Sizes(d, preview.Worn(t.Context(), d), kit.surface)
 				for _, line := range lines(output(t, c)) {
 					var name string
@@ -74,7 +74,7 @@ func TestRealControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
 			require.NoError(t, err)
 			d.SetSurfaces(desk.Builtin())
 			c := exec.CommandContext(t.Context(), programs[kit.surface])
-			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
+			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
 			ours := preview.Sizes(d, preview.Worn(t.Context(), d), kit.surface)
 			same, all := 0, 0
 			for _, line := range lines(output(t, c)) {

@@ -72,7 +72,7 @@ func (s seat) ask(t *testing.T, program, debian string, args ...string) string {
 }
 
 func (s seat) environ() []string {
-	out := []string{"PATH=" + os.Getenv("PATH"), "HOME=" + s.home, "LANG=C.UTF-8", "NO_AT_BRIDGE=1"}
+	out := []string{"PATH=" + os.Getenv("PATH"), "HOME=" + s.home, "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GDK_DEBUG=gl-disable"}
 	for _, k := range slices.Sorted(maps.Keys(s.env)) {
 		out = append(out, k+"="+s.env[k])
 	}
@@ -277,7 +277,7 @@ func TestReadingsAgreeInAnySession(t *testing.T) {
 	h := newHouse(t)
 	settings2 := build(t, "settings2", "gtk+-2.0", "libgtk2.0-dev")
 	kits := []struct{ surface, program, debian, folder string }{{"gtk2", settings2, "libgtk2.0-dev", "gtk-2.0"}, {"gtk3", "gtk-query-settings", "libgtk-3-bin", "gtk-3.0"}, {"gtk4", "gtk4-query-settings", "libgtk-4-bin", "gtk-4.0"}}
-	n := 120 * *times
+	n := 90 * *times
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 61))
 		kit := kits[seed%3]

@@ -55,7 +55,7 @@ entry:focus:not(:disabled) { border-color: @ink; border-width: 1px 2px; border-s
 		s, err := gtkcss.Load(t.Context(), os.DirFS("/"), file[1:])
 		require.NoError(t, err)
 		c := tool(t, program, "", file)
-		c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_THEME=Blank"}
+		c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_THEME=Blank"}
 		c.Stdin = strings.NewReader(strings.Join(nodes, "\n") + "\n")
 		theirs := lines(output(t, c))
 		require.Len(t, theirs, len(nodes))

@@ -67,7 +67,7 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 		d.SetSurfaces(desk.Builtin())
 		asked := func() [3]int {
 			c := exec.CommandContext(t.Context(), programs[kit.surface])
-			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
+			c.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "DISPLAY=" + screen, "GDK_BACKEND=x11", "GDK_DEBUG=gl-disable", "LANG=C.UTF-8", "NO_AT_BRIDGE=1", "GTK_A11Y=none", "GSETTINGS_BACKEND=memory"}
 			if v, ok := d.Var("GTK_THEME"); ok { // as a session would have it
 				c.Env = append(c.Env, "GTK_THEME="+v.Value)
 			}

@@ -128,8 +128,8 @@ type realTheme struct {
 	dir  string
 }
 
-// realThemes are the themes that have a file, "gtk-3.0/gtk.css" or another: two of
-// each package, or all.
+// realThemes are the themes that have a file, "gtk-3.0/gtk.css" or another: the
+// middle one of each package, or all.
 func realThemes(t testing.TB, file string) (out []realTheme) {
 	for _, p := range realPacks(t) {
 		found, err := filepath.Glob(filepath.Join(p.root, "usr/share/themes/*", file))
@@ -143,10 +143,13 @@ func realThemes(t testing.TB, file string) (out []realTheme) {
 	if *all {
 		return out
 	}
-	of := map[string]int{}
-	return slices.DeleteFunc(out, func(theme realTheme) bool {
+	seen, of := map[string]int{}, map[string]int{}
+	for _, theme := range out {
 		of[theme.pack.name]++
-		return of[theme.pack.name] > 2
+	}
+	return slices.DeleteFunc(out, func(theme realTheme) bool {
+		seen[theme.pack.name]++
+		return seen[theme.pack.name] != (of[theme.pack.name]+1)/2
 	})
 }
 

@@ -152,6 +152,15 @@ func (s *stage) browse() *browser {
 	return &browser{s, browsertest.Start(s.t, s.url)}
 }
 
+// read browses without pictures, but where some are kept.
+func (s *stage) read() *browser {
+	s.t.Helper()
+	if *screenshots != "" {
+		return s.browse()
+	}
+	return &browser{s, browsertest.Start(s.t, s.url, browsertest.NoPictures)}
+}
+
 // states returns how each surface stands on the match board for icons.
 func (b *browser) states() []string {
 	b.t.Helper()

@@ -28,7 +28,7 @@ import (
 	"ivelt/core/worn"
 )
 
-var descriptors = flag.Int("descriptors", 120, "how many descriptors are made up")
+var descriptors = flag.Int("descriptors", 80, "how many descriptors are made up")
 
 // descriptorFiles are the descriptors that ship, to make others from.
 func descriptorFiles(t testing.TB) [][]byte {

@@ -22,12 +22,17 @@ type Browser struct {
 	t       *testing.T
 }
 
+// NoPictures leaves them out, for what is not about them: they are most of the work of a page,
+// here and in Ivelt.
+var NoPictures = chromedp.Flag("blink-settings", "imagesEnabled=false")
+
 // Start opens one of 1280 × 800 px; it ends with the test.
-func Start(t *testing.T, url string) *Browser {
+func Start(t *testing.T, url string, options ...chromedp.ExecAllocatorOption) *Browser {
 	t.Helper()
 	opts := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.UserDataDir(t.TempDir()))
+	opts = append(opts, options...)
 	ctx, cancel := chromedp.NewExecAllocator(t.Context(), opts...)
 	t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewContext(ctx)
