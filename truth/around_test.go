@@ -36,10 +36,11 @@ func mounted(t *testing.T) (behind []string) {
 }
 
 // TestTheStoryAroundOnesOwnDesk: in a browser a person finds a theme, icons and a pointer among
-// the system's packages, looks inside, puts two in place as copies of their own, and has an
-// administrator put the third in place for everyone; they dress the desk, a program in a real
-// sandbox sees what is worn, and everything goes back to how it was. What asks for the password
-// is a stand-in that lets everybody (Debian: chromium, apt, flatpak, polkitd's pkexec(1)).
+// the system's packages, looks inside, puts the theme in place as a copy of their own, tries the
+// icons on, and has an administrator put the pointer in place for everyone; they dress the
+// desk, a program in a real sandbox sees what is worn, and everything goes back to how it was.
+// What asks for the password is a stand-in that lets everybody (Debian: chromium, apt,
+// flatpak, polkitd's pkexec(1)).
 func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
@@ -85,6 +86,13 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 		b.Until(`location.pathname.includes("/parcel/") && document.readyState === "complete"`)
 		require.Contains(t, b.Text("#work"), choices[i][1])
 		require.Contains(t, b.Text("#package"), "for everyone")
+		if choices[i][0] == desk.FacetIcons { // only tried on: it comes into place with the look
+			b.Click("[data-try]")
+			b.At("Compose")
+			require.Contains(t, b.Text("#draft"), choices[i][1])
+			require.Contains(t, b.Text("#picks"), "tried on: not in place yet")
+			continue
+		}
 		if choices[i][1] != everyones {
 			b.Click("[data-main]")
 			b.Until(`!location.pathname.includes("/parcel/") && document.readyState === "complete"`)
@@ -105,6 +113,7 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 	b.Open("/d/own/compose")
 	b.At("Compose")
 	for _, c := range choices {
+		b.Idle()
 		button := `#picks button[name="piece"][value="` + c[1] + `"]`
 		b.Is(`(b => { document.querySelectorAll("#chosen").forEach(e => e.id = ""); [...b].find(e => e.form.elements.facet.value === "` + c[0] + `").id = "chosen"; })(document.querySelectorAll('` + button + `'))`)
 		b.Click("#chosen")
