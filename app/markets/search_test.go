@@ -56,8 +56,8 @@ func TestSearch(t *testing.T) {
 		{"for GTK 4", markets.Query{Dresses: "gtk-4"}, "d"},
 		{"free", markets.Query{Licence: "free"}, "abd"},
 		{"packaged", markets.Query{Packaged: true}, "c"},
-		{"kept up", markets.Query{Kept: true}, "abde"},
-		{"tried out", markets.Query{Safe: true}, "abce"},
+		{"maintained", markets.Query{Kept: true}, "abde"},
+		{"stable", markets.Query{Safe: true}, "abce"},
 		{"by taste", markets.Query{Taste: &market.Looks{Lightness: 0.35, Chroma: 0.07, Hue: 60, Contrast: 8, Roundness: 0.6}}, "bdace"},
 		{"some", markets.Query{From: 1, Most: 2}, "bd"},
 	} {

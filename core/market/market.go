@@ -254,9 +254,9 @@ func (e Entry) Risk(v Version) string {
 		case "crashes":
 			return "its maker says it may crash programs"
 		case "nightly":
-			return "built anew each night, not tried out"
+			return "built every night, not tested"
 		case "testing":
-			return "still being tried out"
+			return "not stable yet"
 		}
 	}
 	return ""
