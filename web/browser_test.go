@@ -152,8 +152,8 @@ func (s *stage) browse() *browser {
 	return &browser{s, browsertest.Start(s.t, s.url)}
 }
 
-// read browses without pictures, but where some are kept.
-func (s *stage) read() *browser {
+// browsePlain browses without pictures, but where some are kept.
+func (s *stage) browsePlain() *browser {
 	s.t.Helper()
 	if *screenshots != "" {
 		return s.browse()

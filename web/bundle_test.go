@@ -28,7 +28,7 @@ import (
 // with what goes with it, mends what cannot be read, wears it, and brings it to
 // another desk with its pieces, where one is missing and two cannot be followed.
 func TestALookTravels(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.Open("/d/avocet/find?kind=bundle")
 	b.At("Find")
 	b.Click("#entry-reedbed-shore [data-fetch]")

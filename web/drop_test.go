@@ -11,7 +11,7 @@ import (
 // TestAFolderIsDropped with a picture beside it, on a page that is about something else:
 // what is in the folder, and the picture, are pieces of one parcel.
 func TestAFolderIsDropped(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	dir := t.TempDir()
 	for name, text := range map[string]string{
 		"Kelp/gtk-3.0/gtk.css": "window { color: #204060; }\n", "Kelp/index.theme": "[Desktop Entry]\nName=Kelp\n",

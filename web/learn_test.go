@@ -16,7 +16,7 @@ import (
 // TestAProgramIsLearned in the pages: a readout with settings of a form that no surface
 // of the desk has. What was learned is on the board at once, is planned and gone back on.
 func TestAProgramIsLearned(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	d := b.world.Avocet
 	file := filepath.Join(d.Home, ".config/tideclock/clock.json")
 	settings := func(text string) {

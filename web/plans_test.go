@@ -36,7 +36,7 @@ func (b *browser) briefly(seconds int) {
 // TestPlansByMouse leaves an operation out, tries what is left and lets it run
 // out, goes back for one surface, and settles what was edited since.
 func TestPlansByMouse(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.compose()
 	before := b.settings()
 	b.Open("/d/avocet/review")
@@ -110,7 +110,7 @@ func (b *browser) taken() []string {
 
 // TestPlansByKeyboard does the same without a mouse, and keeps what it tries.
 func TestPlansByKeyboard(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.compose()
 	before := b.settings()
 	b.Open("/d/avocet/review")

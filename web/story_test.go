@@ -160,7 +160,7 @@ func TestStoryByMouse(t *testing.T) {
 }
 
 func TestStoryByKeyboard(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	start, settings := b.snapshot(), b.settings()
 
 	b.Open("/d/avocet/history")
@@ -225,7 +225,7 @@ func TestStoryByKeyboard(t *testing.T) {
 }
 
 func TestFetchShowsProgressAndCanBeCancelled(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.market.StallAfter(700_000)
 	b.Open("/d/avocet/find")
 	b.Click("#entry-shingle [data-fetch]")
@@ -240,7 +240,7 @@ func TestFetchShowsProgressAndCanBeCancelled(t *testing.T) {
 
 // TestPagesAreAccessible asks axe-core (npm) about every page, light and dark.
 func TestPagesAreAccessible(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	axe, err := os.ReadFile("testdata/axe.min.js")
 	require.NoError(t, err)
 	b.Open("/d/avocet/find")

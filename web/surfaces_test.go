@@ -129,7 +129,7 @@ func TestALoginScreenThatAsksNobody(t *testing.T) {
 // TestAWrongLoginScreen is refused, forced, black, and brought back at the console
 // by the steps that stand there.
 func TestAWrongLoginScreen(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.Open("/d/dunlin/login/tollgate")
 	b.At("Tollgate")
 	require.Contains(t, b.Text("#check"), "It would come up.")
@@ -184,7 +184,7 @@ func TestAWrongLoginScreen(t *testing.T) {
 // TestTheTerminalsColours: what cannot be read is made so, in a palette of one's
 // own, and nothing else in it changes.
 func TestTheTerminalsColours(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"profile"}, "piece": {"Shore"}})
 	b.Open("/d/dunlin/terminal/bittern")
 	b.At("Bittern")
@@ -226,7 +226,7 @@ func TestTheTerminalsColours(t *testing.T) {
 
 // TestGrantsOnTheirPage: one program, all programs, and back.
 func TestGrantsOnTheirPage(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"icons"}, "piece": {"Glasswort"}})
 	grants := func() string {
 		text, err := os.ReadFile(filepath.Join(b.world.Dunlin.Home, ".config/coracle/grants.conf"))

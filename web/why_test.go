@@ -75,7 +75,7 @@ func TestWhyItDidNotFollow(t *testing.T) {
 		}, []string{`"Bent" cannot be used`, "line 1", "Install it anew"}},
 	} {
 		t.Run(c.code+" "+filepath.Dir(c.at), func(t *testing.T) {
-			b := newStage(t).read()
+			b := newStage(t).browsePlain()
 			c.make(b)
 			b.Open("/d/avocet/why/" + c.at)
 			require.Equal(t, c.code, browsertest.Value[string](b.Browser, `(b => b.dataset.code || b.querySelector("[data-code]")?.dataset.code)(document.querySelector(".verdict-box"))`))
@@ -91,7 +91,7 @@ func TestWhyItDidNotFollow(t *testing.T) {
 // TestASourceIsEditedFromItsRung opens the file of a step at its line, takes out
 // by a plan what overrules, and goes back on it, by mouse and by keyboard.
 func TestASourceIsEditedFromItsRung(t *testing.T) {
-	b := newStage(t).read()
+	b := newStage(t).browsePlain()
 	b.write(".themes/Mine/gtk-3.0/gtk.css", "")
 	b.write(".profile", "# mine\nexport GTK_THEME=Mine\nexport EDITOR=ed\n")
 	b.Open("/d/avocet/match")
