@@ -1,10 +1,14 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
+	"encoding/base64"
 	"encoding/hex"
+	"html/template"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -29,25 +33,42 @@ import (
 
 type composePage struct {
 	Frame
-	Fine     []fine.Setting
-	Wardrobe []wardrobeView
-	Packs    []packView
-	Looks    []drafts.Kept
-	Missing  []bundles.Missing        // pieces that the draft asks for and nobody finds
-	CanGet   bool                     // a market has some of them
-	Warned   []string                 // what makers say of the risk of pieces on the draft
-	Near     map[string][]advice.Swap // what surfaces that cannot follow could wear
+	Groups  []groupView
+	Open    wardrobeView // of the group that is open
+	Fine    []fine.Setting
+	Looks   []drafts.Kept
+	Missing []bundles.Missing        // pieces that the draft asks for and nobody finds
+	CanGet  bool                     // a market has some of them
+	Warned  []string                 // what makers say of the risk of pieces on the draft
+	Near    map[string][]advice.Swap // what surfaces that cannot follow could wear
 	// What can be undone, and done again.
 	Undo, Redo string
+}
+
+// groupView is a tag of what is chosen together, with what the look has of it.
+type groupView struct {
+	fine.Group
+	Address string
+	Bead    template.URL // a small picture of it
+	Says    string       // what the look shows: "Saltpan", "mixed"
+	Changed int          // choices on the draft
+	Open    bool
 }
 
 // wardrobeView is what there is to choose from for one facet.
 type wardrobeView struct {
 	Facet, Title, Kind string
+	Has                bool   // some surface has the facet
 	Chosen             string // what the draft has, "" for nothing
+	Words              string // what the pieces are searched for
+	Count              int    // pieces in all
 	Pieces             []wearView
+	More               string    // address of the same with the rest, "" if this is all
 	Market             []findTag // of the markets, what the desk does not have
 }
+
+// maxWall is how many pieces a facet's wall shows at first.
+const maxWall = 12
 
 // maxOffered is how many pieces of a kind are offered beside those in place.
 const maxOffered = 4
@@ -76,7 +97,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 		return s.draftChanged(w, r)
 	}
 	var job *jobs.Job
-	then := "/d/" + d.ID + "/compose"
+	then := "/d/" + d.ID + "/compose?facet=" + url.QueryEscape(r.FormValue("facet"))
 	if sha := r.FormValue("parcel"); sha != "" {
 		job, err = s.App.Overlays.TryOn(d, sha, then)
 	} else {
@@ -95,22 +116,36 @@ type wearView struct {
 	OnDraft bool
 }
 
+// shownBy are the wishes of the page of Compose that a request asks for, or that its form was
+// sent from: which group, which words.
+func shownBy(r *http.Request) url.Values {
+	if r.Method == http.MethodGet {
+		return r.URL.Query()
+	}
+	at, err := url.Parse(cmp.Or(r.Header.Get("HX-Current-URL"), r.Referer()))
+	if err != nil || !strings.HasSuffix(at.Path, "/compose") {
+		return url.Values{}
+	}
+	return at.Query()
+}
+
+// openGroup is the group that a page of Compose shows: the one asked for, or that of the facet
+// that was chosen.
+func openGroup(r *http.Request) fine.Group {
+	for _, facet := range []string{shownBy(r).Get("facet"), r.PostFormValue("facet")} {
+		if g, ok := fine.GroupOf(facet); ok {
+			return g
+		}
+	}
+	return fine.Groups[0]
+}
+
 func (s *Server) composeView(r *http.Request) (composePage, error) {
 	f, err := s.frame(r, "compose", "compose", "Compose")
 	if err != nil {
 		return composePage{}, err
 	}
-	packs, err := s.App.Pieces.Shelf(f.Desk)
-	if err != nil {
-		return composePage{}, err
-	}
-	var usable []packView
-	for _, p := range packViews(f, packs) {
-		if p.Problem == "" && p.HiddenBy == "" {
-			usable = append(usable, p)
-		}
-	}
-	page := composePage{Frame: f, Packs: usable}
+	page := composePage{Frame: f}
 	if page.Missing, err = s.App.Bundles.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
@@ -124,30 +159,98 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 		return composePage{}, err
 	}
 	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
-	page.Fine = fine.Settings(r.Context(), f.Now, f.Draft)
-	for _, of := range []struct{ facet, kind string }{
-		{desk.FacetWidgets, "theme"}, {desk.FacetIcons, "icons"}, {desk.FacetPointer, "pointer"}, {desk.FacetFont, "font"}, {desk.FacetBar, "theme"}, {desk.FacetBackdrop, "backdrop"}, {desk.FacetPalette, "palette"}, {desk.FacetPictures, "style"}, {desk.FacetLogin, "login"},
-	} {
-		if !f.Desk.Has(of.facet) {
-			continue
-		}
-		v := wardrobeView{Facet: of.facet, Title: desk.FacetTitle(of.facet), Kind: of.kind, Chosen: fine.Says(of.facet, f.Draft.Want(of.facet))}
-		known := map[string]bool{}
-		for _, w := range in.Of(of.facet) {
-			known[strings.ToLower(w.Name)] = true
-			if of.facet != desk.FacetIcons || w.Tried != "" { // the packs in place are listed with what the shelf knows of them
-				v.Pieces = append(v.Pieces, wearView{w, onDraft(f.Draft, of.facet, w.Folder)})
+	trying := s.App.Overlays.Trying(f.Desk, f.Draft).Snapshot()
+	look := preview.Draft(r.Context(), trying, f.Draft)
+	open := openGroup(r)
+	page.Groups = groups(trying, f, look, open.Facet)
+	page.Fine = fine.Settings(f.Now, f.Draft, look, open.Settle)
+	page.Open, err = s.wardrobe(r, f, in, open)
+	return page, err
+}
+
+// groups are the tags of the groups that a desk has something of.
+func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupView {
+	var out []groupView
+	for _, g := range fine.Groups {
+		v := groupView{Group: g, Open: g.Facet == open, Address: "/d/" + f.Desk.ID + "/compose?facet=" + g.Facet}
+		var shown []string
+		has, beaded := false, false
+		for _, facet := range g.Facets() {
+			if f.Draft.Want(facet) != "" {
+				v.Changed++
+			}
+			for _, surface := range trying.Surfaces() {
+				if _, ok := surface.Facet(facet); !ok {
+					continue
+				}
+				has = true
+				if says := fine.Says(facet, look.Of(facet, surface.ID)); facet == g.Facet && says != "" && !slices.Contains(shown, says) {
+					shown = append(shown, says)
+				}
+				if !beaded {
+					beaded = true
+					v.Bead = template.URL("data:image/svg+xml;base64," + base64.StdEncoding.EncodeToString(sign.Bead(trying, look, facet, surface.ID)))
+				}
 			}
 		}
-		if of.facet != desk.FacetBar { // that is in the themes
-			v.Market, err = s.onOffer(r.Context(), f.Desk, of.kind, known)
-			if err != nil {
-				return composePage{}, err
-			}
+		switch len(shown) {
+		case 0:
+			v.Says = "default"
+		case 1:
+			v.Says = shown[0]
+		default:
+			v.Says = "mixed: " + strings.Join(shown, ", ")
 		}
-		page.Wardrobe = append(page.Wardrobe, v)
+		if has {
+			out = append(out, v)
+		}
 	}
-	return page, nil
+	return out
+}
+
+// wardrobe is what there is to choose from in a group.
+func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine.Group) (v wardrobeView, err error) {
+	v = wardrobeView{Facet: g.Facet, Title: g.Title, Kind: string(advice.KindOf(g.Facet)), Has: f.Desk.Has(g.Facet), Chosen: fine.Says(g.Facet, f.Draft.Want(g.Facet)), Words: strings.TrimSpace(shownBy(r).Get("q"))}
+	if !v.Has {
+		return v, nil
+	}
+	known := map[string]bool{}
+	for _, w := range in.Of(g.Facet) {
+		known[strings.ToLower(w.Name)] = true
+		v.Count++
+		if contains(w.Name+" "+w.Folder+" "+w.Comment, v.Words) {
+			v.Pieces = append(v.Pieces, wearView{w, onDraft(f.Draft, g.Facet, w.Folder)})
+		}
+	}
+	if len(v.Pieces) > maxWall && shownBy(r).Get("all") == "" {
+		// what is chosen, tried on or in use is among the first
+		slices.SortStableFunc(v.Pieces, func(a, b wearView) int { return cmp.Compare(a.rank(), b.rank()) })
+		v.Pieces = v.Pieces[:maxWall]
+		v.More = "/d/" + f.Desk.ID + "/compose?" + url.Values{"facet": {g.Facet}, "q": {v.Words}, "all": {"1"}}.Encode()
+	}
+	if g.Facet != desk.FacetBar { // that is in the themes
+		v.Market, err = s.onOffer(r.Context(), f.Desk, v.Kind, known)
+	}
+	return v, err
+}
+
+// rank is 0 for what a wall shows in any case.
+func (w wearView) rank() int {
+	if w.OnDraft || w.Tried != "" || len(w.UsedBy) > 0 {
+		return 0
+	}
+	return 1
+}
+
+// contains reports whether a text has every one of some words, in any case.
+func contains(text, words string) bool {
+	text = strings.ToLower(text)
+	for _, word := range strings.Fields(strings.ToLower(words)) {
+		if !strings.Contains(text, word) {
+			return false
+		}
+	}
+	return true
 }
 
 func (s *Server) compose(w http.ResponseWriter, r *http.Request) error {
@@ -155,8 +258,18 @@ func (s *Server) compose(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	if r.Header.Get("HX-Target") == "picks" {
+		s.part(w, r, "compose", "opened", p)
+		return nil
+	}
 	s.page(w, r, http.StatusOK, "compose", p)
 	return nil
+}
+
+// Swapped is the page for parts that are swapped beside the one asked for.
+func (p composePage) Swapped() composePage {
+	p.Swap = true
+	return p
 }
 
 func (s *Server) choose(w http.ResponseWriter, r *http.Request) error {
@@ -205,7 +318,7 @@ func (s *Server) draftChanged(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, "/d/"+p.Desk.ID+"/compose", http.StatusSeeOther)
+		http.Redirect(w, r, "/d/"+p.Desk.ID+"/compose?facet="+p.Open.Facet, http.StatusSeeOther)
 		return nil
 	}
 	p.Swap = true

@@ -44,7 +44,8 @@ type findPage struct {
 	More                   string // address of what comes after, "" if this is all
 	Trouble                []string
 	Moods                  []choice
-	Like                   string // what the looks wished for are taken from, in words
+	Like                   string   // what the looks wished for are taken from, in words
+	Active                 []choice // what is wished for, each with the address of the page without it
 }
 
 // SearchedIn names the markets that are looked through.
@@ -306,17 +307,36 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 			p.Kinds = append(p.Kinds, choice{string(k), plural(k.Title()), n, p.Query.Kind == string(k), p.address("kind", string(k))})
 		}
 	}
-	p.Shades = list("shade", p.Query.Shade, "", "any", "light", "light", "dark", "dark")
-	p.Shapes = list("shape", p.Query.Shape, "", "any", "round", "round", "square", "square")
-	p.Kits = list("dresses", p.Query.Dresses, "", "any", "gtk-2", "GTK 2", "gtk-3", "GTK 3", "gtk-4", "GTK 4")
-	p.Sorts = list("sort", p.Query.Sort, "liked", "most liked", "rising", "rising", "newest", "newest")
-	p.Moods = list("mood", p.mood, "", "any looks")
+	p.Shades = list("shade", p.Query.Shade, "", "any shade", "light", "light", "dark", "dark")
+	p.Shapes = list("shape", p.Query.Shape, "", "any corners", "round", "round corners", "square", "square corners")
+	p.Kits = list("dresses", p.Query.Dresses, "", "any toolkit", "gtk-2", "supports GTK 2", "gtk-3", "supports GTK 3", "gtk-4", "supports GTK 4")
+	p.Sorts = list("sort", p.Query.Sort, "liked", "most liked first", "rising", "rising first", "newest", "newest first")
+	p.Moods = list("mood", p.mood, "", "any mood")
 	for _, m := range taste.Moods {
 		p.Moods = append(p.Moods, choice{m.Name, m.Name + ": " + m.Means, -1, p.mood == m.Name, p.address("mood", m.Name)})
 	}
 	p.Hues = list("hue", p.hue, "", "any", "grey", "grey", "mixed", "many colours")
 	for _, h := range colour.Hues {
 		p.Hues = append(p.Hues, choice{h, h, -1, p.hue == h, p.address("hue", h)})
+	}
+	for _, name := range []string{"mood", "shade", "shape", "dresses", "hue"} {
+		for _, c := range map[string][]choice{"mood": p.Moods, "shade": p.Shades, "shape": p.Shapes, "dresses": p.Kits, "hue": p.Hues}[name] {
+			if c.Chosen && c.Value != "" {
+				title, _, _ := strings.Cut(c.Title, ":")
+				p.Active = append(p.Active, choice{Title: title, Address: p.address(name, "")})
+			}
+		}
+	}
+	for _, is := range []struct {
+		name, title string
+		on          bool
+	}{
+		{"fits", "works on " + p.Desk.Title, p.Query.Fits != nil}, {"licence", "open licence", p.Query.Licence != ""}, {"kept", "maintained", p.Query.Kept},
+		{"safe", "stable", p.Query.Safe}, {"packaged", "packaged by the system", p.Query.Packaged},
+	} {
+		if is.on {
+			p.Active = append(p.Active, choice{Title: is.title, Address: p.address(is.name, "")})
+		}
 	}
 	return nil
 }

@@ -114,7 +114,7 @@ func TestLikeAPicture(t *testing.T) {
 	}
 	page, status = v.get("/d/avocet/find?from=-4&hue=purple&kind=hats&sort=sideways&dresses=all")
 	require.Equal(t, http.StatusOK, status)
-	require.Contains(t, page, "Nothing like that")
+	require.Contains(t, page, "Nothing found")
 }
 
 // picture is a PNG of two colours, a fifth of it the second.

@@ -10,6 +10,7 @@ import (
 	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
+	"ivelt/core/icontheme"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
@@ -65,41 +66,52 @@ func packViews(f Frame, packs []library.Pack) []packView {
 	return out
 }
 
+// packTag serves the picture of a piece that is in place or tried on.
 func (s *Server) packTag(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		return err
 	}
-	if facet := r.FormValue("facet"); facet != "" {
-		wear, ok := s.App.Advice.Piece(r.Context(), d, facet, r.FormValue("piece"))
-		if !ok {
-			return missing(errNotHere)
-		}
-		overlay := s.App.Overlays.Overlay(d)
-		if facet == desk.FacetBar {
-			servePicture(w, r, "image/svg+xml", sign.Shell(overlay, preview.Draft(r.Context(), overlay, outfit.Outfit{}.With(facet, wear.Folder))))
+	seen := s.App.Overlays.Overlay(d)
+	facet, name, columns := r.FormValue("facet"), r.FormValue("piece"), 5
+	if facet == "" {
+		facet, name, seen, columns = desk.FacetIcons, r.FormValue("pack"), d.Desk, 6
+	}
+	if facet == desk.FacetIcons {
+		if x, ok := iconsNamed(seen, name); ok {
+			servePicture(w, r, "image/svg+xml", sign.Tag(r.Context(), seen.Tree(), x, columns, 2, 64, 56))
 			return nil
 		}
-		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), overlay.Tree(), wear.Piece))
+		return missing(errNotHere)
+	}
+	wear, ok := s.App.Advice.Piece(r.Context(), d, facet, name)
+	if !ok {
+		return missing(errNotHere)
+	}
+	if facet == desk.FacetBar {
+		servePicture(w, r, "image/svg+xml", sign.Shell(seen, preview.Draft(r.Context(), seen, outfit.Outfit{}.With(facet, wear.Folder))))
 		return nil
 	}
-	name := r.FormValue("pack")
+	servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), seen.Tree(), wear.Piece))
+	return nil
+}
+
+// iconsNamed are the icons that some surface finds by the name of a pack.
+func iconsNamed(d *desk.Desk, name string) (*icontheme.Index, bool) {
 	if strings.Contains(name, "/") {
-		return missing(errNotHere)
+		return nil, false
 	}
 	for _, surface := range d.Surfaces() {
 		f, ok := surface.Facet(desk.FacetIcons)
 		if !ok {
 			continue
 		}
-		x := reading.IconIndex(d.Desk, f.Lookup, name)
-		if chain := x.Chain(); len(chain) == 0 || chain[0].Folder != name {
-			continue
+		x := reading.IconIndex(d, f.Lookup, name)
+		if chain := x.Chain(); len(chain) > 0 && chain[0].Folder == name {
+			return x, true
 		}
-		servePicture(w, r, "image/svg+xml", sign.Tag(r.Context(), d.Tree(), x, 6, 2, 64, 48))
-		return nil
 	}
-	return missing(errNotHere)
+	return nil, false
 }
 
 func (s *Server) remove(w http.ResponseWriter, r *http.Request) error {

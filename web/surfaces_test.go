@@ -134,7 +134,7 @@ func TestAWrongLoginScreen(t *testing.T) {
 	b.At("Tollgate")
 	require.Contains(t, b.Text("#check"), "It would come up.")
 	b.Is(`(s => { s.value = "/usr/share/tollgate/people/feather.png"; s.dispatchEvent(new Event("change", {bubbles: true})) })(document.querySelector("#set-person"))`)
-	b.Until(`document.querySelector("#draft dl").innerText.includes("Picture of you")`)
+	b.Until(`document.querySelector("#draft dl").innerText.includes("Account picture")`)
 	require.False(t, b.Is(`[...document.querySelector("#set-login").options].some(o => o.value === "Wreckers")`), "what would not come up is not offered")
 	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"login"}, "piece": {"Wreckers"}})
 	b.Open("/d/dunlin/login/tollgate")

@@ -359,6 +359,10 @@ func (f Frame) Scenes() []preview.Scene {
 	return preview.ScenesOf(f.Now)
 }
 
+// Folded tells that the picture is folded away at first: where one looks for pieces, until
+// something is tried on.
+func (f Frame) Folded() bool { return f.Page == "find" && len(f.Draft.Choices) == 0 }
+
 // States are the states that controls can be pictured in.
 func (f Frame) States() []struct{ Name, Title string } { return preview.States }
 
@@ -468,6 +472,7 @@ var funcs = template.FuncMap{
 	"lower": lower,
 	"of":    func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
 	"some":  some,
+	"inc":   func(n int) int { return n + 1 },
 	"left":  left,
 	"rate":  func(r float64) string { return size(int64(r)) + "/s" },
 	"short": func(sha string) string { return sha[:min(12, len(sha))] },

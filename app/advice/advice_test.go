@@ -49,7 +49,8 @@ func TestWhatCanBeChosen(t *testing.T) {
 		}
 		return out
 	}
-	require.Equal(t, []string{"Rust", "Salt"}, names(desk.FacetWidgets))
+	widgets := names(desk.FacetWidgets)
+	require.Equal(t, []string{"Rust", "Salt", "Adwaita"}, widgets[:3], "what is built in comes last")
 	require.Equal(t, []string{"Coral", "Teal"}, names(desk.FacetIcons))
 	salt, ok := in.Wear(desk.FacetWidgets, "Salt")
 	require.True(t, ok)

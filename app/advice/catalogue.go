@@ -28,6 +28,7 @@ type Wear struct {
 	Misses  []string     // of those that have the facet and would not
 	UsedBy  []string     // of those that wear it now
 	Tried   string       // the parcel it is tried on from; "" if it is in place
+	BuiltIn bool         // into the programs that wear it: there is no file to look at
 }
 
 // Catalogue is what can be chosen on a desk: for each facet the pieces that some
@@ -59,7 +60,7 @@ func (c *Catalogue) Wear(facet, folder string) (Wear, bool) {
 	return all[i], true
 }
 
-// Of lists the pieces for a facet, by their names.
+// Of lists the pieces for a facet, by their names; what is built into programs comes last.
 func (c *Catalogue) Of(facet string) []Wear {
 	if all, ok := c.known[facet]; ok {
 		return all
@@ -75,7 +76,7 @@ func (c *Catalogue) find(facet string) []Wear {
 		if !ok {
 			continue
 		}
-		for _, w := range c.listed(f, byName) {
+		for _, w := range append(c.listed(f, byName), builtIn(f, byName)...) {
 			byName[w.Folder] = w
 		}
 	}
@@ -90,12 +91,17 @@ func (c *Catalogue) find(facet string) []Wear {
 				c.asked(w, s, f, name)
 			}
 		}
-		if !c.real.Exists(desk.Path(w.at())) {
+		if !w.BuiltIn && !c.real.Exists(desk.Path(w.at())) {
 			w.Tried = triedAs(room, facet, name)
 		}
 		out = append(out, *w)
 	}
-	slices.SortFunc(out, func(a, b Wear) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
+	slices.SortFunc(out, func(a, b Wear) int {
+		if a.BuiltIn != b.BuiltIn { // those come last
+			return map[bool]int{false: -1, true: 1}[a.BuiltIn]
+		}
+		return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name))
+	})
 	return out
 }
 
@@ -133,6 +139,19 @@ func (c *Catalogue) listed(f desk.Facet, known map[string]*Wear) (out []*Wear) {
 		}
 		if at, err := reading.Find(d, f.Lookup, name); err == nil && at != "" {
 			out = append(out, readWear(d.Tree(), desk.Name(at), f.Name))
+		}
+	}
+	return out
+}
+
+// builtIn are the themes that programs have in themselves, less those that are known.
+func builtIn(f desk.Facet, known map[string]*Wear) (out []*Wear) {
+	if f.Lookup.Kind != "theme" {
+		return nil
+	}
+	for _, name := range f.Lookup.BuiltIn {
+		if name != "" && known[name] == nil {
+			out = append(out, &Wear{Folder: name, Name: name, Comment: "built in", BuiltIn: true, Piece: parcel.Piece{Kind: KindOf(f.Name), Name: name}})
 		}
 	}
 	return out

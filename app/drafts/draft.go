@@ -87,7 +87,7 @@ func (ds *Drafts) Dressed(d *desks.Managed) string {
 	if err == nil && worn.Name != "" {
 		return worn.Name
 	}
-	return "as it was found"
+	return "the original look"
 }
 
 // Choose puts a piece or a value on the desk's draft; "" takes the facet off it.

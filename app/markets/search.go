@@ -14,12 +14,13 @@ import (
 	"ivelt/core/market"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/synonym"
 	"ivelt/store"
 )
 
 // Query is what is looked for in the markets. Zero fields ask for nothing.
 type Query struct {
-	Words    string // each has to be there, as the beginning of a word
+	Words    string // each, or another word for it, has to be there as the beginning of a word
 	Exact    bool   // do not guess at words that no entry has
 	Kind     string
 	Only     bool   // entries of that kind are counted alone
@@ -333,8 +334,9 @@ func (m *Markets) words(ctx context.Context, c *catalogue, text string, exact bo
 	var parts, spelled []string
 	corrected := false
 	for _, w := range words {
-		if c.begins(w) {
-			parts, spelled = append(parts, `"`+w+`"*`), append(spelled, w)
+		any := slices.DeleteFunc(append([]string{w}, synonym.Of(w)...), func(w string) bool { return !c.begins(w) })
+		if len(any) > 0 {
+			parts, spelled = append(parts, `("`+strings.Join(any, `"* OR "`)+`"*)`), append(spelled, w)
 			continue
 		}
 		near := c.spelled(w)

@@ -52,7 +52,7 @@ func TestAProgramIsLearnedOnATerminal(t *testing.T) {
 	until("[opacity] ")
 	answer("?")
 	until("[opacity] ")
-	require.Contains(t, said, "Bar's opacity")
+	require.Contains(t, said, "Bar opacity")
 	answer("")
 	until(`or type "done": `)
 	settings("# of the bar\nopacity 0.75\nicons \"Alpha\"\nday no\n[window]\nx=13\n")

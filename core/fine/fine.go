@@ -4,7 +4,6 @@
 package fine
 
 import (
-	"context"
 	"fmt"
 	"path"
 	"slices"
@@ -44,25 +43,21 @@ var Accents = []Option{
 
 // ButtonOrders are usual arrangements of a window's buttons.
 var ButtonOrders = []Option{
-	{Value: "menu:minimize,maximize,close", Title: "right: down, up, close"},
+	{Value: "menu:minimize,maximize,close", Title: "right: minimise, maximise, close"},
 	{Value: "menu:close", Title: "right: close only"},
-	{Value: "menu:minimize,close", Title: "right: down, close"},
-	{Value: "close,minimize,maximize:menu", Title: "left: close, down, up"},
+	{Value: "menu:minimize,close", Title: "right: minimise, close"},
+	{Value: "close,minimize,maximize:menu", Title: "left: close, minimise, maximise"},
 	{Value: "close:menu", Title: "left: close only"},
-	{Value: "close:minimize,maximize", Title: "close left, down and up right"},
+	{Value: "close:minimize,maximize", Title: "close left, minimise and maximise right"},
 }
 
-// chosenByPiece are the facets that pieces are chosen for.
-var chosenByPiece = []string{
-	desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetBar, desk.FacetBackdrop, desk.FacetPalette, desk.FacetPictures, desk.FacetLogin,
-}
-
-// Settings are the fine settings that some surface of a desk has.
-func Settings(ctx context.Context, d *desk.Desk, o outfit.Outfit) []Setting {
-	look := preview.Draft(ctx, d, o)
+// Settings are the fine settings of facets that some surface of a desk has, as a look of a
+// draft shows them, in the order of the facets.
+func Settings(d *desk.Desk, o outfit.Outfit, look preview.Look, facets []string) []Setting {
 	var out []Setting
-	for _, info := range desk.Facets {
-		if slices.Contains(chosenByPiece, info.Name) {
+	for _, facet := range facets {
+		info, ok := desk.FacetOf(facet)
+		if !ok {
 			continue
 		}
 		v := Setting{FacetInfo: info, OnDraft: o.Want(info.Name) != "", Of: info.Name}
@@ -112,7 +107,7 @@ func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
 	switch v.Takes {
 	case desk.TakesShade, desk.TakesWord:
 		for _, word := range v.Words {
-			v.Options = append(v.Options, Option{Value: word, Title: word})
+			v.Options = append(v.Options, Option{Value: word, Title: Says(v.Name, word)})
 		}
 		v.Few = len(v.Options) <= 3
 	case desk.TakesColour:
@@ -220,7 +215,7 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 	case desk.TakesWord, desk.TakesShade:
 		for _, w := range info.Words {
 			if of.Values == nil || of.Values[w] != nil {
-				out = append(out, Option{Value: w, Title: w})
+				out = append(out, Option{Value: w, Title: Says(of.Name, w)})
 			}
 		}
 	case desk.TakesFont:
@@ -242,7 +237,7 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 	if len(out) > 0 && !found {
 		title := Says(of.Name, now)
 		if now == "" {
-			title = "its own"
+			title = "default"
 		}
 		out = append([]Option{{Value: now, Title: title, Chosen: true}}, out...)
 	}
@@ -260,9 +255,15 @@ func Says(facet, value string) string {
 		name := path.Base(value)
 		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
 	case facet == desk.FacetPointerSize && value == "0":
-		return "the display's"
+		return "the display's own"
 	case info.Takes == desk.TakesNumber:
-		return value + " " + info.Unit
+		return strings.TrimSpace(value + " " + info.Unit)
+	case facet == desk.FacetSignIn && value == desk.ByItself:
+		return "on"
+	case facet == desk.FacetSignIn && value == "asks":
+		return "off"
+	case facet == desk.FacetContrast && value == "usual":
+		return "normal"
 	case info.Takes == desk.TakesButtons:
 		known = ButtonOrders
 	case info.Takes == desk.TakesColour:

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
+	"ivelt/core/preview"
 	"ivelt/standin"
 )
 
@@ -43,7 +44,13 @@ func newDesk(t *testing.T) *desk.Desk {
 func TestFineSettings(t *testing.T) {
 	d := newDesk(t)
 	all := map[string]fine.Setting{}
-	for _, s := range fine.Settings(t.Context(), d, outfit.Outfit{}.With(desk.FacetAccent, "#123456").With(desk.FacetDark, "dark")) {
+	o := outfit.Outfit{}.With(desk.FacetAccent, "#123456").With(desk.FacetDark, "dark")
+	look := preview.Draft(t.Context(), d, o)
+	var settings []fine.Setting
+	for _, g := range fine.Groups {
+		settings = append(settings, fine.Settings(d, o, look, g.Settle)...)
+	}
+	for _, s := range settings {
 		all[s.Name] = s
 		chosen := 0
 		for _, o := range s.Options {
@@ -94,7 +101,7 @@ func TestWhatASurfaceCouldBeTold(t *testing.T) {
 				require.GreaterOrEqual(t, i, 0, "%s %s", s.ID, f.Name)
 				require.Equal(t, now, options[i].Value)
 				if now == "" {
-					require.Equal(t, "its own", options[i].Title)
+					require.Equal(t, "default", options[i].Title)
 				}
 			}
 		}
@@ -104,11 +111,31 @@ func TestWhatASurfaceCouldBeTold(t *testing.T) {
 	require.True(t, fine.Options(d, gtk3, dark, "dark")[slices.IndexFunc(fine.Options(d, gtk3, dark, "dark"), func(o fine.Option) bool { return o.Value == "dark" })].Chosen)
 }
 
+// TestGroups have every facet that can be set, each in one of them.
+func TestGroups(t *testing.T) {
+	in := map[string]int{}
+	for _, g := range fine.Groups {
+		for _, facet := range g.Facets() {
+			in[facet]++
+			of, ok := fine.GroupOf(facet)
+			require.True(t, ok)
+			require.Equal(t, g.Facet, of.Facet)
+		}
+	}
+	for _, info := range desk.Facets {
+		require.Equal(t, 1, in[info.Name], info.Name)
+	}
+	require.Len(t, in, len(desk.Facets), "and nothing else")
+	_, ok := fine.GroupOf("cleverness")
+	require.False(t, ok)
+}
+
 // TestValuesForPeople are written as people say them.
 func TestValuesForPeople(t *testing.T) {
 	for _, c := range [][3]string{
 		{desk.FacetIcons, "Reef", "Reef"}, {desk.FacetBackdrop, "/usr/share/backgrounds/red-buoy.svg", "red buoy"}, {desk.FacetPointerSize, "32", "32 px"},
-		{desk.FacetPointerSize, "0", "the display's"}, {desk.FacetAccent, "#1d6b52", "kelp"}, {desk.FacetAccent, "#010203", "#010203"},
+		{desk.FacetPointerSize, "0", "the display's own"}, {desk.FacetAccent, "#1d6b52", "kelp"}, {desk.FacetAccent, "#010203", "#010203"},
+		{desk.FacetSignIn, "asks", "off"}, {desk.FacetSignIn, desk.ByItself, "on"}, {desk.FacetWorkspaces, "4", "4"},
 		{desk.FacetButtons, "menu:close", "right: close only"}, {desk.FacetFont, "", ""},
 	} {
 		require.Equal(t, c[2], fine.Says(c[0], c[1]))
@@ -124,7 +151,7 @@ func TestFixedWidth(t *testing.T) {
 		require.NoError(t, os.WriteFile(at, b, 0o644))
 	}
 	offered := func(facet string) (out []string) {
-		for _, s := range fine.Settings(t.Context(), d, outfit.Outfit{}) {
+		for _, s := range fine.Settings(d, outfit.Outfit{}, preview.Worn(t.Context(), d), []string{facet}) {
 			for _, o := range s.Options {
 				if s.Name == facet {
 					out = append(out, o.Title)

@@ -111,6 +111,20 @@ func (b *Browser) Click(selector string) {
 	b.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
 }
 
+// Group opens what Compose has to choose from for a facet.
+func (b *Browser) Group(facet string) {
+	b.t.Helper()
+	b.Click("#group-" + facet)
+	b.Until(`document.querySelector("#picks").dataset.group === "` + facet + `"`)
+	b.Idle()
+}
+
+// Picture chooses which scene is pictured.
+func (b *Browser) Picture(scene string) {
+	b.t.Helper()
+	b.Is(`(s => { s.value = "` + scene + `"; s.dispatchEvent(new Event("change", {bubbles: true})) })(document.querySelector("[data-scene-is]"))`)
+}
+
 // Idle waits, for a while, until the page listens and no part of it is being
 // swapped: what is focused then stays.
 func (b *Browser) Idle() {

@@ -45,14 +45,20 @@ document.addEventListener("keydown", (event) => {
     A: () => press('[data-key="A"]'),
     a: () => press("[data-main]:not([disabled])"),
     t: () => press("[data-theme-turn]"),
-    p: () => document.body.classList.toggle("side-folded"),
+    p: () => press("[data-side-fold]"),
   }[event.key];
+  if (!act && /^[1-9]$/.test(event.key)) {
+    press(`[data-key="${event.key}"]`);
+    return;
+  }
   if (!act) return;
   event.preventDefault();
   act();
 });
 
 document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-side-fold]"))
+    document.body.classList.toggle("side-folded");
   if (event.target.closest("[data-keys-open]"))
     document.getElementById("keys").showModal();
 });

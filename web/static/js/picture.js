@@ -24,8 +24,8 @@ function draw() {
     a.href = src;
   for (const b of f.querySelectorAll("[data-look-is]"))
     b.setAttribute("aria-pressed", b.dataset.lookIs === look);
-  for (const b of f.querySelectorAll("[data-scene-is]"))
-    b.setAttribute("aria-pressed", b.dataset.sceneIs === scene);
+  const pictured = f.querySelector("[data-scene-is]");
+  if (pictured.value !== scene) pictured.value = scene;
   for (const b of f.querySelectorAll("[data-shade-is]"))
     b.setAttribute("aria-pressed", b.dataset.shadeIs === state.shade);
   const controls = f.querySelector("[data-state-is]");
@@ -34,18 +34,17 @@ function draw() {
 
 document.addEventListener("click", (event) => {
   const look = event.target.closest("[data-look-is]");
-  const scene = event.target.closest("[data-scene-is]");
   if (look) state.look = look.dataset.lookIs;
-  if (scene) state.scene = scene.dataset.sceneIs;
   const shade = event.target.closest("[data-shade-is]");
   if (shade) state.shade = shade.dataset.shadeIs;
-  if (look || scene || shade) draw();
+  if (look || shade) draw();
 });
 document.addEventListener("change", (event) => {
   const controls = event.target.closest("[data-state-is]");
-  if (!controls) return;
-  state.controls = controls.value;
-  draw();
+  const scene = event.target.closest("[data-scene-is]");
+  if (controls) state.controls = controls.value;
+  if (scene) state.scene = scene.value;
+  if (controls || scene) draw();
 });
 // A click, or z, shows the picture at its actual size, to be moved about in.
 function zoom(img, x, y) {

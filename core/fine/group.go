@@ -1,0 +1,48 @@
+package fine
+
+import (
+	"slices"
+
+	"ivelt/core/desk"
+)
+
+// Group is what is chosen together: a facet that pieces are chosen for, and the fine
+// settings of the same thing.
+type Group struct {
+	Facet  string // its name too
+	Title  string
+	Settle []string // the facets of its fine settings, in the order they are shown
+}
+
+// Groups are all groups, in the order they are chosen in.
+var Groups = []Group{
+	{desk.FacetWidgets, "Windows", []string{desk.FacetDark, desk.FacetAccent, desk.FacetContrast, desk.FacetFrame, desk.FacetButtons, desk.FacetStyle, desk.FacetEffects}},
+	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize}},
+	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
+	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
+	{desk.FacetBar, "Bar", []string{desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
+	{desk.FacetBackdrop, "Backdrop", nil},
+	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetProfile, desk.FacetStart}},
+	{desk.FacetPictures, "Picture style", nil},
+	{desk.FacetLogin, "Login screen", []string{desk.FacetLoginGround, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn}},
+}
+
+// GroupOf is the group that a facet is chosen in; false if there is no such facet.
+func GroupOf(facet string) (Group, bool) {
+	i := slices.IndexFunc(Groups, func(g Group) bool { return g.Facet == facet })
+	if i < 0 {
+		i = slices.IndexFunc(Groups, func(g Group) bool { return slices.Contains(g.Settle, facet) })
+	}
+	if i < 0 {
+		return Group{}, false
+	}
+	return Groups[i], true
+}
+
+// Facets are all the facets of the group, that of its pieces first.
+func (g Group) Facets() []string {
+	if slices.Contains(g.Settle, g.Facet) {
+		return g.Settle
+	}
+	return append([]string{g.Facet}, g.Settle...)
+}
