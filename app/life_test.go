@@ -339,7 +339,7 @@ func expected(err error) bool {
 			return true
 		}
 	}
-	for _, words := range []string{"gone back on already", "Let them wear something else first", "is no folder", "there is no piece at", "the draft is empty"} {
+	for _, words := range []string{"undone already", "Choose something else for them first", "is no folder", "there is no piece at", "the draft is empty"} {
 		if strings.Contains(err.Error(), words) {
 			return true
 		}

@@ -105,7 +105,7 @@ func olderTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	}
 	list := style("GtkTreeView")
 	fmt.Fprintf(b, `<rect y="108" width="%d" height="20" fill="%s"/>`, TagWidth, list.Base[gtkrc.Selected].CSS())
-	text(18, 122, list.Text[gtkrc.Selected], "", "a chosen line")
+	text(18, 122, list.Text[gtkrc.Selected], "", "the selected row")
 	return true
 }
 
@@ -155,7 +155,7 @@ func (v *window) draw(title string) {
 	}
 	row := v.style("list row:selected")
 	v.box(0, 108, v.w, 20, row)
-	v.text(18, 122, "a chosen line", row, "")
+	v.text(18, 122, "the selected row", row, "")
 }
 
 func (v *window) box(x, y, w, h float64, st *gtkcss.Style) { v.paint.Box(v.x+x, y, w, h, st) }

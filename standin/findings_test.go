@@ -160,9 +160,9 @@ func TestFindings(t *testing.T) {
 			r.put("~/.config/creel/desk-icons.conf", "# mine\n[Icons]\nTides.desktop=/usr/share/x.png\n")
 		}, "Tides.desktop is set by hand, in ~/.config/creel/desk-icons.conf, and does not follow", "takes that out", nil},
 		{"broken piece", reading.BrokenPiece, "quayside", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) { r.put("~/.icons/Shingle/index.theme", "[Icon Theme]\nName=S\n") },
-			"cannot be used", "Install it anew", func(r rig) { r.put("~/.icons/Shingle/index.theme", iconIndex) }},
+			"cannot be used", "Reinstall it", func(r rig) { r.put("~/.icons/Shingle/index.theme", iconIndex) }},
 		{"broken palette", reading.BrokenPiece, "bittern", desk.FacetPalette, map[string]string{desk.FacetPalette: "ebb"}, func(r rig) { r.put("~/.local/share/palettes/ebb.Xresources", "*.background: #000000\n") },
-			"does not set foreground", "Install it anew", func(r rig) { r.put("~/.local/share/palettes/ebb.Xresources", sixteen) }},
+			"does not set foreground", "Reinstall it", func(r rig) { r.put("~/.local/share/palettes/ebb.Xresources", sixteen) }},
 		{"broken settings file", reading.BrokenSource, "quayside", desk.FacetEffects, map[string]string{desk.FacetEffects: "all"}, func(r rig) { r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\noops\n") },
 			"passes over ~/.config/quayside/quayside.conf", "at line 3", func(r rig) { r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\n") }},
 		{"stale cache", match.StaleCache, "gtk3", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {

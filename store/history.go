@@ -22,7 +22,7 @@ type CheckpointRow struct {
 	Changes int
 	Bytes   int64      // of what is kept for it
 	Pinned  bool       // it is never let go by itself
-	Purged  *time.Time `gorm:"column:let_go" json:"LetGo"` // when what was kept was deleted: it can no longer be gone back on
+	Purged  *time.Time `gorm:"column:let_go" json:"LetGo"` // when what was kept was deleted: it can no longer be undone
 	Run     string     // the [Run] that came through
 	Day     int        // of use, see [Store.Day]
 	AskedBy string     `json:",omitempty"` // who became administrator for it; "" on a person's desk

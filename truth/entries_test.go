@@ -288,7 +288,7 @@ func TestCommandLineContract(t *testing.T) {
 	write(t, filepath.Join(home, ".config/gtk-4.0/settings.ini"), "[Settings]\nno key file\n")
 	out, _, code = run("", "read", "--home", home, "--system", system)
 	require.Equal(t, 1, code)
-	require.Contains(t, out, "GTK 4 programs pass over ~/.config/gtk-4.0/settings.ini: line 2")
+	require.Contains(t, out, "GTK 4 programs ignore ~/.config/gtk-4.0/settings.ini: line 2")
 
 	out, _, code = run("", "icon", "--theme", "Shingle", "--size", "24", "--home", home, "--system", system, "folder", "no-such-icon")
 	require.Equal(t, 1, code)

@@ -102,9 +102,9 @@ var grounds = []struct {
 	what, control string
 	from, to      float64 // of its height
 }{
-	{"buttons", "button", 0, 1}, {"a pressed button", "button:active", 0, 1}, {"buttons that are off", "button:disabled", 0, 1},
-	{"the button that is proposed", "button.suggested-action", 0, 1}, {"the button that takes away", "button.destructive-action", 0, 1},
-	{"what is typed", "entry", 0, 1}, {"text in lists", "list", 0, 0.5}, {"a chosen line", "list", 0.5, 1},
+	{"buttons", "button", 0, 1}, {"a pressed button", "button:active", 0, 1}, {"disabled buttons", "button:disabled", 0, 1},
+	{"the default button", "button.suggested-action", 0, 1}, {"delete buttons", "button.destructive-action", 0, 1},
+	{"typed text", "entry", 0, 1}, {"text in lists", "list", 0, 0.5}, {"the selected row", "list", 0.5, 1},
 }
 
 // states holds what the judge says that text stands on, as it is, pressed, chosen and off,

@@ -153,7 +153,7 @@ func TestTheStoryOnOnesOwnDesk(t *testing.T) {
 	require.NotEqual(t, plain, browsertest.Value[string](b, `fetch(document.querySelector("[data-picture-img]").src).then(r => r.text())`), "the picture shows it")
 	b.Click(`[data-key="r"]`)
 	b.At("Review")
-	foretold := regexp.MustCompile(`[0-9]+ of [0-9]+ follow`).FindString(b.Text("#answer"))
+	foretold := regexp.MustCompile(`[0-9]+ of [0-9]+ settings match`).FindString(b.Text("#answer"))
 	require.NotEmpty(t, foretold)
 	settings := wholeHome(t, s.seat)
 	b.Click(`button[name="try"][value="20"]`)

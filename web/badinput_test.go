@@ -107,7 +107,7 @@ func TestDamagedParcelOffersTheVersionBefore(t *testing.T) {
 	page, at := v.fetch("shingle-next")
 	require.True(t, strings.HasPrefix(at, "/jobs/"))
 	require.Contains(t, page, "damaged or was cut off")
-	require.Contains(t, page, "Take version 2.1 instead")
+	require.Contains(t, page, "Fetch version 2.1 instead")
 	require.Contains(t, page, `value="shingle-next"`)
 	v.nothingLeft()
 }
@@ -164,7 +164,7 @@ func TestParcelsThatHoldNothingToWear(t *testing.T) {
 
 	page, at := v.fetch("postcards")
 	require.Contains(t, at, "/parcel/")
-	require.Contains(t, page, "There is no piece in it")
+	require.Contains(t, page, "Ivelt found no piece in it")
 	require.NotContains(t, page, "Install the marked pieces")
 	page, _ = v.fetch("driftwood")
 	require.Contains(t, page, "has no index.theme, so no program can use it")
@@ -173,7 +173,7 @@ func TestParcelsThatHoldNothingToWear(t *testing.T) {
 func TestCycleIsSaidAndCanBeInstalled(t *testing.T) {
 	v := newStage(t).visit()
 	page, at := v.fetch("eddy")
-	require.Contains(t, page, "comes back to itself by way of Eddy-Back")
+	require.Contains(t, page, "loops by way of Eddy-Back")
 	page, at = v.post(at+"/install", url.Values{"piece": {"icons Eddy Eddy", "icons Eddy-Back Eddy-Back"}, "scope": {"mine"}})
 	require.Equal(t, "/d/avocet/shelf", at)
 	require.Contains(t, page, "Eddy, backwards")
@@ -212,10 +212,10 @@ func TestSettingsFileThatIsNoKeyFile(t *testing.T) {
 	require.Contains(t, page, "cannot be read")
 	require.Contains(t, page, `data-code="broken-source"`)
 	page, _ = v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Foreshore"}})
-	require.Contains(t, page, "1 cannot follow")
+	require.Contains(t, page, "1 not for every program")
 	page, _ = v.get("/d/avocet/review")
 	require.Contains(t, page, "~/.config/gtk-3.0/settings.ini is not a settings file that GTK 3 programs can read: line 3")
-	require.Contains(t, page, "Mend or remove that line")
+	require.Contains(t, page, "Fix or remove that line")
 	_, at := v.apply(page)
 	require.Equal(t, "/d/avocet/match", at, "the others can be dressed all the same")
 	require.Equal(t, broken, v.file(gtk3File), "the file is left as it is")
@@ -319,8 +319,8 @@ func TestInterruptedChangeIsUndoneAtTheNextStart(t *testing.T) {
 	again := stageIn(t, s.dir)
 	require.Equal(t, before, again.snapshot())
 	page, _ := again.visit().get("/d/avocet/match")
-	require.Contains(t, page, "was interrupted in the middle of “Wear Marram on Avocet”. Everything is as it was before it.")
-	require.Contains(t, page, "Marram on Avocet", "the draft is still there")
+	require.Contains(t, page, "was interrupted in the middle of “Apply Marram”. Everything is as it was before it.")
+	require.Contains(t, page, "Marram", "the draft is still there")
 }
 
 func TestInstallRefusesWhatItCannotKnow(t *testing.T) {
@@ -485,7 +485,7 @@ func TestWhatWouldBeLostIsAskedOnThePage(t *testing.T) {
 	page, _ := v.post("/d/avocet/remove", form)
 	require.Contains(t, page, "It is done only if you say that it may be lost")
 	require.Contains(t, page, `name="path" value="`+form.Get("path")+`"`)
-	require.Contains(t, page, `name="lose" value="1">Do it all the same`)
+	require.Contains(t, page, `name="lose" value="1">Do it anyway`)
 	require.DirExists(t, folder)
 	form.Set("lose", "1")
 	_, at = v.post("/d/avocet/remove", form)

@@ -52,7 +52,7 @@ type lossPage struct {
 }
 
 func (s *Server) reviewPurge(w http.ResponseWriter, r *http.Request) error {
-	f, way, err := s.ofCheckpoint(r, "loss", "Let go")
+	f, way, err := s.ofCheckpoint(r, "loss", "Delete checkpoint")
 	if err != nil {
 		return err
 	}

@@ -40,7 +40,7 @@ func TestAProgramIsLearned(t *testing.T) {
 	require.Contains(t, b.Text("#work"), "1 file with 4 settings")
 
 	b.Click(`button[value="again"]`)
-	b.Until(`document.querySelector("#nothing")?.innerText.includes("No setting differs yet")`)
+	b.Until(`document.querySelector("#nothing")?.innerText.includes("No setting has changed yet")`)
 	settings("// of the clock\n{\n  \"look\": {\"style\": \"night\", \"opacity\": 0.9},\n  \"window\": {\"x\": 12}, \"started\": 1700009999\n}\n")
 	b.Click(`button[value="again"]`)
 	b.Until(`document.querySelectorAll("#likely li").length === 1 && document.querySelectorAll("#noise li").length === 2`)

@@ -110,7 +110,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "worn", "Worn now", outfit.Outfit{}))
+	p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "worn", "Now", outfit.Outfit{}))
 	if len(f.Draft.Choices) > 0 {
 		p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "draft", "The draft", f.Draft))
 	}

@@ -80,13 +80,13 @@ type boardFix struct {
 }
 
 var says = map[match.State]string{
-	match.Follows: "follows", match.Differs: "shows something else", match.Broken: "cannot use what it is told", match.Excepted: "left out on purpose",
-	match.Pending: "after a restart", match.Unasked: "nothing asked", match.NotHere: "has no such thing", match.NotFound: "cannot find it", match.CannotFollow: "cannot follow",
+	match.Follows: "matches", match.Differs: "shows something else", match.Broken: "cannot use its setting", match.Excepted: "excluded",
+	match.Pending: "after a restart", match.Unasked: "not part of the look", match.NotHere: "has no such setting", match.NotFound: "cannot find it", match.CannotFollow: "not possible",
 }
 
 var word = map[match.State]string{
-	match.Follows: "follows", match.Differs: "differs", match.Broken: "broken", match.Excepted: "left out",
-	match.Pending: "restart", match.Unasked: "as it is", match.NotFound: "not found", match.CannotFollow: "cannot",
+	match.Follows: "matches", match.Differs: "differs", match.Broken: "broken", match.Excepted: "excluded",
+	match.Pending: "restart", match.Unasked: "unchanged", match.NotFound: "not found", match.CannotFollow: "no setting",
 }
 
 // cellOf is a cell as pages show it.

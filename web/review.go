@@ -64,10 +64,10 @@ type opView struct {
 
 // For is what an operation is for, or why it is done.
 func (v opView) For() string {
-	if strings.HasPrefix(v.Op.Says.Code, "plan/was-") {
-		return v.Op.Why // "it was not there before"
+	if v.Op.Why == "" {
+		return ""
 	}
-	return "to " + v.Op.Why
+	return capital(v.Op.Why)
 }
 
 type laterView struct {
@@ -112,7 +112,7 @@ func opViews(d *desks.Managed, p plan.Plan, diff bool) []opView {
 		case plan.Package:
 			v.Verb = "Install the"
 			if op.After.Kind == "" {
-				v.Verb = "Take away the"
+				v.Verb = "Remove the"
 			}
 			v.Shown += " " + op.After.Hash + op.Before.Hash
 		case plan.Set:

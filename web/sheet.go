@@ -73,7 +73,7 @@ type exceptView struct{ Surface, Says string }
 // the draft over it.
 func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
 	if of != "" && of != "worn" && of != "draft" {
-		return outfit.Outfit{}, fmt.Errorf("%q is no look; it is worn or draft", of)
+		return outfit.Outfit{}, fmt.Errorf("%q is not a look; use worn or draft", of)
 	}
 	o, err := s.App.Drafts.AsWorn(f.Desk)
 	if err != nil || of != "draft" {

@@ -27,7 +27,7 @@ func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
 
 	page, at := v.send("/d/avocet/outfit", "outfit", "dunlin.toml", append([]byte("keeper = 'Mara'\n"), text...))
 	require.Equal(t, "/d/avocet/compose", at)
-	require.Contains(t, page, "has something that this Ivelt does not know, and keeps: keeper")
+	require.Contains(t, page, "does not know; it is kept: keeper")
 	d, err := v.app.Desk("avocet")
 	require.NoError(t, err)
 	draft, err := v.app.Drafts.Draft(d)

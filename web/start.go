@@ -137,16 +137,16 @@ func factsOf(d *desk.Desk) []factView {
 	for _, s := range d.Surfaces() {
 		titles = append(titles, s.Title)
 	}
-	add("dressed here", strings.Join(titles, ", "))
+	add("themed here", strings.Join(titles, ", "))
 	switch display, _ := d.Var("DISPLAY"); {
 	case d.Display() == "wayland":
 		add("drawn by", "a Wayland compositor")
 	case display.Value != "":
 		add("drawn by", "an X display, "+display.Value)
 		if d.Now().XSettings != nil {
-			add("told live", "by a provider of XSETTINGS: programs follow it at once")
+			add("live changes", "yes, a settings daemon (XSETTINGS) updates open programs at once")
 		} else {
-			out = append(out, factView{"told live", "by nobody: most programs show a change when they are started again", true})
+			out = append(out, factView{"live changes", "no: most programs show a change after a restart", true})
 		}
 	default:
 		out = append(out, factView{"drawn by", "no display that Ivelt can see: start it in your session to see what runs", true})

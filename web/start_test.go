@@ -53,7 +53,7 @@ func TestAPersonsOwnDeskIsLookedAtUntilTheySay(t *testing.T) {
 	require.Contains(t, to, "/d/own/start")
 	status, page := ask(http.MethodGet, "/d/own/start", nil)
 	require.Equal(t, http.StatusOK, status)
-	for _, says := range []string{"Ivelt only looks at this computer", "Allow changes", "read-only", "no display", "Make it agree", "Reed", "Gull"} {
+	for _, says := range []string{"Ivelt only looks at this computer", "Allow changes", "read-only", "no display", "Make it match", "Reed", "Gull"} {
 		require.Contains(t, page, says)
 	}
 
@@ -122,7 +122,7 @@ func TestAComputerWithoutADesktop(t *testing.T) {
 		require.Equal(t, http.StatusOK, w.Code, "%s: %s", stage, w.Body.String())
 		if stage == "start" {
 			require.Contains(t, w.Body.String(), "There is no desktop on this computer")
-			require.NotContains(t, w.Body.String(), "Make it agree")
+			require.NotContains(t, w.Body.String(), "Make it match")
 		}
 	}
 }

@@ -60,7 +60,7 @@ type placeView struct {
 
 var stepSays = map[reading.State]string{
 	reading.Wins: "decides", reading.Overruled: "overruled", reading.Silent: "says nothing", reading.Absent: "not there",
-	reading.Broken: "cannot be read", reading.NotAsked: "not asked", reading.SignIn: "at sign-in",
+	reading.Broken: "cannot be read", reading.NotAsked: "does not count", reading.SignIn: "at sign-in",
 }
 
 var placeSays = map[reading.PlaceState]string{

@@ -42,24 +42,24 @@ func TestWhyItDidNotFollow(t *testing.T) {
 			b.write(".themes/Mine/gtk-3.0/gtk.css", "")
 			b.write(".profile", "# mine\nexport GTK_THEME=Mine\n")
 			b.draft("widgets", "Saltpan")
-		}, []string{"The variable GTK_THEME, which ~/.profile sets in line 2, says Mine", "wanted: Saltpan", "overruled"}},
-		{"overruled", "quayside/icons", func(b *browser) { b.draft("icons", "Marram") }, []string{"~/.config/quayside/quayside.conf, line 5, says Foreshore", "wanted: Marram"}},
+		}, []string{"The variable GTK_THEME, set by ~/.profile in line 2, gives Mine", "wanted: Saltpan", "overruled"}},
+		{"overruled", "quayside/icons", func(b *browser) { b.draft("icons", "Marram") }, []string{"~/.config/quayside/quayside.conf, line 5, gives Foreshore", "wanted: Marram"}},
 		{"overruled", "gtk3/font", func(b *browser) { // what a theme brings along goes before what the person set
 			b.write(".themes/Mine/gtk-3.0/gtk.css", "")
 			b.write(".themes/Mine/gtk-3.0/settings.ini", "[Settings]\ngtk-font-name=Estuary Sans 20\n")
 			b.write(gtk3File, "[Settings]\ngtk-theme-name=Mine\ngtk-font-name=Estuary Sans 10\n")
 			b.draft("font", "Estuary Sans 10")
-		}, []string{"~/.themes/Mine/gtk-3.0/settings.ini, line 2, says Estuary Sans 20", "wanted: Estuary Sans 10"}},
+		}, []string{"~/.themes/Mine/gtk-3.0/settings.ini, line 2, gives Estuary Sans 20", "wanted: Estuary Sans 10"}},
 		{"shadowed", "gtk3/icons", func(b *browser) { b.write(".icons/Foreshore/index.theme", emptyPack) },
-			[]string{"There is more than one Foreshore: that in ~/.icons is used, and hides that in /usr/share/icons, which is another", "/usr/share/icons another, shadowed by the first"}},
+			[]string{"There is more than one Foreshore: the one in ~/.icons is used and hides the one in /usr/share/icons", "/usr/share/icons another, shadowed by the first"}},
 		{"needs-restart", "quayside/icons", func(b *browser) {
 			b.write(".config/quayside/quayside.conf", "[Look]\nicons=Marram\n")
 			b.draft("icons", "Marram")
-		}, []string{"shows Foreshore, is told Marram", "It still shows Foreshore, which it loaded before the change", "Restart the shell", "Restart Quayside"}},
+		}, []string{"shows Foreshore, is set to Marram", "Still shows Foreshore, loaded before the change", "Restart the shell", "Restart Quayside"}},
 		{"engine-missing", "gtk2/widgets", func(b *browser) {
 			b.write(".themes/Drawn/gtk-2.0/gtkrc", "style \"d\" {\n  engine \"barnacle\" { roundness = 3 }\n}\nclass \"GtkWidget\" style \"d\"\n")
 			b.write(".gtkrc-2.0", `gtk-theme-name = "Drawn"`)
-		}, []string{`"Drawn" is drawn by the engine barnacle, which is not installed`, "Install the engine barnacle"}},
+		}, []string{`"Drawn" needs the engine barnacle, which is not installed`, "Install the engine barnacle"}},
 		{"switched-off", "qt/icons", func(b *browser) {
 			require.NoError(t, os.Remove(b.home(".config/environment.d/qt.conf")))
 			b.draft("icons", "Marram")
@@ -68,11 +68,11 @@ func TestWhyItDidNotFollow(t *testing.T) {
 			b.write(".icons/Own/index.theme", emptyPack)
 			b.write(gtk3File, "[Settings]\ngtk-icon-theme-name=Own\n")
 			b.write(".config/coracle/grants.conf", "[Grants]\nread=~/.themes\n")
-		}, []string{`"Own" lies in ~/.icons, and Programs in Coracle may not look there`, "Grant ~/.icons: add it to read in ~/.config/coracle/grants.conf", "~/.icons not granted"}},
+		}, []string{`"Own" is in ~/.icons, which Programs in Coracle cannot read`, "Grant ~/.icons: add it to read in ~/.config/coracle/grants.conf", "~/.icons not granted"}},
 		{"broken-piece", "gtk3/icons", func(b *browser) {
 			b.write(".icons/Bent/index.theme", "[Icon Theme\nName=Bent\n")
 			b.write(gtk3File, "[Settings]\ngtk-icon-theme-name=Bent\n")
-		}, []string{`"Bent" cannot be used`, "line 1", "Install it anew"}},
+		}, []string{`"Bent" cannot be used`, "line 1", "Reinstall it"}},
 	} {
 		t.Run(c.code+" "+filepath.Dir(c.at), func(t *testing.T) {
 			b := newStage(t).browsePlain()
@@ -103,7 +103,7 @@ func TestASourceIsEditedFromItsRung(t *testing.T) {
 	b.Click(".rung-wins .rung-edit summary")
 	b.Click(`.rung-wins [name="do"][value="out"]`)
 	b.At("Review")
-	require.Contains(t, b.Text("#work"), "Take GTK_THEME out of ~/.profile")
+	require.Contains(t, b.Text("#work"), "Remove GTK_THEME from ~/.profile")
 	require.Contains(t, b.Text("#work"), "export GTK_THEME=Mine")
 	require.Contains(t, b.file(".profile"), "GTK_THEME", "reviewing changes nothing")
 	require.True(t, b.Is(`document.querySelector("#strip").hidden`), "it is no draft")
@@ -123,7 +123,7 @@ func TestASourceIsEditedFromItsRung(t *testing.T) {
 	b.Walk(kb.Tab, `el.value === "say"`)
 	b.Press(kb.Enter)
 	b.At("Review")
-	require.Contains(t, b.Text("#work"), "Say Mine in ~/.config/gtk-3.0/settings.ini")
+	require.Contains(t, b.Text("#work"), "Set Mine in ~/.config/gtk-3.0/settings.ini")
 	b.Press("a")
 	b.Until(`document.querySelector(".verdict-box")?.innerText.includes("Mine")`)
 	require.Contains(t, b.file(gtk3File), "gtk-theme-name=Mine\n")

@@ -314,7 +314,7 @@ func (bs *Bundles) Take(ctx context.Context, d *desks.Managed, sha, key string, 
 			return err
 		}
 		if unknown := b.Outfit.Unknown(); len(unknown) > 0 {
-			bs.notices.Add(d, "“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
+			bs.notices.Add(d, "“%s” contains something that this version of Ivelt does not know; it is kept: %s.", name, strings.Join(unknown, ", "))
 		}
 		return nil
 	}), nil

@@ -82,7 +82,7 @@ func TestAnAdministratorIsAsked(t *testing.T) {
 	require.Equal(t, "--back 1", asked)
 	require.NoDirExists(t, system.HostPath("/usr/local/share/icons/Salt"))
 	_, err = a.Changes.AskBack(d, 1, "")
-	require.ErrorContains(t, err, "has gone back on it")
+	require.ErrorContains(t, err, "has undone it")
 
 	list := system.HostPath(changes.AdministersIn + "/changes.json")
 	require.NoError(t, os.WriteFile(list, []byte("{"), 0o644))

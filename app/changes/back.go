@@ -78,7 +78,7 @@ func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {
 	case len(out) == 0 || out[0].ID != w.Checkpoint:
 		return nil, fmt.Errorf("there is no such checkpoint (%w)", store.ErrNone)
 	case !w.Since && out[0].GoneOn != nil:
-		return nil, errors.New("this was gone back on already")
+		return nil, errors.New("this was undone already")
 	}
 	return out, nil
 }

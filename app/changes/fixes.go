@@ -75,7 +75,7 @@ func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet stri
 	}
 	all := c.Fixes()
 	if n < 0 || n >= len(all) {
-		return plan.Plan{}, errors.New("this is mended already: look again")
+		return plan.Plan{}, errors.New("this is fixed already: look again")
 	}
 	p, err := planning.Fix(ctx, d.Desk, c, all[n])
 	if err != nil {

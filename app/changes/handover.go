@@ -45,7 +45,7 @@ func (ch *Changes) HandOver(ctx context.Context, d *desks.Managed, planID, form 
 }
 
 // ErrNobodyToAsk: an administrator can only be asked by hand here.
-var ErrNobodyToAsk = errors.New("nobody can be asked for an administrator's password here: hand the file over, or run the command yourself")
+var ErrNobodyToAsk = errors.New("there is no way to ask for an administrator's password here: hand the file over, or run the command yourself")
 
 // AskAdministrator starts having the administrator's part of a plan carried out: the person is
 // asked for a password by the system, and what changes things is Ivelt as administrator.
@@ -72,7 +72,7 @@ func (ch *Changes) AskBack(d *desks.Managed, number uint, then string) (*jobs.Jo
 	}
 	i := slices.IndexFunc(done, func(a Administered) bool { return a.Number == number && a.GoneOn == nil })
 	if i < 0 {
-		return nil, errors.New("an administrator did no such thing for this desk, or has gone back on it")
+		return nil, errors.New("an administrator did no such thing for this desk, or has undone it")
 	}
 	return ch.ask(d, "Go back on: "+done[i].Title, then, func(context.Context) ([]string, func(), error) {
 		return []string{"--back", strconv.FormatUint(uint64(number), 10)}, func() {}, nil

@@ -103,11 +103,11 @@ func advice(why error) string {
 	case errors.Is(why, syscall.ENOSPC), errors.Is(why, syscall.EDQUOT):
 		return "Make room on that disk, then try again."
 	case errors.Is(why, syscall.EPERM):
-		return "Its folder may be for adding to only, or not to be changed at all: lsattr tells, and chattr -a or chattr -i takes that off. Then try again."
+		return "Its folder may be append-only or immutable: check with lsattr, and remove that with chattr -a or chattr -i. Then try again."
 	case errors.Is(why, fs.ErrPermission):
 		return "Look at who owns the file and its folder, and who may write there; then try again."
 	}
-	return "Mend what keeps it from being written, then try again."
+	return "Fix what keeps it from being written, then try again."
 }
 
 // Unstick tries once more to settle a desk. With aside a journal that cannot be read

@@ -76,7 +76,7 @@ func TestOneDeskInTroubleStopsNoOther(t *testing.T) {
 	require.NoError(t, err, "it starts")
 	stuck, ok := a.Applier.Settle(d)
 	require.True(t, ok)
-	require.Equal(t, "Wear Large", stuck.Title)
+	require.Equal(t, "Apply Large", stuck.Title)
 	require.ErrorIs(t, stuck.Why, unix.EROFS)
 	require.False(t, stuck.Damaged)
 	require.Len(t, stuck.Lies, 1)

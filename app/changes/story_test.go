@@ -41,7 +41,7 @@ func TestAHistoryIsGoneBackOn(t *testing.T) {
 	past, err := a.History.Entries(d)
 	require.NoError(t, err)
 	require.Len(t, past, 3)
-	require.Equal(t, "Wear 48", past[0].Title)
+	require.Equal(t, "Apply 48", past[0].Title)
 	surfaces, facets, err := a.Back.Touched(d, changes.Way{Checkpoint: past[2].ID, Since: true})
 	require.NoError(t, err)
 	require.NotEmpty(t, surfaces)

@@ -156,9 +156,9 @@ func (ts *Trials) Resume(ctx context.Context, d *desks.Managed) error {
 			return nil // another Ivelt is at it
 		}
 		if err != nil {
-			return fmt.Errorf("%s: what was tried could not be gone back on: %w", d.Title, err)
+			return fmt.Errorf("%s: what was tried could not be undone: %w", d.Title, err)
 		}
-		ts.notices.Add(d, "“%s” was tried on %s and not kept in time. It was gone back on.", c.Title, d.Title)
+		ts.notices.Add(d, "“%s” was tried on %s and not kept in time, so it was undone.", c.Title, d.Title)
 		return nil
 	}
 	ts.due.after(d.ID, left, func() { ts.timeIsUp(d) })
@@ -174,7 +174,7 @@ func (ts *Trials) timeIsUp(d *desks.Managed) {
 	err := ts.jobs.Start("Go back", func(ctx context.Context, j *jobs.Job) error { return ts.end(ctx, d, j) }).Wait()
 	switch {
 	case err == nil:
-		ts.notices.Add(d, "“%s” was tried on %s and not kept in time. It was gone back on.", t.Title, d.Title)
+		ts.notices.Add(d, "“%s” was tried on %s and not kept in time, so it was undone.", t.Title, d.Title)
 	case errors.Is(err, jobs.ErrStopping) || errors.Is(err, context.Canceled):
 	default:
 		ts.log.Error("could not go back on a trial", "desk", d.ID, "error", err)

@@ -138,25 +138,38 @@ func (ds *Drafts) Drop(d *desks.Managed) error {
 // Redraft makes the draft another one and keeps how to undo that.
 func (ds *Drafts) Redraft(d *desks.Managed, title string, before, after outfit.Outfit) (outfit.Outfit, error) {
 	if len(after.Choices) > 0 {
-		var pieces []string
-		for _, f := range after.Facets() {
-			p := path.Base(cmp.Or(after.Choices[f].Piece, after.Want(f)))
-			if info, _ := desk.FacetOf(f); info.Takes != desk.TakesPiece && info.Takes != desk.TakesFont && len(after.Choices) > 1 {
-				continue
-			}
-			if !slices.Contains(pieces, p) {
-				pieces = append(pieces, p)
-			}
-		}
-		if len(pieces) == 0 {
-			pieces = []string{"Settings"}
-		}
-		after.Name = strings.Join(pieces, ", ") + " on " + d.Title
+		after.Name = nameOf(after)
 	}
 	if err := ds.store.AddUndoStep(store.UndoStepRow{Desk: d.ID, Title: title, Before: textOf(before), After: textOf(after)}); err != nil {
 		return outfit.Outfit{}, err
 	}
 	return after, ds.setDraft(d, textOf(after))
+}
+
+// named is how many choices an outfit's name names.
+const named = 3
+
+// nameOf is what an outfit is called as long as nobody named it: the pieces it has, or, of
+// one without, its settings.
+func nameOf(o outfit.Outfit) string {
+	var pieces, settings []string
+	for _, f := range o.Facets() {
+		info, _ := desk.FacetOf(f)
+		want := cmp.Or(o.Choices[f].Piece, o.Want(f))
+		if info.Takes != desk.TakesPiece && info.Takes != desk.TakesFont {
+			settings = append(settings, info.Title+" "+info.Says(o.Want(f)))
+		} else if p := path.Base(want); !slices.Contains(pieces, p) {
+			pieces = append(pieces, p)
+		}
+	}
+	if len(pieces) == 0 {
+		pieces = settings
+	}
+	name := strings.Join(pieces[:min(named, len(pieces))], ", ")
+	if more := len(pieces) - named; more > 0 {
+		name += fmt.Sprintf(" and %d more", more)
+	}
+	return name
 }
 
 func textOf(o outfit.Outfit) []byte {
@@ -262,7 +275,7 @@ func (ds *Drafts) KeepLook(d *desks.Managed, name string) (Kept, error) {
 
 func (ds *Drafts) putBy(d *desks.Managed, name string, o outfit.Outfit) (Kept, error) {
 	if name = strings.TrimSpace(name); name == "" {
-		name = strings.TrimSuffix(o.Name, " on "+d.Title)
+		name = o.Name
 	}
 	if len(name) > 200 {
 		return Kept{}, errors.New("this name is longer than 200 letters")

@@ -38,16 +38,16 @@ func (ds *Drafts) TakeOutfit(d *desks.Managed, text []byte) error {
 	name := o.Name
 	o, does := Harmless(d.Desk, o)
 	if len(does) > 0 {
-		ds.notices.Add(d, "“%s” would also do more than change how things look. That was left out: %s. If you want it, choose it yourself.", name, strings.Join(does, ". "))
+		ds.notices.Add(d, "“%s” would also change more than the look. That was left out: %s. If you want it, choose it yourself.", name, strings.Join(does, ". "))
 	}
 	if len(o.Choices) == 0 {
-		return errors.New("all that this outfit chooses does more than change how things look: if you want it, choose it yourself")
+		return errors.New("everything in this outfit changes more than the look: if you want it, choose it yourself")
 	}
 	if _, err = ds.Redraft(d, "opening "+name, old, o); err != nil {
 		return err
 	}
 	if unknown := o.Unknown(); len(unknown) > 0 {
-		ds.notices.Add(d, "“%s” has something that this Ivelt does not know, and keeps: %s.", name, strings.Join(unknown, ", "))
+		ds.notices.Add(d, "“%s” contains something that this version of Ivelt does not know; it is kept: %s.", name, strings.Join(unknown, ", "))
 	}
 	return nil
 }

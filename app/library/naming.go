@@ -58,7 +58,7 @@ func (pp *Pieces) NamedBy(d *desks.Managed, piece store.PieceRow) ([]string, err
 	for _, o := range []struct {
 		outfit.Outfit
 		title string
-	}{{draft, "the draft"}, {worn, "the outfit last worn"}} {
+	}{{draft, "the draft"}, {worn, "the outfit last applied"}} {
 		for _, f := range o.Facets() {
 			if o.Want(f) == asked {
 				out = append(out, o.title)

@@ -77,7 +77,7 @@ func (pp *Pieces) named(d *desks.Managed, p string) error {
 	if len(by) == 1 && by[0] == "the draft" {
 		verb = "names"
 	}
-	return fmt.Errorf("%s %s it. Let them wear something else first", strings.Join(by, ", "), verb)
+	return fmt.Errorf("%s %s it. Choose something else for them first", strings.Join(by, ", "), verb)
 }
 
 // placedAt returns what Ivelt knows of the piece at a path; known is false for

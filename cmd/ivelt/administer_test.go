@@ -102,11 +102,11 @@ func TestTheAdministratorsPart(t *testing.T) {
 	require.Contains(t, b.desk()["/system/etc/lantern/lantern.conf"], "theme=Dusk")
 	require.Contains(t, b.desk()["/system/etc/lantern/lantern.conf.before"], "theme=Plain")
 	require.Contains(t, b.run(0, "history"), "by mara")
-	require.NotContains(t, b.run(0, "history"), "gone back on")
+	require.NotContains(t, b.run(0, "history"), "undone")
 	require.Contains(t, b.asAdministrator(2, file), "changed since the plan was made")
 	b.asAdministrator(0, "--back", "1")
 	require.Equal(t, before, b.desk())
-	require.Contains(t, b.run(0, "history"), "gone back on")
+	require.Contains(t, b.run(0, "history"), "undone")
 	b.put("system/etc/lantern/lantern.conf", "[Greeter]\ntheme=Other\n")
 	require.Contains(t, b.asAdministrator(2, file), "changed since the plan was made")
 }
@@ -271,7 +271,7 @@ func TestAKilledAdministrator(t *testing.T) {
 				continue
 			}
 			said := b.run(0, "history")
-			require.Equal(t, through != back, strings.Contains(said, "for /home/home") && !strings.Contains(said, "gone back on"), told+"\n"+said)
+			require.Equal(t, through != back, strings.Contains(said, "for /home/home") && !strings.Contains(said, "undone"), told+"\n"+said)
 		}
 	}
 	require.GreaterOrEqual(t, kills, 50)

@@ -187,7 +187,7 @@ func TestTryByCommand(t *testing.T) {
 	_, err = in.Write([]byte("\n"))
 	require.NoError(t, err)
 	require.Error(t, kept.Wait(), "Qt could not follow: exit 1")
-	require.Contains(t, b.run(0, "back"), "Went back on: Wear New")
+	require.Contains(t, b.run(0, "back"), "Went back on: Apply New")
 	require.Equal(t, before, b.tree())
 
 	gone := b.command("apply", "--outfit", outfit, "--try", "3")
@@ -209,7 +209,7 @@ func TestTryByCommand(t *testing.T) {
 	time.Sleep(500 * time.Millisecond)
 	require.NoError(t, gone.Process.Kill())
 	_ = gone.Wait()
-	require.Contains(t, b.run(0, "keep"), "Kept: Wear New")
+	require.Contains(t, b.run(0, "keep"), "Kept: Apply New")
 	require.Contains(t, b.run(2, "keep"), "it has ended already")
 }
 

@@ -49,8 +49,8 @@ func TestRecoverOnTheCommandLine(t *testing.T) {
 	require.Contains(t, run(1, "store", "check"), "! the database")
 	require.Contains(t, run(0, "store", "restore"), "entries of the history came from their own files")
 	require.Contains(t, run(0, "store", "restore"), "the database is whole")
-	require.Equal(t, 1, strings.Count(run(0, "history"), "Wear Large"))
-	require.Equal(t, 1, strings.Count(dunlin(0, "history"), "Wear Large"))
+	require.Equal(t, 1, strings.Count(run(0, "history"), "Apply Large"))
+	require.Equal(t, 1, strings.Count(dunlin(0, "history"), "Apply Large"))
 	run(0, "back")
 
 	// A demo world of an earlier version is not made anew over what a person did in it,

@@ -56,7 +56,7 @@ func TestAfterSignInItSaysWhatDoesNotFollow(t *testing.T) {
 	require.Len(t, seen, 1)
 	require.Contains(t, seen[0][1], "as they should be")
 	require.Contains(t, seen[0][2], "Icons: ")
-	require.Contains(t, seen[0][2], "says Adwaita")
+	require.Contains(t, seen[0][2], "gives Adwaita")
 	b, err := os.ReadFile(opened)
 	require.NoError(t, err)
 	require.True(t, strings.HasPrefix(string(b), at+"/d/own/match?key="), string(b))

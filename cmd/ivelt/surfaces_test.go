@@ -64,7 +64,7 @@ except = { tidestaff = "" }
 `), 0o644))
 	run := onDemo(t, data, "dunlin")
 	said := run(1, "check", "--outfit", outfit)
-	require.Contains(t, said, "Creel, Icons: It has a setting of its own, ~/.config/creel/creel.conf, line 2, which says hicolor")
+	require.Contains(t, said, "Creel, Icons: Its own setting in ~/.config/creel/creel.conf, line 2, is hicolor")
 	require.NotContains(t, said, "Tidestaff", "it is left out")
 	var findings []match.Finding
 	require.NoError(t, json.Unmarshal([]byte(run(1, "check", "--json", "--outfit", outfit)), &findings))
@@ -82,7 +82,7 @@ except = { tidestaff = "" }
 	b, err := os.ReadFile(conf)
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(conf, append(b, "gtk-icon-theme-name=Foreshore\n"...), 0o644)) // by hand
-	require.Contains(t, run(1, "check"), "says Foreshore", "a scheduled job would tell")
+	require.Contains(t, run(1, "check"), "gives Foreshore", "a scheduled job would tell")
 	run(0, "mend")
 	run(0, "check")
 }

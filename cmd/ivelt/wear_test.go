@@ -41,16 +41,16 @@ func TestWearByCommand(t *testing.T) {
 		require.NoError(t, err)
 		return string(out)
 	}
-	require.Contains(t, run(1, "check", "--outfit", worn), "GTK 3 programs, Icons: ~/.config/gtk-3.0/settings.ini, line 3, says Old.")
+	require.Contains(t, run(1, "check", "--outfit", worn), "GTK 3 programs, Icons: ~/.config/gtk-3.0/settings.ini, line 3, gives Old.")
 	out := run(1, "plan", "--outfit", worn) // Qt has no settings of its own
 	require.Contains(t, out, "- gtk-icon-theme-name=Old\n    + gtk-icon-theme-name=New")
 	require.Contains(t, out, "! Qt programs follow GTK 3 programs only with a part that is not installed")
 	var p plan.Plan
 	require.NoError(t, json.Unmarshal([]byte(run(1, "plan", "--json", "--outfit", worn)), &p))
 	require.NotEmpty(t, p.Ops)
-	require.Contains(t, run(1, "plan", "--script", "--outfit", worn), "#!/bin/sh\n# Wear New\n")
+	require.Contains(t, run(1, "plan", "--script", "--outfit", worn), "#!/bin/sh\n# Apply New\n")
 	acting := put("acting.toml", "format = 1\nname = 'New'\n[facet.icons]\npiece = 'New'\n[facet.sign-in]\nvalue = 'by itself'\n")
-	require.Contains(t, run(1, "plan", "--outfit", acting), "left out, as it does more than change how things look: Signing in: whoever switches this computer on can use it")
+	require.Contains(t, run(1, "plan", "--outfit", acting), "left out, as it changes more than the look: Automatic sign-in")
 	require.NotContains(t, run(1, "plan", "--outfit", acting, "--acts"), "left out")
 	b, err := os.ReadFile(settings)
 	require.NoError(t, err)
@@ -61,7 +61,7 @@ func TestWearByCommand(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "# mine\n[Settings]\ngtk-icon-theme-name=New\n", string(b))
 	require.Contains(t, run(0, "history"), "1  ")
-	require.Contains(t, run(0, "back"), "Went back on: Wear New")
+	require.Contains(t, run(0, "back"), "Went back on: Apply New")
 	b, err = os.ReadFile(settings)
 	require.NoError(t, err)
 	require.Equal(t, "# mine\n[Settings]\ngtk-icon-theme-name=Old\n", string(b))

@@ -3,6 +3,7 @@ package desk
 import (
 	"cmp"
 	"fmt"
+	"path"
 	"regexp"
 	"slices"
 	"strconv"
@@ -82,6 +83,29 @@ type FacetInfo struct {
 	Words       []string
 }
 
+// Says is how a value of the facet is written for people: with its unit, a picture by its
+// name.
+func (i FacetInfo) Says(value string) string {
+	switch {
+	case value == "":
+		return ""
+	case i.Takes == TakesPicture:
+		name := path.Base(value)
+		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
+	case i.Name == FacetPointerSize && value == "0":
+		return "the display's own"
+	case i.Takes == TakesNumber:
+		return strings.TrimSpace(value + " " + i.Unit)
+	case i.Name == FacetSignIn && value == ByItself:
+		return "on"
+	case i.Name == FacetSignIn && value == "asks":
+		return "off"
+	case i.Name == FacetContrast && value == "usual":
+		return "normal"
+	}
+	return value
+}
+
 // Facets are the facets that Ivelt can set, in the order they are shown.
 var Facets = []FacetInfo{
 	{FacetWidgets, "Windows", TakesPiece, 0, 0, "", nil},
@@ -159,7 +183,7 @@ func Doing(facet, want string) string {
 		return fmt.Sprintf("whoever signs in gets the session %s", want)
 	case FacetSignIn:
 		if want == ByItself {
-			return "whoever switches this computer on can use it: nobody is asked who they are"
+			return "anyone who switches this computer on can use it: nobody is asked for a password"
 		}
 		return "the login screen asks who it is"
 	}

@@ -8,7 +8,6 @@ import (
 	"path"
 	"slices"
 	"strconv"
-	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
@@ -248,25 +247,10 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 func Says(facet, value string) string {
 	info, _ := desk.FacetOf(facet)
 	var known []Option
-	switch {
-	case value == "":
-		return ""
-	case info.Takes == desk.TakesPicture:
-		name := path.Base(value)
-		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
-	case facet == desk.FacetPointerSize && value == "0":
-		return "the display's own"
-	case info.Takes == desk.TakesNumber:
-		return strings.TrimSpace(value + " " + info.Unit)
-	case facet == desk.FacetSignIn && value == desk.ByItself:
-		return "on"
-	case facet == desk.FacetSignIn && value == "asks":
-		return "off"
-	case facet == desk.FacetContrast && value == "usual":
-		return "normal"
-	case info.Takes == desk.TakesButtons:
+	switch info.Takes {
+	case desk.TakesButtons:
 		known = ButtonOrders
-	case info.Takes == desk.TakesColour:
+	case desk.TakesColour:
 		known = Accents
 	}
 	for _, o := range known {
@@ -274,5 +258,5 @@ func Says(facet, value string) string {
 			return o.Title
 		}
 	}
-	return value
+	return info.Says(value)
 }

@@ -12,7 +12,7 @@ func (j *judging) open(s desk.Surface) []Verdict {
 	}
 	return []Verdict{{
 		Surface: s.ID, Facet: desk.FacetSignIn, Code: OpenToAll, Grave: true,
-		Says:     say.Of("judge/asks-nobody-who-they-are", s.Does("ask", "asks")),
+		Says:     say.Of("judge/asks-nobody-who-they-are", s.Does("sign", "signs")),
 		Remedies: []Fix{{Facet: desk.FacetSignIn, Want: "asks", Says: say.Of("judge/let-login-screen-ask")}},
 	}}
 }

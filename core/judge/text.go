@@ -35,20 +35,20 @@ type pair struct {
 var toolkit = []pair{
 	{"text", "window.background label", palette.Legible, false, "", ""},
 	{"text in lists", "window.background list row label", palette.Legible, false, "row:not(:selected) label", ""},
-	{"a chosen line", "window.background list row:selected label", palette.Legible, false, "row:selected label", ""},
-	{"chosen text", "window.background entry:focus selection:focus", palette.Legible, false, "entry selection", ""},
+	{"the selected row", "window.background list row:selected label", palette.Legible, false, "row:selected label", ""},
+	{"selected text", "window.background entry:focus selection:focus", palette.Legible, false, "entry selection", ""},
 	{"links", "window.background label link:link", palette.Legible, false, "label link:link", ""},
-	{"links that are buttons", "window.background button.link.flat.text-button:link label", palette.Legible, false, "button.link label", ""},
+	{"link buttons", "window.background button.link.flat.text-button:link label", palette.Legible, false, "button.link label", ""},
 	{"buttons", "window.background button.text-button label", palette.Legible, false, "button:not(:active):not(:checked):not(:disabled):not(.suggested-action):not(.destructive-action):not(.link) label", "button"},
 	{"a pressed button", "window.background button.text-button:active label", palette.Legible, false, "button:active label", "button:active"},
-	{"the button that is proposed", "window.background button.suggested-action.text-button label", palette.Legible, false, "button.suggested-action label", "button.suggested-action"},
-	{"the button that takes away", "window.background button.destructive-action.text-button label", palette.Legible, false, "button.destructive-action label", "button.destructive-action"},
-	{"what is typed", "window.background entry", palette.Legible, false, "entry:not(:disabled)", "entry"},
+	{"the default button", "window.background button.suggested-action.text-button label", palette.Legible, false, "button.suggested-action label", "button.suggested-action"},
+	{"delete buttons", "window.background button.destructive-action.text-button label", palette.Legible, false, "button.destructive-action label", "button.destructive-action"},
+	{"typed text", "window.background entry", palette.Legible, false, "entry:not(:disabled)", "entry"},
 	{"titles", "window.background headerbar.titlebar label.title", palette.Legible, false, "headerbar label.title", "headerbar"},
 	{"tooltips", "tooltip.background label", palette.Legible, false, "tooltip label", ""},
-	{"text that is off", "window.background label:disabled", off, false, "label:disabled", ""},
-	{"buttons that are off", "window.background button.text-button:disabled label:disabled", off, false, "button:disabled label", "button:disabled"},
-	{"where the keyboard is", "window.background entry:focus", sign, true, "entry:focus", ""},
+	{"disabled text", "window.background label:disabled", off, false, "label:disabled", ""},
+	{"disabled buttons", "window.background button.text-button:disabled label:disabled", off, false, "button:disabled label", "button:disabled"},
+	{"the keyboard focus", "window.background entry:focus", sign, true, "entry:focus", ""},
 }
 
 // toolkitPairs are the texts of a toolkit's windows. In GTK 4 the text of an entry is a node
@@ -73,7 +73,7 @@ var inGTK4 = strings.NewReplacer(
 
 var shell = []pair{
 	{"notices", "notice label", palette.Legible, false, "", ""},
-	{"the button that notices propose", "notice button.default", palette.Legible, false, "", ""},
+	{"the default button of notices", "notice button.default", palette.Legible, false, "", ""},
 }
 
 // pairs holds the texts of a surface against what they stand on.
@@ -154,9 +154,9 @@ func (j *judging) nearerAccent(s desk.Surface, well func(*judging) bool) string 
 
 func needing(p Part) string {
 	if p.Needs == off {
-		return "it takes to be made out"
+		return "to be visible"
 	}
-	return "text needs"
+	return "for text"
 }
 
 // ownSheet is where the person's own sheet over a facet's theme is, "" if there is
@@ -193,7 +193,7 @@ func older(d *desk.Desk, look preview.Look) []Part {
 	var low []Part
 	for what, of := range preview.Older(d, look) {
 		needs := palette.Legible
-		if strings.HasSuffix(what, " off") {
+		if strings.HasPrefix(what, "disabled ") {
 			needs = off
 		}
 		ink, ground := ofOlder(of.Ink), ofOlder(of.Ground)

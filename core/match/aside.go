@@ -114,7 +114,7 @@ func (c *Cell) profile(d *desk.Desk, f desk.Facet) {
 				continue
 			}
 			c.Code = SecondOne
-			c.Because = say.Of("match/set-says", c.Want, name, c.Surface.Does("open", "opens"), now, quoteEmpty(c.Reading.Value))
+			c.Because = say.Of("match/set-says", c.Want, name, c.Surface.Does("start", "starts"), now, quoteEmpty(c.Reading.Value))
 			c.Others = append([]Fix{c.Remedy}, c.Others...)
 			c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/open-from-now", name), Facet: held.Name, Want: name}
 			return

@@ -114,7 +114,7 @@ func TestTheBoardIsArranged(t *testing.T) {
 	for _, f := range b.Findings() {
 		if f.Facet == desk.FacetPointerSize {
 			sizes++
-			require.Contains(t, f.Cause, "changes from window to window")
+			require.Contains(t, f.Cause, "changes size from window to window")
 			require.NotEmpty(t, f.CauseSays.Code)
 		}
 	}

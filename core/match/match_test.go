@@ -121,9 +121,9 @@ func TestEveryState(t *testing.T) {
 		cause, remedy       string
 	}{
 		{"follows", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "opt/spit/icons/P/index.theme": pack}, match.Follows, "", ""},
-		{"differs", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=Q\n", "opt/spit/icons/P/index.theme": pack}, match.Differs, "~/.config/spit.conf, line 2, says Q", "draft"},
-		{"default differs", "spit", "P", map[string]string{"opt/spit/icons/P/index.theme": pack}, match.Differs, "own default says Base", "draft"},
-		{"pending", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "~/.local/state/spit.conf": "[Loaded]\npack=Old\n", "opt/spit/icons/P/index.theme": pack}, match.Pending, "still shows Old", "restart"},
+		{"differs", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=Q\n", "opt/spit/icons/P/index.theme": pack}, match.Differs, "~/.config/spit.conf, line 2, gives Q", "draft"},
+		{"default differs", "spit", "P", map[string]string{"opt/spit/icons/P/index.theme": pack}, match.Differs, "default gives Base", "draft"},
+		{"pending", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "~/.local/state/spit.conf": "[Loaded]\npack=Old\n", "opt/spit/icons/P/index.theme": pack}, match.Pending, "Still shows Old", "restart"},
 		{"loaded already", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "~/.local/state/spit.conf": "[Loaded]\npack=P\n", "opt/spit/icons/P/index.theme": pack}, match.Follows, "", ""},
 		{"a folder it does not look in", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "usr/share/icons/P/index.theme": pack}, match.NotFound, "and Spit does not look there", "link"},
 		{"the same, seen by another", "gtk3", "P", map[string]string{"~/.config/gtk-3.0/settings.ini": "[Settings]\ngtk-icon-theme-name=P\n", "usr/share/icons/P/index.theme": pack}, match.Follows, "", ""},
@@ -166,7 +166,7 @@ func TestAVariableOverrules(t *testing.T) {
 		}
 	}
 	require.Equal(t, match.Differs, cell.State)
-	require.Equal(t, "The variable GTK_THEME, which ~/.profile sets in line 2, says Skerry.", cell.Cause)
+	require.Equal(t, "The variable GTK_THEME, set by ~/.profile in line 2, gives Skerry.", cell.Cause)
 	require.True(t, slices.ContainsFunc(cell.Reading.Chain, func(step reading.Link) bool {
 		return step.State == reading.Overruled && strings.HasSuffix(step.Path, "/.config/gtk-3.0/settings.ini")
 	}))

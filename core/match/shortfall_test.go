@@ -28,15 +28,15 @@ func TestShortfalls(t *testing.T) {
 		return out
 	}
 	dark := outfit.Outfit{}.With(desk.FacetDark, "dark")
-	require.Contains(t, whys(dark)["gtk3"], "Light has no dark form for GTK 3 programs")
+	require.Contains(t, whys(dark)["gtk3"], "Light has no dark version for GTK 3 programs")
 	require.Contains(t, whys(dark)["gtk2"], "knows no light and dark")
-	require.NotContains(t, whys(dark.With(desk.FacetWidgets, "Both"))["gtk3"], "dark form", "the theme on the draft has one")
-	require.Contains(t, whys(dark.With(desk.FacetWidgets, "Both"))["gtk4"], "Both has no dark form for GTK 4 programs")
+	require.NotContains(t, whys(dark.With(desk.FacetWidgets, "Both"))["gtk3"], "dark version", "the theme on the draft has one")
+	require.Contains(t, whys(dark.With(desk.FacetWidgets, "Both"))["gtk4"], "Both has no dark version for GTK 4 programs")
 	require.Contains(t, whys(outfit.Outfit{}.With(desk.FacetDark, "automatic"))["gtk3"], "only dark and light are known")
 	require.Contains(t, whys(outfit.Outfit{}.With(desk.FacetWidgets, "Light"))["gtk4"], "would not find Light")
 	require.Contains(t, whys(outfit.Outfit{}.With(desk.FacetAccent, "#102030"))["gtk3"], "no accent of its own")
 	size := outfit.Outfit{}.With(desk.FacetPointer, "Gull").With(desk.FacetPointerSize, "32")
-	require.Contains(t, whys(size)["gtk3"], "Gull has no pointers of 32 px: GTK 3 programs show those of 24")
+	require.Contains(t, whys(size)["gtk3"], "Gull has no pointers of 32 px: GTK 3 programs use 24 px")
 	require.Empty(t, whys(size.With(desk.FacetPointerSize, "48")))
 	require.Contains(t, whys(size.With(desk.FacetPointerSize, "200"))["gtk3"], "only 0 to 128 are known")
 }
@@ -53,7 +53,7 @@ func TestAThemeThatAProgramHasInItself(t *testing.T) {
 	require.NotEmpty(t, match.Of(d, icons).Strays(icons))
 }
 
-// TestDarkWithoutDarkForm: a theme without a dark form, and the dark shade: GTK 4 wears its
+// TestDarkWithoutDarkForm: a theme without a dark version, and the dark shade: GTK 4 wears its
 // own dark style (gtkcssprovider.c of 4.8, gtk_css_provider_load_named; truth asks it), GTK 3
 // the theme's usual one. Reading, board and draft say the same of it.
 func TestDarkWithoutDarkForm(t *testing.T) {
@@ -72,7 +72,7 @@ func TestDarkWithoutDarkForm(t *testing.T) {
 	p := problem(d, "gtk4")
 	require.NotNil(t, p)
 	require.Equal(t, reading.DarkMissing, p.Code)
-	require.Contains(t, p.Text, "Night has no dark form")
+	require.Contains(t, p.Text, "Night has no dark version")
 	cell, ok := match.Of(d, outfit.Outfit{}.With(desk.FacetWidgets, "Night").With(desk.FacetDark, "dark")).Cell("gtk4", desk.FacetWidgets)
 	require.True(t, ok)
 	require.Equal(t, match.Broken, cell.State)
@@ -85,7 +85,7 @@ func TestDarkWithoutDarkForm(t *testing.T) {
 		return out
 	}
 	night := outfit.Outfit{}.With(desk.FacetWidgets, "Night")
-	require.Contains(t, short(night), "Night has no dark form for GTK 4 programs: they wear their own style in its stead.", "the desk is dark")
+	require.Contains(t, short(night), "Night has no dark version for GTK 4 programs: they use the toolkit's own theme.", "the desk is dark")
 	require.Len(t, short(night.With(desk.FacetDark, "dark")), 1, "said once")
 	require.Empty(t, short(night.With(desk.FacetDark, "light")))
 	require.Empty(t, short(outfit.Outfit{}.With(desk.FacetWidgets, "Both")))
@@ -95,7 +95,7 @@ func TestDarkWithoutDarkForm(t *testing.T) {
 	files["~/.config/gtk-4.0/settings.ini"] = settings
 	files["~/.themes/Night/gtk-4.0/gtk-dark.css"] = ""
 	delete(files, "~/.themes/Night/gtk-4.0/gtk.css")
-	require.Nil(t, problem(deskWith(t, files), "gtk4"), "the dark form is all that is needed in the dark")
+	require.Nil(t, problem(deskWith(t, files), "gtk4"), "the dark version is all that is needed in the dark")
 
 	// Names that GTK 4.8 takes for its own style, if no folder has them.
 	s, _ := d.Surface("gtk4")

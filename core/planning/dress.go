@@ -42,7 +42,7 @@ type Options struct {
 }
 
 func dress(d *desk.Desk, o outfit.Outfit, opt Options) (plan.Plan, error) {
-	out := plan.Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
+	out := plan.Plan{Title: "Apply " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
 	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	err := b.dress(d, o)
 	return out.Seal(d), err
@@ -57,7 +57,7 @@ type ToPlace struct {
 // DressWith plans the same with pieces that are put in place before they are
 // named. tried is the desk as it is with them, see [desk.Desk.Layers].
 func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []ToPlace, opt Options) (plan.Plan, error) {
-	out := plan.Plan{Title: "Wear " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
+	out := plan.Plan{Title: "Apply " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
 	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	for _, f := range first {
 		for _, pl := range f.Placings {
@@ -235,7 +235,7 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		return block(why, remedy)
 	}
 	if target.Format == "env" {
-		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), say.Of("plan/tell-use", s.Title, want))
+		return b.setVariable(s, f, target.Key, reading.Written(f, target, want), setsTo(b.d, s, f, want))
 	}
 	if err := b.put(s, f, target, want); err != nil {
 		return err
@@ -277,6 +277,16 @@ func (b *builder) otherwise(s desk.Surface, f desk.Facet, want string) bool {
 	})
 }
 
+// setsTo says which setting of a surface a change sets, from what to what.
+func setsTo(d *desk.Desk, s desk.Surface, f desk.Facet, want string) say.Message {
+	info, _ := desk.FacetOf(f.Name)
+	was := reading.Told(d, s, f).Value
+	if was == "" || was == want {
+		return say.Of("plan/set", info.Title, s.Title, info.Says(want))
+	}
+	return say.Of("plan/set-from", info.Title, s.Title, info.Says(was), info.Says(want))
+}
+
 // put edits the file of a source so that it says what is wanted.
 func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want string) error {
 	block := func(why, remedy say.Message) error {
@@ -291,7 +301,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	if err != nil {
 		return err
 	}
-	why := say.Of("plan/tell-use", s.Title, want)
+	why := setsTo(b.d, s, f, want)
 	for i := range b.plan.Ops { // a file that is written already gets this line too
 		if op := &b.plan.Ops[i]; op.Kind == plan.Write && op.Path == p {
 			content, err := edited(op.Content, target, f, want)
@@ -414,20 +424,20 @@ func (b *builder) themeSays(s desk.Surface, f desk.Facet, src desk.Source) (file
 func (b *builder) settingsTarget(s desk.Surface, f desk.Facet, src desk.Source, want string) (target desk.Source, why, remedy say.Message) {
 	key, _, known := reading.SchemaKey(b.d, src.Group, src.Key)
 	if !known {
-		return src, say.Of("plan/desktop-setting-no-schema-name", s.Does("ask", "asks"), src.Group, src.Key), say.Of("plan/install-what-brings-schema-then")
+		return src, say.Of("plan/desktop-setting-no-schema-name", s.Does("read", "reads"), src.Group, src.Key), say.Of("plan/install-what-brings-schema-then")
 	}
 	if reading.Locked(b.d, s, f, src) {
 		return src, say.Of("plan/administrator-has-locked-setting", src.Group, src.Key), say.Of("plan/ask-who-looks-after-this")
 	}
 	if backend := reading.Backend(b.d); backend == "dconf" && b.d.Settings != nil {
 		if err := b.d.Settings.Answers(); err != nil {
-			return src, say.Of("plan/settings-service-does-not-answer", s.Does("ask", "asks"), err), say.Of("plan/sign-in-then-review-again")
+			return src, say.Of("plan/settings-service-does-not-answer", s.Does("need", "needs"), err), say.Of("plan/sign-in-then-review-again")
 		}
 		target = src
 		target.Format, target.Path, target.Type = "dconf", desk.OfSetting(key.Path), key.Type
 		return target, say.Message{}, say.Message{}
 	} else if backend != "keyfile" {
-		return src, say.Of("plan/settings-database-keeps-file-own", s.Does("ask", "asks"), backend), say.Of("plan/set-gsettings-set", src.Group, src.Key, gsettingsText(key.Type, reading.Written(f, src, want)))
+		return src, say.Of("plan/settings-database-keeps-file-own", s.Does("read", "reads"), backend), say.Of("plan/set-gsettings-set", src.Group, src.Key, gsettingsText(key.Type, reading.Written(f, src, want)))
 	}
 	target = src
 	target.Path, target.Format, target.Type = reading.KeyfileOf(b.d), "gsettings", key.Type

@@ -22,7 +22,7 @@ func (b *builder) putSetting(s desk.Surface, f desk.Facet, target desk.Source, w
 	if err != nil {
 		return fmt.Errorf("%s: %w", b.d.Show(target.Path), err)
 	}
-	after, why := plan.SettingState(desk.Value{Type: target.Type, Data: string(data)}), say.Of("plan/tell-use", s.Title, want)
+	after, why := plan.SettingState(desk.Value{Type: target.Type, Data: string(data)}), setsTo(b.d, s, f, want)
 	for i := range b.plan.Ops { // it is set already, for another who asks for it
 		if op := &b.plan.Ops[i]; op.Kind == plan.Set && op.Path == target.Path {
 			op.After = after

@@ -75,10 +75,10 @@ func Older(d *desk.Desk, look Look) map[string]OlderInk {
 	label, words := o.Style("GtkLabel"), o.Style("GtkButton", "GtkLabel")
 	item, name := o.Style("GtkMenuBar", "GtkMenuItem"), o.Style("GtkMenuBar", "GtkMenuItem", "GtkLabel")
 	return map[string]OlderInk{
-		"text": {label.Fg[gtkrc.Normal], window.Bg[gtkrc.Normal]}, "text that is off": {label.Fg[gtkrc.Insensitive], window.Bg[gtkrc.Insensitive]},
-		"buttons": {words.Fg[gtkrc.Normal], button.Bg[gtkrc.Normal]}, "a pressed button": {words.Fg[gtkrc.Active], button.Bg[gtkrc.Active]}, "buttons that are off": {words.Fg[gtkrc.Insensitive], button.Bg[gtkrc.Insensitive]},
-		"what is typed": {entry.Text[gtkrc.Normal], entry.Base[gtkrc.Normal]}, "chosen text": {entry.Text[gtkrc.Selected], entry.Base[gtkrc.Selected]},
-		"text in lists": {view.Text[gtkrc.Normal], view.Base[gtkrc.Normal]}, "a chosen line": {view.Text[gtkrc.Selected], view.Base[gtkrc.Selected]},
+		"text": {label.Fg[gtkrc.Normal], window.Bg[gtkrc.Normal]}, "disabled text": {label.Fg[gtkrc.Insensitive], window.Bg[gtkrc.Insensitive]},
+		"buttons": {words.Fg[gtkrc.Normal], button.Bg[gtkrc.Normal]}, "a pressed button": {words.Fg[gtkrc.Active], button.Bg[gtkrc.Active]}, "disabled buttons": {words.Fg[gtkrc.Insensitive], button.Bg[gtkrc.Insensitive]},
+		"typed text": {entry.Text[gtkrc.Normal], entry.Base[gtkrc.Normal]}, "selected text": {entry.Text[gtkrc.Selected], entry.Base[gtkrc.Selected]},
+		"text in lists": {view.Text[gtkrc.Normal], view.Base[gtkrc.Normal]}, "the selected row": {view.Text[gtkrc.Selected], view.Base[gtkrc.Selected]},
 		"a chosen entry of a menu": {name.Fg[gtkrc.Prelight], item.Bg[gtkrc.Prelight]},
 	}
 }

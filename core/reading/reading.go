@@ -138,7 +138,7 @@ func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 			switch {
 			case step.State == Broken && !decided && r.Problem == nil:
 				r.Problem = problem(Problem{
-					Code: BrokenSource, Says: say.Of("reading/passes-over", s.Does("pass over", "passes over"), d.Show(step.Path), step.Note), At: step.Path,
+					Code: BrokenSource, Says: say.Of("reading/passes-over", s.Does("ignore", "ignores"), d.Show(step.Path), step.Note), At: step.Path,
 					Fix: say.Of("reading/mend-or-take-out-line", max(step.Line, 1), d.Show(step.Path)),
 				})
 			case step.State != Wins:

@@ -43,9 +43,9 @@ func TestFontsThatAreNotThere(t *testing.T) {
 	put(home+"/.config/fontconfig/fonts.conf", "<fontconfig><alias><family>Sans</family><prefer><family>Go</family></prefer></alias><alias><family>Gull</family><default><family>Go</family></default></alias></fontconfig>")
 	require.Equal(t, "/usr/share/fonts/b.ttf", told("Sans 10").Resolved)
 	require.Nil(t, told("Sans 10").Problem)
-	require.Equal(t, `No folder GTK 3 programs search has a font named "Gull": fontconfig takes Go in its stead.`, told("Gull 10").Problem.Text)
+	require.Equal(t, `No folder GTK 3 programs search has a font named "Gull": fontconfig uses Go instead.`, told("Gull 10").Problem.Text)
 	put(home+"/.config/fontconfig/fonts.conf", "<fontconfig><alias>")
-	require.Contains(t, told("Gull 10").Problem.Text, "takes Go Mono", "a file that is no configuration says nothing")
+	require.Contains(t, told("Gull 10").Problem.Text, "uses Go Mono", "a file that is no configuration says nothing")
 }
 
 // TestWhatSettingsTell follows GLib's settings through a key file, an entry that

@@ -70,13 +70,13 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	case errors.Is(err, ErrFormat):
 		return problem(Problem{Code: NotForThis, At: name, Says: say.Of("reading/cannot-be-used", name, err), Fix: say.Of("reading/save-as-another-kind-picture")})
 	case errors.Is(err, ErrProgram):
-		return problem(Problem{Code: NotFound, Says: say.Of("reading/program-does-not-start", s.Does("are told", "is told"), name, err), Fix: say.Of("reading/install-program-or-take-out")})
+		return problem(Problem{Code: NotFound, Says: say.Of("reading/program-does-not-start", s.Does("are", "is"), name, err), Fix: say.Of("reading/install-program-or-take-out")})
 	case !missing:
 		return problem(Problem{Code: BrokenPiece, Says: say.Of("reading/cannot-be-used", name, err), Fix: say.Of("reading/install-anew-or-choose-another")})
 	case f.Lookup.Kind == "font":
 		return noFont(d, s, f, name)
 	case f.Lookup.Kind == "picture":
-		return problem(Problem{Code: NotFound, Says: say.Of("reading/told-a-picture-that-is-not-there", s.Does("are told", "is told"), name), Fix: say.Of("reading/choose-another-picture")})
+		return problem(Problem{Code: NotFound, Says: say.Of("reading/told-a-picture-that-is-not-there", s.Does("are", "is"), name), Fix: say.Of("reading/choose-another-picture")})
 	}
 	if at := elsewhere(d, f.Lookup, name); at != "" {
 		base := desk.Name(path.Dir(at))
@@ -281,7 +281,7 @@ func variantMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Pro
 	}
 	return problem(Problem{
 		Code: VariantMissing, At: r.Resolved,
-		Says: say.Of("reading/asks-variant-does-not-have", r.Source.Key, r.Value, variant, s.Does("wear", "wears")),
+		Says: say.Of("reading/asks-variant-does-not-have", r.Source.Key, r.Value, variant, s.Does("use", "uses")),
 		Fix:  say.Of("reading/take-out-variable", ":"+variant),
 	})
 }
@@ -296,7 +296,7 @@ func darkMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Proble
 	}
 	return problem(Problem{
 		Code: DarkMissing, At: r.Resolved,
-		Says: say.Of("reading/has-no-dark-form", r.Value, DarkForm(l.File), s.Does("wear", "wears")),
+		Says: say.Of("reading/has-no-dark-form", r.Value, DarkForm(l.File), s.Does("use", "uses")),
 		Fix:  say.Of("reading/light-or-a-theme-with-dark-form", s.Title),
 	})
 }

@@ -34,7 +34,7 @@ func TestAMessageIsData(t *testing.T) {
 		require.Equal(t, m.String(), again.String())
 		require.NotContains(t, m.String(), "%!")
 	}
-	require.Equal(t, "is 24 px, by ~/.profile, and it is full", say.Of("plan/and", inner, errors.New("it is full")).String())
+	require.Equal(t, "is 24 px in ~/.profile, and it is full", say.Of("plan/and", inner, errors.New("it is full")).String())
 	require.Equal(t, "of-a-newer-one", say.Message{Code: "of-a-newer-one"}.String(), "a code of another version stands for itself")
 	require.Panics(t, func() { say.Of("no-such-code") })
 }
@@ -84,6 +84,6 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		return nil
 	}))
 	for _, code := range say.Codes() {
-		require.True(t, used[code] || code == "parcel/maker-warns", "nothing says %s", code)
+		require.True(t, used[code] || code == "parcel/maker-warns" || code == "plan/tell-use", "nothing says %s", code)
 	}
 }

@@ -18,9 +18,9 @@ func judgeCommand(p *given.Program) *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "judge",
-		Short: "Tell what of a look cannot be read or costs a slow machine much, and what would mend it",
-		Long: "Tell what of a look, what a desk wears or an outfit on it, cannot be read or costs a slow\n" +
-			"machine much, and what would mend it. Exit status 1 if there is anything.",
+		Short: "Find what is unreadable or slow in a look, and how to fix it",
+		Long: "Find what is unreadable, or slow on an old machine, in the look of a desk or an outfit on\n" +
+			"it, and how to fix it. Exit status 1 if there is anything.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			d, err := flags.Open(c.Context())

@@ -41,7 +41,7 @@ func pictureCommand(p *given.Program) *cobra.Command {
 	scenes := preview.SceneNames()
 	c := &cobra.Command{
 		Use:   "picture OUT.svg|OUT.png",
-		Short: "Picture a desk, an outfit on it, or a theme that lies in a folder",
+		Short: "Picture a desk, an outfit on it, or a theme in a folder",
 		Long: "Picture a desk as it is, an outfit on it, or a theme that lies in a folder and is not\n" +
 			"installed. It is the picture that the pages show: every icon, colour and letter in it is\n" +
 			"computed from the pieces' own files.\n\nScenes: " + scenes + ".",

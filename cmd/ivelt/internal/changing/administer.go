@@ -51,7 +51,7 @@ func administerCommand(p *given.Program) *cobra.Command {
 				return showHanded(c.Context(), c.OutOrStdout(), d, args[0], asJSON)
 			}
 			if len(args) == 1 && back != 0 {
-				return errors.New("either a plan is carried out, or one is gone back on")
+				return errors.New("either carry out a plan, or go back on one")
 			}
 			a, on, err := openSystem(c.Context(), p, d)
 			if err != nil {
@@ -191,10 +191,10 @@ func printAdministered(out io.Writer, done changes.Administered) {
 		about = append(about, "by "+shown.Line(done.By))
 	}
 	if done.GoneOn != nil {
-		about = append(about, "gone back on "+done.GoneOn.Local().Format("2006-01-02 15:04"))
+		about = append(about, "undone "+done.GoneOn.Local().Format("2006-01-02 15:04"))
 	}
 	if done.LetGo {
-		about = append(about, "let go")
+		about = append(about, "checkpoint deleted")
 	}
 	fmt.Fprintf(out, "%d  %s  %s (%s)\n", done.Number, done.At.Local().Format("2006-01-02 15:04"), done.Title, strings.Join(about, ", "))
 }

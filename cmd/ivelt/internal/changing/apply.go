@@ -19,7 +19,7 @@ import (
 
 // loseFlag lets a command give up what it could not keep, which it refuses by default.
 func loseFlag(c *cobra.Command, lose *bool) {
-	c.Flags().BoolVar(lose, "lose", false, "go on where something of a file cannot be kept: further names of it, an owner, an attribute")
+	c.Flags().BoolVar(lose, "lose", false, "go on where something of a file cannot be restored: further names of it, an owner, an attribute")
 }
 
 // finish waits for a job, and cancels it if the command is asked to end.

@@ -31,7 +31,7 @@ func historyCommand(p *given.Program) *cobra.Command {
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	c.Flags().UintVar(&pin, "pin", 0, "keep the entry with this number for good")
 	c.Flags().UintVar(&unpin, "unpin", 0, "no longer keep it for good")
-	c.Flags().UintVar(&letGo, "let-go", 0, "delete what is kept for this entry: it can no longer be gone back on")
+	c.Flags().UintVar(&letGo, "let-go", 0, "delete the checkpoint of this entry: it can no longer be undone")
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		var err error
 		switch {
@@ -84,13 +84,13 @@ func historyCommand(p *given.Program) *cobra.Command {
 func about(r store.CheckpointRow) []string {
 	out := []string{fmt.Sprintf("%d changes", r.Changes)}
 	if r.GoneOn != nil {
-		out = append(out, "gone back on "+r.GoneOn.Local().Format("2006-01-02 15:04"))
+		out = append(out, "undone "+r.GoneOn.Local().Format("2006-01-02 15:04"))
 	}
 	if r.Pinned {
 		out = append(out, "pinned")
 	}
 	if r.Purged != nil {
-		out = append(out, "let go")
+		out = append(out, "checkpoint deleted")
 	}
 	return out
 }
@@ -110,8 +110,8 @@ func backCommand(p *given.Program) *cobra.Command {
 	}
 	loseFlag(c, &way.Lose)
 	c.Flags().BoolVar(&way.Since, "since", false, "to before it: on all that came after it too")
-	c.Flags().StringVar(&way.Surface, "surface", "", "only what this surface is told")
-	c.Flags().StringVar(&way.Facet, "facet", "", "only what is told of this facet")
+	c.Flags().StringVar(&way.Surface, "surface", "", "only the settings of this surface")
+	c.Flags().StringVar(&way.Facet, "facet", "", "only this setting")
 	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
 	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number that is told; may be repeated")
 	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
@@ -156,7 +156,7 @@ func backCommand(p *given.Program) *cobra.Command {
 				words = "Went back to before: "
 			}
 			if lost {
-				words = "Went back, but for what is told above: "
+				words = "Went back, except for what is listed above: "
 			}
 			fmt.Fprintln(out, words+row.Title)
 		}
@@ -175,7 +175,7 @@ func tellConflict(out io.Writer, d *desks.Managed, f planning.Conflict) {
 		when = "between the changes"
 	}
 	if f.Lost != "" {
-		fmt.Fprintf(out, "ivelt: %s stays as it is: what was kept of it cannot be put back: %s\n", d.Show(f.Path), f.Lost)
+		fmt.Fprintf(out, "ivelt: %s stays unchanged: its kept original cannot be restored: %s\n", d.Show(f.Path), f.Lost)
 		return
 	}
 	fmt.Fprintf(out, "ivelt: %s was edited %s: %s\n", d.Show(f.Path), when, taken[f.Taken])
@@ -208,7 +208,7 @@ func aimAtLines(way *changes.Way, older []string, d *desks.Managed) error {
 
 var taken = map[planning.Take]string{
 	planning.TakeBoth:   "the change is undone, the edits stay",
-	planning.TakeNow:    "it stays as it is",
+	planning.TakeNow:    "it stays unchanged",
 	planning.TakeBefore: "it is put back as it was",
 }
 

@@ -23,9 +23,9 @@ func checkCommand(p *given.Program) *cobra.Command {
 	var asJSON, asked bool
 	c := &cobra.Command{
 		Use:   "check",
-		Short: "Tell what is not as an outfit wants it, or what a desk is told and cannot use",
-		Long: "Tell what is not as an outfit wants it, without one what is not as the desk was last dressed\n" +
-			"by Ivelt, and what it is told and cannot use. Exit status 1 if there is anything, as a\n" +
+		Short: "List what does not match an outfit, and settings that cannot work",
+		Long: "List what does not match an outfit, or without one the look that was last applied, and\n" +
+			"settings that cannot work. Exit status 1 if there is anything, as a\n" +
 			"scheduled job can use it.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -60,7 +60,7 @@ func checkCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
-	c.Flags().BoolVar(&asked, "asked", false, "only what is not as the outfit asks, and nothing of what it leaves open")
+	c.Flags().BoolVar(&asked, "asked", false, "only what the outfit chooses, and nothing else")
 	worn.Add(c)
 	flags.Add(c)
 	return c
@@ -73,7 +73,7 @@ func planCommand(p *given.Program) *cobra.Command {
 	var bundle string
 	c := &cobra.Command{
 		Use:   "plan",
-		Short: "Tell what would change for a desk to wear an outfit; nothing is written",
+		Short: "Show what applying an outfit would change; nothing is written",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			d, err := flags.Open(c.Context())

@@ -19,7 +19,7 @@ func recoverCommand(p *given.Program) *cobra.Command {
 		Short: "Finish or undo what was interrupted on a desk that is named, or say why it cannot be",
 		Long: "Finish or undo what was interrupted on a desk that is named. If that cannot be done, it says\n" +
 			"why and what lies where, and ends with 1. With --set-aside a journal that cannot be read is\n" +
-			"put aside: what lies on the desk stays where it is.",
+			"put aside; what it left on the desk stays where it is.",
 		Args: cobra.NoArgs,
 	}
 	c.Flags().BoolVar(&aside, "set-aside", false, "put aside a journal that cannot be read")
@@ -30,7 +30,7 @@ func recoverCommand(p *given.Program) *cobra.Command {
 		}
 		journal, err := a.Applier.Unstick(d, aside)
 		if journal != "" {
-			fmt.Fprintf(out, "The journal lies in %s now.\n", journal)
+			fmt.Fprintf(out, "The journal is in %s now.\n", journal)
 		}
 		s, ok := a.Applier.Settle(d)
 		if err == nil && !ok {
@@ -51,7 +51,7 @@ func recoverCommand(p *given.Program) *cobra.Command {
 			}
 			fmt.Fprintf(out, "  %s %s %s\n", d.HostPath(l.At), words, d.Show(l.For))
 		}
-		fmt.Fprintf(out, "The journal that tells of it is %s.\n", s.Journal)
+		fmt.Fprintf(out, "Its journal is %s.\n", s.Journal)
 		fmt.Fprintln(out, s.Do)
 		if s.Damaged {
 			fmt.Fprintln(out, "“ivelt recover --set-aside” puts the journal aside.")

@@ -19,7 +19,7 @@ func removeCommand(p *given.Program) *cobra.Command {
 	var lose bool
 	c := &cobra.Command{
 		Use:   "remove NAME",
-		Short: "Take away a piece that Ivelt put in place, by its name, its folder or its path; it is kept",
+		Short: "Remove a piece that Ivelt installed, by its name, its folder or its path; it is kept",
 		Args:  cobra.ExactArgs(1),
 	}
 	loseFlag(c, &lose)

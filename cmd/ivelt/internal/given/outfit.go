@@ -50,7 +50,7 @@ func (f *OutfitFlag) ForWearing(told io.Writer, d *desk.Desk) (outfit.Outfit, er
 	}
 	o, does := drafts.Harmless(d, o)
 	for _, what := range does {
-		fmt.Fprintf(told, "ivelt: left out, as it does more than change how things look: %s; --acts takes it\n", what)
+		fmt.Fprintf(told, "ivelt: left out, as it changes more than the look: %s; --acts includes it\n", what)
 	}
 	return o, nil
 }

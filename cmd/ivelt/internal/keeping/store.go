@@ -96,7 +96,7 @@ func storeRestoreCommand(p *given.Program) *cobra.Command {
 				return nil
 			}
 			if r.Aside != "" {
-				fmt.Fprintf(out, "The old database lies in %s now.\n", r.Aside)
+				fmt.Fprintf(out, "The old database is in %s now.\n", r.Aside)
 			}
 			if err != nil {
 				return err
@@ -104,7 +104,7 @@ func storeRestoreCommand(p *given.Program) *cobra.Command {
 			if r.From != nil {
 				fmt.Fprintf(out, "In its place is the copy of %s.\n", r.From.Made.Format("2006-01-02 15:04"))
 			} else {
-				fmt.Fprintln(out, "There is no copy that is whole: a new one was begun. Markets are read again; drafts, looks that were put by, and what is known of parcels are gone: bring these in again.")
+				fmt.Fprintln(out, "There is no copy that is whole: a new one was begun. Markets are read again; drafts, saved looks, and what is known of parcels are gone: bring these in again.")
 			}
 			fmt.Fprintf(out, "%d entries of the history came from their own files.\n", r.Added)
 			for _, b := range r.Broken {

@@ -24,7 +24,7 @@ import (
 func outfitCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "outfit",
-		Short: "Outfit files: write what a desk wears, check one, tell how two differ",
+		Short: "Outfit files: save the look of a desk, check one, compare two",
 	}
 	c.AddCommand(outfitWornCommand(p), outfitPackCommand(p), outfitGetCommand(p), outfitCheckCommand(p), outfitDiffCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of outfit files", Args: cobra.NoArgs,
@@ -40,7 +40,7 @@ func outfitWornCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "worn",
-		Short: "Write what a desk wears now as an outfit file, also one that Ivelt never touched",
+		Short: "Save the look of a desk as an outfit file, also one that Ivelt never changed",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			d, err := flags.Open(c.Context())
@@ -64,7 +64,7 @@ func outfitPackCommand(p *given.Program) *cobra.Command {
 	var wanted given.OutfitFlag
 	c := &cobra.Command{
 		Use:   "pack FILE.zip",
-		Short: "Write an outfit, or what a desk that is named wears, with its pieces; tells what is left out",
+		Short: "Save an outfit, or the look of a named desk, with its pieces; says what is left out",
 		Args:  cobra.ExactArgs(1),
 	}
 	wanted.Add(c)
