@@ -50,7 +50,7 @@ func TestMain(m *testing.M) {
 
 // stage is a running Ivelt on a demo world of its own.
 type stage struct {
-	t      *testing.T
+	t      testing.TB
 	url    string
 	world  *demo.World
 	market *standin.Market
@@ -58,7 +58,7 @@ type stage struct {
 	dir    string
 }
 
-func newStage(t *testing.T) *stage {
+func newStage(t testing.TB) *stage {
 	t.Helper()
 	made, err := madeWorld()
 	require.NoError(t, err)
@@ -67,7 +67,7 @@ func newStage(t *testing.T) *stage {
 	return stageIn(t, dir)
 }
 
-func stageIn(t *testing.T, dir string) *stage {
+func stageIn(t testing.TB, dir string) *stage {
 	t.Helper()
 	w, err := demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
@@ -107,7 +107,7 @@ func (s *stage) snapshot() map[string]string {
 	return treeOf(s.t, s.world.Avocet.Home, ".local/state")
 }
 
-func treeOf(t *testing.T, top string, without ...string) map[string]string {
+func treeOf(t testing.TB, top string, without ...string) map[string]string {
 	t.Helper()
 	out := map[string]string{}
 	require.NoError(t, filepath.WalkDir(top, func(p string, d fs.DirEntry, err error) error {

@@ -97,7 +97,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 		return s.draftChanged(w, r)
 	}
 	var job *jobs.Job
-	then := "/d/" + d.ID + "/compose?facet=" + url.QueryEscape(r.FormValue("facet"))
+	then := "/d/" + d.ID + "/compose"
 	if sha := r.FormValue("parcel"); sha != "" {
 		job, err = s.App.Overlays.TryOn(d, sha, then)
 	} else {
@@ -358,20 +358,6 @@ func (s *Server) pictureNotes(w http.ResponseWriter, r *http.Request) error {
 		return missing(err)
 	}
 	s.part(w, r, "compose", "picture-notes", preview.Notes(trying, look, r.FormValue("scene")))
-	return nil
-}
-
-// bead serves what stands for what a surface shows for a facet.
-func (s *Server) bead(w http.ResponseWriter, r *http.Request) error {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		return err
-	}
-	surface, ok := d.Surface(r.FormValue("surface"))
-	if _, has := surface.Facet(r.FormValue("facet")); !ok || !has {
-		return missing(errNotHere)
-	}
-	servePicture(w, r, "image/svg+xml", sign.Bead(d.Desk, preview.Worn(r.Context(), d.Desk), r.FormValue("facet"), surface.ID))
 	return nil
 }
 

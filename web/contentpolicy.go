@@ -23,10 +23,15 @@ func ContentPolicy(next http.Handler) http.Handler {
 // servePicture answers with a picture that may come from a parcel: it can be
 // shown, but neither run anything nor load anything.
 func servePicture(w http.ResponseWriter, r *http.Request, mediaType string, b []byte) {
+	serveKept(w, r, mediaType, b, "no-cache")
+}
+
+// serveKept is [servePicture] for a picture that may be kept as Cache-Control says (RFC 9111).
+func serveKept(w http.ResponseWriter, r *http.Request, mediaType string, b []byte, control string) {
 	h := w.Header()
 	h.Set("Content-Security-Policy", picturePolicy)
 	h.Set("Content-Type", mediaType)
-	h.Set("Cache-Control", "no-cache")
+	h.Set("Cache-Control", control)
 	tag := etag(b)
 	h.Set("ETag", tag)
 	if r.Header.Get("If-None-Match") == tag {

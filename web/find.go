@@ -372,6 +372,18 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) error {
 	wanted := markets.Ref{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}
 	var also []markets.Ref
 	with := r.Form["with"]
+	for _, ref := range r.Form["ref"] { // of the shortlist, whatever the market
+		of, entry, _ := strings.Cut(ref, "/")
+		id, err := strconv.ParseUint(of, 10, 32)
+		if err != nil {
+			return refused(errors.New("nothing was picked: pin what to fetch"))
+		}
+		if w := (markets.Ref{Market: uint(id), Entry: entry}); wanted.Entry == "" {
+			wanted = w
+		} else {
+			also = append(also, w)
+		}
+	}
 	if wanted.Entry == "" && len(with) > 0 { // several were picked, none before the others
 		wanted.Entry, with = with[0], with[1:]
 	}
@@ -381,7 +393,13 @@ func (s *Server) fetch(w http.ResponseWriter, r *http.Request) error {
 	for _, entry := range with {
 		also = append(also, markets.Ref{Market: uint(id), Entry: entry})
 	}
-	job, err := s.App.Markets.Fetch(wanted, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }, also...)
+	came := url.Values{}
+	job, err := s.App.Markets.Fetch(wanted, func(sha string) string {
+		if came.Add("of", sha); len(came["of"]) > 1 {
+			return "/d/" + d.ID + "/came?" + came.Encode()
+		}
+		return "/d/" + d.ID + "/parcel/" + sha
+	}, also...)
 	if err != nil {
 		return unreachable(err)
 	}

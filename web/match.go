@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"net/url"
 	"slices"
@@ -90,10 +91,12 @@ var word = map[match.State]string{
 }
 
 // cellOf is a cell as pages show it.
-func cellOf(d *desks.Managed, c match.Cell, draft outfit.Outfit) cellView {
+func cellOf(b *beading, d *desks.Managed, c match.Cell, draft outfit.Outfit) cellView {
 	v := cellView{
 		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: fine.Says(c.Facet, c.Reading.Value),
-		Bead: "/d/" + d.ID + "/bead?facet=" + c.Facet + "&surface=" + c.Surface.ID + "&v=" + url.QueryEscape(c.Reading.Value+c.Reading.Loaded),
+	}
+	if c.State != match.NotHere {
+		v.Bead = b.address(c.Facet, c.Surface.ID)
 	}
 	n := 0
 	fix := func(r match.Fix) boardFix {
@@ -124,7 +127,7 @@ func (s *Server) match(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page, err := s.matchView(f)
+	page, err := s.matchView(r.Context(), f)
 	if err != nil {
 		return err
 	}
@@ -132,8 +135,8 @@ func (s *Server) match(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) matchView(f Frame) (matchPage, error) {
-	d := f.Desk
+func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
+	d, beads := f.Desk, s.beading(ctx, f)
 	o, draft, err := s.App.Drafts.Wanted(d)
 	if err != nil {
 		return matchPage{}, err
@@ -155,7 +158,7 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 		row := rowView{Surface: surface, Page: surfacePage(d, surface)}
 		here := false
 		for _, t := range asked {
-			row.Cells = append(row.Cells, cellOf(d, t.Cells[i], draft))
+			row.Cells = append(row.Cells, cellOf(beads, d, t.Cells[i], draft))
 			here = here || t.Cells[i].State != match.NotHere
 		}
 		if here {
@@ -163,10 +166,10 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 		}
 	}
 	for _, t := range still {
-		page.Still = append(page.Still, stillOf(d, t))
+		page.Still = append(page.Still, stillOf(beads, d, t))
 	}
 	for _, t := range board.Troubles() {
-		page.Troubles = append(page.Troubles, troubleOf(d, t, draft))
+		page.Troubles = append(page.Troubles, troubleOf(beads, d, t, draft))
 	}
 	if page.Old, err = s.App.History.Stale(d); err != nil {
 		return matchPage{}, err
@@ -180,19 +183,19 @@ func (s *Server) matchView(f Frame) (matchPage, error) {
 }
 
 // stillOf is a facet of which nothing is asked.
-func stillOf(d *desks.Managed, t match.Thread) stillView {
+func stillOf(beads *beading, d *desks.Managed, t match.Thread) stillView {
 	v := stillView{Title: t.Title}
 	for _, c := range t.Cells {
 		if c.State != match.NotHere {
-			v.Cells = append(v.Cells, cellOf(d, c, outfit.Outfit{}))
+			v.Cells = append(v.Cells, cellOf(beads, d, c, outfit.Outfit{}))
 		}
 	}
 	return v
 }
 
 // troubleOf is a cell with what is told of it, and not of another already.
-func troubleOf(d *desks.Managed, t match.Trouble, draft outfit.Outfit) cellView {
-	v := cellOf(d, t.Cell, draft)
+func troubleOf(beads *beading, d *desks.Managed, t match.Trouble, draft outfit.Outfit) cellView {
+	v := cellOf(beads, d, t.Cell, draft)
 	var notes []asideView
 	for _, n := range v.Notes {
 		if i := slices.IndexFunc(t.Told, func(told match.Told) bool { return told.Text == n.Text }); i >= 0 {

@@ -75,4 +75,4 @@ func knock(w http.ResponseWriter, r *http.Request, wrong bool) {
 	}
 }
 
-var door = template.Must(template.ParseFS(embedded, "templates/door/door.html"))
+var door = template.Must(template.New("door.html").Funcs(funcs).ParseFS(embedded, "templates/door/door.html"))

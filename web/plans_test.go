@@ -171,5 +171,5 @@ func TestPlansByKeyboard(t *testing.T) {
 	b.Leads("Delete checkpoint", kb.Enter)
 	require.Contains(t, b.Text("#work"), "these changes can no longer be undone")
 	b.Leads("History", "a")
-	require.Contains(t, b.Text(".past"), "let go")
+	require.Contains(t, b.Text(".past"), "checkpoint deleted")
 }

@@ -197,7 +197,7 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv changes.Reviewed) reviewP
 	if rv.Answer != nil {
 		page.Answer = &answerView{Answer: rv.Answer}
 		for _, c := range rv.Answer.Open {
-			page.Answer.Cells = append(page.Answer.Cells, cellOf(f.Desk, c, f.Draft))
+			page.Answer.Cells = append(page.Answer.Cells, cellOf(nil, f.Desk, c, f.Draft))
 		}
 	}
 	return page

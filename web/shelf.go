@@ -1,69 +1,236 @@
 package web
 
 import (
+	"cmp"
 	"net/http"
+	"net/url"
+	"path"
+	"slices"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app/advice"
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
 	"ivelt/sign"
 	"ivelt/store"
 )
 
+// shelfKinds are what the shelf shows: the facet that finds pieces of a kind, and the kind.
+var shelfKinds = []struct {
+	facet string
+	kind  parcel.Kind
+}{
+	{desk.FacetWidgets, parcel.Theme}, {desk.FacetBar, parcel.Theme}, {desk.FacetIcons, parcel.Icons}, {desk.FacetPointer, parcel.Pointer}, {desk.FacetFont, parcel.Font},
+	{desk.FacetBackdrop, parcel.Backdrop}, {desk.FacetPalette, parcel.Palette}, {desk.FacetPictures, parcel.Style}, {desk.FacetLogin, parcel.Login},
+}
+
+// maxShelf is how many pieces a page of the shelf shows.
+const maxShelf = 60
+
+type shelfPage struct {
+	Frame
+	Words, Kind, Only string // what is looked for: words, a kind, "mine", "used" or "newer"
+	Kinds             []choice
+	Onlys             []choice
+	Count, Mine       int
+	Pieces            []shelfView
+	More              string           // address of the page with the rest
+	Newer             []markets.Newer  // versions of what is in place
+	Lost              []library.Placed // what Ivelt put in place and no surface finds
+	Parcels           []store.ParcelRow
+}
+
+// shelfView is a piece that is installed.
+type shelfView struct {
+	advice.Wear
+	Facet, KindTitle string
+	Kind             parcel.Kind
+	Path, Shown      string // its folder or file; Shown as people write it
+	Pack             *library.Pack
+	Mine             bool
+	Removes          string // what Remove takes away, "" if it cannot be
+	Renames          bool
+	Named            []string // settings and looks that would miss it
+	Newer            *markets.Newer
+	OnDraft          bool
+}
+
 func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "shelf", "shelf", "Shelf")
 	if err != nil {
 		return err
 	}
-	packs, err := s.App.Pieces.Shelf(f.Desk)
+	p := shelfPage{Frame: f, Words: strings.TrimSpace(r.FormValue("q")), Kind: r.FormValue("kind"), Only: r.FormValue("only")}
+	if p.Newer, err = s.App.Markets.Newer(f.Desk); err != nil {
+		return err
+	}
+	if p.Parcels, err = s.App.Library.Parcels(); err != nil {
+		return err
+	}
+	all, err := s.installed(r, &p)
 	if err != nil {
 		return err
 	}
-	placed, err := s.App.Pieces.Placed(f.Desk)
-	if err != nil {
-		return err
+	counts := map[parcel.Kind]int{}
+	for _, v := range all {
+		p.Count++
+		if v.Mine {
+			p.Mine++
+		}
+		if !v.wanted(p) {
+			continue
+		}
+		counts[v.Kind]++
+		if p.Kind == "" || string(v.Kind) == p.Kind {
+			p.Pieces = append(p.Pieces, v)
+		}
 	}
-	newer, err := s.App.Markets.Newer(f.Desk)
-	if err != nil {
-		return err
+	if len(p.Pieces) > maxShelf && r.FormValue("all") == "" {
+		p.Pieces, p.More = p.Pieces[:maxShelf], p.address("all", "1")
 	}
-	parcels, err := s.App.Library.Parcels()
-	if err != nil {
-		return err
+	p.choices(counts)
+	if r.Header.Get("HX-Target") == "shelved" {
+		s.part(w, r, "shelf", "shelved", p)
+		return nil
 	}
-	s.page(w, r, http.StatusOK, "shelf", shelfPage{f, packViews(f, packs), placed, newer, parcels})
+	s.page(w, r, http.StatusOK, "shelf", p)
 	return nil
 }
 
-type shelfPage struct {
-	Frame
-	Packs   []packView
-	Placed  []library.Placed // other kinds that Ivelt put in place
-	Newer   []markets.Newer  // versions of what is in place
-	Parcels []store.ParcelRow
-}
-
-type packView struct {
-	library.Pack
-	Frame   *Frame
-	OnDraft bool
-	Shown   string // the path as people write it
-}
-
-func packViews(f Frame, packs []library.Pack) []packView {
-	var out []packView
-	for _, p := range packs {
-		out = append(out, packView{p, &f, f.Draft.Want(desk.FacetIcons) == p.Folder, f.Desk.Show(p.Path)})
+// wanted reports whether a piece is looked for, whatever its kind.
+func (v shelfView) wanted(p shelfPage) bool {
+	switch {
+	case p.Only == "mine" && !v.Mine, p.Only == "used" && len(v.UsedBy) == 0, p.Only == "newer" && v.Newer == nil:
+		return false
 	}
-	return out
+	return contains(strings.Join([]string{v.Name, v.Folder, v.Comment, v.Shown, v.KindTitle}, " "), p.Words)
+}
+
+// address is that of the page with one wish changed.
+func (p shelfPage) address(name, value string) string {
+	q := url.Values{}
+	for key, now := range map[string]string{"q": p.Words, "kind": p.Kind, "only": p.Only, "all": ""} {
+		if key == name {
+			now = value
+		}
+		if now != "" {
+			q.Set(key, now)
+		}
+	}
+	return "/d/" + p.Desk.ID + "/shelf?" + q.Encode()
+}
+
+// choices fills in the kinds and what else the pieces are sifted by.
+func (p *shelfPage) choices(counts map[parcel.Kind]int) {
+	all := 0
+	for _, n := range counts {
+		all += n
+	}
+	p.Kinds = []choice{{"", "Everything", all, p.Kind == "", p.address("kind", "")}}
+	for _, k := range parcel.Kinds() {
+		if counts[k] > 0 || p.Kind == string(k) {
+			p.Kinds = append(p.Kinds, choice{string(k), plural(k.Title()), counts[k], p.Kind == string(k), p.address("kind", string(k))})
+		}
+	}
+	for _, o := range [][2]string{{"", "all"}, {"mine", "only mine"}, {"used", "in use"}, {"newer", "with a newer version"}} {
+		p.Onlys = append(p.Onlys, choice{Value: o[0], Title: o[1], Chosen: p.Only == o[0]})
+	}
+}
+
+// installed are the pieces of all kinds that some surface of a desk finds, one's own first,
+// then those in use; what Ivelt put in place besides goes to the page's Lost.
+func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
+	f := p.Frame
+	packs, err := s.App.Pieces.Shelf(f.Desk)
+	if err != nil {
+		return nil, err
+	}
+	placed, err := s.App.Pieces.Placed(f.Desk)
+	if err != nil {
+		return nil, err
+	}
+	found := map[int]bool{} // of what Ivelt put in place
+	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
+	var out []shelfView
+	at := map[string]int{} // by path
+	add := func(v shelfView) {
+		if i, ok := at[v.Path]; ok { // a theme of windows has a bar's part too
+			for _, by := range v.UsedBy {
+				if !slices.Contains(out[i].UsedBy, by) {
+					out[i].UsedBy = append(out[i].UsedBy, by)
+				}
+			}
+			return
+		}
+		v.Shown, v.Mine, v.KindTitle = f.Desk.Show(v.Path), f.Desk.Mine(v.Path), v.Kind.Title()
+		v.OnDraft = onDraft(f.Draft, v.Facet, v.Folder)
+		for i, row := range placed {
+			if row.Path != v.Path && !strings.HasPrefix(v.Path, row.Path+"/") {
+				continue
+			}
+			found[i], v.Removes, v.Named = true, row.Path, row.Named
+		}
+		for i := range p.Newer {
+			if strings.HasPrefix(v.Path+"/", p.Newer[i].Piece.Path+"/") {
+				v.Newer = &p.Newer[i]
+			}
+		}
+		v.Renames = v.Mine && len(v.Wear.Piece.Only) == 0 && (v.Pack == nil || v.Pack.Problem == "") && f.Desk.Exists(path.Join(v.Path, "index.theme"))
+		at[v.Path] = len(out)
+		out = append(out, v)
+	}
+	for _, k := range shelfKinds {
+		if k.kind == parcel.Icons {
+			for i := range packs {
+				pack := &packs[i]
+				v := shelfView{Wear: advice.Wear{Folder: pack.Folder, Name: pack.Name, Comment: pack.Comment, UsedBy: pack.UsedBy}, Facet: k.facet, Kind: k.kind, Path: pack.Path, Pack: pack}
+				if pack.Mine && len(pack.UsedBy) == 0 {
+					v.Removes = pack.Path
+				}
+				add(v)
+			}
+			continue
+		}
+		for _, wear := range in.Of(k.facet) {
+			if !wear.BuiltIn && wear.Tried == "" {
+				add(shelfView{Wear: wear, Facet: k.facet, Kind: k.kind, Path: wear.Path()})
+			}
+		}
+	}
+	for i, row := range placed {
+		if !found[i] {
+			p.Lost = append(p.Lost, row)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b shelfView) int {
+		return cmp.Or(first(a.Mine, b.Mine), first(len(a.UsedBy) > 0, len(b.UsedBy) > 0), strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)))
+	})
+	return out, nil
+}
+
+// first sorts what is so before what is not.
+func first(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case a:
+		return -1
+	}
+	return 1
+}
+
+// Picture is the address of the piece's picture.
+func (v shelfView) Picture(desk string) string {
+	return "/d/" + desk + "/tag.svg?" + url.Values{"facet": {v.Facet}, "piece": {v.Folder}}.Encode()
 }
 
 // packTag serves the picture of a piece that is in place or tried on.

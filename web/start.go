@@ -54,11 +54,12 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	beads := s.beading(r.Context(), f)
 	p := startPage{Frame: f, Is: factsOf(f.Now), Mine: f.Desk.Keep != nil}
 	for _, of := range match.Of(f.Now, outfit.Outfit{}).Spreads() {
 		v := spreadView{Spread: of}
 		for _, shown := range of.Shown {
-			cell := cellOf(f.Desk, shown.Cells[0], outfit.Outfit{})
+			cell := cellOf(beads, f.Desk, shown.Cells[0], outfit.Outfit{})
 			one := shownView{Says: fine.Says(of.Facet, shown.Value), Bead: cell.Bead, Whole: !of.Disagree(), Why: cell.Why}
 			for _, c := range shown.Cells {
 				one.On = append(one.On, c.Surface.Title)

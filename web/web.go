@@ -5,7 +5,9 @@ package web
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"html/template"
@@ -24,6 +26,7 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/match"
@@ -47,11 +50,12 @@ type Server struct {
 	Secret string
 
 	pages map[string]*template.Template
+	beads *cache.Cache // by their hash
 }
 
 // New returns a server ready to be used as a handler through [Server.Handler].
 func New(a *app.App) (*Server, error) {
-	s := &Server{App: a, pages: map[string]*template.Template{}}
+	s := &Server{App: a, pages: map[string]*template.Template{}, beads: cache.New(cache.Bounds{Bytes: 8 << 20, Age: time.Hour})}
 	parts, err := template.New("").Funcs(funcs).ParseFS(embedded, "templates/parts/*.html", "templates/layout.html")
 	if err != nil {
 		return nil, err
@@ -112,6 +116,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/bring/here", s.do(s.bringHere))
 		r.Post("/bring/unlock", s.do(s.unlock))
 		r.Get("/parcel/{sha}", s.do(s.parcel))
+		r.Get("/came", s.do(s.came))
 		r.Get("/parcel/{sha}/tag.svg", s.do(s.parcelTag))
 		r.Post("/parcel/{sha}/install", s.do(s.install))
 		r.Get("/shelf", s.do(s.shelf))
@@ -450,9 +455,25 @@ func to(w http.ResponseWriter, r *http.Request, url string) {
 	http.Redirect(w, r, url, http.StatusSeeOther)
 }
 
+// assets names what is below static, so that a page asks anew for what an update changed.
+var assets = func() string {
+	sum := sha256.New()
+	_ = fs.WalkDir(embedded, "static", func(name string, e fs.DirEntry, err error) error {
+		if err == nil && !e.IsDir() {
+			b, _ := fs.ReadFile(embedded, name)
+			_, _ = sum.Write(b)
+		}
+		return nil
+	})
+	return hex.EncodeToString(sum.Sum(nil)[:6])
+}()
+
 func cached(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Cache-Control", "max-age=300")
+		if r.URL.Query().Get("v") == assets {
+			w.Header().Set("Cache-Control", "max-age=31536000, immutable")
+		}
 		h.ServeHTTP(w, r)
 	})
 }
@@ -469,13 +490,14 @@ var funcs = template.FuncMap{
 	"grants": func(page sandboxPage, program string, grants []match.Granted) grantList {
 		return grantList{page, program, grants}
 	},
-	"lower": lower,
-	"of":    func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
-	"some":  some,
-	"inc":   func(n int) int { return n + 1 },
-	"left":  left,
-	"rate":  func(r float64) string { return size(int64(r)) + "/s" },
-	"short": func(sha string) string { return sha[:min(12, len(sha))] },
+	"lower":  lower,
+	"of":     func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
+	"some":   some,
+	"static": func(name string) string { return "/static/" + name + "?v=" + assets },
+	"inc":    func(n int) int { return n + 1 },
+	"left":   left,
+	"rate":   func(r float64) string { return size(int64(r)) + "/s" },
+	"short":  func(sha string) string { return sha[:min(12, len(sha))] },
 	"sentence": func(err error) string {
 		if err == nil {
 			return ""

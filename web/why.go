@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -77,7 +78,7 @@ func (s *Server) why(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page, err := s.whyView(f, chi.URLParam(r, "surface"), chi.URLParam(r, "facet"))
+	page, err := s.whyView(r.Context(), f, chi.URLParam(r, "surface"), chi.URLParam(r, "facet"))
 	if err != nil {
 		return missing(err)
 	}
@@ -85,7 +86,7 @@ func (s *Server) why(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
+func (s *Server) whyView(ctx context.Context, f Frame, id, facet string) (whyPage, error) {
 	d := f.Desk
 	surface, ok := d.Surface(id)
 	of, has := surface.Facet(facet)
@@ -98,7 +99,7 @@ func (s *Server) whyView(f Frame, id, facet string) (whyPage, error) {
 	}
 	board := match.Of(f.Now, o)
 	cell, _ := board.Cell(id, facet)
-	page := whyPage{Frame: f, Cell: cellOf(d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
+	page := whyPage{Frame: f, Cell: cellOf(s.beading(ctx, f), d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
 	page.Title = page.Of + ", " + surface.Title
 	for _, other := range d.Surfaces() {
 		if _, has := other.Facet(facet); has {

@@ -212,6 +212,9 @@ func (w Wear) at() string {
 	return w.Piece.Root
 }
 
+// Path is the folder or the file of the piece on its desk.
+func (w Wear) Path() string { return desk.Path(w.at()) }
+
 // many says how many styles a family has.
 func many(family string, d *desk.Desk, f desk.Facet) string {
 	n := fontbook.Of(d, f.Lookup.Folders).Styles(family)

@@ -234,6 +234,18 @@ type Kept struct {
 	Outfit outfit.Outfit
 }
 
+// Saved are the outfits of the saved looks, by their names.
+func (ds *Drafts) Saved(d *desks.Managed) ([]outfit.Outfit, error) {
+	looks, err := ds.Looks(d)
+	var out []outfit.Outfit
+	for _, k := range looks {
+		o := k.Outfit
+		o.Name = k.Name
+		out = append(out, o)
+	}
+	return out, err
+}
+
 // Looks lists the looks that were put by for a desk.
 func (ds *Drafts) Looks(d *desks.Managed) ([]Kept, error) {
 	rows, err := ds.store.Looks(d.ID)

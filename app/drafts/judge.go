@@ -122,8 +122,7 @@ func (ju *Judge) Crop(ctx context.Context, d *desks.Managed, code, surface, then
 		if err != nil {
 			return err
 		}
-		j.Then(then)
-		return ju.overlays.tryOn(ctx, j, d, sha)
+		return ju.overlays.tryOn(ctx, j, d, sha, then)
 	}), nil
 }
 

@@ -208,8 +208,7 @@ func (ov *Overlays) TryOn(d *desks.Managed, sha, then string) (*jobs.Job, error)
 		return nil, err
 	}
 	return ov.jobs.Start("Try on "+cmp.Or(row.Title, row.Name), func(ctx context.Context, j *jobs.Job) error {
-		j.Then(then)
-		return ov.tryOn(ctx, j, d, sha)
+		return ov.tryOn(ctx, j, d, sha, then)
 	}), nil
 }
 
@@ -225,19 +224,21 @@ func (ov *Overlays) TryFromMarket(d *desks.Managed, w markets.Ref, then string) 
 		if err != nil {
 			return err
 		}
-		j.Then(then)
-		return ov.tryOn(ctx, j, d, sha)
+		return ov.tryOn(ctx, j, d, sha, then)
 	}), nil
 }
 
 // ErrNothingToTry: a parcel has no piece that a desk could be pictured with.
 var ErrNothingToTry = errors.New("there is no window theme, icon pack, pointer set, font or backdrop in it to try on")
 
-func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sha string) error {
+// tryOn lays a parcel out and puts what the desk has of it on the draft; the job leads to then,
+// which shows the first facet of it.
+func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sha, then string) error {
 	row, err := ov.store.Parcel(sha)
 	if err != nil {
 		return err
 	}
+	j.Then(then)
 	t, err := ov.LaidOut(ctx, j, d, sha)
 	if err != nil {
 		return err
@@ -250,8 +251,11 @@ func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sh
 	}
 	after, done := before, map[string]bool{}
 	for _, p := range t.Pieces {
-		if done[p.Facet] {
+		if done[p.Facet] || !d.Has(p.Facet) {
 			continue
+		}
+		if len(done) == 0 && strings.HasSuffix(then, "/compose") {
+			j.Then(then + "?facet=" + p.Facet)
 		}
 		done[p.Facet] = true
 		want := p.Want
@@ -260,6 +264,9 @@ func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sh
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		after = after.With(p.Facet, want)
+	}
+	if len(done) == 0 {
+		return fmt.Errorf("%s has no use for anything in it", d.Title)
 	}
 	_, err = ov.drafts.Redraft(d, "trying on "+cmp.Or(row.Title, row.Name), before, after)
 	return err

@@ -36,6 +36,7 @@ type pieceStore interface {
 type drafts interface {
 	Draft(d *desks.Managed) (outfit.Outfit, error)
 	Worn(d *desks.Managed) (outfit.Outfit, error)
+	Saved(d *desks.Managed) ([]outfit.Outfit, error)
 }
 
 // plans are those that were carried out.

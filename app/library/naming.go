@@ -55,10 +55,19 @@ func (pp *Pieces) NamedBy(d *desks.Managed, piece store.PieceRow) ([]string, err
 	if err != nil {
 		return nil, err
 	}
-	for _, o := range []struct {
+	saved, err := pp.drafts.Saved(d)
+	if err != nil {
+		return nil, err
+	}
+	type titled struct {
 		outfit.Outfit
 		title string
-	}{{draft, "the draft"}, {worn, "the outfit last applied"}} {
+	}
+	all := []titled{{draft, "the draft"}, {worn, "the outfit last applied"}}
+	for _, o := range saved {
+		all = append(all, titled{o, "the saved look “" + o.Name + "”"})
+	}
+	for _, o := range all {
 		for _, f := range o.Facets() {
 			if o.Want(f) == asked {
 				out = append(out, o.title)

@@ -4,11 +4,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"path"
+	"slices"
 	"strings"
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/core/desk"
+	"ivelt/core/keyfile"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
@@ -104,7 +108,8 @@ func (pp *Pieces) placedAt(d *desks.Managed, p string) (row store.PieceRow, know
 	return store.PieceRow{}, false, fmt.Errorf("there is no piece at %s", d.Show(p))
 }
 
-// Rename gives an icon pack in the home another display name.
+// Rename gives a theme, an icon pack or a pointer set in the home another display name, in its
+// description.
 func (pp *Pieces) Rename(ctx context.Context, d *desks.Managed, p, name string) error {
 	name = strings.TrimSpace(name)
 	if name == "" || len(name) > 80 || strings.ContainsAny(name, "\n\r\x00") {
@@ -115,7 +120,13 @@ func (pp *Pieces) Rename(ctx context.Context, d *desks.Managed, p, name string) 
 	}
 	d.Lock()
 	defer d.Unlock()
-	pl, err := planning.Rename(d.Desk, p, "Icon Theme", name)
+	group := "Icon Theme"
+	if b, err := fs.ReadFile(d.Tree(), desk.Name(path.Join(p, "index.theme"))); err == nil {
+		if kf, err := keyfile.Parse(b); err == nil && !slices.Contains(kf.Groups(), group) {
+			group = "Desktop Entry"
+		}
+	}
+	pl, err := planning.Rename(d.Desk, p, group, name)
 	if err != nil || len(pl.Ops) == 0 {
 		return err
 	}

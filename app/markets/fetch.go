@@ -63,8 +63,8 @@ func (e *MovedError) Unwrap() error { return ErrMoved }
 
 // Fetch starts bringing a market entry's parcel into the library, and with it
 // those of its companions that are asked for. It can be paused; what has come is
-// kept, and a later try goes on from there. When done the job leads to
-// then(sha256 of the first parcel).
+// kept, and a later try goes on from there. then gets the SHA-256 of each parcel once it is
+// there; when done the job leads to where the last of its answers says.
 func (m *Markets) Fetch(w Ref, then func(sha string) string, also ...Ref) (*jobs.Job, error) {
 	var all []*Transfer
 	for _, w := range append([]Ref{w}, also...) {
@@ -80,14 +80,12 @@ func (m *Markets) Fetch(w Ref, then func(sha string) string, also ...Ref) (*jobs
 	}
 	return m.jobs.Start(title, func(ctx context.Context, j *jobs.Job) error {
 		j.MayPause()
-		for i, t := range all {
+		for _, t := range all {
 			sha, err := t.Run(ctx, j)
 			if err != nil {
 				return err
 			}
-			if i == 0 {
-				j.Then(then(sha))
-			}
+			j.Then(then(sha))
 		}
 		return nil
 	}), nil

@@ -19,7 +19,8 @@ import (
 type Browser struct {
 	URL     string // where the pages are, without a last slash
 	Context context.Context
-	t       *testing.T
+	Acts    int // clicks, and keys pressed, so far
+	t       testing.TB
 }
 
 // NoPictures leaves them out, for what is not about them: they are most of the work of a page,
@@ -27,7 +28,7 @@ type Browser struct {
 var NoPictures = chromedp.Flag("blink-settings", "imagesEnabled=false")
 
 // Start opens one of 1280 × 800 px; it ends with the test.
-func Start(t *testing.T, url string, options ...chromedp.ExecAllocatorOption) *Browser {
+func Start(t testing.TB, url string, options ...chromedp.ExecAllocatorOption) *Browser {
 	t.Helper()
 	opts := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
@@ -108,6 +109,7 @@ func (b *Browser) Until(condition string) {
 // Click clicks what a selector finds, once it is seen.
 func (b *Browser) Click(selector string) {
 	b.t.Helper()
+	b.Acts++
 	b.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
 }
 
@@ -141,6 +143,7 @@ func (b *Browser) Press(keys ...string) {
 	b.Idle()
 	for _, key := range keys {
 		for _, r := range key {
+			b.Acts++
 			b.Do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 				events := kb.Encode(r)
 				if len(events) == 3 {

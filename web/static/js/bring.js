@@ -15,8 +15,27 @@ async function bring(files) {
   for (const [i, way] of ways.entries()) {
     const at = await send(way, ways.length > 1 ? ` (${i + 1} of ${ways.length})` : "");
     if (!at) return;
-    if (i === ways.length - 1) location.assign(at);
+    if (i === ways.length - 1) goOn(at, ways.length === 1);
   }
+}
+
+// goOn leads to the parcel; what is dropped where a look is composed is tried on at once.
+function goOn(at, alone) {
+  const sha = /\/parcel\/(\w+)$/.exec(new URL(at).pathname);
+  if (!sha || !alone || !document.body.classList.contains("page-compose")) {
+    location.assign(at);
+    return;
+  }
+  const form = document.createElement("form");
+  form.method = "post";
+  form.action = `/d/${document.body.dataset.desk}/try`;
+  const parcel = document.createElement("input");
+  parcel.type = "hidden";
+  parcel.name = "parcel";
+  parcel.value = sha[1];
+  form.append(parcel);
+  document.body.append(form);
+  form.submit();
 }
 
 // nameOf is what several files are called: as the folder they lie in, or as

@@ -30,7 +30,7 @@ document.addEventListener("keydown", (event) => {
       goPending = now;
     },
     "/": () => document.querySelector("[data-go]")?.focus(),
-    s: () => document.querySelector("[data-page-search]")?.focus(),
+    s: () => document.querySelector("[data-page-search]")?.select(),
     "?": () => document.getElementById("keys").showModal(),
     "[": () => press('[data-look-is="worn"]'),
     "]": () => press('[data-look-is="draft"]'),

@@ -1,0 +1,89 @@
+package web_test
+
+import (
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+var (
+	shelved = regexp.MustCompile(`<li class="tag tag-small[^"]*" id="([^"]+)"`)
+	picked  = regexp.MustCompile(`class="pick"[^>]*aria-checked="(true|false)"[^>]*id="([^"]+)"`)
+)
+
+func ids(re *regexp.Regexp, group int, page string) (out []string) {
+	for _, m := range re.FindAllStringSubmatch(page, -1) {
+		out = append(out, m[group])
+	}
+	return out
+}
+
+// TestShelfOfAllKinds: every kind that some surface finds, each piece once, sifted by words,
+// kind and whose it is; a theme is renamed; what a saved look names says so.
+func TestShelfOfAllKinds(t *testing.T) {
+	v := newStage(t).visit()
+	shelf := func(query string) []string {
+		page, _ := v.get("/d/dunlin/shelf?" + query)
+		return ids(shelved, 1, page)
+	}
+	all := shelf("")
+	for _, id := range []string{"widgets-Saltpan", "icons-Foreshore", "icons-Glasswort", "pointer-Sandpiper", "font-Estuary Sans", "login-Slack-Water"} {
+		require.Contains(t, all, id)
+	}
+	require.Less(t, len(shelf("only=mine")), len(all))
+	require.Equal(t, all[:len(shelf("only=mine"))], shelf("only=mine"), "one's own come first")
+	require.Equal(t, []string{"pointer-Sandpiper"}, shelf("kind=pointer"))
+	require.Equal(t, []string{"icons-Glasswort"}, shelf("q=glass+icon"))
+	require.Empty(t, shelf("only=newer"))
+	page, _ := v.get("/d/dunlin/shelf?q=nothinglikethis")
+	require.Contains(t, page, "Nothing found")
+
+	dir := filepath.Join(v.world.Dunlin.Home, ".themes/Saltpan")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "index.theme"), []byte("[Desktop Entry]\nType=X\nName=Saltpan\n"), 0o644))
+	v.post("/d/dunlin/rename", url.Values{"path": {"/home/mara/.themes/Saltpan"}, "name": {"White crust"}})
+	b, err := os.ReadFile(filepath.Join(dir, "index.theme"))
+	require.NoError(t, err)
+	require.Equal(t, "[Desktop Entry]\nType=X\nName=White crust\n", string(b))
+
+	// What a saved look names would be missed.
+	v.get("/d/avocet/find")
+	_, at := v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}})
+	v.post(at+"/install", url.Values{"piece": {"pointer Limpet Limpet"}, "scope": {"mine"}})
+	v.post("/d/avocet/draft", url.Values{"facet": {"pointer"}, "piece": {"Limpet"}})
+	v.post("/d/avocet/looks", url.Values{"do": {"keep"}, "name": {"Low tide"}})
+	v.post("/d/avocet/draft/drop", nil)
+	page, _ = v.get("/d/avocet/shelf?kind=pointer")
+	require.Contains(t, page, "named in the saved look “Low tide”")
+}
+
+// TestAWallOfMany: of 300 pieces a wall shows the first, with what is chosen and what is in
+// use among them, and finds the others by their words.
+func TestAWallOfMany(t *testing.T) {
+	v := newStage(t).visit()
+	for i := range 300 {
+		dir := v.home(fmt.Sprintf(".themes/Pier-%03d/gtk-3.0", i))
+		require.NoError(t, os.MkdirAll(dir, 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "gtk.css"), nil, 0o644))
+	}
+	v.post("/d/avocet/draft", url.Values{"facet": {"widgets"}, "piece": {"Pier-250"}})
+	page, _ := v.get("/d/avocet/compose")
+	on := ids(picked, 2, page)
+	require.Len(t, on, 12)
+	require.Contains(t, on, "widgets-Pier-250", "it is chosen")
+	require.Contains(t, on, "widgets-Saltpan", "it is in use")
+	require.Contains(t, page, "Show all 3")
+	page, _ = v.get("/d/avocet/compose?facet=widgets&q=pier-07")
+	require.Len(t, ids(picked, 2, page), 10)
+	page, _ = v.get("/d/avocet/compose?facet=widgets&all=1")
+	require.Greater(t, len(ids(picked, 2, page)), 300)
+	require.Contains(t, strings.Join(ids(picked, 2, page), " "), "widgets-Adwaita", "what is built in can be chosen")
+	page, _ = v.get("/d/avocet/compose?facet=ground")
+	require.Contains(t, page, `id="fine-ground"`, "a fine setting leads to its group")
+	require.NotContains(t, page, `id="fine-hinting"`)
+}
