@@ -60,6 +60,8 @@ type wardrobeView struct {
 	Facet, Title, Kind string
 	Has                bool   // some surface has the facet
 	Chosen             string // what the draft has, "" for nothing
+	Marks              bool   // the page is to mark what is chosen,
+	On                 string // this, by its folder
 	Words              string // what the pieces are searched for
 	Count              int    // pieces in all
 	Pieces             []wearView
@@ -141,11 +143,11 @@ func openGroup(r *http.Request) fine.Group {
 }
 
 func (s *Server) composeView(r *http.Request) (composePage, error) {
-	f, err := s.frame(r, "compose", "compose", "Compose")
+	page, err := s.draftView(r)
 	if err != nil {
 		return composePage{}, err
 	}
-	page := composePage{Frame: f}
+	f := page.Frame
 	if page.Missing, err = s.App.Bundles.MissingOf(f.Desk, f.Draft); err != nil {
 		return composePage{}, err
 	}
@@ -155,6 +157,17 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
 	page.Near = s.App.Advice.Nearest(in, f.Draft)
 	page.CanGet = bundles.Gettable(page.Missing)
+	page.Open, err = s.wardrobe(r, f, in, openGroup(r))
+	return page, err
+}
+
+// draftView is what a page of Compose shows of the draft, without what there is to choose.
+func (s *Server) draftView(r *http.Request) (composePage, error) {
+	f, err := s.frame(r, "compose", "compose", "Compose")
+	if err != nil {
+		return composePage{}, err
+	}
+	page := composePage{Frame: f}
 	if page.Looks, err = s.App.Drafts.Looks(f.Desk); err != nil {
 		return composePage{}, err
 	}
@@ -164,8 +177,19 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	open := openGroup(r)
 	page.Groups = groups(trying, f, look, open.Facet)
 	page.Fine = fine.Settings(f.Now, f.Draft, look, open.Settle)
-	page.Open, err = s.wardrobe(r, f, in, open)
-	return page, err
+	page.Open = wardrobeOf(f, open)
+	return page, nil
+}
+
+// Plain is the page for a part that is swapped within another.
+func (p composePage) Plain() composePage {
+	p.Swap = false
+	return p
+}
+
+// Off is what undoes the choice of the open group's piece, swapped by itself.
+func (p composePage) Off() map[string]any {
+	return map[string]any{"Desk": p.Desk, "Of": p.Open, "Swap": true}
 }
 
 // groups are the tags of the groups that a desk has something of.
@@ -208,9 +232,15 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 	return out
 }
 
+// wardrobeOf is a wardrobe without its pieces.
+func wardrobeOf(f Frame, g fine.Group) wardrobeView {
+	return wardrobeView{Facet: g.Facet, Title: g.Title, Kind: string(advice.KindOf(g.Facet)), Has: f.Desk.Has(g.Facet), Chosen: fine.Says(g.Facet, f.Draft.Want(g.Facet))}
+}
+
 // wardrobe is what there is to choose from in a group.
 func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine.Group) (v wardrobeView, err error) {
-	v = wardrobeView{Facet: g.Facet, Title: g.Title, Kind: string(advice.KindOf(g.Facet)), Has: f.Desk.Has(g.Facet), Chosen: fine.Says(g.Facet, f.Draft.Want(g.Facet)), Words: strings.TrimSpace(shownBy(r).Get("q"))}
+	v = wardrobeOf(f, g)
+	v.Words = strings.TrimSpace(shownBy(r).Get("q"))
 	if !v.Has {
 		return v, nil
 	}
@@ -289,9 +319,25 @@ func (s *Server) choose(w http.ResponseWriter, r *http.Request) error {
 			return refused(errNothingToDo)
 		}
 		to(w, r, surfacePage(d, surface))
+	case r.Header.Get("HX-Request") != "":
+		return s.chosen(w, r)
 	default:
 		return s.draftChanged(w, r)
 	}
+	return nil
+}
+
+// chosen swaps what a choice changes, and not the wall: there the page marks it itself.
+func (s *Server) chosen(w http.ResponseWriter, r *http.Request) error {
+	p, err := s.draftView(r)
+	if err != nil {
+		return err
+	}
+	p.Swap = true
+	if facet, piece := r.PostFormValue("facet"), r.PostFormValue("piece"); facet == p.Open.Facet && !strings.HasPrefix(piece, " ") {
+		p.Open.Marks, p.Open.On = true, piece
+	}
+	s.part(w, r, "compose", "chosen", p)
 	return nil
 }
 

@@ -194,6 +194,17 @@ func (s *Server) lookOf(ctx context.Context, d *desks.Managed, key string) (*des
 			}
 			break
 		}
+		if choice, ok := strings.CutPrefix(key, "with "); ok { // the draft, once that is chosen too
+			facet, piece, _ := strings.Cut(choice, " ")
+			draft, err := s.App.Drafts.Draft(d)
+			if err == nil {
+				o, err = s.App.Drafts.With(d, draft, facet, piece)
+			}
+			if err != nil {
+				return nil, preview.Look{}, err
+			}
+			break
+		}
 		id, err := strconv.ParseUint(key, 10, 32)
 		if err != nil {
 			return nil, preview.Look{}, err

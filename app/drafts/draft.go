@@ -90,18 +90,31 @@ func (ds *Drafts) Dressed(d *desks.Managed) string {
 	return "the original look"
 }
 
-// Choose puts a piece or a value on the desk's draft; "" takes the facet off it.
-// Of a font the family or the size alone can be given, " 12": the other stays.
+// Choose puts a piece or a value on the desk's draft, see [Drafts.With].
 func (ds *Drafts) Choose(d *desks.Managed, facet, want string) (outfit.Outfit, error) {
-	info, ok := desk.FacetOf(facet)
-	if !ok {
-		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
-	}
 	d.Lock()
 	defer d.Unlock()
 	o, err := ds.Draft(d)
 	if err != nil {
 		return o, err
+	}
+	after, err := ds.With(d, o, facet, want)
+	if err != nil || o.Want(facet) == after.Want(facet) {
+		return o, err
+	}
+	what := desk.FacetTitle(facet) + ": " + fine.Says(facet, after.Want(facet))
+	if want == "" {
+		what = desk.FacetTitle(facet) + " off"
+	}
+	return ds.Redraft(d, what, o, after)
+}
+
+// With is an outfit with a piece or a value for a facet; "" takes the facet off it. Of a font
+// the family or the size alone can be given, " 12": the other stays.
+func (ds *Drafts) With(d *desks.Managed, o outfit.Outfit, facet, want string) (outfit.Outfit, error) {
+	info, ok := desk.FacetOf(facet)
+	if !ok {
+		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
 	}
 	if info.Takes == desk.TakesFont && want != "" {
 		family, size := desk.SplitFont(want)
@@ -113,14 +126,7 @@ func (ds *Drafts) Choose(d *desks.Managed, facet, want string) (outfit.Outfit, e
 			return o, err
 		}
 	}
-	if o.Want(facet) == want {
-		return o, nil
-	}
-	what := info.Title + ": " + path.Base(want)
-	if want == "" {
-		what = info.Title + " off"
-	}
-	return ds.Redraft(d, what, o, o.With(facet, want))
+	return o.With(facet, want), nil
 }
 
 // Drop forgets the draft; that can be undone.

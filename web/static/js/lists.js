@@ -74,6 +74,14 @@ document.addEventListener("htmx:afterSettle", () => {
     document.getElementById(place)?.focus({ preventScroll: true });
 });
 
+// What was chosen is marked on the wall, which is not swapped for it.
+document.addEventListener("htmx:oobAfterSwap", () => {
+  const { marks } = document.getElementById("off")?.dataset ?? {};
+  if (marks === undefined) return;
+  for (const pick of document.querySelectorAll("#picks .pick"))
+    pick.setAttribute("aria-checked", pick.value === marks);
+});
+
 // A link to a folded part unfolds it.
 function unfold() {
   const part = location.hash && document.getElementById(location.hash.slice(1));

@@ -3,6 +3,55 @@
 const figure = () => document.querySelector("[data-picture]");
 const state = { look: null, scene: null, shade: "", controls: "" };
 
+// What one is about to choose is pictured ahead: with the pointer over it, or the focus on it.
+// One picture is asked for at a time; one that is not chosen is dropped.
+let ahead = null;
+
+function pictureAhead(pick) {
+  const f = figure();
+  const facet = pick.form?.elements.facet?.value;
+  if (!f || !facet || !pick.value) return null;
+  const now = f.querySelector("[data-picture-img]");
+  const wishes = new URLSearchParams({
+    look: `with ${facet} ${pick.value}`,
+    scene: state.scene ?? f.dataset.scene,
+    shade: state.shade,
+    state: state.controls,
+    v: new URL(now.src, location.href).searchParams.get("v") ?? "",
+  });
+  const src = `${f.dataset.src}?${wishes}`;
+  if (ahead?.src === src) return ahead;
+  if (ahead && !ahead.chosen) ahead.img.src = "";
+  const img = new Image();
+  img.src = src;
+  ahead = { img, src, chosen: false };
+  return ahead;
+}
+
+let soon = 0;
+function consider(event) {
+  const pick = event.target.closest?.(".pick[data-choose]");
+  clearTimeout(soon);
+  if (pick && pick.ariaChecked !== "true")
+    soon = setTimeout(() => pictureAhead(pick), event.type === "focusin" ? 0 : 40);
+}
+document.addEventListener("pointerover", consider);
+document.addEventListener("focusin", consider);
+document.addEventListener("click", (event) => {
+  const pick = event.target.closest(".pick[data-choose]");
+  if (!pick || pick.ariaChecked === "true") return;
+  clearTimeout(soon);
+  const made = pictureAhead(pick);
+  if (!made) return;
+  made.chosen = true;
+  made.img
+    .decode()
+    .then(() => {
+      if (ahead === made) figure().querySelector("[data-picture-img]").src = made.src;
+    })
+    .catch(() => {});
+});
+
 function draw() {
   const f = figure();
   if (!f) return;
@@ -13,7 +62,7 @@ function draw() {
   const at = (shade) =>
     `${f.dataset.src}?${new URLSearchParams({ look, scene, shade, state: state.controls, v: version })}`;
   const night = f.querySelector("[data-picture-night]");
-  const src = at(state.shade);
+  const src = f.dataset.ahead ?? at(state.shade);
   if (img.getAttribute("src") !== src) img.src = src;
   if (night) {
     night.hidden = look === "worn" || state.shade !== "";
@@ -37,14 +86,14 @@ document.addEventListener("click", (event) => {
   if (look) state.look = look.dataset.lookIs;
   const shade = event.target.closest("[data-shade-is]");
   if (shade) state.shade = shade.dataset.shadeIs;
-  if (look || shade) draw();
+  if (look || shade) redraw();
 });
 document.addEventListener("change", (event) => {
   const controls = event.target.closest("[data-state-is]");
   const scene = event.target.closest("[data-scene-is]");
   if (controls) state.controls = controls.value;
   if (scene) state.scene = scene.value;
-  if (controls || scene) draw();
+  if (controls || scene) redraw();
 });
 // A click, or z, shows the picture at its actual size, to be moved about in.
 function zoom(img, x, y) {
@@ -99,10 +148,23 @@ document.addEventListener("click", (event) => {
   const b = event.target.closest("[data-picture-png]");
   if (b) png(Number(b.dataset.picturePng));
 });
+// redraw draws what was asked for since, and not what was pictured ahead.
+function redraw() {
+  delete figure().dataset.ahead;
+  draw();
+}
+
+document.addEventListener("htmx:responseError", () => {
+  if (!ahead?.chosen) return;
+  ahead = null; // it was refused
+  redraw();
+});
 document.addEventListener("htmx:oobAfterSwap", (event) => {
-  if (event.detail.target?.id === "picture") {
-    state.look = null;
-    draw();
-  }
+  if (event.detail.target?.id !== "picture") return;
+  state.look = null;
+  // The picture of what was chosen is there already: it is not asked for twice.
+  if (ahead?.chosen) figure().dataset.ahead = ahead.src;
+  ahead = null;
+  draw();
 });
 draw();
