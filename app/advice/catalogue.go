@@ -248,7 +248,17 @@ func backdrops(d *desk.Desk, folders []string) []*Wear {
 
 // Piece returns one of them by its folder.
 func (ad *Advice) Piece(ctx context.Context, d *desks.Managed, facet, folder string) (Wear, bool) {
-	return ad.Catalogue(ctx, d).Wear(facet, folder)
+	c := ad.Catalogue(ctx, d)
+	for _, s := range c.seen.Surfaces() { // what lies in a folder of that name is found without the others
+		f, ok := s.Facet(facet)
+		if !ok || !slices.Contains([]string{"theme", "icon-theme", "pointer", "login"}, f.Lookup.Kind) || strings.Contains(folder, "/") {
+			continue
+		}
+		if at, err := reading.Find(c.seen, f.Lookup, folder); err == nil && at != "" {
+			return *readWear(c.seen.Tree(), desk.Name(at), facet), true
+		}
+	}
+	return c.Wear(facet, folder)
 }
 
 func readWear(tree fs.FS, dir, facet string) *Wear {
