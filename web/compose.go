@@ -288,7 +288,7 @@ func (s *Server) compose(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if r.Header.Get("HX-Target") == "picks" {
+	if target := r.Header.Get("HX-Target"); target == "picks" || target == "picks-wall" {
 		s.part(w, r, "compose", "opened", p)
 		return nil
 	}

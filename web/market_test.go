@@ -245,7 +245,7 @@ func TestShortlistAndCompare(t *testing.T) {
 	b.Until(`document.querySelector("#pins").innerText.includes("Groyne")`)
 	b.Click(`#entry-saltpan [data-mark]`)
 	b.Until(`document.querySelectorAll("#pins .pin-chip").length === 2`)
-	b.Click("#pins .act")
+	b.Click("#pins a.act")
 	b.At("Compare")
 	b.Until(`[...document.querySelectorAll(".side-by-side img")].every(i => i.complete && i.naturalWidth > 0)`)
 	text := b.Text(".side-by-side")
