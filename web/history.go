@@ -2,14 +2,10 @@ package web
 
 import (
 	"net/http"
-	"net/url"
-	"slices"
-	"strings"
 
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app/changes"
-	"ivelt/app/markets"
 )
 
 type historyPage struct {
@@ -85,49 +81,5 @@ func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) error {
 		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/history")
-	return nil
-}
-
-// destination is somewhere the go-anywhere box leads to.
-type destination struct{ Title, Kind, URL string }
-
-func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		return err
-	}
-	q := strings.ToLower(strings.TrimSpace(r.FormValue("q")))
-	base := "/d/" + d.ID
-	var all []destination
-	for _, st := range []string{"Find", "Shelf", "Compose", "Review", "Match", "History"} {
-		all = append(all, destination{st, "stage", base + "/" + strings.ToLower(st)})
-	}
-	all = append(all, destination{d.Title + ", what it is and shows", "desk", base + "/start"})
-	all = append(all, destination{"A program of your own", "teach Ivelt", base + "/learn"})
-	rows, err := s.App.Library.Parcels()
-	if err != nil {
-		return err
-	}
-	for _, p := range rows {
-		all = append(all, destination{p.Title + " " + p.Version, "parcel", base + "/parcel/" + p.SHA256})
-	}
-	packs, err := s.App.Pieces.Shelf(d)
-	if err != nil {
-		return err
-	}
-	for _, p := range packs {
-		all = append(all, destination{p.Name, "on the shelf", base + "/shelf#pack-" + p.Folder})
-	}
-	all = slices.DeleteFunc(all, func(t destination) bool { return q == "" || !strings.Contains(strings.ToLower(t.Title), q) })
-	if q != "" {
-		found, err := s.App.Markets.Search(r.Context(), markets.Query{Words: q, Most: 9, Exact: true})
-		if err != nil {
-			return err
-		}
-		for _, e := range found.Entries {
-			all = append(all, destination{e.Name, "in the market", base + "/find?q=" + url.QueryEscape(e.Name)})
-		}
-	}
-	s.part(w, r, "find", "destinations", all[:min(len(all), 9)])
 	return nil
 }

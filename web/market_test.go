@@ -270,6 +270,8 @@ func TestANewerVersion(t *testing.T) {
 	require.NoFileExists(t, v.home(".icons/Limpet/cursors/move"))
 	page, _ := v.get("/d/avocet/shelf")
 	require.Contains(t, page, "0.7 is out, 0.6 is installed")
+	page, _ = v.get("/d/avocet/shelf?only=newer")
+	require.Equal(t, []string{"pointer-Limpet"}, ids(shelved, 1, page))
 	page, at = v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}})
 	require.Contains(t, page, "an older version is installed")
 	require.Contains(t, page, "added: all-scroll, crossed_circle, fleur, forbidden, move and 3 more")

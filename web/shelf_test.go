@@ -87,3 +87,23 @@ func TestAWallOfMany(t *testing.T) {
 	require.Contains(t, page, `id="fine-ground"`, "a fine setting leads to its group")
 	require.NotContains(t, page, `id="fine-hinting"`)
 }
+
+// TestGoAnywhere leads to pages, settings, programs and pieces by the words people have for
+// them, what begins with them first.
+func TestGoAnywhere(t *testing.T) {
+	v := newStage(t).visit()
+	v.get("/d/avocet/find")
+	for words, leads := range map[string]string{
+		"hist": "/d/avocet/history", "undo": "/d/avocet/history", "transparency": "/d/avocet/compose?facet=opacity", "cursor size": "/d/avocet/compose?facet=pointer-size",
+		"wallpaper": "/d/avocet/compose?facet=backdrop", "monospace": "/d/avocet/compose?facet=font-mono", "smooth": "/d/avocet/compose?facet=antialias", "foresh": "/d/avocet/shelf?q=Foreshore",
+		"limpet": "/d/avocet/find?q=Limpet", "bittern": "/d/avocet/terminal/bittern",
+	} {
+		page, _ := v.get("/d/avocet/go?q=" + url.QueryEscape(words))
+		require.Contains(t, strings.ReplaceAll(page, "&amp;", "&"), `href="`+leads+`"`, words)
+	}
+	page, _ := v.get("/d/avocet/go?q=match")
+	require.Regexp(t, `^\s*<a href="/d/avocet/match"`, page)
+	require.Contains(t, page, "<kbd>g m</kbd>")
+	page, _ = v.get("/d/avocet/go?q=")
+	require.NotContains(t, page, "<a")
+}

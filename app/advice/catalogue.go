@@ -246,7 +246,7 @@ func backdrops(d *desk.Desk, folders []string) []*Wear {
 	return out
 }
 
-// Piece returns one of them by its folder.
+// Piece returns one of them by its folder, without who would wear it and who does.
 func (ad *Advice) Piece(ctx context.Context, d *desks.Managed, facet, folder string) (Wear, bool) {
 	c := ad.Catalogue(ctx, d)
 	for _, s := range c.seen.Surfaces() { // what lies in a folder of that name is found without the others
@@ -255,7 +255,11 @@ func (ad *Advice) Piece(ctx context.Context, d *desks.Managed, facet, folder str
 			continue
 		}
 		if at, err := reading.Find(c.seen, f.Lookup, folder); err == nil && at != "" {
-			return *readWear(c.seen.Tree(), desk.Name(at), facet), true
+			w := readWear(c.seen.Tree(), desk.Name(at), facet)
+			if !d.Exists(desk.Path(w.at())) {
+				w.Tried = triedAs(ad.overlays.Tryings(d), facet, folder)
+			}
+			return *w, true
 		}
 	}
 	return c.Wear(facet, folder)

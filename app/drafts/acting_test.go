@@ -58,7 +58,7 @@ func TestWhatActsIsNotTakenWithTheRest(t *testing.T) {
 	require.Equal(t, []string{desk.FacetPointerSize}, draft())
 	require.Len(t, a.Notices.All(), 1)
 	said := a.Notices.All()[0].Text
-	for _, words := range []string{"every terminal that is opened starts /bin/sh -c /tmp/x", "starts /usr/bin/env y", "whoever switches this computer on can use it", "Terminal menu and scroll bar"} {
+	for _, words := range []string{"every terminal that is opened starts /bin/sh -c /tmp/x", "starts /usr/bin/env y", "anyone who switches this computer on can use it", "Terminal menu and scroll bar"} {
 		require.Contains(t, said, words)
 	}
 	require.ErrorContains(t, a.Drafts.TakeOutfit(d, []byte("format = 1\nname = \"X\"\n[facet.sign-in]\nvalue = \"by itself\"\n")), "if you want it, choose it yourself")

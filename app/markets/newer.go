@@ -16,7 +16,7 @@ type Newer struct {
 }
 
 // Newer lists the pieces of a desk that came from a market which has a newer
-// version by now.
+// version of the same channel by now.
 func (m *Markets) Newer(d *desks.Managed) ([]Newer, error) {
 	rows, err := m.store.Pieces(d.ID)
 	if err != nil {
@@ -36,7 +36,7 @@ func (m *Markets) Newer(d *desks.Managed) ([]Newer, error) {
 		if err != nil {
 			return nil, err
 		}
-		if v := now.Newest(); v.Version != came.Version && v.SHA256 != came.SHA256 {
+		if v, ok := now.NewestLike(came.Version); ok && v.Version != came.Version && v.SHA256 != came.SHA256 {
 			out = append(out, Newer{row, d.Show(row.Path), e.Market, e.Key, v.Version, v.Note})
 		}
 	}

@@ -219,10 +219,10 @@ func TestJudgements(t *testing.T) {
 		{"effects", nil, none.With(desk.FacetEffects, "all"), judge.Costly, "awning", desk.FacetEffects, []string{"animates every window", "Few effects cost little"}, 0, false},
 		{"controls of pictures", map[string]string{css: theme + "button { border-image: url('b.png') 3; }", ".themes/Reef/gtk-3.0/b.png": "x"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"from pictures: b.png", "Tern is the nearest that draws them without"}, 0, false},
 		{"a theme that moves", map[string]string{css: theme + "@keyframes tide { to { opacity: 0.5; } } headerbar { animation: tide 2s infinite; }"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"endless animation: headerbar.titlebar", "Tern is the nearest that keeps still"}, 0, false},
-		{"a picture-based style", nil, none.With(desk.FacetPictures, "whole"), judge.Costly, "weir", desk.FacetPictures, []string{"every control with pictures", "Drawn plainly"}, 0, false},
-		{"a backdrop that moves", nil, none.With(desk.FacetBackdrop, "/home/me/waves.svg"), judge.Costly, "awning", desk.FacetBackdrop, []string{"waves.svg moves by itself", "keeps still"}, 0, false},
-		{"a login screen that asks nobody", nil, none.With(desk.FacetSignIn, "by itself"), judge.OpenToAll, "sluice", desk.FacetSignIn, []string{"whoever switches this computer on", "Let the login screen ask"}, 0, true},
-		{"pictures in turn", nil, none.With(desk.FacetBackdrop, "/home/me/turn"), judge.Costly, "awning", desk.FacetBackdrop, []string{"shows 2 pictures in turn", "1.svg keeps still"}, 0, false},
+		{"a picture-based style", nil, none.With(desk.FacetPictures, "whole"), judge.Costly, "weir", desk.FacetPictures, []string{"every control from pictures", "The plain style"}, 0, false},
+		{"a backdrop that moves", nil, none.With(desk.FacetBackdrop, "/home/me/waves.svg"), judge.Costly, "awning", desk.FacetBackdrop, []string{"waves.svg moves by itself", "does not move"}, 0, false},
+		{"a login screen that asks nobody", nil, none.With(desk.FacetSignIn, "by itself"), judge.OpenToAll, "sluice", desk.FacetSignIn, []string{"anyone who switches this computer on", "Turn automatic sign-in off"}, 0, true},
+		{"pictures in turn", nil, none.With(desk.FacetBackdrop, "/home/me/turn"), judge.Costly, "awning", desk.FacetBackdrop, []string{"shows 2 pictures in turn", "1.svg does not move"}, 0, false},
 	} {
 		files := maps.Clone(good)
 		maps.Copy(files, c.files)

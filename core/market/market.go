@@ -133,6 +133,30 @@ func (e Entry) Newest() Version {
 	return e.Versions[0]
 }
 
+// NewestLike returns the newest version of the channel that a version is of, stable, testing or
+// nightly: whoever has a stable one does not want a nightly. A version that is no longer
+// listed is taken for a stable one.
+func (e Entry) NewestLike(version string) (Version, bool) {
+	now, _ := e.Find(version)
+	if version == "" || now.Version == "" {
+		now = Version{}
+	}
+	i := slices.IndexFunc(e.Versions, func(v Version) bool { return channel(v) == channel(now) })
+	if i < 0 {
+		return Version{}, false
+	}
+	return e.Versions[i], true
+}
+
+// channel is what a version is one of: one that crashes is of the stable ones.
+func channel(v Version) string {
+	switch v.Stability {
+	case "testing", "nightly":
+		return v.Stability
+	}
+	return "stable"
+}
+
 // Find returns a version by its name; "" is the newest.
 func (e Entry) Find(version string) (Version, bool) {
 	if version == "" && len(e.Versions) > 0 {

@@ -57,6 +57,18 @@ func check(t *testing.T, fsys fstest.MapFS, index any) []string {
 	return out
 }
 
+// TestNewestLike: of one's own channel; a version nobody lists any more counts as a stable one.
+func TestNewestLike(t *testing.T) {
+	e := market.Entry{Versions: []market.Version{{Version: "4", Stability: "nightly"}, {Version: "3", Stability: "testing"}, {Version: "2"}, {Version: "1.5", Stability: "crashes"}, {Version: "1"}, {Version: "0.9", Stability: "nightly"}}}
+	for has, newest := range map[string]string{"1": "2", "1.5": "2", "2": "2", "0.9": "4", "3": "3", "0.1": "2", "": "2"} {
+		v, ok := e.NewestLike(has)
+		require.True(t, ok)
+		require.Equal(t, newest, v.Version, has)
+	}
+	_, ok := market.Entry{Versions: []market.Version{{Version: "1", Stability: "nightly"}}}.NewestLike("0.1")
+	require.False(t, ok)
+}
+
 func TestAMarketMadeByHand(t *testing.T) {
 	fsys, index := byHand()
 	require.Empty(t, check(t, fsys, index))

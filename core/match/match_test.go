@@ -128,7 +128,7 @@ func TestEveryState(t *testing.T) {
 		{"a folder it does not look in", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "usr/share/icons/P/index.theme": pack}, match.NotFound, "and Spit does not look there", "link"},
 		{"the same, seen by another", "gtk3", "P", map[string]string{"~/.config/gtk-3.0/settings.ini": "[Settings]\ngtk-icon-theme-name=P\n", "usr/share/icons/P/index.theme": pack}, match.Follows, "", ""},
 		{"broken piece", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "opt/spit/icons/P/index.theme": "[Icon Theme]\nName=P\n"}, match.NotFound, "", "install"},
-		{"broken source", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\nx\n", "opt/spit/icons/P/index.theme": pack}, match.Broken, "passes over ~/.config/spit.conf", "mend"},
+		{"broken source", "spit", "P", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\nx\n", "opt/spit/icons/P/index.theme": pack}, match.Broken, "ignores ~/.config/spit.conf", "mend"},
 		{"nothing wanted", "spit", "", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n", "opt/spit/icons/P/index.theme": pack}, match.Unasked, "", ""},
 		{"nothing wanted, but broken", "spit", "", map[string]string{"~/.config/spit.conf": "[Look]\npack=P\n"}, match.Broken, "named \"P\"", "mend"},
 	} {

@@ -1,0 +1,131 @@
+package web
+
+import (
+	"cmp"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app/desks"
+	"ivelt/app/markets"
+	"ivelt/core/desk"
+	"ivelt/core/synonym"
+)
+
+// destination is somewhere the go-anywhere box leads to.
+type destination struct {
+	Title, Kind, URL string
+	Key              string // that leads there too: "g f"
+	words            string // that it is found by besides its title
+}
+
+// maxDestinations is how many are listed.
+const maxDestinations = 9
+
+// places are the pages of a desk, with what one does there.
+func places(d *desks.Managed) []destination {
+	base := "/d/" + d.ID
+	return []destination{
+		{"Find", "page", base + "/find", "g f", "search market fetch download add files"},
+		{"Shelf", "page", base + "/shelf", "g s", "installed remove rename update"},
+		{"Compose", "page", base + "/compose", "g c", "try on choose draft change look"},
+		{"Match", "page", base + "/match", "g m", "fix repair consistent restart"},
+		{"History", "page", base + "/history", "g h", "undo go back checkpoint restore"},
+		{"Review the draft", "action", base + "/review", "r", "apply changes plan try"},
+		{"Judge the look", "action", base + "/judge", "g j", "contrast readable problems slow"},
+		{"Complete the look", "action", base + "/complete", "g w", "propose suggest goes with"},
+		{"Show the look to others", "action", base + "/sheet", "g o", "sheet share print export outfit file"},
+		{"Compare saved looks", "action", base + "/looks", "", "side by side"},
+		{"Compare the shortlist", "action", base + "/compare", "", "pins pinned"},
+		{"Newer versions", "action", base + "/shelf?only=newer", "", "update upgrade"},
+		{"Markets", "page", base + "/markets", "", "add source repository"},
+		{d.Title + ", what it is and shows", "desk", base + "/start", "", "start computer this allow changes read-only"},
+		{"A program of your own", "action", base + "/learn", "", "teach add missing"},
+	}
+}
+
+// settings are those that some surface of a desk has, in Compose, and the pages of surfaces.
+func settings(d *desks.Managed) (out []destination) {
+	base := "/d/" + d.ID
+	for _, info := range desk.Facets {
+		if d.Has(info.Name) {
+			out = append(out, destination{info.Title, "setting", base + "/compose?facet=" + info.Name, "", info.Name})
+		}
+	}
+	for _, surface := range d.Surfaces() {
+		if page := surfacePage(d, surface); page != "" {
+			out = append(out, destination{surface.Title, "settings of a program", page, "", surface.Kind})
+		}
+	}
+	return out
+}
+
+// meant reports whether a destination has every word, or another word for it, and whether its
+// title begins with them.
+func (t destination) meant(words []string) (is, begins bool) {
+	text := strings.ToLower(t.Title + " " + t.words)
+	for _, word := range words {
+		if !slices.ContainsFunc(append([]string{word}, synonym.Of(word)...), func(w string) bool { return strings.Contains(text, w) }) {
+			return false, false
+		}
+	}
+	return true, strings.HasPrefix(text, words[0])
+}
+
+func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	words := strings.Fields(strings.ToLower(r.FormValue("q")))
+	if len(words) == 0 {
+		s.part(w, r, "find", "destinations", []destination(nil))
+		return nil
+	}
+	base := "/d/" + d.ID
+	all := append(places(d), settings(d)...)
+	rows, err := s.App.Library.Parcels()
+	if err != nil {
+		return err
+	}
+	for _, p := range rows {
+		all = append(all, destination{p.Title + " " + p.Version, "parcel", base + "/parcel/" + p.SHA256, "", ""})
+	}
+	in := s.App.Advice.Catalogue(r.Context(), d)
+	for _, k := range shelfKinds {
+		for _, wear := range in.Of(k.facet) {
+			if !wear.BuiltIn && k.facet != desk.FacetBar { // that is in the themes
+				all = append(all, destination{wear.Name, k.kind.Title() + ", installed", base + "/shelf?" + url.Values{"q": {wear.Name}}.Encode(), "", wear.Folder})
+			}
+		}
+	}
+	type found struct {
+		destination
+		begins bool
+	}
+	var meant []found
+	for _, t := range all {
+		if is, begins := t.meant(words); is {
+			meant = append(meant, found{t, begins})
+		}
+	}
+	slices.SortStableFunc(meant, func(a, b found) int { return cmp.Or(first(a.begins, b.begins)) })
+	var out []destination
+	for _, f := range meant[:min(len(meant), maxDestinations)] {
+		out = append(out, f.destination)
+	}
+	if left := maxDestinations - len(out); left > 0 {
+		of, err := s.App.Markets.Search(r.Context(), markets.Query{Words: r.FormValue("q"), Most: left, Exact: true})
+		if err != nil {
+			return err
+		}
+		for _, e := range of.Entries {
+			out = append(out, destination{e.Name, "in the market", base + "/find?q=" + url.QueryEscape(e.Name), "", ""})
+		}
+	}
+	s.part(w, r, "find", "destinations", out)
+	return nil
+}
