@@ -85,31 +85,31 @@ func TestFindings(t *testing.T) {
 		{"not for this surface", reading.NotForThis, "quayside", desk.FacetBar, map[string]string{desk.FacetBar: "Dune"}, func(r rig) { themed("gtk-3.0/gtk.css")(r, "~/.themes/Dune") },
 			"has no part for it: it would need shell.css in one of quayside", "Choose one that is made for it", func(r rig) { themed("quayside/shell.css")(r, "~/.themes/Dune") }},
 		{"a folder it does not look in", reading.OtherFolder, "withy", desk.FacetFrame, map[string]string{desk.FacetFrame: "Dune"}, func(r rig) { themed("withy/frame.css")(r, "/usr/share/themes/Dune") },
-			"is in /usr/share/themes, and Withy does not look there", "Put a link into ~/.config/withy/themes", nil},
+			"is in /usr/share/themes, and Withy does not look there", "Put a link to it into ~/.config/withy/themes", nil},
 		{"a picture that the login screen does not get at", reading.OtherFolder, "lantern", desk.FacetLoginGround, map[string]string{desk.FacetLoginGround: "/home/mara/pier.png"}, func(r rig) { r.picture("~/pier.png") },
 			"does not get at", "a folder that everyone can read", func(r rig) { require.NoError(t, os.Remove(r.host("~/pier.png"))) }},
 		{"overruled", match.Overruled, "gtk3", desk.FacetWidgets, map[string]string{desk.FacetWidgets: "Dune"}, func(r rig) {
 			themed("gtk-3.0/gtk.css")(r, "~/.themes/Dune")
 			r.put("~/.config/environment.d/old.conf", "GTK_THEME=Groyne\n")
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-theme-name=Dune\n")
-		}, "The variable GTK_THEME, which ~/.config/environment.d/old.conf sets in line 1, says Groyne", "Put Dune on the draft", nil},
+		}, "The variable GTK_THEME, set by ~/.config/environment.d/old.conf in line 1, gives Groyne", "Put Dune on the draft", nil},
 		{"hidden by another copy", match.Shadowed, "gtk3", desk.FacetWidgets, map[string]string{desk.FacetWidgets: "Dune"}, func(r rig) {
 			themed("gtk-3.0/gtk.css")(r, "~/.themes/Dune")
 			r.put("/usr/share/themes/Dune/gtk-3.0/gtk.css", "label { color: red; }\n")
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-theme-name=Dune\n")
-		}, "that in ~/.themes is used, and hides that in /usr/share/themes", "Take away the Dune in ~/.themes", nil},
+		}, "the one in ~/.themes is used and hides the one in /usr/share/themes", "Remove the Dune in ~/.themes", nil},
 		{"restart pending", match.NeedsRestart, "quayside", desk.FacetEffects, map[string]string{desk.FacetEffects: "none"}, func(r rig) {
 			require.NoError(t, standin.Quayside.Start(r.Root))
 			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=none\n")
-		}, "still shows few", "Restart the shell", nil},
+		}, "Still shows few", "Restart the shell", nil},
 		{"restart pending after a change that nothing asks for", match.NeedsRestart, "quayside", desk.FacetEffects, nil, func(r rig) {
 			require.NoError(t, standin.Quayside.Start(r.Root))
 			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\n")
-		}, "still shows few", "Restart the shell", nil},
+		}, "Still shows few", "Restart the shell", nil},
 		{"engine missing", reading.EngineMissing, "gtk2", desk.FacetWidgets, map[string]string{desk.FacetWidgets: "Dune"}, func(r rig) {
 			r.put("~/.themes/Dune/gtk-2.0/gtkrc", "style \"a\" { engine \"kelpdraw\" { } }\nclass \"GtkWidget\" style \"a\"\n")
 			r.put("~/.gtkrc-2.0", "gtk-theme-name = \"Dune\"\n")
-		}, "drawn by the engine kelpdraw, which is not installed", "Install the engine kelpdraw", func(r rig) { r.put(engines+"libkelpdraw.so", "x") }},
+		}, "needs the engine kelpdraw, which is not installed", "Install the engine kelpdraw", func(r rig) { r.put(engines+"libkelpdraw.so", "x") }},
 		{"engine not switched on", match.SwitchedOff, "qt", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {
 			r.put("~/.icons/Shingle/index.theme", iconIndex)
 			r.put("/usr/lib/x86_64-linux-gnu/qt6/plugins/platformthemes/libqgtk3.so", "x")
@@ -117,54 +117,54 @@ func TestFindings(t *testing.T) {
 		{"grant missing", reading.GrantMissing, "coracle", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {
 			r.put("~/.icons/Shingle/index.theme", iconIndex)
 			r.put("~/.config/coracle/grants.conf", "[Grants]\nread=~/.themes\n")
-		}, "may not look there", "Grant ~/.icons", nil},
+		}, "cannot read", "Grant ~/.icons", nil},
 		{"grant too wide", match.GrantTooWide, "coracle", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {
 			r.put("~/.icons/Shingle/index.theme", iconIndex)
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Shingle\n")
 			r.put("~/.config/coracle/grants.conf", "# mine\n[Grants]\nread=~/.themes;~\n")
-		}, "may look into all of ~, which is more than it needs", "Grant the folders of the pieces", nil},
+		}, "can read all of ~, which is more than it needs", "Grant the pieces' own folders", nil},
 		{"version not made for", reading.OtherVersion, "quayside", desk.FacetBar, map[string]string{desk.FacetBar: "Dune"}, func(r rig) {
 			themed("quayside/shell.css")(r, "~/.themes/Dune")
 			r.put("~/.themes/Dune/quayside/shell.conf", "[Shell]\nVersions=< 3\n")
-		}, "for < 3, and this is 3.2", "a version of it that is made for this one", func(r rig) { r.put("~/.themes/Dune/quayside/shell.conf", "[Shell]\nVersions=^3\n") }},
+		}, "for < 3, and this is 3.2", "a version that is made for this one", func(r rig) { r.put("~/.themes/Dune/quayside/shell.conf", "[Shell]\nVersions=^3\n") }},
 		{"pointer size forgotten", match.SecondOne, "gtk2", desk.FacetPointerSize, map[string]string{desk.FacetPointer: "Tern"}, func(r rig) {
 			r.put("~/.icons/Tern/cursors/left_ptr", "x")
 			r.put("~/.gtkrc-2.0", "gtk-cursor-theme-size = 48\n")
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-cursor-theme-size=24\n")
 			r.put("~/.Xresources", "Xcursor.size: 24\n")
-		}, "it is 48 px here and 24 px elsewhere", "Put 24 px on the draft", nil},
+		}, "48 px here, 24 px elsewhere", "Put 24 px on the draft", nil},
 		{"title font forgotten", match.SecondOne, "withy", desk.FacetFontTitle, map[string]string{desk.FacetFont: "Serif 11"}, func(r rig) {},
-			"leaves the title font open", "Put Serif 10 on the draft", nil},
+			"says nothing about the window title font", "Put Serif 10 on the draft", nil},
 		{"notices forgotten", match.SecondOne, "samphire", desk.FacetNotices, map[string]string{desk.FacetBar: "Dune"}, func(r rig) {
 			themed("samphire/bar.css")(r, "~/.themes/Dune")
 			themed("samphire/bar.css")(r, "~/.themes/Other")
 			r.put("~/.config/samphire/samphire.conf", "[Notices]\ntheme=Other\n")
-		}, "leaves the notices open, and what it says of the bar does not reach that far: it stays Other", "Put Dune on the draft", nil},
+		}, "says nothing about the notices, and what it says about the bar does not reach that far: it stays Other", "Put Dune on the draft", nil},
 		{"default profile forgotten", match.SecondOne, "bittern", desk.FacetPalette, map[string]string{desk.FacetPalette: "ebb"}, func(r rig) {
 			r.put("~/.local/share/palettes/ebb.Xresources", sixteen)
 			r.put("~/.config/bittern/profiles/Shore.conf", "[Look]\npalette=ebb\n")
-		}, `is set in "Shore", and Bittern opens with "Plain"`, "Open with Shore", nil},
+		}, `is set in "Shore", but Bittern starts with "Plain"`, "Make Shore the default", nil},
 		{"fallback pointer forgotten", match.SecondOne, "display", desk.FacetPointer, map[string]string{desk.FacetPointer: "Tern"}, func(r rig) {
 			r.put("~/.icons/Tern/cursors/left_ptr", "x")
 			r.put("~/.config/environment.d/look.conf", "XCURSOR_THEME=Tern\n")
 			r.put("~/.icons/default/index.theme", "[Icon Theme]\nInherits=Limpet\n")
-		}, "fall back on is Limpet, by ~/.icons/default/index.theme", "Make the fallback Tern", nil},
+		}, "The fallback pointer set is Limpet in ~/.icons/default/index.theme", "Make the fallback Tern", nil},
 		{"a setting of its own", match.OwnSetting, "creel", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {
 			r.put("~/.icons/Shingle/index.theme", iconIndex)
 			r.put("~/.config/creel/creel.conf", "[View]\nicons=hicolor\n")
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Shingle\n")
-		}, "a setting of its own, ~/.config/creel/creel.conf, line 2, which says hicolor", "Put Shingle on the draft", nil},
+		}, "Its own setting in ~/.config/creel/creel.conf, line 2, is hicolor", "Put Shingle on the draft", nil},
 		{"one icon set by hand", match.OwnSetting, "creel-desk", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {
 			r.put("~/.icons/Shingle/index.theme", iconIndex)
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Shingle\n")
 			r.put("~/.config/creel/desk-icons.conf", "# mine\n[Icons]\nTides.desktop=/usr/share/x.png\n")
-		}, "Tides.desktop is set by hand, in ~/.config/creel/desk-icons.conf, and does not follow", "takes that out", nil},
+		}, "Tides.desktop is set by hand in ~/.config/creel/desk-icons.conf, and does not follow", "removes that", nil},
 		{"broken piece", reading.BrokenPiece, "quayside", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) { r.put("~/.icons/Shingle/index.theme", "[Icon Theme]\nName=S\n") },
 			"cannot be used", "Reinstall it", func(r rig) { r.put("~/.icons/Shingle/index.theme", iconIndex) }},
 		{"broken palette", reading.BrokenPiece, "bittern", desk.FacetPalette, map[string]string{desk.FacetPalette: "ebb"}, func(r rig) { r.put("~/.local/share/palettes/ebb.Xresources", "*.background: #000000\n") },
 			"does not set foreground", "Reinstall it", func(r rig) { r.put("~/.local/share/palettes/ebb.Xresources", sixteen) }},
 		{"broken settings file", reading.BrokenSource, "quayside", desk.FacetEffects, map[string]string{desk.FacetEffects: "all"}, func(r rig) { r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\noops\n") },
-			"passes over ~/.config/quayside/quayside.conf", "at line 3", func(r rig) { r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\n") }},
+			"ignores ~/.config/quayside/quayside.conf", "at line 3", func(r rig) { r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=all\n") }},
 		{"stale cache", match.StaleCache, "gtk3", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {
 			r.put("~/.icons/Shingle/index.theme", iconIndex)
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Shingle\n")
@@ -173,7 +173,7 @@ func TestFindings(t *testing.T) {
 			then := time.Now().Add(-time.Hour)
 			require.NoError(t, os.Chtimes(r.host("~/.icons/Shingle/icon-theme.cache"), then, then))
 			require.NoError(t, os.Chtimes(r.host("~/.icons/Shingle"), then, then))
-		}, "is older than what lies in ~/.icons/Shingle", "Take the list away", nil},
+		}, "is older than what is in ~/.icons/Shingle", "Remove the cache", nil},
 		{"login screen would fail", reading.LoginFails, "tollgate", desk.FacetLogin, map[string]string{desk.FacetLogin: "Dusk"}, func(r rig) { r.put("/usr/share/tollgate/themes/Dusk/gate.theme", "[Login Theme]\nBackdrop=b.png\n") },
 			"names b.png, which is not in it", "Choose another login theme", func(r rig) { r.put("/usr/share/tollgate/themes/Dusk/b.png", "x") }},
 		{"an update would write over it", match.WouldBeLost, "gtk3", desk.FacetWidgets, map[string]string{desk.FacetWidgets: "Dune"}, func(r rig) {
@@ -181,7 +181,7 @@ func TestFindings(t *testing.T) {
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-theme-name=Dune\n")
 			r.put("/var/lib/dpkg/info/dune-theme.list", "/.\n/usr/share/themes\n/usr/share/themes/Dune\n/usr/share/themes/Dune/gtk-3.0/gtk.css\n")
 			r.put("/var/lib/dpkg/info/dune-theme.md5sums", fmt.Sprintf("%x  usr/share/themes/Dune/gtk-3.0/gtk.css\n", md5.Sum([]byte("as it came"))))
-		}, "was changed since the package dune-theme put it there", "Put a copy of it into your own folder", nil},
+		}, "was changed after the package dune-theme installed it", "Put a copy of it into your own folder", nil},
 		{"set in a file of the administrator's", match.NeedsAdministrator, "lantern", desk.FacetPane, map[string]string{desk.FacetPane: "hidden"}, func(r rig) {},
 			"own default says shown", "Only an administrator may set it, in /etc/lantern/lantern.conf", nil},
 	} {
@@ -283,6 +283,6 @@ func TestExceptions(t *testing.T) {
 	for _, b := range p.Blocked {
 		blocked[b.Surface] = b.Why
 	}
-	require.Contains(t, blocked["coracle"], "which the outfit leaves out")
+	require.Contains(t, blocked["coracle"], "which the outfit skips")
 	require.NotContains(t, blocked, "gtk3")
 }

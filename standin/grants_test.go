@@ -35,7 +35,7 @@ func TestGrantsTooWide(t *testing.T) {
 			continue
 		}
 		require.Equal(t, match.GrantTooWide, c.Asides[0].Code, grants)
-		require.Contains(t, c.Asides[0].Text, "may look into all of "+wide+", ", grants)
+		require.Contains(t, c.Asides[0].Text, "can read all of "+wide+", ", grants)
 	}
 }
 

@@ -243,7 +243,7 @@ func TestCommandLineContract(t *testing.T) {
 		{[]string{"inspect", filepath.Join(market, "nowhere.zip")}, 2, "no such file"},
 		{[]string{"inspect", parcelFile("postcards.zip")}, 1, "no piece"},
 		{[]string{"inspect", parcelFile("Driftwood-0.3.tar.gz")}, 1, "no index.theme"},
-		{[]string{"inspect", parcelFile("Eddy-1.0.zip")}, 0, "comes back to itself"},
+		{[]string{"inspect", parcelFile("Eddy-1.0.zip")}, 0, "line loops by way of"},
 		{[]string{"inspect"}, 2, "requires at least 1 arg"},
 		{[]string{"read", "--home", filepath.Join(home, "none")}, 2, "name a folder that exists"},
 		{[]string{"icon", "folder"}, 2, "--theme"},

@@ -149,7 +149,7 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	page, _ = v.get("/d/avocet/find/0/reedbed")
 	require.Contains(t, page, "Fetch it with Reedmace and Sandpiper")
 	_, at := v.post("/d/avocet/fetch", url.Values{"market": {"1"}, "entry": {"reedbed"}, "with": {"reedmace", "sandpiper"}})
-	require.Contains(t, at, "/parcel/")
+	require.Contains(t, at, "/d/avocet/came")
 	rows, err := v.app.Library.Parcels()
 	require.NoError(t, err)
 	require.Len(t, rows, 3, "in the same go")

@@ -79,7 +79,7 @@ func TestAPersonsOwnDeskIsLookedAtUntilTheySay(t *testing.T) {
 	started := 0
 	own.Session = func() error { started++; return nil }
 	_, page = ask(http.MethodGet, "/d/own/start", nil)
-	require.Contains(t, page, "Tell programs at once")
+	require.Contains(t, page, "Update programs at once")
 	status, page = ask(http.MethodPost, "/d/own/session", url.Values{"do": {"on"}})
 	require.Equal(t, http.StatusBadRequest, status)
 	require.Contains(t, page, "cleared away")
