@@ -183,7 +183,7 @@ func TestFindings(t *testing.T) {
 			r.put("/var/lib/dpkg/info/dune-theme.md5sums", fmt.Sprintf("%x  usr/share/themes/Dune/gtk-3.0/gtk.css\n", md5.Sum([]byte("as it came"))))
 		}, "was changed after the package dune-theme installed it", "Put a copy of it into your own folder", nil},
 		{"set in a file of the administrator's", match.NeedsAdministrator, "lantern", desk.FacetPane, map[string]string{desk.FacetPane: "hidden"}, func(r rig) {},
-			"own default says shown", "Only an administrator may set it, in /etc/lantern/lantern.conf", nil},
+			"default gives shown", "Only an administrator can change /etc/lantern/lantern.conf", nil},
 	} {
 		r := rigOf(t)
 		c.make(r)
