@@ -123,7 +123,7 @@ func TestALoginScreenThatAsksNobody(t *testing.T) {
 	page, _ = v.get("/d/dunlin/login/tollgate")
 	require.Contains(t, page, "With the draft, anyone who switches this computer on could use it.")
 	page, _ = v.get("/d/dunlin/review")
-	require.Contains(t, page, "nobody is asked")
+	require.Contains(t, page, "it needs no password")
 }
 
 // TestAWrongLoginScreen is refused, forced, black, and brought back at the console

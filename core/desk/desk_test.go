@@ -363,7 +363,7 @@ func TestWhatActs(t *testing.T) {
 	require.False(t, d.Acts(desk.FacetFont))
 	require.Contains(t, desk.Doing(desk.FacetStart, "/bin/kelp"), "starts /bin/kelp")
 	require.Contains(t, desk.Doing(desk.FacetSession, "reef"), "gets the session reef")
-	require.Contains(t, desk.Doing(desk.FacetSignIn, desk.ByItself), "nobody is asked")
+	require.Contains(t, desk.Doing(desk.FacetSignIn, desk.ByItself), "needs no password")
 	require.NotContains(t, desk.Doing(desk.FacetSignIn, "asked"), "nobody")
 	require.Contains(t, desk.Doing(desk.FacetIcons, "Reef"), "icons becomes Reef")
 

@@ -183,7 +183,7 @@ func Doing(facet, want string) string {
 		return fmt.Sprintf("whoever signs in gets the session %s", want)
 	case FacetSignIn:
 		if want == ByItself {
-			return "anyone who switches this computer on can use it: nobody is asked for a password"
+			return "anyone who switches this computer on can use it: it needs no password"
 		}
 		return "the login screen asks who it is"
 	}

@@ -243,7 +243,7 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (plan.Pl
 		return plan.Plan{}, fmt.Errorf("the palette %s cannot be used: %w", reading.Quoted(name), err)
 	}
 	if file == "" {
-		return plan.Plan{}, fmt.Errorf("%s colours of its own, which are in no file: choose a palette first", s.Does("use", "uses"))
+		return plan.Plan{}, fmt.Errorf("%s built-in colours, which cannot be edited: choose a palette first", s.Does("use", "uses"))
 	}
 	text, err := d.Tree().ReadSettings(desk.Name(file))
 	if err != nil {

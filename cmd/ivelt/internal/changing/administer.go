@@ -51,7 +51,7 @@ func administerCommand(p *given.Program) *cobra.Command {
 				return showHanded(c.Context(), c.OutOrStdout(), d, args[0], asJSON)
 			}
 			if len(args) == 1 && back != 0 {
-				return errors.New("either carry out a plan, or go back on one")
+				return errors.New("name a plan to apply, or use --back to undo one, not both")
 			}
 			a, on, err := openSystem(c.Context(), p, d)
 			if err != nil {
