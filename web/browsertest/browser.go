@@ -106,11 +106,20 @@ func (b *Browser) Until(condition string) {
 	b.Stuck("this never came true: " + condition)
 }
 
-// Click clicks what a selector finds, once it is seen.
+// Click clicks what a selector finds, once it is seen. What was exchanged between being found
+// and being clicked is looked for again: nothing was clicked then.
 func (b *Browser) Click(selector string) {
 	b.t.Helper()
 	b.Acts++
-	b.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
+	var err error
+	for range 5 {
+		if _, err = chromedp.Run(b.Context, chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible)); err == nil || !strings.Contains(err.Error(), "Could not find node with given id") {
+			break
+		}
+	}
+	if err != nil {
+		b.Stuck(err.Error())
+	}
 }
 
 // Group opens what Compose has to choose from for a facet.
