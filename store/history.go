@@ -26,6 +26,8 @@ type CheckpointRow struct {
 	Run     string     // the [Run] that came through
 	Day     int        // of use, see [Store.Day]
 	AskedBy string     `json:",omitempty"` // who became administrator for it; "" on a person's desk
+	Note    string     `json:",omitempty"` // a sentence of its owner's
+	AsIs    bool       `json:",omitempty"` // nothing was changed: the desk was kept as it was
 }
 
 // TrialRow is a change that is tried: unless it is kept, it is gone back on.
@@ -51,6 +53,12 @@ func (s *Store) Checkpoint(id uint) (CheckpointRow, error) {
 // PinCheckpoint keeps an entry of the history from being let go, or no longer.
 func (s *Store) PinCheckpoint(id uint, pinned bool) error {
 	err := s.db.Model(&CheckpointRow{}).Where("id = ?", id).Update("pinned", pinned).Error
+	return errors.Join(err, s.mirror(id))
+}
+
+// NoteCheckpoint writes a sentence beside an entry of the history; "" takes it away.
+func (s *Store) NoteCheckpoint(id uint, note string) error {
+	err := s.db.Model(&CheckpointRow{}).Where("id = ?", id).Update("note", note).Error
 	return errors.Join(err, s.mirror(id))
 }
 

@@ -60,15 +60,25 @@ func (s *Server) reviewPurge(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// changeHistory pins an entry of the history, or lets one go.
+// changeHistory takes a checkpoint, or pins an entry of the history, writes a note beside it or
+// deletes its checkpoint.
 func (s *Server) changeHistory(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		return err
 	}
+	if r.FormValue("do") == "take" {
+		if err := s.App.Applier.Checkpoint(d, r.FormValue("note")); err != nil {
+			return refused(err)
+		}
+		to(w, r, "/d/"+d.ID+"/history")
+		return nil
+	}
 	way, err := wayOf(r, r.FormValue("checkpoint"))
 	if err == nil {
 		switch r.FormValue("do") {
+		case "note":
+			err = s.App.History.Note(d, way.Checkpoint, r.FormValue("note"))
 		case "pin", "unpin":
 			err = s.App.History.Pin(d, way.Checkpoint, r.FormValue("do") == "pin")
 		case "let-go":

@@ -142,17 +142,53 @@ func (ap *Applier) keepFound(d *desks.Managed) error {
 	if err != nil || len(rows) > 0 {
 		return err
 	}
+	return ap.keepAsIs(d, planning.Found(d.Desk), "")
+}
+
+// Checkpoint keeps what plans may touch of a desk as it is now, with a sentence that may be
+// empty, as an entry of the history that one can go back to. Nothing is changed.
+func (ap *Applier) Checkpoint(d *desks.Managed, said string) error {
+	note, err := noteOf(said)
+	if err != nil {
+		return err
+	}
+	d.Lock()
+	defer d.Unlock()
+	if err := ap.finishFirst(d, 5*time.Second); err != nil {
+		return err
+	}
+	release, err := ap.kept.Hold()
+	if err != nil {
+		return err
+	}
+	defer release()
 	p := planning.Found(d.Desk)
+	if len(p.Ops) == 0 {
+		return errors.New("nothing on this desk can be changed by Ivelt, so there is nothing to keep")
+	}
+	rows, err := ap.store.Checkpoints(d.ID)
+	if err != nil {
+		return err
+	}
+	if len(rows) > 0 || d.Keep == nil {
+		p.Title = "Checkpoint"
+	}
+	p.Seal(d.Desk)
+	return ap.keepAsIs(d, p, note)
+}
+
+// keepAsIs keeps what a plan of [plan.AsIs] names, pinned.
+func (ap *Applier) keepAsIs(d *desks.Managed, p plan.Plan, note string) error {
 	for _, op := range p.Ops {
 		if op.Before.Kind != "file" {
 			continue
 		}
 		b, err := regular.Read(d.HostPath(op.Path), plan.MaxOriginal)
 		if err != nil {
-			return fmt.Errorf("keep %s as it was found: %w", d.Show(op.Path), err)
+			return fmt.Errorf("keep %s as it is: %w", d.Show(op.Path), err)
 		}
 		if hash, err := ap.kept.Put(b); err != nil || hash != op.Before.Hash {
-			return errors.Join(fmt.Errorf("keep %s as it was found: %w", d.Show(op.Path), plan.ErrChanged), err)
+			return errors.Join(fmt.Errorf("keep %s as it is: %w", d.Show(op.Path), plan.ErrChanged), err)
 		}
 	}
 	b, err := json.Marshal(p)
@@ -160,8 +196,9 @@ func (ap *Applier) keepFound(d *desks.Managed) error {
 		return err
 	}
 	return ap.store.Commit(&store.Applied{
-		Plan:       store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()},
-		Checkpoint: store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, Changes: len(p.Ops), Run: rand.Text(), At: ap.now(), Bytes: ap.kept.Size(p.Kept()), Pinned: true},
+		Plan: store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: ap.now()},
+		Checkpoint: store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, Note: note,
+			Changes: len(p.Ops), Run: rand.Text(), At: ap.now(), Bytes: ap.kept.Size(p.Kept()), Pinned: true, AsIs: true},
 	})
 }
 

@@ -3,6 +3,7 @@ package changes_test
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -65,4 +66,49 @@ func TestAPersonsDeskIsKeptAsItWasFound(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, text, string(b))
 	}
+}
+
+// TestACheckpointIsTakenAtAnyTime, with a sentence; one can go back to it, more than once.
+func TestACheckpointIsTakenAtAnyTime(t *testing.T) {
+	const before = "[Settings]\ngtk-cursor-theme-size=24\n"
+	a, d := apptest.WithHome(t, map[string]string{".config/gtk-3.0/settings.ini": before})
+	dress := func(size string) {
+		_, job, err := a.Changes.Dress(t.Context(), d, outfit.Outfit{Name: size}.With(desk.FacetPointerSize, size), 0, planning.Options{})
+		require.NoError(t, apptest.Wait(job, err))
+	}
+	file := func() string {
+		b, err := os.ReadFile(filepath.Join(d.Home, ".config/gtk-3.0/settings.ini"))
+		require.NoError(t, err)
+		return string(b)
+	}
+	dress("48")
+	kept := file()
+	require.NoError(t, a.Applier.Checkpoint(d, "  before the\n big change "))
+	require.Equal(t, kept, file(), "nothing is changed")
+	require.ErrorContains(t, a.Applier.Checkpoint(d, strings.Repeat("x", 201)), "201 letters")
+	list, err := a.History.Entries(d)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	taken := list[0]
+	require.Equal(t, "Checkpoint", taken.Title)
+	require.Equal(t, "before the big change", taken.Note)
+	require.True(t, taken.AsIs && taken.Pinned)
+
+	for _, size := range []string{"64", "96"} {
+		dress(size)
+		require.NotEqual(t, kept, file())
+		job, err := a.Back.Start(d, changes.Way{Checkpoint: taken.ID}, "", "")
+		require.NoError(t, apptest.Wait(job, err))
+		require.Equal(t, kept, file())
+	}
+	require.NoError(t, a.Applier.Checkpoint(d, "the same again"), "a second one of the same state")
+	require.NoError(t, a.History.Note(d, list[1].ID, "the day it began"))
+	require.Error(t, a.History.Note(d, 999, "nobody's"))
+	list, err = a.History.Entries(d)
+	require.NoError(t, err)
+	require.Equal(t, "the same again", list[0].Note)
+	require.Equal(t, "the day it began", list[len(list)-1].Note)
+	job, err := a.Back.Start(d, changes.Way{Checkpoint: list[len(list)-1].ID, Since: true}, "", "")
+	require.NoError(t, apptest.Wait(job, err))
+	require.Equal(t, before, file())
 }

@@ -18,6 +18,7 @@ type historyStore interface {
 	Checkpoints(desk string) ([]store.CheckpointRow, error)
 	Checkpoint(id uint) (store.CheckpointRow, error)
 	PinCheckpoint(id uint, pinned bool) error
+	NoteCheckpoint(id uint, note string) error
 	PlansNeeded() ([]store.PlanRow, error)
 	Journals() ([]string, error)
 	Purge(ids []uint) error

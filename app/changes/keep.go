@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"strings"
+	"unicode/utf8"
 
 	"ivelt/app/desks"
 	"ivelt/core/apply"
@@ -57,6 +59,30 @@ func (h *History) Pin(d *desks.Managed, checkpoint uint, pinned bool) error {
 		return err
 	}
 	return h.store.PinCheckpoint(checkpoint, pinned)
+}
+
+// maxNote bounds a sentence beside an entry of the history, in letters.
+const maxNote = 200
+
+// noteOf is a sentence as it is kept: in one line. One that is too long is an error.
+func noteOf(said string) (string, error) {
+	note := strings.Join(strings.Fields(strings.ToValidUTF8(said, "")), " ")
+	if n := utf8.RuneCountInString(note); n > maxNote {
+		return "", fmt.Errorf("the note has %d letters, and a note may have %d", n, maxNote)
+	}
+	return note, nil
+}
+
+// Note writes a sentence beside an entry of the history; an empty one takes it away.
+func (h *History) Note(d *desks.Managed, checkpoint uint, said string) error {
+	note, err := noteOf(said)
+	if err == nil {
+		err = h.has(d, checkpoint)
+	}
+	if err != nil {
+		return err
+	}
+	return h.store.NoteCheckpoint(checkpoint, note)
 }
 
 func (h *History) has(d *desks.Managed, checkpoint uint) error {

@@ -22,19 +22,26 @@ import (
 func historyCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var asJSON bool
-	var pin, unpin, letGo uint
+	var pin, unpin, letGo, note uint
+	var says string
 	c := &cobra.Command{
 		Use:   "history",
-		Short: "List what was changed on a desk that is named, the last first; pin an entry, or let one go",
+		Short: "List what was changed on a desk, newest first; pin an entry, write a note beside it, or delete its checkpoint",
 		Args:  cobra.NoArgs,
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	c.Flags().UintVar(&note, "note", 0, "write what --says gives beside the entry with this number; without --says the note is deleted")
+	c.Flags().StringVar(&says, "says", "", "the note, one sentence")
 	c.Flags().UintVar(&pin, "pin", 0, "keep the entry with this number for good")
 	c.Flags().UintVar(&unpin, "unpin", 0, "no longer keep it for good")
 	c.Flags().UintVar(&letGo, "let-go", 0, "delete the checkpoint of this entry: it can no longer be undone")
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		var err error
 		switch {
+		case note != 0:
+			err = a.History.Note(d, note, says)
+		case says != "":
+			err = errors.New("--says needs the number of an entry: --note NUMBER")
 		case pin != 0:
 			err = a.History.Pin(d, pin, true)
 		case unpin != 0:
@@ -62,6 +69,9 @@ func historyCommand(p *given.Program) *cobra.Command {
 		}
 		for _, r := range rows {
 			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Local().Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
+			if r.Note != "" {
+				fmt.Fprintf(out, "    %s\n", r.Note)
+			}
 		}
 		done, begun, err := changes.AdministeredFor(d.Desk)
 		if err != nil {
@@ -81,8 +91,33 @@ func historyCommand(p *given.Program) *cobra.Command {
 	return c
 }
 
+func checkpointCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	c := &cobra.Command{
+		Use:   "checkpoint [SENTENCE]",
+		Short: "Keep a desk's settings as they are now, with a sentence to remember them by; nothing is changed",
+		Long: "Keep every file and setting of a desk that Ivelt may change, as it is now, with a sentence to\n" +
+			"remember it by. The history lists it, and “ivelt back NUMBER” goes back to it.",
+		Args: cobra.MaximumNArgs(1),
+	}
+	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
+		if err := a.Applier.Checkpoint(d, strings.Join(c.Flags().Args(), " ")); err != nil {
+			return err
+		}
+		rows, err := a.Record.Entries(d.ID)
+		if err == nil {
+			fmt.Fprintf(out, "Checkpoint %d: %d files and settings are kept as they are. “ivelt back %d” goes back to them.\n", rows[0].ID, rows[0].Changes, rows[0].ID)
+		}
+		return err
+	})
+	return c
+}
+
 func about(r store.CheckpointRow) []string {
 	out := []string{fmt.Sprintf("%d changes", r.Changes)}
+	if r.AsIs {
+		out[0] = fmt.Sprintf("%d files and settings kept", r.Changes)
+	}
 	if r.GoneOn != nil {
 		out = append(out, "undone "+r.GoneOn.Local().Format("2006-01-02 15:04"))
 	}
