@@ -11,6 +11,7 @@ import (
 	"io"
 	"io/fs"
 	"path"
+	"slices"
 	"strings"
 
 	"golang.org/x/image/draw"
@@ -75,7 +76,8 @@ func (ju *Judge) Other(ctx context.Context, d *desks.Managed) (found []judge.Ver
 			turned = turned.With(desk.FacetDark, s.ID, shade)
 		}
 	}
-	return judge.Of(seen, turned), shade, context.Cause(ctx)
+	found = slices.DeleteFunc(judge.Of(seen, turned), func(v judge.Verdict) bool { return v.Code == judge.OtherShade }) // nobody asked for it
+	return found, shade, context.Cause(ctx)
 }
 
 // errNoFix: what was asked for is not proposed any more.

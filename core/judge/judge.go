@@ -74,10 +74,13 @@ const (
 	TallTitle   Code = "tall-title"    // a title font larger than its frame
 	Costly      Code = "costly"        // on a slow machine
 	OpenToAll   Code = "open-to-all"   // nobody is asked who they are
+	NoIcons     Code = "missing-icons" // programs show a placeholder
+	NoShapes    Code = "missing-shapes"
+	OtherShade  Code = "other-shade" // a dark theme that is set to be light, or the other way round
 )
 
 // Codes are all of them.
-var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll}
+var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade}
 
 // Fix is what would mend it: a value for a facet; lines for the person's own
 // style sheet; a part of the backdrop in its stead; other colours of the palette; or
@@ -128,11 +131,14 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 			out = append(out, j.pairs(s, desk.FacetWidgets, toolkitPairs(s.ID))...)
 			out = append(out, j.alike(s)...)
 			out = append(out, j.broken(s, desk.FacetWidgets)...)
+			out = append(out, j.shade(s)...)
 		}
 		out = append(out, j.pictured(s)...)
 		out = append(out, j.titles(s)...)
 		out = append(out, j.cost(s)...)
 		out = append(out, j.open(s)...)
+		out = append(out, j.icons(s)...)
+		out = append(out, j.shapes(s)...)
 	}
 	out = together(out)
 	for i := range out {

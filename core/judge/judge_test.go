@@ -167,11 +167,28 @@ var good = map[string]string{
 	".icons/Pier/index.theme": "[Icon Theme]\nName=Pier\nDirectories=24\n[24]\nSize=24\nType=Scalable\nMinSize=8\nMaxSize=512\n", ".icons/Pier/24/log.svg": paint("#f6f6f6"),
 }
 
+// with are some files that hold next to nothing, each in a folder, under what is good.
+func with(good map[string]string, folder, end, names string) map[string]string {
+	out := maps.Clone(good)
+	for _, name := range strings.Fields(names) {
+		out[folder+"/"+name+end] = paint("#f6f6f6")
+	}
+	return out
+}
+
+// Names of the Icon Naming Specification, and of the X cursor font.
+const (
+	icons = "folder user-home user-trash drive-harddisk computer text-x-generic image-x-generic audio-x-generic video-x-generic package-x-generic x-office-document " +
+		"dialog-error dialog-information dialog-warning document-open document-save edit-copy edit-delete go-next-symbolic go-previous"
+	shapes = "left_ptr hand2 xterm watch left_ptr_watch cross fleur crossed_circle sb_v_double_arrow sb_h_double_arrow bottom_right_corner bottom_left_corner"
+)
+
 // TestJudgements makes each thing that is not well, sees that it is said where,
 // with the contrast that WCAG's formula gives, and that the remedy clears it; and
 // that a look with nothing wrong is left in peace.
 func TestJudgements(t *testing.T) {
 	none, covered := outfit.Outfit{}, map[judge.Code]bool{}
+	good := with(good, ".icons/Pier/24", ".svg", icons)
 	d := deskWith(t, good)
 	require.Empty(t, judge.Of(d, preview.Draft(t.Context(), d, none)), "nothing is wrong")
 
@@ -222,6 +239,13 @@ func TestJudgements(t *testing.T) {
 		{"a picture-based style", nil, none.With(desk.FacetPictures, "whole"), judge.Costly, "weir", desk.FacetPictures, []string{"every control from pictures", "The plain style"}, 0, false},
 		{"a backdrop that moves", nil, none.With(desk.FacetBackdrop, "/home/me/waves.svg"), judge.Costly, "awning", desk.FacetBackdrop, []string{"waves.svg moves by itself", "does not move"}, 0, false},
 		{"a login screen that asks nobody", nil, none.With(desk.FacetSignIn, "by itself"), judge.OpenToAll, "sluice", desk.FacetSignIn, []string{"anyone who switches this computer on", "Turn automatic sign-in off"}, 0, true},
+		{"a program without an icon", map[string]string{".local/share/applications/b.desktop": "[Desktop Entry]\nType=Application\nName=Buoy\nExec=b\nIcon=buoy\n", ".icons/Quay/24/buoy.svg": paint("#f6f6f6"),
+			".icons/Quay/index.theme": "[Icon Theme]\nName=Quay\nInherits=Pier\nDirectories=24\n[24]\nSize=24\nType=Scalable\nMinSize=8\nMaxSize=512\n"},
+			none, judge.NoIcons, "awning", desk.FacetIcons, []string{"Pier has no icon for buoy: programs (Awning) show a placeholder", "Quay has them"}, 0, false},
+		{"a pointer set without shapes", with(with(map[string]string{".config/gtk-3.0/settings.ini": "[Settings]\ngtk-theme-name=Reef\ngtk-cursor-theme-name=Gull\n"}, ".icons/Gull/cursors", "", strings.Replace(shapes, "cross ", "", 1)), ".icons/Skua/cursors", "", shapes),
+			none, judge.NoShapes, "gtk3", desk.FacetPointer, []string{"Gull has no shape for crosshair: GTK 3 programs show", "Skua has them"}, 0, false},
+		{"a dark theme set to light", map[string]string{css: theme + "window { background-color: #101418; color: #f0f0f0; }", ".themes/Reef/gtk-3.0/gtk-dark.css": theme + "window { background-color: #101418; color: #f0f0f0; }"}, none, judge.OtherShade, "gtk3", desk.FacetDark, []string{"Reef is a dark theme, but the shade is set to light", "Set the shade to dark"}, 0, false},
+		{"a light theme set to dark", map[string]string{css: theme}, none.With(desk.FacetDark, "dark"), judge.OtherShade, "gtk3", desk.FacetDark, []string{"Reef stays light, but the shade is set to dark", "Set the shade to light"}, 0, false},
 		{"pictures in turn", nil, none.With(desk.FacetBackdrop, "/home/me/turn"), judge.Costly, "awning", desk.FacetBackdrop, []string{"shows 2 pictures in turn", "1.svg does not move"}, 0, false},
 	} {
 		files := maps.Clone(good)

@@ -72,22 +72,12 @@ func (p *Parcel) pointerSet(folder string, shapes int, first string) Piece {
 // shapesMissing are the shapes every program uses that a folder has under none of their names.
 func (p *Parcel) shapesMissing(folder string) (missing []string) {
 	there := func(name string) bool { _, err := p.Stat(path.Join(folder, name)); return err == nil }
-	for _, names := range needed {
+	for _, names := range xcursor.Needed {
 		if !slices.ContainsFunc(names, there) {
 			missing = append(missing, names[0])
 		}
 	}
 	return missing
-}
-
-// needed are the shapes every program uses, each with the names it goes by:
-// the CSS name first (CSS Basic User Interface Level 4, property cursor), then
-// that of the X cursor font.
-var needed = [][]string{
-	{"default", "left_ptr"}, {"pointer", "hand2", "hand1", "pointing_hand"}, {"text", "xterm", "ibeam"}, {"wait", "watch"},
-	{"progress", "left_ptr_watch"}, {"crosshair", "cross"}, {"move", "fleur"}, {"not-allowed", "crossed_circle", "forbidden"},
-	{"ns-resize", "sb_v_double_arrow", "size_ver"}, {"ew-resize", "sb_h_double_arrow", "size_hor"},
-	{"nwse-resize", "bottom_right_corner", "size_fdiag"}, {"nesw-resize", "bottom_left_corner", "size_bdiag"},
 }
 
 // startsWith reads the first bytes of a file, links followed.

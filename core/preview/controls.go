@@ -551,7 +551,7 @@ func (s *Stage) shown(name string, st *gtkcss.Style) float64 {
 	if plain := strings.TrimSuffix(names[0], "-symbolic"); len(names) == 1 && plain != names[0] {
 		names = append(names, plain)
 	}
-	if icon, _, ok := s.index(s.surface).LookupBest(names, usualIcon, 1); ok && icon.Shown > 0 && icon.Shown <= 4*usualIcon {
+	if icon, _, ok := s.Icons(s.surface).LookupBest(names, usualIcon, 1); ok && icon.Shown > 0 && icon.Shown <= 4*usualIcon {
 		return float64(icon.Shown)
 	}
 	return usualIcon
@@ -562,7 +562,7 @@ func (s *Stage) shown(name string, st *gtkcss.Style) float64 {
 func (s *Stage) themed(name string, x, y, size float64, st *gtkcss.Style) {
 	name = styled(name, st)
 	if plain, other, regular := strings.Cut(name, " "); regular && strings.HasSuffix(other, "-symbolic") {
-		if _, _, ok := s.index(s.surface).LookupBest([]string{plain}, int(size), 1); !ok {
+		if _, _, ok := s.Icons(s.surface).LookupBest([]string{plain}, int(size), 1); !ok {
 			name = other
 		} else {
 			name = plain

@@ -147,7 +147,8 @@ var (
 	darkInk  = inks{"#1d2832", "@define-color bar #151a20; @define-color bartext #e9e6de; " + plainDark}
 )
 
-func (c *Canvas) index(surface string) *icontheme.Index {
+// Icons are those that a surface finds, of the pack that it shows.
+func (c *Canvas) Icons(surface string) *icontheme.Index {
 	name := c.look.Of(desk.FacetIcons, surface)
 	key := surface + "\x00" + name
 	if x, ok := c.indexes[key]; ok {
@@ -204,7 +205,7 @@ func (c *Canvas) DataURI(name string) (string, bool) {
 // found, or the sign for a missing icon.
 func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
 	c.mark(desk.FacetIcons, surface, float64(x), float64(y), float64(size), float64(size))
-	icon, _, ok := c.index(surface).LookupBest(names, size, 1)
+	icon, _, ok := c.Icons(surface).LookupBest(names, size, 1)
 	if ok {
 		if uri, ok := c.DataURI(icon.Path); ok {
 			fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, x, y, size, size, uri, paint.Escape(names[0]+" · "+icon.Theme))
@@ -231,7 +232,7 @@ func (c *Canvas) symbolicAt(surface string, x, y, size float64, tint paint.Tint,
 	} else {
 		names = append(names, plain)
 	}
-	icon, _, ok := c.index(surface).LookupBest(names, int(size), 1)
+	icon, _, ok := c.Icons(surface).LookupBest(names, int(size), 1)
 	if !ok && (c.ownIcon(surface, name, x, y, size, tint) || ownSign(c, plain, x, y, size, tint.Ink.CSS())) {
 		return true
 	}

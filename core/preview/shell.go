@@ -117,7 +117,7 @@ func OnBar(d *desk.Desk, look Look) map[string]string {
 		if !slices.Contains(pinned, p.ID) {
 			continue
 		}
-		if icon, _, ok := c.index(c.Shell).LookupBest([]string{p.Icon}, c.bar().thickness-10, 1); ok {
+		if icon, _, ok := c.Icons(c.Shell).LookupBest([]string{p.Icon}, c.bar().thickness-10, 1); ok {
 			out[p.Name] = icon.Path
 		}
 	}

@@ -141,4 +141,14 @@ func (f *File) Picture(im Image) *image.RGBA {
 	return out
 }
 
+// Needed are the shapes every program uses, each with the names it goes by:
+// the CSS name first (CSS Basic User Interface Level 4, property cursor), then
+// that of the X cursor font.
+var Needed = [][]string{
+	{"default", "left_ptr"}, {"pointer", "hand2", "hand1", "pointing_hand"}, {"text", "xterm", "ibeam"}, {"wait", "watch"},
+	{"progress", "left_ptr_watch"}, {"crosshair", "cross"}, {"move", "fleur"}, {"not-allowed", "crossed_circle", "forbidden"},
+	{"ns-resize", "sb_v_double_arrow", "size_ver"}, {"ew-resize", "sb_h_double_arrow", "size_hor"},
+	{"nwse-resize", "bottom_right_corner", "size_fdiag"}, {"nesw-resize", "bottom_left_corner", "size_bdiag"},
+}
+
 func abs(n int) int { return max(n, -n) }
