@@ -212,7 +212,7 @@ func TestSettingsFileThatIsNoKeyFile(t *testing.T) {
 	require.Contains(t, page, "cannot be read")
 	require.Contains(t, page, `data-code="broken-source"`)
 	page, _ = v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Foreshore"}})
-	require.Contains(t, page, "1 not for every program")
+	require.Contains(t, page, "1 choice not for every program")
 	page, _ = v.get("/d/avocet/review")
 	require.Contains(t, page, "~/.config/gtk-3.0/settings.ini is not a settings file that GTK 3 programs can read: line 3")
 	require.Contains(t, page, "Fix or remove that line")

@@ -93,7 +93,7 @@ func verdictOf(f Frame, v judge.Verdict) verdictView {
 	view.Surface, _ = f.Desk.Surface(v.Surface)
 	for _, id := range v.Also {
 		also, _ := f.Desk.Surface(id)
-		view.Others = append(view.Others, also.Title)
+		view.Others = append(view.Others, also.Among())
 	}
 	for _, r := range v.Remedies {
 		view.Fixes = append(view.Fixes, fixView{r, fine.Says(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})

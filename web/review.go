@@ -19,6 +19,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 )
 
 type reviewPage struct {
@@ -203,6 +204,14 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv changes.Reviewed) reviewP
 	return page
 }
 
+// ToRestart is how many surfaces have to be started again.
+func (p reviewPage) ToRestart() (n int) {
+	for _, l := range p.Starts {
+		n += len(l.Surfaces)
+	}
+	return n
+}
+
 func latersOf(d *desks.Managed, p plan.Plan) []laterView {
 	var out []laterView
 	for _, l := range p.Later(d.Desk) {
@@ -210,7 +219,7 @@ func latersOf(d *desks.Managed, p plan.Plan) []laterView {
 		var titles []string
 		for _, id := range l.Surfaces {
 			s, _ := d.Surface(id)
-			titles = append(titles, s.Title)
+			titles = append(titles, s.Among())
 			if d.CanRestart(id) {
 				v.Can = append(v.Can, s.Title)
 			}
@@ -221,13 +230,45 @@ func latersOf(d *desks.Managed, p plan.Plan) []laterView {
 	return out
 }
 
+// Blocked is what the change cannot bring about, what says the same of several surfaces once:
+// a login screen or a shell that would not come up first.
+func (p reviewPage) Blocked() (out []blockedView) {
+	all := slices.Clone(p.Change.Blocked)
+	grave := func(b plan.Blocked) int {
+		if s, ok := p.Desk.Surface(b.Surface); ok && (s.Greeter != nil || s.Kind == "shell") {
+			return 0
+		}
+		return 1
+	}
+	slices.SortStableFunc(all, func(a, b plan.Blocked) int { return grave(a) - grave(b) })
+	for _, b := range all {
+		if b.Says.Code == "" { // of a plan that was handed over without
+			b.Says = say.Words(b.Why)
+		}
+		i := slices.IndexFunc(out, func(v blockedView) bool {
+			return v.Remedy == b.Remedy && len(say.Together([]say.Message{v.Why, b.Says})) == 1
+		})
+		if i < 0 {
+			out = append(out, blockedView{b.Says, b.Remedy})
+			continue
+		}
+		out[i].Why = say.Together([]say.Message{out[i].Why, b.Says})[0]
+	}
+	return out
+}
+
+type blockedView struct {
+	Why    say.Message
+	Remedy string
+}
+
 // changeOf is the page of a plan as it is.
 func changeOf(f Frame, p plan.Plan) reviewPage {
 	page := reviewPage{Frame: f, Change: p, Starts: latersOf(f.Desk, p)}
 	for _, v := range opViews(f.Desk, p, true) {
 		title := "Folders and pieces"
 		if surface, ok := f.Desk.Surface(v.Surface); ok {
-			title = surface.Title
+			title = surface.Full()
 		}
 		i := slices.IndexFunc(page.Groups, func(g opGroup) bool { return g.Title == title })
 		if i < 0 {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -14,9 +15,11 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app/advice"
+	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
+	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
@@ -150,6 +153,41 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	s.page(w, r, http.StatusOK, "sheet", page)
+	return nil
+}
+
+// poster sends the look as one picture to be shown to others, SVG or PNG.
+func (s *Server) poster(w http.ResponseWriter, r *http.Request) error {
+	f, o, of, err := s.asked(r)
+	if err != nil {
+		return err
+	}
+	pieces, err := s.App.Record.Origins(f.Desk.ID)
+	if err != nil {
+		return err
+	}
+	title, seen := "The look of "+f.Desk.Title, f.Now
+	look := preview.Worn(r.Context(), seen)
+	if of == "draft" {
+		title, seen = o.Name, s.App.Overlays.Trying(f.Desk, o)
+		look = preview.Draft(r.Context(), seen, o)
+	}
+	svg := library.PosterOf(title, o, pieces, time.Now()).Draw(seen, look)
+	if err := context.Cause(r.Context()); err != nil {
+		return err
+	}
+	kind, body := "svg", svg
+	if strings.HasSuffix(r.URL.Path, ".png") {
+		kind = "png"
+		if body, err = imagefile.PNG(r.Context(), svg, preview.PosterWidth, preview.PosterHeight); err != nil {
+			return err
+		}
+	}
+	w.Header().Set("Content-Type", map[string]string{"svg": "image/svg+xml", "png": "image/png"}[kind])
+	if r.URL.Query().Get("save") != "" {
+		w.Header().Set("Content-Disposition", fileName(f, of, kind))
+	}
+	_, _ = w.Write(body)
 	return nil
 }
 

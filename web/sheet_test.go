@@ -1,12 +1,23 @@
 package web_test
 
 import (
+	"bytes"
+	"encoding/xml"
+	"image"
+	"image/png"
+	"net/http"
 	"net/url"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/app/library"
+	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/preview"
+	"ivelt/store"
 )
 
 // TestAnOutfitGoesFromDeskToDesk: what Dunlin wears is taken as a file, and opened
@@ -53,4 +64,33 @@ func TestAnOutfitGoesFromDeskToDesk(t *testing.T) {
 	require.Contains(t, page, "The draft is empty")
 	_, status = v.get("/d/avocet/outfit.toml?of=hats")
 	require.Equal(t, 400, status)
+}
+
+// TestThePictureToPost is one PNG of a look, of what is worn and of a draft, with what each
+// piece is.
+func TestThePictureToPost(t *testing.T) {
+	v := newStage(t).visit()
+	for _, of := range []string{"worn", "draft"} {
+		if of == "draft" {
+			body, status := v.get("/d/avocet/sheet.png?of=draft")
+			require.Equal(t, http.StatusBadRequest, status)
+			require.Contains(t, body, "The draft is empty")
+			v.post("/d/avocet/draft", url.Values{"facet": {"icons"}, "piece": {"Foreshore"}})
+		}
+		body, status := v.get("/d/avocet/sheet.png?of=" + of)
+		require.Equal(t, http.StatusOK, status)
+		im, err := png.Decode(bytes.NewReader([]byte(body)))
+		require.NoError(t, err)
+		require.Equal(t, image.Rect(0, 0, preview.PosterWidth, preview.PosterHeight), im.Bounds())
+	}
+	o, err := v.app.Drafts.AsWorn(v.app.Desks()[0])
+	require.NoError(t, err)
+	o = o.With(desk.FacetPalette, "brine")
+	p := library.PosterOf("Mine", o, []library.Origin{{PieceRow: store.PieceRow{Folder: "brine"}, From: store.ParcelRow{Maker: "Ona Reed"}}}, time.Date(2026, 3, 21, 0, 0, 0, 0, time.UTC))
+	require.Equal(t, "21 March 2026", p.Day)
+	require.Contains(t, p.Pieces, preview.Credit{For: "Windows, bar, frames, notices", Name: "Saltpan", Details: "MIT"}, "one piece is named once")
+	require.Contains(t, p.Pieces, preview.Credit{For: "Terminal palette", Name: "brine", Details: "Ona Reed"})
+	require.Contains(t, p.Values, preview.Credit{For: "Accent", Name: "estuary", Swatch: "#2f7f8c"})
+	p.Title = strings.Repeat("Very long ", 50) + "<&"
+	require.NoError(t, xml.Unmarshal(p.Draw(v.app.Desks()[0].Desk, preview.Worn(t.Context(), v.app.Desks()[0].Desk)), new(struct{})))
 }

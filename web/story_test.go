@@ -106,7 +106,7 @@ func TestStoryByMouse(t *testing.T) {
 	b.Click("#icons-Shingle [data-choose]")
 	b.At("Compose")
 	b.Until(`!document.querySelector("#strip").hidden`)
-	require.Contains(t, b.Text("#strip"), "5 files")
+	require.Contains(t, b.Text("#strip"), "5 changes")
 	draft := b.picture()
 	folder := base64.StdEncoding.EncodeToString([]byte(b.file(".local/share/icons/Shingle/48x48/places/folder-documents.png")))
 	require.True(t, strings.Contains(draft, folder), "the picture shows the pack's own file")

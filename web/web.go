@@ -34,6 +34,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/store"
 )
@@ -130,6 +131,8 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/judge", s.do(s.judge))
 		r.Get("/judge/other", s.do(s.judgeOther))
 		r.Post("/judge", s.do(s.fixJudged))
+		r.Get("/sheet.png", s.do(s.poster))
+		r.Get("/sheet.svg", s.do(s.poster))
 		r.Get("/outfit.toml", s.do(s.outfitFile))
 		r.Get("/outfit.txt", s.do(s.outfitFile))
 		r.Get("/outfit.zip", s.do(s.outfitArchive))
@@ -212,11 +215,9 @@ type Frame struct {
 	Dressed  string
 	Draft    outfit.Outfit
 	Plan     *plan.Plan // of the draft
-	Files    int        // it would write
-	Settings int        // of the desktop, that it would set
 	ToPlace  []string   // pieces it would put in place first
-	Short    []match.Shortfall
-	Later    int    // changes that show only after a restart
+	Short    []shortView
+	Restarts int    // surfaces that show it only once they are started again
 	Picture  string // address of the picture without look
 	Scene    string
 	Notices  []store.NoticeRow
@@ -275,33 +276,29 @@ func (f *Frame) plan(a *app.App) (err error) {
 	if err != nil {
 		return err
 	}
-	f.Plan, f.Short = &p, planning.Shortfalls(trying, f.Draft, p)
-	for _, op := range p.Ops {
-		switch op.Kind {
-		case plan.Write:
-			f.Files++
-		case plan.Set:
-			f.Settings++
-		}
-		if op.Effect != plan.AtOnce {
-			f.Later++
-		}
+	f.Plan, f.Short = &p, shortOf(planning.Shortfalls(trying, f.Draft, p))
+	for _, l := range p.Later(f.Desk.Desk) {
+		f.Restarts += len(l.Surfaces)
 	}
 	return nil
 }
 
-// Writes says how much the draft would write: files, and settings of the desktop; "" for
-// nothing.
-func (f Frame) Writes() string {
-	switch {
-	case f.Settings == 0 && f.Files == 0:
-		return ""
-	case f.Settings == 0:
-		return many(f.Files, "file")
-	case f.Files == 0:
-		return many(f.Settings, "setting")
+// shortView is a choice that some surfaces cannot follow, with the reasons.
+type shortView struct {
+	Facet string
+	Whys  []say.Message
+}
+
+// shortOf gathers what falls short by choice.
+func shortOf(all []match.Shortfall) (out []shortView) {
+	for _, s := range all {
+		i := slices.IndexFunc(out, func(v shortView) bool { return v.Facet == s.Facet })
+		if i < 0 {
+			i, out = len(out), append(out, shortView{Facet: s.Facet})
+		}
+		out[i].Whys = say.Together(append(out[i].Whys, s.Says))
 	}
-	return many(f.Files, "file") + " and " + many(f.Settings, "setting")
+	return out
 }
 
 // UpTo is the last of the notices that are told.

@@ -381,6 +381,38 @@ func (s Surface) Does(many, one string) string {
 	return s.Title + " " + one
 }
 
+// kindTitles are what programs are whose titles are names alone.
+var kindTitles = map[string]string{
+	"shell": "bar", "login": "login screen", "terminal": "terminal", "frames": "window frames", "files": "file manager",
+	"readout": "system readout", "engine": "style engine",
+}
+
+// What says in a word or two what the surface is: "bar", "login screen"; "" where its title
+// tells.
+func (s Surface) What() string {
+	what := kindTitles[s.Kind]
+	if strings.Contains(strings.ToLower(s.Title), what) {
+		return ""
+	}
+	return what
+}
+
+// Full is the title with what the surface is: "Quayside, the bar".
+func (s Surface) Full() string {
+	if what := s.What(); what != "" {
+		return s.Title + ", the " + what
+	}
+	return s.Title
+}
+
+// Among is the same within a list: "the bar Quayside".
+func (s Surface) Among() string {
+	if what := s.What(); what != "" {
+		return "the " + what + " " + s.Title
+	}
+	return s.Title
+}
+
 // Present are those of surfaces whose program is on the desk.
 func (d *Desk) Present(all []Surface) []Surface {
 	return slices.DeleteFunc(slices.Clone(all), func(s Surface) bool {

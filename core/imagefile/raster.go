@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"image/png"
 	"io"
 	"runtime"
 
@@ -23,6 +24,19 @@ const (
 	maxDecoded = 144 << 20 // bytes
 	large      = 32 << 20  // bytes, before which room is made
 )
+
+// PNG is a drawing of our own as a PNG of a size in pixels.
+func PNG(ctx context.Context, svg []byte, w, h int) ([]byte, error) {
+	im, err := svgraster.Draw(ctx, svg, w, h, svgraster.Options{
+		Decode: func(raw []byte) (image.Image, error) { return Decode(ctx, raw) },
+	})
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, im)
+	return b.Bytes(), err
+}
 
 // Decode reads a PNG, JPEG or WebP. One that would take too much is [ErrCostly]; once ctx
 // has ended it fails with its error.

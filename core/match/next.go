@@ -21,6 +21,7 @@ type NextStep struct {
 	At       string         // the facet whose cell has that plan
 	Cells    int            // that would be as wanted then
 	Weight   int            // how much of them shows
+	Grave    bool           // without it a login screen or a shell may stay black
 }
 
 // SaidBy tells whether an outfit says already, for all the surfaces that a step is
@@ -78,8 +79,8 @@ func (b Board) Score() Score {
 
 var restarts = []string{"program", "shell", "session", "machine"}
 
-// Next lists what to do, each thing once, what would show most before the others;
-// restarts come last, in the order in which to make them, for what is set before
+// Next lists what to do, each thing once: first what a screen may stay black without, then
+// what would show most; restarts come last, in the order in which to make them, for what is set before
 // them shows with them.
 func (b Board) Next() []NextStep {
 	var out []NextStep
@@ -95,11 +96,26 @@ func (b Board) Next() []NextStep {
 	}
 	slices.SortStableFunc(out, func(a, b NextStep) int {
 		return cmp.Or(
+			cmp.Compare(bit(b.Grave), bit(a.Grave)),
 			cmp.Compare(slices.Index(restarts, a.Restart), slices.Index(restarts, b.Restart)),
 			cmp.Compare(b.Weight, a.Weight),
 		)
 	})
 	return out
+}
+
+// stays reports whether the surface may stay black as it is: a login screen or a shell that
+// cannot use the theme it is drawn by.
+func (c Cell) stays() bool {
+	drawn := c.Surface.Kind == "login" && c.Facet == desk.FacetLogin || c.Surface.Kind == "shell" && c.Facet == desk.FacetBar
+	return drawn && (c.State == Broken || c.State == NotFound)
+}
+
+func bit(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 // takeStep adds what a remedy asks for to the steps, once for all cells.
@@ -122,6 +138,7 @@ func takeStep(out []NextStep, c Cell, r Fix, weight int) []NextStep {
 	}
 	out[i].Cells++
 	out[i].Weight += weight
+	out[i].Grave = out[i].Grave || c.stays()
 	if !slices.ContainsFunc(out[i].Surfaces, func(s desk.Surface) bool { return s.ID == c.Surface.ID }) {
 		out[i].Surfaces = append(out[i].Surfaces, c.Surface)
 	}
@@ -132,7 +149,7 @@ func takeStep(out []NextStep, c Cell, r Fix, weight int) []NextStep {
 func (t NextStep) Titles() string {
 	var out []string
 	for _, s := range t.Surfaces {
-		out = append(out, s.Title)
+		out = append(out, s.Among())
 	}
 	return strings.Join(out, ", ")
 }

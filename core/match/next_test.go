@@ -11,7 +11,7 @@ import (
 	"ivelt/core/reading"
 )
 
-// TestWhatToDoNext: each thing once, what shows most first, restarts last and in
+// TestWhatToDoNext: what a login screen may stay black without first, each thing once, what shows most first, restarts last and in
 // order, and a score that doing them all makes whole.
 func TestWhatToDoNext(t *testing.T) {
 	shell, gtk, login := desk.Surface{ID: "shell", Title: "Shell", Kind: "shell"}, desk.Surface{ID: "gtk3", Title: "GTK 3", Kind: "toolkit"}, desk.Surface{ID: "gate", Title: "Gate", Kind: "login"}
@@ -38,7 +38,7 @@ func TestWhatToDoNext(t *testing.T) {
 		got = append(got, fmt.Sprintf("%s%s%s %s %d", n.Restart, n.Facet, n.Text, n.Titles(), n.Cells))
 		cells += n.Cells
 	}
-	require.Equal(t, []string{"backdrop Shell 1", "icons GTK 3 1", "Install it. GTK 3 1", "program GTK 3 1", "shell Shell 2", "session Gate 1"}, got)
+	require.Equal(t, []string{"backdrop the bar Shell 1", "icons GTK 3 1", "Install it. GTK 3 1", "program GTK 3 1", "shell the bar Shell 2", "session the login screen Gate 1"}, got)
 	s := b.Score()
 	require.Equal(t, 1, s.Follow)
 	require.Equal(t, s.Asked, s.Follow+cells, "what is to be done is all that is open")
@@ -51,5 +51,11 @@ func TestWhatToDoNext(t *testing.T) {
 		}
 	}
 	require.Empty(t, b.Next())
+	b.Threads[0].Cells[1] = cell(gtk, desk.FacetIcons, match.Differs, "draft", "")
+	b.Threads[3].Cells[0] = cell(login, desk.FacetLogin, match.Broken, "by-hand", "Choose another.")
+	require.Equal(t, "Choose another.", b.Next()[0].Text, "though it shows less")
+	require.True(t, b.Next()[0].Grave)
+	b.Threads[3].Cells[0] = cell(login, desk.FacetLogin, match.Follows, "", "")
+	b.Threads[0].Cells[1] = cell(gtk, desk.FacetIcons, match.Follows, "", "")
 	require.Equal(t, 100, b.Score().Percent())
 }

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"ivelt/core/table"
 	"maps"
+	"reflect"
 	"slices"
 )
 
@@ -42,6 +43,50 @@ func Of(code string, args ...any) Message {
 		}
 	}
 	return Message{code, args}
+}
+
+// ofSeveral are the codes whose words are as true of several as of one, named first.
+var ofSeveral = []string{"match/would-not-find", "match/cannot-follow", "plan/would-not-find"}
+
+// Together makes one message of those that say the same of several: of one code of
+// [ofSeveral], and alike but for what is named first. A message that is there twice is said
+// once.
+func Together(all []Message) (out []Message) {
+	for _, m := range all {
+		i := slices.IndexFunc(out, func(o Message) bool { _, ok := o.and(m); return ok })
+		if i < 0 {
+			out = append(out, m)
+			continue
+		}
+		out[i], _ = out[i].and(m)
+	}
+	return out
+}
+
+// and is the message that says both, if there is one.
+func (m Message) and(other Message) (Message, bool) {
+	if m.Code != other.Code || len(m.Args) != len(other.Args) {
+		return Message{}, false
+	}
+	out := Message{m.Code, slices.Clone(m.Args)}
+	for i := range m.Args {
+		a, nested := m.Args[i].(Message)
+		b, both := other.Args[i].(Message)
+		switch {
+		case reflect.DeepEqual(m.Args[i], other.Args[i]):
+		case i == 0 && nested && both:
+			one, ok := a.and(b)
+			if !ok {
+				return Message{}, false
+			}
+			out.Args[i] = one
+		case i == 0 && slices.Contains(ofSeveral, m.Code):
+			out.Args[i] = fmt.Sprint(m.Args[i], ", ", other.Args[i])
+		default:
+			return Message{}, false
+		}
+	}
+	return out, true
 }
 
 // Words is a message of words that are in no table: those of a descriptor, or of a maker.

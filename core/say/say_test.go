@@ -87,3 +87,28 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		require.True(t, used[code] || code == "parcel/maker-warns" || code == "plan/tell-use", "nothing says %s", code)
 	}
 }
+
+// TestWhatIsTrueOfSeveralIsSaidOnce, also within another message and after a way through JSON.
+func TestWhatIsTrueOfSeveralIsSaidOnce(t *testing.T) {
+	of := func(title, piece string) say.Message { return say.Of("plan/would-not-find", title, piece, "it is gone") }
+	with := func(m say.Message, fix string) say.Message { return say.Of("plan/blocked-with-remedy", m, say.Words(fix)) }
+	all := []say.Message{
+		of("GTK 3", "Tern"), of("GTK 4", "Tern"), of("GTK 3", "Knot"), say.Words("as it was"), say.Words("as it was"),
+		with(of("GTK 3", "Tern"), "Install it."), with(of("Qt", "Tern"), "Install it."), with(of("Qt", "Tern"), "Remove it."),
+	}
+	b, err := json.Marshal(all)
+	require.NoError(t, err)
+	var read []say.Message
+	require.NoError(t, json.Unmarshal(b, &read))
+	for _, list := range [][]say.Message{all, read} {
+		var said []string
+		for _, m := range say.Together(list) {
+			said = append(said, m.String())
+		}
+		require.Equal(t, []string{
+			"GTK 3, GTK 4 would not find Tern: it is gone.", "GTK 3 would not find Knot: it is gone.", "as it was",
+			"GTK 3, Qt would not find Tern: it is gone. Install it.", "Qt would not find Tern: it is gone. Remove it.",
+		}, said)
+	}
+	require.Equal(t, "GTK 3", all[0].Args[0], "what was joined is as it was")
+}

@@ -1,12 +1,9 @@
 package asking
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
-	"image"
-	"image/png"
 	"os"
 	"path"
 	"path/filepath"
@@ -20,7 +17,6 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
-	"ivelt/core/svgraster"
 )
 
 // What a picture may be at most: px of a side, and how many times as large in pixels.
@@ -114,15 +110,7 @@ func (f pictureFlags) draw(ctx context.Context, d *desk.Desk, o outfit.Outfit, o
 	if err := ctx.Err(); err != nil || ext == ".svg" {
 		return svg, err
 	}
-	im, err := svgraster.Draw(ctx, svg, int(float64(w)*f.scale+0.5), int(float64(h)*f.scale+0.5), svgraster.Options{
-		Decode: func(raw []byte) (image.Image, error) { return imagefile.Decode(ctx, raw) },
-	})
-	if err != nil {
-		return nil, err
-	}
-	var b bytes.Buffer
-	err = png.Encode(&b, im)
-	return b.Bytes(), err
+	return imagefile.PNG(ctx, svg, int(float64(w)*f.scale+0.5), int(float64(h)*f.scale+0.5))
 }
 
 // withTheme is a desk on which a theme's folder lies where surfaces look for themes. The
