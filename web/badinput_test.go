@@ -3,6 +3,7 @@ package web_test
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"mime/multipart"
@@ -527,4 +528,29 @@ func TestFilesThatComeTogether(t *testing.T) {
 	require.Contains(t, page, "Go Mono")
 	_, at = send()
 	require.NotContains(t, at, "/parcel/", "nothing came")
+}
+
+// TestWhatIsAskedInOtherWays: a page's head alone, and the host's name in any case; another
+// host's name is refused.
+func TestWhatIsAskedInOtherWays(t *testing.T) {
+	v := newStage(t).visit()
+	for _, c := range []struct {
+		method, host, at string
+		status           int
+	}{
+		{http.MethodHead, "", "/d/avocet/find", 200}, {http.MethodHead, "", "/d/avocet/picture.svg?look=worn", 200}, {http.MethodHead, "", "/d/avocet/nowhere", 404},
+		{http.MethodGet, "LocalHost:80", "/d/avocet/history", 200}, {http.MethodGet, "localhost.", "/d/avocet/history", 200}, {http.MethodGet, "elsewhere.example", "/d/avocet/history", 421},
+	} {
+		r, err := http.NewRequestWithContext(t.Context(), c.method, v.url+c.at, nil)
+		require.NoError(t, err)
+		if c.host != "" {
+			r.Host = c.host
+		}
+		got, err := v.client.Do(r)
+		require.NoError(t, err)
+		body, err := io.ReadAll(got.Body)
+		require.NoError(t, errors.Join(err, got.Body.Close()))
+		require.Equal(t, c.status, got.StatusCode, "%v", c)
+		require.Equal(t, c.method == http.MethodHead, len(body) == 0, "%v", c)
+	}
 }

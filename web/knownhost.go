@@ -4,6 +4,7 @@ import (
 	"net"
 	"net/http"
 	"slices"
+	"strings"
 )
 
 // KnownHost refuses requests that were not meant for this machine's loopback
@@ -18,6 +19,7 @@ func KnownHost(more []string) func(http.Handler) http.Handler {
 			if h, _, err := net.SplitHostPort(host); err == nil {
 				host = h
 			}
+			host = strings.ToLower(strings.TrimSuffix(host, ".")) // names know no case
 			ip := net.ParseIP(host)
 			if host == "localhost" || (ip != nil && ip.IsLoopback()) || slices.Contains(more, host) {
 				next.ServeHTTP(w, r)

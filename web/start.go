@@ -8,6 +8,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/match"
@@ -29,6 +30,7 @@ type startPage struct {
 	Session  sessionView
 	Icons    int // packs there are
 	Themes   int
+	First    bool // nothing was chosen or changed yet
 }
 
 type factView struct {
@@ -62,7 +64,7 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 			cell := cellOf(beads, f.Desk, shown.Cells[0], outfit.Outfit{})
 			one := shownView{Says: fine.Says(of.Facet, shown.Value), Bead: cell.Bead, Whole: !of.Disagree(), Why: cell.Why}
 			for _, c := range shown.Cells {
-				one.On = append(one.On, c.Surface.Title)
+				one.On = append(one.On, c.Surface.Among())
 			}
 			v.Values = append(v.Values, one)
 		}
@@ -80,12 +82,21 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 		}
 		return 1
 	})
-	p.Session = sessionOf(f)
+	p.Session, p.First = sessionOf(f), s.firstVisit()
 	p.Bare = !slices.ContainsFunc(f.Now.Surfaces(), func(s desk.Surface) bool { return s.Kind != "display" && s.Kind != "fonts" })
 	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
 	p.Icons, p.Themes = len(in.Of(desk.FacetIcons)), len(in.Of(desk.FacetWidgets))
 	s.page(w, r, http.StatusOK, "start", p)
 	return nil
+}
+
+// firstVisit reports whether nothing was chosen or changed yet, on any desk.
+func (s *Server) firstVisit() bool {
+	return !slices.ContainsFunc(s.App.Desks(), func(d *desks.Managed) bool {
+		rows, err := s.App.Record.Entries(d.ID)
+		draft, e := s.App.Drafts.Draft(d)
+		return err != nil || e != nil || len(rows) > 0 || len(draft.Choices) > 0
+	})
 }
 
 // sessionView is whether Ivelt's own provider tells the desk's programs of changes.
@@ -136,7 +147,7 @@ func factsOf(d *desk.Desk) []factView {
 	add := func(what, says string) { out = append(out, factView{What: what, Says: says}) }
 	var titles []string
 	for _, s := range d.Surfaces() {
-		titles = append(titles, s.Title)
+		titles = append(titles, s.Among())
 	}
 	add("themed here", strings.Join(titles, ", "))
 	switch display, _ := d.Var("DISPLAY"); {

@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"net/url"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -76,6 +77,9 @@ func TestStoryByMouse(t *testing.T) {
 	start, settings := b.snapshot(), b.settings()
 
 	b.Open("/")
+	b.At("Start")
+	require.Contains(t, b.Text("#welcome"), "Ivelt dresses a desktop", "nothing was chosen yet")
+	b.Click(`.start-first a[href$="/find"]`)
 	b.At("Find")
 	b.Until(`document.querySelectorAll("#wall .tag").length > 20`)
 	b.keep("find")
@@ -261,16 +265,22 @@ func TestPagesAreAccessible(t *testing.T) {
 	for facet, piece := range map[string]string{"icons": "Glasswort", "palette": "ebb", "bar": "Saltpan", "accent": "#204060"} {
 		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
 	}
-	for _, path := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet", "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
-		b.Open(path)
+	for _, at := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
+		b.Open(at)
 		_, err := browsertest.Evaluate[chromedp.Void](b.Browser, string(axe)+"; undefined")
 		require.NoError(t, err)
 		for shade, rules := range map[string]string{"light": `["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]`, "dark": `{type: "rule", values: ["color-contrast"]}`} { // the others see no colours
 			b.Is(`document.documentElement.dataset.theme = "` + shade + `"`)
 			found := browsertest.Value[[]string](b.Browser, `axe.run({runOnly: `+rules+`}).then(r =>
 				r.violations.flatMap(v => v.nodes.map(n => v.id + ": " + n.target.join(" ") + " " + n.failureSummary)))`)
-			require.Empty(t, found, "%s in %s", path, shade)
-			require.True(t, b.Is(`document.documentElement.scrollWidth <= innerWidth`), "%s scrolls sideways", path)
+			require.Empty(t, found, "%s in %s", at, shade)
+		}
+		require.True(t, b.Is(`document.querySelectorAll("h1").length === 1`), "%s has one heading of its own", at)
+		require.True(t, b.Is(`[...document.querySelectorAll("table")].every(t => t.querySelector("th[scope=col]"))`), "%s has tables without heads", at)
+		for _, width := range []int64{390, 768, 1024, 1920, 1280} {
+			b.Do(chromedp.EmulateViewport(width, 800))
+			wide := browsertest.Value[[]string](b.Browser, `[...document.querySelectorAll("body *")].filter(e => document.documentElement.scrollWidth > innerWidth && e.getBoundingClientRect().right > innerWidth + 1).map(e => e.tagName + "." + e.className + " " + e.id).slice(0, 5)`)
+			require.True(t, b.Is(`document.documentElement.scrollWidth <= innerWidth`), "%s scrolls sideways at %d px: %v", at, width, wide)
 		}
 	}
 }

@@ -21,6 +21,7 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
 
 	"ivelt/app"
 	"ivelt/app/changes"
@@ -83,6 +84,7 @@ func New(a *app.App) (*Server, error) {
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
 	r.Use(Logged(s.App.Log), Recovered(s.App.Log), Bodies, KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
+	r.Use(middleware.GetHead)
 	if s.Secret != "" {
 		r.Use(Owner(s.Secret))
 	}
@@ -90,7 +92,7 @@ func (s *Server) Handler() http.Handler {
 	r.Handle("/static/*", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) {
 		first, stage := s.App.Desks()[0], "/find"
-		if first.Keep != nil { // a person's own is looked at before anything is looked for
+		if first.Keep != nil || s.firstVisit() { // a desk is looked at before anything is looked for
 			stage = "/start"
 		}
 		http.Redirect(w, r, "/d/"+first.ID+stage, http.StatusSeeOther)
@@ -217,7 +219,7 @@ type Frame struct {
 	Plan     *plan.Plan // of the draft
 	ToPlace  []string   // pieces it would put in place first
 	Short    []shortView
-	Restarts int    // surfaces that show it only once they are started again
+	ToStart  int    // surfaces that show it only once they are started again
 	Picture  string // address of the picture without look
 	Scene    string
 	Notices  []store.NoticeRow
@@ -278,7 +280,7 @@ func (f *Frame) plan(a *app.App) (err error) {
 	}
 	f.Plan, f.Short = &p, shortOf(planning.Shortfalls(trying, f.Draft, p))
 	for _, l := range p.Later(f.Desk.Desk) {
-		f.Restarts += len(l.Surfaces)
+		f.ToStart += len(l.Surfaces)
 	}
 	return nil
 }

@@ -90,8 +90,12 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 
 // TestWhatIsTrueOfSeveralIsSaidOnce, also within another message and after a way through JSON.
 func TestWhatIsTrueOfSeveralIsSaidOnce(t *testing.T) {
-	of := func(title, piece string) say.Message { return say.Of("plan/would-not-find", title, piece, "it is gone") }
-	with := func(m say.Message, fix string) say.Message { return say.Of("plan/blocked-with-remedy", m, say.Words(fix)) }
+	of := func(title, piece string) say.Message {
+		return say.Of("plan/would-not-find", title, piece, "it is gone")
+	}
+	with := func(m say.Message, fix string) say.Message {
+		return say.Of("plan/blocked-with-remedy", m, say.Words(fix))
+	}
 	all := []say.Message{
 		of("GTK 3", "Tern"), of("GTK 4", "Tern"), of("GTK 3", "Knot"), say.Words("as it was"), say.Words("as it was"),
 		with(of("GTK 3", "Tern"), "Install it."), with(of("Qt", "Tern"), "Install it."), with(of("Qt", "Tern"), "Remove it."),
