@@ -387,7 +387,7 @@ func TestALockedParcelAsksForItsPassword(t *testing.T) {
 	require.True(t, ok)
 	sha, _, _ := strings.Cut(rest, `"`)
 	page, _ = v.post("/d/avocet/bring/unlock", url.Values{"sha": {sha}, "name": {"locked.zip"}, "password": {"quay"}})
-	require.Contains(t, page, "is locked with a password", "a wrong one asks again")
+	require.Contains(t, page, "That password does not open locked.zip", "a wrong one is said to be wrong")
 	page, at = v.post("/d/avocet/bring/unlock", url.Values{"sha": {sha}, "name": {"locked.zip"}, "password": {"pier"}})
 	require.Equal(t, "/d/avocet/parcel/"+sha, at)
 	require.Contains(t, page, "Glasswort")

@@ -121,7 +121,7 @@ func (l *Library) TakeIn(ctx context.Context, j *jobs.Job, name string, from io.
 		if e := move(dir, at); e != nil {
 			return "", e
 		}
-		return "", &LockedError{Err: err, SHA: sha, Name: filepath.Base(file)}
+		return "", &LockedError{Err: err, SHA: sha, Name: filepath.Base(file), Wrong: password != ""}
 	}
 	if err != nil {
 		return "", err
@@ -179,9 +179,13 @@ func move(dir, at string) error {
 type LockedError struct {
 	Err       error
 	SHA, Name string
+	Wrong     bool // a password was given
 }
 
 func (e *LockedError) Error() string {
+	if e.Wrong {
+		return "that password does not open " + e.Name + ". Try another; it is often printed on the page the parcel came from"
+	}
 	return e.Name + " is locked with a password. It is often printed on the page the parcel came from"
 }
 

@@ -277,15 +277,41 @@ func (m *Markets) page(ctx context.Context, j *jobs.Job, src source, id uint, kn
 	return readPage{p, x, true}, err
 }
 
+// patience is how long a market may send nothing at all before it is given up: one that sends
+// slowly is not.
+const patience = 30 * time.Second
+
+// errSilent: a market has sent nothing for a while.
+var errSilent = fmt.Errorf("%w: it has sent nothing for %d seconds", ErrMarket, int(patience.Seconds()))
+
+// steady reads on as long as something comes.
+type steady struct {
+	io.Reader
+	silence *time.Timer
+}
+
+func (s steady) Read(b []byte) (int, error) {
+	n, err := s.Reader.Read(b)
+	if n > 0 {
+		s.silence.Reset(patience)
+	}
+	return n, err
+}
+
 func (m *Markets) index(ctx context.Context, src source, file string, want asked) (market.Index, answer, error) {
-	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
-	defer cancel()
+	ctx, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	silence := time.AfterFunc(patience, func() { cancel(errSilent) })
+	defer silence.Stop()
 	a, err := src.get(ctx, file, want)
 	if err != nil || a.unchanged {
 		return market.Index{}, a, err
 	}
 	defer a.Close()
-	x, _, err := market.Read(a)
+	x, _, err := market.Read(steady{a, silence})
+	if why := context.Cause(ctx); errors.Is(why, errSilent) {
+		return market.Index{}, a, why
+	}
 	if err != nil {
 		return market.Index{}, a, fmt.Errorf("%w: %w", ErrMarket, err)
 	}
