@@ -226,6 +226,47 @@ func (s *Store) MarketEntries(ctx context.Context, ids []uint) ([]MarketEntryRow
 	return out, nil
 }
 
+// Offered is a piece in place that a market has, and the parcel it came in.
+type Offered struct {
+	Piece  PieceRow
+	Parcel ParcelRow // its version and checksum alone
+	Entry  MarketEntryRow
+}
+
+// Offered lists a desk's pieces that came from a market, each with its entry there; a parcel
+// of market 0 may be in any that is on.
+func (s *Store) Offered(desk string) ([]Offered, error) {
+	var pairs []struct {
+		Piece, Entry    uint
+		Version, Sha256 string
+	}
+	err := s.db.Raw(`SELECT p.id AS piece, MIN(e.id) AS entry, c.version AS version, c.sha256 AS sha256
+		FROM pieces p JOIN parcels c ON c.sha256 = p.parcel AND c.entry <> ''
+		JOIN market_entries e ON e.key = c.entry AND (e.market = c.market OR c.market = 0 AND e.market IN (SELECT id FROM markets WHERE `+"`on`"+`))
+		WHERE p.desk = ? GROUP BY p.id ORDER BY p.id`, desk).Scan(&pairs).Error
+	if err != nil || len(pairs) == 0 {
+		return nil, err
+	}
+	var ids []uint
+	for _, p := range pairs {
+		ids = append(ids, p.Entry)
+	}
+	var entries []MarketEntryRow
+	pieces, err := s.Pieces(desk)
+	if err := errors.Join(err, s.db.Where("id IN ?", ids).Find(&entries).Error); err != nil {
+		return nil, err
+	}
+	var out []Offered
+	for _, p := range pairs {
+		i := slices.IndexFunc(pieces, func(row PieceRow) bool { return row.ID == p.Piece })
+		k := slices.IndexFunc(entries, func(row MarketEntryRow) bool { return row.ID == p.Entry })
+		if i >= 0 && k >= 0 {
+			out = append(out, Offered{pieces[i], ParcelRow{SHA256: p.Sha256, Version: p.Version}, entries[k]})
+		}
+	}
+	return out, nil
+}
+
 // MarketEntryByKey returns an entry by its id in its market; market 0 stands
 // for any that is on.
 func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntryRow, error) {

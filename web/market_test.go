@@ -270,6 +270,7 @@ func TestANewerVersion(t *testing.T) {
 	require.NoFileExists(t, v.home(".icons/Limpet/cursors/move"))
 	page, _ := v.get("/d/avocet/shelf")
 	require.Contains(t, page, "0.7 is out, 0.6 is installed")
+	require.Contains(t, page, `title="1 installed piece with a newer version">1 newer</a>`)
 	page, _ = v.get("/d/avocet/shelf?only=newer")
 	require.Equal(t, []string{"pointer-Limpet"}, ids(shelved, 1, page))
 	page, at = v.post("/d/avocet/fetch", url.Values{"entry": {"limpet"}})

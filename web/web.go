@@ -226,6 +226,7 @@ type Frame struct {
 	Stuck    *stuckView     // what keeps the desk from being changed
 	Trial    *changes.Trial // what is tried just now
 	ReadOnly bool
+	Outdated int  // pieces of which there is a newer version
 	Swap     bool // rendered for htmx: parts outside the work are swapped too
 }
 
@@ -252,6 +253,9 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 		f.Stuck = stuckOf(d, stuck)
 	}
 	f.Notices = s.App.Notices.All() // after it: it may have something to say
+	if newer, err := s.App.Markets.Newer(d); err == nil {
+		f.Outdated = len(newer)
+	}
 	if t, ok := s.App.Trials.Of(d); ok {
 		f.Trial = &t
 	}

@@ -60,6 +60,7 @@ type marketStore interface {
 	EntriesNamed(name string) ([]store.MarketEntryRow, error)
 	Parcel(sha string) (store.ParcelRow, error)
 	Pieces(desk string) ([]store.PieceRow, error)
+	Offered(desk string) ([]store.Offered, error)
 }
 
 // ErrNoMarket: there is no market to look through.

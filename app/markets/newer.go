@@ -18,26 +18,19 @@ type Newer struct {
 // Newer lists the pieces of a desk that came from a market which has a newer
 // version of the same channel by now.
 func (m *Markets) Newer(d *desks.Managed) ([]Newer, error) {
-	rows, err := m.store.Pieces(d.ID)
+	offered, err := m.store.Offered(d.ID)
 	if err != nil {
 		return nil, err
 	}
 	var out []Newer
-	for _, row := range rows {
-		came, err := m.store.Parcel(row.Parcel)
-		if err != nil || came.Entry == "" || !d.Exists(row.Path) {
-			continue
-		}
-		e, err := m.store.MarketEntryByKey(came.Market, came.Entry)
-		if err != nil {
-			continue
-		}
-		now, err := e.Entry()
+	for _, of := range offered {
+		e, err := of.Entry.Entry()
 		if err != nil {
 			return nil, err
 		}
-		if v, ok := now.NewestLike(came.Version); ok && v.Version != came.Version && v.SHA256 != came.SHA256 {
-			out = append(out, Newer{row, d.Show(row.Path), e.Market, e.Key, v.Version, v.Note})
+		v, ok := e.NewestLike(of.Parcel.Version)
+		if ok && v.Version != of.Parcel.Version && v.SHA256 != of.Parcel.SHA256 && d.Exists(of.Piece.Path) {
+			out = append(out, Newer{of.Piece, d.Show(of.Piece.Path), of.Entry.Market, of.Entry.Key, v.Version, v.Note})
 		}
 	}
 	return out, nil
