@@ -135,6 +135,9 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		return err
 	}
 	if reading.Same(f, r.Value, want) && !b.otherwise(s, f, want) && (r.Problem == nil || r.Problem.Code != "broken-source") {
+		if src, differs := b.fallback(s, f, r, want); differs {
+			return b.put(s, f, src, want)
+		}
 		return nil
 	}
 	if r.Source.Kind == "env" && !slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "env" && src.Write }) { // it overrules what files say
@@ -154,6 +157,17 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		}
 	}
 	return b.write(s, f, want, r)
+}
+
+// fallback is the pointer's weaker source, which programs go by that do not know of the
+// variable that says what is wanted already; and whether it says something else.
+func (b *builder) fallback(s desk.Surface, f desk.Facet, r reading.Reading, want string) (desk.Source, bool) {
+	i := slices.IndexFunc(f.Sources, func(src desk.Source) bool { return src.Write && src.Format == "keyfile" })
+	if f.Name != desk.FacetPointer || r.Source.Kind != "env" || i < 0 {
+		return desk.Source{}, false
+	}
+	src := f.Sources[i]
+	return src, !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Link) bool { return reading.Same(f, step.Value, want) })
 }
 
 // together takes out what a person set by itself, so that it goes with the facet.
@@ -281,6 +295,12 @@ func (b *builder) otherwise(s desk.Surface, f desk.Facet, want string) bool {
 func setsTo(d *desk.Desk, s desk.Surface, f desk.Facet, want string) say.Message {
 	info, _ := desk.FacetOf(f.Name)
 	was := reading.Told(d, s, f).Value
+	if strings.Contains(strings.ToLower(s.Title), strings.ToLower(info.Title)) { // "The display's pointer"
+		if was == "" || was == want {
+			return say.Of("plan/set-itself", s.Title, info.Says(want))
+		}
+		return say.Of("plan/set-itself-from", s.Title, info.Says(was), info.Says(want))
+	}
 	if was == "" || was == want {
 		return say.Of("plan/set", info.Title, s.Title, info.Says(want))
 	}
