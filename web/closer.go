@@ -78,6 +78,15 @@ func (p closerPage) Screens() (out struct {
 	return out
 }
 
+// Install is the line by which an administrator installs a package of the system's, "" for
+// what is none.
+func (p closerPage) Install() string {
+	if !p.Tag.System {
+		return ""
+	}
+	return desk.Package{Name: p.Tag.Key}.Command()
+}
+
 // Missing are the companions that are not on the desk and can be fetched along.
 func (p closerPage) Missing() []markets.Companion {
 	var out []markets.Companion

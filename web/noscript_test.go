@@ -41,6 +41,7 @@ func TestStoryWithoutScripts(t *testing.T) {
 	b.Until(`document.querySelector("#strip").textContent.includes("2 choices")`)
 	press(`[data-key="r"]`)
 	b.At("Review")
+	require.Contains(t, b.Text("#grants"), "could read ~/.local/share/icons/Wrack, where Wrack is. It holds for all of them")
 	press("[data-main]")
 	b.At("Match")
 	require.Contains(t, b.file(gtk3File), "Wrack")

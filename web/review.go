@@ -17,6 +17,7 @@ import (
 	"ivelt/app/drafts"
 	"ivelt/core/apply"
 	"ivelt/core/desk"
+	"ivelt/core/match"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/say"
@@ -45,6 +46,53 @@ type reviewPage struct {
 	Copies    bool // it copies something, so that a script alone is not all
 	Acts      []drafts.Acting
 	Warned    []string
+	Grants    []grantView // folders that sandboxed programs could read from then on
+}
+
+// grantView is a folder that all programs of a runtime may read once a plan is carried out.
+type grantView struct {
+	Surface desk.Surface
+	Folder  string   // as people write it
+	For     string   // the piece that lies there
+	Others  []string // names of the programs
+	Toggle  string   // address of the review without it
+}
+
+// Does says what a plan that is reviewed comes to: "install 1 piece and apply 5 changes".
+func (p reviewPage) Does(of plan.Plan) string {
+	pieces, changes := of.Tally()
+	switch {
+	case p.Back != nil:
+		return "go back: " + many(pieces+changes, "change")
+	case pieces > 0 && changes > 0:
+		return "install " + many(pieces, "piece") + " and apply " + many(changes, "change")
+	case pieces > 0:
+		return "install " + many(pieces, "piece")
+	}
+	return "apply " + many(changes, "change")
+}
+
+// grantsOf are what the operations of a review grant.
+func grantsOf(f Frame, groups []opGroup) (out []grantView) {
+	for _, g := range groups {
+		for _, op := range g.Ops {
+			s, ok := f.Now.Surface(op.Surface)
+			if !ok || op.Out {
+				continue
+			}
+			for _, m := range op.Says.Parts("plan/and") {
+				if m.Code != planning.GrantCode || len(m.Args) != 3 {
+					continue
+				}
+				v := grantView{Surface: s, Folder: fmt.Sprint(m.Args[1]), For: fmt.Sprint(m.Args[2]), Toggle: op.Toggle}
+				for _, p := range match.RuntimeOf(f.Now, s, f.Draft).Programs {
+					v.Others = append(v.Others, p.Name)
+				}
+				out = append(out, v)
+			}
+		}
+	}
+	return out
 }
 
 type opGroup struct {
@@ -61,6 +109,12 @@ type opView struct {
 	Out    bool   // it is left out
 	Toggle string // address of the review with it left out, or put back; "" if it cannot be
 	ID     string // of the element
+}
+
+// Plain reports whether an operation only makes a folder for what comes after it, of which
+// nothing has to be said.
+func (v opView) Plain() bool {
+	return v.IsFolder() && v.Kind == plan.Folder && !v.Admin && len(v.Loses) == 0
 }
 
 // For is what an operation is for, or why it is done.
@@ -195,6 +249,7 @@ func (s *Server) reviewOf(r *http.Request, f Frame, rv changes.Reviewed) reviewP
 			v.Toggle = r.URL.Path + "?" + q.Encode()
 		}
 	}
+	page.Grants = grantsOf(f, page.Groups)
 	if rv.Answer != nil {
 		page.Answer = &answerView{Answer: rv.Answer}
 		for _, c := range rv.Answer.Open {

@@ -219,6 +219,7 @@ type Frame struct {
 	Plan     *plan.Plan // of the draft
 	ToPlace  []string   // pieces it would put in place first
 	Short    []shortView
+	Changes  int    // that the plan makes, besides putting pieces in place
 	ToStart  int    // surfaces that show it only once they are started again
 	Picture  string // address of the picture without look
 	Scene    string
@@ -283,6 +284,7 @@ func (f *Frame) plan(a *app.App) (err error) {
 		return err
 	}
 	f.Plan, f.Short = &p, shortOf(planning.Shortfalls(trying, f.Draft, p))
+	_, f.Changes = p.Tally()
 	for _, l := range p.Later(f.Desk.Desk) {
 		f.ToStart += len(l.Surfaces)
 	}
@@ -493,14 +495,15 @@ var funcs = template.FuncMap{
 	"grants": func(page sandboxPage, program string, grants []match.Granted) grantList {
 		return grantList{page, program, grants}
 	},
-	"lower":  lower,
-	"of":     func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
-	"some":   some,
-	"static": func(name string) string { return "/static/" + name + "?v=" + assets },
-	"inc":    func(n int) int { return n + 1 },
-	"left":   left,
-	"rate":   func(r float64) string { return size(int64(r)) + "/s" },
-	"short":  func(sha string) string { return sha[:min(12, len(sha))] },
+	"lower":   lower,
+	"of":      func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
+	"some":    some,
+	"static":  func(name string) string { return "/static/" + name + "?v=" + assets },
+	"inc":     func(n int) int { return n + 1 },
+	"left":    left,
+	"rate":    func(r float64) string { return size(int64(r)) + "/s" },
+	"short":   func(sha string) string { return sha[:min(12, len(sha))] },
+	"capital": capital,
 	"sentence": func(err error) string {
 		if err == nil {
 			return ""

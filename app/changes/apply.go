@@ -96,7 +96,7 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 	done.Plan = store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
 	c := ap.planConfig(d)
 	c.Progress, c.Run = progress, rand.Text()
-	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: len(p.Ops), Run: c.Run, AskedBy: done.Checkpoint.AskedBy}
+	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: changed(p), Run: c.Run, AskedBy: done.Checkpoint.AskedBy}
 	if seen := ap.notices.All(); len(seen) > 0 {
 		done.Noticed = seen[len(seen)-1].ID
 	}
@@ -130,6 +130,12 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 		ap.log.Warn("could not delete what is kept for old entries", "desk", d.ID, "error", err)
 	}
 	return nil
+}
+
+// changed is how many changes the history counts for a plan.
+func changed(p plan.Plan) int {
+	pieces, changes := p.Tally()
+	return pieces + changes
 }
 
 // keepFound keeps what plans may touch of a person's own desk, as it is before the first of

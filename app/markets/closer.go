@@ -119,7 +119,7 @@ func (m *Markets) screens(ctx context.Context, d *desks.Managed, row store.Marke
 func FitOf(d *desk.Desk, e market.Entry) []Fit {
 	var out []Fit
 	for _, s := range d.Surfaces() {
-		f := Fit{Surface: s.Title}
+		f := Fit{Surface: s.Full()}
 		switch kind := parcel.Kind(e.Kind); {
 		case kind == parcel.Theme && len(s.Parts) > 0:
 			part := ""
@@ -131,15 +131,14 @@ func FitOf(d *desk.Desk, e market.Entry) []Fit {
 				}
 			}
 			f.Dresses = part != ""
-			f.Why = "it has no part for them"
+			f.Why = "the theme has no part for it"
 			if f.Dresses {
 				f.Why = "by its part " + part
 			}
 		case kind != parcel.Theme && s.LooksIn(e.Kind) != nil:
 			f.Dresses = true
-			f.Why = "it looks for such pieces"
 			if !slices.ContainsFunc(s.LooksIn(e.Kind), func(folder string) bool { return strings.HasPrefix(folder, "~") || strings.HasPrefix(folder, "{data}") }) {
-				f.Why = "if it is put in place for everyone"
+				f.Why = "once it is installed for everyone"
 			}
 		default:
 			continue

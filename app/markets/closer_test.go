@@ -36,12 +36,12 @@ func TestFitOnADesk(t *testing.T) {
 		return out
 	}
 	require.Equal(t, map[string]string{
-		"GTK 2 programs": "- it has no part for them", "GTK 3 programs": "+ by its part gtk-3.20", "GTK 4 programs": "- it has no part for them",
+		"GTK 2 programs": "- the theme has no part for it", "GTK 3 programs": "+ by its part gtk-3.20", "GTK 4 programs": "- the theme has no part for it",
 		"Helm": "! it was made for Helm 2, and this desk has 3: it may not fit, or take the program down",
 	}, say(market.Entry{Kind: "theme", Dresses: []string{"gtk-3.20", "helm"}, MadeFor: map[string]string{"helm": "2", "other": "1"}}))
 	icons := say(market.Entry{Kind: "icons"})
-	require.Equal(t, "+ if it is put in place for everyone", icons["Gate"])
-	require.Equal(t, "+ it looks for such pieces", icons["GTK 3 programs"])
+	require.Equal(t, "+ once it is installed for everyone", icons["Gate"])
+	require.Equal(t, "+ ", icons["GTK 3 programs"])
 	require.NotContains(t, icons, "Helm")
 	require.Empty(t, say(market.Entry{Kind: "backdrop"}))
 }

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"io/fs"
 	"path"
+	"regexp"
 	"strings"
 )
 
@@ -50,6 +51,18 @@ type Package struct {
 	Version   string // that can be had, or else is installed
 	Installed bool
 	Has       string // the version that is installed, "" for none
+}
+
+// packageName is what a package may be called (Debian Policy 5.6.1).
+var packageName = regexp.MustCompile(`^[a-z0-9][a-z0-9+.-]+$`)
+
+// Command is the line by which an administrator installs the package, apt-get(8); "" if it has
+// no name that could be written there.
+func (p Package) Command() string {
+	if !packageName.MatchString(p.Name) {
+		return ""
+	}
+	return "sudo apt-get install " + p.Name
 }
 
 // Packages are those a desk has or can have, by name.

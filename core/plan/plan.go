@@ -171,6 +171,21 @@ var (
 // IsFound reports whether the plan only keeps what is there.
 func (p Plan) IsFound() bool { return len(p.Ops) > 0 && p.Ops[0].Kind == AsIs }
 
+// Tally counts what a plan does as people count it: the pieces that it puts in place, and the
+// other changes. Folders and links that come along with a piece are none of their own.
+func (p Plan) Tally() (pieces, changes int) {
+	for _, op := range p.Ops {
+		switch {
+		case op.Kind == Copy:
+			pieces++
+		case op.Kind == AsIs, op.Kind == Link, op.IsFolder():
+		default:
+			changes++
+		}
+	}
+	return pieces, changes
+}
+
 // Seal names the plan after what is in it, and the computer it was made on.
 func (p *Plan) Seal(d *desk.Desk) Plan {
 	p.Desk, p.Computer, p.Home = d.ID, Computer(d), d.HomePath

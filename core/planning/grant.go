@@ -11,6 +11,10 @@ import (
 	"ivelt/core/say"
 )
 
+// GrantCode is the message of an operation that lets the programs of a runtime read a folder:
+// its arguments are the runtime's title, the folder, and the piece that lies there.
+const GrantCode = "plan/let-look-into-where-lies"
+
 // grant adds the operation that lets a sandboxed program look into the folder
 // where what is wanted lies: the smallest that does, and for reading only. It
 // reports whether the program would then find it.

@@ -89,6 +89,20 @@ func (m Message) and(other Message) (Message, bool) {
 	return out, true
 }
 
+// Parts are the messages that one of a code is made of, one within the other; or itself.
+func (m Message) Parts(code string) []Message {
+	if m.Code != code {
+		return []Message{m}
+	}
+	var out []Message
+	for _, a := range m.Args {
+		if inner, ok := a.(Message); ok {
+			out = append(out, inner.Parts(code)...)
+		}
+	}
+	return out
+}
+
 // Words is a message of words that are in no table: those of a descriptor, or of a maker.
 func Words(text string) Message {
 	if text == "" {

@@ -115,6 +115,9 @@ func checkpointCommand(p *given.Program) *cobra.Command {
 
 func about(r store.CheckpointRow) []string {
 	out := []string{fmt.Sprintf("%d changes", r.Changes)}
+	if r.Changes == 1 {
+		out[0] = "1 change"
+	}
 	if r.AsIs {
 		out[0] = fmt.Sprintf("%d files and settings kept", r.Changes)
 	}
