@@ -145,7 +145,7 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	page, _ = v.get("/d/avocet/find/0/cockle")
 	require.Contains(t, page, "the package manager has")
 	page, _ = v.get("/d/avocet/find/0/lamplight")
-	require.Contains(t, page, "if it is put in place for everyone")
+	require.Contains(t, page, "once it is installed for everyone")
 	page, _ = v.get("/d/avocet/find/0/reedbed")
 	require.Contains(t, page, "Fetch it with Reedmace and Sandpiper")
 	_, at := v.post("/d/avocet/fetch", url.Values{"market": {"1"}, "entry": {"reedbed"}, "with": {"reedmace", "sandpiper"}})

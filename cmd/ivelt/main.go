@@ -57,7 +57,7 @@ func run(ctx context.Context, p *given.Program, args []string) int {
 	root := &cobra.Command{
 		Use:           "ivelt",
 		Version:       version(),
-		Short:         "Ivelt dresses a desktop: find, look inside, put in place, try on, apply, look again, go back.",
+		Short:         "Ivelt dresses a desktop: find a look, see it before anything changes, apply it everywhere, go back.",
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}

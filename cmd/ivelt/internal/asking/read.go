@@ -16,7 +16,7 @@ func readCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "read",
-		Short: "Tell what each surface of a desk shows, and what says so",
+		Short: "Show what each program of a desk shows, and which file says so",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			d, err := flags.Open(c.Context())

@@ -32,7 +32,7 @@ func administerCommand(p *given.Program) *cobra.Command {
 	var show, asJSON, lose bool
 	c := &cobra.Command{
 		Use:   "administer [PLAN]",
-		Short: "As administrator: carry out the part of a plan that was handed over, list what was done, or go back on it",
+		Short: "As administrator: apply the part of a plan that was handed over, list what was done, or undo it",
 		Long: "As administrator, by sudo or pkexec: carry out the part of a plan that needs one, from the file that\n" +
 			"Ivelt wrote for it. It has to be for this computer and whole, and about nothing but folders in which\n" +
 			"programs look for pieces and files in which they are told of a look. Originals are kept in\n" +
@@ -93,7 +93,7 @@ func administerCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&system, "system", "/", "the folder that is the root of the system")
-	c.Flags().UintVar(&back, "back", 0, "go back on the change with this number in the list")
+	c.Flags().UintVar(&back, "back", 0, "undo the change with this number in the list")
 	c.Flags().BoolVar(&show, "show", false, "check the plan, say what it would do, and do nothing")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	loseFlag(c, &lose)

@@ -38,8 +38,8 @@ func applyCommand(p *given.Program) *cobra.Command {
 	var asJSON, force, lose, check bool
 	c := &cobra.Command{
 		Use:   "apply",
-		Short: "Put an outfit on a desk that is named; a checkpoint is made first",
-		Long: "Put an outfit on a desk that is named. A checkpoint is made first. With --try it is gone back\n" +
+		Short: "Apply an outfit to a desk; a checkpoint is made first",
+		Long: "Apply an outfit to a desk. A checkpoint is made first. With --try it is gone back\n" +
 			"on after that many seconds, unless Enter is pressed, or ivelt keep is run meanwhile.",
 		Args: cobra.NoArgs,
 	}

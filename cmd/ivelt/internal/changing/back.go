@@ -140,10 +140,10 @@ func backCommand(p *given.Program) *cobra.Command {
 	var dry, asJSON bool
 	c := &cobra.Command{
 		Use:   "back [CHECKPOINT]",
-		Short: "Go back on the last change of a desk that is named, or on the one with that number in ivelt history",
-		Long: "Go back on the last change of a desk that is named, or on the one with that number in ivelt\n" +
-			"history: whole, for one surface, or for one facet. Where somebody has edited a file since, their\n" +
-			"edits stay, unless --take says otherwise.",
+		Short: "Undo the last change of a desk, or the one with that number in ivelt history",
+		Long: "Undo the last change of a desk, or the one with that number in ivelt history: whole, for one\n" +
+			"program or for one setting. Where somebody has edited a file since, their edits stay, unless\n" +
+			"--take says otherwise.",
 		Args: cobra.MaximumNArgs(1),
 	}
 	loseFlag(c, &way.Lose)
@@ -151,7 +151,7 @@ func backCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&way.Surface, "surface", "", "only the settings of this surface")
 	c.Flags().StringVar(&way.Facet, "facet", "", "only this setting")
 	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
-	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number that is told; may be repeated")
+	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number shown; may be repeated")
 	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {

@@ -18,8 +18,8 @@ func fixCommand(p *given.Program) *cobra.Command {
 	var wanted given.OutfitFlag
 	c := &cobra.Command{
 		Use:   "mend",
-		Short: "Do what ivelt check proposes on a desk that is named, as far as there is a plan for it",
-		Long: "Do what ivelt check proposes on a desk that is named, as far as there is a plan for it: the\n" +
+		Short: "Fix what ivelt check finds on a desk, where there is a plan for it",
+		Long: "Fix what ivelt check finds on a desk, where there is a plan for it: the\n" +
 			"remedies that have one of their own, then the outfit, with the settings that it left out. Each\n" +
 			"change has its own entry in the history. Exit status 1 if something is left.",
 		Args: cobra.NoArgs,

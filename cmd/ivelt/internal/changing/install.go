@@ -23,8 +23,8 @@ func installCommand(p *given.Program) *cobra.Command {
 	var lose bool
 	c := &cobra.Command{
 		Use:   "install PATH",
-		Short: "Put the pieces of a parcel in place",
-		Long:  "Put the pieces of a parcel in place on a desk: all of them, or those named with --piece\nby their name or folder. A checkpoint is made first.",
+		Short: "Install the pieces of a parcel",
+		Long:  "Install the pieces of a parcel on a desk: all of them, or those named with --piece\nby their name or folder. A checkpoint is made first.",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			a, d, err := flags.OpenToWrite(c.Context())

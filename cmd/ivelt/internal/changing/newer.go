@@ -26,8 +26,8 @@ func newerCommand(p *given.Program) *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "newer",
-		Short: "List newer versions of what Ivelt installed on a desk that is named",
-		Long: "List newer versions of what Ivelt installed on a desk that is named, as the markets have them:\n" +
+		Short: "List newer versions of what Ivelt installed on a desk",
+		Long: "List newer versions of what Ivelt installed on a desk, as the markets have them:\n" +
 			"of the same channel, so that a stable version is not replaced by a nightly one. Nothing is\n" +
 			"fetched. Exit status 1 if there is any.",
 		Args: cobra.NoArgs,

@@ -16,8 +16,8 @@ func recoverCommand(p *given.Program) *cobra.Command {
 	var aside bool
 	c := &cobra.Command{
 		Use:   "recover",
-		Short: "Finish or undo what was interrupted on a desk that is named, or say why it cannot be",
-		Long: "Finish or undo what was interrupted on a desk that is named. If that cannot be done, it says\n" +
+		Short: "Finish or undo what was interrupted on a desk, or say why it cannot be",
+		Long: "Finish or undo what was interrupted on a desk. If that cannot be done, it says\n" +
 			"why and what lies where, and ends with 1. With --set-aside a journal that cannot be read is\n" +
 			"put aside; what it left on the desk stays where it is.",
 		Args: cobra.NoArgs,

@@ -70,7 +70,7 @@ func keepCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "keep",
-		Short: "Keep what is being tried on a desk that is named",
+		Short: "Keep what is being tried on a desk",
 		Args:  cobra.NoArgs,
 	}
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
@@ -87,7 +87,7 @@ func keepCommand(p *given.Program) *cobra.Command {
 func watchdogCommand(p *given.Program) *cobra.Command {
 	return &cobra.Command{
 		Use:    "watchdog DATA",
-		Short:  "Go back on what is tried when its time is up; started by Ivelt itself",
+		Short:  "Undo what is tried when its time is up; started by Ivelt itself",
 		Args:   cobra.ExactArgs(1),
 		Hidden: true,
 		RunE: func(c *cobra.Command, args []string) error {

@@ -24,7 +24,7 @@ import (
 	"ivelt/core/shown"
 )
 
-// Changing runs a command on a desk that is named and may be written.
+// Changing runs a command on a desk and may be written.
 func Changing(c *cobra.Command, flags *DeskFlags, do func(a *app.App, d *desks.Managed, out io.Writer) error) {
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		a, d, err := flags.OpenToWrite(c.Context())

@@ -19,7 +19,7 @@ func openCommand() *cobra.Command {
 	var dir string
 	c := &cobra.Command{
 		Use:   "open",
-		Short: "Print the address of the Ivelt that is up, with the key that it asks for",
+		Short: "Print the address of the running Ivelt, with its key",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			folders := []string{dir, filepath.Join(dir, "data")}

@@ -41,15 +41,15 @@ func sessionCommand() *cobra.Command {
 	var r sessionRun
 	c := &cobra.Command{
 		Use:   "session",
-		Short: "Tell the display and its programs of changes at once; started at sign-in",
+		Short: "Update open programs at once when a look changes; started at sign-in",
 		Long: "Tell the display and its programs of changes at once, where nothing else does: as a provider of\n" +
 			"XSETTINGS, in the X resources that are loaded, and by the pointer over the background, from\n" +
 			"~/.config/ivelt/session.conf, which plans write. It never takes over from another provider, and\n" +
 			"ends if another takes over from it. It is two processes, each of which starts the other again\n" +
 			"if it is killed.\n\n" +
-			"A minute after it began it runs check --own --asked once. If something does not show what the\n" +
-			"desk was last dressed in, a notification says so and opens Match. The line check-at-sign-in = false in ~/.config/ivelt/config.toml turns\n" +
-			"that off.",
+			"A minute after sign-in it runs check --own --asked once. If a program does not show the look\n" +
+			"that was last applied, a notification says so and opens Match. The line\n" +
+			"check-at-sign-in = false in ~/.config/ivelt/config.toml turns that off.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
 			r.out = c.OutOrStdout()

@@ -99,11 +99,11 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 	var bundle string
 	c := &cobra.Command{
 		Use:   "get FILE",
-		Short: "Fetch from markets what an outfit asks for and a desk that is named has not, and put it in place",
-		Long: "Fetch from markets what an outfit asks for and a desk that is named has not, and put it in\n" +
-			"place. What packages of this system have is named: with --bundle it is written down for an\n" +
-			"administrator, with --copies taken as copies of one's own. Exit status 1 if something of it\n" +
-			"could not be had, or is left to others.",
+		Short: "Fetch from markets what an outfit needs and a desk lacks, and install it",
+		Long: "Fetch from markets what an outfit needs and a desk lacks, and install it. What packages of this\n" +
+			"system have is listed: with --bundle it is written down for an administrator, with --copies\n" +
+			"you get copies of your own. Exit status 1 if something of it could not be had, or is left to\n" +
+			"others.",
 		Args: cobra.ExactArgs(1),
 	}
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
