@@ -52,7 +52,7 @@ func TestStoryOfFinding(t *testing.T) {
 	b.Press(kb.Enter)
 	b.Until(`document.querySelector("#closer").open`)
 	closer := b.Text("#closer")
-	for _, says := range []string{"GTK 2 programs: works here, by its part gtk-2.0", "Quayside: works here, by its part quayside", "made to go with Limpet, which is not on this desk", "of the same family, Undertow"} {
+	for _, says := range []string{"GTK 2 programs: works here, by its part gtk-2.0", "Quayside, the bar: works here, by its part quayside", "made to go with Limpet, which is not on this desk", "of the same family, Undertow"} {
 		require.Contains(t, closer, says)
 	}
 	b.Until(`[...document.querySelectorAll("#closer img")].every(i => i.complete && i.naturalWidth > 0)`)
