@@ -36,7 +36,7 @@ truth: deps
 torture: deps
 	$(GO) test -v ./core/apply -count 1 -timeout 60m -run TestFaults -args -torture 12
 	$(GO) test -v ./core/planning -count 1 -timeout 60m -run TestEveryDescriptor -args -descriptors 3000
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand' -args -every 1
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./cmd/ivelt -count 1 -timeout 60m -run 'TestKilledCommand|TestAKilledAdministrator' -args -every 1
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
 # What only developers need has its own list of modules, tools.mod.

@@ -19,7 +19,7 @@ import (
 	"ivelt/store"
 )
 
-var every = flag.Int("every", 8, "the command is killed at one call in so many of an install, in a quarter as many of an apply")
+var every = flag.Int("every", 12, "the command is killed at one call in so many of an install, in a quarter as many of an apply, in a third of what an administrator does")
 
 // box is a home and a system, named by their folders, and what Ivelt keeps.
 type box struct {
