@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -304,7 +305,7 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 	p.Kinds = []choice{{"", "Everything", all, p.Query.Kind == "", p.address("kind", "")}}
 	for _, k := range parcel.Kinds() {
 		if n := p.Result.Kinds[string(k)]; n > 0 || p.Query.Kind == string(k) {
-			p.Kinds = append(p.Kinds, choice{string(k), plural(k.Title()), n, p.Query.Kind == string(k), p.address("kind", string(k))})
+			p.Kinds = append(p.Kinds, choice{string(k), inAWord(k), n, p.Query.Kind == string(k), p.address("kind", string(k))})
 		}
 	}
 	p.Shades = list("shade", p.Query.Shade, "", "any shade", "light", "light", "dark", "dark")
@@ -340,6 +341,13 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 	}
 	return nil
 }
+
+// shortKinds are what kinds of pieces are called where there is little room.
+var shortKinds = map[parcel.Kind]string{
+	parcel.Theme: "Windows", parcel.Icons: "Icons", parcel.Pointer: "Pointers", parcel.Font: "Fonts", parcel.Login: "Login", parcel.Style: "Styles",
+}
+
+func inAWord(k parcel.Kind) string { return cmp.Or(shortKinds[k], plural(k.Title())) }
 
 func plural(title string) string {
 	title = capital(title)

@@ -222,7 +222,7 @@ func TestMarketsPage(t *testing.T) {
 	page, _ = v.post("/d/avocet/markets", url.Values{"do": {"add"}, "base": {hand}})
 	require.Contains(t, page, hand)
 	page, _ = v.get("/d/avocet/find?q=wrack")
-	require.Contains(t, page, "Icon packs <span class=\"quiet\">2</span>", "one of each market")
+	require.Contains(t, page, "Icons <span class=\"quiet\">2</span>", "one of each market")
 	rows, err := v.app.Markets.List()
 	require.NoError(t, err)
 	v.post("/d/avocet/markets", url.Values{"do": {"drop"}, "market": {fmt.Sprint(rows[1].ID)}})

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"net/url"
@@ -141,7 +142,7 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 	if err != nil {
 		return matchPage{}, err
 	}
-	board := match.Of(f.Now, o)
+	board := match.Of(cmp.Or(f.Tried, f.Now), o)
 	page := matchPage{Frame: f, Score: board.Score(), Open: board.Open()}
 	switch {
 	case len(o.Choices) == 0:

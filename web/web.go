@@ -217,6 +217,7 @@ type Frame struct {
 	Dressed  string
 	Draft    outfit.Outfit
 	Plan     *plan.Plan // of the draft
+	Tried    *desk.Desk // the desk with what the draft tries on, where that is more than there is
 	ToPlace  []string   // pieces it would put in place first
 	Short    []shortView
 	Changes  int    // that the plan makes, besides putting pieces in place
@@ -278,6 +279,7 @@ func (f *Frame) plan(a *app.App) (err error) {
 	trying := f.Now
 	if with := a.Overlays.Trying(f.Desk, f.Draft); len(with.Layers) > len(f.Desk.Layers) {
 		trying = with.Snapshot()
+		f.Tried = trying
 	}
 	p, err := planning.Dress(trying, f.Draft)
 	if err != nil {

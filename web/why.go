@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -97,7 +98,7 @@ func (s *Server) whyView(ctx context.Context, f Frame, id, facet string) (whyPag
 	if err != nil {
 		return whyPage{}, err
 	}
-	board := match.Of(f.Now, o)
+	board := match.Of(cmp.Or(f.Tried, f.Now), o)
 	cell, _ := board.Cell(id, facet)
 	page := whyPage{Frame: f, Cell: cellOf(s.beading(ctx, f), d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
 	page.Title = page.Of + ", " + surface.Title

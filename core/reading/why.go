@@ -104,7 +104,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	if meant := meant(d, f.Lookup, name); meant != "" {
 		return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-named-but", append(searched, meant)...), Fix: say.Of("reading/ask-instead", meant)})
 	}
-	return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-named", searched...), Fix: say.Of("reading/install-or-choose-one-there")})
+	return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-named", searched...), Fix: say.Of("reading/install-or-choose-one-there", name)})
 }
 
 // into says where a piece has to go so that a lookup finds it.
@@ -132,7 +132,7 @@ func noFont(d *desk.Desk, s desk.Surface, f desk.Facet, name string) *Problem {
 			Fix:  into(d, f.Lookup),
 		})
 	}
-	searches, fix := s.Does("search", "searches"), say.Of("reading/install-or-choose-one-there")
+	searches, fix := s.Does("search", "searches"), say.Of("reading/install-or-choose-one-there", family)
 	if face, ok := instead(d, f.Lookup, family); ok {
 		return problem(Problem{Code: NotFound, Says: say.Of("reading/no-folder-has-font-instead", searches, family, face.Family()), Fix: fix})
 	}
