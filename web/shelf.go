@@ -7,6 +7,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -39,6 +40,8 @@ const maxShelf = 60
 type shelfPage struct {
 	Frame
 	Words, Kind, Only string // what is looked for: words, a kind, "mine", "used" or "newer"
+	Sort              string // "" is one's own first
+	Sorts             []choice
 	Kinds             []choice
 	Onlys             []choice
 	Count, Mine       int
@@ -62,6 +65,23 @@ type shelfView struct {
 	Named            []string // settings and looks that would miss it
 	Newer            *markets.Newer
 	OnDraft          bool
+	placed           time.Time // by Ivelt
+}
+
+// shelfOrders are what the shelf can be sorted by.
+var shelfOrders = []struct {
+	name, title string
+	by          func(a, b shelfView) int
+}{
+	{"", "yours first", func(a, b shelfView) int {
+		return cmp.Or(first(a.Mine, b.Mine), first(len(a.UsedBy) > 0, len(b.UsedBy) > 0))
+	}},
+	{"name", "by name", func(a, b shelfView) int { return 0 }},
+	{"kind", "by kind", func(a, b shelfView) int {
+		return cmp.Compare(slices.Index(parcel.Kinds(), a.Kind), slices.Index(parcel.Kinds(), b.Kind))
+	}},
+	{"latest", "latest first", func(a, b shelfView) int { return b.placed.Compare(a.placed) }},
+	{"used", "in use first", func(a, b shelfView) int { return cmp.Compare(len(b.UsedBy), len(a.UsedBy)) }},
 }
 
 func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
@@ -69,7 +89,7 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := shelfPage{Frame: f, Words: strings.TrimSpace(r.FormValue("q")), Kind: r.FormValue("kind"), Only: r.FormValue("only")}
+	p := shelfPage{Frame: f, Words: strings.TrimSpace(r.FormValue("q")), Kind: r.FormValue("kind"), Only: r.FormValue("only"), Sort: r.FormValue("sort")}
 	if p.Newer, err = s.App.Markets.Newer(f.Desk); err != nil {
 		return err
 	}
@@ -118,7 +138,7 @@ func (v shelfView) wanted(p shelfPage) bool {
 // address is that of the page with one wish changed.
 func (p shelfPage) address(name, value string) string {
 	q := url.Values{}
-	for key, now := range map[string]string{"q": p.Words, "kind": p.Kind, "only": p.Only, "all": ""} {
+	for key, now := range map[string]string{"q": p.Words, "kind": p.Kind, "only": p.Only, "sort": p.Sort, "all": ""} {
 		if key == name {
 			now = value
 		}
@@ -144,10 +164,13 @@ func (p *shelfPage) choices(counts map[parcel.Kind]int) {
 	for _, o := range [][2]string{{"", "all"}, {"mine", "only mine"}, {"used", "in use"}, {"newer", "with a newer version"}} {
 		p.Onlys = append(p.Onlys, choice{Value: o[0], Title: o[1], Chosen: p.Only == o[0]})
 	}
+	for _, o := range shelfOrders {
+		p.Sorts = append(p.Sorts, choice{Value: o.name, Title: o.title, Chosen: p.Sort == o.name})
+	}
 }
 
-// installed are the pieces of all kinds that some surface of a desk finds, one's own first,
-// then those in use; what Ivelt put in place besides goes to the page's Lost.
+// installed are the pieces of all kinds that some surface of a desk finds, in the page's
+// order; what Ivelt put in place besides goes to the page's Lost.
 func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 	f := p.Frame
 	packs, err := s.App.Pieces.Shelf(f.Desk)
@@ -155,6 +178,10 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 		return nil, err
 	}
 	placed, err := s.App.Pieces.Placed(f.Desk)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.App.Record.Pieces(f.Desk.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -178,6 +205,11 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 				continue
 			}
 			found[i], v.Removes, v.Named = true, row.Path, row.Named
+		}
+		for _, row := range rows {
+			if strings.HasPrefix(v.Path+"/", row.Path+"/") {
+				v.placed = row.PlacedAt
+			}
 		}
 		for i := range p.Newer {
 			if strings.HasPrefix(v.Path+"/", p.Newer[i].Piece.Path+"/") {
@@ -211,8 +243,14 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 			p.Lost = append(p.Lost, row)
 		}
 	}
+	order := shelfOrders[0]
+	for _, o := range shelfOrders {
+		if o.name == p.Sort {
+			order = o
+		}
+	}
 	slices.SortStableFunc(out, func(a, b shelfView) int {
-		return cmp.Or(first(a.Mine, b.Mine), first(len(a.UsedBy) > 0, len(b.UsedBy) > 0), strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)))
+		return cmp.Or(order.by(a, b), strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)))
 	})
 	return out, nil
 }

@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -41,6 +42,12 @@ func TestShelfOfAllKinds(t *testing.T) {
 	require.Equal(t, []string{"pointer-Sandpiper"}, shelf("kind=pointer"))
 	require.Equal(t, []string{"icons-Glasswort"}, shelf("q=glass+icon"))
 	require.Empty(t, shelf("only=newer"))
+	byKind := shelf("sort=kind")
+	require.ElementsMatch(t, all, byKind)
+	require.Less(t, slices.Index(byKind, "widgets-Saltpan"), slices.Index(byKind, "icons-Foreshore"))
+	require.Less(t, slices.Index(byKind, "icons-Foreshore"), slices.Index(byKind, "pointer-Sandpiper"))
+	byName := shelf("sort=name&kind=icons")
+	require.True(t, slices.IsSorted(byName), "%v", byName)
 	page, _ := v.get("/d/dunlin/shelf?q=nothinglikethis")
 	require.Contains(t, page, "Nothing found")
 
@@ -60,6 +67,8 @@ func TestShelfOfAllKinds(t *testing.T) {
 	v.post("/d/avocet/draft/drop", nil)
 	page, _ = v.get("/d/avocet/shelf?kind=pointer")
 	require.Contains(t, page, "named in the saved look “Low tide”")
+	page, _ = v.get("/d/avocet/shelf?sort=latest")
+	require.Equal(t, "pointer-Limpet", ids(shelved, 1, page)[0])
 }
 
 // TestAWallOfMany: of 300 pieces a wall shows the first, with what is chosen and what is in
