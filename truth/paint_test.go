@@ -242,7 +242,7 @@ func raster(t *testing.T, svg []byte) image.Image {
 	require.True(t, ok)
 	dir := t.TempDir()
 	write(t, filepath.Join(dir, "a.svg"), string(svg))
-	c := tool(t, "chromium", "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", fmt.Sprintf("--window-size=%d,%d", w, h),
+	c := tool(t, "chromium-headless-shell", "chromium-headless-shell", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", fmt.Sprintf("--window-size=%d,%d", w, h),
 		"--user-data-dir="+filepath.Join(dir, "profile"), "--screenshot="+filepath.Join(dir, "a.png"), "file://"+filepath.Join(dir, "a.svg"))
 	require.NoError(t, c.Run())
 	return picture(t, filepath.Join(dir, "a.png"))

@@ -33,7 +33,7 @@ func pixels(t *testing.T, svgs []string) image.Image {
 	dir := t.TempDir()
 	page := "<!doctype html><style>body { margin: 0 } svg { display: block }</style>" + strings.Join(svgs, "\n")
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "page.html"), []byte(page), 0o644))
-	cmd := exec.Command("chromium", "--headless=new", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--force-color-profile=srgb",
+	cmd := exec.Command("chromium-headless-shell", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--force-color-profile=srgb",
 		"--user-data-dir="+filepath.Join(dir, "profile"), fmt.Sprintf("--window-size=500,%d", 80*len(svgs)+200), "--screenshot="+filepath.Join(dir, "out.png"), "file://"+filepath.Join(dir, "page.html"))
 	out, err := cmd.CombinedOutput()
 	require.NoError(t, err, string(out))

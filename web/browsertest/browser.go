@@ -31,7 +31,7 @@ var NoPictures = chromedp.Flag("blink-settings", "imagesEnabled=false")
 func Start(t testing.TB, url string, options ...chromedp.ExecAllocatorOption) *Browser {
 	t.Helper()
 	opts := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.ExecPath("/usr/bin/chromium-headless-shell"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.UserDataDir(t.TempDir()))
 	opts = append(opts, options...)
 	ctx, cancel := chromedp.NewExecAllocator(t.Context(), opts...)
