@@ -79,7 +79,7 @@ func TestFindings(t *testing.T) {
 		byHand         func(r rig)
 	}{
 		{"name not found", reading.NotFound, "quayside", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) {},
-			`searches has an icon pack named "Shingle"`, "Install it", func(r rig) { r.put("~/.icons/Shingle/index.theme", iconIndex) }},
+			`searches has an icon pack named "Shingle"`, "or choose another", func(r rig) { r.put("~/.icons/Shingle/index.theme", iconIndex) }},
 		{"written otherwise", reading.NotFound, "quayside", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) { r.put("~/.icons/shingle/index.theme", iconIndex) },
 			`There is "shingle"`, "Ask for shingle instead", func(r rig) { require.NoError(t, os.Rename(r.host("~/.icons/shingle"), r.host("~/.icons/Shingle"))) }},
 		{"not for this surface", reading.NotForThis, "quayside", desk.FacetBar, map[string]string{desk.FacetBar: "Dune"}, func(r rig) { themed("gtk-3.0/gtk.css")(r, "~/.themes/Dune") },

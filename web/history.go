@@ -8,9 +8,13 @@ import (
 	"ivelt/app/changes"
 )
 
+// maxPast is how many entries a page of the history shows.
+const maxPast = 50
+
 type historyPage struct {
 	Frame
 	Past  []pastView
+	Older int                    // entries that are not shown
 	Asked []changes.Administered // what an administrator did for the desk
 	Begun string                 // by an administrator, and not ended
 }
@@ -26,11 +30,15 @@ func (s *Server) history(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	past, err := s.App.History.Entries(f.Desk)
+	shown := maxPast
+	if r.FormValue("all") != "" {
+		shown = 0
+	}
+	past, older, err := s.App.History.Latest(f.Desk, shown)
 	if err != nil {
 		return err
 	}
-	page := historyPage{Frame: f}
+	page := historyPage{Frame: f, Older: older}
 	if page.Asked, page.Begun, err = changes.AdministeredFor(f.Desk.Desk); err != nil {
 		return err
 	}

@@ -33,24 +33,32 @@ func NewHistory(s historyStore, kept store.Blobs, plans *Plans) *History {
 
 // Entries returns the desk's checkpoints with their plans, newest first.
 func (h *History) Entries(d *desks.Managed) ([]Past, error) {
+	out, _, err := h.Latest(d, 0)
+	return out, err
+}
+
+// Latest are the last n of them, and how many older ones there are; all for 0.
+func (h *History) Latest(d *desks.Managed, n int) (latest []Past, older int, err error) {
 	rows, err := h.store.Checkpoints(d.ID)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
+	}
+	if n > 0 && len(rows) > n {
+		rows, older = rows[:n], len(rows)-n
 	}
 	readings := reading.All(d.Desk)
-	var out []Past
 	for _, c := range rows {
 		p, err := h.plans.Get(d, c.PlanID)
 		if err != nil {
-			return nil, err
+			return nil, 0, err
 		}
 		past := Past{CheckpointRow: c, Plan: p}
 		if c.GoneOn == nil {
 			past.StillNamed = stillNamed(d, p, readings)
 		}
-		out = append(out, past)
+		latest = append(latest, past)
 	}
-	return out, nil
+	return latest, older, nil
 }
 
 // Past is one entry of a desk's history.
