@@ -181,7 +181,8 @@ func (b *browser) keep(name string) {
 		return
 	}
 	b.Is(`document.querySelectorAll("main, aside").forEach(e => e.scrollTop = 0)`)
-	b.Until(`[...document.images].every(i => i.complete || i.loading === "lazy" && (i.offsetParent === null || i.getBoundingClientRect().top > innerHeight))`)
+	b.Is(`document.querySelectorAll("img[loading=lazy]").forEach(e => e.loading = "eager")`)
+	b.Until(`[...document.images].every(i => i.complete)`)
 	b.Is(`document.activeElement?.blur()`)
 	png, err := chromedp.Run(b.Context, chromedp.CaptureScreenshot())
 	require.NoError(b.t, err)
