@@ -141,7 +141,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 			if value, excepted := o.Excepted(surface.ID, info.Name); excepted {
 				says := fine.Says(info.Name, value)
 				if value == "" {
-					says = "its own"
+					says = "default"
 				}
 				row.Except = append(row.Except, exceptView{surface.Title, says})
 			}

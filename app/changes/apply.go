@@ -191,10 +191,10 @@ func (ap *Applier) keepAsIs(d *desks.Managed, p plan.Plan, note string) error {
 		}
 		b, err := regular.Read(d.HostPath(op.Path), plan.MaxOriginal)
 		if err != nil {
-			return fmt.Errorf("keep %s as it is: %w", d.Show(op.Path), err)
+			return fmt.Errorf("cannot keep a copy of %s: %w", d.Show(op.Path), err)
 		}
 		if hash, err := ap.kept.Put(b); err != nil || hash != op.Before.Hash {
-			return errors.Join(fmt.Errorf("keep %s as it is: %w", d.Show(op.Path), plan.ErrChanged), err)
+			return errors.Join(fmt.Errorf("cannot keep a copy of %s: %w", d.Show(op.Path), plan.ErrChanged), err)
 		}
 	}
 	b, err := json.Marshal(p)
