@@ -9,7 +9,6 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
-	"sync"
 	"syscall"
 	"time"
 
@@ -19,26 +18,14 @@ import (
 	"ivelt/core/xsettings"
 )
 
-// Fresh is how long an answer of the display is taken for the present one.
-const Fresh = time.Second
-
-// Of returns what tells of the session on a display, ":0"; without one only the
-// time of signing in is told. What cannot be learned is left out.
+// Of returns what tells of the session on a display, ":0", each time anew; without one only
+// the time of signing in is told. What cannot be learned is left out.
 func Of(display string) func() desk.Session {
-	var (
-		lock sync.Mutex
-		last desk.Session
-		at   time.Time
-	)
 	started := Started()
 	return func() desk.Session {
-		lock.Lock()
-		defer lock.Unlock()
-		if now := time.Now(); now.Sub(at) > Fresh {
-			last, _ = Ask(display)
-			last.Started, at = started, now
-		}
-		return last
+		now, _ := Ask(display)
+		now.Started = started
+		return now
 	}
 }
 

@@ -48,6 +48,7 @@ type Desk struct {
 	// by all forms of the desk, so keys say where files lie, see [Desk.Where].
 	Cache    *cache.Cache
 	told     map[string]Value // see [Desk.Told]
+	settled  bool             // see [Desk.Settled]
 	writable *atomic.Bool     // nil: it is not
 	surfaces *surfaces
 	snapshot *snapshot // nil: nothing is remembered

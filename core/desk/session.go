@@ -89,29 +89,40 @@ func ParseHeld(b []byte) (Held, error) {
 	return out, nil
 }
 
-// Now is what is known of the desk's session. A desk that is only looked at, see [Desk.Laid],
-// has what Ivelt's own provider would make of its files.
+// Now is what is known of the desk's session, asked once for one go through its readings. A
+// desk that is only looked at, see [Desk.Laid] and [Desk.Settled], has what Ivelt's own
+// provider would make of its files.
 func (d *Desk) Now() Session {
 	if d.Running == nil {
 		return Session{}
 	}
-	now := d.Running()
-	if !now.Own || d.Front == "" && len(d.Gone) == 0 {
+	return Once(d, "session", func() Session {
+		now := d.Running()
+		if !now.Own || !d.settled && d.Front == "" && len(d.Gone) == 0 {
+			return now
+		}
+		b, err := d.Tree().ReadSettings(Name(d.First(SessionFile)))
+		if err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return now
+		}
+		held, err := ParseHeld(b)
+		if err != nil {
+			return now
+		}
+		now.XSettings = held.XSettings
+		for name, value := range held.Resources {
+			now.Resources = xresources.Set(now.Resources, name, value)
+		}
 		return now
-	}
-	b, err := d.Tree().ReadSettings(Name(d.First(SessionFile)))
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return now
-	}
-	held, err := ParseHeld(b)
-	if err != nil {
-		return now
-	}
-	now.XSettings = held.XSettings
-	for name, value := range held.Resources {
-		now.Resources = xresources.Set(now.Resources, name, value)
-	}
-	return now
+	})
+}
+
+// Settled is the desk once Ivelt's own provider has told programs what its file says, which
+// is a moment after that was written: what plans start from.
+func (d *Desk) Settled() *Desk {
+	out := *d
+	out.snapshot, out.settled = nil, true
+	return &out
 }
 
 // Display is where the desk's programs draw: "wayland", with a compositor, or

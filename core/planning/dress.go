@@ -74,7 +74,7 @@ func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first 
 // it on the desk seen.
 func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 	// What a plan is worked out from does not change while it is.
-	b.d, seen = b.d.Snapshot(), seen.Snapshot()
+	b.d, seen = b.d.Settled().Snapshot(), seen.Settled().Snapshot()
 	b.seen, b.outfit, b.unsetting, b.told = seen, o, map[string]bool{}, map[string]bool{}
 	for _, s := range b.d.Surfaces() {
 		s = reading.Filled(b.d, s, b.wants(s))

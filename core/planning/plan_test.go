@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -23,6 +24,7 @@ import (
 	"ivelt/core/plan/plantest"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/xsettings"
 )
 
 // TestTwoLinesOfOneFile: facets that one file sets are one operation on it.
@@ -45,6 +47,27 @@ func TestTwoLinesOfOneFile(t *testing.T) {
 	again, err := planning.Dress(b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
 	require.NoError(t, err)
 	require.Empty(t, again.Ops)
+}
+
+// TestAProviderThatTellsWhatWasSaidBefore is a moment behind its file: a plan that is made
+// then is the same as a moment later.
+func TestAProviderThatTellsWhatWasSaidBefore(t *testing.T) {
+	b := plantest.New(t)
+	b.D.SetSurfaces(desk.Builtin())
+	b.Write(".icons/Old/index.theme", "[Icon Theme]\nName=Old\nDirectories=\n", 0o644)
+	b.Write(".gtkrc-2.0", "gtk-icon-theme-name=\"Old\"\n", 0o644)
+	b.Write(".config/ivelt/session.conf", "[XSettings]\nNet/IconThemeName=Old\n", 0o644)
+	tells := "Old"
+	b.D.Running = func() desk.Session {
+		return desk.Session{Own: true, XSettings: xsettings.Settings{"Net/IconThemeName": tells}}
+	}
+	want := b.Dress("New")
+	require.True(t, slices.ContainsFunc(want.Ops, func(op plan.Op) bool { return strings.HasSuffix(op.Path, "/.gtkrc-2.0") }))
+	tells = "New" // what was said before the last change
+	require.Equal(t, want, b.Dress("New"))
+	s, _ := b.D.Surface("gtk3")
+	f, _ := s.Facet(desk.FacetIcons)
+	require.Equal(t, "New", reading.Told(b.D, s, f).Value, "a reading is what programs are told now")
 }
 
 func TestDressAndGoBack(t *testing.T) {
