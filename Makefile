@@ -19,7 +19,7 @@ test-long:
 
 test-rest:
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(LONG:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -v ivelt/truth # says how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -parallel 4 -v ivelt/truth # which waits for other programs; says how much was compared
 
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme, parcel and font of the real makers' packages, with tables

@@ -39,6 +39,7 @@ var Quayside = Program{
 		{"Look", "font", aFont, "Sans 11"},
 		{"Look", "opacity", number(0, 9999), "100"},
 		{"Look", "blur", number(0, 9999), "0"},
+		{"Look", "saturation", number(0, 300), "100"},
 		{"Look", "backdrop", aPath, ""},
 		{"Look", "menu-picture", aPath, ""},
 		{"Look", "effects", oneOf("none", "few", "all"), "few"},
@@ -139,6 +140,8 @@ var profileSettings = []Setting{
 	{"Look", "opacity", number(20, 100), "100"},
 	{"Look", "blur", number(0, 64), "0"},
 	{"Look", "bars", oneOf("shown", "hidden"), "shown"},
+	{"Look", "columns", number(20, 400), "80"},
+	{"Look", "rows", number(5, 200), "24"},
 	{"Start", "program", aPath, ""},
 }
 
@@ -185,6 +188,10 @@ func greeter(id, file, group, description, session string) Program {
 		Settings: []Setting{
 			{group, "theme", nil, "Plain"},
 			{group, "backdrop", aPath, ""},
+			{group, "icons", nil, "hicolor"},
+			{group, "pointer", nil, ""},
+			{group, "pointer-size", number(8, 256), "24"},
+			{group, "font", aFont, "Sans 12"},
 			{group, "person", aPath, ""},
 			{group, "pane", oneOf("shown", "hidden"), "shown"},
 			{group, "num-lock", oneOf("on", "off"), "off"},

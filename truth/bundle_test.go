@@ -18,6 +18,7 @@ import (
 // made and holds the list and every file against `gresource` (Debian:
 // libglib2.0-dev-bin, libglib2.0-bin), plain and compressed.
 func TestResourceBundlesAgreeWithGLib(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	r := rand.New(rand.NewPCG(3, 4))
 	var xml strings.Builder

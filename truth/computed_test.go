@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -169,15 +170,15 @@ func sameValue(a, b string) bool {
 	if a == b {
 		return true
 	}
-	same, known := compared[[2]string{a, b}]
+	same, known := compared.Load([2]string{a, b})
 	if !known {
 		same = compareValues(a, b)
-		compared[[2]string{a, b}] = same
+		compared.Store([2]string{a, b}, same)
 	}
-	return same
+	return same.(bool)
 }
 
-var compared = map[[2]string]bool{}
+var compared sync.Map // of pairs that were, to whether they are the same
 
 func compareValues(a, b string) bool {
 	norm := func(s string) (string, []float64) {
@@ -244,6 +245,7 @@ func (c *tally) log(t *testing.T, label string) float64 {
 // TestComputedStylesAgreeWithGTK: all controls, all properties, under GTK's own
 // themes, the demo's and generated sheets.
 func TestComputedStylesAgreeWithGTK(t *testing.T) {
+	t.Parallel()
 	themes := t.TempDir()
 	require.NoError(t, demo.WriteThemes(themes))
 	for _, g := range eachGTK(t) {
@@ -294,6 +296,7 @@ func TestComputedStylesAgreeWithGTK(t *testing.T) {
 
 // TestRealComputedStyles: all controls, all properties, under real makers' sheets.
 func TestRealComputedStyles(t *testing.T) {
+	t.Parallel()
 	for _, g := range eachGTK(t) {
 		label := fmt.Sprint("gtk", g.generation)
 		all := map[string]*score{"worked": {}, "held out": {}}

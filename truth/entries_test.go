@@ -41,6 +41,7 @@ func listing(t *testing.T, file string) []string {
 }
 
 func TestEntriesAgreeWithTarAndUnzip(t *testing.T) {
+	t.Parallel()
 	dir := strandline(t)
 	files, err := filepath.Glob(filepath.Join(dir, "parcels", "*"))
 	require.NoError(t, err)
@@ -91,6 +92,7 @@ const secret = "samphire"
 // TestEveryKindOfArchive packs one pack with Debian's tools in every way, and
 // compares the listings and the contents.
 func TestEveryKindOfArchive(t *testing.T) {
+	t.Parallel()
 	packs := t.TempDir()
 	require.NoError(t, demo.WritePacks(packs, "Glasswort"))
 	root := filepath.Join(t.TempDir(), "deb")
@@ -181,6 +183,7 @@ func packTango(t *testing.T) string {
 // TestCommandLineContract runs the built binary on the demo's parcels and on a
 // real pack.
 func TestCommandLineContract(t *testing.T) {
+	t.Parallel()
 	ivelt := ivelt(t)
 	market, home, system := strandline(t), t.TempDir(), t.TempDir()
 	run := func(in string, args ...string) (out, complaint string, code int) {

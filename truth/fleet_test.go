@@ -43,6 +43,7 @@ class CallbackModule(CallbackBase):
 // changes, a home that somebody has changed is put right, and one that fails is told and does
 // not stop the others.
 func TestAFleetIsDressed(t *testing.T) {
+	t.Parallel()
 	homes := 6
 	if *all {
 		homes = 20

@@ -42,6 +42,7 @@ func facesIn(t *testing.T, folders []string) (faces []fontfile.Face) {
 // what else is installed does not matter (Debian: fontconfig, fonts-dejavu-core,
 // fonts-liberation, fonts-lato, and the font packages of the list).
 func TestFontsAreThoseOfFontconfig(t *testing.T) {
+	t.Parallel()
 	const installed = "/usr/share/fonts/truetype/"
 	usual := []string{installed + "dejavu", installed + "lato", installed + "liberation"}
 	sets := map[string][]string{"the usual ones": usual, "a printer's": {installed + "dejavu"}, "many": slices.Clone(usual)}

@@ -87,6 +87,7 @@ func ourIndex(bases []string, theme string) *icontheme.Index {
 }
 
 func TestIconLookupAgreesWithGTK(t *testing.T) {
+	t.Parallel()
 	program := build(t, "iconlookup", "gtk+-3.0", "libgtk-3-dev")
 	packs := t.TempDir()
 	require.NoError(t, demo.WritePacks(packs, "Wrack", "Shingle", "Shingle-Coral", "Glasswort"))
@@ -115,6 +116,7 @@ func TestIconLookupAgreesWithGTK(t *testing.T) {
 // TestOddThemesAgreeWithGTK makes themes with everything that makers get wrong
 // or the specification leaves open, over two base folders.
 func TestOddThemesAgreeWithGTK(t *testing.T) {
+	t.Parallel()
 	program := build(t, "iconlookup", "gtk+-3.0", "libgtk-3-dev")
 	total := 0
 	for seed := range uint64(60) {

@@ -82,6 +82,7 @@ func TestInstalledIsSeenWhereItShouldBe(t *testing.T) {
 // each toolkit says of itself (Debian: libgtk2.0-dev, libgtk-3-dev,
 // libgtk-4-dev).
 func TestSearchedFoldersAreThoseOfTheToolkits(t *testing.T) {
+	t.Parallel()
 	home := t.TempDir()
 	d, err := desk.Open("t", home, "/", "")
 	require.NoError(t, err)

@@ -35,6 +35,7 @@ func hued(from, to float64) func(market.Looks) bool {
 // TestLooksAreWhatNamesSay: what is measured of real pieces, against the words that their
 // makers call them by.
 func TestLooksAreWhatNamesSay(t *testing.T) {
+	t.Parallel()
 	type count struct{ asked, kept int }
 	counts := map[string]*count{"worked": {}, "held out": {}}
 	for _, p := range realPacks(t) {

@@ -152,6 +152,7 @@ func weak(all map[string]score) string {
 // TestControlsLookAsGTKPaintsThem draws controls under the demo's themes, and
 // compares colours at points of a grid in each.
 func TestControlsLookAsGTKPaintsThem(t *testing.T) {
+	t.Parallel()
 	p := newPainting(t)
 	for i, kit := range toolkits {
 		for _, theme := range []string{"Reedbed", "Saltpan", "Groyne", "Reedbed-Dark-Compact"} {
@@ -170,6 +171,7 @@ func TestControlsLookAsGTKPaintsThem(t *testing.T) {
 
 // TestRealControlsLookAsGTKPaintsThem does so under real makers' themes.
 func TestRealControlsLookAsGTKPaintsThem(t *testing.T) {
+	t.Parallel()
 	p := newPainting(t)
 	parts := map[string]*score{"worked": {}, "held out": {}}
 	themes := realThemes(t, "index.theme")

@@ -19,6 +19,7 @@ import (
 // TestPointersAgreeWithLibXcursor reads every shape of real pointer sets
 // (Debian: libxcursor-dev, dmz-cursor-theme, xcursor-themes).
 func TestPointersAgreeWithLibXcursor(t *testing.T) {
+	t.Parallel()
 	program := build(t, "xcursors", "xcursor", "libxcursor-dev")
 	total := 0
 	for _, set := range []string{"DMZ-White", "DMZ-Black", "redglass", "whiteglass", "handhelds"} {
@@ -65,6 +66,7 @@ func fcWeight(w int) int {
 // TestFontsAgreeWithFcScan (Debian: fontconfig, fonts-dejavu-core,
 // fonts-liberation, fonts-lato).
 func TestFontsAgreeWithFcScan(t *testing.T) {
+	t.Parallel()
 	total, apart := 0, 0
 	dirs := []string{"/usr/share/fonts/truetype/dejavu", "/usr/share/fonts/truetype/liberation", "/usr/share/fonts/truetype/lato"}
 	for _, p := range realPacks(t) {

@@ -23,6 +23,7 @@ import (
 // libxcursor-dev, xvfb). Then a pointer is put on by a plan, and all is asked
 // again.
 func TestTheDisplaysPointer(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	program := build(t, "pointer", "xcursor x11", "libxcursor-dev")
 	n := 0

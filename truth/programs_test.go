@@ -15,6 +15,7 @@ import (
 // desktop-file-validate (Debian: desktop-file-utils), and Ivelt's list of
 // programs against entries that hide, override or break each other.
 func TestProgramsAreValidAndListed(t *testing.T) {
+	t.Parallel()
 	w, err := demo.Open(t.Context(), filepath.Join(t.TempDir(), "world"), false)
 	require.NoError(t, err)
 	files, err := filepath.Glob(filepath.Join(w.Avocet.System, "usr/share/applications/*.desktop"))

@@ -94,6 +94,7 @@ func installed(t testing.TB, root string) (pieces []string) {
 // TestRealParcelsAreTakenApart: every package of the list, against where it puts what it
 // has. None may be missed, none invented.
 func TestRealParcelsAreTakenApart(t *testing.T) {
+	t.Parallel()
 	type count struct {
 		packages, theirs, missed, invented int
 		slow                               []string // more than one and a half times what dpkg-deb takes

@@ -19,6 +19,7 @@ import (
 // themes, and generated ones, and asks GTK's own parsers (Debian: libgtk-3-dev, libgtk-4-dev) which
 // lines they refuse: the same ones, no more, no fewer.
 func TestRealSheetsAreRefusedWhereGTKRefuses(t *testing.T) {
+	t.Parallel()
 	kits := map[int]toolkit{}
 	for _, kit := range eachGTK(t) {
 		kits[kit.generation] = kit

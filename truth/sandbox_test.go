@@ -53,6 +53,7 @@ func boxed(t *testing.T, home string, granted []string, in string, env []string,
 // the new one, and linked from one to the other, and grants of all kinds (Debian:
 // libgtk-3-dev, util-linux).
 func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	icons, worn := build(t, "iconlookup", "gtk+-3.0", "libgtk-3-dev"), build(t, "worn3", "gtk+-3.0", "libgtk-3-dev")
 	packs := []string{"Ebb", "Flood", "Slack"}
@@ -138,6 +139,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 // the pack's folder, whatever was put into the folders below since; and it is then
 // that the board says so (Debian: libgtk-3-bin, gtk-update-icon-cache).
 func TestAStaleCacheHidesIcons(t *testing.T) {
+	t.Parallel()
 	program := build(t, "iconlookup", "gtk+-3.0", "libgtk-3-dev")
 	for _, c := range []struct {
 		what                 string

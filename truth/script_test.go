@@ -33,6 +33,7 @@ import (
 // restore them. What is changed in between stops it. (Debian: dash, shellcheck,
 // coreutils.)
 func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
+	t.Parallel()
 	scripts, refused := 0, 0
 	for seed := range 40 * *times {
 		r := rand.New(rand.NewPCG(seed, 67))
@@ -128,6 +129,7 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 // TestTheBundleDoesWhatApplyDoes puts a piece in place of another, and takes one
 // away, by a plan and by its bundle. (Debian: dash, shellcheck, tar, findutils.)
 func TestTheBundleDoesWhatApplyDoes(t *testing.T) {
+	t.Parallel()
 	packs := t.TempDir()
 	require.NoError(t, demo.WritePacks(packs, "Wrack"))
 	p, err := parcel.Open(t.Context(), packs, archive.Options{})

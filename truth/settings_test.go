@@ -81,6 +81,7 @@ func reads(t *testing.T, d *desk.Desk, surface, facet string) reading.Reading {
 // TestReadingsAgreeWithGTK makes homes with settings files as messy as people
 // leave them, and as broken, and compares readings with what GTK says.
 func TestReadingsAgreeWithGTK(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	for _, kit := range toolkits {
 		n := 0
@@ -165,6 +166,7 @@ func write(t *testing.T, name, text string) {
 // TestGTKShowsWhatWasApplied dresses homes and asks the toolkits, then goes
 // back and asks again.
 func TestGTKShowsWhatWasApplied(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	dir := filepath.Join(t.TempDir(), "world")
 	w, err := demo.Open(t.Context(), dir, false)
@@ -215,6 +217,7 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 // TestReadingsAgreeWithGTK2 does the same with the resource files of GTK 2
 // (Debian: libgtk2.0-dev), and sets each facet from each of them.
 func TestReadingsAgreeWithGTK2(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	program := build(t, "settings2", "gtk+-2.0", "libgtk2.0-dev")
 	facets := []string{desk.FacetWidgets, desk.FacetIcons, desk.FacetPointer, desk.FacetPointerSize, desk.FacetFont}

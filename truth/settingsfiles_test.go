@@ -77,6 +77,7 @@ func said(form settingsfile.Form, v settingsfile.Value) string {
 // system, of the messy ones of the package, and of both with letters taken out and put
 // in, as json, tomllib, PyYAML and expat read it (Debian: python3, python3-yaml).
 func TestSettingsFilesAreReadAsPythonReadsThem(t *testing.T) {
+	t.Parallel()
 	most := 120
 	if *all {
 		most = 2000
@@ -182,6 +183,7 @@ func TestSettingsFilesAreReadAsPythonReadsThem(t *testing.T) {
 // TestSystemFilesAreEditedLosslessly sets values in settings files that are on the
 // system, and sets them back: not a letter is another.
 func TestSystemFilesAreEditedLosslessly(t *testing.T) {
+	t.Parallel()
 	most := 60
 	if *all {
 		most = 600

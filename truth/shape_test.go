@@ -16,6 +16,7 @@ import (
 // libharfbuzz-bin) in the font the demo's are made from and in
 // fonts-dejavu-core.
 func TestTextWidthsAgreeWithHarfBuzz(t *testing.T) {
+	t.Parallel()
 	own := filepath.Join(t.TempDir(), "own.ttf")
 	require.NoError(t, os.WriteFile(own, goregular.TTF, 0o644))
 	fonts, err := filepath.Glob("/usr/share/fonts/truetype/dejavu/*.ttf")

@@ -21,6 +21,7 @@ import (
 // (Debian: libgtk-3-dev, libgtk-4-dev, xvfb, fonts-dejavu-core,
 // fonts-liberation): within 1 px.
 func TestControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	programs := map[string]string{"gtk3": build(t, "sizes3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "sizes4", "gtk4", "libgtk-4-dev")}
 	compared := 0
@@ -60,6 +61,7 @@ func TestControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
 
 // TestRealControlsAreAsLargeAsGTKMakesThem does so under real makers' themes.
 func TestRealControlsAreAsLargeAsGTKMakesThem(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	programs := map[string]string{"gtk3": build(t, "sizes3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "sizes4", "gtk4", "libgtk-4-dev")}
 	parts := map[string]*score{"worked": {}, "held out": {}}

@@ -17,6 +17,7 @@ import (
 // and under a sheet of odd rules, and asks GTK 3 for the same (Debian:
 // libgtk-3-dev, xvfb). No other theme has a say: GTK is given an empty one.
 func TestStylesAgreeWithGTK(t *testing.T) {
+	t.Parallel()
 	program := build(t, "style", "gtk+-3.0", "libgtk-3-dev")
 	screen := display(t)
 	home := t.TempDir()

@@ -86,6 +86,7 @@ func (s styles2) hold(t *testing.T, home, theme string) (n count2) {
 // TestGTK2StylesAgree gives widgets styles by the demo's themes and by generated
 // resource files, and compares colours and thickness with what GTK 2 gives them.
 func TestGTK2StylesAgree(t *testing.T) {
+	t.Parallel()
 	s := styles2{build(t, "styles2", "gtk+-2.0", "libgtk2.0-dev"), display(t), ""}
 	compared, apart := 0, 0
 	check := func(what, home, theme string) {
@@ -118,6 +119,7 @@ var unfound = regexp.MustCompile(`Unable to locate theme engine in module_path: 
 
 // TestRealGTK2ThemesAgree holds every real theme's styles against GTK 2's own.
 func TestRealGTK2ThemesAgree(t *testing.T) {
+	t.Parallel()
 	themes := realThemes(t, "gtk-2.0/gtkrc")
 	s := styles2{build(t, "styles2", "gtk+-2.0", "libgtk2.0-dev"), display(t), yard.engines}
 	all := map[string]*[4]int{"worked": {}, "held out": {}} // themes, those that agree wholly, values, values that agree

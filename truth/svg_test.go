@@ -23,6 +23,7 @@ import (
 // their paths, and compares the pixels with rsvg-convert's (Debian: librsvg2-bin): the
 // mean difference of a part of a colour is 2/255 or less.
 func TestIconsAreDrawnAsLibrsvgDraws(t *testing.T) {
+	t.Parallel()
 	const size = 64
 	parts := map[string]*score{"worked": {}, "held out": {}}
 	for _, pack := range realPacks(t) {

@@ -45,6 +45,7 @@ func offered(t testing.TB, tree fs.FS) []market.Package {
 // held against `apt-cache dumpavail` (Debian: apt), and which version is newer against `dpkg
 // --compare-versions` (Debian: dpkg).
 func TestPackageListsAreAsAptReadsThem(t *testing.T) {
+	t.Parallel()
 	ours := offered(t, os.DirFS("/"))
 	line := func(name, version, size, sum, summary string) string {
 		return strings.Join([]string{name, version, size, sum, summary}, "\t")
@@ -111,6 +112,7 @@ func kindsHeldOut(name string) bool {
 // of what is installed here). What is called likely and is not, and what is there and is not
 // called likely, is counted and told by name.
 func TestWhatPackagesProbablyHave(t *testing.T) {
+	t.Parallel()
 	root := "/"
 	if *all {
 		root = t.TempDir()

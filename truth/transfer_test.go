@@ -101,6 +101,7 @@ func (s slow) Write(b []byte) (int, error) {
 // at the right checksum, by ranges, and an index that has not changed is not
 // sent again.
 func TestTransfersAgainstFileServers(t *testing.T) {
+	t.Parallel()
 	seed := uint64(time.Now().UnixNano())
 	r := rand.New(rand.NewPCG(seed, 3))
 	dir := t.TempDir()

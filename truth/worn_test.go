@@ -25,6 +25,7 @@ import (
 // wear, and compares the colour of a window: it is another in each sheet. Then a
 // theme is put on by a plan, and the toolkit asked again.
 func TestTheSheetThatIsWorn(t *testing.T) {
+	t.Parallel()
 	screen := display(t)
 	programs := map[string]string{"gtk3": build(t, "worn3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "worn4", "gtk4", "libgtk-4-dev")}
 	n := 0

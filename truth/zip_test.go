@@ -21,6 +21,7 @@ import (
 // with (GOROOT/src/archive/zip/testdata): made by many programs, some damaged.
 // Where that package reads one, the entries, modes and contents are the same.
 func TestZipsOfTheStandardLibrary(t *testing.T) {
+	t.Parallel()
 	root, err := exec.CommandContext(t.Context(), "go", "env", "GOROOT").Output()
 	require.NoError(t, err)
 	files, err := filepath.Glob(filepath.Join(strings.TrimSpace(string(root)), "src/archive/zip/testdata/*.zip"))

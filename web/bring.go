@@ -8,7 +8,9 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"net/url"
 	"path"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -16,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/app/desks"
+	"ivelt/core/desk"
 )
 
 // bring takes the file of a form, or several with the path of each before it, which become
@@ -47,7 +50,7 @@ func (s *Server) bring(w http.ResponseWriter, r *http.Request) error {
 		case part.FormName() != "parcel" || name == "":
 			continue
 		}
-		job := s.App.Library.Bring(name, up, r.ContentLength, "", parcelOf(d))
+		job := s.App.Library.Bring(name, up, r.ContentLength, "", parcelFor(d, r.URL.Query().Get("for")))
 		done := make(chan struct{})
 		go func() { _ = job.Wait(); close(done) }()
 		select { // not before all has come: the request ends with the answer
@@ -148,6 +151,27 @@ func (u *upload) Interrupt() {
 
 func parcelOf(d *desks.Managed) func(string) string {
 	return func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha }
+}
+
+// parcelFor is the same for a parcel that was brought for a facet.
+func parcelFor(d *desks.Managed, facet string) func(string) string {
+	of := parcelOf(d)
+	if !d.Has(facet) {
+		return of
+	}
+	everyone := ""
+	if forEveryone(d, facet) {
+		everyone = "&everyone"
+	}
+	return func(sha string) string { return of(sha) + "?for=" + url.QueryEscape(facet) + everyone }
+}
+
+// forEveryone reports whether what a facet names is found only where everyone reads.
+func forEveryone(d *desks.Managed, facet string) bool {
+	return slices.ContainsFunc(d.Surfaces(), func(s desk.Surface) bool {
+		f, ok := s.Facet(facet)
+		return ok && len(f.Lookup.Within) > 0
+	})
 }
 
 func (s *Server) bringHere(w http.ResponseWriter, r *http.Request) error {

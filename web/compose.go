@@ -101,7 +101,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 	var job *jobs.Job
 	then := "/d/" + d.ID + "/compose"
 	if sha := r.FormValue("parcel"); sha != "" {
-		job, err = s.App.Overlays.TryOn(d, sha, then)
+		job, err = s.App.Overlays.TryOn(d, sha, r.FormValue("facet"), then)
 	} else {
 		id, _ := strconv.ParseUint(r.FormValue("market"), 10, 32)
 		job, err = s.App.Overlays.TryFromMarket(d, markets.Ref{Market: uint(id), Entry: r.FormValue("entry"), Version: r.FormValue("version")}, then)

@@ -64,9 +64,9 @@ var facetGroups = func() []facetGroup {
 	groups := []facetGroup{{Title: "Any program"}, {Title: "A bar or a shell"}, {Title: "A terminal"}, {Title: "A login screen"}}
 	of := map[string]int{}
 	for i, list := range [][]string{
-		{desk.FacetBar, desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetBackdrop, desk.FacetFrame, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetWorkspaces, desk.FacetIconSize},
-		{desk.FacetPalette, desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetProfile, desk.FacetStart},
-		{desk.FacetLogin, desk.FacetLoginGround, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn},
+		{desk.FacetBar, desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetBackdrop, desk.FacetFrame, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetWorkspaces, desk.FacetIconSize},
+		{desk.FacetPalette, desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetColumns, desk.FacetRows, desk.FacetProfile, desk.FacetStart},
+		{desk.FacetLogin, desk.FacetLoginGround, desk.FacetLoginIcons, desk.FacetLoginPointer, desk.FacetLoginSize, desk.FacetLoginFont, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn},
 	} {
 		for _, name := range list {
 			of[name] = i + 1

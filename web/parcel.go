@@ -36,6 +36,8 @@ type parcelPage struct {
 	Ready  int      // pieces that are not in place yet
 	// Package is the system's that the parcel is, if it is not installed; "" for any other.
 	Package, PackageVersion string
+	For                     string // the facet it was brought for; "" for none
+	ForEveryone             bool   // which is found only where everyone reads
 }
 
 // Licences are those of its pieces, each once; what the market says of it if they tell none.
@@ -122,6 +124,9 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	}
 	f.Title = row.Title
 	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
+	if facet := r.URL.Query().Get("for"); f.Desk.Has(facet) {
+		page.For, page.ForEveryone = facet, forEveryone(f.Desk, facet)
+	}
 	roots := map[string]string{}
 	for _, pc := range contents.Pieces {
 		v := pieceView{Piece: pc, Placements: place.Placements(pc, f.Now), Picture: pieceTag(f.Desk.ID, row.SHA256, pc), Key: library.PieceKey(pc)}

@@ -33,7 +33,7 @@ var passes = regexp.MustCompile(`^(public-domain|CC0|CC-BY|GPL|LGPL|AGPL|MIT|BSD
 
 // shelfOf is the folder of an exported archive that a facet's piece goes to.
 var shelfOf = map[string]string{
-	desk.FacetWidgets: "themes", desk.FacetBar: "themes", desk.FacetFrame: "themes", desk.FacetNotices: "themes", desk.FacetIcons: "icons", desk.FacetPointer: "icons",
+	desk.FacetWidgets: "themes", desk.FacetBar: "themes", desk.FacetFrame: "themes", desk.FacetNotices: "themes", desk.FacetIcons: "icons", desk.FacetPointer: "icons", desk.FacetLoginIcons: "icons", desk.FacetLoginPointer: "icons", desk.FacetLoginFont: "fonts",
 	desk.FacetFont: "fonts", desk.FacetFontMono: "fonts", desk.FacetFontDocument: "fonts", desk.FacetFontTitle: "fonts", desk.FacetBackdrop: "backdrops", desk.FacetPalette: "palettes", desk.FacetLogin: "login", desk.FacetPictures: "styles",
 }
 

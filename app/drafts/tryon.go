@@ -138,7 +138,7 @@ func facetsOf(pc parcel.Piece) []string {
 	case parcel.Font:
 		return []string{desk.FacetFont}
 	case parcel.Backdrop:
-		return []string{desk.FacetBackdrop}
+		return []string{desk.FacetBackdrop, desk.FacetMenuIcon}
 	case parcel.Palette:
 		return []string{desk.FacetPalette}
 	case parcel.Style:
@@ -200,15 +200,15 @@ func (ov *Overlays) Overlay(d *desks.Managed) *desk.Desk {
 }
 
 // TryOn starts laying a parcel of the library out to be tried on, and puts
-// its pieces on the draft, of each kind the first. When done the job leads to
-// then.
-func (ov *Overlays) TryOn(d *desks.Managed, sha, then string) (*jobs.Job, error) {
+// its pieces on the draft, of each kind the first; for one facet alone, if it is
+// named, which a picture can be for the menu's button. When done the job leads to then.
+func (ov *Overlays) TryOn(d *desks.Managed, sha, facet, then string) (*jobs.Job, error) {
 	row, err := ov.store.Parcel(sha)
 	if err != nil {
 		return nil, err
 	}
 	return ov.jobs.Start("Try on "+cmp.Or(row.Title, row.Name), func(ctx context.Context, j *jobs.Job) error {
-		return ov.tryOn(ctx, j, d, sha, then)
+		return ov.tryOn(ctx, j, d, sha, facet, then)
 	}), nil
 }
 
@@ -224,7 +224,7 @@ func (ov *Overlays) TryFromMarket(d *desks.Managed, w markets.Ref, then string) 
 		if err != nil {
 			return err
 		}
-		return ov.tryOn(ctx, j, d, sha, then)
+		return ov.tryOn(ctx, j, d, sha, "", then)
 	}), nil
 }
 
@@ -233,7 +233,7 @@ var ErrNothingToTry = errors.New("there is no window theme, icon pack, pointer s
 
 // tryOn lays a parcel out and puts what the desk has of it on the draft; the job leads to then,
 // which shows the first facet of it.
-func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sha, then string) error {
+func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sha, facet, then string) error {
 	row, err := ov.store.Parcel(sha)
 	if err != nil {
 		return err
@@ -251,7 +251,7 @@ func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sh
 	}
 	after, done := before, map[string]bool{}
 	for _, p := range t.Pieces {
-		if done[p.Facet] || !d.Has(p.Facet) {
+		if asked := facet == p.Facet || facet == "" && p.Facet != desk.FacetMenuIcon; !asked || done[p.Facet] || !d.Has(p.Facet) {
 			continue
 		}
 		if len(done) == 0 && strings.HasSuffix(then, "/compose") {
@@ -327,7 +327,7 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 			switch {
 			case facet == desk.FacetFont:
 				t.Pieces = append(t.Pieces, TriedPiece{facet, pc.Name, library.PieceKey(pc)})
-			case facet == desk.FacetBackdrop:
+			case pc.Kind == parcel.Backdrop:
 				for _, file := range pc.Only {
 					t.Pieces = append(t.Pieces, TriedPiece{facet, path.Join(one[0].Target, path.Base(file)), library.PieceKey(pc)})
 				}

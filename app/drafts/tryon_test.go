@@ -48,7 +48,7 @@ func TestTryingOn(t *testing.T) {
 		return sha
 	}
 	try := func(sha string) error {
-		j, err := a.Overlays.TryOn(of, sha, "/then")
+		j, err := a.Overlays.TryOn(of, sha, "", "/then")
 		require.NoError(t, err)
 		return j.Wait()
 	}

@@ -35,6 +35,7 @@ const (
 	FacetBarHeight    = "bar-height"    // of the bar, px
 	FacetOpacity      = "opacity"       // of the bar, percent
 	FacetBlur         = "blur"          // of what is behind the bar, px
+	FacetSaturation   = "saturation"    // of the colours behind the bar, percent
 	FacetBackdrop     = "backdrop"      // a picture, by its full path
 	FacetFrame        = "frame"         // the theme of window frames, where they are set apart
 	FacetNotices      = "notices"       // the theme of notices, where they are set apart
@@ -47,10 +48,16 @@ const (
 	FacetGround       = "ground"        // of the terminal: how far it hides what is behind it, percent
 	FacetGroundBlur   = "terminal-blur" // of what shows through the terminal, px
 	FacetEdges        = "edges"         // whether the terminal has its menu and scroll bars
+	FacetColumns      = "columns"       // of the terminal's window, in letters
+	FacetRows         = "rows"          // of the terminal's window
 	FacetProfile      = "profile"       // the profile that the terminal opens with
 	FacetStart        = "start"         // the program that the terminal starts in it, by its full path
 	FacetLogin        = "login"         // the theme of the login screen
 	FacetLoginGround  = "login-ground"  // its backdrop, by its full path
+	FacetLoginIcons   = "login-icons"   // its icon pack, which an administrator chooses as all that is on it
+	FacetLoginPointer = "login-pointer" // its pointer set
+	FacetLoginSize    = "login-size"    // of its pointer, px
+	FacetLoginFont    = "login-font"    // its font
 	FacetPerson       = "person"        // the picture of the person on it, by its full path
 	FacetPane         = "pane"          // whether it offers sessions and languages
 	FacetNumLock      = "num-lock"      // whether it switches the number keys on
@@ -131,6 +138,7 @@ var Facets = []FacetInfo{
 	{FacetBarHeight, "Bar height", TakesNumber, 20, 96, "px", nil},
 	{FacetOpacity, "Bar opacity", TakesNumber, 0, 100, "%", nil},
 	{FacetBlur, "Bar blur", TakesNumber, 0, 64, "px", nil},
+	{FacetSaturation, "Bar saturation", TakesNumber, 0, 300, "%", nil},
 	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
 	{FacetFrame, "Frames", TakesPiece, 0, 0, "", nil},
 	{FacetNotices, "Notices", TakesPiece, 0, 0, "", nil},
@@ -143,10 +151,16 @@ var Facets = []FacetInfo{
 	{FacetGround, "Terminal opacity", TakesNumber, 20, 100, "%", nil},
 	{FacetGroundBlur, "Terminal blur", TakesNumber, 0, 64, "px", nil},
 	{FacetEdges, "Terminal menu and scroll bar", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
+	{FacetColumns, "Terminal columns", TakesNumber, 20, 400, "", nil},
+	{FacetRows, "Terminal rows", TakesNumber, 5, 200, "", nil},
 	{FacetProfile, "Terminal profile", TakesName, 0, 0, "", nil},
 	{FacetStart, "Terminal shell", TakesProgram, 0, 0, "", nil},
 	{FacetLogin, "Login screen", TakesPiece, 0, 0, "", nil},
 	{FacetLoginGround, "Login backdrop", TakesPicture, 0, 0, "", nil},
+	{FacetLoginIcons, "Login icons", TakesPiece, 0, 0, "", nil},
+	{FacetLoginPointer, "Login pointer", TakesPiece, 0, 0, "", nil},
+	{FacetLoginSize, "Login pointer size", TakesNumber, 8, 256, "px", nil},
+	{FacetLoginFont, "Login font", TakesFont, 0, 0, "", nil},
 	{FacetPerson, "Account picture", TakesPicture, 0, 0, "", nil},
 	{FacetPane, "Login options", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
 	{FacetNumLock, "Num lock", TakesWord, 0, 0, "", []string{"on", "off"}},
@@ -156,7 +170,7 @@ var Facets = []FacetInfo{
 
 // Layout are the facets that say where things are and not how they look: what can
 // be left behind when somebody else's outfit is taken.
-var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetWorkspaces, FacetEdges, FacetPane}
+var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
 
 // acting are the facets that do something and change more than a look: they start
 // programs, or let people in.
@@ -169,6 +183,25 @@ func (d *Desk) Acts(facet string) bool {
 		f, ok := s.Facet(facet)
 		return ok && f.Acts
 	})
+}
+
+// onLogin are what a login screen has of its own where other surfaces have the same: what is
+// on it is the system's, so that choosing for oneself does not choose for everyone.
+var onLogin = map[string]string{FacetIcons: FacetLoginIcons, FacetPointer: FacetLoginPointer, FacetPointerSize: FacetLoginSize, FacetFont: FacetLoginFont, FacetBackdrop: FacetLoginGround}
+
+// Called is what the surface calls a facet that surfaces of its kind have under a name of
+// their own.
+func (s Surface) Called(facet string) string {
+	if own := onLogin[facet]; own != "" && s.Kind == "login" {
+		return own
+	}
+	return facet
+}
+
+// Vital reports whether a login screen may fail to come up for want of a facet's piece. Of
+// icons, pointers and fonts every program has others to show instead.
+func Vital(facet string) bool {
+	return !slices.Contains([]string{FacetLoginIcons, FacetLoginPointer, FacetLoginFont}, facet)
 }
 
 // ByItself is the value of [FacetSignIn] with which nobody is asked who they are.

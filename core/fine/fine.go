@@ -115,7 +115,11 @@ func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
 		v.Options = slices.Clone(ButtonOrders)
 	case desk.TakesFont:
 		if v.Name != desk.FacetFont {
-			v.Options = families(d, v.Now, v.Name == desk.FacetFontMono)
+			folders := fontbook.Folders(d)
+			if v.Name == desk.FacetLoginFont {
+				folders = v.lookedIn(d)
+			}
+			v.Options = families(d, v.Now, v.Name == desk.FacetFontMono, folders)
 			break
 		}
 		// the family is chosen among the fonts
@@ -127,6 +131,17 @@ func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
 			v.Options = pointerSizes(d, look)
 		}
 	}
+}
+
+// lookedIn are the folders that surfaces look for the setting's pieces in.
+func (v *Setting) lookedIn(d *desk.Desk) []string {
+	var out []string
+	for _, s := range d.Surfaces() {
+		if f, ok := s.Facet(v.Name); ok {
+			out = append(out, f.Lookup.Folders...)
+		}
+	}
+	return out
 }
 
 // choose marks what is shown now, which is an option too.
@@ -166,13 +181,13 @@ func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
 
 // families are those of the desk, in the size of what is shown now; those of fixed width
 // alone, where that is asked.
-func families(d *desk.Desk, now string, fixed bool) []Option {
+func families(d *desk.Desk, now string, fixed bool, folders []string) []Option {
 	_, size := desk.SplitFont(now)
 	if size == 0 {
 		size = 11
 	}
 	var out []Option
-	for _, f := range fontbook.Of(d, fontbook.Folders(d)).Families() {
+	for _, f := range fontbook.Of(d, folders).Families() {
 		if fixed && !f.Fixed {
 			continue
 		}
@@ -218,7 +233,11 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 			}
 		}
 	case desk.TakesFont:
-		out = families(d, now, of.Name == desk.FacetFontMono)
+		folders := fontbook.Folders(d)
+		if surface.Greeter != nil {
+			folders = of.Lookup.Folders
+		}
+		out = families(d, now, of.Name == desk.FacetFontMono, folders)
 	case desk.TakesPicture:
 		for _, p := range reading.Choices(d, surface, of) {
 			out = append(out, Option{Value: p, Title: path.Base(p)})

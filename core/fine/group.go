@@ -20,11 +20,11 @@ var Groups = []Group{
 	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize}},
 	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
 	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
-	{desk.FacetBar, "Bar", []string{desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
+	{desk.FacetBar, "Bar", []string{desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
 	{desk.FacetBackdrop, "Backdrop", nil},
-	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetProfile, desk.FacetStart}},
+	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetColumns, desk.FacetRows, desk.FacetProfile, desk.FacetStart}},
 	{desk.FacetPictures, "Picture style", nil},
-	{desk.FacetLogin, "Login screen", []string{desk.FacetLoginGround, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn}},
+	{desk.FacetLogin, "Login screen", []string{desk.FacetLoginGround, desk.FacetLoginIcons, desk.FacetLoginPointer, desk.FacetLoginSize, desk.FacetLoginFont, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn}},
 }
 
 // GroupOf is the group that a facet is chosen in; false if there is no such facet.

@@ -189,6 +189,20 @@ func Strip(im image.Image, part image.Rectangle, w, h int, at image.Rectangle, b
 	return out
 }
 
+// saturate makes the colours of an opaque picture so many times as strong (Filter Effects
+// Module Level 1, "feColorMatrix", type saturate).
+func saturate(im *image.RGBA, s float64) {
+	if s == 1 {
+		return
+	}
+	clamped := func(v float64) uint8 { return uint8(min(max(v+0.5, 0), 255)) }
+	for i := 0; i+3 < len(im.Pix); i += 4 {
+		r, g, b := float64(im.Pix[i]), float64(im.Pix[i+1]), float64(im.Pix[i+2])
+		grey := 0.213*r + 0.715*g + 0.072*b
+		im.Pix[i], im.Pix[i+1], im.Pix[i+2] = clamped(grey+s*(r-grey)), clamped(grey+s*(g-grey)), clamped(grey+s*(b-grey))
+	}
+}
+
 // blurred is a picture through a Gaussian, by three box blurs one after the other
 // (Filter Effects Module Level 1, "feGaussianBlur"); what is outside of it is
 // clear. Only the rows and columns of at, and as far around as counts, are right.
@@ -339,7 +353,9 @@ func (j *judging) strip(s desk.Surface, m desk.Monitor, p *scenery, crop image.R
 	if !crop.Empty() {
 		part = crop
 	}
-	return where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur/float64(k)))}, true
+	strip := Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur/float64(k))
+	saturate(strip, float64(number(j.look, desk.FacetSaturation, s.ID, 0, 300, 100))/100)
+	return where{m, p.path, sampled(strip)}, true
 }
 
 // barOf is how the bar lies, looked up once.

@@ -443,7 +443,7 @@ func (j *judging) locate(v *Verdict) {
 	case Alike, BrokenSheet, TallTitle, Costly:
 		facet := v.Facet
 		switch facet {
-		case desk.FacetOpacity, desk.FacetBlur:
+		case desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation:
 			facet = desk.FacetBar
 		case desk.FacetFontTitle:
 			facet = desk.FacetFrame

@@ -29,7 +29,7 @@ var guesses = table.Of(guessesCSV)
 var ofKind = map[string]map[string]string{
 	"shell":    {desk.FacetWidgets: desk.FacetBar},
 	"readout":  {desk.FacetWidgets: desk.FacetNotices},
-	"login":    {desk.FacetWidgets: desk.FacetLogin, desk.FacetBackdrop: desk.FacetLoginGround},
+	"login":    {desk.FacetWidgets: desk.FacetLogin, desk.FacetBackdrop: desk.FacetLoginGround, desk.FacetIcons: desk.FacetLoginIcons, desk.FacetPointer: desk.FacetLoginPointer, desk.FacetPointerSize: desk.FacetLoginSize, desk.FacetFont: desk.FacetLoginFont},
 	"terminal": {desk.FacetWidgets: desk.FacetPalette, desk.FacetDark: desk.FacetPalette, desk.FacetOpacity: desk.FacetGround, desk.FacetBlur: desk.FacetGroundBlur, desk.FacetFont: desk.FacetFontMono},
 }
 

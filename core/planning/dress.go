@@ -124,7 +124,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	switch err := reading.Check(b.seen, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		return block(say.Of("plan/cannot-follow", s.Title, err), say.Of("plan/stays-as"))
-	case err != nil && b.force && fatal(s, err):
+	case err != nil && b.force && fatal(s, f, err):
 	case err != nil:
 		if granted, e := b.grant(s, f, want); e != nil || !granted {
 			return errors.Join(e, block(say.Of("plan/would-not-find", s.Title, want, err), say.Of("plan/install-first-or-choose-another")))
@@ -193,8 +193,8 @@ func (b *builder) together(s desk.Surface, f desk.Facet, singles []reading.Singl
 
 // fatal reports whether what is wrong with a choice would keep the surface from
 // coming up, and may be forced.
-func fatal(s desk.Surface, err error) bool {
-	return s.Greeter != nil || errors.Is(err, reading.ErrVersion)
+func fatal(s desk.Surface, f desk.Facet, err error) bool {
+	return s.Greeter != nil && desk.Vital(f.Name) || errors.Is(err, reading.ErrVersion)
 }
 
 // follow makes a surface go with another, which is told what is wanted; there is

@@ -120,6 +120,6 @@ func Forceable(d *desk.Desk, o outfit.Outfit, p plan.Plan) bool {
 	return slices.ContainsFunc(p.Blocked, func(b plan.Blocked) bool {
 		s, _ := d.Surface(b.Surface)
 		f, _ := s.Facet(b.Facet)
-		return s.Greeter != nil || errors.Is(reading.Check(d, s, f, o.WantOn(s.ID, f.Name)), reading.ErrVersion)
+		return s.Greeter != nil && desk.Vital(f.Name) || errors.Is(reading.Check(d, s, f, o.WantOn(s.ID, f.Name)), reading.ErrVersion)
 	})
 }

@@ -137,7 +137,7 @@ func (c *Canvas) ownIcon(surface, name string, x, y, size float64, tint paint.Ti
 	if f.address == "" {
 		return false
 	}
-	c.mark(desk.FacetIcons, surface, x, y, size, size)
+	c.markIcon(surface, x, y, size)
 	c.Printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"/>`, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), f.address)
 	return true
 }

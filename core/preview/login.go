@@ -8,9 +8,11 @@ import (
 
 	_ "golang.org/x/image/webp"
 
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/keyfile"
+	"ivelt/core/paint"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
 )
@@ -59,11 +61,16 @@ func (c *Canvas) Login(look Look, s desk.Surface) {
 	} else {
 		c.Printf(`<circle cx="%d" cy="%d" r="38" fill="none" stroke="%[3]s" stroke-width="2"/><circle cx="%[1]d" cy="%[4]d" r="12" fill="%[3]s"/><path d="M%[5]d %[6]da22 18 0 0 1 44 0" fill="%[3]s"/>`, x+w/2, y+60, ink, y+50, x+w/2-22, y+82)
 	}
-	words := c.Stage(s.ID)
+	font := look.Of(desk.FacetLoginFont, s.ID)
+	words := &Stage{Canvas: c, surface: s.ID, family: c.familyOf(font)}
 	face := words.Face(gtkcss.Font{Weight: 400})
+	scale := 1.0 // of what is drawn here in sizes for a font of 12 points
+	if _, pt := desk.SplitFont(font); pt >= 6 && pt <= 24 {
+		scale = pt / 12
+	}
 	centred := func(text string, size, at float64) {
-		line := face.Set(text, size)
-		c.Glyphs(face, line, size, x+w/2-line.Width/2, at, ink)
+		line := face.Set(text, size*scale)
+		c.Glyphs(face, line, size*scale, x+w/2-line.Width/2, at, ink)
 	}
 	centred(path.Base(d.HomePath), 16, y+122)
 	if look.Of(desk.FacetSignIn, s.ID) == desk.ByItself {
@@ -76,10 +83,22 @@ func (c *Canvas) Login(look Look, s desk.Surface) {
 	}
 	if look.Of(desk.FacetPane, s.ID) != "hidden" {
 		c.Printf(`<rect y="%d" width="%d" height="32" fill="%s" fill-opacity="0.86"/>`, loginHeight-32, loginWidth, panel)
-		session := face.Set("Session: "+look.Of(desk.FacetSession, s.ID), 13)
-		c.Glyphs(face, session, 13, 16, loginHeight-12, ink)
-		language := face.Set("Language: English", 13)
-		c.Glyphs(face, language, 13, loginWidth-16-language.Width, loginHeight-12, ink)
+		size := 13 * scale
+		session := face.Set("Session: "+look.Of(desk.FacetSession, s.ID), size)
+		c.Glyphs(face, session, size, 16, loginHeight-12, ink)
+		language := face.Set("Language: English", size)
+		c.Glyphs(face, language, size, loginWidth-16-language.Width, loginHeight-12, ink)
+	}
+	if _, has := s.Facet(desk.FacetLoginIcons); has {
+		c.Printf(`<rect x="%d" y="12" width="68" height="34" rx="8" fill="%s" fill-opacity="0.86"/>`, loginWidth-80, panel)
+		of, _ := colour.Parse(ink)
+		tint := paint.Plain(gtkcss.Colour{R: of.R, G: of.G, B: of.B, A: 1})
+		for i, name := range []string{"system-reboot", "system-shutdown"} { // Icon Naming Specification 0.8.90, Standard Action Icons
+			c.symbolicAt(s.ID, float64(loginWidth-76+i*32), 17, 24, tint, name)
+		}
+	}
+	if _, has := s.Facet(desk.FacetLoginPointer); has {
+		c.pointerAt(s.ID, 430, 316, "default", "left_ptr")
 	}
 }
 

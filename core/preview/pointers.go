@@ -42,20 +42,21 @@ func (c *Canvas) pointerAt(surface string, x, y float64, names ...string) {
 	if f == nil {
 		return
 	}
-	im := f.Frames(f.Best(pointerSize(c.look, surface)))[0]
-	c.mark(desk.FacetPointer, surface, x-float64(im.HotX), y-float64(im.HotY), float64(im.Rect.Dx()), float64(im.Rect.Dy()))
+	s, _ := c.D.Surface(surface)
+	im := f.Frames(f.Best(pointerSize(c.look, s)))[0]
+	c.mark(s.Called(desk.FacetPointer), surface, x-float64(im.HotX), y-float64(im.HotY), float64(im.Rect.Dx()), float64(im.Rect.Dy()))
 	c.Printf(`<image x="%s" y="%s" width="%d" height="%d" href="%s"/>`, paint.Number(x-float64(im.HotX)), paint.Number(y-float64(im.HotY)), im.Rect.Dx(), im.Rect.Dy(), paint.PNG(f.Picture(im)))
 }
 
 // Shape is the shape that a surface shows under one of some names; nil for none.
 func (c *Canvas) Shape(surface string, names []string) *xcursor.File {
 	s, _ := c.D.Surface(surface)
-	facet, ok := s.Facet(desk.FacetPointer)
+	facet, ok := s.Facet(s.Called(desk.FacetPointer))
 	if !ok {
 		return nil
 	}
 	var f *xcursor.File
-	folder, err := reading.FindPointer(c.D, facet.Lookup, c.look.Of(desk.FacetPointer, surface))
+	folder, err := reading.FindPointer(c.D, facet.Lookup, c.look.Of(facet.Name, surface))
 	if err != nil || folder == "" {
 		if surface == "display" || s.Kind == "display" { // nothing above it to fall back on
 			return nil
@@ -77,8 +78,8 @@ func (c *Canvas) Shape(surface string, names []string) *xcursor.File {
 
 // pointerSize is the size that a surface is told to use, 24 if it is left to the
 // display (Xcursor(3)).
-func pointerSize(look Look, surface string) int {
-	if size := look.number(desk.FacetPointerSize, surface, 0); size >= 8 && size <= 256 {
+func pointerSize(look Look, s desk.Surface) int {
+	if size := look.number(s.Called(desk.FacetPointerSize), s.ID, 0); size >= 8 && size <= 256 {
 		return size
 	}
 	return 24

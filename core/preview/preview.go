@@ -149,13 +149,13 @@ var (
 
 // Icons are those that a surface finds, of the pack that it shows.
 func (c *Canvas) Icons(surface string) *icontheme.Index {
-	name := c.look.Of(desk.FacetIcons, surface)
+	s, _ := c.D.Surface(surface)
+	name := c.look.Of(s.Called(desk.FacetIcons), surface)
 	key := surface + "\x00" + name
 	if x, ok := c.indexes[key]; ok {
 		return x
 	}
-	s, _ := c.D.Surface(surface)
-	f, _ := s.Facet(desk.FacetIcons)
+	f, _ := s.Facet(s.Called(desk.FacetIcons))
 	x := c.indexOf(f.Lookup, name)
 	c.indexes[key] = x
 	return x
@@ -204,7 +204,7 @@ func (c *Canvas) DataURI(name string) (string, bool) {
 // Icon draws what the surface's lookup finds for the first of names that is
 // found, or the sign for a missing icon.
 func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
-	c.mark(desk.FacetIcons, surface, float64(x), float64(y), float64(size), float64(size))
+	c.markIcon(surface, float64(x), float64(y), float64(size))
 	icon, _, ok := c.Icons(surface).LookupBest(names, size, 1)
 	if ok {
 		if uri, ok := c.DataURI(icon.Path); ok {
@@ -216,6 +216,12 @@ func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
 	s := float64(size)
 	fmt.Fprintf(c, `<g transform="translate(%d %d)"><rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="2" fill="none" stroke="#b4553d" stroke-dasharray="3 2"/><path d="M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1f" stroke="#b4553d"/><title>%s: no icon</title></g>`,
 		x, y, s*.1, s*.1, s*.8, s*.8, s*.35, s*.35, s*.65, s*.65, s*.65, s*.35, s*.35, s*.65, paint.Escape(names[0]))
+}
+
+// markIcon marks an icon of a surface's.
+func (c *Canvas) markIcon(surface string, x, y, size float64) {
+	s, _ := c.D.Surface(surface)
+	c.mark(s.Called(desk.FacetIcons), surface, x, y, size, size)
 }
 
 // icon draws an icon that a sheet names in a tint, and reports whether there is one.
@@ -245,7 +251,7 @@ func (c *Canvas) symbolicAt(surface string, x, y, size float64, tint paint.Tint,
 		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return false
 	}
-	c.mark(desk.FacetIcons, surface, x, y, size, size)
+	c.markIcon(surface, x, y, size)
 	c.Printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"><title>%s</title></image>`, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), address, paint.Escape(plain+" · "+icon.Theme))
 	return true
 }

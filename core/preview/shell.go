@@ -157,10 +157,19 @@ func (c *Canvas) drawBar(b bar) {
 		y = c.h - b.thickness
 	}
 	opacity := min(max(c.look.number(desk.FacetOpacity, c.Shell, 100), 0), 100)
-	if blur := min(max(c.look.number(desk.FacetBlur, c.Shell, 0), 0), 64); blur > 0 && opacity < 100 {
+	blur := min(max(c.look.number(desk.FacetBlur, c.Shell, 0), 0), 64)
+	saturation := min(max(c.look.number(desk.FacetSaturation, c.Shell, 100), 0), 300)
+	if (blur > 0 || saturation != 100) && opacity < 100 {
 		c.ids++
-		c.Printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="-64" y="%d" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
-			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, paint.Number(float64(blur)/2), c.ids, c.ids)
+		effects := ""
+		if blur > 0 {
+			effects = `<feGaussianBlur stdDeviation="` + paint.Number(float64(blur)/2) + `"/>`
+		}
+		if saturation != 100 {
+			effects += `<feColorMatrix type="saturate" values="` + paint.Number(float64(saturation)/100) + `"/>`
+		}
+		c.Printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="-64" y="%d" width="%d" height="%d">%s</filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
+			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, effects, c.ids, c.ids)
 		c.backdrop()
 		c.WriteString(`</g></g>`)
 	}

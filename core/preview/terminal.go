@@ -66,7 +66,20 @@ func (c *Canvas) terminal(surface string) {
 	if !ok {
 		p = plainPalette
 	}
+	s := &Stage{Canvas: c, surface: surface, family: c.familyOf(look.Of(desk.FacetFontMono, surface))}
+	_, pt := desk.SplitFont(look.Of(desk.FacetFontMono, surface))
+	if pt < 6 || pt > 20 {
+		pt = 11
+	}
+	size := pt * 96 / 72
+	face, lead := s.Face(gtkcss.Font{Weight: 400}), size*1.45
 	x, y, w, h := 24, 18, c.w-48, c.h-36
+	of, _ := c.D.Surface(surface)
+	if _, sized := of.Facet(desk.FacetColumns); sized { // as far as the picture reaches, and the colours find room
+		columns, rows := look.number(desk.FacetColumns, surface, 80), look.number(desk.FacetRows, surface, 24)
+		w = min(max(int(float64(columns)*face.Set("0", size).Width)+28, 200), w)
+		h = min(max(int(float64(rows)*lead)+24, 120), h)
+	}
 	if blur := min(max(look.number(desk.FacetGroundBlur, surface, 0), 0), 64); blur > 0 {
 		c.Printf(`<clipPath id="window"><rect x="%d" y="%d" width="%d" height="%d"/></clipPath><filter id="behind" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="0" y="0" width="%d" height="%d"><feGaussianBlur stdDeviation="%s"/></filter><g clip-path="url(#window)"><g filter="url(#behind)">`,
 			x, y, w, h, c.w, c.h, paint.Number(float64(blur)/2))
@@ -74,14 +87,7 @@ func (c *Canvas) terminal(surface string) {
 		c.WriteString(`</g></g>`)
 	}
 	c.Printf(`<rect x="%d" y="%d" width="%d" height="%d" fill="%s" fill-opacity="%s"/>`, x, y, w, h, p.Ground.Hex(), paint.Number(float64(min(max(look.number(desk.FacetGround, surface, 100), 20), 100))/100))
-	s := &Stage{Canvas: c, surface: surface, family: c.familyOf(look.Of(desk.FacetFontMono, surface))}
-	_, pt := desk.SplitFont(look.Of(desk.FacetFontMono, surface))
-	if pt < 6 || pt > 20 {
-		pt = 11
-	}
-	size := pt * 96 / 72
-	face := s.Face(gtkcss.Font{Weight: 400})
-	at, lead := float64(y+12)+size, size*1.45
+	at := float64(y+12) + size
 	if look.Of(desk.FacetEdges, surface) != "hidden" {
 		c.Printf(`<path d="M%d %dh%dv22h-%dz" fill="%s" fill-opacity="0.12"/><path d="M%d %dv%d" stroke="%s" stroke-opacity="0.35" stroke-width="5"/>`, x, y, w, w, p.Ink.Hex(), x+w-6, y+30, 90, p.Ink.Hex())
 		left := float64(x + 12)
@@ -92,6 +98,7 @@ func (c *Canvas) terminal(surface string) {
 		}
 		at += 22
 	}
+	c.Printf(`<svg width="%d" height="%d">`, x+w-8, y+h-44) // what is longer ends with the window
 	for _, row := range said {
 		left := float64(x + 14)
 		for _, part := range row {
@@ -105,6 +112,7 @@ func (c *Canvas) terminal(surface string) {
 		}
 		at += lead
 	}
+	c.WriteString(`</svg>`)
 	edge := (w - 28) / 8
 	for i, colour := range p.Colours {
 		c.Printf(`<rect x="%d" y="%d" width="%d" height="14" fill="%s"/>`, x+14+i%8*edge, y+h-40+i/8*16, edge-3, colour.Hex())

@@ -8,6 +8,9 @@ import (
 	"ivelt/core/desk"
 )
 
+// maxInside bounds how many files of a folder of pictures are listed.
+const maxInside = 50
+
 // Choices lists what a surface could be told for a facet so that it finds it: the
 // names of pieces and of what is described in files, sorted, and the paths of the
 // pictures in the folders it looks in. What it takes otherwise is not listed.
@@ -43,8 +46,16 @@ func Choices(d *desk.Desk, s desk.Surface, f desk.Facet) []string {
 		for _, base := range d.Folders(folders) {
 			entries, _ := fs.ReadDir(d.Tree(), base)
 			for _, e := range entries {
+				at := path.Join(base, e.Name())
 				if !e.IsDir() || l.Slides {
-					take(desk.Path(path.Join(base, e.Name())))
+					take(desk.Path(at))
+					continue
+				}
+				inside, _ := fs.ReadDir(d.Tree(), at) // where a set of pictures is put
+				for _, e := range inside[:min(maxInside, len(inside))] {
+					if !e.IsDir() {
+						take(desk.Path(path.Join(at, e.Name())))
+					}
 				}
 			}
 		}

@@ -82,7 +82,7 @@ func Fatal(d *desk.Desk, s desk.Surface) *Problem {
 	for _, f := range s.Facets {
 		f.Loaded = nil
 		p := Of(d, s, f).Problem
-		if p != nil && (s.Greeter != nil && p.Code != BrokenSource || p.Code == OtherVersion) {
+		if p != nil && (s.Greeter != nil && p.Code != BrokenSource && desk.Vital(f.Name) || p.Code == OtherVersion) {
 			return p
 		}
 	}

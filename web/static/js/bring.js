@@ -7,13 +7,13 @@ const say = () => document.getElementById("message");
 // at once belongs together.
 const packed = /\.(zip|7z|deb|tar|t[gxb]z|tar\.\w+)$/i;
 
-async function bring(files) {
+async function bring(files, facet = "") {
   const loose = files.filter((f) => !packed.test(f.path));
   const parcels = files.filter((f) => packed.test(f.path));
   const ways = parcels.map((f) => [f]);
   if (loose.length) ways.push(loose);
   for (const [i, way] of ways.entries()) {
-    const at = await send(way, ways.length > 1 ? ` (${i + 1} of ${ways.length})` : "");
+    const at = await send(way, ways.length > 1 ? ` (${i + 1} of ${ways.length})` : "", facet);
     if (!at) return;
     if (i === ways.length - 1) goOn(at, ways.length === 1);
   }
@@ -21,19 +21,24 @@ async function bring(files) {
 
 // goOn leads to the parcel; what is dropped where a look is composed is tried on at once.
 function goOn(at, alone) {
-  const sha = /\/parcel\/(\w+)$/.exec(new URL(at).pathname);
-  if (!sha || !alone || !document.body.classList.contains("page-compose")) {
+  const to = new URL(at);
+  const sha = /\/parcel\/(\w+)$/.exec(to.pathname);
+  const facet = to.searchParams.get("for") ?? "";
+  const elsewhere = to.searchParams.has("everyone"); // no home is read for it
+  if (!sha || !alone || elsewhere || !document.body.classList.contains("page-compose")) {
     location.assign(at);
     return;
   }
   const form = document.createElement("form");
   form.method = "post";
   form.action = `/d/${document.body.dataset.desk}/try`;
-  const parcel = document.createElement("input");
-  parcel.type = "hidden";
-  parcel.name = "parcel";
-  parcel.value = sha[1];
-  form.append(parcel);
+  for (const [name, value] of Object.entries({ parcel: sha[1], facet })) {
+    const field = document.createElement("input");
+    field.type = "hidden";
+    field.name = name;
+    field.value = value;
+    form.append(field);
+  }
   document.body.append(form);
   form.submit();
 }
@@ -48,7 +53,7 @@ function nameOf(files) {
 }
 
 // send resolves to where the page goes on, or to nothing if it was broken off.
-function send(files, which) {
+function send(files, which, facet) {
   const form = new FormData();
   const title = files.length > 1 ? nameOf(files) : files[0].file.name;
   if (files.length > 1 || files[0].path.includes("/")) {
@@ -93,7 +98,8 @@ function send(files, which) {
       say().replaceChildren();
       done("");
     });
-    request.open("POST", `/d/${document.body.dataset.desk}/bring`);
+    const to = facet ? `?for=${encodeURIComponent(facet)}` : "";
+    request.open("POST", `/d/${document.body.dataset.desk}/bring${to}`);
     request.send(form);
   });
 }
@@ -115,7 +121,10 @@ async function under(entry) {
 
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-bring]") && event.target.files.length)
-    bring([...event.target.files].map((file) => ({ file, path: file.name })));
+    bring(
+      [...event.target.files].map((file) => ({ file, path: file.name })),
+      event.target.dataset.for,
+    );
 });
 
 const carries = (event) =>
