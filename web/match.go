@@ -25,6 +25,7 @@ type matchPage struct {
 	Against  string       // what the board holds the desk against
 	Columns  []columnView // the facets that are asked for, or in trouble
 	Rows     []rowView
+	Without  []string    // surfaces that have a setting for none of them, and will show none
 	Still    []stillView // what nothing is asked of, and nothing is wrong with
 	Troubles []cellView
 	Open     int // cells that do not follow
@@ -157,13 +158,17 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 	}
 	for i, surface := range d.Surfaces() {
 		row := rowView{Surface: surface, Page: surfacePage(d, surface)}
-		here := false
+		here, can := false, false
 		for _, t := range asked {
 			row.Cells = append(row.Cells, cellOf(beads, d, t.Cells[i], draft))
 			here = here || t.Cells[i].State != match.NotHere
+			can = can || !slices.Contains([]match.State{match.NotHere, match.CannotFollow}, t.Cells[i].State)
 		}
-		if here {
+		switch {
+		case can:
 			page.Rows = append(page.Rows, row)
+		case here:
+			page.Without = append(page.Without, surface.Full())
 		}
 	}
 	for _, t := range still {

@@ -435,6 +435,17 @@ func TestStoryOfChoosing(t *testing.T) {
 	b.At("Compose")
 	b.Click("#look-3 [name=do][value=drop]:not(.visually-hidden)")
 	b.Until(`document.querySelectorAll(".looks-strip li").length === 2`)
+
+	// What is typed is checked at once, and said beside it.
+	b.Group("bar")
+	typed := func(n string) {
+		b.Is(`(() => { const box = document.querySelector("#fine-workspaces"); box.value = "` + n + `"; box.dispatchEvent(new Event("change", { bubbles: true })); return true })()`)
+	}
+	typed("99")
+	b.Until(`document.querySelector("#says-workspaces").innerText.includes("from 1 to 12")`)
+	require.NotContains(t, b.Text("#draft"), "Workspaces")
+	typed("6")
+	b.Until(`document.querySelector("#draft").innerText.includes("Workspaces") && document.querySelector("#says-workspaces").innerText === ""`)
 }
 
 // TestStoryOfTryingOn tries on a theme, icons, pointers and a font from three

@@ -348,11 +348,20 @@ func throughOf(d *desk.Desk, look preview.Look, surface desk.Surface) *throughVi
 	return &throughView{Ratio: fmt.Sprintf("%.1f", ratio), OK: ratio >= palette.Legible, Least: least}
 }
 
-// changeTerminal plans to make colours readable.
+// changeTerminal plans to make colours readable, or a new profile.
 func (s *Server) changeTerminal(w http.ResponseWriter, r *http.Request) error {
 	f, surface, err := s.surfaceFrame(r, "terminal")
 	if err != nil {
 		return missing(err)
+	}
+	if name := strings.TrimSpace(r.FormValue("profile")); r.Form.Has("profile") {
+		pl, err := s.App.Review.NewProfile(f.Desk, surface.ID, name)
+		if err != nil {
+			return refused(err)
+		}
+		f.Page = "review"
+		s.stepPage(w, r, f, pl, surfacePage(f.Desk, surface))
+		return nil
 	}
 	of, _ := surface.Facet(desk.FacetPalette)
 	p, ok := judge.PaletteOf(f.Now, surface, reading.Told(f.Now, surface, of).Value)

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
@@ -215,6 +216,16 @@ func TestTheTerminalsColours(t *testing.T) {
 		}
 	}
 	require.Equal(t, 4, changed)
+
+	// A profile of one's own starts as it is now, and is used.
+	b.Open("/d/dunlin/terminal/bittern")
+	b.At("Bittern")
+	b.Do(chromedp.SetValue(chromedp.CSS("#new-profile-name"), "Harbour"))
+	b.Click("#new-profile button")
+	b.At("Review")
+	b.Leads("Bittern", "a")
+	require.Contains(t, b.Text("#work"), "profile Harbour")
+	require.Contains(t, b.Text("#work"), "Colours of ebb-mine")
 
 	// A start program that is not there closes the window at once.
 	b.visit().post("/d/dunlin/draft", url.Values{"facet": {"start"}, "piece": {"/usr/bin/nothing"}})

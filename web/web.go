@@ -420,8 +420,15 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err er
 		Error string
 	}{Error: sentence(err)}
 	if r.Header.Get("HX-Request") != "" {
-		w.Header().Set("HX-Retarget", "#message")
 		w.Header().Set("HX-Reswap", "innerHTML")
+		if field, ok := strings.CutPrefix(r.Header.Get("HX-Trigger"), "set-"); ok && statusOf(err) == http.StatusBadRequest {
+			if _, known := desk.FacetOf(field); known { // beside what was typed
+				w.Header().Set("HX-Retarget", "#says-"+field)
+				s.part(w, r, "error", "said", data)
+				return
+			}
+		}
+		w.Header().Set("HX-Retarget", "#message")
 		s.part(w, r, "error", "message", data)
 		return
 	}

@@ -140,6 +140,19 @@ func (rv *Review) Grant(d *desks.Managed, surface, program, folder string, back 
 	return p, rv.plans.Keep(p)
 }
 
+// NewProfile plans a new profile of a terminal's, and makes it the default.
+func (rv *Review) NewProfile(d *desks.Managed, surface, name string) (plan.Plan, error) {
+	s, ok := d.Surface(surface)
+	if !ok {
+		return plan.Plan{}, errors.New("this desk has no such terminal")
+	}
+	p, err := planning.NewProfile(d.Desk, s, name)
+	if err != nil {
+		return p, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
 // Remap plans to make those of a terminal's colours that cannot be read, or
 // the one of that number, others of the same hue that can.
 func (rv *Review) Remap(d *desks.Managed, surface string, p palette.Palette, only int) (plan.Plan, error) {

@@ -280,6 +280,9 @@ func (f FacetInfo) Accepts(value string) error {
 		}
 	case TakesPiece, TakesName:
 		if value == "" || strings.ContainsAny(value, "/\n") {
+			if f.Takes == TakesName {
+				return bad("a name without a slash")
+			}
 			return bad("the name of a piece")
 		}
 	}

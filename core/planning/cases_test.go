@@ -133,6 +133,8 @@ func planOf(t *testing.T, d *desk.Desk, words []string, told *strings.Builder) (
 			require.NoError(t, err)
 		}
 		return planning.Remap(d, surface(), colours)
+	case "profile": // surface and name
+		return planning.NewProfile(d, surface(), strings.Join(words[2:], " "))
 	case "sheet": // surfaces, by commas, and a line
 		return planning.OwnSheet(d, strings.Split(words[1], ","), desk.FacetWidgets, strings.Join(words[2:], " ")+"\n")
 	case "link": // surface facet at to
