@@ -18,7 +18,8 @@ const packages = {
 };
 
 const files = [
-  ["bootstrap/dist/css/bootstrap.min.css", "web/static/vendor/bootstrap.min.css"],
+  ["bootstrap/dist/css/bootstrap-reboot.min.css", "web/static/vendor/bootstrap-reboot.min.css"],
+  ["bootstrap/dist/css/bootstrap-utilities.min.css", "web/static/vendor/bootstrap-utilities.min.css"],
   ["htmx.org/dist/htmx.min.js", "web/static/vendor/htmx.min.js"],
   ["@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2", "web/static/vendor/hanken-grotesk.woff2"],
   ["@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2", "web/static/vendor/spline-sans-mono.woff2"],

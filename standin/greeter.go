@@ -122,6 +122,9 @@ func (p Program) Screen(d Root) ([]byte, error) {
 		b.WriteString(d.picture(ground, `width="640" height="400"`))
 	}
 	fmt.Fprintf(&b, `<g transform="translate(200 90)"><rect width="240" height="210" rx="8" fill="%s" fill-opacity="0.86"/>`, panel)
+	if icon := d.shutdown(shown("icons")); icon != "" {
+		b.WriteString(d.picture(icon, `x="398" y="-72" width="24" height="24"`))
+	}
 	if person := shown("person"); person != "" {
 		b.WriteString(`<clipPath id="round"><circle cx="120" cy="62" r="38"/></clipPath><g clip-path="url(#round)">` + d.picture(person, `x="82" y="24" width="76" height="76"`) + `</g>`)
 	} else {
@@ -142,6 +145,26 @@ func (p Program) Screen(d Root) ([]byte, error) {
 	}
 	b.WriteString(`</svg>`)
 	return []byte(b.String()), nil
+}
+
+// shutdown is the sign for switching off in an icon pack, "" if the system's folders have none.
+func (d Root) shutdown(pack string) (found string) {
+	for _, name := range []string{pack, "hicolor"} {
+		if strings.ContainsAny(name, `/*?[\`) {
+			continue
+		}
+		for _, folder := range []string{"/usr/local/share/icons", "/usr/share/icons"} {
+			for _, form := range []string{"svg", "png"} {
+				if all, err := filepath.Glob(filepath.Join(d.host(folder), name, "*", "*", "system-shutdown."+form)); err == nil && len(all) > 0 {
+					rel, err := filepath.Rel(d.System, all[0])
+					if err == nil {
+						return "/" + filepath.ToSlash(rel)
+					}
+				}
+			}
+		}
+	}
+	return ""
 }
 
 // picture is a picture of the desk that fills a place.

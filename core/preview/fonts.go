@@ -62,6 +62,12 @@ func (s *Stage) Face(f gtkcss.Font) *typeset.Face {
 	return face
 }
 
+// Lettering is where short texts of a surface are set: in its font, with nothing of its theme.
+func (c *Canvas) Lettering(surface string) *Stage {
+	s, _ := c.D.Surface(surface)
+	return &Stage{Canvas: c, surface: surface, family: c.familyOf(c.look.Of(s.Called(desk.FacetFont), surface))}
+}
+
 // familyOf is the family that a font setting names, without its style and size,
 // whether it is there or not.
 func (c *Canvas) familyOf(setting string) string {

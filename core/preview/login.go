@@ -61,11 +61,9 @@ func (c *Canvas) Login(look Look, s desk.Surface) {
 	} else {
 		c.Printf(`<circle cx="%d" cy="%d" r="38" fill="none" stroke="%[3]s" stroke-width="2"/><circle cx="%[1]d" cy="%[4]d" r="12" fill="%[3]s"/><path d="M%[5]d %[6]da22 18 0 0 1 44 0" fill="%[3]s"/>`, x+w/2, y+60, ink, y+50, x+w/2-22, y+82)
 	}
-	font := look.Of(desk.FacetLoginFont, s.ID)
-	words := &Stage{Canvas: c, surface: s.ID, family: c.familyOf(font)}
-	face := words.Face(gtkcss.Font{Weight: 400})
+	face := c.Lettering(s.ID).Face(gtkcss.Font{Weight: 400})
 	scale := 1.0 // of what is drawn here in sizes for a font of 12 points
-	if _, pt := desk.SplitFont(font); pt >= 6 && pt <= 24 {
+	if _, pt := desk.SplitFont(look.Of(desk.FacetLoginFont, s.ID)); pt >= 6 && pt <= 24 {
 		scale = pt / 12
 	}
 	centred := func(text string, size, at float64) {
@@ -89,13 +87,11 @@ func (c *Canvas) Login(look Look, s desk.Surface) {
 		language := face.Set("Language: English", size)
 		c.Glyphs(face, language, size, loginWidth-16-language.Width, loginHeight-12, ink)
 	}
-	if _, has := s.Facet(desk.FacetLoginIcons); has {
-		c.Printf(`<rect x="%d" y="12" width="68" height="34" rx="8" fill="%s" fill-opacity="0.86"/>`, loginWidth-80, panel)
+	if look.Of(desk.FacetLoginIcons, s.ID) != "" {
+		c.Printf(`<rect x="%d" y="12" width="36" height="36" rx="8" fill="%s" fill-opacity="0.86"/>`, loginWidth-48, panel)
 		of, _ := colour.Parse(ink)
-		tint := paint.Plain(gtkcss.Colour{R: of.R, G: of.G, B: of.B, A: 1})
-		for i, name := range []string{"system-reboot", "system-shutdown"} { // Icon Naming Specification 0.8.90, Standard Action Icons
-			c.symbolicAt(s.ID, float64(loginWidth-76+i*32), 17, 24, tint, name)
-		}
+		// Icon Naming Specification 0.8.90, Standard Action Icons
+		c.symbolicAt(s.ID, float64(loginWidth-42), 18, 24, paint.Plain(gtkcss.Colour{R: of.R, G: of.G, B: of.B, A: 1}), "system-shutdown")
 	}
 	if _, has := s.Facet(desk.FacetLoginPointer); has {
 		c.pointerAt(s.ID, 430, 316, "default", "left_ptr")

@@ -55,6 +55,20 @@ func sheetOf(ctx context.Context, d *desk.Desk, file string, beyond func(name st
 	return c.sheet, c.err
 }
 
+// ofPlain is the key of a style of Ivelt's own.
+type ofPlain struct {
+	text       string
+	generation int
+}
+
+// plainSheet is one that a toolkit or a shell is painted in without a theme, read once.
+func plainSheet(kept *cache.Cache, text string, generation int) *gtkcss.Sheet {
+	return cache.Of(kept, ofPlain{text, generation}, cache.Always[*gtkcss.Sheet], func() cache.Made[*gtkcss.Sheet] {
+		s := gtkcss.Parse([]byte(text), generation)
+		return cache.Made[*gtkcss.Sheet]{Value: s, Bytes: perByte * len(text)}
+	})
+}
+
 // ahead reads the style sheets that both toolkits wear in a look at the same time: they are
 // most of what the first picture of a theme takes.
 func (c *Canvas) ahead() {
@@ -178,7 +192,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 		}
 	}
 	if !found {
-		over = append(over, gtkcss.Parse([]byte(colours+usual), generation))
+		over = append(over, plainSheet(c.D.Cache, colours+usual, generation))
 	}
 	if f.Lookup.Own != "" {
 		for _, own := range c.D.Expand(f.Lookup.Own) {
