@@ -12,6 +12,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -149,12 +150,17 @@ func (l *Library) Keep(ctx context.Context, file, password string) (store.Parcel
 		}
 		return l.store.Parcel(sha)
 	}
-	row, err := l.Inspect(ctx, file, password, nil)
+	return l.Refer(ctx, file, nil)
+}
+
+// Refer takes a folder of this computer into the library, which refers to it.
+func (l *Library) Refer(ctx context.Context, folder string, progress func(done, total int64)) (store.ParcelRow, error) {
+	row, err := l.Inspect(ctx, folder, "", progress)
 	if err != nil {
 		return store.ParcelRow{}, err
 	}
-	sum := sha256.Sum256([]byte("folder " + file))
-	row.SHA256, row.File, row.Fetched = hex.EncodeToString(sum[:]), file, time.Now()
+	sum := sha256.Sum256([]byte("folder " + folder))
+	row.SHA256, row.File, row.Fetched = hex.EncodeToString(sum[:]), folder, time.Now()
 	return row, l.store.SaveParcel(row)
 }
 
@@ -211,9 +217,37 @@ func (l *Library) Unlock(sha, name, password string, then func(sha string) strin
 type Here struct {
 	Name, Path string // of the desk
 	Size       int64
+	Folder     bool // one that was unpacked, or the sources of a piece
 }
 
-// Downloads lists the parcels in the desk's download folder, newest first.
+// marks are names by which a folder is known that has a piece in it, or the sources of one
+// (common practice, no source).
+var marks = regexp.MustCompile(`^(index\.theme|cursors|gtk-[2-4]\.\d+|gtk\.s?css|.+\.(ttf|otf)|.+\.theme)$`)
+
+// maxMarked bounds how many names are looked at for that.
+const maxMarked = 400
+
+// marked reports whether a folder or one in it has a name in it by which pieces are known.
+func marked(tree fs.FS, folder string) bool {
+	left := maxMarked
+	var look func(at string, deep int) bool
+	look = func(at string, deep int) bool {
+		entries, _ := fs.ReadDir(tree, at)
+		for _, e := range entries[:min(left, len(entries))] {
+			if marks.MatchString(e.Name()) {
+				return true
+			}
+		}
+		left -= min(left, len(entries))
+		return deep > 0 && slices.ContainsFunc(entries, func(e fs.DirEntry) bool {
+			return left > 0 && e.IsDir() && !strings.HasPrefix(e.Name(), ".") && look(path.Join(at, e.Name()), deep-1)
+		})
+	}
+	return look(folder, 2)
+}
+
+// Downloads lists the parcels in the desk's download folder, newest first; folders too that
+// have a piece in them, or the sources of one.
 func (l *Library) Downloads(d *desks.Managed) []Here {
 	folder := path.Join(d.HomePath, "Downloads")
 	entries, err := fs.ReadDir(d.Tree(), desk.Name(folder))
@@ -224,7 +258,11 @@ func (l *Library) Downloads(d *desks.Managed) []Here {
 	var when []time.Time
 	for _, e := range entries {
 		fi, err := e.Info()
-		if err != nil || !fi.Mode().IsRegular() || !archive.LooksLikeOne(e.Name()) {
+		if err != nil {
+			continue
+		}
+		isFolder := e.IsDir() && !strings.HasPrefix(e.Name(), ".") && marked(d.Tree(), path.Join(desk.Name(folder), e.Name()))
+		if !isFolder && (!fi.Mode().IsRegular() || !archive.LooksLikeOne(e.Name())) {
 			continue
 		}
 		at := slices.IndexFunc(when, func(t time.Time) bool { return t.Before(fi.ModTime()) })
@@ -232,7 +270,7 @@ func (l *Library) Downloads(d *desks.Managed) []Here {
 			at = len(out)
 		}
 		when = slices.Insert(when, at, fi.ModTime())
-		out = slices.Insert(out, at, Here{e.Name(), path.Join(folder, e.Name()), fi.Size()})
+		out = slices.Insert(out, at, Here{e.Name(), path.Join(folder, e.Name()), fi.Size(), isFolder})
 	}
 	return out
 }
@@ -240,6 +278,15 @@ func (l *Library) Downloads(d *desks.Managed) []Here {
 // BringHere starts taking a parcel of the download folder into the library.
 func (l *Library) BringHere(d *desks.Managed, name string, then func(sha string) string) (*jobs.Job, error) {
 	for _, h := range l.Downloads(d) {
+		if h.Name == name && h.Folder {
+			return l.jobs.Start("Look into "+name, func(ctx context.Context, j *jobs.Job) error {
+				row, err := l.Refer(ctx, d.HostPath(h.Path), j.At)
+				if err == nil {
+					j.Then(then(row.SHA256))
+				}
+				return err
+			}), nil
+		}
 		if h.Name == name {
 			f, err := regular.Open(d.HostPath(h.Path))
 			if err != nil {

@@ -2,6 +2,7 @@ package library_test
 
 import (
 	"bytes"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -28,6 +29,25 @@ func packOf(t *testing.T, name, more string) []byte {
 		{Name: name + "/48/apps/" + more + ".svg", Text: `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"/>`},
 		{Name: name + "/COPYING", Text: "SPDX-License-Identifier: MIT\n"},
 	})
+}
+
+// TestAFolderInDownloads: one that has a piece in it, or the sources of one, is offered and
+// looked into where it lies; any other is not.
+func TestAFolderInDownloads(t *testing.T) {
+	a, d := apptest.New(t)
+	downloads := filepath.Join(d.Home, "Downloads")
+	sources := filepath.Join(downloads, "reef-src")
+	require.NoError(t, os.MkdirAll(filepath.Join(sources, "src/gtk-3.0"), 0o755))
+	require.NoError(t, os.MkdirAll(filepath.Join(downloads, "holiday"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(sources, "src/gtk-3.0/gtk.scss"), []byte("$ink: red;"), 0o644))
+	require.Len(t, a.Library.Downloads(d), 1)
+	var in string
+	require.NoError(t, apptest.Wait(a.Library.BringHere(d, "reef-src", func(s string) string { in = s; return "" })))
+	of, err := a.Library.Parcel(in)
+	require.NoError(t, err)
+	looked, err := library.Contents(of)
+	require.NoError(t, err)
+	require.Contains(t, fmt.Sprint(looked.Notes), "sources")
 }
 
 // TestAPieceComesStaysAndGoes: a parcel lies in the download folder, is taken in, its piece
