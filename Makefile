@@ -3,23 +3,26 @@
 GO ?= go
 export CGO_ENABLED ?= 0
 
-.PHONY: test test-long test-rest truth torture lint bench deps screenshots vendor-web fuzz
+.PHONY: test test-pages test-truth test-rest truth torture lint bench deps screenshots vendor-web fuzz
 
-# The pages in a browser, and what else takes long, run beside all the rest; lint vets.
+# The pages in a browser, what is held against other programs, and all the rest run beside
+# each other: much of each is waiting. lint vets.
 test: deps
 	$(GO) build ./...
-	$(MAKE) --no-print-directory --output-sync=line -j2 test-long test-rest
+	$(MAKE) --no-print-directory --output-sync=line -j3 test-pages test-truth test-rest
 
-LONG = ivelt/web ivelt/cmd/ivelt ivelt/core ivelt/standin ivelt/demo ivelt/app
+PAGES = ivelt/web
 FAULTS = ivelt/core/apply ivelt/core/planning
 
-test-long:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $(LONG)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 -v $(FAULTS) # says what was let go wrong
+test-pages:
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m $(PAGES)
+
+test-truth:
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -parallel 3 -v ivelt/truth # says how much was compared
 
 test-rest:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(LONG:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -parallel 4 -v ivelt/truth # which waits for other programs; says how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(PAGES:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 -v $(FAULTS) # says what was let go wrong
 
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme, parcel and font of the real makers' packages, with tables

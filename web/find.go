@@ -299,13 +299,18 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 		return out
 	}
 	all := 0
-	for _, n := range p.Result.Kinds {
-		all += n
+	for kind, n := range p.Result.Kinds {
+		if kind != markets.KindBar { // which are window themes too
+			all += n
+		}
 	}
 	p.Kinds = []choice{{"", "Everything", all, p.Query.Kind == "", p.address("kind", "")}}
 	for _, k := range parcel.Kinds() {
 		if n := p.Result.Kinds[string(k)]; n > 0 || p.Query.Kind == string(k) {
 			p.Kinds = append(p.Kinds, choice{string(k), inAWord(k), n, p.Query.Kind == string(k), p.address("kind", string(k))})
+		}
+		if n := p.Result.Kinds[markets.KindBar]; k == parcel.Theme && (n > 0 || p.Query.Kind == markets.KindBar) {
+			p.Kinds = append(p.Kinds, choice{markets.KindBar, "Bars", n, p.Query.Kind == markets.KindBar, p.address("kind", markets.KindBar)})
 		}
 	}
 	p.Shades = list("shade", p.Query.Shade, "", "any shade", "light", "light", "dark", "dark")

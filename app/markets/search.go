@@ -81,6 +81,13 @@ type catalogue struct {
 
 var toolkits = []string{"gtk-2", "gtk-3", "gtk-4"}
 
+// KindBar stands in a [Query] and a [Result] for window themes that have a part for a shell
+// or a bar too, and so are themes of those.
+const KindBar = "bar"
+
+// dressesBar is the bit of what no toolkit draws.
+const dressesBar = 1 << 7
+
 var hueNames = append([]string{"grey", "mixed"}, colour.Hues...)
 
 func (m *Markets) catalogue(ctx context.Context) (*catalogue, error) {
@@ -144,6 +151,9 @@ func cardOf(e store.MarketEntryRow, kind uint8) card {
 			c.dresses |= 1 << i
 		}
 	}
+	if e.Kind == string(parcel.Theme) && slices.ContainsFunc(strings.Fields(e.Dresses), func(part string) bool { return !strings.HasPrefix(part, "gtk-") }) {
+		c.dresses |= dressesBar
+	}
 	for flag, on := range map[uint8]bool{flagFree: free(e.Licence), flagPackaged: e.Packaged, flagRisky: e.Risky, flagVariant: e.VariantOf != "", flagUntold: e.Dresses == ""} {
 		if on {
 			c.flags |= flag
@@ -186,30 +196,33 @@ func (m *Markets) Search(ctx context.Context, q Query) (Result, error) {
 	if order == nil {
 		order = c.orders["liked"]
 	}
+	asked := func(e *card) bool {
+		return q.Kind == "" || int(e.kind) == kind || q.Kind == KindBar && e.dresses&dressesBar != 0
+	}
 	var found []int32
 	for _, i := range order {
 		e := &c.cards[i]
-		if q.Only && int(e.kind) != kind {
+		if q.Only && !asked(e) {
 			continue
 		}
 		if hits != nil && !hits[i] || !wants(e) {
 			continue
 		}
 		byKind[e.kind]++
-		if q.Kind == "" || int(e.kind) == kind {
+		if e.dresses&dressesBar != 0 {
+			out.Kinds[KindBar]++
+		}
+		if asked(e) {
 			found = append(found, i)
 		}
 	}
+	out.Total = len(found)
 	if q.Taste != nil {
 		found = c.nearest(found, *q.Taste, q.From+q.Most)
 	}
-	out.Total = 0
 	for k, n := range byKind[:len(c.kinds)] {
 		if n > 0 {
 			out.Kinds[c.kinds[k]] = n
-		}
-		if q.Kind == "" || k == kind {
-			out.Total += n
 		}
 	}
 	var ids []uint
@@ -248,11 +261,14 @@ func (c *catalogue) fits(d *desks.Managed) func(*card) bool {
 	kits, kinds, versions := uint8(0), make([]bool, len(c.kinds)), map[string]string{}
 	for _, s := range d.Surfaces() {
 		versions[s.ID] = s.Version
-		for i, kit := range toolkits {
-			for _, p := range s.Parts {
+		for _, p := range s.Parts {
+			for i, kit := range toolkits {
 				if strings.HasPrefix(p.Folder, kit) {
 					kits |= 1 << i
 				}
+			}
+			if s.Kind == "shell" {
+				kits |= dressesBar
 			}
 		}
 		for k, name := range c.kinds {

@@ -27,7 +27,7 @@ func TestSearch(t *testing.T) {
 	dark, light := &market.Looks{Lightness: 0.3, Chroma: 0.08, Hue: 70, Contrast: 9, Roundness: 0.7}, &market.Looks{Lightness: 0.9, Chroma: 0.02, Hue: 250, Contrast: 12}
 	lastYear := time.Now().AddDate(-1, 0, 0).Format(time.DateOnly)
 	risky := of("d", "theme", "Saltpan Glass", "Rui", "see-through and dark", 50, 0, lastYear, "MIT", dark)
-	risky.Stability, risky.Dresses = "crashes", []string{"gtk-4.0"}
+	risky.Stability, risky.Dresses = "crashes", []string{"gtk-4.0", "quayside"}
 	packaged := of("c", "pointer", "Sandpiper", "Hanne Riet", "pale feathers", 10, 9, "2019-01-01", "CC-BY-NC-4.0", light)
 	packaged.Packaged = "sandpiper-pointers"
 	s.index(
@@ -54,6 +54,7 @@ func TestSearch(t *testing.T) {
 		{"a hue", markets.Query{Hue: "orange"}, "bd"},
 		{"round", markets.Query{Shape: "round"}, "bd"},
 		{"for GTK 4", markets.Query{Dresses: "gtk-4"}, "d"},
+		{"for a bar", markets.Query{Kind: markets.KindBar}, "d"},
 		{"free", markets.Query{Licence: "free"}, "abd"},
 		{"packaged", markets.Query{Packaged: true}, "c"},
 		{"maintained", markets.Query{Kept: true}, "abde"},
@@ -78,7 +79,7 @@ func TestSearch(t *testing.T) {
 	require.Zero(t, exact.Total)
 	counts, err := s.app.Markets.Search(t.Context(), markets.Query{Kind: "icons", Shade: "dark"})
 	require.NoError(t, err)
-	require.Equal(t, map[string]int{"icons": 1, "theme": 1}, counts.Kinds, "kinds are counted as if none was asked for")
+	require.Equal(t, map[string]int{"icons": 1, "theme": 1, markets.KindBar: 1}, counts.Kinds, "kinds are counted as if none was asked for")
 }
 
 func TestMisspelt(t *testing.T) {
