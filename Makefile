@@ -29,7 +29,7 @@ test-rest:
 # of both; settings files of this machine read as other parsers read them.
 # Then whole sessions in a box: 300 and more outfits, and 100 and more kills.
 truth: deps
-	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsA|TestReal|TestQt|TestIconsAreDrawn|TestSettingsFiles|TestSystemFiles|TestAProgramsSettings|TestLooksAre|TestComputedStyles|TestWhatASandboxed|TestGrantsAreThose|TestWhatPackages|TestAFleet' -args -times 5 -all
+	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsA|TestReal|TestQt|TestIconsAreDrawn|TestSettingsFiles|TestSystemFiles|TestAProgramsSettings|TestLooksAre|TestComputedStyles|TestWhatASandboxed|TestGrantsAreThose|TestWhatPackages|TestAFleet' -args -times 8 -all
 	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestASessionInABox|TestKilledWhile|TestThePointerOver' -args -times 10
 
 # Everything that can go wrong while a plan is carried out, many times over, with a

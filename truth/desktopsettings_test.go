@@ -34,7 +34,7 @@ func TestTheDesktopsSettings(t *testing.T) {
 	h := newHouse(t)
 	keys := []string{desk.FacetDark, desk.FacetContrast, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle}
 	words := map[string]string{"'prefer-dark'": "dark", "'prefer-light'": "light", "'default'": "light", "true": "high", "false": "usual"}
-	n, overBus := 20**times, 0
+	n, overBus := 14**times, 0
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 65))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }

@@ -20,7 +20,7 @@ func TestProgramsWithTheirOwnSheet(t *testing.T) {
 	t.Parallel()
 	h := newHouse(t)
 	program := build(t, "own4", "libadwaita-1", "libadwaita-1-dev")
-	n, written := 30**times, 0
+	n, written := 20**times, 0
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 66))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }

@@ -58,7 +58,7 @@ func TestSandboxedProgramsSeeWhatIsGranted(t *testing.T) {
 	icons, worn := build(t, "iconlookup", "gtk+-3.0", "libgtk-3-dev"), build(t, "worn3", "gtk+-3.0", "libgtk-3-dev")
 	packs := []string{"Ebb", "Flood", "Slack"}
 	seen, hidden := 0, 0
-	for seed := range uint64(16 * *times) {
+	for seed := range uint64(10 * *times) {
 		r := rand.New(rand.NewPCG(seed, 88))
 		home := t.TempDir()
 		colour := 0

@@ -35,7 +35,7 @@ import (
 func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 	t.Parallel()
 	scripts, refused := 0, 0
-	for seed := range 40 * *times {
+	for seed := range 28 * *times {
 		r := rand.New(rand.NewPCG(seed, 67))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }
 		home := filepath.Join(t.TempDir(), pick("home", "it's a home"))

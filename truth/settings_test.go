@@ -85,7 +85,7 @@ func TestReadingsAgreeWithGTK(t *testing.T) {
 	screen := display(t)
 	for _, kit := range toolkits {
 		n := 0
-		for seed := range 40 * *times {
+		for seed := range 28 * *times {
 			r := rand.New(rand.NewPCG(seed, 11))
 			home, one, two := t.TempDir(), t.TempDir(), t.TempDir()
 			for i, dir := range []string{filepath.Join(home, ".config"), one, two} {
@@ -236,7 +236,7 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		return out
 	}
 	n := 0
-	for seed := range 60 * *times {
+	for seed := range 40 * *times {
 		r := rand.New(rand.NewPCG(seed, 12))
 		home := t.TempDir()
 		themesIn(t, home, "Reef", "Skerry")

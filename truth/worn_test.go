@@ -29,7 +29,7 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 	screen := display(t)
 	programs := map[string]string{"gtk3": build(t, "worn3", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "worn4", "gtk4", "libgtk-4-dev")}
 	n := 0
-	for seed := range 50 * *times {
+	for seed := range 34 * *times {
 		r := rand.New(rand.NewPCG(seed, 33))
 		home := t.TempDir()
 		kit := toolkits[seed%2]

@@ -193,7 +193,7 @@ func TestMarketThatIsDown(t *testing.T) {
 	require.Contains(t, page, "Look again")
 	v.market.SetDown(false)
 	page, _ = v.get("/d/avocet/find")
-	require.Contains(t, page, "in Strandline")
+	require.Contains(t, page, "Found in Strandline")
 	v.market.SetDown(true)
 	page, _ = v.get("/d/avocet/find")
 	require.Contains(t, page, "what it had when it was last seen")

@@ -9,6 +9,7 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -116,6 +117,7 @@ func (s *Server) tryOn(w http.ResponseWriter, r *http.Request) error {
 type wearView struct {
 	advice.Wear
 	OnDraft bool
+	Apart   string // what tells it from others of its name, "" if there is none
 }
 
 // shownBy are the wishes of the page of Compose that a request asks for, or that its form was
@@ -244,13 +246,23 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 	if !v.Has {
 		return v, nil
 	}
-	known := map[string]bool{}
-	for _, w := range in.Of(g.Facet) {
+	all, known, twins := in.Of(g.Facet), map[string]bool{}, map[string]int{}
+	for _, w := range all {
 		known[strings.ToLower(w.Name)] = true
+		twins[strings.ToLower(w.Name)]++
+	}
+	for _, w := range all {
 		v.Count++
-		if contains(w.Name+" "+w.Folder+" "+w.Comment, v.Words) {
-			v.Pieces = append(v.Pieces, wearView{w, onDraft(f.Draft, g.Facet, w.Folder)})
+		if !contains(w.Name+" "+w.Folder+" "+w.Comment, v.Words) {
+			continue
 		}
+		of := wearView{Wear: w, OnDraft: onDraft(f.Draft, g.Facet, w.Folder)}
+		if twins[strings.ToLower(w.Name)] > 1 {
+			if of.Apart = w.Folder; path.IsAbs(w.Folder) {
+				of.Apart = f.Desk.Show(path.Dir(w.Folder))
+			}
+		}
+		v.Pieces = append(v.Pieces, of)
 	}
 	if len(v.Pieces) > maxWall && shownBy(r).Get("all") == "" {
 		// what is chosen, tried on or in use is among the first

@@ -92,6 +92,15 @@ func TestAWallOfMany(t *testing.T) {
 	page, _ = v.get("/d/avocet/compose?facet=widgets&all=1")
 	require.Greater(t, len(ids(picked, 2, page)), 300)
 	require.Contains(t, strings.Join(ids(picked, 2, page), " "), "widgets-Adwaita", "what is built in can be chosen")
+	for _, twin := range []string{"Pier-301", "Pier-302"} {
+		dir := v.home(".themes/" + twin)
+		require.NoError(t, os.MkdirAll(filepath.Join(dir, "gtk-3.0"), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "gtk-3.0/gtk.css"), nil, 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "index.theme"), []byte("[Desktop Entry]\nName=Jetty\n"), 0o644))
+	}
+	page, _ = v.get("/d/avocet/compose?facet=widgets&q=jetty")
+	require.Equal(t, 2, strings.Count(page, "<b>Jetty</b>"))
+	require.Contains(t, page, `<span class="tag-line mono">Pier-302</span>`, "twins are told apart by what programs ask for")
 	page, _ = v.get("/d/avocet/compose?facet=ground")
 	require.Contains(t, page, `id="fine-ground"`, "a fine setting leads to its group")
 	require.NotContains(t, page, `id="fine-hinting"`)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -207,6 +208,13 @@ type sandboxPage struct {
 	Frame
 	Surface desk.Surface
 	match.Runtime
+}
+
+// AllRead reports whether every program can read all that is set for it.
+func (p sandboxPage) AllRead() bool {
+	return !slices.ContainsFunc(p.Programs, func(of match.Sandboxed) bool {
+		return slices.ContainsFunc(of.Sees, func(s match.Sees) bool { return !s.OK })
+	})
 }
 
 // grantList is what is granted to one of its programs, or to all for "".
