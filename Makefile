@@ -15,14 +15,14 @@ PAGES = ivelt/web
 FAULTS = ivelt/core/apply ivelt/core/planning
 
 test-pages:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m $(PAGES)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 40m $(PAGES)
 
 test-truth:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -parallel 3 -v ivelt/truth # says how much was compared
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 40m -parallel 3 -v ivelt/truth # says how much was compared
 
 test-rest:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 $$($(GO) list ./... | grep -v -x $(PAGES:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 20m -p 1 -v $(FAULTS) # says what was let go wrong
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 40m -p 1 $$($(GO) list ./... | grep -v -x $(PAGES:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 40m -p 1 -v $(FAULTS) # says what was let go wrong
 
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme, parcel and font of the real makers' packages, with tables

@@ -87,10 +87,10 @@ func (c *Canvas) Login(look Look, s desk.Surface) {
 		language := face.Set("Language: English", size)
 		c.Glyphs(face, language, size, loginWidth-16-language.Width, loginHeight-12, ink)
 	}
-	if look.Of(desk.FacetLoginIcons, s.ID) != "" {
+	// Icon Naming Specification 0.8.90, Standard Action Icons; without one there is no sign.
+	if _, _, ok := c.Icons(s.ID).LookupBest([]string{"system-shutdown-symbolic", "system-shutdown"}, 24, 1); ok && look.Of(desk.FacetLoginIcons, s.ID) != "" {
 		c.Printf(`<rect x="%d" y="12" width="36" height="36" rx="8" fill="%s" fill-opacity="0.86"/>`, loginWidth-48, panel)
 		of, _ := colour.Parse(ink)
-		// Icon Naming Specification 0.8.90, Standard Action Icons
 		c.symbolicAt(s.ID, float64(loginWidth-42), 18, 24, paint.Plain(gtkcss.Colour{R: of.R, G: of.G, B: of.B, A: 1}), "system-shutdown")
 	}
 	if _, has := s.Facet(desk.FacetLoginPointer); has {
