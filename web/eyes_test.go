@@ -90,11 +90,14 @@ func TestWhatIsUnderTheBar(t *testing.T) {
 	b.write(".themes/Pane/quayside/shell.css", "panel { background-color: #345678; color: #ffffff; }\n")
 	im := imagefile.Raster(t.Context(), file.Bytes(), 0)
 	for _, c := range []struct {
-		edge, height  string
-		opacity, blur int
-	}{{"top", "34", 30, 0}, {"top", "34", 0, 24}, {"bottom", "44", 60, 12}, {"bottom", "34", 20, 64}, {"top", "60", 45, 5}} {
+		edge, height              string
+		opacity, blur, saturation int
+	}{
+		{"top", "34", 30, 0, 100}, {"top", "34", 0, 24, 100}, {"bottom", "44", 60, 12, 100}, {"bottom", "34", 20, 64, 100}, {"top", "60", 45, 5, 100},
+		{"top", "34", 30, 0, 220}, {"top", "34", 0, 24, 180}, {"bottom", "44", 20, 12, 0},
+	} {
 		o := outfit.Outfit{}.With(desk.FacetBackdrop, "/home/mara/Pictures/harbour.png").With(desk.FacetBar, "Pane").With(desk.FacetBarEdge, c.edge).With(desk.FacetBarHeight, c.height).
-			With(desk.FacetOpacity, fmt.Sprint(c.opacity)).With(desk.FacetBlur, fmt.Sprint(c.blur))
+			With(desk.FacetOpacity, fmt.Sprint(c.opacity)).With(desk.FacetBlur, fmt.Sprint(c.blur)).With(desk.FacetSaturation, fmt.Sprint(c.saturation))
 		look := preview.Draft(t.Context(), d, o)
 		px := b.rasters(preview.Draw(d, look, "desk"))[0]
 		edge, thickness, ok := preview.BarOf(d, look)
@@ -104,7 +107,7 @@ func TestWhatIsUnderTheBar(t *testing.T) {
 		if edge == "bottom" {
 			at = at.Add(image.Pt(0, 800-thickness))
 		}
-		behind := judge.Strip(im, im.Bounds(), 1280, 800, at, float64(c.blur))
+		behind := judge.Strip(im, im.Bounds(), 1280, 800, at, float64(c.blur), float64(c.saturation)/100)
 		sum, n, worst := 0.0, 0, 0.0
 		for y := at.Min.Y + 2; y < at.Max.Y-2; y++ {
 			for x := 560; x < 960; x++ { // between the programs and the signs
