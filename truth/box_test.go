@@ -428,7 +428,7 @@ func TestASessionInABox(t *testing.T) {
 		"gtk3":        build(t, "open", "gtk+-3.0", "libgtk-3-dev"), "gtk4": build(t, "open", "gtk4", "libgtk-4-dev"),
 	}
 	told := &boxTable{agree: map[[3]string]int{}, differ: map[[3]string]int{}}
-	const sessions = 3
+	const sessions = 2
 	looks := 4
 	if *times > 1 {
 		looks = 8

@@ -12,7 +12,7 @@ import (
 	"golang.org/x/image/font/gofont/goregular"
 
 	"ivelt/core/desk"
-	"ivelt/demo"
+	"ivelt/demo/demotest"
 )
 
 // inHome runs a program in a home and returns what it prints.
@@ -29,8 +29,7 @@ func inHome(t *testing.T, home, program string, args ...string) string {
 func TestInstalledIsSeenWhereItShouldBe(t *testing.T) {
 	seen := build(t, "seen", "gtk+-3.0 xcursor", "libgtk-3-dev, libxcursor-dev")
 	ivelt := ivelt(t)
-	world, err := demo.Open(t.Context(), filepath.Join(t.TempDir(), "world"), false)
-	require.NoError(t, err)
+	world := demotest.World(t, filepath.Join(t.TempDir(), "world"))
 	kit := filepath.Join(world.Avocet.Home, "Downloads/reedbed-kit-0.4.zip")
 	fonts := filepath.Join(t.TempDir(), "fonts.zip")
 	f, err := os.Create(fonts)

@@ -85,7 +85,7 @@ func TestKilledWhileItDressesItsOwnDesk(t *testing.T) {
 	_, _ = run("apply", "--outfit", looks["two"]).CombinedOutput()
 
 	r := rand.New(rand.NewPCG(23, 1))
-	n, before, wanted := int(20**times), 0, 0
+	n, before, wanted := int(12**times), 0, 0
 	for i := range n {
 		name := []string{"one", "two"}[i%2]
 		other := []string{"two", "one"}[i%2]

@@ -93,7 +93,7 @@ func TestKilledWhileItServes(t *testing.T) {
 		after[name] = wholeHome(t, b.seat)
 	}
 	r := rand.New(rand.NewPCG(23, 3))
-	n, killed, before, wanted := int(6**times), map[string]int{}, 0, 0
+	n, killed, before, wanted := int(4**times), map[string]int{}, 0, 0
 	var server *server
 	var at *pages
 	for i := range n {

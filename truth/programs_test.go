@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desktopentry"
-	"ivelt/demo"
+	"ivelt/demo/demotest"
 )
 
 // TestProgramsAreValidAndListed holds the demo's programs against
@@ -16,8 +16,7 @@ import (
 // programs against entries that hide, override or break each other.
 func TestProgramsAreValidAndListed(t *testing.T) {
 	t.Parallel()
-	w, err := demo.Open(t.Context(), filepath.Join(t.TempDir(), "world"), false)
-	require.NoError(t, err)
+	w := demotest.World(t, filepath.Join(t.TempDir(), "world"))
 	files, err := filepath.Glob(filepath.Join(w.Avocet.System, "usr/share/applications/*.desktop"))
 	require.NoError(t, err)
 	require.Len(t, files, 32)

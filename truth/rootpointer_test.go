@@ -73,7 +73,7 @@ func TestThePointerOverTheBackground(t *testing.T) {
 	}()
 	moving := 0
 	r := rand.New(rand.NewPCG(23, 2))
-	for i := range int(30 * *times) {
+	for i := range int(18 * *times) {
 		set := sets[r.IntN(len(sets))]
 		size := []int{16, 24, 32, 40, 48, 64, 96}[r.IntN(7)]
 		write(t, file, fmt.Sprintf("[XResources]\nXcursor.theme=%s\nXcursor.size=%d\n[Pointer]\nSet=%s\n", set, size, set))
@@ -90,7 +90,7 @@ func TestThePointerOverTheBackground(t *testing.T) {
 		}
 	}
 	require.Positive(t, moving)
-	t.Logf("%d sets, %d times, of which %d move", len(sets), 30**times, moving)
+	t.Logf("%d sets, %d times, of which %d move", len(sets), 18**times, moving)
 	cancel()
 	require.NoError(t, <-ended)
 }

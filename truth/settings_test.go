@@ -19,7 +19,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
-	"ivelt/demo"
+	"ivelt/demo/demotest"
 	"ivelt/store"
 )
 
@@ -169,8 +169,7 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 	t.Parallel()
 	screen := display(t)
 	dir := filepath.Join(t.TempDir(), "world")
-	w, err := demo.Open(t.Context(), dir, false)
-	require.NoError(t, err)
+	w := demotest.World(t, dir)
 	starts := map[string]func(home string){
 		"as the demo leaves it": func(string) {},
 		"no settings files":     func(home string) { require.NoError(t, os.RemoveAll(filepath.Join(home, ".config/gtk-3.0"))) },

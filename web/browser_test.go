@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"context"
 	_ "embed"
 	"flag"
 	"fmt"
@@ -10,7 +9,6 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
-	"sync"
 	"testing"
 	"time"
 
@@ -20,6 +18,7 @@ import (
 	"ivelt/app"
 	"ivelt/app/desks"
 	"ivelt/demo"
+	"ivelt/demo/demotest"
 	"ivelt/standin"
 	"ivelt/web"
 	"ivelt/web/browsertest"
@@ -27,26 +26,6 @@ import (
 
 // screenshots makes the stories keep a picture of each main view.
 var screenshots = flag.String("screenshots", "", "folder to keep a picture of each main view in")
-
-var (
-	scratch   string
-	madeWorld = sync.OnceValues(func() (string, error) {
-		dir := filepath.Join(scratch, "world")
-		_, err := demo.Open(context.Background(), dir, false)
-		return dir, err
-	})
-)
-
-func TestMain(m *testing.M) {
-	flag.Parse()
-	var err error
-	if scratch, err = os.MkdirTemp("", "web"); err != nil {
-		panic(err)
-	}
-	code := m.Run()
-	os.RemoveAll(scratch)
-	os.Exit(code)
-}
 
 // stage is a running Ivelt on a demo world of its own.
 type stage struct {
@@ -60,10 +39,8 @@ type stage struct {
 
 func newStage(t testing.TB) *stage {
 	t.Helper()
-	made, err := madeWorld()
-	require.NoError(t, err)
 	dir := filepath.Join(t.TempDir(), "world")
-	require.NoError(t, os.CopyFS(dir, os.DirFS(made)))
+	demotest.World(t, dir)
 	return stageIn(t, dir)
 }
 

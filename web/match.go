@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
@@ -76,7 +75,6 @@ type asideView struct {
 
 type boardFix struct {
 	match.Fix
-	N       int    // of the cell's remedies
 	Says    string // of a draft: what is wanted as pages write it
 	OnDraft bool   // it is on the draft already
 	Can     bool   // of a restart: Ivelt can make it
@@ -100,11 +98,9 @@ func cellOf(b *beading, d *desks.Managed, c match.Cell, draft outfit.Outfit) cel
 	if c.State != match.NotHere {
 		v.Bead = b.address(c.Facet, c.Surface.ID)
 	}
-	n := 0
 	fix := func(r match.Fix) boardFix {
-		n++
 		return boardFix{
-			Fix: r, N: n - 1, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
+			Fix: r, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
 			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID),
 		}
 	}
@@ -236,12 +232,7 @@ func (s *Server) fix(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	n, err := strconv.Atoi(r.FormValue("remedy"))
-	if err != nil {
-		return refused(errNothingToDo)
-	}
-	surface, facet := r.FormValue("surface"), r.FormValue("facet")
-	p, err := s.App.Review.Fix(r.Context(), f.Desk, surface, facet, n)
+	p, err := s.App.Review.Fix(r.Context(), f.Desk, r.FormValue("surface"), r.FormValue("facet"), r.FormValue("remedy"))
 	if err != nil {
 		return refused(err)
 	}

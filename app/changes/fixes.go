@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"ivelt/app/desks"
@@ -66,15 +67,16 @@ func (rv *Review) Cell(d *desks.Managed, surface, facet string) (match.Cell, err
 	return c, nil
 }
 
-// Fix plans one of the remedies of a cell, by its number, see
-// [match.Cell.Fixes].
-func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet string, n int) (plan.Plan, error) {
+// Fix plans one of the remedies of a cell, by its name, see
+// [match.Fix.ID].
+func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet, fix string) (plan.Plan, error) {
 	c, err := rv.Cell(d, surface, facet)
 	if err != nil {
 		return plan.Plan{}, err
 	}
 	all := c.Fixes()
-	if n < 0 || n >= len(all) {
+	n := slices.IndexFunc(all, func(r match.Fix) bool { return r.ID() == fix })
+	if n < 0 {
 		return plan.Plan{}, errors.New("this is fixed already: look again")
 	}
 	p, err := planning.Fix(ctx, d.Desk, c, all[n])

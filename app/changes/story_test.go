@@ -166,7 +166,7 @@ func TestTheBoardIsMended(t *testing.T) {
 	require.Equal(t, "gtk2", c.Surface.ID)
 	_, err = a.Review.Cell(d, "gtk2", "nothing")
 	require.Error(t, err)
-	_, err = a.Review.Fix(t.Context(), d, "gtk3", desk.FacetIcons, 9)
+	_, err = a.Review.Fix(t.Context(), d, "gtk3", desk.FacetIcons, "9")
 	require.ErrorContains(t, err, "look again")
 	_, err = a.Review.Grant(d, "gtk3", "", "/home/me/.icons", false)
 	require.ErrorContains(t, err, "no such runtime")

@@ -9,15 +9,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/apply"
-	"ivelt/demo"
+	"ivelt/demo/demotest"
 )
 
 // worldUnder makes a demo world in a data folder, and an outfit to put on.
 func worldUnder(t *testing.T) (data, outfit string) {
 	t.Helper()
 	data = t.TempDir()
-	_, err := demo.Open(t.Context(), filepath.Join(data, "ivelt/demo"), false)
-	require.NoError(t, err)
+	demotest.World(t, filepath.Join(data, "ivelt/demo"))
 	outfit = filepath.Join(data, "large.toml")
 	require.NoError(t, os.WriteFile(outfit, []byte("format = 1\nname = \"Large\"\n[facet.pointer-size]\nvalue = \"48\"\n"), 0o644))
 	return data, outfit

@@ -12,7 +12,7 @@ import (
 
 	"ivelt/core/match"
 	"ivelt/core/reading"
-	"ivelt/demo"
+	"ivelt/demo/demotest"
 )
 
 // onDemo runs commands on a desk of the demo world in a folder, and holds them to an
@@ -38,8 +38,7 @@ func onDemo(t *testing.T, data, desk string) func(code int, args ...string) stri
 // after `ivelt mend` with 0, as text and as JSON, with an outfit and without.
 func TestCheckFromOneToNone(t *testing.T) {
 	data := t.TempDir()
-	w, err := demo.Open(t.Context(), filepath.Join(data, "ivelt/demo"), false)
-	require.NoError(t, err)
+	w := demotest.World(t, filepath.Join(data, "ivelt/demo"))
 	outfit := filepath.Join(data, "salt.toml")
 	require.NoError(t, os.WriteFile(outfit, []byte(`format = 1
 name = "Salt and glasswort"
@@ -235,8 +234,7 @@ folders = ["{data}/icons", "~/.icons"]
 // left to get.
 func TestAnOutfitGetsItsPieces(t *testing.T) {
 	data := t.TempDir()
-	w, err := demo.Open(t.Context(), filepath.Join(data, "ivelt/demo"), false)
-	require.NoError(t, err)
+	w := demotest.World(t, filepath.Join(data, "ivelt/demo"))
 	file := filepath.Join(data, "lamp.toml")
 	text := "format = 1\nname = 'Lamp'\n[facet.widgets]\npiece = 'Groyne'\n[facet.bar]\npiece = 'Groyne'\n[facet.pointer]\npiece = 'Limpet'\n[facet.palette]\npiece = 'ebb'\n[facet.icons]\npiece = 'Foreshore'\n"
 	require.NoError(t, os.WriteFile(file, []byte(text), 0o644))

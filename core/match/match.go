@@ -5,6 +5,9 @@ package match
 import (
 	"cmp"
 	"errors"
+	"fmt"
+	"hash/fnv"
+	"io"
 	"path"
 	"slices"
 
@@ -97,6 +100,16 @@ const (
 	ByLink    FixKind = "link"    // put a link where it is looked for
 	ByAdopt   FixKind = "adopt"   // put a copy into the person's own folder
 )
+
+// ID names a remedy among those of a cell by what it does, so that a page which was drawn
+// before the desk changed never asks for another: eight hexadecimal digits.
+func (r Fix) ID() string {
+	h := fnv.New32a()
+	for _, part := range []string{string(r.Kind), r.Facet, r.Want, r.Path, r.Key} {
+		_, _ = io.WriteString(h, part+"\x00")
+	}
+	return fmt.Sprintf("%08x", h.Sum32())
+}
 
 // Planned reports whether a remedy has a plan of its own.
 func (r Fix) Planned() bool {
