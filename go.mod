@@ -10,6 +10,7 @@ require (
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
 	github.com/fsnotify/fsnotify v1.10.1
+	github.com/github/go-spdx/v2 v2.8.0
 	github.com/go-chi/chi/v5 v5.5.0
 	github.com/go-text/typesetting v0.3.5
 	github.com/godbus/dbus/v5 v5.2.4

@@ -1,0 +1,348 @@
+package changing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/app/library"
+	"ivelt/cmd/ivelt/internal/given"
+	"ivelt/core/archive"
+	"ivelt/core/desk"
+	"ivelt/core/layer"
+	"ivelt/core/licence"
+	"ivelt/core/parcel"
+	"ivelt/core/regular"
+	"ivelt/core/tomlfile"
+)
+
+func layerCommand(p *given.Program) *cobra.Command {
+	c := &cobra.Command{
+		Use:   "layer",
+		Short: "Change a theme and keep its updates: a recipe over it, built into a theme of your own",
+	}
+	c.AddCommand(layerNewCommand(p), layerBuildCommand(p), layerCheckCommand(p), layerRebaseCommand(p), &cobra.Command{
+		Use: "schema", Short: "Print the JSON Schema of recipes", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			_, err := c.OutOrStdout().Write(layer.Schema())
+			return err
+		},
+	})
+	return c
+}
+
+func layerNewCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var r layer.Recipe
+	var colours, rules []string
+	c := &cobra.Command{
+		Use:   "new THEME RECIPE.toml",
+		Short: "Begin a recipe over a theme that is on a desk",
+		Long: "Begin a recipe over a theme that is on a desk, named by its folder. --colour and --rule put\n" +
+			"changes into it; the file is made to be edited by hand too.",
+		Example: "  ivelt layer new Saltpan large.toml --desk avocet --name 'White crust, large' \\\n" +
+			"    --colour accent_color=#a0466b --rule 'quayside: panel { font-size: 11pt; }'",
+		Args: cobra.ExactArgs(2),
+		RunE: func(c *cobra.Command, args []string) error {
+			d, err := flags.Open(c.Context())
+			if err != nil {
+				return err
+			}
+			r.Base.Kind, r.Base.Folder = parcel.Theme, args[0]
+			if r.Name == "" {
+				r.Name = args[0] + ", mine"
+			}
+			if r.Folder == "" {
+				r.Folder = args[0] + "-Mine"
+			}
+			for _, text := range colours {
+				name, value, _ := strings.Cut(text, "=")
+				r.Colours = append(r.Colours, layer.Colour{Name: name, Value: value})
+			}
+			for _, text := range rules {
+				rule, err := layer.ParseRule(text)
+				if err != nil {
+					return err
+				}
+				r.Rules = append(r.Rules, rule)
+			}
+			if err := r.Valid(); err != nil {
+				return err
+			}
+			root, err := layer.Find(d, r.Base.Folder)
+			if err != nil {
+				return err
+			}
+			if err := describeBase(c.Context(), &flags, d, root, &r.Base); err != nil {
+				return err
+			}
+			made, report, err := layer.Rebased(c.Context(), d.Tree(), root, r)
+			if err != nil {
+				return err
+			}
+			if err := writeNew(args[1], made.Bytes()); err != nil {
+				return err
+			}
+			return say(c.OutOrStdout(), made, report)
+		},
+	}
+	c.Flags().StringVar(&r.Name, "name", "", "what people see (default: the theme's folder, mine)")
+	c.Flags().StringVar(&r.Folder, "folder", "", "what programs ask for (default: the theme's folder with -Mine)")
+	c.Flags().StringVar(&r.About, "about", "", "a few words on it")
+	c.Flags().StringArrayVar(&colours, "colour", nil, "NAME=VALUE of a colour that the theme names; may be repeated")
+	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")
+	flags.Add(c)
+	return c
+}
+
+// describeBase writes down what is known of a theme: as Ivelt installed it, else as its own
+// files say.
+func describeBase(ctx context.Context, flags *given.DeskFlags, d *desk.Desk, root string, b *layer.Base) error {
+	pieces, err := flags.Pieces(ctx, d)
+	if err != nil {
+		return err
+	}
+	about := library.Known(pieces)(desk.Path(root))
+	b.Version, b.Licence, b.Source = about.Version, about.Licence, about.Source
+	if b.Licence != "" && b.Version != "" {
+		return nil
+	}
+	opened, err := parcel.Open(ctx, d.HostPath(desk.Path(root)), archive.Options{})
+	if err != nil {
+		return err
+	}
+	defer opened.Close()
+	for _, piece := range opened.Recognise(ctx).Pieces {
+		if piece.Kind == parcel.Theme {
+			b.Version, b.Licence = first(b.Version, piece.Version), first(b.Licence, piece.Licence)
+		}
+	}
+	return nil
+}
+
+func first(a, b string) string {
+	if a != "" {
+		return a
+	}
+	return b
+}
+
+// say tells how a recipe fits, what cannot be copied, and what the licence allows. What fits
+// no longer is an exit status of 1.
+func say(out io.Writer, r layer.Recipe, report layer.Report) error {
+	for _, f := range report.Fits {
+		mark := " "
+		if f.State == layer.Moved || f.State == layer.Gone {
+			mark = "!"
+		}
+		fmt.Fprintf(out, "%s %s\n", mark, f.Says)
+	}
+	for _, name := range report.Left {
+		fmt.Fprintf(out, "! %s: left out, no file is behind it\n", name)
+	}
+	fmt.Fprintln(out, " ", r.Terms())
+	if len(report.Loose()) > 0 {
+		return given.ErrFindings
+	}
+	return nil
+}
+
+// readRecipe reads a recipe's file.
+func readRecipe(name string) (layer.Recipe, error) {
+	b, err := regular.Read(name, tomlfile.MaxBytes)
+	if err != nil {
+		return layer.Recipe{}, err
+	}
+	r, err := layer.Parse(b)
+	if err != nil {
+		return layer.Recipe{}, fmt.Errorf("%s: %w", name, err)
+	}
+	return r, nil
+}
+
+func layerBuildCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	var out string
+	var lose, share bool
+	c := &cobra.Command{
+		Use:   "build RECIPE.toml",
+		Short: "Build a recipe into a theme, and install it on a desk or write it as a parcel",
+		Long: "Build a recipe over the theme as it is on a desk now. Without --out the result is installed in\n" +
+			"the place of the one built before; a checkpoint is made first. Exit status 1 if the theme has\n" +
+			"moved away from what the recipe was made for: it is built all the same.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			ctx := c.Context()
+			r, err := readRecipe(args[0])
+			if err != nil {
+				return err
+			}
+			if terms := licence.TermsOf(r.Base.Licence); share && !terms.PassOn {
+				return fmt.Errorf("%w: %s", layer.ErrLicence, r.Terms())
+			}
+			if out != "" {
+				d, err := flags.Open(ctx)
+				if err != nil {
+					return err
+				}
+				report, err := writeParcel(ctx, d, r, out)
+				if err != nil {
+					return err
+				}
+				return say(c.OutOrStdout(), r, report)
+			}
+			a, d, err := flags.OpenToWrite(ctx)
+			if err != nil {
+				return err
+			}
+			defer a.Close()
+			report, job, err := a.Pieces.Layer(ctx, d, r, lose)
+			if err != nil {
+				return err
+			}
+			if err := finish(ctx, a, job); err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "theme %s: %s\n", r.Name, r.Folder)
+			return say(c.OutOrStdout(), r, report)
+		},
+	}
+	loseFlag(c, &lose)
+	c.Flags().StringVar(&out, "out", "", "install nothing: write the theme into this .tar.gz")
+	c.Flags().BoolVar(&share, "share", false, "refuse if the licence of the theme forbids to pass a changed copy on")
+	flags.Add(c)
+	return c
+}
+
+// writeParcel builds a recipe into an archive.
+func writeParcel(ctx context.Context, d *desk.Desk, r layer.Recipe, out string) (layer.Report, error) {
+	if !strings.HasSuffix(out, ".tar.gz") {
+		return layer.Report{}, fmt.Errorf("%s: the parcel is a .tar.gz", out)
+	}
+	root, err := layer.Find(d, r.Base.Folder)
+	if err != nil {
+		return layer.Report{}, err
+	}
+	piece, report, err := layer.Build(ctx, d.Tree(), root, r)
+	if err != nil {
+		return report, err
+	}
+	f, err := os.OpenFile(out, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return report, err
+	}
+	if err := errors.Join(layer.Archive(ctx, f, d.Tree(), r.Folder, piece), f.Close()); err != nil {
+		return report, errors.Join(err, os.Remove(out))
+	}
+	return report, nil
+}
+
+func layerCheckCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	c := &cobra.Command{
+		Use:   "check RECIPE.toml",
+		Short: "Say how a recipe fits the theme as it is now; exit status 1 where it no longer does",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			r, err := readRecipe(args[0])
+			if err != nil {
+				return err
+			}
+			d, err := flags.Open(c.Context())
+			if err != nil {
+				return err
+			}
+			root, err := layer.Find(d, r.Base.Folder)
+			if err != nil {
+				return err
+			}
+			report, err := layer.Check(c.Context(), d.Tree(), root, r)
+			if err != nil {
+				return err
+			}
+			if report.Same {
+				fmt.Fprintf(c.OutOrStdout(), "  %s is as it was\n", d.Show(desk.Path(root)))
+			} else {
+				fmt.Fprintf(c.OutOrStdout(), "  %s has changed\n", d.Show(desk.Path(root)))
+			}
+			return say(c.OutOrStdout(), r, report)
+		},
+	}
+	flags.Add(c)
+	return c
+}
+
+func layerRebaseCommand(p *given.Program) *cobra.Command {
+	flags := p.Desk()
+	c := &cobra.Command{
+		Use:   "rebase RECIPE.toml",
+		Short: "Hold a recipe against the theme as it is now, and write down what it says there",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			r, err := readRecipe(args[0])
+			if err != nil {
+				return err
+			}
+			d, err := flags.Open(c.Context())
+			if err != nil {
+				return err
+			}
+			root, err := layer.Find(d, r.Base.Folder)
+			if err != nil {
+				return err
+			}
+			was := r.Base
+			if err := describeBase(c.Context(), &flags, d, root, &r.Base); err != nil {
+				return err
+			}
+			r.Base.Source = first(r.Base.Source, was.Source)
+			made, report, err := layer.Rebased(c.Context(), d.Tree(), root, r)
+			if err != nil {
+				return err
+			}
+			if err := replace(args[0], made.Bytes()); err != nil {
+				return err
+			}
+			return say(c.OutOrStdout(), made, report)
+		},
+	}
+	flags.Add(c)
+	return c
+}
+
+// writeNew writes a file that is not there yet.
+func writeNew(name string, b []byte) error {
+	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(b)
+	return errors.Join(err, f.Close())
+}
+
+// replace puts a file in the place of another at once.
+func replace(name string, b []byte) error {
+	real, err := filepath.EvalSymlinks(name)
+	if err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(filepath.Dir(real), "."+path.Base(real)+"-*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(b)
+	if err = errors.Join(err, f.Chmod(0o644), f.Sync(), f.Close()); err == nil {
+		err = os.Rename(f.Name(), real)
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(f.Name()))
+	}
+	return nil
+}

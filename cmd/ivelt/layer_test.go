@@ -1,0 +1,80 @@
+package main
+
+import (
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestALayerByCommand: text in a bar is kept at 11 points over an update of the theme, what no
+// longer fits is said, and going back takes the layer away. (The value: common practice, no
+// source.)
+func TestALayerByCommand(t *testing.T) {
+	dir := t.TempDir()
+	put := func(name, text string) string {
+		file := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+		return file
+	}
+	put("home/.themes/Salt/index.theme", "[Desktop Entry]\nName=Salt\n")
+	put("home/.themes/Salt/LICENSE", "SPDX-License-Identifier: CC-BY-ND-4.0\n")
+	put("home/.themes/Salt/gtk-3.0/gtk.css", "@define-color accent #3d7ea6;\nwindow { color: black; }\n")
+	bar := put("home/.themes/Salt/bar/shell.css", "panel { font-size: 9pt; }\n")
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "system"), 0o755))
+	recipe := filepath.Join(dir, "salt.toml")
+	run := func(code int, args ...string) string {
+		t.Helper()
+		c := command(t, append(append([]string{"layer"}, args...), "--home", filepath.Join(dir, "home"), "--system", filepath.Join(dir, "system"))...)
+		c.Env = append(c.Environ(), "XDG_DATA_HOME="+filepath.Join(dir, "data"))
+		out, err := c.CombinedOutput()
+		var exit *exec.ExitError
+		if errors.As(err, &exit) {
+			require.Equal(t, code, exit.ExitCode(), string(out))
+		} else {
+			require.NoError(t, err)
+			require.Zero(t, code, string(out))
+		}
+		return string(out)
+	}
+	laid := func() string {
+		b, err := os.ReadFile(filepath.Join(dir, "home/.themes/Salt-Mine/bar/shell.css"))
+		require.NoError(t, err)
+		return string(b)
+	}
+	out := run(0, "new", "Salt", recipe, "--rule", "bar: panel { font-size: 11pt; }", "--colour", "accent=#a0466b")
+	require.Contains(t, out, "bar/shell.css: panel { font-size } was 9pt, is 11pt")
+	require.Contains(t, out, "gtk-3.0/gtk.css: accent was #3d7ea6, is #a0466b")
+	require.Contains(t, out, "CC-BY-ND-4.0, forbids to pass on a changed copy")
+	run(2, "new", "Salt", recipe) // what is there is not written over
+	run(2, "new", "Sand", filepath.Join(dir, "sand.toml"))
+	require.Contains(t, run(0, "build", recipe), "theme Salt, mine: Salt-Mine")
+	require.Contains(t, laid(), "@import url(\"shell.base.css\");\npanel {\n  font-size: 11pt;\n}\n")
+	require.Contains(t, run(2, "build", recipe, "--share", "--out", filepath.Join(dir, "x.tar.gz")), "may not be passed on")
+	require.NoFileExists(t, filepath.Join(dir, "x.tar.gz"))
+	run(0, "build", recipe, "--out", filepath.Join(dir, "x.tar.gz"))
+	require.Contains(t, run(0, "check", recipe), "Salt is as it was")
+
+	// An update.
+	require.NoError(t, os.WriteFile(bar, []byte("panel { font-size: 10pt; color: red; }\n"), 0o644))
+	out = run(1, "check", recipe)
+	require.Contains(t, out, "Salt has changed")
+	require.Contains(t, out, "! bar/shell.css: the theme changed panel { font-size } from 9pt to 10pt; the layer says 11pt")
+	run(1, "build", recipe)
+	require.Contains(t, laid(), "font-size: 11pt")
+	b, err := os.ReadFile(filepath.Join(dir, "home/.themes/Salt-Mine/bar/shell.base.css"))
+	require.NoError(t, err)
+	require.Contains(t, string(b), "color: red")
+	run(1, "rebase", recipe)
+	require.Contains(t, run(0, "check", recipe), "Salt is as it was")
+
+	b, err = os.ReadFile(recipe)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(recipe, []byte(strings.Replace(string(b), "11pt", "11pt; } * {", 1)), 0o644))
+	require.Contains(t, run(2, "build", recipe), "salt.toml: not a layer's recipe: rule 1")
+}

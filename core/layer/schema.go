@@ -1,0 +1,41 @@
+package layer
+
+import "encoding/json"
+
+// Schema is the JSON Schema (draft 2020-12) of recipes, for editors: a TOML file is held
+// against it as the JSON document with the same keys and values.
+func Schema() []byte {
+	type object = map[string]any
+	text := func(about string) object { return object{"type": "string", "description": about} }
+	closed := func(required []string, properties object) object {
+		return object{"type": "object", "required": required, "properties": properties, "additionalProperties": false}
+	}
+	texts := object{"type": "object", "additionalProperties": object{"type": "string"}}
+	parts := object{"type": "array", "items": object{"type": "string", "pattern": partName.String()}, "description": "folders of the theme, such as gtk-3.0"}
+	b, err := json.MarshalIndent(object{
+		"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Layer", "description": "Changes to a piece, laid anew over each update of it.",
+		"type": "object", "required": []string{"format", "name", "folder", "base"}, "additionalProperties": false,
+		"properties": object{
+			"format": object{"const": Format}, "name": text("what people see"), "about": text("a few words on it"),
+			"folder": object{"type": "string", "pattern": folderName.String(), "description": "what programs ask for"},
+			"base": closed([]string{"kind", "folder"}, object{
+				"kind": object{"const": "theme"}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
+				"licence": text("its licence, as an SPDX expression where it has one"), "source": text("where it can be had"),
+				"checksum": object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of its files when the recipe was held against it; ivelt writes it"},
+			}),
+			"colour": object{"type": "array", "description": "colours that the theme names, with other values", "items": closed([]string{"name", "value"}, object{
+				"name": object{"type": "string", "pattern": colourName.String()}, "value": text("as style sheets write colours"),
+				"dark": text("in sheets for the dark, if another"), "parts": parts, "was": object{"type": "object", "additionalProperties": object{"type": "string"}, "description": "what the theme said, by sheet; ivelt writes it"},
+			})},
+			"rule": object{"type": "array", "description": "rules laid over those of the theme", "items": closed([]string{"parts", "selector", "set"}, object{
+				"parts": parts, "selector": text("as style sheets write it"), "set": texts,
+				"was": object{"type": "object", "additionalProperties": texts, "description": "what the theme said, by sheet and property; ivelt writes it"},
+			})},
+			"lines": object{"type": "array", "description": "lines at the end of GTK 2's resource file", "items": closed([]string{"text"}, object{"text": text("as resource files are written")})},
+		},
+	}, "", "  ")
+	if err != nil {
+		panic(err) // maps of plain values always marshal
+	}
+	return append(b, '\n')
+}

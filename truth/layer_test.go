@@ -1,0 +1,163 @@
+package truth
+
+import (
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
+	"ivelt/demo"
+)
+
+// TestLayersAreWornAsBuilt: under a layer over the demo's themes and over real makers', GTK 3
+// and 4 compute what Ivelt says they do; and whatever the layer does not change they compute
+// as under the theme itself. A layer that changes nothing is worn like its theme, value for
+// value.
+func TestLayersAreWornAsBuilt(t *testing.T) {
+	t.Parallel()
+	system := t.TempDir()
+	themes := filepath.Join(system, "usr/share/themes")
+	require.NoError(t, demo.WriteThemes(themes))
+	type base struct{ name, dir, system, part string }
+	bases := []base{{"Reedbed", filepath.Join(themes, "Reedbed"), system, "demo"}, {"Saltpan", filepath.Join(themes, "Saltpan"), system, "demo"}}
+	for i, theme := range realThemes(t, "index.theme") {
+		if *all || i%8 == 0 {
+			bases = append(bases, base{theme.name, theme.dir, theme.root, theme.part()})
+		}
+	}
+	counts := map[string]*[4]int{} // by part: values as Ivelt says, of all; the others as before, of all
+	for _, g := range eachGTK(t) {
+		for _, of := range bases {
+			sheet := realTheme{name: of.name, dir: of.dir}.sheetOf(g.generation)
+			if sheet == "" {
+				continue
+			}
+			d, err := desk.Open("truth", t.TempDir(), of.system, "")
+			require.NoError(t, err)
+			d.SetSurfaces(desk.Builtin())
+			root, err := layer.Find(d, of.name)
+			require.NoError(t, err)
+			r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Theme, Folder: of.name}}
+			within, err := filepath.Rel(of.dir, sheet)
+			require.NoError(t, err)
+			bare := filepath.Join(laidOut(t, d, root, r, of.dir), within)
+			for _, name := range []string{"theme_selected_bg_color", "accent_bg_color", "accent_color", "selected_bg_color"} {
+				r.Colours = append(r.Colours, layer.Colour{Name: name, Value: "#a0466b"})
+			}
+			parts := []string{fmt.Sprintf("gtk-%d.0", g.generation)}
+			r.Rules = []layer.Rule{
+				{Parts: parts, Selector: "button", Set: map[string]string{"border-radius": "1px", "font-size": "15px"}},
+				{Parts: parts, Selector: "entry > text, label", Set: map[string]string{"color": "mix(#102030, #a0466b, 0.25)"}},
+			}
+			changed := filepath.Join(laidOut(t, d, root, r, of.dir), within)
+
+			n := counts[of.part]
+			if n == nil {
+				n = &[4]int{}
+				counts[of.part] = n
+			}
+			was, same, now := g.computes(t, sheet), g.computes(t, bare), g.computes(t, changed)
+			require.Len(t, now, len(was))
+			before, err := gtkcss.LoadFile(t.Context(), sheet, g.generation)
+			require.NoError(t, err)
+			after, err := gtkcss.LoadFile(t.Context(), changed, g.generation)
+			require.NoError(t, err)
+			old, cascade := gtkcss.NewCascade(before), gtkcss.NewCascade(after)
+			differ := 0
+			for i, node := range now {
+				require.Len(t, same[i].values, len(was[i].values), "%s: a layer of nothing: %s", of.name, describe(node.Node))
+				for name, value := range was[i].values {
+					require.True(t, sameValue(value, same[i].values[name]), "%s: a layer of nothing: %s: %s was %q, is %q", of.name, describe(node.Node), name, value, same[i].values[name])
+				}
+				ours, theirs := cascade.Style(node.Node), old.Style(was[i].Node)
+				for _, name := range gtkcss.Properties(g.generation) {
+					value, has := node.values[name]
+					if !has {
+						continue
+					}
+					n[1]++
+					if sameValue(value, ours.Text(name)) {
+						n[0]++
+					}
+					if ours.Text(name) != theirs.Text(name) {
+						differ++
+						continue
+					}
+					n[3]++
+					if sameValue(value, was[i].values[name]) {
+						n[2]++
+					} else if n[3]-n[2] < 5 {
+						t.Logf("%s, GTK %d: %s: %s was %q, is %q", of.name, g.generation, describe(node.Node), name, was[i].values[name], value)
+					}
+				}
+			}
+			require.Positive(t, differ, "the layer over %s changes something", of.name)
+		}
+	}
+	for part, n := range counts {
+		t.Logf("%s: %d of %d values are as Ivelt says; of what no layer changes %d of %d are as before", part, n[0], n[1], n[2], n[3])
+		require.Greater(t, n[1], 5000, part)
+		require.GreaterOrEqual(t, 1000*n[0], 995*n[1], part)
+		require.GreaterOrEqual(t, 1000*n[2], 999*n[3], part)
+	}
+}
+
+// laidOut builds a recipe into a folder that lies among the same others as its base.
+func laidOut(t *testing.T, d *desk.Desk, root string, r layer.Recipe, base string) (dir string) {
+	t.Helper()
+	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+	require.NoError(t, err)
+	among := t.TempDir()
+	others, err := os.ReadDir(filepath.Dir(base))
+	require.NoError(t, err)
+	for _, o := range others {
+		require.NoError(t, os.Symlink(filepath.Join(filepath.Dir(base), o.Name()), filepath.Join(among, o.Name())))
+	}
+	dir = filepath.Join(among, r.Folder)
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	for _, e := range piece {
+		at := filepath.Join(dir, e.Name)
+		switch {
+		case e.Mode.IsDir():
+			require.NoError(t, os.MkdirAll(at, 0o755))
+		case e.Mode&fs.ModeSymlink != 0:
+			require.NoError(t, os.Symlink(e.Link, at))
+		case e.From != "":
+			b, err := d.Tree().ReadFile(e.From)
+			require.NoError(t, err)
+			require.NoError(t, os.WriteFile(at, b, 0o644))
+		default:
+			require.NoError(t, os.WriteFile(at, e.Text, 0o644))
+		}
+	}
+	return strings.TrimSuffix(dir, "/")
+}
+
+// BenchmarkBuildALayer builds a layer over each of some real makers' themes anew, as an
+// archive, the theme read again each time.
+func BenchmarkBuildALayer(b *testing.B) {
+	for _, theme := range realThemes(b, "gtk-3.0/gtk.css") {
+		b.Run(theme.name, func(b *testing.B) {
+			d, err := desk.Open("truth", b.TempDir(), theme.root, "")
+			require.NoError(b, err)
+			d.SetSurfaces(desk.Builtin())
+			r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Theme, Folder: theme.name}, Colours: []layer.Colour{{Name: "theme_selected_bg_color", Value: "#a0466b"}}}
+			for b.Loop() {
+				root, err := layer.Find(d, theme.name)
+				require.NoError(b, err)
+				piece, _, err := layer.Build(b.Context(), d.Tree(), root, r)
+				require.NoError(b, err)
+				require.NoError(b, layer.Archive(b.Context(), io.Discard, d.Tree(), r.Folder, piece))
+			}
+		})
+	}
+}
