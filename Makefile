@@ -15,7 +15,7 @@ PAGES = ivelt/web
 FAULTS = ivelt/core/apply ivelt/core/planning
 
 test-pages:
-	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 40m $(PAGES)
+	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m $(PAGES)
 
 test-truth:
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -vet=off -timeout 40m -parallel 3 -v ivelt/truth # says how much was compared

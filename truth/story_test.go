@@ -119,7 +119,7 @@ func TestTheStoryOnOnesOwnDesk(t *testing.T) {
 	b.Click("[data-main]")
 	b.Until(`document.querySelector('#session button[value="start"]')`)
 	b.Click(`#session button[value="start"]`)
-	for end := time.Now().Add(20 * time.Second); !b.Is(`document.querySelector("#session").innerText.includes("are updated at once.") && !document.querySelector('#session button[value="start"]')`); {
+	for end := time.Now().Add(20 * time.Second); !b.Is(`document.querySelector("#session")?.innerText.includes("are updated at once.") && !document.querySelector('#session button[value="start"]')`); {
 		require.True(t, time.Now().Before(end), "the provider did not come")
 		time.Sleep(200 * time.Millisecond)
 		b.Open("/d/own/start")

@@ -68,7 +68,7 @@ func (s *Server) bead(w http.ResponseWriter, r *http.Request) error {
 	})
 	control := "no-cache"
 	if etag(picture) == tag { // its address names it
-		control = "private, max-age=86400, immutable"
+		control = forGood
 	}
 	serveKept(w, r, "image/svg+xml", picture, control)
 	return nil

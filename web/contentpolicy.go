@@ -26,6 +26,9 @@ func servePicture(w http.ResponseWriter, r *http.Request, mediaType string, b []
 	serveKept(w, r, mediaType, b, "no-cache")
 }
 
+// forGood lets a browser keep what its address names.
+const forGood = "private, max-age=86400, immutable"
+
 // serveKept is [servePicture] for a picture that may be kept as Cache-Control says (RFC 9111).
 func serveKept(w http.ResponseWriter, r *http.Request, mediaType string, b []byte, control string) {
 	h := w.Header()

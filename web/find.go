@@ -367,12 +367,16 @@ func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	b, err := s.App.Markets.Picture(r.Context(), uint(id), chi.URLParam(r, "entry"), r.FormValue("state"))
+	b, date, err := s.App.Markets.Picture(r.Context(), uint(id), chi.URLParam(r, "entry"), r.FormValue("state"))
 	t := imagefile.MediaType(b)
 	if err != nil || t == "" || imagefile.Check(b) != nil {
 		return missing(err)
 	}
-	servePicture(w, r, t, b)
+	control := "no-cache"
+	if r.FormValue("v") == strconv.FormatInt(date, 10) { // an entry that is given another picture has another date
+		control = forGood
+	}
+	serveKept(w, r, t, b, control)
 	return nil
 }
 

@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"ivelt/web/browsertest"
 	"maps"
 	"testing"
 
@@ -24,6 +25,16 @@ func TestStoryWithoutScripts(t *testing.T) {
 		t.Helper()
 		b.Until("document.readyState === 'complete' && document.querySelector(`" + selector + "`)")
 		b.Is("(e => { e.scrollIntoView(); e.click() })(document.querySelector(`" + selector + "`))")
+	}
+	for _, page := range []string{
+		"avocet/start", "avocet/find", "avocet/shelf", "avocet/markets", "avocet/match", "avocet/judge", "avocet/history", "avocet/looks", "avocet/learn", "dunlin/sandbox/coracle",
+		"avocet/login/lantern", "dunlin/login/tollgate", "avocet/terminal/bittern", "avocet/compose", "avocet/compose?facet=widgets", "avocet/compose?facet=font", "avocet/compose?facet=bar",
+		"avocet/compose?facet=palette", "avocet/compose?facet=login", "avocet/compose?facet=backdrop", "dunlin/compose?facet=widgets", "avocet/why/gtk3/icons",
+	} {
+		b.Open("/d/" + page)
+		b.Until(`document.readyState === "complete" && document.querySelector("h1")`)
+		require.Empty(t, browsertest.Value[[]string](b.Browser, `[...document.forms].filter(f => ![...f.elements].some(e => e.type === "submit")
+			&& [...f.elements].filter(e => ["text", "search", "number", "url"].includes(e.type)).length !== 1).map(f => f.id + " " + f.action)`), page)
 	}
 	b.Open("/d/avocet/find?q=dark+weed")
 	b.At("Find")

@@ -56,6 +56,7 @@ type shelfPage struct {
 type shelfView struct {
 	advice.Wear
 	Facet, KindTitle string
+	Group            string // heads the pieces of one kind or maker, with the first of them
 	Kind             parcel.Kind
 	Path, Shown      string // its folder or file; Shown as people write it
 	Pack             *library.Pack
@@ -79,6 +80,9 @@ var shelfOrders = []struct {
 	{"name", "by name", func(a, b shelfView) int { return 0 }},
 	{"kind", "by kind", func(a, b shelfView) int {
 		return cmp.Compare(slices.Index(parcel.Kinds(), a.Kind), slices.Index(parcel.Kinds(), b.Kind))
+	}},
+	{"maker", "by maker", func(a, b shelfView) int {
+		return cmp.Or(first(a.Maker != "", b.Maker != ""), strings.Compare(strings.ToLower(a.Maker), strings.ToLower(b.Maker)))
 	}},
 	{"latest", "latest first", func(a, b shelfView) int { return b.placed.Compare(a.placed) }},
 	{"used", "in use first", func(a, b shelfView) int { return cmp.Compare(len(b.UsedBy), len(a.UsedBy)) }},
@@ -117,6 +121,7 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	if len(p.Pieces) > maxShelf && r.FormValue("all") == "" {
 		p.Pieces, p.More = p.Pieces[:maxShelf], p.address("all", "1")
 	}
+	p.group()
 	p.choices(counts)
 	if r.Header.Get("HX-Target") == "shelved" {
 		s.part(w, r, "shelf", "shelved", p)
@@ -126,13 +131,30 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// group puts a heading over the pieces of each kind or maker, if they are sorted so.
+func (p *shelfPage) group() {
+	title := map[string]func(shelfView) string{
+		"kind":  func(v shelfView) string { return plural(v.KindTitle) },
+		"maker": func(v shelfView) string { return cmp.Or(v.Maker, "Maker not given") },
+	}[p.Sort]
+	if title == nil {
+		return
+	}
+	before := ""
+	for i := range p.Pieces {
+		if now := title(p.Pieces[i]); !strings.EqualFold(now, before) {
+			p.Pieces[i].Group, before = now, now
+		}
+	}
+}
+
 // wanted reports whether a piece is looked for, whatever its kind.
 func (v shelfView) wanted(p shelfPage) bool {
 	switch {
 	case p.Only == "mine" && !v.Mine, p.Only == "used" && len(v.UsedBy) == 0, p.Only == "newer" && v.Newer == nil:
 		return false
 	}
-	return contains(strings.Join([]string{v.Name, v.Folder, v.Comment, v.Shown, v.KindTitle}, " "), p.Words)
+	return contains(strings.Join([]string{v.Name, v.Folder, v.Comment, v.Shown, v.KindTitle, v.Maker}, " "), p.Words)
 }
 
 // address is that of the page with one wish changed.
@@ -181,7 +203,7 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows, err := s.App.Record.Pieces(f.Desk.ID)
+	rows, err := s.App.Record.Origins(f.Desk.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -208,8 +230,11 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 		}
 		for _, row := range rows {
 			if strings.HasPrefix(v.Path+"/", row.Path+"/") {
-				v.placed = row.PlacedAt
+				v.placed, v.Maker = row.PlacedAt, cmp.Or(row.From.Maker, v.Maker)
 			}
+		}
+		if v.Maker == "" && len(v.Wear.Piece.Only) == 0 {
+			v.Maker = parcel.Maker(f.Desk.Tree(), desk.Name(v.Path))
 		}
 		for i := range p.Newer {
 			if strings.HasPrefix(v.Path+"/", p.Newer[i].Piece.Path+"/") {

@@ -69,6 +69,20 @@ func TestShelfOfAllKinds(t *testing.T) {
 	require.Contains(t, page, "named in the saved look “Low tide”")
 	page, _ = v.get("/d/avocet/shelf?sort=latest")
 	require.Equal(t, "pointer-Limpet", ids(shelved, 1, page)[0])
+
+	// By maker: as the market says, as a font says of itself, as a list of authors says; the
+	// others last.
+	require.NoError(t, os.WriteFile(filepath.Join(v.world.Avocet.System, "usr/share/icons/Foreshore/AUTHORS"), []byte("Aagje Brandt <a@example.org>\n"), 0o644))
+	page, _ = v.get("/d/avocet/shelf?sort=maker")
+	heads := ids(regexp.MustCompile(`<li class="wall-group">\s*<h2>([^<]*)</h2>`), 1, page)
+	require.Equal(t, "Aagje Brandt", heads[0])
+	require.Equal(t, "Maker not given", heads[len(heads)-1])
+	require.True(t, slices.IsSortedFunc(heads[:len(heads)-1], func(a, b string) int { return strings.Compare(strings.ToLower(a), strings.ToLower(b)) }), "%q", heads)
+	limpet, err := v.app.Record.Origins("avocet")
+	require.NoError(t, err)
+	require.Contains(t, heads, limpet[len(limpet)-1].From.Maker)
+	page, _ = v.get("/d/avocet/shelf?q=aagje")
+	require.Equal(t, []string{"icons-Foreshore"}, ids(shelved, 1, page))
 }
 
 // TestAWallOfMany: of 300 pieces a wall shows the first, with what is chosen and what is in

@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app/advice"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
@@ -55,15 +56,16 @@ func (s *Server) surfaceFrame(r *http.Request, page string) (Frame, desk.Surface
 
 // settingView is one thing that a surface is told, with what it could be told.
 type settingView struct {
-	Facet, Title, Shows string
-	Where, Why          string // where it is set, and the address of why
-	Options             []fine.Option
-	Typed               bool // anything can be typed
-	Draft               string
-	Problem             string
-	OnDraft             bool
-	State               match.State
-	Word                string
+	desk.FacetInfo
+	Facet, Shows string
+	Kind         string // of piece that Find has for it, "" if it is none
+	Where, Why   string // where it is set, and the address of why
+	Options      []fine.Option
+	Now          string // what it would be set to
+	Problem      string
+	OnDraft      bool
+	State        match.State
+	Word         string
 }
 
 // settingsOf are what a surface is told, for its own page.
@@ -76,10 +78,9 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 	var out []settingView
 	for _, of := range surface.Facets {
 		c := match.CompareTo(f.Now, surface, of.Name, o)
-		now := c.Reading.Value
-		v := settingView{Facet: of.Name, Title: desk.FacetTitle(of.Name), Shows: fine.Says(of.Name, now), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
+		v := settingView{Facet: of.Name, Now: c.Reading.Value, Shows: fine.Says(of.Name, c.Reading.Value), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
 		if want := draft.WantOn(surface.ID, of.Name); want != "" {
-			now, v.Draft, v.OnDraft = want, want, true
+			v.Now, v.OnDraft = want, true
 		}
 		if p := c.Reading.Problem; p != nil {
 			v.Problem = p.Text
@@ -87,9 +88,11 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 		if at := c.Reading.Source; at.Path != "" {
 			v.Where = fmt.Sprintf("%s:%d", d.Show(at.Path), at.Line)
 		}
-		v.Options = fine.Options(f.Now, surface, of, now)
-		info, _ := desk.FacetOf(of.Name)
-		v.Typed = len(v.Options) == 0 || info.Takes == desk.TakesProgram
+		v.Options = fine.Options(f.Now, surface, of, v.Now)
+		v.FacetInfo, _ = desk.FacetOf(of.Name)
+		if v.Takes == desk.TakesPiece {
+			v.Kind = string(advice.KindOf(of.Name))
+		}
 		out = append(out, v)
 	}
 	return out, nil

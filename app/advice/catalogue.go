@@ -23,6 +23,7 @@ type Wear struct {
 	Folder  string // what programs ask for
 	Name    string
 	Comment string
+	Maker   string       // if the piece's own file says so
 	Piece   parcel.Piece // as it lies in the desk's tree
 	Serves  []string     // titles of the surfaces that would wear it
 	Misses  []string     // of those that have the facet and would not
@@ -116,7 +117,7 @@ func (c *Catalogue) listed(f desk.Facet, known map[string]*Wear) (out []*Wear) {
 			if known[family] != nil || f.Name == desk.FacetFontMono && !face.Fixed {
 				continue
 			}
-			out = append(out, &Wear{Folder: family, Name: family, Comment: many(family, d, f), Piece: parcel.Piece{Kind: parcel.Font, Name: family, Only: []string{face.File}}})
+			out = append(out, &Wear{Folder: family, Name: family, Comment: many(family, d, f), Maker: face.Maker, Piece: parcel.Piece{Kind: parcel.Font, Name: family, Only: []string{face.File}}})
 		}
 		return out
 	case "picture":

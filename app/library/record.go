@@ -55,10 +55,14 @@ func (r Record) Origins(desk string) ([]Origin, error) {
 		return nil, err
 	}
 	var out []Origin
+	parcels := map[string]store.ParcelRow{}
 	for _, row := range rows {
-		from, err := r.store.Parcel(row.Parcel)
-		if err != nil && !errors.Is(err, store.ErrNone) {
-			return nil, err
+		from, known := parcels[row.Parcel]
+		if !known {
+			if from, err = r.store.Parcel(row.Parcel); err != nil && !errors.Is(err, store.ErrNone) {
+				return nil, err
+			}
+			parcels[row.Parcel] = from
 		}
 		out = append(out, Origin{row, from})
 	}

@@ -98,7 +98,7 @@ func (m *Markets) screens(ctx context.Context, d *desks.Managed, row store.Marke
 			if !strings.HasPrefix(p.State, "whole") {
 				continue
 			}
-			svg, err := m.Picture(ctx, row.Market, row.Key, p.State)
+			svg, _, err := m.Picture(ctx, row.Market, row.Key, p.State)
 			if err != nil {
 				continue
 			}

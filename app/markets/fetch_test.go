@@ -322,6 +322,6 @@ func TestNothingOutsideTheMarketIsAskedFor(t *testing.T) {
 	a := apptest.WithMarket(t, "")
 	require.NoError(t, a.Markets.Add(t.Context(), s.dir))
 	require.NoError(t, a.Markets.Look().Wait())
-	_, err := a.Markets.Picture(t.Context(), 0, "pack", "")
+	_, _, err := a.Markets.Picture(t.Context(), 0, "pack", "")
 	require.Error(t, err)
 }

@@ -360,11 +360,16 @@ const maxEntryPicture = 4 << 20
 
 // Picture returns the picture an entry is shown with in a state, "" for the
 // first. It is kept, and so is there while the market is not.
-func (m *Markets) Picture(ctx context.Context, id uint, key, state string) ([]byte, error) {
+func (m *Markets) Picture(ctx context.Context, id uint, key, state string) (picture []byte, date int64, err error) {
 	row, e, err := m.Entry(id, key)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
+	picture, err = m.picture(ctx, row, e, state)
+	return picture, int64(row.Date), err
+}
+
+func (m *Markets) picture(ctx context.Context, row store.MarketEntryRow, e market.Entry, state string) ([]byte, error) {
 	i := slices.IndexFunc(e.Pictures, func(p market.Picture) bool { return state == "" || p.State == state })
 	if i < 0 {
 		return nil, fmt.Errorf("%s has no such picture", e.Name)

@@ -7,7 +7,6 @@ import (
 	"path/filepath"
 	"sync"
 	"testing"
-	"testing/fstest"
 
 	"github.com/stretchr/testify/require"
 
@@ -16,52 +15,66 @@ import (
 
 var (
 	mu   sync.Mutex
-	made fstest.MapFS // what the first world held
+	made []entry // what the first world held, each folder before what is in it
 )
+
+// entry is a file, folder or link of a world.
+type entry struct {
+	name string
+	mode fs.FileMode
+	text []byte // of a link where it leads
+}
 
 // World makes a demo world in a folder that is not there yet.
 func World(t testing.TB, dir string) *demo.World {
 	t.Helper()
 	mu.Lock()
 	defer mu.Unlock()
-	if made != nil {
-		require.NoError(t, os.CopyFS(dir, made))
+	for _, e := range made {
+		require.NoError(t, e.write(filepath.Join(dir, e.name)))
 	}
 	w, err := demo.Open(t.Context(), dir, false)
 	require.NoError(t, err)
 	if made == nil {
-		made = treeOf(t, dir)
+		made, err = entries(dir)
+		require.NoError(t, err)
 	}
 	return w
 }
 
-func treeOf(t testing.TB, dir string) fstest.MapFS {
-	t.Helper()
-	out := fstest.MapFS{}
-	require.NoError(t, filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
+func (e entry) write(at string) error {
+	switch {
+	case e.mode.IsDir():
+		return os.MkdirAll(at, e.mode.Perm())
+	case e.mode&fs.ModeSymlink != 0:
+		return os.Symlink(string(e.text), at)
+	}
+	return os.WriteFile(at, e.text, e.mode.Perm())
+}
+
+func entries(dir string) (out []entry, err error) {
+	err = filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
-		at, err := filepath.Rel(dir, p)
+		info, err := d.Info()
 		if err != nil {
 			return err
 		}
-		info, err := e.Info()
-		if err != nil {
+		e := entry{mode: info.Mode()}
+		if e.name, err = filepath.Rel(dir, p); err != nil {
 			return err
 		}
-		f := &fstest.MapFile{Mode: info.Mode()}
 		switch {
-		case e.Type()&fs.ModeSymlink != 0:
-			to, err := os.Readlink(p)
-			f.Data = []byte(to)
-			out[filepath.ToSlash(at)] = f
-			return err
-		case e.Type().IsRegular():
-			f.Data, err = os.ReadFile(p)
+		case e.mode&fs.ModeSymlink != 0:
+			var to string
+			to, err = os.Readlink(p)
+			e.text = []byte(to)
+		case e.mode.IsRegular():
+			e.text, err = os.ReadFile(p)
 		}
-		out[filepath.ToSlash(at)] = f
+		out = append(out, e)
 		return err
-	}))
-	return out
+	})
+	return out, err
 }

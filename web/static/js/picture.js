@@ -7,19 +7,24 @@ const state = { look: null, scene: null, shade: "", controls: "" };
 // One picture is asked for at a time; one that is not chosen is dropped.
 let ahead = null;
 
+// wished is the address of a picture: as pages write it, so that none is asked for twice.
+function wished(f, wishes) {
+  const told = Object.entries(wishes).filter(([, value]) => value);
+  return `${f.dataset.src}?${new URLSearchParams(told)}`;
+}
+
 function pictureAhead(pick) {
   const f = figure();
   const facet = pick.form?.elements.facet?.value;
   if (!f || !facet || !pick.value) return null;
   const now = f.querySelector("[data-picture-img]");
-  const wishes = new URLSearchParams({
+  const src = wished(f, {
     look: `with ${facet} ${pick.value}`,
     scene: state.scene ?? f.dataset.scene,
     shade: state.shade,
     state: state.controls,
-    v: new URL(now.src, location.href).searchParams.get("v") ?? "",
+    v: new URL(now.src, location.href).searchParams.get("v"),
   });
-  const src = `${f.dataset.src}?${wishes}`;
   if (ahead?.src === src) return ahead;
   if (ahead && !ahead.chosen) ahead.img.src = "";
   const img = new Image();
@@ -59,8 +64,7 @@ function draw() {
   const look = state.look ?? f.dataset.look;
   const img = f.querySelector("[data-picture-img]");
   const version = new URL(img.src, location.href).searchParams.get("v") ?? "";
-  const at = (shade) =>
-    `${f.dataset.src}?${new URLSearchParams({ look, scene, shade, state: state.controls, v: version })}`;
+  const at = (shade) => wished(f, { look, scene, shade, state: state.controls, v: version });
   const night = f.querySelector("[data-picture-night]");
   const src = f.dataset.ahead ?? at(state.shade);
   if (img.getAttribute("src") !== src) img.src = src;
