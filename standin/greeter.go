@@ -130,7 +130,7 @@ func (p Program) Screen(d Root) ([]byte, error) {
 	} else {
 		fmt.Fprintf(&b, `<circle cx="120" cy="62" r="38" fill="none" stroke="%[1]s" stroke-width="2"/><circle cx="120" cy="52" r="12" fill="%[1]s"/><path d="M98 84a22 18 0 0 1 44 0" fill="%[1]s"/>`, ink)
 	}
-	fmt.Fprintf(&b, `<text x="120" y="124" fill="%s" font-size="15" text-anchor="middle">Mara</text>`, ink)
+	fmt.Fprintf(&b, `<text x="120" y="124" fill="%s" font-size="15" text-anchor="middle">mara</text>`, ink)
 	if shown("sign-in") == "by itself" {
 		fmt.Fprintf(&b, `<text x="120" y="160" fill="%s" font-size="12" text-anchor="middle">signs in by itself</text>`, ink)
 	} else {
@@ -141,7 +141,7 @@ func (p Program) Screen(d Root) ([]byte, error) {
 	}
 	b.WriteString(`</g>`)
 	if shown("pane") == "shown" {
-		fmt.Fprintf(&b, `<g transform="translate(0 368)"><path d="M0 0H%d V32H0Z" fill="%s" fill-opacity="0.86"/><g fill="%s" font-size="12"><text x="16" y="20">Session: %s</text><text x="520" y="20">Language: en</text></g></g>`, w, panel, ink, html.EscapeString(shown("session")))
+		fmt.Fprintf(&b, `<g transform="translate(0 368)"><path d="M0 0H%d V32H0Z" fill="%s" fill-opacity="0.86"/><g fill="%s" font-size="12"><text x="16" y="20">Session: %s</text><text x="624" y="20" text-anchor="end">Language: English</text></g></g>`, w, panel, ink, html.EscapeString(shown("session")))
 	}
 	b.WriteString(`</svg>`)
 	return []byte(b.String()), nil

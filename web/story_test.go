@@ -11,6 +11,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ivelt/demo"
@@ -265,7 +266,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	for facet, piece := range map[string]string{"icons": "Glasswort", "palette": "ebb", "bar": "Saltpan", "accent": "#204060"} {
 		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
 	}
-	for _, at := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
+	for _, at := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
 		b.Open(at)
 		_, err := browsertest.Evaluate[chromedp.Void](b.Browser, string(axe)+"; undefined")
 		require.NoError(t, err)
@@ -281,6 +282,14 @@ func TestPagesAreAccessible(t *testing.T) {
 			b.Do(chromedp.EmulateViewport(width, 800))
 			wide := browsertest.Value[[]string](b.Browser, `[...document.querySelectorAll("body *")].filter(e => document.documentElement.scrollWidth > innerWidth && e.getBoundingClientRect().right > innerWidth + 1).map(e => e.tagName + "." + e.className + " " + e.id).slice(0, 5)`)
 			require.True(t, b.Is(`document.documentElement.scrollWidth <= innerWidth`), "%s scrolls sideways at %d px: %v", at, width, wide)
+			cut := browsertest.Value[[]string](b.Browser, `[...document.querySelectorAll("#work :is(a, button, select, input, label, p, h1, h2, h3, li, td, span, img)")].filter(e => {
+				const at = e.getBoundingClientRect();
+				if (at.width < 2 || at.right <= innerWidth + 1) return false;
+				for (let p = e.parentElement; p && p.id !== "work"; p = p.parentElement)
+					if (["auto", "scroll", "hidden", "clip"].includes(getComputedStyle(p).overflowX)) return false;
+				return true;
+			}).map(e => e.tagName + "." + e.className + " " + e.id + " " + e.innerText).slice(0, 5)`)
+			assert.Empty(t, cut, "%s is cut off at %d px", at, width)
 		}
 	}
 }

@@ -90,7 +90,7 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 		}
 		v.Options = fine.Options(f.Now, surface, of, v.Now)
 		v.FacetInfo, _ = desk.FacetOf(of.Name)
-		if v.Takes == desk.TakesPiece {
+		if v.Takes == desk.TakesPiece || v.Takes == desk.TakesFont {
 			v.Kind = string(advice.KindOf(of.Name))
 		}
 		out = append(out, v)
