@@ -461,7 +461,7 @@ func TestSettingsFilesAreShown(t *testing.T) {
 	require.Contains(t, page, "line 2 decides: GTK 3 programs, Shade, dark")
 	for _, file := range []string{"/etc/passwd", "/home/mara/Documents/tides-march.csv", "", "../../etc/passwd", "/home/mara/.config/gtk-3.0/../../.profile"} {
 		page, _ = v.get("/d/avocet/source?file=" + url.QueryEscape(file))
-		require.Contains(t, page, "No reading of this desk asks that file", file)
+		require.Contains(t, page, "No setting of this desk is read from that file", file)
 	}
 }
 

@@ -59,7 +59,7 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	if !asked {
-		return missing(errors.New("no reading of this desk asks that file"))
+		return missing(errors.New("no setting of this desk is read from that file"))
 	}
 	b, err := fs.ReadFile(f.Desk.Tree(), desk.Name(file))
 	if err != nil {
