@@ -97,7 +97,7 @@ func TestFindings(t *testing.T) {
 			themed("gtk-3.0/gtk.css")(r, "~/.themes/Dune")
 			r.put("/usr/share/themes/Dune/gtk-3.0/gtk.css", "label { color: red; }\n")
 			r.put("~/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-theme-name=Dune\n")
-		}, "the one in ~/.themes is used and hides the one in /usr/share/themes", "Remove the Dune in ~/.themes", nil},
+		}, "the one in ~/.themes is used and hides the one in /usr/share/themes", "Remove the copy of Dune in ~/.themes", nil},
 		{"restart pending", match.NeedsRestart, "quayside", desk.FacetEffects, map[string]string{desk.FacetEffects: "none"}, func(r rig) {
 			require.NoError(t, standin.Quayside.Start(r.Root))
 			r.put("~/.config/quayside/quayside.conf", "[Look]\neffects=none\n")

@@ -4,11 +4,13 @@ import (
 	"context"
 	"net/http"
 	"net/url"
+	"slices"
 
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/core/cache"
 	"ivelt/core/desk"
+	"ivelt/core/match"
 	"ivelt/core/preview"
 	"ivelt/sign"
 )
@@ -22,6 +24,16 @@ type beading struct {
 	look  preview.Look
 	drawn map[[2]string]string // the address by facet and surface
 	by    map[string]string    // the address by what is seen: the same is fetched once
+	board *match.Board         // of the desk without what is tried on, where that is more than there is
+}
+
+// later reports whether a fix of a cell has a plan only once what is tried on is in place.
+func (b *beading) later(c match.Cell, r match.Fix) bool {
+	if b == nil || b.board == nil || !r.Planned() {
+		return false
+	}
+	now, _ := b.board.Cell(c.Surface.ID, c.Facet)
+	return !slices.ContainsFunc(now.Fixes(), func(n match.Fix) bool { return n.ID() == r.ID() })
 }
 
 // beading draws for a page, as long as its request is waited for.

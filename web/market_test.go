@@ -43,7 +43,7 @@ func TestStoryOfFinding(t *testing.T) {
 	pause(time.Second)
 	b.Click(`.kinds a[href*="kind=theme"]`)
 	b.Until(`document.querySelector("#wall .tag:first-child")?.id === "entry-groyne"`)
-	require.Contains(t, b.Text("#entry-groyne"), "as dark, a near orange")
+	require.Contains(t, b.Text("#entry-groyne"), "as dark, a similar orange")
 	require.Equal(t, "dusk", browsertest.Value[string](b.Browser, `new URLSearchParams(location.search).get("mood")`), "the address can be kept")
 	pause(2 * time.Second)
 
@@ -52,7 +52,7 @@ func TestStoryOfFinding(t *testing.T) {
 	b.Press(kb.Enter)
 	b.Until(`document.querySelector("#closer").open`)
 	closer := b.Text("#closer")
-	for _, says := range []string{"GTK 2 programs: works here, by its part gtk-2.0", "Quayside, the bar: works here, by its part quayside", "made to go with Limpet, which is not on this desk", "of the same family, Undertow"} {
+	for _, says := range []string{"GTK 2 programs: works here, from its folder gtk-2.0", "Quayside, the bar: works here, from its folder quayside", "made to go with Limpet, which is not on this desk", "of the same family, Undertow"} {
 		require.Contains(t, closer, says)
 	}
 	b.Until(`[...document.querySelectorAll("#closer img")].every(i => i.complete && i.naturalWidth > 0)`)
@@ -143,7 +143,7 @@ func TestWhatIsSaidBeforeFetching(t *testing.T) {
 	page, _ = v.get("/d/avocet/find/0/cockle-nightly")
 	require.Contains(t, page, "built anew each night")
 	page, _ = v.get("/d/avocet/find/0/cockle")
-	require.Contains(t, page, "the package manager has")
+	require.Contains(t, page, "also a package")
 	page, _ = v.get("/d/avocet/find/0/lamplight")
 	require.Contains(t, page, "once it is installed for everyone")
 	page, _ = v.get("/d/avocet/find/0/reedbed")

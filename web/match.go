@@ -78,6 +78,7 @@ type boardFix struct {
 	Says    string // of a draft: what is wanted as pages write it
 	OnDraft bool   // it is on the draft already
 	Can     bool   // of a restart: Ivelt can make it
+	Later   bool   // it has a plan only once what is tried on is in place
 }
 
 var says = map[match.State]string{
@@ -101,7 +102,7 @@ func cellOf(b *beading, d *desks.Managed, c match.Cell, draft outfit.Outfit) cel
 	fix := func(r match.Fix) boardFix {
 		return boardFix{
 			Fix: r, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
-			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID),
+			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID), Later: b.later(c, r),
 		}
 	}
 	if c.Remedy.Kind != "" {
@@ -140,6 +141,10 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 		return matchPage{}, err
 	}
 	board := match.Of(cmp.Or(f.Tried, f.Now), o)
+	if f.Tried != nil {
+		now := match.Of(f.Now, o)
+		beads.board = &now
+	}
 	page := matchPage{Frame: f, Score: board.Score(), Open: board.Open()}
 	switch {
 	case len(o.Choices) == 0:

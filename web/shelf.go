@@ -66,7 +66,8 @@ type shelfView struct {
 	Named            []string // settings and looks that would miss it
 	Newer            *markets.Newer
 	OnDraft          bool
-	placed           time.Time // by Ivelt
+	Layer            *library.Layered // what it was built from, of a layer
+	placed           time.Time        // by Ivelt
 }
 
 // shelfOrders are what the shelf can be sorted by.
@@ -242,6 +243,11 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 			}
 		}
 		v.Renames = v.Mine && len(v.Wear.Piece.Only) == 0 && (v.Pack == nil || v.Pack.Problem == "") && f.Desk.Exists(path.Join(v.Path, "index.theme"))
+		if v.Kind == parcel.Theme && v.Mine {
+			if of, ok := s.App.Pieces.LayerAt(r.Context(), f.Desk.Desk, v.Path); ok {
+				v.Layer = &of
+			}
+		}
 		at[v.Path] = len(out)
 		out = append(out, v)
 	}
@@ -350,6 +356,21 @@ func (s *Server) remove(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	job, err := s.App.Pieces.Remove(d, r.FormValue("path"), library.How{Lose: r.FormValue("lose") != ""}, "/d/"+d.ID+"/shelf")
+	if err != nil {
+		return refused(err)
+	}
+	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
+	s.showJob(w, r, d.ID, job)
+	return nil
+}
+
+// rebuildLayer builds a layer anew over the theme below.
+func (s *Server) rebuildLayer(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	job, err := s.App.Pieces.Rebuild(r.Context(), d, r.FormValue("path"), r.FormValue("lose") != "", "/d/"+d.ID+"/shelf")
 	if err != nil {
 		return refused(err)
 	}

@@ -11,6 +11,9 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
 )
 
 var (
@@ -138,4 +141,51 @@ func TestGoAnywhere(t *testing.T) {
 	require.Contains(t, page, "<kbd>g m</kbd>")
 	page, _ = v.get("/d/avocet/go?q=")
 	require.NotContains(t, page, "<a")
+}
+
+// TestALayerOnTheShelf: a layer says what it lies over, and what of it no longer fits; it is
+// built again over an updated theme, and going back brings the one before.
+func TestALayerOnTheShelf(t *testing.T) {
+	v := newStage(t).visit()
+	d, err := v.app.Desk("dunlin")
+	require.NoError(t, err)
+	r := layer.Recipe{
+		Name: "White crust, large", Folder: "Saltpan-Large", Base: layer.Base{Kind: parcel.Theme, Folder: "Saltpan"},
+		Rules: []layer.Rule{{Parts: []string{"samphire"}, Selector: "panel", Set: map[string]string{"font-size": "11pt", "padding": "0 9px"}}},
+	}
+	root, err := layer.Find(d.Desk, "Saltpan")
+	require.NoError(t, err)
+	r, _, err = layer.Rebased(t.Context(), d.Tree(), root, r)
+	require.NoError(t, err)
+	_, job, err := v.app.Pieces.Layer(t.Context(), d, r, false, "")
+	require.NoError(t, err)
+	require.NoError(t, job.Wait())
+	page, _ := v.get("/d/dunlin/shelf?kind=theme")
+	require.Contains(t, page, "a layer over Saltpan</li>")
+	require.NotContains(t, page, "Build again")
+
+	home := v.world.Dunlin.Home
+	sheet := filepath.Join(home, ".themes/Saltpan/samphire/bar.css")
+	b, err := os.ReadFile(sheet)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(sheet, []byte(strings.Replace(string(b), "padding: 0 12px", "padding: 0 20px", 1)), 0o644))
+	page, _ = v.get("/d/dunlin/shelf?kind=theme")
+	require.Contains(t, page, "a layer over Saltpan, which has changed since")
+	require.Contains(t, page, "the theme changed panel { padding } from 0 12px to 0 20px; the layer says 0 9px")
+	v.post("/d/dunlin/layer", url.Values{"path": {"/home/mara/.themes/Saltpan-Large"}})
+	page, _ = v.get("/d/dunlin/shelf?kind=theme")
+	require.Contains(t, page, "a layer over Saltpan</li>")
+	laid := func(name string) string {
+		b, err := os.ReadFile(filepath.Join(home, ".themes/Saltpan-Large/samphire", name))
+		require.NoError(t, err)
+		return string(b)
+	}
+	require.Contains(t, laid("bar.base.css"), "padding: 0 20px")
+	require.Contains(t, laid("bar.css"), "font-size: 11pt")
+
+	page, _ = v.post("/d/dunlin/layer", url.Values{"path": {"/home/mara/.themes/Saltpan"}})
+	require.Contains(t, page, "That is no layer over another theme")
+	require.NoError(t, os.WriteFile(filepath.Join(home, ".themes/Saltpan-Large/layer.toml"), []byte("format = 1\nname ="), 0o644))
+	page, _ = v.get("/d/dunlin/shelf?kind=theme")
+	require.Contains(t, page, "its recipe cannot be used: not a layer's recipe")
 }

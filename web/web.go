@@ -125,6 +125,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/shelf", s.do(s.shelf))
 		r.Post("/remove", s.do(s.remove))
 		r.Post("/rename", s.do(s.rename))
+		r.Post("/layer", s.do(s.rebuildLayer))
 		r.Get("/tag.svg", s.do(s.packTag))
 		r.Get("/compose", s.do(s.compose))
 		r.Post("/draft", s.do(s.choose))

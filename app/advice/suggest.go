@@ -222,7 +222,7 @@ func (g *suggesting) add(s Suggestion, looks market.Looks, measured bool, family
 	case g.facet == desk.FacetFont:
 		s.Score, s.Why = 0.4, "a plain text face goes with anything"
 	default:
-		s.Score, s.Why = 0.4, "what it looks like is not measured"
+		s.Score, s.Why = 0.4, "its look was not measured"
 	}
 	g.out = append(g.out, s)
 }
@@ -322,7 +322,7 @@ type Proposal struct {
 var ErrTooFew = errors.New("choose one or two pieces first: they are what the rest has to go with")
 
 // Complete proposes three outfits that keep what the draft has and choose the rest:
-// of one family, in one key, and set against each other.
+// one family, one hue, and contrasting.
 func (ad *Advice) Complete(ctx context.Context, d *desks.Managed) ([]Proposal, error) {
 	o, err := ad.drafts.Draft(d)
 	if err != nil {
@@ -342,7 +342,7 @@ func (ad *Advice) Complete(ctx context.Context, d *desks.Managed) ([]Proposal, e
 	for _, m := range []struct {
 		manner taste.Manner
 		title  string
-	}{{taste.Kin, "Of one family"}, {taste.Key, "In one key"}, {taste.Against, "Set against each other"}} {
+	}{{taste.Kin, "One family"}, {taste.Key, "One hue"}, {taste.Against, "Contrasting"}} {
 		p := Proposal{Manner: m.manner, Title: m.title, Outfit: o}
 		sum := 0.0
 		for _, facet := range Suggested {

@@ -3,11 +3,15 @@ package library
 import (
 	"context"
 	"errors"
+	"fmt"
+	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/core/desk"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
@@ -15,8 +19,8 @@ import (
 )
 
 // Layer builds a recipe over the theme of a desk, keeps the result as a parcel, and starts
-// putting it in the place of the one built before.
-func (pp *Pieces) Layer(ctx context.Context, d *desks.Managed, r layer.Recipe, lose bool) (layer.Report, *jobs.Job, error) {
+// putting it in the place of the one built before. then is where a page goes on afterwards.
+func (pp *Pieces) Layer(ctx context.Context, d *desks.Managed, r layer.Recipe, lose bool, then string) (layer.Report, *jobs.Job, error) {
 	root, err := layer.Find(d.Desk, r.Base.Folder)
 	if err != nil {
 		return layer.Report{}, nil, err
@@ -47,9 +51,74 @@ func (pp *Pieces) Layer(ctx context.Context, d *desks.Managed, r layer.Recipe, l
 	}
 	for _, p := range contents.Pieces {
 		if p.Kind == parcel.Theme && p.Folder == r.Folder {
-			job, err := pp.Install(d, row.SHA256, []string{PieceKey(p)}, How{Scope: place.Mine, Exists: planning.Replace, Lose: lose}, "")
+			job, err := pp.Install(d, row.SHA256, []string{PieceKey(p)}, How{Scope: place.Mine, Exists: planning.Replace, Lose: lose}, then)
 			return report, job, err
 		}
 	}
 	return report, nil, layer.ErrBase
+}
+
+// Layered is a theme of a desk that was built from a recipe.
+type Layered struct {
+	Recipe layer.Recipe
+	Gone   bool     // the theme below is not on the desk any more
+	Moved  bool     // it is not as it was
+	Loose  []string // what of the recipe no longer fits it, in words
+	Wrong  string   // why the recipe cannot be used, "" if it can
+}
+
+// LayerAt is what a theme at a path of a desk was built from, and how the recipe stands to the
+// theme below now. It is not ok if the theme is no layer.
+func (pp *Pieces) LayerAt(ctx context.Context, d *desk.Desk, at string) (out Layered, ok bool) {
+	b, err := d.Tree().ReadSettings(path.Join(desk.Name(at), layer.File))
+	if errors.Is(err, fs.ErrNotExist) {
+		return Layered{}, false
+	}
+	if err == nil {
+		out.Recipe, err = layer.Parse(b)
+	}
+	if err == nil && out.Recipe.Folder != path.Base(at) {
+		err = fmt.Errorf("%s is the recipe of %s", layer.File, out.Recipe.Folder)
+	}
+	if err != nil {
+		out.Wrong = err.Error()
+		return out, true
+	}
+	root, err := layer.Find(d, out.Recipe.Base.Folder)
+	if err != nil {
+		out.Gone = true
+		return out, true
+	}
+	report, err := layer.Check(ctx, d.Tree(), root, out.Recipe)
+	if err != nil {
+		out.Wrong = err.Error()
+		return out, true
+	}
+	out.Moved = !report.Same
+	for _, f := range report.Loose() {
+		out.Loose = append(out.Loose, f.Says.String())
+	}
+	return out, true
+}
+
+// Rebuild builds a layer of a desk anew over the theme below as it is now, which its recipe is
+// held against from then on.
+func (pp *Pieces) Rebuild(ctx context.Context, d *desks.Managed, at string, lose bool, then string) (*jobs.Job, error) {
+	of, ok := pp.LayerAt(ctx, d.Desk, at)
+	switch {
+	case !ok:
+		return nil, errors.New("that is no layer over another theme")
+	case of.Wrong != "":
+		return nil, errors.New(of.Wrong)
+	}
+	root, err := layer.Find(d.Desk, of.Recipe.Base.Folder)
+	if err != nil {
+		return nil, err
+	}
+	r, _, err := layer.Rebased(ctx, d.Tree(), root, of.Recipe)
+	if err != nil {
+		return nil, err
+	}
+	_, job, err := pp.Layer(ctx, d, r, lose, then)
+	return job, err
 }

@@ -133,7 +133,7 @@ func FitOf(d *desk.Desk, e market.Entry) []Fit {
 			f.Dresses = part != ""
 			f.Why = "the theme has no part for it"
 			if f.Dresses {
-				f.Why = "by its part " + part
+				f.Why = "from its folder " + part
 			}
 		case kind != parcel.Theme && s.LooksIn(e.Kind) != nil:
 			f.Dresses = true
@@ -202,7 +202,7 @@ func (m *Markets) goesWith(ctx context.Context, row store.MarketEntryRow, e mark
 		for _, f := range found.Entries {
 			why := taste.Why(want, LooksOf(f))
 			if across {
-				why = "its colour across the circle, so that it stands out: " + why
+				why = "opposite on the colour wheel, so that it stands out: " + why
 			}
 			out = append(out, Near{f, why})
 		}

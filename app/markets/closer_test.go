@@ -36,7 +36,7 @@ func TestFitOnADesk(t *testing.T) {
 		return out
 	}
 	require.Equal(t, map[string]string{
-		"GTK 2 programs": "- the theme has no part for it", "GTK 3 programs": "+ by its part gtk-3.20", "GTK 4 programs": "- the theme has no part for it",
+		"GTK 2 programs": "- the theme has no part for it", "GTK 3 programs": "+ from its folder gtk-3.20", "GTK 4 programs": "- the theme has no part for it",
 		"Helm": "! it was made for Helm 2, and this desk has 3: it may not fit, or take the program down",
 	}, say(market.Entry{Kind: "theme", Dresses: []string{"gtk-3.20", "helm"}, MadeFor: map[string]string{"helm": "2", "other": "1"}}))
 	icons := say(market.Entry{Kind: "icons"})
@@ -73,13 +73,13 @@ func TestWhatGoesWithAnEntry(t *testing.T) {
 	require.Equal(t, "kelp", c.With[0].Row.Key)
 	require.Equal(t, "of the same family, Deep", c.With[0].Why)
 	require.Equal(t, "oar", c.With[1].Row.Key)
-	require.Contains(t, c.With[1].Why, "as dark, a near blue")
+	require.Contains(t, c.With[1].Why, "as dark, a similar blue")
 	require.Empty(t, c.Companions[0].Here)
 	require.Equal(t, "~/.icons/Oar", c.Companions[1].Here)
 	c, err = s.app.Markets.Closer(t.Context(), d, 0, "sand")
 	require.NoError(t, err)
 	require.Equal(t, "sea", c.With[0].Row.Key)
-	require.Contains(t, c.With[0].Why, "across the circle, so that it stands out")
+	require.Contains(t, c.With[0].Why, "on the colour wheel, so that it stands out")
 	_, err = s.app.Markets.Closer(t.Context(), d, 0, "none")
 	require.Error(t, err)
 }

@@ -37,7 +37,7 @@ const (
 func (n Need) Says() string {
 	switch n.Stand {
 	case InPlace:
-		return "in place in " + n.At
+		return "installed in " + n.At
 	case WithIt:
 		return "in this parcel"
 	case Packaged:

@@ -37,7 +37,7 @@ func TestAfterSignInItSaysWhatDoesNotFollow(t *testing.T) {
 	_, at := start(t, "serve", "--addr", "127.0.0.1:0")
 	signIn := func() {
 		t.Helper()
-		out, err := command(t, "session", "--check-at", fmt.Sprint(time.Now().Unix()+1)).CombinedOutput()
+		out, err := command(t, "session", "--check-at", fmt.Sprint(time.Now().Unix()+4)).CombinedOutput()
 		require.NoError(t, err, string(out))
 		require.Contains(t, string(out), "compositor")
 	}
@@ -66,7 +66,7 @@ func TestAfterSignInItSaysWhatDoesNotFollow(t *testing.T) {
 	signIn()
 	require.Len(t, service.Seen(), 1, "it was turned off")
 	put(filepath.Join(home, ".config/ivelt/config.toml"), "check-at-sign-in = \"perhaps\"\n")
-	out, err = command(t, "session", "--check-at", fmt.Sprint(time.Now().Unix()+1)).CombinedOutput()
+	out, err = command(t, "session", "--check-at", fmt.Sprint(time.Now().Unix()+4)).CombinedOutput()
 	require.Error(t, err)
 	require.Contains(t, string(out), "check-at-sign-in is true or false")
 }

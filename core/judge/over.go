@@ -53,7 +53,7 @@ func (c Crop) says() string {
 			return high
 		}
 	}
-	return fmt.Sprintf("%.0f %% of it, %s", 100*c.W*c.H, cmp.Or(strings.TrimSpace(side(c.Y, c.H, "its upper", "its lower")+" "+side(c.X, c.W, "left", "right")), "its middle"))
+	return fmt.Sprintf("the %s %.0f %%", cmp.Or(strings.TrimSpace(side(c.Y, c.H, "upper", "lower")+" "+side(c.X, c.W, "left", "right")), "middle"), 100*c.W*c.H)
 }
 
 // scenery is one picture that may be behind everything, as it lies on the desk.

@@ -30,7 +30,7 @@ type Wish struct {
 
 // WishFor is what a piece has to look like to go with another: what lies on top of
 // windows, icons, takes the hue across the circle, so that it stands out, unless
-// all is to be in one key; a pointer is set off from what it moves over; everything
+// all is to be of one hue; a pointer is set off from what it moves over; everything
 // else is near. The choice of them is our own (docs/taste.md).
 func WishFor(facet string, basis market.Looks, with string, manner Manner) Wish {
 	w := Wish{With: with, Manner: manner, ofBasis: basis}
@@ -75,15 +75,15 @@ func (w Wish) Why(got market.Looks, family string) string {
 	}
 	switch {
 	case w.Apart:
-		return out + fmt.Sprintf("set off from %s: lightness %.0f %% against %.0f %%", w.With, 100*got.Lightness, 100*w.ofBasis.Lightness)
+		return out + fmt.Sprintf("stands out from %s: lightness %.0f %% against %.0f %%", w.With, 100*got.Lightness, 100*w.ofBasis.Lightness)
 	case !got.OneHue() || !w.ofBasis.OneHue():
-		return out + "beside " + w.With + ": " + Why(w.Looks, got)
+		return out + "compared with " + w.With + ": " + Why(w.Looks, got)
 	}
 	apart := colour.HueDistance(w.ofBasis.Hue, got.Hue)
 	if w.Across && apart > 90 {
-		return out + fmt.Sprintf("its hue is across the circle from %s, %.0f° away, so that it stands out", w.With, math.Round(apart))
+		return out + fmt.Sprintf("hue opposite that of %s, %.0f° away, so that it stands out", w.With, math.Round(apart))
 	}
-	return out + fmt.Sprintf("its hue is %.0f° from that of %s; %s", math.Round(apart), w.With, Why(w.Looks, got))
+	return out + fmt.Sprintf("hue %.0f° from that of %s; %s", math.Round(apart), w.With, Why(w.Looks, got))
 }
 
 // Accent is a colour for what stands out in a look: the most colourful of its own,

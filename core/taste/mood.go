@@ -90,7 +90,7 @@ func Why(want, got market.Looks) string {
 	case hue == "mixed" && apart[market.PartColour] > 0.6:
 		unlike = append(unlike, "of many colours")
 	case hue == want.HueName() && apart[market.PartColour] < 0.6:
-		alike = append(alike, "a near "+hue)
+		alike = append(alike, "a similar "+hue)
 	case apart[market.PartColour] > 0.6:
 		unlike = append(unlike, hue)
 	}
@@ -98,7 +98,7 @@ func Why(want, got market.Looks) string {
 	if got.Contrast > want.Contrast {
 		contrast = "more contrast"
 	}
-	say(market.PartContrast, "about the contrast", contrast)
+	say(market.PartContrast, "similar contrast", contrast)
 	rounder := "more square"
 	if got.Roundness > want.Roundness {
 		rounder = "rounder"
@@ -108,11 +108,11 @@ func Why(want, got market.Looks) string {
 	}
 	switch {
 	case len(alike) == 0 && len(unlike) == 0:
-		return "about like it"
+		return "similar overall"
 	case len(unlike) == 0:
 		return strings.Join(alike, ", ")
 	case len(alike) == 0:
-		return "near in the rest, but " + strings.Join(unlike, ", ")
+		return "otherwise similar, but " + strings.Join(unlike, ", ")
 	}
 	return fmt.Sprintf("%s; but %s", strings.Join(alike, ", "), strings.Join(unlike, ", "))
 }

@@ -177,7 +177,7 @@ func TestReasonsInWords(t *testing.T) {
 	require.True(t, ok)
 	near := dusk.Looks
 	near.Hue += 8
-	require.Equal(t, "as dark, a near orange, about the contrast, as round", taste.Why(dusk.Looks, near))
+	require.Equal(t, "as dark, a similar orange, similar contrast, as round", taste.Why(dusk.Looks, near))
 	far := market.Looks{Lightness: 0.95, Chroma: 0.2, Hue: 260, Contrast: 21, Roundness: 0.5}
 	require.Equal(t, "as round; but lighter, blue", taste.Why(dusk.Looks, far))
 	require.Less(t, dusk.Looks.Distance(near), dusk.Looks.Distance(far))
@@ -193,7 +193,7 @@ func TestReasonsInWords(t *testing.T) {
 	require.False(t, ok)
 }
 
-// TestWhatGoesWithWhat: icons across the circle, or all in one key; a pointer set
+// TestWhatGoesWithWhat: icons across the circle, or all of one hue; a pointer set
 // off from its ground; kin first; and the reasons in words.
 func TestWhatGoesWithWhat(t *testing.T) {
 	green := market.Looks{Lightness: 0.2, Chroma: 0.1, Hue: 150, Contrast: 8, Colours: []string{"#20302a", "#7fb58c"}}
@@ -202,15 +202,15 @@ func TestWhatGoesWithWhat(t *testing.T) {
 	across, key := taste.WishFor("icons", green, "Reed", taste.Kin), taste.WishFor("icons", green, "Reed", taste.Key)
 	require.Greater(t, across.Score(far, false), across.Score(near, false))
 	require.Greater(t, key.Score(near, false), key.Score(far, false))
-	require.Contains(t, across.Why(far, ""), "across the circle from Reed, 180° away")
-	require.Contains(t, key.Why(near, "Shore"), "of the same family, Shore; its hue is 10° from that of Reed")
+	require.Contains(t, across.Why(far, ""), "hue opposite that of Reed, 180° away")
+	require.Contains(t, key.Why(near, "Shore"), "of the same family, Shore; hue 10° from that of Reed")
 	require.Greater(t, across.Score(near, true), across.Score(near, false))
 
 	pale, dim := green, green
 	pale.Lightness, dim.Lightness = 0.9, 0.3
 	pointer := taste.WishFor("pointer", green, "Reed", taste.Key)
 	require.Greater(t, pointer.Score(pale, false), pointer.Score(dim, false))
-	require.Contains(t, pointer.Why(pale, ""), "set off from Reed: lightness 90 % against 20 %")
+	require.Contains(t, pointer.Why(pale, ""), "stands out from Reed: lightness 90 % against 20 %")
 
 	require.Equal(t, "#7fb58c", taste.Accent(green, false), "the most colourful")
 	_, _, h := colour.Of8(0x7f, 0xb5, 0x8c).LCH()

@@ -203,7 +203,7 @@ func layerBuildCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 			defer a.Close()
-			report, job, err := a.Pieces.Layer(ctx, d, r, lose)
+			report, job, err := a.Pieces.Layer(ctx, d, r, lose, "")
 			if err != nil {
 				return err
 			}
