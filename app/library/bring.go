@@ -321,7 +321,7 @@ func (l *Library) Inspect(ctx context.Context, file, password string, progress f
 	}
 	contents, err := json.Marshal(found)
 	return store.ParcelRow{
-		Password: password, Title: strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)),
+		Password: password, Title: strings.TrimSuffix(strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)), ".tar"),
 		Name: filepath.Base(file), Format: p.Format, Bytes: p.Bytes, Entries: len(p.Entries()), Contents: contents,
 	}, err
 }
