@@ -336,7 +336,7 @@ func TestABackdropOnTheDesksMonitors(t *testing.T) {
 	require.Contains(t, page, "DP-2, 800 × 1280: all of it", "the tall one of the two")
 	page, _ = v.get("/d/avocet/find/1/sandpiper")
 	require.Contains(t, page, "at real size, on light and on dark")
-	require.Contains(t, page, `as <span class="mono">sandpiper-cursor-theme</span> 2.0-1`)
+	require.Contains(t, page, `also a package: <span class="mono">sandpiper-cursor-theme</span> 2.0-1`)
 	page, _ = v.get("/d/avocet/find/1/postcards")
 	require.Contains(t, page, "is not on")
 }

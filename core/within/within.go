@@ -18,7 +18,8 @@ const (
 )
 
 // Reason does some work for an input of n bytes, and fails the test if that takes more
-// processor time or memory than such an input may.
+// processor time or memory than such an input may. Work that took too long is done again: what
+// the machine does besides only adds to its time.
 func Reason(t testing.TB, n int, work func()) {
 	t.Helper()
 	var before, after runtime.MemStats
@@ -27,7 +28,13 @@ func Reason(t testing.TB, n int, work func()) {
 	work()
 	took := processor() - begun
 	runtime.ReadMemStats(&after)
-	if most := Time + time.Duration(n)*TimePerByte; took > most {
+	most := Time + time.Duration(n)*TimePerByte
+	for again := 0; took > most && again < 2; again++ {
+		begun := processor()
+		work()
+		took = min(took, processor()-begun)
+	}
+	if took > most {
 		t.Errorf("%d bytes took %v of processor time, more than %v", n, took, most)
 	}
 	if took, most := after.TotalAlloc-before.TotalAlloc, uint64(Memory+n*PerByte); took > most {
