@@ -56,7 +56,7 @@ var rules = []rule{
 	{parcel.Icons, Mine, "~/.icons", "a link, for programs that look only in the older folder"},
 	{parcel.Icons, Everyone, "/usr/local/share/icons", "the system folder for what no package installed: all users and the login screen see it, and no update overwrites it"},
 	{parcel.Pointer, Mine, "~/.icons", "the older folder in your home, the only one in it where the display looks"},
-	{parcel.Pointer, Everyone, "/usr/share/icons", "the only system folder where the display looks; the set gets a folder of its own there"},
+	{parcel.Pointer, Everyone, "/usr/share/icons", "the only system folder where the display looks"},
 	{parcel.Font, Mine, "{data}/fonts", "the data folder of your home, where fontconfig looks for your own fonts"},
 	{parcel.Font, Everyone, "/usr/local/share/fonts", "the system folder for fonts that no package installed"},
 	{parcel.Backdrop, Mine, "{data}/backgrounds", "the data folder of your home; a backdrop is chosen by its path, so any readable folder does"},

@@ -1,6 +1,7 @@
 package changing
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -121,17 +122,10 @@ func describeBase(ctx context.Context, flags *given.DeskFlags, d *desk.Desk, roo
 	defer opened.Close()
 	for _, piece := range opened.Recognise(ctx).Pieces {
 		if piece.Kind == parcel.Theme {
-			b.Version, b.Licence = first(b.Version, piece.Version), first(b.Licence, piece.Licence)
+			b.Version, b.Licence = cmp.Or(b.Version, piece.Version), cmp.Or(b.Licence, piece.Licence)
 		}
 	}
 	return nil
-}
-
-func first(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
 }
 
 // say tells how a recipe fits, what cannot be copied, and what the licence allows. What fits
@@ -167,6 +161,19 @@ func readRecipe(name string) (layer.Recipe, error) {
 	return r, nil
 }
 
+// recipeOn is the recipe of a file, with the desk that was named and where the theme below
+// lies in its tree.
+func recipeOn(ctx context.Context, flags *given.DeskFlags, file string) (r layer.Recipe, d *desk.Desk, root string, err error) {
+	if r, err = readRecipe(file); err != nil {
+		return r, nil, "", err
+	}
+	if d, err = flags.Open(ctx); err != nil {
+		return r, nil, "", err
+	}
+	root, err = layer.Find(d, r.Base.Folder)
+	return r, d, root, err
+}
+
 func layerBuildCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var out string
@@ -174,7 +181,7 @@ func layerBuildCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "build RECIPE.toml",
 		Short: "Build a recipe into a theme, and install it on a desk or write it as a parcel",
-		Long: "Build a recipe over the theme as it is on a desk now. Without --out the result is installed in\n" +
+		Long: "Build a recipe over the installed theme. Without --out the result is installed in\n" +
 			"the place of the one built before; a checkpoint is made first. Exit status 1 if the theme has\n" +
 			"moved away from what the recipe was made for: it is built all the same.",
 		Args: cobra.ExactArgs(1),
@@ -248,18 +255,10 @@ func layerCheckCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "check RECIPE.toml",
-		Short: "Say how a recipe fits the theme as it is now; exit status 1 where it no longer does",
+		Short: "Check a recipe against the installed theme; exit status 1 where it no longer fits",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			r, err := readRecipe(args[0])
-			if err != nil {
-				return err
-			}
-			d, err := flags.Open(c.Context())
-			if err != nil {
-				return err
-			}
-			root, err := layer.Find(d, r.Base.Folder)
+			r, d, root, err := recipeOn(c.Context(), &flags, args[0])
 			if err != nil {
 				return err
 			}
@@ -283,18 +282,10 @@ func layerRebaseCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "rebase RECIPE.toml",
-		Short: "Hold a recipe against the theme as it is now, and write down what it says there",
+		Short: "Update a recipe to the installed theme: its checksum, and the values it had",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			r, err := readRecipe(args[0])
-			if err != nil {
-				return err
-			}
-			d, err := flags.Open(c.Context())
-			if err != nil {
-				return err
-			}
-			root, err := layer.Find(d, r.Base.Folder)
+			r, d, root, err := recipeOn(c.Context(), &flags, args[0])
 			if err != nil {
 				return err
 			}
@@ -302,7 +293,7 @@ func layerRebaseCommand(p *given.Program) *cobra.Command {
 			if err := describeBase(c.Context(), &flags, d, root, &r.Base); err != nil {
 				return err
 			}
-			r.Base.Source = first(r.Base.Source, was.Source)
+			r.Base.Source = cmp.Or(r.Base.Source, was.Source)
 			made, report, err := layer.Rebased(c.Context(), d.Tree(), root, r)
 			if err != nil {
 				return err
