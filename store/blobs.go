@@ -173,7 +173,10 @@ func lock(file string, how int) (release func(), err error) {
 	for {
 		switch err = unix.Flock(int(f.Fd()), how); {
 		case err == nil:
-			return func() { f.Close() }, nil
+			return func() {
+				_ = unix.Flock(int(f.Fd()), unix.LOCK_UN) // also for a child that is being started and shares it
+				f.Close()
+			}, nil
 		case errors.Is(err, unix.EINTR):
 		default:
 			f.Close()

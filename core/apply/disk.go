@@ -317,7 +317,12 @@ func lockDesk(d *desk.Desk, patience time.Duration) (release func(), err error) 
 		err := unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
 		switch {
 		case err == nil:
-			return func() { f.Close() }, nil
+			return func() {
+				// A child that is being started shares the open folder until it is its own
+				// program: closing alone would leave the lock with it.
+				_ = unix.Flock(int(f.Fd()), unix.LOCK_UN)
+				f.Close()
+			}, nil
 		case errors.Is(err, unix.EINTR):
 		case !errors.Is(err, unix.EWOULDBLOCK):
 			f.Close()

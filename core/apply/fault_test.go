@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"syscall"
 	"testing"
@@ -423,6 +424,34 @@ func (u *unsynced) lose(t testing.TB) {
 		}
 	}
 	u.names, u.files = nil, nil
+}
+
+// TestAStartingChildHoldsNoLock: a program that is being started shares what Ivelt has open for
+// a moment, the lock with it. A change that is done is done for the next one all the same.
+func TestAStartingChildHoldsNoLock(t *testing.T) {
+	b := plantest.New(t)
+	c := b.Config()
+	var shared []int
+	c.Commit = func() error {
+		open, err := os.ReadDir("/proc/self/fd")
+		require.NoError(t, err)
+		for _, fd := range open {
+			if at, _ := os.Readlink("/proc/self/fd/" + fd.Name()); at == b.D.Home {
+				n, err := strconv.Atoi(fd.Name())
+				require.NoError(t, err)
+				n, err = unix.Dup(n)
+				require.NoError(t, err)
+				shared = append(shared, n)
+			}
+		}
+		return nil
+	}
+	require.NoError(t, apply.Plan(t.Context(), b.D, b.Dress("New"), c))
+	require.NotEmpty(t, shared)
+	require.False(t, apply.AtWork(b.D))
+	for _, fd := range shared {
+		require.NoError(t, unix.Close(fd))
+	}
 }
 
 // TestTwoAtOnce: a second Ivelt waits for the first, or says that it is there.
