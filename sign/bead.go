@@ -45,7 +45,7 @@ func Bead(d *desk.Desk, look preview.Look, facet, surface string) []byte {
 				break
 			}
 		}
-		c.middle(c.Lettering(surface), value, 15, "#6a7078")
+		c.middle(c.Lettering(surface, desk.FacetFont), value, 15, "#6a7078")
 	case facet == desk.FacetPointer || facet == desk.FacetLoginPointer:
 		c.arrow(surface)
 	case facet == desk.FacetIcons || facet == desk.FacetLoginIcons:
@@ -59,14 +59,14 @@ func Bead(d *desk.Desk, look preview.Look, facet, surface string) []byte {
 	case info.Takes == desk.TakesButtons:
 		c.buttons(value)
 	case info.Takes == desk.TakesFont:
-		c.middle(c.Lettering(surface), "Ag", 20, "#6a7078")
+		c.middle(c.Lettering(surface, facet), "Ag", 20, "#6a7078")
 	case info.Takes == desk.TakesPicture:
 		if f, ok := c.Filling(value, 30, 22); value != "" && ok {
 			c.Printf(`<svg x="1" y="5" width="30" height="22">%s</svg>`, f.Image("", 30, 22))
 		}
 		c.WriteString(`<rect x="1" y="5" width="30" height="22" rx="2" fill="none" stroke="#808080"/>`)
 	default:
-		c.middle(c.Lettering(surface), value, 15, "#6a7078")
+		c.middle(c.Lettering(surface, desk.FacetFont), value, 15, "#6a7078")
 	}
 	if c.Defs.Len() > 0 {
 		c.WriteString("<defs>" + c.Defs.String() + "</defs>")

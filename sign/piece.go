@@ -27,6 +27,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/regular"
+	"ivelt/core/typeset"
 	"ivelt/core/xcursor"
 )
 
@@ -330,7 +331,7 @@ func pointerShape(b *strings.Builder, f *xcursor.File, n int) {
 	}
 }
 
-// maxFont bounds a font that is embedded, in bytes.
+// maxFont bounds a font that is read for a tag, in bytes.
 const maxFont = 3 << 20
 
 func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
@@ -352,9 +353,31 @@ func fontTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	if err != nil || len(raw) > maxFont {
 		return false
 	}
-	fmt.Fprintf(b, `<style>@font-face{font-family:piece;src:url(data:font/ttf;base64,%s)}</style><g font-family="piece" fill="#33363d"><rect width="%d" height="%d" fill="#fbfaf6"/>`, base64.StdEncoding.EncodeToString(raw), TagWidth, TagHeight)
-	fmt.Fprintf(b, `<text x="16" y="48" font-size="38">%s</text><text x="16" y="80" font-size="17">Salt wind over the pier, 06:40</text><text x="16" y="106" font-size="13">abcdefghijklmnopqrstuvwxyz 0123456789 Ilo0O</text></g>`, paint.Escape(preview.Shorten(pc.Name, 17)))
-	return true
+	face, err := typeset.Load(raw, 0)
+	if err != nil {
+		return false
+	}
+	fmt.Fprintf(b, `<rect width="%d" height="%d" fill="#fbfaf6"/>`, TagWidth, TagHeight)
+	drawn := set(b, face, preview.Shorten(pc.Name, 17), 38, 48)
+	set(b, face, "Salt wind over the pier, 06:40", 17, 80)
+	set(b, face, "abcdefghijklmnopqrstuvwxyz 0123456789 Ilo0O", 13, 106)
+	return drawn
+}
+
+// set draws a line of a tag in a face, as outlines: with the font itself in each of many tags
+// a page would be long in coming. It reports whether the face has any of its glyphs.
+func set(b *strings.Builder, face *typeset.Face, text string, size, y float64) (drawn bool) {
+	line := face.Set(text, size)
+	k := size / face.Upem() * min(1, (TagWidth-32)/max(line.Width, 1))
+	b.WriteString(`<g fill="#33363d">`)
+	for _, g := range line.Glyphs {
+		if d := face.Outline(g.ID); d != "" {
+			fmt.Fprintf(b, `<path transform="matrix(%.5g 0 0 %.5g %s %s)" d="%s"/>`, k, -k, paint.Number(16+g.X*k*face.Upem()/size), paint.Number(y+g.Y), d)
+			drawn = true
+		}
+	}
+	b.WriteString(`</g>`)
+	return drawn
 }
 
 func backdropTag(ctx context.Context, b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {

@@ -37,6 +37,7 @@ var Quayside = Program{
 		{"Look", "shade", oneOf("light", "dark", "automatic"), "light"},
 		{"Look", "accent", aColour, "#1d6b52"},
 		{"Look", "font", aFont, "Sans 11"},
+		{"Look", "document-font", aFont, ""},
 		{"Look", "opacity", number(0, 9999), "100"},
 		{"Look", "blur", number(0, 9999), "0"},
 		{"Look", "saturation", number(0, 300), "100"},
@@ -107,6 +108,7 @@ var (
 		ID: "creel", Files: []string{"~/.config/creel/creel.conf", "/etc/creel/creel.conf"}, Shown: "~/.local/state/creel/shown.conf",
 		Settings: []Setting{
 			{"View", "icons", nil, ""},
+			{"View", "document-font", aFont, ""},
 			{"Desk", "backdrop", aPath, ""},
 			{"Desk", "icon-size", number(16, 128), "48"},
 		},

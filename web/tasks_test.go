@@ -68,6 +68,22 @@ func TestTasks(t *testing.T) {
 		b.Press(kb.ArrowLeft, kb.ArrowLeft)
 		b.Until(`document.querySelector("#draft").innerText.includes("Terminal opacity")`)
 	})
+	// A swap leaves the focus where it was, and near it once that cannot be pressed any more.
+	focused := func() string { return browsertest.Value[string](b.Browser, `document.activeElement.id`) }
+	b.Is(`document.querySelector("#undo").focus()`)
+	b.Press(kb.Enter)
+	b.Until(`!document.querySelector("#draft").innerText.includes("Terminal opacity")`)
+	b.Idle()
+	require.Equal(t, "undo", focused())
+	b.Press(kb.Enter)
+	b.Until(`document.querySelector("#undo").disabled`)
+	b.Idle()
+	require.Equal(t, "steps", focused())
+	b.Press("U")
+	b.Until(`!document.querySelector("#undo").disabled`)
+	b.Idle()
+	b.Press("U")
+	b.Until(`document.querySelector("#draft").innerText.includes("Terminal opacity")`)
 	task("change the backdrop from a dropped file", 5, func() {
 		picture := filepath.Join(t.TempDir(), "first-light.png")
 		im := image.NewRGBA(image.Rect(0, 0, 1280, 800))

@@ -167,7 +167,7 @@ func (s *Stage) calendar3() *part {
 		s.painter.Box(p.x, p.y, p.bw, p.bh, kin("calendar.view"))
 		write := func(text string, st *gtkcss.Style, left, top, room float64) {
 			line := face.Set(text, font.Size).Snap()
-			s.line(face, line, st, math.Floor(left+(room-line.Width)/2), top+up)
+			s.line(face, line, st.Length("font-size"), st, math.Floor(left+(room-line.Width)/2), top+up)
 		}
 		dayW := math.Floor((w - 2*gap) / 7)
 		for i, days := range month() {

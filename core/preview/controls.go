@@ -408,7 +408,7 @@ func (s *Stage) show(p *part) {
 		if p.writes != nil {
 			st = p.writes.st
 		}
-		s.line(p.face, p.line, st, tx, ty+p.ascent)
+		s.line(p.face, p.line, st.Length("font-size"), st, tx, ty+p.ascent)
 		s.mark(desk.FacetFont, s.surface, tx, ty, p.line.Width, p.height)
 	}
 	if p.paint != nil {
@@ -480,9 +480,8 @@ func (p *part) pointedAt(names ...string) *part { p.under = names; return p }
 // Printf writes to the picture.
 func (c *Canvas) Printf(format string, args ...any) { fmt.Fprintf(c, format, args...) }
 
-// line draws a line of text as outlines of its font, its shadows under it.
-func (s *Stage) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
-	size := st.Length("font-size")
+// line draws a line of text, set at a size in px, as outlines of its font, its shadows under it.
+func (s *Stage) line(face *typeset.Face, line typeset.Line, size float64, st *gtkcss.Style, x, y float64) {
 	shadows := st.Shadows("text-shadow")
 	for _, sh := range slices.Backward(shadows) {
 		if sh.Colour.A == 0 {
@@ -498,12 +497,12 @@ func (s *Stage) line(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x,
 		}
 	}
 	s.Glyphs(face, line, size, x, y, st.Colour("color").CSS())
-	s.decorate(face, line, st, x, y)
+	s.decorate(face, line, size, st, x, y)
 }
 
 // decorate draws the line that a style has under its text, or through it.
-func (s *Stage) decorate(face *typeset.Face, line typeset.Line, st *gtkcss.Style, x, y float64) {
-	under, through := face.Lines(st.Length("font-size"))
+func (s *Stage) decorate(face *typeset.Face, line typeset.Line, size float64, st *gtkcss.Style, x, y float64) {
+	under, through := face.Lines(size)
 	at, ok := map[string]typeset.Rule{"underline": under, "line-through": through}[st.Text("text-decoration-line")]
 	if !ok || line.Width <= 0 {
 		return

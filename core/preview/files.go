@@ -92,3 +92,9 @@ func (c *Canvas) filePicture(name string, form paint.Form) (address string, w, h
 	})
 	return p.address, p.w, p.h, p.address != ""
 }
+
+// DataURI is a picture of the desk as an address.
+func (c *Canvas) DataURI(name string) (string, bool) {
+	address, _, _, ok := c.filePicture(name, paint.Form{})
+	return address, ok
+}

@@ -62,10 +62,31 @@ func (s *Stage) Face(f gtkcss.Font) *typeset.Face {
 	return face
 }
 
-// Lettering is where short texts of a surface are set: in its font, with nothing of its theme.
-func (c *Canvas) Lettering(surface string) *Stage {
+// Lettering is where short texts of a surface are set: in the font of one of its facets, with
+// nothing of its theme.
+func (c *Canvas) Lettering(surface, facet string) *Stage {
 	s, _ := c.D.Surface(surface)
-	return &Stage{Canvas: c, surface: surface, family: c.familyOf(c.look.Of(s.Called(desk.FacetFont), surface))}
+	return &Stage{Canvas: c, surface: surface, family: c.familyOf(c.look.Of(s.Called(facet), surface))}
+}
+
+// document is the font that pages of text are set in, and who tells programs so; the usual one
+// where nobody does.
+func (c *Canvas) document(usual gtkcss.Font) (f gtkcss.Font, surface string) {
+	for _, s := range c.D.Surfaces() {
+		setting := c.look.Of(desk.FacetFontDocument, s.ID)
+		if _, size := desk.SplitFont(setting); setting != "" && size > 0 {
+			family := c.familyOf(setting)
+			if family == "Sans" { // in a style it is the surface's own font
+				family = "sans-serif"
+			}
+			f = gtkcss.Font{Families: []string{family}, Size: size * 96 / 72, Weight: 400}
+			if face, ok := c.fonts.Setting(setting); ok {
+				f.Weight, f.Italic = float64(face.Weight), face.Italic
+			}
+			return f, s.ID
+		}
+	}
+	return usual, ""
 }
 
 // familyOf is the family that a font setting names, without its style and size,

@@ -61,7 +61,7 @@ func (c *Canvas) Login(look Look, s desk.Surface) {
 	} else {
 		c.Printf(`<circle cx="%d" cy="%d" r="38" fill="none" stroke="%[3]s" stroke-width="2"/><circle cx="%[1]d" cy="%[4]d" r="12" fill="%[3]s"/><path d="M%[5]d %[6]da22 18 0 0 1 44 0" fill="%[3]s"/>`, x+w/2, y+60, ink, y+50, x+w/2-22, y+82)
 	}
-	face := c.Lettering(s.ID).Face(gtkcss.Font{Weight: 400})
+	face := c.Lettering(s.ID, desk.FacetFont).Face(gtkcss.Font{Weight: 400})
 	scale := 1.0 // of what is drawn here in sizes for a font of 12 points
 	if _, pt := desk.SplitFont(look.Of(desk.FacetLoginFont, s.ID)); pt >= 6 && pt <= 24 {
 		scale = pt / 12

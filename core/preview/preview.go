@@ -9,7 +9,6 @@ import (
 	_ "embed"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	_ "golang.org/x/image/webp"
@@ -179,26 +178,6 @@ func (c *Canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
 		x := reading.IconIndex(d, l, name)
 		return cache.Made[cachedIndex]{Value: cachedIndex{x.Stamp(c.tree), x}, Bytes: 100 * x.Len()}
 	}).index
-}
-
-type cachedPicture struct{ stamp, uri string }
-
-// ofPicture is the key of a small file that is embedded.
-type ofPicture struct{ file string }
-
-// DataURI is a picture of the desk as an address, read anew only if it changed.
-func (c *Canvas) DataURI(name string) (string, bool) {
-	info, err := c.tree.Stat(name)
-	if err != nil {
-		return "", false
-	}
-	stamp := strconv.FormatInt(info.Size(), 10) + " " + strconv.FormatInt(info.ModTime().UnixNano(), 10)
-	holds := func(known cachedPicture) bool { return known.stamp == stamp }
-	p := cache.Of(c.D.Cache, ofPicture{c.D.HostPath(desk.Path(name))}, holds, func() cache.Made[cachedPicture] {
-		uri, _ := paint.DataURI(c.tree, name)
-		return cache.Made[cachedPicture]{Value: cachedPicture{stamp, uri}, Bytes: len(name) + len(uri)}
-	})
-	return p.uri, p.uri != ""
 }
 
 // Icon draws what the surface's lookup finds for the first of names that is

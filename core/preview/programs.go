@@ -163,20 +163,24 @@ func (s *Stage) written(lines []string, chosen, from, to int) *part {
 	view := node("textview.view", inside)
 	inside.paint = func(s *Stage, x, y, w, h float64) {
 		st := inside.st
-		face := s.Face(st.Font())
-		up, below := face.Heights(st.Font().Size)
+		font, told := s.document(st.Font())
+		face := s.Face(font)
+		up, below := face.Heights(font.Size)
 		tall := math.Ceil(up + below)
+		if told != "" {
+			s.Canvas.mark(desk.FacetFontDocument, told, x, y, w, h)
+		}
 		for i, line := range lines {
 			at, top := x+6, y+4+float64(i)*tall
 			if top+tall > y+h {
 				return
 			}
 			draw := func(words string, of *gtkcss.Style) {
-				set := face.Set(words, st.Font().Size).Snap()
+				set := face.Set(words, font.Size).Snap()
 				if of != st {
 					s.painter.Box(at, top, set.Width, tall, of)
 				}
-				s.line(face, set, of, at, top+math.Ceil(up))
+				s.line(face, set, font.Size, of, at, top+math.Ceil(up))
 				at += set.Width
 			}
 			if i != chosen {

@@ -6,15 +6,19 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/image/font/gofont/goitalic"
+	"golang.org/x/image/font/gofont/gomono"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/svgraster"
+	"ivelt/core/typeset"
 )
 
 // coloured is how many pixels of a scene have each colour.
@@ -190,4 +194,32 @@ func TestACalendarShowsItsMonth(t *testing.T) {
 	require.Len(t, three, 1)
 	require.Greater(t, three[0].W, 150.0)
 	require.Greater(t, three[0].H, 120.0)
+}
+
+// TestPagesAreSetInTheDocumentFont: where somebody tells programs one, and in no other text.
+func TestPagesAreSetInTheDocumentFont(t *testing.T) {
+	home := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(home, ".fonts"), 0o755))
+	for name, ttf := range map[string][]byte{"Go-Mono.ttf": gomono.TTF, "Go-Italic.ttf": goitalic.TTF} {
+		require.NoError(t, os.WriteFile(filepath.Join(home, ".fonts", name), ttf, 0o644))
+	}
+	d, err := desk.Open("d", home, t.TempDir(), "/home/me")
+	require.NoError(t, err)
+	d.SetSurfaces(desk.Builtin())
+	face, err := typeset.Load(goitalic.TTF, 0)
+	require.NoError(t, err)
+	letter := face.Outline(face.Set("g", 10).Glyphs[0].ID)
+	draw := func(o outfit.Outfit) (string, []preview.Mark) {
+		svg, marks := preview.DrawMarked(d, preview.Draft(t.Context(), d, o), "lists")
+		return wellFormed(t, svg), slices.DeleteFunc(marks, func(m preview.Mark) bool { return m.Facet != desk.FacetFontDocument })
+	}
+	plain, marks := draw(outfit.Outfit{})
+	require.NotContains(t, plain, letter)
+	require.Empty(t, marks)
+	set, marks := draw(outfit.Outfit{}.With(desk.FacetFontDocument, "Go Italic 9"))
+	require.Contains(t, set, letter)
+	require.Contains(t, set, fmt.Sprintf("matrix(%.5g 0 0", 12/face.Upem()), "9 points are 12 px")
+	require.Len(t, marks, 2, "in the window of each toolkit")
+	require.Equal(t, "settings", marks[0].Surface)
+	require.Equal(t, 1, strings.Count(set, letter))
 }

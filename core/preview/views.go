@@ -198,7 +198,7 @@ func (s *Stage) treeView(l listed) *part {
 				}
 				if j < len(line) && line[j] != "" {
 					set := face.Set(line[j], st.Font().Size).Snap()
-					s.line(face, set, st, words, y+3+math.Ceil(up))
+					s.line(face, set, st.Length("font-size"), st, words, y+3+math.Ceil(up))
 				}
 				at += head.bw
 			}

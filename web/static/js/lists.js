@@ -64,14 +64,23 @@ document.addEventListener("keydown", (event) => {
   others.at(to < 0 ? -1 : 0)?.focus();
 });
 
-// htmx swaps a list in anew: keep the place.
-let place = null;
+// htmx swaps a part in anew: the focus keeps its place, or, if that is gone or can no longer be
+// pressed, goes to the part around it that changed, and not to the top of the page.
+let places = [];
 document.addEventListener("htmx:beforeSwap", () => {
-  place = document.activeElement?.id || null;
+  places = [];
+  for (let at = document.activeElement; at && at !== document.body; at = at.parentElement)
+    if (at.id) places.push(at.id);
 });
 document.addEventListener("htmx:afterSettle", () => {
-  if (place && document.activeElement === document.body)
-    document.getElementById(place)?.focus({ preventScroll: true });
+  for (const id of places) {
+    if (document.activeElement !== document.body) return;
+    const part = document.getElementById(id);
+    part?.focus({ preventScroll: true });
+    if (!part || document.activeElement !== document.body) continue;
+    part.tabIndex = -1;
+    part.focus({ preventScroll: true });
+  }
 });
 
 // What was chosen is marked on the wall, which is not swapped for it.
