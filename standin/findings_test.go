@@ -83,7 +83,7 @@ func TestFindings(t *testing.T) {
 		{"written otherwise", reading.NotFound, "quayside", desk.FacetIcons, map[string]string{desk.FacetIcons: "Shingle"}, func(r rig) { r.put("~/.icons/shingle/index.theme", iconIndex) },
 			`There is "shingle"`, "Ask for shingle instead", func(r rig) { require.NoError(t, os.Rename(r.host("~/.icons/shingle"), r.host("~/.icons/Shingle"))) }},
 		{"not for this surface", reading.NotForThis, "quayside", desk.FacetBar, map[string]string{desk.FacetBar: "Dune"}, func(r rig) { themed("gtk-3.0/gtk.css")(r, "~/.themes/Dune") },
-			"has no part for it: it would need shell.css in one of quayside", "Choose one that is made for it", func(r rig) { themed("quayside/shell.css")(r, "~/.themes/Dune") }},
+			"has no part for it: it would need shell.css in one of quayside", "Dune does not support this: choose another", func(r rig) { themed("quayside/shell.css")(r, "~/.themes/Dune") }},
 		{"a folder it does not look in", reading.OtherFolder, "withy", desk.FacetFrame, map[string]string{desk.FacetFrame: "Dune"}, func(r rig) { themed("withy/frame.css")(r, "/usr/share/themes/Dune") },
 			"is in /usr/share/themes, and Withy does not look there", "Put a link to it into ~/.config/withy/themes", nil},
 		{"a picture that the login screen does not get at", reading.OtherFolder, "lantern", desk.FacetLoginGround, map[string]string{desk.FacetLoginGround: "/home/mara/pier.png"}, func(r rig) { r.picture("~/pier.png") },

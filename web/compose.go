@@ -38,6 +38,7 @@ type composePage struct {
 	Open    wardrobeView // of the group that is open
 	Fine    []fine.Setting
 	Looks   []drafts.Kept
+	Older   int                      // looks that are not shown, the older ones
 	Missing []bundles.Missing        // pieces that the draft asks for and nobody finds
 	CanGet  bool                     // a market has some of them
 	Warned  []string                 // what makers say of the risk of pieces on the draft
@@ -69,6 +70,9 @@ type wardrobeView struct {
 	More               string    // address of the same with the rest, "" if this is all
 	Market             []findTag // of the markets, what the desk does not have
 }
+
+// maxStrip is how many saved looks are shown at first, the latest ones.
+const maxStrip = 12
 
 // maxWall is how many pieces a facet's wall shows at first.
 const maxWall = 12
@@ -172,6 +176,9 @@ func (s *Server) draftView(r *http.Request) (composePage, error) {
 	page := composePage{Frame: f}
 	if page.Looks, err = s.App.Drafts.Looks(f.Desk); err != nil {
 		return composePage{}, err
+	}
+	if n := len(page.Looks); n > maxStrip && shownBy(r).Get("looks") == "" {
+		page.Older, page.Looks = n-maxStrip, page.Looks[n-maxStrip:]
 	}
 	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
 	trying := s.App.Overlays.Trying(f.Desk, f.Draft).Snapshot()

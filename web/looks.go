@@ -20,8 +20,12 @@ import (
 	"ivelt/core/taste"
 )
 
-// maxLooks is how many looks stand side by side.
-const maxLooks = 4
+// maxLooks is how many looks stand side by side; of more than manyLooks some are offered to
+// choose from, and the others found by their names.
+const (
+	maxLooks  = 4
+	manyLooks = 16
+)
 
 // lookView is one look to hold against others.
 type lookView struct {
@@ -37,7 +41,10 @@ func (v lookView) Piece(facet string) string { return v.pieces[facet] }
 
 type looksPage struct {
 	Frame
-	All    []lookView // to choose from
+	All    []namedLook // to choose from
+	Words  string      // that they are searched for
+	Many   bool        // there are more than are offered at once
+	More   int         // that are not offered
 	Chosen []lookView
 	Scenes []preview.Scene
 	Shown  preview.Scene
@@ -45,6 +52,12 @@ type looksPage struct {
 	State  string // of the controls
 	Actual bool   // pictures are not made smaller to fit
 	Wipe   bool
+}
+
+// namedLook is a look that can be chosen for comparing.
+type namedLook struct {
+	Key, Name string
+	outfit    outfit.Outfit
 }
 
 // Picked tells whether a look is among those shown.
@@ -110,22 +123,25 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "worn", "Now", outfit.Outfit{}))
+	all := []namedLook{{"worn", "Now", outfit.Outfit{}}}
 	if len(f.Draft.Choices) > 0 {
-		p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, "draft", "The draft", f.Draft))
+		all = append(all, namedLook{"draft", "The draft", f.Draft})
 	}
 	for _, k := range kept {
-		p.All = append(p.All, s.lookView(r.Context(), f.Desk, p, strconv.Itoa(int(k.ID)), k.Name, k.Outfit))
+		all = append(all, namedLook{strconv.Itoa(int(k.ID)), k.Name, k.Outfit})
 	}
 	wanted := r.Form["of"]
-	for _, v := range p.All {
-		picked := len(wanted) == 0
-		for _, of := range wanted {
-			picked = picked || of == v.Key
+	p.Words, p.Many = strings.TrimSpace(r.FormValue("q")), len(all) > manyLooks
+	for _, v := range all {
+		picked := len(p.Chosen) < maxLooks && (len(wanted) == 0 || slices.Contains(wanted, v.Key))
+		if picked {
+			p.Chosen = append(p.Chosen, s.lookView(r.Context(), f.Desk, p, v.Key, v.Name, v.outfit))
 		}
-		if picked && len(p.Chosen) < maxLooks {
-			p.Chosen = append(p.Chosen, v)
+		if !picked && (len(p.All) >= manyLooks || !contains(v.Name, p.Words)) {
+			p.More++
+			continue
 		}
+		p.All = append(p.All, v)
 	}
 	for _, f := range desk.Facets {
 		for i := range p.Chosen {

@@ -494,14 +494,15 @@ func cached(h http.Handler) http.Handler {
 }
 
 var funcs = template.FuncMap{
-	"size":  size,
-	"list":  func(items []string) string { return strings.Join(items, ", ") },
-	"clock": func(t time.Time) string { return t.Local().Format("15:04") },
-	"ceil":  func(d time.Duration) int { return int((d + time.Second - 1) / time.Second) },
-	"day":   func(t time.Time) string { return t.Local().Format("Mon 2 Jan 2006, 15:04") },
-	"many":  many,
-	"title": desk.FacetTitle,
-	"pair":  func(of, with any) map[string]any { return map[string]any{"Of": of, "With": with} },
+	"size":   size,
+	"list":   func(items []string) string { return strings.Join(items, ", ") },
+	"clock":  func(t time.Time) string { return t.Local().Format("15:04") },
+	"ceil":   func(d time.Duration) int { return int((d + time.Second - 1) / time.Second) },
+	"day":    func(t time.Time) string { return t.Local().Format("Mon 2 Jan 2006, 15:04") },
+	"many":   many,
+	"title":  desk.FacetTitle,
+	"points": fine.PointSize,
+	"pair":   func(of, with any) map[string]any { return map[string]any{"Of": of, "With": with} },
 	"grants": func(page sandboxPage, program string, grants []match.Granted) grantList {
 		return grantList{page, program, grants}
 	},

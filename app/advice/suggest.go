@@ -243,7 +243,7 @@ func (g *suggesting) inPlace() {
 		looks, ok := LooksOf(g.in.ctx, g.in.seen, w, g.o.Want(desk.FacetDark) == "dark")
 		want := w.Folder
 		if g.facet == desk.FacetFont {
-			_, size := fine.FontOf(g.in.real.Desk, g.o)
+			_, size := fine.FontOf(g.in.real.Desk, g.o, desk.FacetFont)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		g.add(Suggestion{Facet: g.facet, Want: want, Name: name}, looks, ok, family)
@@ -504,7 +504,7 @@ func (ad *Advice) wearing(d *desks.Managed, o outfit.Outfit, t drafts.Tried, fac
 		}
 		want := p.Want
 		if facet == desk.FacetFont {
-			_, size := fine.FontOf(d.Desk, o)
+			_, size := fine.FontOf(d.Desk, o, desk.FacetFont)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		return o.With(facet, want)

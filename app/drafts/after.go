@@ -73,7 +73,7 @@ func (ov *Overlays) Wearing(d *desks.Managed, sha string) (outfit.Outfit, error)
 			case facet == desk.FacetBackdrop:
 				want = path.Join(target, path.Base(pc.Only[0]))
 			case facet == desk.FacetFont:
-				_, size := fine.FontOf(d.Desk, o)
+				_, size := fine.FontOf(d.Desk, o, desk.FacetFont)
 				want = fmt.Sprintf("%s %g", pc.Name, size)
 			}
 			if o.Want(facet) == "" {

@@ -118,7 +118,10 @@ func (ds *Drafts) With(d *desks.Managed, o outfit.Outfit, facet, want string) (o
 	}
 	if info.Takes == desk.TakesFont && want != "" {
 		family, size := desk.SplitFont(want)
-		wasFamily, wasSize := fine.FontOf(d.Desk, o)
+		wasFamily, wasSize := fine.FontOf(d.Desk, o, facet)
+		if cmp.Or(family, wasFamily) == "" {
+			return o, fmt.Errorf("choose a font first: no size is taken without one")
+		}
 		want = cmp.Or(family, wasFamily) + " " + strconv.FormatFloat(cmp.Or(size, wasSize), 'f', -1, 64)
 	}
 	if want != "" {
@@ -162,7 +165,7 @@ func nameOf(o outfit.Outfit) string {
 	for _, f := range o.Facets() {
 		info, _ := desk.FacetOf(f)
 		want := cmp.Or(o.Choices[f].Piece, o.Want(f))
-		if info.Takes != desk.TakesPiece && info.Takes != desk.TakesFont {
+		if info.Takes != desk.TakesPiece && f != desk.FacetFont {
 			settings = append(settings, info.Title+" "+info.Says(o.Want(f)))
 		} else if p := path.Base(want); !slices.Contains(pieces, p) {
 			pieces = append(pieces, p)

@@ -68,3 +68,28 @@ func TestDraftsCanBeUndoneAndKept(t *testing.T) {
 	require.NoError(t, a.Drafts.DropLook(d, id))
 	require.Error(t, a.Drafts.TakeLook(d, id))
 }
+
+// TestPartsOfAFont: each font keeps its own family when its size alone is chosen, and its own
+// size with another family; settings name no look.
+func TestPartsOfAFont(t *testing.T) {
+	a := apptest.WithMarket(t, "")
+	d := a.Desks()[0]
+	choose := func(facet, want string) string {
+		t.Helper()
+		o, err := a.Drafts.Choose(d, facet, want)
+		require.NoError(t, err)
+		return o.Want(facet)
+	}
+	_, err := a.Drafts.Choose(d, desk.FacetFontDocument, "14")
+	require.ErrorContains(t, err, "choose a font first")
+	require.Equal(t, "Estuary Sans 10", choose(desk.FacetFont, "Estuary Sans"), "the size that it has now")
+	require.Equal(t, "Serif 10", choose(desk.FacetFontDocument, "Serif"))
+	require.Equal(t, "Serif 14.5", choose(desk.FacetFontDocument, "14.5"))
+	require.Equal(t, "Sans 14.5", choose(desk.FacetFontDocument, "Sans"))
+	require.Equal(t, "Estuary Sans 12", choose(desk.FacetFont, "12"))
+	_, err = a.Drafts.Choose(d, desk.FacetFontDocument, "2")
+	require.ErrorContains(t, err, "from 4 to 72")
+	o, err := a.Drafts.Draft(d)
+	require.NoError(t, err)
+	require.Equal(t, "Estuary Sans", o.Name)
+}

@@ -260,7 +260,7 @@ func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sh
 		done[p.Facet] = true
 		want := p.Want
 		if p.Facet == desk.FacetFont {
-			_, size := fine.FontOf(d.Desk, before)
+			_, size := fine.FontOf(d.Desk, before, desk.FacetFont)
 			want = fmt.Sprintf("%s %g", want, size)
 		}
 		after = after.With(p.Facet, want)

@@ -33,6 +33,25 @@ type Setting struct {
 	Of      string   // the facet it sets, if it is a part of one: the font's size
 }
 
+// PointSize is the size of a font that is shown now, in points as they are written, "" where
+// that is not said.
+func PointSize(now string) string {
+	_, size := desk.SplitFont(now)
+	if size == 0 {
+		return ""
+	}
+	return strconv.FormatFloat(size, 'f', -1, 64)
+}
+
+// titled is how a value stands among the options of a facet.
+func titled(facet, value string) string {
+	if info, _ := desk.FacetOf(facet); info.Takes == desk.TakesFont && value != "" {
+		family, _ := desk.SplitFont(value) // its size is beside
+		return family
+	}
+	return Says(facet, value)
+}
+
 // Accents are Ivelt's own colours to begin with.
 var Accents = []Option{
 	{Value: "#2f7f8c", Title: "estuary"}, {Value: "#1d6b52", Title: "kelp"}, {Value: "#6b8e23", Title: "samphire"},
@@ -123,7 +142,7 @@ func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
 			break
 		}
 		// the family is chosen among the fonts
-		_, size := FontOf(d, o)
+		_, size := FontOf(d, o, desk.FacetFont)
 		v.Title, v.Unit, v.Least, v.Most, v.Takes = "Font size", "pt", 6, 24, desk.TakesNumber
 		v.Now = strconv.FormatFloat(size, 'f', -1, 64)
 	case desk.TakesNumber:
@@ -152,16 +171,16 @@ func (v *Setting) choose(d *desk.Desk) {
 		found = found || v.Options[i].Chosen
 	}
 	if v.Now != "" && len(v.Options) > 0 && !found {
-		v.Options = append(v.Options, Option{Value: v.Now, Title: Says(v.Name, v.Now), Chosen: true})
+		v.Options = append(v.Options, Option{Value: v.Now, Title: titled(v.Name, v.Now), Chosen: true})
 	}
 }
 
-// FontOf is the font on a draft, or what the first surface that has one is
+// FontOf is the font on a draft for a facet, or what the first surface that has one is
 // told: its family, and its size in points.
-func FontOf(d *desk.Desk, o outfit.Outfit) (family string, size float64) {
-	family, size = desk.SplitFont(o.Want(desk.FacetFont))
+func FontOf(d *desk.Desk, o outfit.Outfit, facet string) (family string, size float64) {
+	family, size = desk.SplitFont(o.Want(facet))
 	for _, s := range d.Surfaces() {
-		f, ok := s.Facet(desk.FacetFont)
+		f, ok := s.Facet(facet)
 		if !ok || family != "" && size > 0 {
 			continue
 		}
@@ -253,7 +272,7 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 		found = found || out[i].Chosen
 	}
 	if len(out) > 0 && !found {
-		title := Says(of.Name, now)
+		title := titled(of.Name, now)
 		if now == "" {
 			title = "default"
 		}

@@ -77,13 +77,13 @@ func TestFineSettings(t *testing.T) {
 	require.True(t, all[desk.FacetDark].Few)
 	require.GreaterOrEqual(t, len(all[desk.FacetButtons].Options), len(fine.ButtonOrders))
 
-	family, points := fine.FontOf(d, outfit.Outfit{})
+	family, points := fine.FontOf(d, outfit.Outfit{}, desk.FacetFont)
 	require.Equal(t, "Estuary Sans", family)
 	require.InDelta(t, 10.5, points, 0)
-	family, points = fine.FontOf(d, outfit.Outfit{}.With(desk.FacetFont, "Lora 12"))
+	family, points = fine.FontOf(d, outfit.Outfit{}.With(desk.FacetFont, "Lora 12"), desk.FacetFont)
 	require.Equal(t, "Lora", family)
 	require.InDelta(t, 12, points, 0)
-	_, points = fine.FontOf(&desk.Desk{}, outfit.Outfit{})
+	_, points = fine.FontOf(&desk.Desk{}, outfit.Outfit{}, desk.FacetFont)
 	require.InDelta(t, 10, points, 0, "none says one")
 }
 

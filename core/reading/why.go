@@ -92,7 +92,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 			if f.Lookup.Kind == "theme" {
 				what = fmt.Sprintf("no part for it: it would need %s in one of %s", f.Lookup.File, list(f.Lookup.Parts))
 			}
-			return problem(Problem{Code: NotForThis, At: at, Says: say.Of("reading/has-no-part", name, d.Show(path.Dir(at)), what), Fix: say.Of("reading/choose-one-made-or-find")})
+			return problem(Problem{Code: NotForThis, At: at, Says: say.Of("reading/has-no-part", name, d.Show(path.Dir(at)), what), Fix: say.Of("reading/choose-one-made-or-find", name)})
 		}
 		return problem(Problem{
 			Code: OtherFolder, At: at,
