@@ -95,9 +95,12 @@ func (g toolkit) computes(t *testing.T, sheet string) []node {
 }
 
 // tally counts, by property, what agrees.
-type tally struct{ same, all map[string]int }
+type tally struct {
+	same, all  map[string]int
+	won, rules int // values whose winning declaration is of the same file and line, of all that both tell
+}
 
-func newTally() *tally { return &tally{map[string]int{}, map[string]int{}} }
+func newTally() *tally { return &tally{same: map[string]int{}, all: map[string]int{}} }
 
 func (c *tally) share() (same, all int) {
 	for k, n := range c.all {
@@ -117,12 +120,22 @@ func (c *tally) hold(t *testing.T, label string, s *gtkcss.Sheet, nodes []node, 
 		st := cascade.Style(n.Node)
 		for _, name := range names {
 			theirs, has := n.values[name]
-			_, line, told := st.Told(name)
+			file, line, told := st.Told(name)
 			if !has && !told {
 				continue
 			}
 			ours := st.Text(name)
 			c.all[name]++
+			if has && told {
+				c.rules++
+				of, at, _ := strings.Cut(strings.TrimSpace(n.where[name]), ":")
+				if strings.HasPrefix(at, fmt.Sprintf("%d:", line)) && (file == "" || filepath.Base(file) == of) {
+					c.won++
+				} else if len(said) < most {
+					said[name] = true
+					t.Logf("%s: %s: %s is of %s, Ivelt has %s:%d", label, describe(n.Node), name, n.where[name], file, line)
+				}
+			}
 			if has == told && sameValue(theirs, ours) {
 				c.same[name]++
 				continue
@@ -231,7 +244,8 @@ func compareValues(a, b string) bool {
 
 func (c *tally) log(t *testing.T, label string) float64 {
 	same, all := c.share()
-	t.Logf("%s: %d of %d values agree, %.2f %%", label, same, all, 100*float64(same)/float64(max(all, 1)))
+	t.Logf("%s: %d of %d values agree, %.2f %%; %d of %d are of the declaration that GTK names", label, same, all, 100*float64(same)/float64(max(all, 1)), c.won, c.rules)
+	assert.GreaterOrEqual(t, 1000*c.won, 995*c.rules, "which rule won, %s", label)
 	names := slices.Sorted(maps.Keys(c.all))
 	slices.SortStableFunc(names, func(a, b string) int { return cmp.Compare(c.same[a]-c.all[a], c.same[b]-c.all[b]) })
 	var line []string

@@ -53,6 +53,7 @@ type Sheet struct {
 
 	rules     []rule
 	colours   map[string]colour
+	places    map[string]writtenAt // where each of them is defined
 	bindings  map[string]bool // names of sets of keys
 	open      []string        // files being read: an import of one goes in a circle
 	source    Source
@@ -68,6 +69,12 @@ type Source interface {
 	// Read returns the text of a sheet. resource is true for an address in a
 	// resource bundle, name then being the path in it.
 	Read(name string, resource bool) ([]byte, error)
+}
+
+// writtenAt is a place in a file.
+type writtenAt struct {
+	file string
+	line int
 }
 
 // rule is what a list of selectors is told.
@@ -299,6 +306,10 @@ func (s *Sheet) at(r *reader, file string) {
 			return
 		}
 		s.colours[name.text] = c
+		if s.places == nil {
+			s.places = map[string]writtenAt{}
+		}
+		s.places[name.text] = writtenAt{file, t.line}
 	case "@import":
 		if name, ok := in.text(); ok && !block {
 			s.include(name, file, end)
