@@ -14,6 +14,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"path"
 	"slices"
 	"strings"
@@ -54,8 +55,8 @@ type Sheet struct {
 	rules     []rule
 	colours   map[string]colour
 	places    map[string]writtenAt // where each of them is defined
-	bindings  map[string]bool // names of sets of keys
-	open      []string        // files being read: an import of one goes in a circle
+	bindings  map[string]bool      // names of sets of keys
+	open      []string             // files being read: an import of one goes in a circle
 	source    Source
 	bytes     int // that were read, of all files
 	tokens    int
@@ -138,6 +139,17 @@ func LoadFrom(ctx context.Context, source Source, name string, generation int) (
 	}
 	s.until = nil
 	return s, nil
+}
+
+// And is the sheet with more text at its end, which is called by a name. The sheet itself
+// stays as it is.
+func (s *Sheet) And(text []byte, name string) *Sheet {
+	out := *s
+	out.rules, out.Notes, out.Files = slices.Clip(s.rules), slices.Clip(s.Notes), slices.Clip(s.Files)
+	out.colours, out.places, out.bindings = maps.Clone(s.colours), maps.Clone(s.places), maps.Clone(s.bindings)
+	out.open = []string{name}
+	out.read(text, name)
+	return &out
 }
 
 // givenUp reports whether nobody waits for the sheet any more.

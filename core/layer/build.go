@@ -84,6 +84,26 @@ func (b *laid) mayBeBase(r Recipe) error {
 	return nil
 }
 
+// Over is the text that the recipe lays over a sheet of its base by its name,
+// gtk-3.0/gtk.css: to picture it before it is built.
+func (r Recipe) Over(sheet string) string {
+	in := func(parts []string) bool {
+		return slices.ContainsFunc(parts, func(part string) bool { return serves(part, path.Dir(sheet)) })
+	}
+	var b strings.Builder
+	for _, c := range r.Colours {
+		if len(c.Parts) == 0 || in(c.Parts) {
+			b.WriteString(define(c.Name, c.in(sheet)))
+		}
+	}
+	for _, c := range r.Rules {
+		if in(c.Parts) {
+			b.WriteString(c.css())
+		}
+	}
+	return b.String()
+}
+
 // over is the text that is laid over each sheet, by sheet.
 func (s *says) over(r Recipe) map[string]string {
 	out := map[string]string{}

@@ -183,7 +183,7 @@ func (s *says) read(ctx context.Context, b *laid, sheet string) error {
 func (s *says) of(parts []string) (out []string) {
 	for _, part := range parts {
 		for _, own := range s.parts {
-			if own == part || (part == "gtk-3.0" || part == "gtk-4.0") && strings.HasPrefix(own, strings.TrimSuffix(part, "0")) {
+			if serves(part, own) {
 				for _, sheet := range s.sheets[own] {
 					if !slices.Contains(out, sheet) {
 						out = append(out, sheet)
@@ -193,6 +193,11 @@ func (s *says) of(parts []string) (out []string) {
 		}
 	}
 	return out
+}
+
+// serves reports whether a part that a recipe names stands for a folder of a theme.
+func serves(part, folder string) bool {
+	return folder == part || (part == "gtk-3.0" || part == "gtk-4.0") && strings.HasPrefix(folder, strings.TrimSuffix(part, "0"))
 }
 
 // named are the sheets that a colour is laid over. GTK 2 reads no colours that are worked out

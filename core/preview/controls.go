@@ -112,6 +112,7 @@ type Stage struct {
 	Styles  *gtkcss.Cascade
 	painter *paint.Painter
 
+	file     string                            // the theme's sheet, "" for the toolkit's own style
 	files    func(name string) ([]byte, error) // those that the theme's sheet names
 	pictures map[ofForm]pictureFile            // of them
 }
@@ -366,7 +367,7 @@ func (p *part) over(room, parent box, margin gtkcss.Box, down bool) box {
 // show paints a part that was placed and what is under it.
 func (s *Stage) show(p *part) {
 	if s.seen != nil {
-		s.seen(Spot{s.surface, p.node, p.x, p.y, p.bw, p.bh})
+		s.seen(Spot{s.surface, p.node, p.x, p.y, p.bw, p.bh, s, len(s.marks)})
 	}
 	if p.fade > 0 && p.fade < 1 {
 		s.Printf(`<g opacity="%s">`, paint.Number(p.fade))

@@ -137,7 +137,7 @@ func (c *Canvas) ownIcon(surface, name string, x, y, size float64, tint paint.Ti
 	if f.address == "" {
 		return false
 	}
-	c.markIcon(surface, x, y, size)
+	c.markIcon(surface, x, y, size, shownIcon{name: name})
 	c.Printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"/>`, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), f.address)
 	return true
 }

@@ -4,12 +4,14 @@ import (
 	"context"
 	_ "embed"
 	"maps"
+	"path"
 	"strconv"
 
 	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/layer"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
 )
@@ -19,6 +21,7 @@ type Look struct {
 	Names map[string]map[string]string // by facet and surface, the piece or the value
 	Shade string                       // light or dark whatever the surfaces are told; "" as they are told
 	State string                       // of every control: one of [States], "" as it comes
+	Layer *layer.Recipe                // laid over the theme that it is for, before it is built; nil for none
 
 	ctx context.Context // of whoever waits for it
 }
@@ -145,9 +148,24 @@ func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
 	}
 }
 
+// laid is a theme's sheet with what the look lays over it.
+func (l Look) laid(s *gtkcss.Sheet, file string) *gtkcss.Sheet {
+	theme, sheet := partsOf(file)
+	if l.Layer == nil || theme != l.Layer.Base.Folder && theme != l.Layer.Folder {
+		return s
+	}
+	return s.And([]byte(l.Layer.Over(sheet)), layer.File)
+}
+
+// partsOf are the theme that a sheet's path names and the sheet's name in it, gtk-3.0/gtk.css.
+func partsOf(file string) (theme, sheet string) {
+	part := path.Dir(file)
+	return path.Base(path.Dir(part)), path.Join(path.Base(part), path.Base(file))
+}
+
 // With is the look in which one surface shows something else for a facet.
 func (l Look) With(facet, surface, name string) Look {
-	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, ctx: l.ctx}
+	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, Layer: l.Layer, ctx: l.ctx}
 	out.Names[facet] = maps.Clone(out.Names[facet])
 	out.set(facet, surface, name)
 	return out

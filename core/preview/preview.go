@@ -6,6 +6,7 @@
 package preview
 
 import (
+	"cmp"
 	_ "embed"
 	"fmt"
 	"slices"
@@ -49,7 +50,11 @@ var Scenes = []Scene{
 type Mark struct {
 	Facet, Surface string
 	X, Y, W, H     float64
+	icon           shownIcon // of an icon
 }
+
+// shownIcon is an icon that a lookup found.
+type shownIcon struct{ name, theme, path string }
 
 // Draw pictures a scene of the desk as SVG.
 func Draw(d *desk.Desk, look Look, scene string) []byte {
@@ -87,6 +92,8 @@ type Spot struct {
 	Surface    string
 	Node       *gtkcss.Node
 	X, Y, W, H float64
+	stage      *Stage
+	marks      int // of the picture before it
 }
 
 // Spots tells where each part of a scene is painted, in the order they are.
@@ -135,7 +142,7 @@ type Canvas struct {
 }
 
 func (c *Canvas) mark(facet, surface string, x, y, w, h float64) {
-	c.marks = append(c.marks, Mark{facet, surface, x, y, w, h})
+	c.marks = append(c.marks, Mark{Facet: facet, Surface: surface, X: x, Y: y, W: w, H: h})
 }
 
 // inks are the colours of what no piece dresses.
@@ -183,8 +190,8 @@ func (c *Canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
 // Icon draws what the surface's lookup finds for the first of names that is
 // found, or the sign for a missing icon.
 func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
-	c.markIcon(surface, float64(x), float64(y), float64(size))
-	icon, _, ok := c.Icons(surface).LookupBest(names, size, 1)
+	icon, name, ok := c.Icons(surface).LookupBest(names, size, 1)
+	c.markIcon(surface, float64(x), float64(y), float64(size), shownIcon{cmp.Or(name, names[0]), icon.Theme, icon.Path})
 	if ok {
 		if uri, ok := c.DataURI(icon.Path); ok {
 			fmt.Fprintf(c, `<image x="%d" y="%d" width="%d" height="%d" href="%s"><title>%s</title></image>`, x, y, size, size, uri, paint.Escape(names[0]+" · "+icon.Theme))
@@ -198,9 +205,10 @@ func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
 }
 
 // markIcon marks an icon of a surface's.
-func (c *Canvas) markIcon(surface string, x, y, size float64) {
+func (c *Canvas) markIcon(surface string, x, y, size float64, of shownIcon) {
 	s, _ := c.D.Surface(surface)
 	c.mark(s.Called(desk.FacetIcons), surface, x, y, size, size)
+	c.marks[len(c.marks)-1].icon = of
 }
 
 // icon draws an icon that a sheet names in a tint, and reports whether there is one.
@@ -230,7 +238,7 @@ func (c *Canvas) symbolicAt(surface string, x, y, size float64, tint paint.Tint,
 		c.Icon(surface, int(x+0.5), int(y+0.5), int(size), names...)
 		return false
 	}
-	c.markIcon(surface, x, y, size)
+	c.markIcon(surface, x, y, size, shownIcon{name, icon.Theme, icon.Path})
 	c.Printf(`<image x="%s" y="%s" width="%s" height="%s" href="%s"><title>%s</title></image>`, paint.Number(x), paint.Number(y), paint.Number(size), paint.Number(size), address, paint.Escape(plain+" · "+icon.Theme))
 	return true
 }

@@ -170,7 +170,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	resources := c.libraryOf(surface).resources()
 	if err == nil && file != "" {
 		if s, err := sheetOf(c.look.ctx, c.D, desk.Name(file), resources); err == nil {
-			over, found = append(over, s), true
+			over, found = append(over, c.look.laid(s, file)), true
 		}
 	}
 	if !found && !ofShell && resources != nil {
@@ -215,6 +215,9 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 		s.Styles.TextSize(pt * 96 / 72 * s.textScale(facet))
 	}
 	s.painter.Picture, s.painter.Icon = s.picture, s.icon
+	if found {
+		s.file = file
+	}
 	s.files = gtkcss.Files(c.D.Tree(), desk.Name(file), resources)
 	c.stages[key] = s
 	return s

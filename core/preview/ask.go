@@ -1,0 +1,98 @@
+package preview
+
+import (
+	"path"
+	"slices"
+
+	"ivelt/core/desk"
+	"ivelt/core/gtkcss"
+)
+
+// Asked is what a picture has at a place: a part of a program, every rule that decides how it
+// looks, and the icon that lies on it.
+type Asked struct {
+	Surface    string
+	Node       *gtkcss.Node
+	Theme      string // that dresses it, by its folder; "" for a style without a folder
+	Part       string // the folder in the theme that its sheet is in, gtk-3.0
+	X, Y, W, H float64
+	Rules      []Rule
+	Icon       *IconAt // nil for none
+	Font       string  // the family of its text, "" if it has none
+	FontFile   string  // of the desk, where one has it
+}
+
+// Rule is a declaration that decides something of a part, with the named colours behind it.
+type Rule struct {
+	gtkcss.Explained
+	From  string // the node above that it comes from, "" for its own
+	Named []gtkcss.Named
+}
+
+// IconAt is an icon of a picture: its name, and the pack and file that have it; "" where none
+// has it.
+type IconAt struct{ Name, Pack, File string }
+
+// Ask tells what a scene has at a place, px; false where nothing of a program is.
+func Ask(d *desk.Desk, look Look, scene string, x, y float64) (Asked, bool) {
+	c, s := newScene(d, look, scene)
+	var at Spot
+	c.seen = func(spot Spot) {
+		if x >= spot.X && x < spot.X+spot.W && y >= spot.Y && y < spot.Y+spot.H { // what lies on top comes last
+			at = spot
+		}
+	}
+	s.draw(c)
+	if at.Node == nil {
+		return Asked{}, false
+	}
+	out := Asked{Surface: at.Surface, Node: at.Node, X: at.X, Y: at.Y, W: at.W, H: at.H}
+	if at.stage.file != "" {
+		var sheet string
+		out.Theme, sheet = partsOf(at.stage.file)
+		out.Part = path.Dir(sheet)
+	}
+	for _, m := range c.marks[at.marks:] {
+		if m.icon.name != "" && x >= m.X && x < m.X+m.W && y >= m.Y && y < m.Y+m.H {
+			out.Icon = &IconAt{m.icon.name, m.icon.theme, m.icon.path}
+		}
+	}
+	explain := at.stage.Styles.Explain(at.stage.files)
+	for _, e := range explain.Node(at.Node) {
+		out.Rules = append(out.Rules, Rule{Explained: e, Named: explain.Named(e.Won.Value)})
+	}
+	for _, name := range []string{"color", "font-size", "font-weight", "font-family"} {
+		if r, ok := above(explain, at, name); ok {
+			out.Rules = append(out.Rules, r)
+		}
+	}
+	font := at.stage.Styles.Style(at.Node).Font()
+	out.Font = at.stage.family
+	if len(font.Families) > 0 && font.Families[0] != "Sans" {
+		out.Font = font.Families[0]
+	}
+	if face, ok := c.fonts.Find(out.Font, font.Weight, font.Italic); ok {
+		out.FontFile = face.File
+	}
+	return out, true
+}
+
+// above is what a node above decides of a property that goes down to a part, unless the part is
+// told itself.
+func above(explain *gtkcss.Explainer, at Spot, property string) (Rule, bool) {
+	for n := at.Node; n != nil; n = n.Parent() {
+		if _, _, told := at.stage.Styles.Style(n).Told(property); !told {
+			continue
+		}
+		if n == at.Node {
+			return Rule{}, false
+		}
+		for _, e := range explain.Node(n) {
+			if slices.Contains(e.Properties, property) {
+				e.Properties, e.Value = []string{property}, at.stage.Styles.Style(n).Text(property)
+				return Rule{e, n.String(), explain.Named(e.Won.Value)}, true
+			}
+		}
+	}
+	return Rule{}, false
+}
