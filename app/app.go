@@ -18,6 +18,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
 	"ivelt/app/jobs"
+	"ivelt/app/layers"
 	"ivelt/app/learning"
 	"ivelt/app/library"
 	"ivelt/app/markets"
@@ -48,6 +49,7 @@ type App struct {
 	Judge    *drafts.Judge
 	Advice   *advice.Advice
 	Bundles  *bundles.Bundles
+	Layers   *layers.Layers
 
 	Plans   *changes.Plans
 	Review  *changes.Review
@@ -127,6 +129,7 @@ func assemble(ctx context.Context, s *store.Store, c Config) (a *App, err error)
 	a.Changes = changes.New(c.Dir, s.Blobs, a.Plans, a.Applier, a.Trials, a.Drafts, a.Overlays, a.Jobs, c.Log, c.Watchdog)
 
 	a.Pieces = library.NewPieces(s, a.Library, a.Drafts, a.Plans, a.Applier, a.Jobs)
+	a.Layers = layers.New(s, a.Record, a.Pieces, a.Drafts, a.Overlays, a.Jobs)
 	a.Bundles = bundles.New(s, a.Library, a.Pieces, a.Markets, a.Drafts, a.Overlays, a.Advice, a.Notices, a.Jobs)
 	return a, nil
 }

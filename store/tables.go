@@ -18,3 +18,4 @@ func (TrialRow) TableName() string       { return "trials" }
 func (RunRow) TableName() string         { return "runs" }
 func (NoticeRow) TableName() string      { return "notices" }
 func (DayRow) TableName() string         { return "days" }
+func (MakingRow) TableName() string      { return "makings" }

@@ -45,6 +45,7 @@ type composePage struct {
 	Near    map[string][]advice.Swap // what surfaces that cannot follow could wear
 	// What can be undone, and done again.
 	Undo, Redo string
+	Making     making
 }
 
 // groupView is a tag of what is chosen together, with what the look has of it.
@@ -181,6 +182,9 @@ func (s *Server) draftView(r *http.Request) (composePage, error) {
 		page.Older, page.Looks = n-maxStrip, page.Looks[n-maxStrip:]
 	}
 	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
+	if page.Making, err = s.makingOf(f.Desk); err != nil {
+		return composePage{}, err
+	}
 	trying := s.App.Overlays.Trying(f.Desk, f.Draft).Snapshot()
 	look := preview.Draft(r.Context(), trying, f.Draft)
 	open := openGroup(r)
@@ -396,17 +400,9 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	trying, look, err := s.lookOf(r.Context(), d, r.FormValue("look"))
+	trying, look, err := s.lookAsked(r.Context(), d, r)
 	if err != nil {
-		return missing(err)
-	}
-	if shade := r.FormValue("shade"); shade == "dark" || shade == "light" {
-		look.Shade = shade
-	}
-	for _, state := range preview.States {
-		if state.Name == r.FormValue("state") {
-			look.State = state.Name
-		}
+		return err
 	}
 	servePicture(w, r, "image/svg+xml", preview.Draw(trying, look, r.FormValue("scene")))
 	return nil

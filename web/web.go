@@ -152,6 +152,8 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/looks", s.do(s.changeLook))
 		r.Get("/picture.svg", s.do(s.picture))
 		r.Get("/picture/notes", s.do(s.pictureNotes))
+		r.Get("/ask", s.do(s.ask))
+		r.Post("/making", s.do(s.changeLayer))
 		r.Get("/bead", s.do(s.bead))
 		r.Get("/review", s.do(s.review))
 		r.Post("/apply", s.do(s.apply))

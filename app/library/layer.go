@@ -1,6 +1,7 @@
 package library
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -11,51 +12,84 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/planning"
+	"ivelt/store"
 )
 
-// Layer builds a recipe over the theme of a desk, keeps the result as a parcel, and starts
-// putting it in the place of the one built before. then is where a page goes on afterwards.
-func (pp *Pieces) Layer(ctx context.Context, d *desks.Managed, r layer.Recipe, lose bool, then string) (layer.Report, *jobs.Job, error) {
+// DescribeBase is what is known of a theme that lies at a name of a desk's tree: as Ivelt
+// installed it, else as its own files say. pieces are what was installed.
+func DescribeBase(ctx context.Context, d *desk.Desk, root string, pieces []Origin) (layer.Base, error) {
+	b := layer.Base{Kind: parcel.Theme, Folder: path.Base(root)}
+	about := Known(pieces)(desk.Path(root))
+	b.Version, b.Licence, b.Source = about.Version, about.Licence, about.Source
+	if b.Licence != "" && b.Version != "" {
+		return b, nil
+	}
+	opened, err := parcel.Open(ctx, d.HostPath(desk.Path(root)), archive.Options{})
+	if err != nil {
+		return b, err
+	}
+	defer opened.Close()
+	for _, piece := range opened.Recognise(ctx).Pieces {
+		if piece.Kind == parcel.Theme {
+			b.Version, b.Licence = cmp.Or(b.Version, piece.Version), cmp.Or(b.Licence, piece.Licence)
+		}
+	}
+	return b, nil
+}
+
+// KeepLayer builds a recipe over the theme of a desk and keeps the result as a parcel of the
+// library; key is that of its piece.
+func (pp *Pieces) KeepLayer(ctx context.Context, d *desks.Managed, r layer.Recipe) (row store.ParcelRow, key string, report layer.Report, err error) {
 	root, err := layer.Find(d.Desk, r.Base.Folder)
 	if err != nil {
-		return layer.Report{}, nil, err
+		return row, "", report, err
 	}
 	piece, report, err := layer.Build(ctx, d.Tree(), root, r)
 	if err != nil {
-		return report, nil, err
+		return row, "", report, err
 	}
 	dir, err := os.MkdirTemp("", "layer")
 	if err != nil {
-		return report, nil, err
+		return row, "", report, err
 	}
 	defer os.RemoveAll(dir)
 	f, err := os.Create(filepath.Join(dir, r.Folder+".tar.gz"))
 	if err != nil {
-		return report, nil, err
+		return row, "", report, err
 	}
 	if err := errors.Join(layer.Archive(ctx, f, d.Tree(), r.Folder, piece), f.Close()); err != nil {
-		return report, nil, err
+		return row, "", report, err
 	}
-	row, err := pp.library.Keep(ctx, f.Name(), "")
-	if err != nil {
-		return report, nil, err
+	if row, err = pp.library.Keep(ctx, f.Name(), ""); err != nil {
+		return row, "", report, err
 	}
 	contents, err := Contents(row)
 	if err != nil {
-		return report, nil, err
+		return row, "", report, err
 	}
 	for _, p := range contents.Pieces {
 		if p.Kind == parcel.Theme && p.Folder == r.Folder {
-			job, err := pp.Install(d, row.SHA256, []string{PieceKey(p)}, How{Scope: place.Mine, Exists: planning.Replace, Lose: lose}, then)
-			return report, job, err
+			return row, PieceKey(p), report, nil
 		}
 	}
-	return report, nil, layer.ErrBase
+	return row, "", report, layer.ErrBase
+}
+
+// Layer builds a recipe over the theme of a desk, keeps the result as a parcel, and starts
+// putting it in the place of the one built before. then is where a page goes on afterwards.
+func (pp *Pieces) Layer(ctx context.Context, d *desks.Managed, r layer.Recipe, lose bool, then string) (layer.Report, *jobs.Job, error) {
+	row, key, report, err := pp.KeepLayer(ctx, d, r)
+	if err != nil {
+		return report, nil, err
+	}
+	job, err := pp.Install(d, row.SHA256, []string{key}, How{Scope: place.Mine, Exists: planning.Replace, Lose: lose}, then)
+	return report, job, err
 }
 
 // Layered is a theme of a desk that was built from a recipe.

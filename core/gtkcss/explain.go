@@ -20,6 +20,7 @@ type Rung struct {
 type Explained struct {
 	Properties []string // that it decides, in the order of [Properties]
 	Value      string   // computed, of the first of them
+	Colour     *Colour  // the same, where it is one colour
 	Won        Rung
 	Overruled  []Rung // of the first property, the strongest first
 }
@@ -65,7 +66,11 @@ func (x *Explainer) Node(n *Node) []Explained {
 			out[i].Properties = append(out[i].Properties, name)
 			continue
 		}
-		out = append(out, Explained{Properties: []string{name}, Value: st.Text(name), Won: rungs[0], Overruled: rungs[1:]})
+		e := Explained{Properties: []string{name}, Value: st.Text(name), Won: rungs[0], Overruled: rungs[1:]}
+		if c, ok := st.values[id].(Colour); ok {
+			e.Colour = &c
+		}
+		out = append(out, e)
 	}
 	return out
 }

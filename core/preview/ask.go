@@ -1,11 +1,11 @@
 package preview
 
 import (
-	"path"
 	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/layer"
 )
 
 // Asked is what a picture has at a place: a part of a program, every rule that decides how it
@@ -14,7 +14,7 @@ type Asked struct {
 	Surface    string
 	Node       *gtkcss.Node
 	Theme      string // that dresses it, by its folder; "" for a style without a folder
-	Part       string // the folder in the theme that its sheet is in, gtk-3.0
+	Sheet      string // of the theme, by its name in it: gtk-3.0/gtk.css
 	X, Y, W, H float64
 	Rules      []Rule
 	Icon       *IconAt // nil for none
@@ -33,8 +33,9 @@ type Rule struct {
 // has it.
 type IconAt struct{ Name, Pack, File string }
 
-// Ask tells what a scene has at a place, px; false where nothing of a program is.
-func Ask(d *desk.Desk, look Look, scene string, x, y float64) (Asked, bool) {
+// Ask tells what a scene has at a place, px, or what is so many nodes above that; false where
+// nothing of a program is.
+func Ask(d *desk.Desk, look Look, scene string, x, y float64, up int) (Asked, bool) {
 	c, s := newScene(d, look, scene)
 	var at Spot
 	c.seen = func(spot Spot) {
@@ -46,18 +47,24 @@ func Ask(d *desk.Desk, look Look, scene string, x, y float64) (Asked, bool) {
 	if at.Node == nil {
 		return Asked{}, false
 	}
+	for ; up > 0 && at.Node.Parent() != nil; up-- {
+		at.Node = at.Node.Parent()
+	}
 	out := Asked{Surface: at.Surface, Node: at.Node, X: at.X, Y: at.Y, W: at.W, H: at.H}
 	if at.stage.file != "" {
-		var sheet string
-		out.Theme, sheet = partsOf(at.stage.file)
-		out.Part = path.Dir(sheet)
+		out.Theme, out.Sheet = partsOf(at.stage.file)
 	}
 	for _, m := range c.marks[at.marks:] {
 		if m.icon.name != "" && x >= m.X && x < m.X+m.W && y >= m.Y && y < m.Y+m.H {
 			out.Icon = &IconAt{m.icon.name, m.icon.theme, m.icon.path}
 		}
 	}
-	explain := at.stage.Styles.Explain(at.stage.files)
+	explain := at.stage.Styles.Explain(func(name string) ([]byte, error) {
+		if name == layer.File && look.Layer != nil {
+			return []byte(look.Layer.Over(out.Sheet)), nil
+		}
+		return at.stage.files(name)
+	})
 	for _, e := range explain.Node(at.Node) {
 		out.Rules = append(out.Rules, Rule{Explained: e, Named: explain.Named(e.Won.Value)})
 	}

@@ -31,9 +31,9 @@ func TestAskThePicture(t *testing.T) {
 	d := dressed(t)
 	look := preview.Worn(t.Context(), d)
 	x, y := spotOf(t, d, look, "controls", "gtk3", func(n *gtkcss.Node) bool { return slices.Contains(n.Classes, "suggested-action") })
-	of, ok := preview.Ask(d, look, "controls", x, y)
+	of, ok := preview.Ask(d, look, "controls", x, y, 0)
 	require.True(t, ok)
-	require.Equal(t, []string{"gtk3", "Salt", "gtk-3.0"}, []string{of.Surface, of.Theme, of.Part})
+	require.Equal(t, []string{"gtk3", "Salt", "gtk-3.0/gtk.css"}, []string{of.Surface, of.Theme, of.Sheet})
 	require.Contains(t, of.Node.String(), "button.suggested-action")
 	decides := map[string]preview.Rule{}
 	for _, r := range of.Rules {
@@ -41,12 +41,15 @@ func TestAskThePicture(t *testing.T) {
 			decides[p] = r
 		}
 	}
+	above, ok := preview.Ask(d, look, "controls", x, y, 2)
+	require.True(t, ok)
+	require.Equal(t, of.Node.Parent().Parent().String(), above.Node.String())
 	const sheet = "home/me/.themes/Salt/gtk-3.0/gtk.css"
 	require.Equal(t, gtkcss.Rung{File: sheet, Line: 1, Selector: "button.suggested-action", Property: "color", Value: "#ffffff"}, decides["color"].Won)
 	require.Equal(t, gtkcss.Rung{File: sheet, Line: 1, Selector: "button", Property: "background-color", Value: "#cccccc"}, decides["background-color"].Overruled[0])
 
 	x, y = spotOf(t, d, look, "dialogs", "gtk4", func(n *gtkcss.Node) bool { return n.Name == "label" })
-	of, ok = preview.Ask(d, look, "dialogs", x, y)
+	of, ok = preview.Ask(d, look, "dialogs", x, y, 0)
 	require.True(t, ok)
 	i := slices.IndexFunc(of.Rules, func(r preview.Rule) bool { return r.From != "" && r.Properties[0] == "color" })
 	require.GreaterOrEqual(t, i, 0, "its colour comes from a node above: %v", of.Node.Way())
@@ -54,12 +57,12 @@ func TestAskThePicture(t *testing.T) {
 
 	_, marks := preview.DrawMarked(d, look, "desk")
 	i = slices.IndexFunc(marks, func(m preview.Mark) bool { return m.Facet == desk.FacetIcons && m.Surface == "gtk3" && m.W >= 32 })
-	of, ok = preview.Ask(d, look, "desk", marks[i].X+marks[i].W/2, marks[i].Y+marks[i].H/2)
+	of, ok = preview.Ask(d, look, "desk", marks[i].X+marks[i].W/2, marks[i].Y+marks[i].H/2, 0)
 	require.True(t, ok)
 	require.NotNil(t, of.Icon)
 	require.Equal(t, preview.IconAt{Name: "folder", Pack: "Reef", File: "home/me/.local/share/icons/Reef/48/folder.svg"}, *of.Icon)
 
-	_, ok = preview.Ask(d, look, "desk", -5, 5)
+	_, ok = preview.Ask(d, look, "desk", -5, 5, 0)
 	require.False(t, ok)
 }
 

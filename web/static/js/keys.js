@@ -42,6 +42,7 @@ document.addEventListener("keydown", (event) => {
     K: () => press('[data-key="K"]'),
     B: () => press('[data-key="B"]'),
     e: () => press('[data-key="e"]'),
+    i: () => press("[data-asks]"),
     A: () => press('[data-key="A"]'),
     a: () => press("[data-main]:not([disabled])"),
     t: () => press("[data-theme-turn]"),

@@ -9,7 +9,8 @@ let ahead = null;
 
 // wished is the address of a picture: as pages write it, so that none is asked for twice.
 function wished(f, wishes) {
-  const told = Object.entries(wishes).filter(([, value]) => value);
+  const lay = document.getElementById("making")?.dataset.lay; // changes to a theme that are made
+  const told = Object.entries({ ...wishes, lay }).filter(([, value]) => value);
   return `${f.dataset.src}?${new URLSearchParams(told)}`;
 }
 
@@ -112,7 +113,7 @@ function zoom(img, x, y) {
 }
 document.addEventListener("click", (event) => {
   const img = event.target.closest("[data-picture-img], [data-picture-night]");
-  if (img) zoom(img, event.offsetX, event.offsetY);
+  if (img && !figure().classList.contains("is-asking")) zoom(img, event.offsetX, event.offsetY);
 });
 document.addEventListener("keydown", (event) => {
   if (
@@ -162,6 +163,9 @@ document.addEventListener("htmx:responseError", () => {
   if (!ahead?.chosen) return;
   ahead = null; // it was refused
   redraw();
+});
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (["making", "asked"].includes(event.target.id)) redraw();
 });
 document.addEventListener("htmx:oobAfterSwap", (event) => {
   if (event.detail.target?.id !== "picture") return;

@@ -15,7 +15,6 @@ import (
 
 	"ivelt/app/library"
 	"ivelt/cmd/ivelt/internal/given"
-	"ivelt/core/archive"
 	"ivelt/core/desk"
 	"ivelt/core/layer"
 	"ivelt/core/licence"
@@ -81,7 +80,11 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := describeBase(c.Context(), &flags, d, root, &r.Base); err != nil {
+			pieces, err := flags.Pieces(c.Context(), d)
+			if err != nil {
+				return err
+			}
+			if r.Base, err = library.DescribeBase(c.Context(), d, root, pieces); err != nil {
 				return err
 			}
 			made, report, err := layer.Rebased(c.Context(), d.Tree(), root, r)
@@ -101,31 +104,6 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")
 	flags.Add(c)
 	return c
-}
-
-// describeBase writes down what is known of a theme: as Ivelt installed it, else as its own
-// files say.
-func describeBase(ctx context.Context, flags *given.DeskFlags, d *desk.Desk, root string, b *layer.Base) error {
-	pieces, err := flags.Pieces(ctx, d)
-	if err != nil {
-		return err
-	}
-	about := library.Known(pieces)(desk.Path(root))
-	b.Version, b.Licence, b.Source = about.Version, about.Licence, about.Source
-	if b.Licence != "" && b.Version != "" {
-		return nil
-	}
-	opened, err := parcel.Open(ctx, d.HostPath(desk.Path(root)), archive.Options{})
-	if err != nil {
-		return err
-	}
-	defer opened.Close()
-	for _, piece := range opened.Recognise(ctx).Pieces {
-		if piece.Kind == parcel.Theme {
-			b.Version, b.Licence = cmp.Or(b.Version, piece.Version), cmp.Or(b.Licence, piece.Licence)
-		}
-	}
-	return nil
 }
 
 // say tells how a recipe fits, what cannot be copied, and what the licence allows. What fits
@@ -290,7 +268,11 @@ func layerRebaseCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 			was := r.Base
-			if err := describeBase(c.Context(), &flags, d, root, &r.Base); err != nil {
+			pieces, err := flags.Pieces(c.Context(), d)
+			if err != nil {
+				return err
+			}
+			if r.Base, err = library.DescribeBase(c.Context(), d, root, pieces); err != nil {
 				return err
 			}
 			r.Base.Source = cmp.Or(r.Base.Source, was.Source)
