@@ -18,6 +18,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/layer"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
 	"ivelt/core/reading"
 	"ivelt/store"
 )
@@ -135,7 +136,7 @@ func (l *Layers) begun(ctx context.Context, d *desks.Managed, theme string) (lay
 		return r, err
 	}
 	r = layer.Recipe{Name: theme + ", mine", Folder: l.free(d, theme+"-Mine")}
-	r.Base, err = library.DescribeBase(ctx, d.Desk, root, origins)
+	r.Base, err = library.DescribeBase(ctx, d.Desk, parcel.Theme, root, origins)
 	return r, err
 }
 
@@ -231,7 +232,7 @@ func (l *Layers) Build(ctx context.Context, d *desks.Managed, name, then string)
 		return nil, errors.New("there are no changes to build")
 	}
 	r.Name = cmp.Or(name, r.Name)
-	root, err := layer.Find(d.Desk, r.Base.Folder)
+	root, err := r.Base.Find(d.Desk)
 	if err != nil {
 		return nil, err
 	}

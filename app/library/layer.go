@@ -21,10 +21,10 @@ import (
 	"ivelt/store"
 )
 
-// DescribeBase is what is known of a theme that lies at a name of a desk's tree: as Ivelt
+// DescribeBase is what is known of a piece of a kind that lies at a name of a desk's tree: as Ivelt
 // installed it, else as its own files say. pieces are what was installed.
-func DescribeBase(ctx context.Context, d *desk.Desk, root string, pieces []Origin) (layer.Base, error) {
-	b := layer.Base{Kind: parcel.Theme, Folder: path.Base(root)}
+func DescribeBase(ctx context.Context, d *desk.Desk, kind parcel.Kind, root string, pieces []Origin) (layer.Base, error) {
+	b := layer.Base{Kind: kind, Folder: path.Base(root)}
 	about := Known(pieces)(desk.Path(root))
 	b.Version, b.Licence, b.Source = about.Version, about.Licence, about.Source
 	if b.Licence != "" && b.Version != "" {
@@ -36,7 +36,7 @@ func DescribeBase(ctx context.Context, d *desk.Desk, root string, pieces []Origi
 	}
 	defer opened.Close()
 	for _, piece := range opened.Recognise(ctx).Pieces {
-		if piece.Kind == parcel.Theme {
+		if piece.Kind == kind {
 			b.Version, b.Licence = cmp.Or(b.Version, piece.Version), cmp.Or(b.Licence, piece.Licence)
 		}
 	}
@@ -46,7 +46,7 @@ func DescribeBase(ctx context.Context, d *desk.Desk, root string, pieces []Origi
 // KeepLayer builds a recipe over the theme of a desk and keeps the result as a parcel of the
 // library; key is that of its piece.
 func (pp *Pieces) KeepLayer(ctx context.Context, d *desks.Managed, r layer.Recipe) (row store.ParcelRow, key string, report layer.Report, err error) {
-	root, err := layer.Find(d.Desk, r.Base.Folder)
+	root, err := r.Base.Find(d.Desk)
 	if err != nil {
 		return row, "", report, err
 	}
@@ -74,7 +74,7 @@ func (pp *Pieces) KeepLayer(ctx context.Context, d *desks.Managed, r layer.Recip
 		return row, "", report, err
 	}
 	for _, p := range contents.Pieces {
-		if p.Kind == parcel.Theme && p.Folder == r.Folder {
+		if p.Kind == r.Base.Kind && p.Folder == r.Folder {
 			return row, PieceKey(p), report, nil
 		}
 	}
@@ -118,7 +118,7 @@ func (pp *Pieces) LayerAt(ctx context.Context, d *desk.Desk, at string) (out Lay
 		out.Wrong = err.Error()
 		return out, true
 	}
-	root, err := layer.Find(d, out.Recipe.Base.Folder)
+	root, err := out.Recipe.Base.Find(d)
 	if err != nil {
 		out.Gone = true
 		return out, true
@@ -145,7 +145,7 @@ func (pp *Pieces) Rebuild(ctx context.Context, d *desks.Managed, at string, lose
 	case of.Wrong != "":
 		return nil, errors.New(of.Wrong)
 	}
-	root, err := layer.Find(d.Desk, of.Recipe.Base.Folder)
+	root, err := of.Recipe.Base.Find(d.Desk)
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
+	"ivelt/core/parcel"
 )
 
 // Tree is what a base lies in. A desk's tree is one.
@@ -291,18 +292,26 @@ func rescheme(text []byte, name, value string) []byte {
 // Find is where a theme lies on a desk that some surface finds by its folder's name, as a
 // name of the desk's tree.
 func Find(d *desk.Desk, folder string) (root string, err error) {
+	return Base{Kind: parcel.Theme, Folder: folder}.Find(d)
+}
+
+// Find is where the piece lies on a desk that some surface finds by its folder's name, as a
+// name of the desk's tree.
+func (b Base) Find(d *desk.Desk) (root string, err error) {
+	lookup := map[parcel.Kind]string{parcel.Theme: "theme", parcel.Icons: "icon-theme"}[b.Kind]
 	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
-			if f.Lookup.Kind != "theme" {
+			if f.Lookup.Kind != lookup {
 				continue
 			}
 			for _, base := range d.Folders(f.Lookup.Folders) {
-				at := path.Join(base, folder)
+				at := path.Join(base, b.Folder)
 				if fi, err := fs.Stat(d.Tree(), at); err == nil && fi.IsDir() {
 					return at, nil
 				}
 			}
 		}
 	}
-	return "", fmt.Errorf("%w: no theme %q is where %s looks for themes", ErrBase, folder, d.Title)
+	kind := b.Kind.Title()
+	return "", fmt.Errorf("%w: no %s %q is where %s looks for them", ErrBase, kind, b.Folder, d.Title)
 }

@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"ivelt/core/keyfile"
+	"ivelt/core/parcel"
 	"ivelt/core/tomlfile"
 )
 
@@ -41,6 +42,10 @@ func Build(ctx context.Context, tree Tree, root string, r Recipe) ([]Entry, Repo
 		if err := b.mayBeBase(r); err != nil {
 			return nil, report, err
 		}
+	}
+	if r.Base.Kind == parcel.Icons {
+		piece, err := b.dyed(ctx, r)
+		return piece, report, err
 	}
 	told, err := b.told(ctx)
 	if err != nil {

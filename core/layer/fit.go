@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"ivelt/core/gtkcss"
+	"ivelt/core/parcel"
 	"ivelt/core/say"
 )
 
@@ -61,6 +62,17 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 		return Report{}, err
 	}
 	out.Same, out.Left = out.Checksum == r.Base.Checksum, b.left
+	for _, c := range r.Dyes {
+		f, err := b.ofDye(ctx, c)
+		if err != nil {
+			return Report{}, err
+		}
+		f.Says = f.said()
+		out.Fits = append(out.Fits, f)
+	}
+	if r.Base.Kind == parcel.Icons {
+		return out, nil
+	}
 	told, err := b.told(ctx)
 	if err != nil {
 		return Report{}, err
@@ -87,6 +99,12 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 // said is a fit in words.
 func (f Fit) said() say.Message {
 	switch {
+	case f.Sheet == "" && f.State == Gone && f.Key == dyeKey:
+		return say.Of("layer/no-such-icons", f.Change)
+	case f.Key == dyeKey && f.State == Moved:
+		return say.Of("layer/icons-changed", f.Change, f.Was, f.Now, f.Sets)
+	case f.Key == dyeKey:
+		return say.Of("layer/icons-dyed", f.Change, f.Now, f.Sets)
 	case f.State == Fits:
 		return say.Of("layer/was-now", f.Sheet, f.name(), f.Now, f.Sets)
 	case f.State == Moved && f.Now == "":
@@ -311,11 +329,18 @@ func Rebased(ctx context.Context, tree Tree, root string, r Recipe) (Recipe, Rep
 	if err != nil {
 		return r, Report{}, err
 	}
+	r.Base.Checksum = report.Checksum
+	r.Dyes = slices.Clone(r.Dyes)
+	for i := range r.Dyes {
+		r.Dyes[i].Was = report.Fits[i].Now
+	}
+	if r.Base.Kind == parcel.Icons {
+		return r, report, nil
+	}
 	told, err := b.told(ctx)
 	if err != nil {
 		return r, Report{}, err
 	}
-	r.Base.Checksum = report.Checksum
 	r.Colours, r.Rules = slices.Clone(r.Colours), slices.Clone(r.Rules)
 	for i, c := range r.Colours {
 		was := map[string]string{}

@@ -57,7 +57,7 @@ var (
 	// ErrFormat: the bytes are no recipe.
 	ErrFormat = errors.New("not a layer's recipe")
 	// ErrKind: there are no layers over pieces of that kind.
-	ErrKind = errors.New("only window themes can have layers so far")
+	ErrKind = errors.New("only window themes and icon packs can have layers so far")
 )
 
 // Recipe is what a layer is built from.
@@ -69,6 +69,7 @@ type Recipe struct {
 	Colours []Colour `toml:"colour,omitempty"`
 	Rules   []Rule   `toml:"rule,omitempty"`
 	Lines   []Lines  `toml:"lines,omitempty"`
+	Dyes    []Dye    `toml:"dye,omitempty"`
 }
 
 // Base is the piece that a layer is laid over.
@@ -98,6 +99,17 @@ type Rule struct {
 	Set      map[string]string `toml:"set"` // values by property
 	// Was is what the base said by that selector, by sheet and property.
 	Was map[string]map[string]string `toml:"was,omitempty"`
+}
+
+// Dye gives icons of a pack another colour. Their shading is kept, and what is white, grey or
+// black; symbolic icons are left alone.
+type Dye struct {
+	Icons  []string `toml:"icons,omitempty"`  // names, or patterns of them (path.Match); none for all
+	To     string   `toml:"to"`               // what the main colour becomes, #rrggbb
+	From   string   `toml:"from,omitempty"`   // the main colour; "" for what the icons have most of
+	Within float64  `toml:"within,omitempty"` // degrees of hue around it that are changed; 0 for every hue
+	// Was is the main colour when the recipe was held against the base.
+	Was string `toml:"was,omitempty"`
 }
 
 // Lines stand at the end of GTK 2's resource file.
@@ -149,13 +161,17 @@ func (r Recipe) Valid() error {
 		return errors.New("name is up to 120 letters, without signs that do not show")
 	case !folderName.MatchString(r.Folder):
 		return errors.New("folder is up to 80 letters, digits, blanks, dots, dashes, + and _, and begins with a letter or digit")
-	case r.Base.Kind != parcel.Theme:
+	case r.Base.Kind != parcel.Theme && r.Base.Kind != parcel.Icons:
 		return fmt.Errorf("base: kind is %q: %w", r.Base.Kind, ErrKind)
 	case r.Base.Folder == "" || strings.ContainsAny(r.Base.Folder, "/\x00") || strings.HasPrefix(r.Base.Folder, "."):
 		return errors.New("base: folder is the name of one folder")
 	case r.Base.Folder == r.Folder:
 		return errors.New("folder is another than the base's")
-	case len(r.Colours)+len(r.Rules)+len(r.Lines) > MaxChanges:
+	case r.Base.Kind == parcel.Icons && len(r.Colours)+len(r.Rules)+len(r.Lines) > 0:
+		return errors.New("colours, rules and lines are of window themes; icons have dyes")
+	case r.Base.Kind == parcel.Theme && len(r.Dyes) > 0:
+		return errors.New("dyes are of icon packs; window themes have colours, rules and lines")
+	case len(r.Colours)+len(r.Rules)+len(r.Lines)+len(r.Dyes) > MaxChanges:
 		return fmt.Errorf("there are more than %d changes", MaxChanges)
 	}
 	for i, c := range r.Colours {
@@ -166,6 +182,11 @@ func (r Recipe) Valid() error {
 	for i, c := range r.Rules {
 		if err := c.valid(); err != nil {
 			return fmt.Errorf("rule %d: %w", i+1, err)
+		}
+	}
+	for i, c := range r.Dyes {
+		if err := c.valid(); err != nil {
+			return fmt.Errorf("dye %d: %w", i+1, err)
 		}
 	}
 	for i, c := range r.Lines {

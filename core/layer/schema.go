@@ -19,7 +19,7 @@ func Schema() []byte {
 			"format": object{"const": Format}, "name": text("what people see"), "about": text("a few words on it"),
 			"folder": object{"type": "string", "pattern": folderName.String(), "description": "what programs ask for"},
 			"base": closed([]string{"kind", "folder"}, object{
-				"kind": object{"const": "theme"}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
+				"kind": object{"enum": []string{"theme", "icons"}}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
 				"licence": text("its licence, as an SPDX expression where it has one"), "source": text("where it can be had"),
 				"checksum": object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of its files when the recipe was held against it; ivelt writes it"},
 			}),
@@ -30,6 +30,12 @@ func Schema() []byte {
 			"rule": object{"type": "array", "description": "rules laid over those of the theme", "items": closed([]string{"parts", "selector", "set"}, object{
 				"parts": parts, "selector": text("as style sheets write it"), "set": texts,
 				"was": object{"type": "object", "additionalProperties": texts, "description": "what the theme said, by sheet and property; ivelt writes it"},
+			})},
+			"dye": object{"type": "array", "description": "icons in another colour, their shading kept", "items": closed([]string{"to"}, object{
+				"icons": object{"type": "array", "items": object{"type": "string"}, "description": "names, or patterns of them such as folder*; none for all"},
+				"to": object{"type": "string", "pattern": plainHex.String()}, "from": object{"type": "string", "pattern": plainHex.String(), "description": "the main colour; what the icons have most of, if it is not given"},
+				"within": object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around it that are changed; 0 for every hue"},
+				"was": text("the main colour when the recipe was held against the pack; ivelt writes it"),
 			})},
 			"lines": object{"type": "array", "description": "lines at the end of GTK 2's resource file", "items": closed([]string{"text"}, object{"text": text("as resource files are written")})},
 		},

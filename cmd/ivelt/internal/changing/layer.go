@@ -26,7 +26,7 @@ import (
 func layerCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{
 		Use:   "layer",
-		Short: "Change a theme and keep its updates: a recipe over it, built into a theme of your own",
+		Short: "Change a theme or an icon pack and keep its updates: a recipe, built into a piece of your own",
 	}
 	c.AddCommand(layerNewCommand(p), layerBuildCommand(p), layerCheckCommand(p), layerRebaseCommand(p), &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of recipes", Args: cobra.NoArgs,
@@ -38,15 +38,19 @@ func layerCommand(p *given.Program) *cobra.Command {
 	return c
 }
 
+// folderHues is how far from the main colour a hue may be to be dyed with some icons alone,
+// degrees: what is set on folders in another colour stays.
+const folderHues = 40
+
 func layerNewCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var r layer.Recipe
-	var colours, rules []string
+	var colours, rules, dyes []string
 	c := &cobra.Command{
-		Use:   "new THEME RECIPE.toml",
-		Short: "Begin a recipe over a theme that is on a desk",
+		Use:   "new PIECE RECIPE.toml",
+		Short: "Begin a recipe over a theme or an icon pack that is on a desk",
 		Long: "Begin a recipe over a theme that is on a desk, named by its folder. --colour and --rule put\n" +
-			"changes into it; the file is made to be edited by hand too.",
+			"changes into it; --dye begins one over an icon pack. The file is made to be edited by hand too.",
 		Example: "  ivelt layer new Saltpan large.toml --desk avocet --name 'White crust, large' \\\n" +
 			"    --colour accent_color=#a0466b --rule 'quayside: panel { font-size: 11pt; }'",
 		Args: cobra.ExactArgs(2),
@@ -56,6 +60,15 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 			r.Base.Kind, r.Base.Folder = parcel.Theme, args[0]
+			for _, text := range dyes {
+				names, to, _ := strings.Cut(text, "=")
+				c := layer.Dye{To: to}
+				if names != "" && names != "*" {
+					c.Icons = strings.Split(names, ",")
+					c.Within = folderHues
+				}
+				r.Dyes, r.Base.Kind = append(r.Dyes, c), parcel.Icons
+			}
 			if r.Name == "" {
 				r.Name = args[0] + ", mine"
 			}
@@ -76,7 +89,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			if err := r.Valid(); err != nil {
 				return err
 			}
-			root, err := layer.Find(d, r.Base.Folder)
+			root, err := r.Base.Find(d)
 			if err != nil {
 				return err
 			}
@@ -84,7 +97,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if r.Base, err = library.DescribeBase(c.Context(), d, root, pieces); err != nil {
+			if r.Base, err = library.DescribeBase(c.Context(), d, r.Base.Kind, root, pieces); err != nil {
 				return err
 			}
 			made, report, err := layer.Rebased(c.Context(), d.Tree(), root, r)
@@ -101,6 +114,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&r.Folder, "folder", "", "what programs ask for (default: the theme's folder with -Mine)")
 	c.Flags().StringVar(&r.About, "about", "", "a few words on it")
 	c.Flags().StringArrayVar(&colours, "colour", nil, "NAME=VALUE of a colour that the theme names; may be repeated")
+	c.Flags().StringArrayVar(&dyes, "dye", nil, "ICONS=COLOUR of an icon pack: names or patterns with commas, * for all; may be repeated")
 	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")
 	flags.Add(c)
 	return c
@@ -148,7 +162,7 @@ func recipeOn(ctx context.Context, flags *given.DeskFlags, file string) (r layer
 	if d, err = flags.Open(ctx); err != nil {
 		return r, nil, "", err
 	}
-	root, err = layer.Find(d, r.Base.Folder)
+	root, err = r.Base.Find(d)
 	return r, d, root, err
 }
 
@@ -195,7 +209,7 @@ func layerBuildCommand(p *given.Program) *cobra.Command {
 			if err := finish(ctx, a, job); err != nil {
 				return err
 			}
-			fmt.Fprintf(c.OutOrStdout(), "theme %s: %s\n", r.Name, r.Folder)
+			fmt.Fprintf(c.OutOrStdout(), "%s %s: %s\n", r.Base.Kind, r.Name, r.Folder)
 			return say(c.OutOrStdout(), r, report)
 		},
 	}
@@ -211,7 +225,7 @@ func writeParcel(ctx context.Context, d *desk.Desk, r layer.Recipe, out string) 
 	if !strings.HasSuffix(out, ".tar.gz") {
 		return layer.Report{}, fmt.Errorf("%s: the parcel is a .tar.gz", out)
 	}
-	root, err := layer.Find(d, r.Base.Folder)
+	root, err := r.Base.Find(d)
 	if err != nil {
 		return layer.Report{}, err
 	}
@@ -272,7 +286,7 @@ func layerRebaseCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if r.Base, err = library.DescribeBase(c.Context(), d, root, pieces); err != nil {
+			if r.Base, err = library.DescribeBase(c.Context(), d, r.Base.Kind, root, pieces); err != nil {
 				return err
 			}
 			r.Base.Source = cmp.Or(r.Base.Source, was.Source)
