@@ -324,3 +324,24 @@ func said(sheet, was string) map[string]string {
 	}
 	return map[string]string{sheet: was}
 }
+
+// dye makes packs in other colours of one, to be tried on.
+func (s *Server) dye(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	if err := r.ParseForm(); err != nil {
+		return refused(err)
+	}
+	colours := r.Form["to"]
+	if r.FormValue("own") != "" {
+		colours = append(colours, r.FormValue("colour"))
+	}
+	job, err := s.App.Layers.Dye(d, r.FormValue("pack"), r.FormValue("icons") == "all", colours, "/d/"+d.ID+"/compose?facet="+desk.FacetIcons)
+	if err != nil {
+		return refused(err)
+	}
+	s.showJob(w, r, d.ID, job)
+	return nil
+}

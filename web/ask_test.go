@@ -12,6 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/gtkcss"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
 	"ivelt/core/preview"
 )
 
@@ -162,4 +164,45 @@ func TestChangesToATheme(t *testing.T) {
 	require.False(t, any)
 	page, _ = v.post("/d/avocet/making", url.Values{"do": {"build"}})
 	require.Contains(t, page, "There are no changes to build")
+}
+
+// TestStoryOfFoldersInThreeColours: one pack is made in three colours, each is tried on, one is
+// applied: only its folders are stored, and whatever else is asked for comes from the pack.
+func TestStoryOfFoldersInThreeColours(t *testing.T) {
+	b := newStage(t).browse()
+	b.Open("/d/avocet/compose?facet=icons")
+	b.At("Compose")
+	b.Is(`document.querySelector("#dyes").open = true`)
+	b.Is(`document.querySelector("#dye-pack").value = "Foreshore"`)
+	for _, colour := range []string{"#b4553d", "#a0466b", "#1d6b52"} {
+		b.Is(fmt.Sprintf(`document.querySelector('#dyes [name=to][value="%s"]').checked = true`, colour))
+	}
+	b.keep("dyes")
+	b.Click("#dye-them")
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Foreshore-Kelp") && document.querySelectorAll("[id^=icons-Foreshore-]").length === 3`)
+	pictures := map[string]string{}
+	for _, name := range []string{"Kelp", "Rust", "Thrift"} {
+		b.Click("#icons-Foreshore-" + name)
+		b.Until(fmt.Sprintf(`document.querySelector("#draft").innerText.includes("Foreshore-%s")`, name))
+		b.Idle()
+		pictures[b.picture()] = name
+	}
+	require.Len(t, pictures, 3)
+	b.Press("r")
+	b.At("Review")
+	b.Press("a")
+	b.At("Match")
+	require.Contains(t, b.file(gtk3File), "gtk-icon-theme-name = Foreshore-Thrift")
+	d := b.world.Avocet.Snapshot()
+	root, err := layer.Base{Kind: parcel.Icons, Folder: "Foreshore-Thrift"}.Find(d)
+	require.NoError(t, err)
+	index, err := d.Tree().ReadFile(root + "/index.theme")
+	require.NoError(t, err)
+	require.Contains(t, string(index), "Inherits=Foreshore")
+	c := preview.NewCanvas(d, preview.Worn(t.Context(), d), 1, 1)
+	for name, pack := range map[string]string{"folder": "Foreshore-Thrift", "folder-music": "Foreshore-Thrift", "internet-mail": "Foreshore"} {
+		icon, ok := c.Icons("gtk3").Lookup(name, 48, 1)
+		require.True(t, ok, name)
+		require.Equal(t, pack, icon.Theme, name)
+	}
 }

@@ -68,8 +68,9 @@ type wardrobeView struct {
 	Words              string // what the pieces are searched for
 	Count              int    // pieces in all
 	Pieces             []wearView
-	More               string    // address of the same with the rest, "" if this is all
-	Market             []findTag // of the markets, what the desk does not have
+	More               string        // address of the same with the rest, "" if this is all
+	Market             []findTag     // of the markets, what the desk does not have
+	Dyes, Colours      []fine.Option // packs that can be had in another colour, and colours for them
 }
 
 // maxStrip is how many saved looks are shown at first, the latest ones.
@@ -274,6 +275,14 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 			}
 		}
 		v.Pieces = append(v.Pieces, of)
+	}
+	if g.Facet == desk.FacetIcons {
+		v.Colours = fine.Accents
+		for _, w := range all {
+			if w.Tried == "" && !w.BuiltIn {
+				v.Dyes = append(v.Dyes, fine.Option{Value: w.Folder, Title: w.Name, Chosen: len(w.UsedBy) > 0 && !slices.ContainsFunc(v.Dyes, func(o fine.Option) bool { return o.Chosen })})
+			}
+		}
 	}
 	if len(v.Pieces) > maxWall && shownBy(r).Get("all") == "" {
 		// what is chosen, tried on or in use is among the first

@@ -154,6 +154,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/picture/notes", s.do(s.pictureNotes))
 		r.Get("/ask", s.do(s.ask))
 		r.Post("/making", s.do(s.changeLayer))
+		r.Post("/dye", s.do(s.dye))
 		r.Get("/bead", s.do(s.bead))
 		r.Get("/review", s.do(s.review))
 		r.Post("/apply", s.do(s.apply))

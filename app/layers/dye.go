@@ -1,0 +1,111 @@
+package layers
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ivelt/app/desks"
+	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/core/desk"
+	"ivelt/core/fine"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
+)
+
+// FolderIcons are the icons that people mean by folders, by the names of the Icon Naming
+// Specification (0.8) and those that packs have besides (common practice, no source).
+var FolderIcons = []string{"folder*", "inode-directory*", "user-home", "user-desktop", "default-folder*"}
+
+// folderHues is how far from the main colour a hue may be to be changed with folders alone, in
+// degrees: what is set on them in another colour stays.
+const folderHues = 40
+
+// maxDyes is how many packs are made at once.
+const maxDyes = 12
+
+// Dye starts making packs from one of a desk, each in another colour: its folders, or all its
+// icons. The first is put on the draft, to be tried on; the others are tried on with it. then
+// is where a page goes on.
+func (l *Layers) Dye(d *desks.Managed, pack string, all bool, colours []string, then string) (*jobs.Job, error) {
+	if len(colours) == 0 || len(colours) > maxDyes {
+		return nil, fmt.Errorf("choose a colour, or up to %d", maxDyes)
+	}
+	base := layer.Base{Kind: parcel.Icons, Folder: pack}
+	root, err := base.Find(d.Desk)
+	if err != nil {
+		return nil, fmt.Errorf("%w. Install it first, if it is only tried on", err)
+	}
+	var recipes []layer.Recipe
+	for _, to := range colours {
+		name := strings.TrimPrefix(strings.ToLower(to), "#")
+		if i := slices.IndexFunc(fine.Accents, func(o fine.Option) bool { return strings.EqualFold(o.Value, to) }); i >= 0 {
+			name = fine.Accents[i].Title
+		}
+		r := layer.Recipe{Name: pack + ", " + name, Folder: pack + "-" + strings.ToUpper(name[:1]) + name[1:], Base: base}
+		c := layer.Dye{To: to}
+		if !all {
+			c.Icons, c.Within = FolderIcons, folderHues
+		}
+		r.Dyes = []layer.Dye{c}
+		if err := r.Valid(); err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(recipes, func(other layer.Recipe) bool { return other.Folder == r.Folder }) {
+			return nil, errors.New("two of the colours are the same")
+		}
+		recipes = append(recipes, r)
+	}
+	return l.jobs.Start("Make "+pack+" in another colour", func(ctx context.Context, j *jobs.Job) error {
+		j.Then(then)
+		origins, err := l.record.Origins(d.ID)
+		if err != nil {
+			return err
+		}
+		about, err := library.DescribeBase(ctx, d.Desk, parcel.Icons, root, origins)
+		if err != nil {
+			return err
+		}
+		j.Step("Changing colours", "packs")
+		for i, r := range recipes {
+			j.At(int64(i), int64(len(recipes)))
+			r.Base = about
+			if err := l.dye(ctx, j, d, root, r, i == 0); err != nil {
+				return err
+			}
+		}
+		return nil
+	}), nil
+}
+
+// dye makes one pack and lays it out to be tried on; on the draft, if it is the first.
+func (l *Layers) dye(ctx context.Context, j *jobs.Job, d *desks.Managed, root string, r layer.Recipe, first bool) error {
+	r, report, err := layer.Rebased(ctx, d.Tree(), root, r)
+	if err != nil {
+		return err
+	}
+	if loose := report.Loose(); len(loose) > 0 {
+		return errors.New(loose[0].Says.String())
+	}
+	row, _, _, err := l.pieces.KeepLayer(ctx, d, r)
+	if err != nil {
+		return err
+	}
+	if _, err := l.overlays.LaidOut(ctx, j, d, row.SHA256); err != nil {
+		return err
+	}
+	if !first {
+		return nil
+	}
+	d.Lock()
+	defer d.Unlock()
+	before, err := l.drafts.Draft(d)
+	if err != nil {
+		return err
+	}
+	_, err = l.drafts.Redraft(d, "trying on "+r.Name, before, before.With(desk.FacetIcons, r.Folder))
+	return err
+}
