@@ -16,16 +16,20 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/colour"
 	"ivelt/core/imagefile"
+	"ivelt/core/recolour"
 )
 
 // TestIconsAreDrawnAsLibrsvgDraws draws icons of real packs, spread by the hash of
 // their paths, and compares the pixels with rsvg-convert's (Debian: librsvg2-bin): the
-// mean difference of a part of a colour is 2/255 or less.
+// mean difference of a part of a colour is 2/255 or less. The same icons in another colour are
+// drawn alike too.
 func TestIconsAreDrawnAsLibrsvgDraws(t *testing.T) {
 	t.Parallel()
 	const size = 64
-	parts := map[string]*score{"worked": {}, "held out": {}}
+	parts, recoloured := map[string]*score{"worked": {}, "held out": {}}, map[string]*score{"worked": {}, "held out": {}}
+	dye := recolour.Dye{From: colour.Of8(61, 126, 166), To: colour.Of8(160, 70, 107)}
 	for _, pack := range realPacks(t) {
 		if !strings.Contains(pack.name, "icon") {
 			continue
@@ -56,6 +60,22 @@ func TestIconsAreDrawnAsLibrsvgDraws(t *testing.T) {
 			theirs, err := png.Decode(bytes.NewReader(out))
 			require.NoError(t, err)
 			ours := imagefile.Raster(context.Background(), raw, size)
+			dyed, changed, err := recolour.New(dye).Picture(t.Context(), raw)
+			require.NoError(t, err, file)
+			if changed && apart(theirs, ours) <= 2 {
+				file := filepath.Join(t.TempDir(), "dyed.svg")
+				write(t, file, string(dyed))
+				out := output(t, tool(t, "rsvg-convert", "librsvg2-bin", "-w", "64", "-h", "64", "--keep-aspect-ratio", file))
+				theirs, err := png.Decode(strings.NewReader(out))
+				require.NoError(t, err)
+				n := recoloured[pack.part()]
+				n.all++
+				if far := apart(theirs, imagefile.Raster(t.Context(), dyed, size)); far <= 2 {
+					n.same++
+				} else if !pack.held {
+					t.Logf("%s in another colour: %.1f/255 in the mean", strings.TrimPrefix(file, pack.root), far)
+				}
+			}
 			n := parts[pack.part()]
 			n.all++
 			far := apart(theirs, ours)
@@ -67,7 +87,8 @@ func TestIconsAreDrawnAsLibrsvgDraws(t *testing.T) {
 		}
 	}
 	for part, n := range parts {
-		t.Logf("%s: %s icons within 2/255", part, *n)
+		t.Logf("%s: %s icons within 2/255; of those in another colour %s", part, *n, *recoloured[part])
+		assert.GreaterOrEqual(t, 100*recoloured[part].same, 98*recoloured[part].all)
 	}
 	assert.GreaterOrEqual(t, 60*parts["worked"].same, 57*parts["worked"].all)
 }
