@@ -177,7 +177,6 @@ func TestStoryOfFoldersInThreeColours(t *testing.T) {
 	for _, colour := range []string{"#b4553d", "#a0466b", "#1d6b52"} {
 		b.Is(fmt.Sprintf(`document.querySelector('#dyes [name=to][value="%s"]').checked = true`, colour))
 	}
-	b.keep("dyes")
 	b.Click("#dye-them")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Foreshore-Kelp") && document.querySelectorAll("[id^=icons-Foreshore-]").length === 3`)
 	pictures := map[string]string{}

@@ -87,7 +87,6 @@ func TestPlansByMouse(t *testing.T) {
 	b.At("Go back")
 	require.Equal(t, []string{gtk3File + " both", shellFile + " both"}, b.taken(), "newer edits stay, line by line")
 	require.Contains(t, b.Text(`[data-conflict$="quayside.conf"] [data-clash]`), "icons=hicolor")
-	b.keep("go-back")
 	b.Click(`[data-conflict$="quayside.conf"] [data-clash] a`)
 	b.Until(`document.querySelector('[data-conflict$="quayside.conf"] [data-clash] a')?.innerText.includes("Keep icons=hicolor")`)
 	b.Click("[data-main]")

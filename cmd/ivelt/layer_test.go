@@ -47,6 +47,20 @@ func TestALayerByCommand(t *testing.T) {
 		require.NoError(t, err)
 		return string(b)
 	}
+	// An icon pack: what is dyed is stored, the rest is the pack's.
+	put("home/.icons/Reef/index.theme", "[Icon Theme]\nName=Reef\nDirectories=48/places\n[48/places]\nSize=48\n")
+	for _, name := range []string{"folder", "folder-music", "user-trash"} {
+		put("home/.icons/Reef/48/places/"+name+".svg", `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 8 8"><rect width="8" height="8" fill="#3d7ea6"/></svg>`)
+	}
+	rose := filepath.Join(dir, "rose.toml")
+	require.Contains(t, run(0, "new", "Reef", rose, "--dye", "folder*=#a0466b"), "folder*: their main colour was #3d7ea6, is #a0466b")
+	require.Contains(t, run(0, "build", rose), "icons Reef, mine: Reef-Mine")
+	b, err := os.ReadFile(filepath.Join(dir, "home/.local/share/icons/Reef-Mine/48/places/folder-music.svg"))
+	require.NoError(t, err)
+	require.Contains(t, string(b), `fill="#a0466b"`)
+	require.NoFileExists(t, filepath.Join(dir, "home/.local/share/icons/Reef-Mine/48/places/user-trash.svg"))
+	run(2, "new", "Reef", filepath.Join(dir, "x.toml"), "--dye", "folder*=rose")
+
 	out := run(0, "new", "Salt", recipe, "--rule", "bar: panel { font-size: 11pt; }", "--colour", "accent=#a0466b")
 	require.Contains(t, out, "bar/shell.css: panel { font-size } was 9pt, is 11pt")
 	require.Contains(t, out, "gtk-3.0/gtk.css: accent was #3d7ea6, is #a0466b")
@@ -67,7 +81,7 @@ func TestALayerByCommand(t *testing.T) {
 	require.Contains(t, out, "! bar/shell.css: the theme changed panel { font-size } from 9pt to 10pt; the layer says 11pt")
 	run(1, "build", recipe)
 	require.Contains(t, laid(), "font-size: 11pt")
-	b, err := os.ReadFile(filepath.Join(dir, "home/.themes/Salt-Mine/bar/shell.base.css"))
+	b, err = os.ReadFile(filepath.Join(dir, "home/.themes/Salt-Mine/bar/shell.base.css"))
 	require.NoError(t, err)
 	require.Contains(t, string(b), "color: red")
 	run(1, "rebase", recipe)

@@ -1,13 +1,20 @@
 package layer_test
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/color"
+	"image/png"
 	"io/fs"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -155,5 +162,62 @@ func TestWrongDyes(t *testing.T) {
 		r := good
 		change(&r)
 		require.ErrorContains(t, r.Valid(), why)
+	}
+}
+
+// BenchmarkDyeAPack changes the colours of 9,000 icons, drawings and pictures of pixels by half.
+func BenchmarkDyeAPack(b *testing.B) {
+	home := b.TempDir()
+	pack := filepath.Join(home, ".icons/Reef")
+	dir := filepath.Join(pack, "48/places")
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		b.Fatal(err)
+	}
+	im := image.NewNRGBA(image.Rect(0, 0, 48, 48))
+	for i := range 48 * 48 {
+		im.SetNRGBA(i%48, i/48, color.NRGBA{uint8(40 + i%48), uint8(100 + i/48), 166, uint8(200 + i%50)})
+	}
+	var pixels bytes.Buffer
+	if err := png.Encode(&pixels, im); err != nil {
+		b.Fatal(err)
+	}
+	drawing := strings.Replace(icon("#3d7ea6"), "</svg>", strings.Repeat(`<path style="fill:#3d7ea6;stroke:#2a5f80" d="M0 0h8v8h-8z M1 1h6v6h-6z"/>`, 20)+"</svg>", 1)
+	files := map[string]string{"index.theme": "[Icon Theme]\nName=Reef\nDirectories=48/places\n[48/places]\nSize=48\n"}
+	for i := range 9000 {
+		if i%2 == 0 {
+			files[fmt.Sprintf("48/places/folder-%d.svg", i)] = drawing
+		} else {
+			files[fmt.Sprintf("48/places/folder-%d.png", i)] = pixels.String()
+		}
+	}
+	for name, text := range files {
+		if err := os.WriteFile(filepath.Join(pack, name), []byte(text), 0o644); err != nil {
+			b.Fatal(err)
+		}
+	}
+	d, err := desk.Open("test", home, b.TempDir(), "")
+	if err != nil {
+		b.Fatal(err)
+	}
+	d.SetSurfaces(desk.Builtin())
+	r := layer.Recipe{Name: "Rose", Folder: "Rose", Base: layer.Base{Kind: parcel.Icons, Folder: "Reef"}, Dyes: []layer.Dye{{To: "#a0466b"}}}
+	root, err := r.Base.Find(d)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		piece, _, err := layer.Build(b.Context(), d.Tree(), root, r)
+		if err != nil || len(piece) < 9000 {
+			b.Fatal(len(piece), err)
+		}
+		var now runtime.MemStats
+		runtime.ReadMemStats(&now)
+		b.ReportMetric(float64(now.HeapInuse)/1e6, "MB-heap")
+		copied := filepath.Join(b.TempDir(), "copy")
+		begun := time.Now()
+		if err := exec.Command("cp", "-a", pack, copied).Run(); err != nil {
+			b.Fatal(err)
+		}
+		b.ReportMetric(time.Since(begun).Seconds(), "s-cp")
 	}
 }

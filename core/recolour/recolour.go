@@ -82,12 +82,23 @@ func (d Dye) Of(c colour.Colour) colour.Colour {
 
 // Dyer recolours pictures, one after the other.
 type Dyer struct {
-	dye  Dye
-	seen map[[3]uint8][3]uint8
+	dye     Dye
+	seen    map[[3]uint8][3]uint8
+	last    [2][3]uint8
+	encoder png.Encoder
+	buffer  *png.EncoderBuffer // what an encoder works with: large, and new for each picture else
 }
 
-// New is a dyer.
-func New(d Dye) *Dyer { return &Dyer{d, map[[3]uint8][3]uint8{}} }
+// New is a dyer. It is for one goroutine.
+func New(d Dye) *Dyer {
+	out := &Dyer{dye: d, seen: map[[3]uint8][3]uint8{}}
+	out.encoder = png.Encoder{CompressionLevel: png.BestSpeed, BufferPool: out}
+	return out
+}
+
+// Get and Put are those of [png.EncoderBufferPool].
+func (d *Dyer) Get() *png.EncoderBuffer  { return d.buffer }
+func (d *Dyer) Put(b *png.EncoderBuffer) { d.buffer = b }
 
 // Picture recolours a picture; changed is false where nothing in it has a colour that is
 // changed. Errors are [ErrPicture], those of unpacking, or the context's.
@@ -140,7 +151,11 @@ func (d *Dyer) packed(ctx context.Context, raw []byte, deep int) ([]byte, bool, 
 
 // eight is what a colour of 8 bits a part becomes.
 func (d *Dyer) eight(c [3]uint8) [3]uint8 {
+	if c == d.last[0] { // as its neighbour, most often
+		return d.last[1]
+	}
 	if to, ok := d.seen[c]; ok {
+		d.last = [2][3]uint8{c, to}
 		return to
 	}
 	if len(d.seen) >= maxRemember {
@@ -152,7 +167,7 @@ func (d *Dyer) eight(c [3]uint8) [3]uint8 {
 	if of := d.dye.Of(from); of != from {
 		to = [3]uint8{part(of.R), part(of.G), part(of.B)}
 	}
-	d.seen[c] = to
+	d.seen[c], d.last = to, [2][3]uint8{c, to}
 	return to
 }
 
@@ -179,6 +194,13 @@ func (d *Dyer) png(ctx context.Context, raw []byte) ([]byte, bool, error) {
 	} else {
 		box := im.Bounds()
 		q := image.NewNRGBA(box)
+		if from, ok := im.(*image.NRGBA); ok { // as most are
+			for i := 0; i < len(from.Pix); i += 4 {
+				c := pixel(color.NRGBA{from.Pix[i], from.Pix[i+1], from.Pix[i+2], from.Pix[i+3]})
+				q.Pix[i], q.Pix[i+1], q.Pix[i+2], q.Pix[i+3] = c.R, c.G, c.B, c.A
+			}
+			box.Max.Y = box.Min.Y // done
+		}
 		for y := box.Min.Y; y < box.Max.Y; y++ {
 			if err := ctx.Err(); err != nil {
 				return nil, false, err
@@ -193,14 +215,11 @@ func (d *Dyer) png(ctx context.Context, raw []byte) ([]byte, bool, error) {
 		return raw, false, nil
 	}
 	var b bytes.Buffer
-	err = (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&b, dyed)
+	err = d.encoder.Encode(&b, dyed)
 	return b.Bytes(), true, err
 }
 
 var (
-	// told is a colour that a drawing gives to something that is painted, as an attribute or
-	// in a style (SVG 1.1, sections 11 and 13; css-color-3).
-	told = regexp.MustCompile(`(?i)((?:^|[\s;{"'])(?:fill|stroke|stop-color|flood-color|lighting-color|solid-color|color)\s*[:=]\s*["']?\s*)(#[0-9a-f]{3,8}\b|rgba?\([^)]{5,60}\)|[a-z]{3,20}\b)`)
 	// entity is one that stands for a colour (XML 1.0, section 4.2).
 	entity = regexp.MustCompile(`(?i)(<!ENTITY\s+[\w.-]{1,80}\s+["'])(#[0-9a-f]{3,8})(["'])`)
 	// inside is a picture in a drawing.
@@ -211,8 +230,10 @@ var (
 
 func (d *Dyer) svg(ctx context.Context, raw []byte, deep int) ([]byte, bool, error) {
 	changed := false
-	out := d.replaced(told, raw, &changed)
-	out = d.replaced(entity, out, &changed)
+	out := d.told(raw, &changed)
+	if bytes.Contains(out, []byte("<!ENTITY")) {
+		out = d.replaced(entity, out, &changed)
+	}
 	if deep >= maxInside {
 		return out, changed, nil
 	}
@@ -235,6 +256,73 @@ func (d *Dyer) svg(ctx context.Context, raw []byte, deep int) ([]byte, bool, err
 	})
 	return out, changed, wrong
 }
+
+// painted are the properties that give something a colour (SVG 1.1, sections 11 and 13).
+var painted = map[string]bool{"fill": true, "stroke": true, "stop-color": true, "flood-color": true, "lighting-color": true, "solid-color": true, "color": true}
+
+// told is a drawing in which each colour that is given to something, as an attribute or in a
+// style, is dyed.
+func (d *Dyer) told(text []byte, changed *bool) []byte {
+	var out []byte
+	at := 0
+	for i, c := range text {
+		if c != ':' && c != '=' {
+			continue
+		}
+		end := i
+		for end > 0 && blank(text[end-1]) {
+			end--
+		}
+		from := end
+		for from > 0 && (letter(text[from-1]) || text[from-1] == '-') && end-from < 16 {
+			from--
+		}
+		if !painted[strings.ToLower(string(text[from:end]))] || from > 0 && !blank(text[from-1]) && !bytes.ContainsRune([]byte(`;{"'`), rune(text[from-1])) {
+			continue
+		}
+		from = i + 1
+		for from < len(text) && (blank(text[from]) || text[from] == '"' || text[from] == '\'') {
+			from++
+		}
+		end = from + colourAt(text[from:])
+		to, ok := d.written(string(text[from:end]))
+		if !ok || from < at {
+			continue
+		}
+		*changed = true
+		out = append(append(out, text[at:from]...), to...)
+		at = end
+	}
+	if at == 0 {
+		return text
+	}
+	return append(out, text[at:]...)
+}
+
+// colourAt is how long the colour is that a text begins with (css-color-3), 0 for none.
+func colourAt(text []byte) int {
+	n := 0
+	switch {
+	case len(text) == 0:
+	case text[0] == '#':
+		for n = 1; n < len(text) && n < 10 && (letter(text[n]) || text[n] >= '0' && text[n] <= '9'); n++ {
+		}
+	default:
+		for n < len(text) && n < 24 && letter(text[n]) {
+			n++
+		}
+		if n < len(text) && text[n] == '(' {
+			if end := bytes.IndexByte(text[:min(len(text), 80)], ')'); end > 0 {
+				n = end + 1
+			}
+		}
+	}
+	return n
+}
+
+func blank(c byte) bool { return c == ' ' || c == '\t' || c == '\n' || c == '\r' }
+
+func letter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
 
 func (d *Dyer) xpm(raw []byte) ([]byte, bool, error) {
 	changed := false
@@ -292,6 +380,9 @@ func (d *Dyer) written(text string) (string, bool) {
 		return "#" + hex.EncodeToString(append(to[:], b[3:]...)), true
 	case strings.HasPrefix(lower, "rgb"):
 		open := strings.IndexByte(lower, '(')
+		if open < 0 {
+			return "", false
+		}
 		parts := strings.FieldsFunc(strings.TrimSuffix(lower[open+1:], ")"), func(r rune) bool { return r == ',' || r == ' ' || r == '/' })
 		if len(parts) != 3 && len(parts) != 4 {
 			return "", false
