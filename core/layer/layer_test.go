@@ -307,7 +307,7 @@ func TestRecipesThatAreNone(t *testing.T) {
 		{`name = "Salt, mine"`, `name = ""`}:                         "name is up to",
 		{`"Salt-Mine"`, `"../Salt"`}:                                 "folder is up to",
 		{`"Salt-Mine"`, `"Salt"`}:                                    "another than the base's",
-		{`kind = "theme"`, `kind = "font"`}:                         "only window themes",
+		{`kind = "theme"`, `kind = "font"`}:                          "only window themes",
 		{`folder = "Salt"` + "\n", `folder = "../x"` + "\n"}:         "one folder",
 		{`value = "#a0466b"`, `value = "#a0466b; } * { color: red"`}: "is no colour",
 		{`value = "#a0466b"`, `value = "no colour at all ("`}:        "is no colour",

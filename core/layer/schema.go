@@ -33,9 +33,9 @@ func Schema() []byte {
 			})},
 			"dye": object{"type": "array", "description": "icons in another colour, their shading kept", "items": closed([]string{"to"}, object{
 				"icons": object{"type": "array", "items": object{"type": "string"}, "description": "names, or patterns of them such as folder*; none for all"},
-				"to": object{"type": "string", "pattern": plainHex.String()}, "from": object{"type": "string", "pattern": plainHex.String(), "description": "the main colour; what the icons have most of, if it is not given"},
+				"to":    object{"type": "string", "pattern": plainHex.String()}, "from": object{"type": "string", "pattern": plainHex.String(), "description": "the main colour; what the icons have most of, if it is not given"},
 				"within": object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around it that are changed; 0 for every hue"},
-				"was": text("the main colour when the recipe was held against the pack; ivelt writes it"),
+				"was":    text("the main colour when the recipe was held against the pack; ivelt writes it"),
 			})},
 			"lines": object{"type": "array", "description": "lines at the end of GTK 2's resource file", "items": closed([]string{"text"}, object{"text": text("as resource files are written")})},
 		},
