@@ -266,8 +266,16 @@ func TestPagesAreAccessible(t *testing.T) {
 	for facet, piece := range map[string]string{"icons": "Glasswort", "palette": "ebb", "bar": "Saltpan", "accent": "#204060"} {
 		b.visit().post("/d/dunlin/draft", url.Values{"facet": {facet}, "piece": {piece}})
 	}
-	for _, at := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
+	b.visit().post("/d/avocet/making", url.Values{"theme": {"Saltpan"}, "sheet": {"gtk-3.0/gtk.css"}, "scope": {"colour theme_selected_bg_color"}, "value": {"#a0466b"}})
+	for _, at := range []string{"/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose?facet=icons", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle} {
 		b.Open(at)
+		if strings.HasSuffix(at, "?facet=icons") { // with all that can be opened on it
+			b.Is(`document.querySelector("#dyes").open = true`)
+			b.Is(`(htmx.ajax("GET", "/d/avocet/ask?scene=desk&look=worn&x=300&y=200", {target: "#asked", swap: "outerHTML"}), true)`)
+			b.Until(`document.querySelector("#asked .asked-rungs li")`)
+			b.Is(`document.querySelectorAll("#asked details").forEach(d => d.open = true)`)
+			require.True(t, b.Is(`document.querySelector("#making li")`))
+		}
 		_, err := browsertest.Evaluate[chromedp.Void](b.Browser, string(axe)+"; undefined")
 		require.NoError(t, err)
 		for shade, rules := range map[string]string{"light": `["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]`, "dark": `{type: "rule", values: ["color-contrast"]}`} { // the others see no colours
