@@ -95,7 +95,7 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 		}
 		if choices[i][1] != everyones {
 			b.Click("[data-main]")
-			b.Until(`!location.pathname.includes("/parcel/") && document.readyState === "complete"`)
+			b.Until(`!location.pathname.includes("/parcel/") && document.readyState !== "loading"`)
 			continue
 		}
 		b.Click(`input[name="scope"][value="everyone"]`)

@@ -13,6 +13,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/gtkrc"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/demo"
@@ -109,6 +110,55 @@ func TestLayersAreWornAsBuilt(t *testing.T) {
 		require.GreaterOrEqual(t, 1000*n[0], 995*n[1], part)
 		require.GreaterOrEqual(t, 1000*n[2], 999*n[3], part)
 	}
+}
+
+// TestLayersAreWornByGTK2: under a layer over the demo's themes and over real makers', GTK 2
+// gives widgets the styles that Ivelt says: a colour that the theme names, written where it is
+// named, and lines at the end.
+func TestLayersAreWornByGTK2(t *testing.T) {
+	t.Parallel()
+	s := styles2{build(t, "styles2", "gtk+-2.0", "libgtk2.0-dev"), display(t), yard.engines}
+	system := t.TempDir()
+	themes := filepath.Join(system, "usr/share/themes")
+	require.NoError(t, demo.WriteThemes(themes))
+	type base struct{ name, dir, system, part string }
+	bases := []base{{"Reedbed", filepath.Join(themes, "Reedbed"), system, "demo"}, {"Saltpan", filepath.Join(themes, "Saltpan"), system, "demo"}}
+	for i, theme := range realThemes(t, "gtk-2.0/gtkrc") {
+		if *all || i%8 == 0 {
+			bases = append(bases, base{theme.name, theme.dir, theme.root, theme.part()})
+		}
+	}
+	const lines = "style \"laid-over\" { fg[NORMAL] = \"#102030\" bg[SELECTED] = \"#a0466b\" }\nclass \"GtkLabel\" style \"laid-over\""
+	counts, changed := map[string]*score{}, map[string]int{}
+	for _, of := range bases {
+		d, err := desk.Open("truth", t.TempDir(), of.system, "")
+		require.NoError(t, err)
+		d.SetSurfaces(desk.Builtin())
+		root, err := layer.Find(d, of.name)
+		require.NoError(t, err)
+		r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Theme, Folder: of.name}, Lines: []layer.Lines{{Text: lines}},
+			Colours: []layer.Colour{{Name: "selected_bg_color", Value: "#a0466b"}, {Name: "base_color", Value: "#f0e8d8"}}}
+		home := t.TempDir()
+		require.NoError(t, os.Symlink(filepath.Dir(laidOut(t, d, root, r, of.dir)), filepath.Join(home, ".themes")))
+		n, was := s.hold(t, home, "Mine"), s.hold(t, home, of.name)
+		if counts[of.part] == nil {
+			counts[of.part] = &score{}
+		}
+		counts[of.part].all += n.compared
+		counts[of.part].same += n.compared - n.apart
+		widget := []gtkrc.Widget{gtkrc.Of("GtkWindow", "GtkWindow")}
+		if n.file.Style(widget).Bg[gtkrc.Selected] != was.file.Style(widget).Bg[gtkrc.Selected] {
+			changed[of.part]++
+		}
+		if n.apart > was.apart && of.part != "held out" {
+			t.Errorf("%s: %d of %d apart, without the layer %d: %v", of.name, n.apart, n.compared, was.apart, n.first)
+		}
+	}
+	for part, n := range counts {
+		t.Logf("%s: %s values of GTK 2 under layers; the colour of what is chosen is another in %d themes", part, *n, changed[part])
+		require.GreaterOrEqual(t, 100*n.same, 99*n.all, part)
+	}
+	require.Positive(t, changed["demo"])
 }
 
 // laidOut builds a recipe into a folder that lies among the same others as its base.

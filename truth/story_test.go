@@ -135,7 +135,7 @@ func TestTheStoryOnOnesOwnDesk(t *testing.T) {
 		require.Contains(t, b.Text("#work"), "inside")
 		before := b.Text("#work")
 		b.Click("[data-main]")
-		b.Until(`!location.pathname.includes("/parcel/") && document.readyState === "complete"`)
+		b.Until(`!location.pathname.includes("/parcel/") && document.readyState !== "loading"`)
 		t.Logf("%s: %s, of %s", choices[i][0], choices[i][1], before[:min(len(before), 60)])
 	}
 

@@ -391,13 +391,13 @@ func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) error {
 // draftChanged swaps what shows the draft: the picture, the list beside it, the
 // strip at the foot, and the marks on the packs.
 func (s *Server) draftChanged(w http.ResponseWriter, r *http.Request) error {
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, "/d/"+chi.URLParam(r, "desk")+"/compose?facet="+openGroup(r).Facet, http.StatusSeeOther)
+		return nil
+	}
 	p, err := s.composeView(r)
 	if err != nil {
 		return err
-	}
-	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, "/d/"+p.Desk.ID+"/compose?facet="+p.Open.Facet, http.StatusSeeOther)
-		return nil
 	}
 	p.Swap = true
 	s.part(w, r, "compose", "draft-changed", p)
