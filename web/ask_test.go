@@ -169,7 +169,7 @@ func TestChangesToATheme(t *testing.T) {
 // TestStoryOfFoldersInThreeColours: one pack is made in three colours, each is tried on, one is
 // applied: only its folders are stored, and whatever else is asked for comes from the pack.
 func TestStoryOfFoldersInThreeColours(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	b.Open("/d/avocet/compose?facet=icons")
 	b.At("Compose")
 	b.Is(`document.querySelector("#dyes").open = true`)
