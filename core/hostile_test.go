@@ -91,6 +91,7 @@ func TestHostileInputs(t *testing.T) {
 // meet has an input met in a process of its own.
 func meet(t *testing.T, what, file string) (took cost) {
 	c := exec.CommandContext(t.Context(), os.Args[0], "-test.run", "^TestMeetOne$", "-test.v", "-meet", what, "-file", file)
+	c.Env = append(os.Environ(), "GOGC=100") // as Ivelt runs, however the tests do
 	out, err := c.CombinedOutput()
 	require.NoError(t, err, "%s: %s", what, out)
 	_, line, ok := bytes.Cut(out, []byte("cost: "))

@@ -19,34 +19,49 @@ import (
 	"ivelt/demo"
 )
 
+// layerBase is a theme that layers are laid over.
+type layerBase struct{ name, dir, system, part string }
+
+// layered are the demo's themes, and of the real makers' that have a file one of so many, or all.
+func layered(t *testing.T, file string, step int) []layerBase {
+	t.Helper()
+	system := t.TempDir()
+	themes := filepath.Join(system, "usr/share/themes")
+	require.NoError(t, demo.WriteThemes(themes))
+	out := []layerBase{{"Reedbed", filepath.Join(themes, "Reedbed"), system, "demo"}, {"Saltpan", filepath.Join(themes, "Saltpan"), system, "demo"}}
+	for i, theme := range realThemes(t, file) {
+		if *all || i%step == 0 {
+			out = append(out, layerBase{theme.name, theme.dir, theme.root, theme.part()})
+		}
+	}
+	return out
+}
+
+// desk is one that has the theme, and where it lies there.
+func (b layerBase) desk(t *testing.T) (*desk.Desk, string) {
+	t.Helper()
+	d, err := desk.Open("truth", t.TempDir(), b.system, "")
+	require.NoError(t, err)
+	d.SetSurfaces(desk.Builtin())
+	root, err := layer.Find(d, b.name)
+	require.NoError(t, err)
+	return d, root
+}
+
 // TestLayersAreWornAsBuilt: under a layer over the demo's themes and over real makers', GTK 3
 // and 4 compute what Ivelt says they do; and whatever the layer does not change they compute
 // as under the theme itself. A layer that changes nothing is worn like its theme, value for
 // value.
 func TestLayersAreWornAsBuilt(t *testing.T) {
 	t.Parallel()
-	system := t.TempDir()
-	themes := filepath.Join(system, "usr/share/themes")
-	require.NoError(t, demo.WriteThemes(themes))
-	type base struct{ name, dir, system, part string }
-	bases := []base{{"Reedbed", filepath.Join(themes, "Reedbed"), system, "demo"}, {"Saltpan", filepath.Join(themes, "Saltpan"), system, "demo"}}
-	for i, theme := range realThemes(t, "index.theme") {
-		if *all || i%12 == 0 {
-			bases = append(bases, base{theme.name, theme.dir, theme.root, theme.part()})
-		}
-	}
 	counts := map[string]*[4]int{} // by part: values as Ivelt says, of all; the others as before, of all
 	for _, g := range eachGTK(t) {
-		for _, of := range bases {
+		for _, of := range layered(t, "index.theme", 12) {
 			sheet := realTheme{name: of.name, dir: of.dir}.sheetOf(g.generation)
 			if sheet == "" {
 				continue
 			}
-			d, err := desk.Open("truth", t.TempDir(), of.system, "")
-			require.NoError(t, err)
-			d.SetSurfaces(desk.Builtin())
-			root, err := layer.Find(d, of.name)
-			require.NoError(t, err)
+			d, root := of.desk(t)
 			r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Theme, Folder: of.name}}
 			within, err := filepath.Rel(of.dir, sheet)
 			require.NoError(t, err)
@@ -118,24 +133,10 @@ func TestLayersAreWornAsBuilt(t *testing.T) {
 func TestLayersAreWornByGTK2(t *testing.T) {
 	t.Parallel()
 	s := styles2{build(t, "styles2", "gtk+-2.0", "libgtk2.0-dev"), display(t), yard.engines}
-	system := t.TempDir()
-	themes := filepath.Join(system, "usr/share/themes")
-	require.NoError(t, demo.WriteThemes(themes))
-	type base struct{ name, dir, system, part string }
-	bases := []base{{"Reedbed", filepath.Join(themes, "Reedbed"), system, "demo"}, {"Saltpan", filepath.Join(themes, "Saltpan"), system, "demo"}}
-	for i, theme := range realThemes(t, "gtk-2.0/gtkrc") {
-		if *all || i%16 == 0 {
-			bases = append(bases, base{theme.name, theme.dir, theme.root, theme.part()})
-		}
-	}
 	const lines = "style \"laid-over\" { fg[NORMAL] = \"#102030\" bg[SELECTED] = \"#a0466b\" }\nclass \"GtkLabel\" style \"laid-over\""
 	counts, changed := map[string]*score{}, map[string]int{}
-	for _, of := range bases {
-		d, err := desk.Open("truth", t.TempDir(), of.system, "")
-		require.NoError(t, err)
-		d.SetSurfaces(desk.Builtin())
-		root, err := layer.Find(d, of.name)
-		require.NoError(t, err)
+	for _, of := range layered(t, "gtk-2.0/gtkrc", 16) {
+		d, root := of.desk(t)
 		r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Theme, Folder: of.name}, Lines: []layer.Lines{{Text: lines}},
 			Colours: []layer.Colour{{Name: "selected_bg_color", Value: "#a0466b"}, {Name: "base_color", Value: "#f0e8d8"}}}
 		home := t.TempDir()

@@ -18,9 +18,12 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/layers"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/gtkcss"
 	"ivelt/core/layer"
+	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/core/reading"
 )
 
 // askedPage is what the picture has at a place that was pointed at.
@@ -74,6 +77,69 @@ func (s *Server) makingOf(d *desks.Managed) (making, error) {
 		return making{}, err
 	}
 	return making{r, layers.Changes(r), strings.Trim(etag(r.Bytes()), `"`)}, nil
+}
+
+// movesView is what a whole theme can be changed by.
+type movesView struct {
+	Theme   string // its folder; "" if there is none that could be changed
+	Open    bool
+	Sizes   []moveView
+	Accent  string // of the recipe, "" for the theme's own
+	Shades  []fine.Option
+	Accents []fine.Option
+}
+
+// moveView is a slider.
+type moveView struct {
+	layer.MoveInfo
+	Now int // in percent
+}
+
+// movesOf are the moves of the theme that is being changed, or else of that which windows show.
+func movesOf(f Frame, look preview.Look, m making) movesView {
+	v := movesView{Theme: m.Recipe.Base.Folder, Open: len(m.Recipe.Moves) > 0}
+	for _, s := range f.Now.Surfaces() {
+		of, has := s.Facet(desk.FacetWidgets)
+		if !has || m.Recipe.Base.Folder != "" {
+			continue
+		}
+		for _, theme := range []string{f.Draft.Want(desk.FacetWidgets), look.Of(desk.FacetWidgets, s.ID)} {
+			at, err := reading.Find(f.Now, of.Lookup, theme)
+			if err == nil && at != "" && (v.Theme == "" || theme == f.Draft.Want(desk.FacetWidgets)) {
+				v.Theme = theme // what is on the draft before what is in use
+			}
+		}
+	}
+	if v.Theme == "" {
+		return v
+	}
+	now := map[string]string{}
+	for _, move := range m.Recipe.Moves {
+		now[move.Of] = move.To
+	}
+	for _, of := range layer.Moves {
+		switch of.Of {
+		case layer.MoveAccent:
+			v.Accent = now[of.Of]
+			continue
+		case layer.MoveShade:
+			for _, s := range []fine.Option{{Title: "as made"}, {Value: "light", Title: "light"}, {Value: "dark", Title: "dark"}} {
+				s.Chosen = s.Value == now[of.Of]
+				v.Shades = append(v.Shades, s)
+			}
+			continue
+		}
+		n, err := strconv.ParseFloat(strings.TrimSuffix(now[of.Of], "%"), 64)
+		if err != nil {
+			n = 100
+		}
+		v.Sizes = append(v.Sizes, moveView{of, int(n)})
+	}
+	v.Accents = slices.Clone(fine.Accents)
+	for i := range v.Accents {
+		v.Accents[i].Chosen = v.Accents[i].Value == v.Accent
+	}
+	return v
 }
 
 // lookAsked is the look that a picture was asked for with, with what is being made laid over
@@ -288,12 +354,20 @@ func (s *Server) changeLayer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	s.part(w, r, "compose", "making", p)
+	p.Moves.Open = p.Moves.Open || r.FormValue("move") != "" // the last one may have been taken back
+	s.part(w, r, "compose", "making-changed", p)
 	return nil
 }
 
 // themeChangeOf reads a change from a form: how far it goes, and what it sets.
 func themeChangeOf(r *http.Request) (layers.Change, error) {
+	if of := r.FormValue("move"); of != "" {
+		to := r.FormValue("to")
+		if of != layer.MoveAccent && of != layer.MoveShade {
+			to += "%"
+		}
+		return layers.Change{Move: &layer.Move{Of: of, To: to}}, nil
+	}
 	kind, of, _ := strings.Cut(r.FormValue("scope"), " ")
 	value, sheet := strings.TrimSpace(r.FormValue("value")), r.FormValue("sheet")
 	switch {
@@ -338,7 +412,11 @@ func (s *Server) dye(w http.ResponseWriter, r *http.Request) error {
 	if r.FormValue("own") != "" {
 		colours = append(colours, r.FormValue("colour"))
 	}
-	job, err := s.App.Layers.Dye(d, r.FormValue("pack"), r.FormValue("icons") == "all", colours, "/d/"+d.ID+"/compose?facet="+desk.FacetIcons)
+	kind, facet := parcel.Icons, desk.FacetIcons
+	if r.FormValue("kind") == string(parcel.Pointer) {
+		kind, facet = parcel.Pointer, desk.FacetPointer
+	}
+	job, err := s.App.Layers.Dye(d, kind, r.FormValue("pack"), r.FormValue("icons") == "all", colours, "/d/"+d.ID+"/compose?facet="+facet)
 	if err != nil {
 		return refused(err)
 	}

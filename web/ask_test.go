@@ -9,12 +9,18 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/layer"
+	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/core/recolour"
+	"ivelt/demo"
+	"ivelt/web/browsertest"
 )
 
 // selected is a place in the whole desk's picture where GTK 3's selection is seen.
@@ -99,6 +105,81 @@ func TestStoryOfTheSelectionColour(t *testing.T) {
 	styles := preview.Styles(d, preview.Worn(t.Context(), d), "gtk3")
 	require.Equal(t, "rgba(160,70,107,1)", styles.Style(gtkcss.Path("window flowbox.view flowboxchild:selected")).Fill().CSS())
 	require.InDelta(t, 1, styles.Style(gtkcss.Path("window button")).Length("border-top-left-radius"), 0)
+}
+
+// TestStoryOfLargerText: a whole theme gets larger letters, rounder corners and another accent;
+// it is pictured while the sliders move, built, applied, and kept over an update.
+func TestStoryOfLargerText(t *testing.T) {
+	b := newStage(t).browse()
+	b.Open("/d/avocet/compose")
+	b.At("Compose")
+	b.Until(`document.querySelector("[data-picture-img]").complete`)
+	before := b.picture()
+	b.Click("#moves-of summary")
+	move := func(of, to string) {
+		t.Helper()
+		b.Until(`document.querySelector("#move-` + of + `").offsetParent`)
+		b.Is(fmt.Sprintf(`(() => { const s = document.querySelector("#move-%[1]s"); s.value = %[2]q; s.dispatchEvent(new Event("input", { bubbles: true })); s.dispatchEvent(new Event("change", { bubbles: true })); })()`, of, to))
+		b.Idle()
+	}
+	changes := func() string {
+		return browsertest.Value[string](b.Browser, `document.querySelector("#making").innerText`)
+	}
+	move("text", "120")
+	b.Until(`document.querySelector("#making").innerText.includes("Text size: 120%")`)
+	require.Equal(t, "120 %", b.Text("#move-text + output"))
+	move("rounding", "250")
+	b.Until(`document.querySelector("#making").innerText.includes("Rounding: 250%")`)
+	move("accent-other", "#a0466b")
+	b.Until(`document.querySelector("#making").innerText.includes("#a0466b")`)
+	b.Until(`document.querySelector("[data-picture-img]").src.includes("lay=") && document.querySelector("[data-picture-img]").complete`)
+	require.NotEqual(t, before, b.picture())
+	require.Contains(t, b.picture(), "rgba(160,70,107,1)")
+	b.keep("move")
+	move("rounding", "100")
+	b.Until(`!document.querySelector("#making").innerText.includes("Rounding")`)
+	require.Contains(t, changes(), "Text size")
+	b.Is(`document.querySelector("#move-space").focus()`)
+	for _, step := range []string{"105", "110"} { // the slider keeps the focus
+		b.Press(kb.ArrowRight)
+		b.Until(`document.querySelector("#making").innerText.includes("Spacing: ` + step + `%")`)
+	}
+	b.Press(kb.ArrowLeft)
+	b.Until(`document.querySelector("#making").innerText.includes("Spacing: 105%")`)
+	b.Press(kb.ArrowLeft)
+	b.Until(`!document.querySelector("#making").innerText.includes("Spacing")`)
+	require.True(t, b.Is(`document.querySelector("#moves-of").open`))
+	b.Click("#move-shade-dark")
+	b.Until(`document.querySelector("#making").innerText.includes("Light or dark: dark") && document.querySelector("#move-shade-dark").ariaChecked === "true"`)
+	b.Until(`document.querySelector("[data-picture-img]").complete`)
+	require.NotContains(t, b.picture(), before[:2000])
+	b.Click("#move-shade-made")
+	b.Until(`!document.querySelector("#making").innerText.includes("Light or dark")`)
+	b.Click("#making [value=build]")
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Saltpan-Mine") && document.querySelector("#making").hidden`)
+	require.Contains(t, b.picture(), "rgba(160,70,107,1)")
+	b.Press("r")
+	b.At("Review")
+	b.Press("a")
+	b.At("Match")
+	size := func(theme string) float64 {
+		t.Helper()
+		d := b.world.Avocet.Snapshot()
+		look := preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetWidgets, theme))
+		return preview.Styles(d, look, "gtk3").Style(gtkcss.Path("window button label")).Length("font-size")
+	}
+	require.InDelta(t, 1.2*size("Saltpan"), size("Saltpan-Mine"), 0.1)
+
+	base := b.home(".themes/Saltpan/gtk-3.0/gtk.css")
+	text, err := os.ReadFile(base)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(base, append(text, "\nbutton { padding: 11px; font-size: 20px; }\n"...), 0o644))
+	b.Open("/d/avocet/shelf?kind=theme")
+	b.At("Shelf")
+	b.Click(`form[action="/d/avocet/layer"] button`)
+	b.Until(`document.title.startsWith("Shelf") && !document.querySelector('form[action="/d/avocet/layer"]')`)
+	require.Contains(t, b.file(".themes/Saltpan-Mine/gtk-3.0/gtk.css"), "padding: 11px; font-size: 24px;")
+	require.Equal(t, 24.0, size("Saltpan-Mine"))
 }
 
 // TestChangesToATheme: one rule for all of a kind or one part alone; what cannot be is refused
@@ -204,4 +285,31 @@ func TestStoryOfFoldersInThreeColours(t *testing.T) {
 		require.True(t, ok, name)
 		require.Equal(t, pack, icon.Theme, name)
 	}
+}
+
+// TestPointersInTwoColours: sets are made from one that is installed, tried on, and one is applied;
+// the shelf says what it lies over.
+func TestPointersInTwoColours(t *testing.T) {
+	b := newStage(t).browse()
+	require.NoError(t, demo.WritePointers(b.home(".icons")))
+	b.Open("/d/avocet/compose?facet=pointer")
+	b.At("Compose")
+	b.Click("#dyes summary")
+	for _, colour := range []string{"#a0466b", "#1d6b52"} {
+		b.Is(fmt.Sprintf(`document.querySelector('#dyes [name=to][value="%s"]').checked = true`, colour))
+	}
+	set := browsertest.Value[string](b.Browser, `document.querySelector("#dye-pack").value`)
+	b.Click("#dye-them")
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("` + set + `-Kelp")`)
+	require.True(t, b.Is(`document.querySelectorAll("[id^=pointer-`+set+`-]").length === 2`))
+	b.Press("r")
+	b.At("Review")
+	b.Press("a")
+	b.At("Match")
+	inside, _, ok := recolour.MainPointer([]byte(b.file(".icons/" + set + "-Kelp/cursors/default")))
+	require.True(t, ok)
+	require.Equal(t, "#1d6b52", inside.Hex())
+	b.Open("/d/avocet/shelf?kind=pointer")
+	b.At("Shelf")
+	require.Contains(t, b.Text("#work"), "a layer over "+set)
 }

@@ -40,7 +40,6 @@ func TestALookTravels(t *testing.T) {
 		require.Contains(t, page, says)
 	}
 	require.Equal(t, []string{"Backdrop", "Pointer", "Terminal palette", "Picture style", "Login screen"}, browsertest.Value[[]string](b.Browser, `[...document.querySelectorAll("#left-open h3")].map(h => h.innerText)`))
-	b.keep("bundle")
 	b.Click("[data-all-of]")
 	b.Click("[data-main]")
 	b.At("Compose")

@@ -46,6 +46,7 @@ type composePage struct {
 	// What can be undone, and done again.
 	Undo, Redo string
 	Making     making
+	Moves      movesView
 }
 
 // groupView is a tag of what is chosen together, with what the look has of it.
@@ -162,8 +163,8 @@ func (s *Server) composeView(r *http.Request) (composePage, error) {
 	if page.Warned, err = s.App.Review.Warnings(f.Desk, plan.Plan{}, f.Draft); err != nil {
 		return composePage{}, err
 	}
-	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
-	page.Near = s.App.Advice.Nearest(in, f.Draft)
+	in := s.App.Advice.CatalogueOf(r.Context(), f.Desk, f.Now)
+	page.Near = s.App.Advice.Nearest(in, f.Trying(), f.Draft)
 	page.CanGet = bundles.Gettable(page.Missing)
 	page.Open, err = s.wardrobe(r, f, in, openGroup(r))
 	return page, err
@@ -186,12 +187,15 @@ func (s *Server) draftView(r *http.Request) (composePage, error) {
 	if page.Making, err = s.makingOf(f.Desk); err != nil {
 		return composePage{}, err
 	}
-	trying := s.App.Overlays.Trying(f.Desk, f.Draft).Snapshot()
+	trying := f.Trying()
 	look := preview.Draft(r.Context(), trying, f.Draft)
 	open := openGroup(r)
 	page.Groups = groups(trying, f, look, open.Facet)
 	page.Fine = fine.Settings(f.Now, f.Draft, look, open.Settle)
 	page.Open = wardrobeOf(f, open)
+	if open.Facet == desk.FacetWidgets {
+		page.Moves = movesOf(f, look, page.Making)
+	}
 	return page, nil
 }
 
@@ -258,7 +262,7 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 	if !v.Has {
 		return v, nil
 	}
-	all, known, twins := in.Of(g.Facet), map[string]bool{}, map[string]int{}
+	all, known, twins := in.Listed(g.Facet), map[string]bool{}, map[string]int{}
 	for _, w := range all {
 		known[strings.ToLower(w.Name)] = true
 		twins[strings.ToLower(w.Name)]++
@@ -276,7 +280,7 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 		}
 		v.Pieces = append(v.Pieces, of)
 	}
-	if g.Facet == desk.FacetIcons {
+	if g.Facet == desk.FacetIcons || g.Facet == desk.FacetPointer {
 		v.Colours = fine.Accents
 		for _, w := range all {
 			if w.Tried == "" && !w.BuiltIn {
@@ -289,6 +293,9 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 		slices.SortStableFunc(v.Pieces, func(a, b wearView) int { return cmp.Compare(a.rank(), b.rank()) })
 		v.Pieces = v.Pieces[:maxWall]
 		v.More = "/d/" + f.Desk.ID + "/compose?" + url.Values{"facet": {g.Facet}, "q": {v.Words}, "all": {"1"}}.Encode()
+	}
+	for i := range v.Pieces {
+		in.Ask(g.Facet, &v.Pieces[i].Wear)
 	}
 	if g.Facet != desk.FacetBar { // that is in the themes
 		v.Market, err = s.onOffer(r.Context(), f.Desk, v.Kind, known)

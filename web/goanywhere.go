@@ -96,7 +96,7 @@ func (s *Server) goAnywhere(w http.ResponseWriter, r *http.Request) error {
 	}
 	in := s.App.Advice.Catalogue(r.Context(), d)
 	for _, k := range shelfKinds {
-		for _, wear := range in.Of(k.facet) {
+		for _, wear := range in.Listed(k.facet) {
 			if !wear.BuiltIn && k.facet != desk.FacetBar { // that is in the themes
 				all = append(all, destination{wear.Name, k.kind.Title() + ", installed", base + "/shelf?" + url.Values{"q": {wear.Name}}.Encode(), "", wear.Folder})
 			}

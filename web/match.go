@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"context"
 	"net/http"
 	"net/url"
@@ -140,7 +139,7 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 	if err != nil {
 		return matchPage{}, err
 	}
-	board := match.Of(cmp.Or(f.Tried, f.Now), o)
+	board := match.Of(f.Trying(), o)
 	if f.Tried != nil {
 		now := match.Of(f.Now, o)
 		beads.board = &now

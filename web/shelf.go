@@ -209,7 +209,7 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 		return nil, err
 	}
 	found := map[int]bool{} // of what Ivelt put in place
-	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
+	in := s.App.Advice.CatalogueOf(r.Context(), f.Desk, f.Now)
 	var out []shelfView
 	at := map[string]int{} // by path
 	add := func(v shelfView) {
@@ -243,7 +243,7 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 			}
 		}
 		v.Renames = v.Mine && len(v.Wear.Piece.Only) == 0 && (v.Pack == nil || v.Pack.Problem == "") && f.Desk.Exists(path.Join(v.Path, "index.theme"))
-		if (v.Kind == parcel.Theme || v.Kind == parcel.Icons) && v.Mine {
+		if (v.Kind == parcel.Theme || v.Kind == parcel.Icons || v.Kind == parcel.Pointer) && v.Mine {
 			if of, ok := s.App.Pieces.LayerAt(r.Context(), f.Desk.Desk, v.Path); ok {
 				v.Layer = &of
 			}
@@ -263,7 +263,7 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 			}
 			continue
 		}
-		for _, wear := range in.Of(k.facet) {
+		for _, wear := range in.Listed(k.facet) {
 			if !wear.BuiltIn && wear.Tried == "" {
 				add(shelfView{Wear: wear, Facet: k.facet, Kind: k.kind, Path: wear.Path()})
 			}

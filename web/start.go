@@ -84,8 +84,8 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 	})
 	p.Session, p.First = sessionOf(f), s.firstVisit()
 	p.Bare = !slices.ContainsFunc(f.Now.Surfaces(), func(s desk.Surface) bool { return s.Kind != "display" && s.Kind != "fonts" })
-	in := s.App.Advice.Catalogue(r.Context(), f.Desk)
-	p.Icons, p.Themes = len(in.Of(desk.FacetIcons)), len(in.Of(desk.FacetWidgets))
+	in := s.App.Advice.CatalogueOf(r.Context(), f.Desk, f.Now)
+	p.Icons, p.Themes = len(in.Listed(desk.FacetIcons)), len(in.Listed(desk.FacetWidgets))
 	s.page(w, r, http.StatusOK, "start", p)
 	return nil
 }

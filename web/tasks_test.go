@@ -60,10 +60,12 @@ func TestTasks(t *testing.T) {
 		b.Click(`#widgets-Pier-217`)
 		b.Until(`document.querySelector("#widgets-Pier-217").ariaChecked === "true"`)
 	})
+	b.Until(`document.querySelector("#moves").innerText.includes("Change all of Pier-217")`)
 	require.True(t, b.Is(`document.querySelector("#picks-search").value === "217"`), "what was searched for stays")
 	task("set the terminal's opacity", 6, func() {
 		b.Press("7")
 		b.Until(`document.querySelector("#fine-ground")`)
+		b.Acts++ // a click on the handle
 		b.Is(`document.querySelector("#fine-ground").focus()`)
 		b.Press(kb.ArrowLeft, kb.ArrowLeft)
 		b.Until(`document.querySelector("#draft").innerText.includes("Terminal opacity")`)

@@ -5,6 +5,7 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
@@ -274,6 +275,9 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 	f.Draft, err = s.App.Drafts.Draft(d)
 	return f, err
 }
+
+// Trying is the desk with what the draft tries on, looked at once for the whole page.
+func (f *Frame) Trying() *desk.Desk { return cmp.Or(f.Tried, f.Now) }
 
 // plan adds what the draft would change, and what would not follow it.
 func (f *Frame) plan(a *app.App) (err error) {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -98,7 +97,7 @@ func (s *Server) whyView(ctx context.Context, f Frame, id, facet string) (whyPag
 	if err != nil {
 		return whyPage{}, err
 	}
-	board := match.Of(cmp.Or(f.Tried, f.Now), o)
+	board := match.Of(f.Trying(), o)
 	cell, _ := board.Cell(id, facet)
 	page := whyPage{Frame: f, Cell: cellOf(s.beading(ctx, f), d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
 	page.Title = page.Of + ", " + surface.Title

@@ -59,7 +59,7 @@ func TestWhatCanBeChosen(t *testing.T) {
 	require.Contains(t, salt.Misses, "GTK 2 programs")
 	_, ok = a.Advice.Piece(t.Context(), d, desk.FacetWidgets, "Gone")
 	require.False(t, ok)
-	near := a.Advice.Nearest(in, outfit.Outfit{}.With(desk.FacetWidgets, "Salt"))
+	near := a.Advice.Nearest(in, d.Snapshot(), outfit.Outfit{}.With(desk.FacetWidgets, "Salt"))
 	require.Empty(t, near[desk.FacetWidgets], "no theme in place serves the others")
 }
 

@@ -70,6 +70,7 @@ func TestWhatIsSaidOfAPieceAgrees(t *testing.T) {
 		in := a.Advice.Catalogue(t.Context(), d)
 		placed, ok := in.Wear(of.facet, entry.Name)
 		require.True(t, ok, of.id)
+		in.Ask(of.facet, &placed)
 		looks, ok := advice.LooksOf(t.Context(), d.Desk, placed, false)
 		require.True(t, ok)
 		require.Equal(t, *entry.Looks, looks)

@@ -40,20 +40,32 @@ type Catalogue struct {
 	ctx      context.Context
 	a        *Advice
 	real     *desks.Managed
+	now      *desk.Desk // what there is, looked at once
 	seen     *desk.Desk // with what is tried on
 	readings []reading.Reading
 	known    map[string][]Wear
+	asked    map[string]bool                   // facets whose pieces every surface was asked for
 	markets  map[string][]store.MarketEntryRow // what was searched for to go with it
 }
 
 // Catalogue opens the catalogue of a desk.
 func (ad *Advice) Catalogue(ctx context.Context, d *desks.Managed) *Catalogue {
-	return &Catalogue{ctx: ctx, a: ad, real: d, seen: ad.overlays.Overlay(d).Snapshot(), known: map[string][]Wear{}, markets: map[string][]store.MarketEntryRow{}}
+	return ad.CatalogueOf(ctx, d, d.Snapshot())
 }
 
-// Wear is one of the pieces for a facet, by its folder.
+// CatalogueOf is the catalogue for whoever has looked at the desk already: now is what it
+// remembers, see [desk.Desk.Snapshot].
+func (ad *Advice) CatalogueOf(ctx context.Context, d *desks.Managed, now *desk.Desk) *Catalogue {
+	c := &Catalogue{ctx: ctx, a: ad, real: d, now: now, seen: now, known: map[string][]Wear{}, asked: map[string]bool{}, markets: map[string][]store.MarketEntryRow{}}
+	if with := ad.overlays.Overlay(d); len(with.Layers) > len(d.Layers) {
+		c.seen = with.Snapshot()
+	}
+	return c
+}
+
+// Wear is one of the pieces for a facet, by its folder, without who would wear it.
 func (c *Catalogue) Wear(facet, folder string) (Wear, bool) {
-	all := c.Of(facet)
+	all := c.Listed(facet)
 	i := slices.IndexFunc(all, func(w Wear) bool { return w.Folder == folder })
 	if i < 0 {
 		return Wear{}, false
@@ -63,11 +75,40 @@ func (c *Catalogue) Wear(facet, folder string) (Wear, bool) {
 
 // Of lists the pieces for a facet, by their names; what is built into programs comes last.
 func (c *Catalogue) Of(facet string) []Wear {
+	all := c.Listed(facet)
+	if !c.asked[facet] {
+		c.asked[facet] = true
+		for i := range all {
+			c.Ask(facet, &all[i])
+		}
+	}
+	return all
+}
+
+// Listed are the same pieces, but it was not looked up which surfaces find each: of hundreds
+// that takes a while. See [Catalogue.Ask].
+func (c *Catalogue) Listed(facet string) []Wear {
 	if all, ok := c.known[facet]; ok {
 		return all
 	}
 	c.known[facet] = c.find(facet)
 	return c.known[facet]
+}
+
+// Ask notes on a piece which surfaces find it by its name.
+func (c *Catalogue) Ask(facet string, w *Wear) {
+	w.Serves, w.Misses = nil, nil
+	for _, s := range c.seen.Surfaces() {
+		f, ok := s.Facet(facet)
+		if !ok {
+			continue
+		}
+		if _, err := reading.Find(c.seen, f.Lookup, w.Folder); err != nil {
+			w.Misses = append(w.Misses, s.Title)
+			continue
+		}
+		w.Serves = append(w.Serves, s.Title)
+	}
 }
 
 func (c *Catalogue) find(facet string) []Wear {
@@ -82,17 +123,13 @@ func (c *Catalogue) find(facet string) []Wear {
 		}
 	}
 	if c.readings == nil {
-		c.readings = reading.All(c.real.Desk)
+		c.readings = reading.All(c.now)
 	}
 	room := c.a.overlays.Tryings(c.real)
 	var out []Wear
 	for name, w := range byName {
-		for _, s := range c.seen.Surfaces() {
-			if f, ok := s.Facet(facet); ok {
-				c.asked(w, s, f, name)
-			}
-		}
-		if !w.BuiltIn && !c.real.Exists(desk.Path(w.at())) {
+		w.UsedBy = c.using(facet, name)
+		if !w.BuiltIn && !c.now.Exists(desk.Path(w.at())) {
 			w.Tried = triedAs(room, facet, name)
 		}
 		out = append(out, *w)
@@ -176,22 +213,30 @@ func (c *Catalogue) foldersIn(folders []string) (out []string) {
 	return out
 }
 
-// asked notes on a piece whether a surface finds it by its name, and whether it wears it.
-func (c *Catalogue) asked(w *Wear, s desk.Surface, f desk.Facet, name string) {
-	if _, err := reading.Find(c.seen, f.Lookup, name); err != nil {
-		w.Misses = append(w.Misses, s.Title)
-		return
-	}
-	w.Serves = append(w.Serves, s.Title)
-	for _, r := range c.readings {
-		value := r.Value
-		if f.Lookup.Kind == "font" {
-			value, _ = desk.SplitFont(value)
+// using are the titles of the surfaces that show a piece now.
+func (c *Catalogue) using(facet, name string) (out []string) {
+	for _, s := range c.seen.Surfaces() {
+		f, ok := s.Facet(facet)
+		if !ok {
+			continue
 		}
-		if r.Surface == s.ID && r.Facet == f.Name && strings.EqualFold(value, name) && r.Resolved != "" {
-			w.UsedBy = append(w.UsedBy, s.Title)
+		for _, r := range c.readings {
+			if r.Surface != s.ID || r.Facet != facet || r.Resolved == "" {
+				continue
+			}
+			value := r.Value
+			if f.Lookup.Kind == "font" {
+				value, _ = desk.SplitFont(value)
+			}
+			if !strings.EqualFold(value, name) {
+				continue
+			}
+			if _, err := reading.Find(c.seen, f.Lookup, name); err == nil {
+				out = append(out, s.Title)
+			}
 		}
 	}
+	return out
 }
 
 // triedAs is the parcel that is tried on which has a piece for a facet by a name, "" for

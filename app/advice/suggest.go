@@ -531,9 +531,8 @@ func (in *Catalogue) Nearest(facet string, looks market.Looks, serves string) st
 type Swap struct{ Surface, Title, Want string }
 
 // Nearest tells for each surface that cannot wear a piece of an outfit what of those
-// in place comes nearest to it.
-func (ad *Advice) Nearest(in *Catalogue, o outfit.Outfit) map[string][]Swap {
-	seen := ad.overlays.Trying(in.real, o).Snapshot()
+// in place comes nearest to it. seen is the desk with what the outfit tries on.
+func (ad *Advice) Nearest(in *Catalogue, seen *desk.Desk, o outfit.Outfit) map[string][]Swap {
 	out := map[string][]Swap{}
 	for _, facet := range o.Facets() {
 		info, _ := desk.FacetOf(facet)

@@ -27,14 +27,20 @@ const folderHues = 40
 // maxDyes is how many packs are made at once.
 const maxDyes = 12
 
+// dyed are the facets whose packs can be had in another colour, with their kinds.
+var dyed = map[parcel.Kind]string{parcel.Icons: desk.FacetIcons, parcel.Pointer: desk.FacetPointer}
+
 // Dye starts making packs from one of a desk, each in another colour: its folders, or all its
-// icons. The first is put on the draft, to be tried on; the others are tried on with it. then
+// icons; of pointers the inside. The first is put on the draft, to be tried on; the others are tried on with it. then
 // is where a page goes on.
-func (l *Layers) Dye(d *desks.Managed, pack string, all bool, colours []string, then string) (*jobs.Job, error) {
+func (l *Layers) Dye(d *desks.Managed, kind parcel.Kind, pack string, all bool, colours []string, then string) (*jobs.Job, error) {
 	if len(colours) == 0 || len(colours) > maxDyes {
 		return nil, fmt.Errorf("choose a colour, or up to %d", maxDyes)
 	}
-	base := layer.Base{Kind: parcel.Icons, Folder: pack}
+	if dyed[kind] == "" {
+		return nil, layer.ErrKind
+	}
+	base := layer.Base{Kind: kind, Folder: pack}
 	root, err := base.Find(d.Desk)
 	if err != nil {
 		return nil, fmt.Errorf("%w. Install it first, if it is only tried on", err)
@@ -47,7 +53,7 @@ func (l *Layers) Dye(d *desks.Managed, pack string, all bool, colours []string, 
 		}
 		r := layer.Recipe{Name: pack + ", " + name, Folder: pack + "-" + strings.ToUpper(name[:1]) + name[1:], Base: base}
 		c := layer.Dye{To: to}
-		if !all {
+		if !all && kind == parcel.Icons {
 			c.Icons, c.Within = FolderIcons, folderHues
 		}
 		r.Dyes = []layer.Dye{c}
@@ -65,7 +71,7 @@ func (l *Layers) Dye(d *desks.Managed, pack string, all bool, colours []string, 
 		if err != nil {
 			return err
 		}
-		about, err := library.DescribeBase(ctx, d.Desk, parcel.Icons, root, origins)
+		about, err := library.DescribeBase(ctx, d.Desk, kind, root, origins)
 		if err != nil {
 			return err
 		}
@@ -106,6 +112,6 @@ func (l *Layers) dye(ctx context.Context, j *jobs.Job, d *desks.Managed, root st
 	if err != nil {
 		return err
 	}
-	_, err = l.drafts.Redraft(d, "trying on "+r.Name, before, before.With(desk.FacetIcons, r.Folder))
+	_, err = l.drafts.Redraft(d, "trying on "+r.Name, before, before.With(dyed[r.Base.Kind], r.Folder))
 	return err
 }

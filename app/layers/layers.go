@@ -60,10 +60,11 @@ func (l *Layers) Making(d *desks.Managed) (layer.Recipe, bool, error) {
 	return r, err == nil, err
 }
 
-// Change is one change to a theme: a colour that it names, or a rule.
+// Change is one change to a theme: a colour that it names, a rule, or a move of the whole.
 type Change struct {
 	Colour *layer.Colour
 	Rule   *layer.Rule
+	Move   *layer.Move
 }
 
 // Make adds a change to those of a theme of a desk, by its folder; one of the same colour, or
@@ -76,6 +77,13 @@ func (l *Layers) Make(ctx context.Context, d *desks.Managed, theme string, c Cha
 		return err
 	}
 	switch {
+	case c.Move != nil:
+		if r.Moves, err = l.move(ctx, d, r, *c.Move); err != nil {
+			return err
+		}
+		if r.Size() == 0 {
+			return l.store.DropMaking(d.ID)
+		}
 	case c.Colour != nil:
 		i := slices.IndexFunc(r.Colours, func(k layer.Colour) bool {
 			return k.Name == c.Colour.Name && slices.Equal(k.Parts, c.Colour.Parts)
@@ -109,6 +117,42 @@ func (l *Layers) Make(ctx context.Context, d *desks.Managed, theme string, c Cha
 		r.Rules = append(slices.Delete(slices.Clone(r.Rules), i, i+1), of)
 	}
 	return l.save(d, r)
+}
+
+// ErrNoAccent: a theme's sheets name no colour for what is selected.
+var ErrNoAccent = errors.New("the theme names no accent that could be moved")
+
+// move is the moves of a recipe with another one; one by nothing is none.
+func (l *Layers) move(ctx context.Context, d *desks.Managed, r layer.Recipe, m layer.Move) ([]layer.Move, error) {
+	i := slices.IndexFunc(r.Moves, func(k layer.Move) bool { return k.Of == m.Of })
+	var was layer.Move
+	rest := slices.Clone(r.Moves)
+	if i >= 0 {
+		was, rest = rest[i], slices.Delete(rest, i, i+1)
+	}
+	if m.Of == layer.MoveAccent {
+		if m.From, m.Was = was.From, was.Was; m.From == "" {
+			root, err := r.Base.Find(d.Desk)
+			if err != nil {
+				return nil, err
+			}
+			if m.From, err = layer.Accent(ctx, d.Tree(), root); err != nil {
+				return nil, err
+			}
+			if m.From == "" {
+				return nil, ErrNoAccent
+			}
+		}
+	}
+	if m.To == "" || m.To == "100%" || m.Of == layer.MoveAccent && m.To == m.From {
+		return rest, nil
+	}
+	rest = append(rest, m)
+	order := func(m layer.Move) int {
+		return slices.IndexFunc(layer.Moves, func(of layer.MoveInfo) bool { return of.Of == m.Of })
+	}
+	slices.SortStableFunc(rest, func(a, b layer.Move) int { return cmp.Compare(order(a), order(b)) })
+	return rest, nil
 }
 
 // begun is the recipe that changes to a theme go into: the one being made, that which the theme
@@ -161,7 +205,7 @@ func (l *Layers) save(d *desks.Managed, r layer.Recipe) error {
 	return l.store.SaveMaking(store.MakingRow{Desk: d.ID, Text: r.Bytes()})
 }
 
-// Take takes a change back by its number: the colours first, then each property of the rules.
+// Take takes a change back by its number among [Changes].
 func (l *Layers) Take(d *desks.Managed, n int) error {
 	d.Lock()
 	defer d.Unlock()
@@ -173,16 +217,8 @@ func (l *Layers) Take(d *desks.Managed, n int) error {
 	if !ok || n < 0 || n >= len(all) {
 		return errors.New("that change is not there any more")
 	}
-	if n < len(r.Colours) {
-		r.Colours = slices.Delete(r.Colours, n, n+1)
-	} else {
-		of := &r.Rules[all[n].rule]
-		delete(of.Set, all[n].Property)
-		if len(of.Set) == 0 {
-			r.Rules = slices.Delete(r.Rules, all[n].rule, all[n].rule+1)
-		}
-	}
-	if len(r.Colours)+len(r.Rules)+len(r.Lines) == 0 {
+	all[n].take(&r)
+	if r.Size() == 0 {
 		return l.store.DropMaking(d.ID)
 	}
 	return l.save(d, r)
@@ -190,27 +226,41 @@ func (l *Layers) Take(d *desks.Managed, n int) error {
 
 // Said is one change of a recipe as people read it.
 type Said struct {
-	Where    string // the colour's name, or the selector
-	Property string // "" for a colour
+	Where    string // what is moved, the colour's name, or the selector
+	Property string // "" for all but rules
 	Value    string
 	Was      string // what the theme said when it was built last, "" if that is not known
-	rule     int
+	take     func(r *layer.Recipe)
 }
 
-// Changes are the changes of a recipe one by one.
+// Changes are the changes of a recipe one by one: moves of the whole, colours, and each property
+// of the rules.
 func Changes(r layer.Recipe) (out []Said) {
-	for _, c := range r.Colours {
+	for i, c := range r.Moves {
+		of := slices.IndexFunc(layer.Moves, func(of layer.MoveInfo) bool { return of.Of == c.Of })
+		s := Said{Where: layer.Moves[of].Title, Value: c.To, Was: c.From}
+		s.take = func(r *layer.Recipe) { r.Moves = slices.Delete(r.Moves, i, i+1) }
+		out = append(out, s)
+	}
+	for i, c := range r.Colours {
 		s := Said{Where: "@" + c.Name, Value: c.Value}
 		for _, sheet := range slices.Sorted(maps.Keys(c.Was)) {
 			s.Was = cmp.Or(s.Was, c.Was[sheet])
 		}
+		s.take = func(r *layer.Recipe) { r.Colours = slices.Delete(r.Colours, i, i+1) }
 		out = append(out, s)
 	}
 	for i, c := range r.Rules {
 		for _, name := range slices.Sorted(maps.Keys(c.Set)) {
-			s := Said{Where: c.Selector, Property: name, Value: c.Set[name], rule: i}
+			s := Said{Where: c.Selector, Property: name, Value: c.Set[name]}
 			for _, sheet := range slices.Sorted(maps.Keys(c.Was)) {
 				s.Was = cmp.Or(s.Was, c.Was[sheet][name])
+			}
+			s.take = func(r *layer.Recipe) {
+				delete(r.Rules[i].Set, name)
+				if len(r.Rules[i].Set) == 0 {
+					r.Rules = slices.Delete(r.Rules, i, i+1)
+				}
 			}
 			out = append(out, s)
 		}

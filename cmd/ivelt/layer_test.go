@@ -2,6 +2,8 @@ package main
 
 import (
 	"errors"
+	"image"
+	"image/draw"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -9,6 +11,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"ivelt/core/xcursor"
 )
 
 // TestALayerByCommand: text in a bar is kept at 11 points over an update of the theme, what no
@@ -61,7 +65,24 @@ func TestALayerByCommand(t *testing.T) {
 	require.NoFileExists(t, filepath.Join(dir, "home/.local/share/icons/Reef-Mine/48/places/user-trash.svg"))
 	run(2, "new", "Reef", filepath.Join(dir, "x.toml"), "--dye", "folder*=rose")
 
-	out := run(0, "new", "Salt", recipe, "--rule", "bar: panel { font-size: 11pt; }", "--colour", "accent=#a0466b")
+	// The whole theme, by what it says itself; and the pointers of a set.
+	large := filepath.Join(dir, "large.toml")
+	out := run(0, "new", "Salt", large, "--folder", "Salt-Large", "--move", "text=150%", "--move", "accent=#a0466b")
+	require.Contains(t, out, "Text size: 150% of the theme's own, in 2 places")
+	require.Contains(t, out, "accent: was #3d7ea6, is #a0466b")
+	run(0, "build", large)
+	b, err = os.ReadFile(filepath.Join(dir, "home/.themes/Salt-Large/bar/shell.css"))
+	require.NoError(t, err)
+	require.Equal(t, "panel { font-size: 13.5pt; }\n", string(b))
+	run(2, "new", "Salt", filepath.Join(dir, "x.toml"), "--move", "text=5%")
+	square := image.NewNRGBA(image.Rect(0, 0, 24, 24))
+	draw.Draw(square, square.Rect, image.White, image.Point{}, draw.Src)
+	draw.Draw(square, image.Rect(1, 1, 23, 23), image.Black, image.Point{}, draw.Src)
+	put("home/.icons/Shell/cursors/default", string(xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: square}})))
+	out = run(0, "new", "Shell", filepath.Join(dir, "shell.toml"), "--pointers", "--dye", "*=#a0466b")
+	require.Contains(t, out, "all pointers: their main colour was #000000, is #a0466b")
+
+	out = run(0, "new", "Salt", recipe, "--rule", "bar: panel { font-size: 11pt; }", "--colour", "accent=#a0466b")
 	require.Contains(t, out, "bar/shell.css: panel { font-size } was 9pt, is 11pt")
 	require.Contains(t, out, "gtk-3.0/gtk.css: accent was #3d7ea6, is #a0466b")
 	require.Contains(t, out, "CC-BY-ND-4.0, forbids to pass on a changed copy")

@@ -63,6 +63,11 @@ func OfLCH(l, ch, h float64) Colour {
 	return Colour(colorful.OkLch(l, 0, h).Clamped())
 }
 
+// OfLab is the colour of OKLab coordinates, with less chroma where sRGB has none of that much.
+func OfLab(l, a, b float64) Colour {
+	return OfLCH(min(max(l, 0), 1), math.Hypot(a, b), math.Mod(math.Atan2(b, a)*180/math.Pi+360, 360))
+}
+
 // Distance is how far apart two colours look: the straight line in OKLab. 0.02
 // is just seen; black and white are 1 apart.
 func Distance(a, b Colour) float64 {

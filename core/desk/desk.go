@@ -136,11 +136,19 @@ func (d *Desk) Snapshot() *Desk {
 	}
 	brief := *d
 	tree := d.Tree().Briefly()
-	tree.read, tree.stats, tree.lists = map[string]content{}, map[string]described{}, map[string]listed{}
+	tree.read, tree.stats, tree.lists = map[string]content{}, map[string]described{}, map[string]listing{}
 	brief.surfaces = nil
 	brief.SetSurfaces(d.Surfaces())
 	brief.snapshot = &snapshot{tree: tree, known: map[string]any{}}
 	return &brief
+}
+
+// Lasting is the desk without what a snapshot of it remembers: it can be used from several
+// goroutines.
+func (d *Desk) Lasting() *Desk {
+	out := *d
+	out.snapshot = nil
+	return &out
 }
 
 // Laid is the desk with a host folder laid over its tree, and without what is

@@ -1,9 +1,15 @@
 package desk_test
 
 import (
+	"errors"
+	"fmt"
 	"io/fs"
+	"math/rand/v2"
 	"os"
+	"path"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -421,4 +427,75 @@ func TestMounted(t *testing.T) {
 	list, err := fs.ReadDir(m, "icons/Reef")
 	require.NoError(t, err)
 	require.Len(t, list, 1)
+}
+
+// TestASnapshotSaysWhatTheDeskSays: whatever was listed before, each name of random trees is
+// for a snapshot what it is for the desk: with layers under the home, a front laid over it,
+// names that are gone, and links of all kinds.
+func TestASnapshotSaysWhatTheDeskSays(t *testing.T) {
+	parts := []string{"a", "b", "home", "mara", "f", "l"} // f is a file, l a link, wherever it is
+	asked, lacked := 0, 0
+	for seed := range uint64(40) {
+		r := rand.New(rand.NewPCG(seed, 7))
+		name := func(most int) string {
+			var p []string
+			for range 1 + r.IntN(most) {
+				p = append(p, parts[r.IntN(len(parts))])
+			}
+			return strings.Join(p, "/")
+		}
+		roots := []string{t.TempDir(), t.TempDir(), t.TempDir(), t.TempDir()}
+		for range 60 {
+			at := filepath.Join(roots[r.IntN(len(roots))], strings.NewReplacer("f", "a", "l", "b").Replace(name(3)))
+			require.NoError(t, os.MkdirAll(at, 0o755))
+			if r.IntN(2) == 0 {
+				_ = os.Symlink([]string{"/" + name(3), name(2), "../" + name(2), "/home/mara/" + name(2)}[r.IntN(4)], filepath.Join(at, "l"))
+			}
+			if r.IntN(2) == 0 {
+				require.NoError(t, os.WriteFile(filepath.Join(at, "f"), []byte(at), 0o644))
+			}
+		}
+		d, err := desk.Open("d", roots[0], roots[1], "/home/mara")
+		require.NoError(t, err)
+		d.Layers = []string{roots[2]}
+		if seed%2 == 0 {
+			gone := []string{name(2), name(3)}
+			d = d.Laid(roots[3], slices.DeleteFunc(gone, func(n string) bool { return n == "home" || n == "home/mara" })) // no plan takes the home away
+		}
+		tree, now := d.Tree(), d.Snapshot().Tree()
+		for range 400 {
+			asked++
+			switch of := name(5); r.IntN(5) {
+			case 0:
+				want, wanted := fs.ReadDir(tree, of)
+				got, err := fs.ReadDir(now, of)
+				require.Equal(t, said(want, wanted), said(got, err), "seed %d: %s listed", seed, of)
+			case 1:
+				want, wanted := tree.Resolve(of)
+				got, err := now.Resolve(of)
+				require.Equal(t, []any{want, wanted == nil}, []any{got, err == nil}, "seed %d: %s resolved", seed, of)
+			case 2:
+				require.Equal(t, tree.IsDir(of), now.IsDir(of), "seed %d: is %s a folder", seed, of)
+			case 3:
+				if now.Lacks(path.Dir(of), path.Base(of)) {
+					lacked++
+					_, err := tree.Lstat(of)
+					require.ErrorIs(t, err, fs.ErrNotExist, "seed %d: %s", seed, of)
+				}
+			default:
+				want, wanted := fs.ReadFile(tree, of)
+				got, err := fs.ReadFile(now, of)
+				require.Equal(t, []any{string(want), wanted == nil, errors.Is(wanted, fs.ErrNotExist)}, []any{string(got), err == nil, errors.Is(err, fs.ErrNotExist)}, "seed %d: %s read", seed, of)
+			}
+		}
+	}
+	require.Greater(t, lacked, asked/20)
+}
+
+// said is a list of a folder as text.
+func said(list []fs.DirEntry, err error) (out []string) {
+	for _, e := range list {
+		out = append(out, e.Name()+" "+e.Type().String())
+	}
+	return append(out, fmt.Sprint(errors.Is(err, fs.ErrNotExist), err == nil))
 }

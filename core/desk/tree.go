@@ -30,7 +30,7 @@ type Tree struct {
 	plain        map[string]bool // folders known to be no links; nil: none is remembered
 	read         map[string]content
 	stats        map[string]described
-	lists        map[string]listed
+	lists        map[string]listing
 }
 
 // content is what reading a file came to.
@@ -118,26 +118,31 @@ func (t *Tree) ReadDir(name string) ([]fs.DirEntry, error) {
 	if l, ok := t.lists[name]; ok {
 		return slices.Clone(l.list), l.err
 	}
-	list, err := t.readDir(name)
+	l := t.readDir(name)
 	if t.lists != nil {
-		t.lists[name] = listed{list, err}
-		list = slices.Clone(list)
+		t.lists[name] = l
+		return slices.Clone(l.list), l.err
 	}
-	return list, err
+	return l.list, l.err
 }
 
-type listed struct {
+// listing is what listing a folder came to.
+type listing struct {
 	list []fs.DirEntry
+	at   string // the folder without links
 	err  error
 }
 
-func (t *Tree) readDir(name string) ([]fs.DirEntry, error) {
+func (t *Tree) readDir(name string) listing {
 	host, final, err := t.resolve("readdir", name, true)
 	if err != nil {
-		return nil, err
+		return listing{at: final, err: err}
 	}
 	list, err := os.ReadDir(host)
-	return t.withHome(final, t.withLayers(final, t.withFront(final, list))), unhost("readdir", name, err)
+	if err != nil {
+		return listing{at: final, err: unhost("readdir", name, err)}
+	}
+	return listing{t.withHome(final, t.withLayers(final, t.withFront(final, list))), final, nil}
 }
 
 // withFront adds to the entries of a folder those of the front, and takes out
@@ -219,11 +224,10 @@ type described struct {
 }
 
 func (t *Tree) stat(name string) (fs.FileInfo, error) {
-	host, _, err := t.resolve("stat", name, true)
-	if err != nil {
-		return nil, err
+	host, _, fi, err := t.walk("stat", name, true)
+	if err == nil && fi == nil {
+		fi, err = os.Lstat(host)
 	}
-	fi, err := os.Lstat(host)
 	if err != nil {
 		return nil, unhost("stat", name, err)
 	}
@@ -316,14 +320,20 @@ func exists(host string) bool {
 // resolve walks name part by part. It returns the host path and the final name
 // also when the error is fs.ErrNotExist.
 func (t *Tree) resolve(op, name string, last bool) (host, final string, err error) {
+	host, final, _, err = t.walk(op, name, last)
+	return host, final, err
+}
+
+// walk is resolve with what is known of the file at the end, nil if it was not looked at.
+func (t *Tree) walk(op, name string, last bool) (host, final string, at fs.FileInfo, err error) {
 	if !fs.ValidPath(name) {
-		return "", "", &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
+		return "", "", nil, &fs.PathError{Op: op, Path: name, Err: fs.ErrInvalid}
 	}
 	ahead := split(name)
 	done := ""
 	for links := 0; len(ahead) > 0; {
 		part := ahead[0]
-		ahead = ahead[1:]
+		ahead, at = ahead[1:], nil
 		switch part {
 		case "", ".":
 			continue
@@ -336,6 +346,20 @@ func (t *Tree) resolve(op, name string, last bool) (host, final string, err erro
 			done = next
 			continue
 		}
+		switch t.listed(done, part) {
+		case entryNone:
+			rest := join(next, path.Join(ahead...))
+			return t.host(rest), rest, nil, &fs.PathError{Op: op, Path: name, Err: fs.ErrNotExist}
+		case entryFolder:
+			t.plain[next] = true
+			done = next
+			continue
+		case entryFile:
+			if len(ahead) == 0 {
+				done = next
+				continue
+			}
+		}
 		host := t.host(next)
 		fi, err := os.Lstat(host)
 		if next == t.homeAt && err != nil {
@@ -347,21 +371,23 @@ func (t *Tree) resolve(op, name string, last bool) (host, final string, err erro
 		}
 		if err != nil {
 			rest := join(next, path.Join(ahead...))
-			return t.host(rest), rest, unhost(op, name, err)
+			return t.host(rest), rest, nil, unhost(op, name, err)
 		}
 		if fi.Mode()&fs.ModeSymlink == 0 || (len(ahead) == 0 && !last) || next == t.homeAt {
-			done = next
+			if done = next; next != t.homeAt {
+				at = fi
+			}
 			if t.plain != nil && fi.IsDir() {
 				t.plain[next] = true
 			}
 			continue
 		}
 		if links++; links > maxLinks {
-			return "", "", &fs.PathError{Op: op, Path: name, Err: errLoop}
+			return "", "", nil, &fs.PathError{Op: op, Path: name, Err: errLoop}
 		}
 		target, err := os.Readlink(host)
 		if err != nil {
-			return "", "", unhost(op, name, err)
+			return "", "", nil, unhost(op, name, err)
 		}
 		target = filepath.ToSlash(target)
 		if strings.HasPrefix(target, "/") {
@@ -372,7 +398,65 @@ func (t *Tree) resolve(op, name string, last bool) (host, final string, err erro
 	if done == "" {
 		done = "."
 	}
-	return t.host(done), done, nil
+	return t.host(done), done, at, nil
+}
+
+// Lacks reports whether the list of a folder, read once and remembered, has no such name;
+// false in a tree that remembers nothing, and if the folder cannot be listed. It is for going
+// through many names without looking up each.
+func (t *Tree) Lacks(folder, name string) bool {
+	if t.lists == nil || name == "" {
+		return false
+	}
+	if _, ok := t.lists[folder]; !ok {
+		t.lists[folder] = t.readDir(folder)
+	}
+	first, _, _ := strings.Cut(name, "/")
+	return first != "." && first != ".." && t.listed(folder, first) == entryNone
+}
+
+// IsDir reports whether name leads to a folder.
+func (t *Tree) IsDir(name string) bool {
+	if t.listed(path.Dir(name), path.Base(name)) == entryFolder {
+		return true
+	}
+	fi, err := t.Stat(name)
+	return err == nil && fi.IsDir()
+}
+
+// What a list of a folder says of a name in it.
+type entry int
+
+const (
+	entryUnknown entry = iota // not listed yet, or a link
+	entryNone
+	entryFolder
+	entryFile
+)
+
+// listed is what the list of a folder, if it is remembered, says of a name in it. Of the
+// home and what is above it nothing is said: it is laid over what is listed there.
+func (t *Tree) listed(folder, part string) entry {
+	l, ok := t.lists[folder]
+	next := join(l.at, part)
+	switch {
+	case !ok, next == t.homeAt, strings.HasPrefix(t.homeAt, next+"/"):
+		return entryUnknown
+	case errors.Is(l.err, fs.ErrNotExist):
+		return entryNone
+	case l.err != nil:
+		return entryUnknown
+	}
+	i, found := slices.BinarySearchFunc(l.list, part, func(e fs.DirEntry, name string) int { return strings.Compare(e.Name(), name) })
+	switch {
+	case !found:
+		return entryNone
+	case l.list[i].IsDir():
+		return entryFolder
+	case l.list[i].Type().IsRegular():
+		return entryFile
+	}
+	return entryUnknown
 }
 
 func split(name string) []string { return strings.Split(name, "/") }

@@ -113,6 +113,12 @@ func LoadOver(ctx context.Context, fsys fs.FS, name string, beyond func(name str
 	return LoadFrom(ctx, &folder{fsys: fsys, dir: path.Dir(name), beyond: beyond}, name, generationOf(name))
 }
 
+// LoadMade is LoadOver of texts that are made of those of the tree and of the bundle: for each of
+// them, by its name, made tells what is read in its stead. What is beyond is read as it is.
+func LoadMade(ctx context.Context, fsys fs.FS, name string, beyond func(name string) ([]byte, error), made func(name string, resource bool, text []byte) []byte) (*Sheet, error) {
+	return LoadFrom(ctx, &folder{fsys: fsys, dir: path.Dir(name), beyond: beyond, made: made}, name, generationOf(name))
+}
+
 // LoadResource reads a style sheet that is itself a resource, and those it imports.
 func LoadResource(ctx context.Context, resources func(name string) ([]byte, error), name string, generation int) (*Sheet, error) {
 	return LoadFrom(ctx, resourceSource(resources), "resource://"+name, generation)

@@ -46,6 +46,7 @@ type folder struct {
 	dir      string                            // of the sheet that is loaded
 	anywhere bool                              // names may be absolute
 	beyond   func(name string) ([]byte, error) // resources that are not in the bundle
+	made     func(name string, resource bool, text []byte) []byte
 	opened   bool
 	bundle   *gresource.Bundle
 	err      error
@@ -58,7 +59,11 @@ func (f *folder) Read(name string, resource bool) ([]byte, error) {
 	if name = path.Clean(name); !f.anywhere && !fs.ValidPath(name) {
 		return nil, fs.ErrInvalid
 	}
-	return fs.ReadFile(f.fsys, name)
+	b, err := fs.ReadFile(f.fsys, name)
+	if err == nil && f.made != nil {
+		b = f.made(name, false, b)
+	}
+	return b, err
 }
 
 func (f *folder) inBundle(name string) ([]byte, error) {
@@ -73,8 +78,11 @@ func (f *folder) inBundle(name string) ([]byte, error) {
 	if err == nil {
 		b, err = f.bundle.Read(name)
 	}
-	if err != nil && f.beyond != nil {
+	switch {
+	case err != nil && f.beyond != nil:
 		return f.beyond(name)
+	case err == nil && f.made != nil:
+		b = f.made(name, true, b)
 	}
 	return b, err
 }

@@ -45,6 +45,7 @@ type laid struct {
 	left  []string
 	bytes int64
 	texts map[string]map[string][]byte // of the files of a sheet, by sheet
+	read  map[string]*gtkcss.Sheet     // sheets, by name
 }
 
 // Entry is a file, folder or link of a piece.
@@ -60,7 +61,7 @@ type Entry struct {
 // look goes through a base at a name of a tree. Links inside it stay links, others are
 // followed; those that lead nowhere are left out.
 func look(ctx context.Context, tree Tree, root string) (*laid, error) {
-	b := &laid{tree: tree, root: root, texts: map[string]map[string][]byte{}}
+	b := &laid{tree: tree, root: root, texts: map[string]map[string][]byte{}, read: map[string]*gtkcss.Sheet{}}
 	real, err := tree.Resolve(root)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrBase, err)
@@ -210,6 +211,18 @@ func (b *laid) sheets(ctx context.Context, part string) ([]string, error) {
 	return slices.DeleteFunc(all, func(name string) bool { return taken[name] && path.Base(name) != "gtk.css" && !forDark(name) }), nil
 }
 
+// sheet is a sheet of the base with all that it takes in, read once.
+func (b *laid) sheet(ctx context.Context, name string) (*gtkcss.Sheet, error) {
+	if s, ok := b.read[name]; ok {
+		return s, nil
+	}
+	s, err := gtkcss.Load(ctx, b.tree, path.Join(b.root, name))
+	if err == nil {
+		b.read[name] = s
+	}
+	return s, err
+}
+
 // texted are the texts of a sheet and of all that it takes in, by their names in the piece;
 // resources and what lies elsewhere by what they are asked for as.
 func (b *laid) texted(ctx context.Context, sheet string) (map[string][]byte, error) {
@@ -217,7 +230,7 @@ func (b *laid) texted(ctx context.Context, sheet string) (map[string][]byte, err
 		return known, nil
 	}
 	at := path.Join(b.root, sheet)
-	s, err := gtkcss.Load(ctx, b.tree, at)
+	s, err := b.sheet(ctx, sheet)
 	if err != nil {
 		return nil, err
 	}
@@ -298,7 +311,7 @@ func Find(d *desk.Desk, folder string) (root string, err error) {
 // Find is where the piece lies on a desk that some surface finds by its folder's name, as a
 // name of the desk's tree.
 func (b Base) Find(d *desk.Desk) (root string, err error) {
-	lookup := map[parcel.Kind]string{parcel.Theme: "theme", parcel.Icons: "icon-theme"}[b.Kind]
+	lookup := map[parcel.Kind]string{parcel.Theme: "theme", parcel.Icons: "icon-theme", parcel.Pointer: "pointer"}[b.Kind]
 	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			if f.Lookup.Kind != lookup {

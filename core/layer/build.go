@@ -43,7 +43,7 @@ func Build(ctx context.Context, tree Tree, root string, r Recipe) ([]Entry, Repo
 			return nil, report, err
 		}
 	}
-	if r.Base.Kind == parcel.Icons {
+	if r.Base.Kind != parcel.Theme {
 		piece, err := b.dyed(ctx, r)
 		return piece, report, err
 	}
@@ -65,6 +65,12 @@ func Build(ctx context.Context, tree Tree, root string, r Recipe) ([]Entry, Repo
 		if e := out.of[name]; string(text) != before && e.Mode.IsRegular() {
 			out.of[name] = Entry{Name: name, Mode: e.Mode, Text: text}
 		}
+	}
+	if r, err = b.moving(ctx, r); err != nil {
+		return nil, report, err
+	}
+	if err := b.moved(ctx, r, told, out); err != nil {
+		return nil, report, err
 	}
 	for sheet, laid := range told.over(r) {
 		out.cover(sheet, laid)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"path"
 	"regexp"
 	"runtime"
@@ -15,7 +16,9 @@ import (
 	"ivelt/core/colour"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
+	"ivelt/core/parcel"
 	"ivelt/core/recolour"
+	"ivelt/core/xcursor"
 )
 
 // dyeKey tells fits of dyes.
@@ -23,15 +26,31 @@ const dyeKey = "dye"
 
 var plainHex = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 
-func (c Dye) valid() error {
-	if !plainHex.MatchString(c.To) {
-		return fmt.Errorf("to: %q is no colour, such as #a0466b", c.To)
-	}
-	if c.From != "" && !plainHex.MatchString(c.From) {
-		return fmt.Errorf("from: %q is no colour, such as #a0466b", c.From)
-	}
-	if c.Within < 0 || c.Within > 180 {
+// validTurn is nil if one colour can become another.
+func validTurn(to, from string, within float64) error {
+	switch {
+	case !plainHex.MatchString(to):
+		return fmt.Errorf("to: %q is no colour, such as #a0466b", to)
+	case from != "" && !plainHex.MatchString(from):
+		return fmt.Errorf("from: %q is no colour, such as #a0466b", from)
+	case within < 0 || within > 180:
 		return errors.New("within is a number of degrees, from 0 to 180")
+	}
+	return nil
+}
+
+func (c Dye) valid(kind parcel.Kind) error {
+	if err := validTurn(c.To, c.From, c.Within); err != nil {
+		return err
+	}
+	if c.Outline != "" && !plainHex.MatchString(c.Outline) {
+		return fmt.Errorf("outline: %q is no colour, such as #a0466b", c.Outline)
+	}
+	switch {
+	case kind == parcel.Pointer && c.Within != 0:
+		return errors.New("within is of icons; pointers have their inside changed")
+	case kind != parcel.Pointer && c.Outline != "":
+		return errors.New("outline is of pointers")
 	}
 	for _, p := range c.Icons {
 		if _, err := path.Match(p, ""); err != nil || p == "" || strings.ContainsAny(p, "/\x00") {
@@ -41,16 +60,23 @@ func (c Dye) valid() error {
 	return nil
 }
 
-// name is what people read of which icons a dye is for.
-func (c Dye) name() string {
+// name is what people read of which icons or pointers a dye is for.
+func (c Dye) name(kind parcel.Kind) string {
+	if len(c.Icons) == 0 && kind == parcel.Pointer {
+		return "all pointers"
+	}
 	if len(c.Icons) == 0 {
 		return "all icons"
 	}
 	return strings.Join(c.Icons, ", ")
 }
 
-// of reports whether a dye is for a file of a pack: one that is an icon, and no symbolic one.
-func (c Dye) of(file string) bool {
+// of reports whether a dye is for a file of a pack: one that is an icon, and no symbolic one; or
+// one that is a pointer.
+func (c Dye) of(kind parcel.Kind, file string) bool {
+	if kind == parcel.Pointer {
+		return path.Dir(file) == "cursors" && c.means(path.Base(file))
+	}
 	name, ok := icontheme.IconName(path.Base(file))
 	if strings.HasSuffix(file, ".svgz") { // which the specification does not know; some packs have them
 		name, ok = strings.TrimSuffix(path.Base(file), ".svgz"), true
@@ -58,20 +84,25 @@ func (c Dye) of(file string) bool {
 	if !ok || strings.HasSuffix(name, "-symbolic") || strings.Contains(file, "/symbolic/") || !strings.Contains(file, "/") {
 		return false
 	}
+	return c.means(name)
+}
+
+func (c Dye) means(name string) bool {
 	return len(c.Icons) == 0 || slices.ContainsFunc(c.Icons, func(p string) bool { is, _ := path.Match(p, name); return is })
 }
 
 // main is the colour that the icons of a dye have most of: that of the folder if it is one of
 // them, else of the first that has a colour; "" for none. some tells whether there are any.
-func (b *laid) main(ctx context.Context, c Dye) (main string, some bool, err error) {
+func (b *laid) main(ctx context.Context, kind parcel.Kind, c Dye) (main string, some bool, err error) {
 	var files []Entry
 	for _, e := range b.files {
-		if e.From != "" && c.of(e.Name) {
+		if e.From != "" && c.of(kind, e.Name) {
 			files = append(files, e)
 		}
 	}
 	first := func(e Entry) int {
-		if name, _ := icontheme.IconName(path.Base(e.Name)); name == "folder" {
+		name, _ := icontheme.IconName(path.Base(e.Name))
+		if name == "folder" || kind == parcel.Pointer && slices.Contains(xcursor.Needed[0], path.Base(e.Name)) {
 			return 0
 		}
 		return 1
@@ -93,6 +124,9 @@ func (b *laid) main(ctx context.Context, c Dye) (main string, some bool, err err
 		if err != nil {
 			continue
 		}
+		if inside, _, ok := recolour.MainPointer(raw); ok {
+			return inside.Hex(), true, nil
+		}
 		if of, ok := recolour.Main(ctx, raw); ok {
 			return of.Hex(), true, nil
 		}
@@ -111,9 +145,9 @@ func (b *laid) icon(e Entry) ([]byte, error) {
 }
 
 // ofDye is how a dye fits the pack.
-func (b *laid) ofDye(ctx context.Context, c Dye) (Fit, error) {
-	main, some, err := b.main(ctx, c)
-	f := Fit{Change: c.name(), Key: dyeKey, State: Fits, Was: c.Was, Now: main, Sets: c.To}
+func (b *laid) ofDye(ctx context.Context, kind parcel.Kind, c Dye) (Fit, error) {
+	main, some, err := b.main(ctx, kind, c)
+	f := Fit{Change: c.name(kind), Key: dyeKey, State: Fits, Was: c.Was, Now: main, Sets: c.To}
 	switch {
 	case !some:
 		f.State = Gone
@@ -132,7 +166,7 @@ func (b *laid) dyed(ctx context.Context, r Recipe) ([]Entry, error) {
 		at[e.Name] = e
 	}
 	for _, c := range r.Dyes {
-		if err := b.dye(ctx, c, at, out); err != nil {
+		if err := b.dye(ctx, r.Base.Kind, c, at, out); err != nil {
 			return nil, err
 		}
 	}
@@ -153,26 +187,67 @@ func (b *laid) dyed(ctx context.Context, r Recipe) ([]Entry, error) {
 
 // dye adds the icons of one dye to a piece, on all processors. One that cannot be read as a
 // picture stays the base's.
-func (b *laid) dye(ctx context.Context, c Dye, at map[string]Entry, out made) error {
+func (b *laid) dye(ctx context.Context, kind parcel.Kind, c Dye, at map[string]Entry, out made) error {
+	turn, err := b.turn(ctx, kind, c)
+	if turn == nil || err != nil {
+		return err // nothing in it has a colour
+	}
+	var todo []Entry
+	for _, e := range b.files {
+		if e.From == "" {
+			to, ok := follow(at, e.Name)
+			if e.Link == "" || !ok || !c.of(kind, e.Name) || c.of(kind, to.Name) || to.From == "" {
+				continue // a link to what is dyed stays one
+			}
+			e = Entry{Name: e.Name, Mode: to.Mode, From: to.From, Size: to.Size}
+		} else if !c.of(kind, e.Name) {
+			continue
+		}
+		todo = append(todo, e)
+	}
+	fresh, err := b.recoloured(ctx, turn, todo, out)
+	maps.Copy(out.of, fresh)
+	return err
+}
+
+// turn is what a dye makes of colours, nil if no picture of the base has any.
+func (b *laid) turn(ctx context.Context, kind parcel.Kind, c Dye) (recolour.Turn, error) {
 	from := c.From
 	if from == "" {
-		main, _, err := b.main(ctx, c)
-		if err != nil {
-			return err
+		main, _, err := b.main(ctx, kind, c)
+		if main == "" || err != nil {
+			return nil, err
 		}
 		from = main
 	}
-	if from == "" {
-		return nil // nothing in it has a colour
-	}
-	d := recolour.Dye{Within: c.Within}
-	var err error
-	if d.From, err = colour.Parse(from); err == nil {
-		d.To, err = colour.Parse(c.To)
-	}
+	inside, err := colour.Parse(from)
 	if err != nil {
-		return err
+		return nil, err
 	}
+	to, err := colour.Parse(c.To)
+	if err != nil {
+		return nil, err
+	}
+	if kind != parcel.Pointer {
+		return recolour.Dye{From: inside, To: to, Within: c.Within}, nil
+	}
+	f := recolour.Fill{Inside: inside, ToInside: to}
+	for _, e := range b.files {
+		if raw, err := b.icon(e); e.From != "" && err == nil && path.Dir(e.Name) == "cursors" && slices.Contains(xcursor.Needed[0], path.Base(e.Name)) {
+			_, f.Outline, _ = recolour.MainPointer(raw)
+			break
+		}
+	}
+	f.ToOutline = f.Outline
+	if c.Outline != "" {
+		f.ToOutline, err = colour.Parse(c.Outline)
+	}
+	return f, err
+}
+
+// recoloured are those of some pictures that a dye changes, by name, as they are in a piece or
+// else in the base.
+func (b *laid) recoloured(ctx context.Context, d recolour.Turn, pictures []Entry, of made) (map[string]Entry, error) {
 	todo, done := make(chan Entry), make(chan Entry)
 	var workers sync.WaitGroup
 	for range runtime.GOMAXPROCS(0) {
@@ -180,7 +255,7 @@ func (b *laid) dye(ctx context.Context, c Dye, at map[string]Entry, out made) er
 		workers.Go(func() {
 			for e := range todo {
 				raw, err := b.icon(e)
-				if before, is := out.of[e.Name]; is && before.From == "" {
+				if before, is := of.of[e.Name]; is && before.From == "" && before.Mode.IsRegular() {
 					raw, err = before.Text, nil // of a dye before this one
 				}
 				if err != nil {
@@ -194,16 +269,7 @@ func (b *laid) dye(ctx context.Context, c Dye, at map[string]Entry, out made) er
 	}
 	go func() {
 		defer func() { close(todo); workers.Wait(); close(done) }()
-		for _, e := range b.files {
-			if e.From == "" {
-				to, ok := follow(at, e.Name)
-				if e.Link == "" || !ok || !c.of(e.Name) || c.of(to.Name) || to.From == "" {
-					continue // a link to what is dyed stays one
-				}
-				e = Entry{Name: e.Name, Mode: to.Mode, From: to.From, Size: to.Size}
-			} else if !c.of(e.Name) {
-				continue
-			}
+		for _, e := range pictures {
 			select {
 			case todo <- e:
 			case <-ctx.Done():
@@ -215,10 +281,7 @@ func (b *laid) dye(ctx context.Context, c Dye, at map[string]Entry, out made) er
 	for e := range done {
 		fresh[e.Name] = e
 	}
-	for name, e := range fresh {
-		out.of[name] = e
-	}
-	return ctx.Err()
+	return fresh, ctx.Err()
 }
 
 // linked adds the links of the base that lead to what a piece has.
@@ -289,6 +352,9 @@ func follow(at map[string]Entry, name string) (Entry, bool) {
 // Theme Specification 0.13: Inherits). Its folders are those of the base that it has.
 func (b *laid) inherits(m made, r Recipe) error {
 	text, err := fs.ReadFile(b.tree, path.Join(b.root, index))
+	if r.Base.Kind == parcel.Pointer && errors.Is(err, fs.ErrNotExist) {
+		text, err = nil, nil // pointer sets need none
+	}
 	if err != nil {
 		return fmt.Errorf("%w: %w", ErrBase, err)
 	}
@@ -319,7 +385,7 @@ func (b *laid) inherits(m made, r Recipe) error {
 				}
 			}
 		}
-		if len(has) > 0 || key == "Directories" {
+		if len(has) > 0 || key == "Directories" && r.Base.Kind == parcel.Icons {
 			out.Set(group, key, strings.Join(has, ","))
 		}
 	}

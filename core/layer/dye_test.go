@@ -12,6 +12,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -22,6 +23,8 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
+	"ivelt/core/recolour"
+	"ivelt/core/xcursor"
 )
 
 func icon(colour string) string {
@@ -152,12 +155,12 @@ func TestWrongDyes(t *testing.T) {
 	good := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Icons, Folder: "Reef"}, Dyes: []layer.Dye{{To: "#a0466b"}}}
 	require.NoError(t, good.Valid())
 	for why, change := range map[string]func(r *layer.Recipe){
-		"to: \"red\" is no colour": func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "red"}} },
-		"from: ":                   func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", From: "x"}} },
-		"from 0 to 180":            func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Within: 400}} },
-		"nor a pattern":            func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Icons: []string{"a/b"}}} },
-		"icons have dyes":          func(r *layer.Recipe) { r.Colours = []layer.Colour{{Name: "a", Value: "red"}} },
-		"are of icon packs":        func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
+		"to: \"red\" is no colour":     func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "red"}} },
+		"from: ":                       func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", From: "x"}} },
+		"from 0 to 180":                func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Within: 400}} },
+		"nor a pattern":                func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Icons: []string{"a/b"}}} },
+		"icons and pointers have dyes": func(r *layer.Recipe) { r.Colours = []layer.Colour{{Name: "a", Value: "red"}} },
+		"are of icon packs":            func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
 	} {
 		r := good
 		change(&r)
@@ -220,4 +223,52 @@ func BenchmarkDyeAPack(b *testing.B) {
 		}
 		b.ReportMetric(time.Since(begun).Seconds(), "s-cp")
 	}
+}
+
+// TestPointersInAnotherColour: each pointer of a set has another inside, links stay links, and
+// what is not made comes from the set below by Inherits (Xcursor(3), "Theme").
+func TestPointersInAnotherColour(t *testing.T) {
+	drawn := func(c color.Color) string {
+		im := image.NewNRGBA(image.Rect(0, 0, 24, 24))
+		for y := range 24 {
+			for x := range 24 {
+				im.Set(x, y, c)
+				if x == 0 || y == 0 || x == 23 || y == 23 {
+					im.Set(x, y, color.White)
+				}
+			}
+		}
+		return string(xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: im, HotX: 1, HotY: 2, Delay: 30}}))
+	}
+	d, root := packed(t, map[string]string{
+		"index.theme":      "[Icon Theme]\nName=Reef\nInherits=Tide,hicolor\n",
+		"cursors/left_ptr": drawn(color.Black), "cursors/default": "-> left_ptr", "cursors/watch": drawn(color.Black), "cursors/odd": "no pointer",
+	})
+	r := layer.Recipe{Name: "Reef, rose", Folder: "Reef-Rose", Base: layer.Base{Kind: parcel.Pointer, Folder: "Reef"}, Dyes: []layer.Dye{{To: "#a0466b"}}}
+	r, report, err := layer.Rebased(t.Context(), d.Tree(), root, r)
+	require.NoError(t, err)
+	require.Equal(t, "all pointers: their main colour was #000000, is #a0466b", report.Fits[0].Says.String())
+	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+	require.NoError(t, err)
+	has := map[string]layer.Entry{}
+	for _, e := range piece {
+		has[e.Name] = e
+	}
+	require.Equal(t, "left_ptr", has["cursors/default"].Link)
+	require.Contains(t, string(has["index.theme"].Text), "Inherits=Reef,Tide,hicolor")
+	require.NotContains(t, string(has["index.theme"].Text), "Directories")
+	require.NotContains(t, has, "cursors/odd")
+	for _, name := range []string{"cursors/left_ptr", "cursors/watch"} {
+		inside, outline, ok := recolour.MainPointer(has[name].Text)
+		require.True(t, ok, name)
+		require.Equal(t, []string{"#a0466b", "#ffffff"}, []string{inside.Hex(), outline.Hex()}, name)
+	}
+	r.Dyes[0].Outline = "#102030"
+	piece, _, err = layer.Build(t.Context(), d.Tree(), root, r)
+	require.NoError(t, err)
+	i := slices.IndexFunc(piece, func(e layer.Entry) bool { return e.Name == "cursors/watch" })
+	_, outline, _ := recolour.MainPointer(piece[i].Text)
+	require.Equal(t, "#102030", outline.Hex())
+	r.Dyes[0].Within = 40
+	require.ErrorContains(t, r.Valid(), "within is of icons")
 }

@@ -63,18 +63,21 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 	}
 	out.Same, out.Left = out.Checksum == r.Base.Checksum, b.left
 	for _, c := range r.Dyes {
-		f, err := b.ofDye(ctx, c)
+		f, err := b.ofDye(ctx, r.Base.Kind, c)
 		if err != nil {
 			return Report{}, err
 		}
 		f.Says = f.said()
 		out.Fits = append(out.Fits, f)
 	}
-	if r.Base.Kind == parcel.Icons {
+	if r.Base.Kind != parcel.Theme {
 		return out, nil
 	}
 	told, err := b.told(ctx)
 	if err != nil {
+		return Report{}, err
+	}
+	if out.Fits, err = b.ofMoves(ctx, r, told); err != nil {
 		return Report{}, err
 	}
 	for _, c := range r.Colours {
@@ -105,6 +108,16 @@ func (f Fit) said() say.Message {
 		return say.Of("layer/icons-changed", f.Change, f.Was, f.Now, f.Sets)
 	case f.Key == dyeKey:
 		return say.Of("layer/icons-dyed", f.Change, f.Now, f.Sets)
+	case f.Key == moveKey && f.State == Gone:
+		return say.Of("layer/nothing-to-move", f.Change)
+	case f.Key == moveKey && f.State == Moved:
+		return say.Of("layer/accent-changed", f.Was, f.Now, f.Sets)
+	case f.Key == moveKey && (f.Sets == "light" || f.Sets == "dark"):
+		return say.Of("layer/moves-shade", f.Sets, f.Was, f.Now)
+	case f.Key == moveKey && strings.HasSuffix(f.Sets, "%"):
+		return say.Of("layer/moves", f.Change, f.Sets, f.Now)
+	case f.Key == moveKey:
+		return say.Of("layer/moves-accent", f.Now, f.Sets)
 	case f.State == Fits:
 		return say.Of("layer/was-now", f.Sheet, f.name(), f.Now, f.Sets)
 	case f.State == Moved && f.Now == "":
@@ -334,12 +347,20 @@ func Rebased(ctx context.Context, tree Tree, root string, r Recipe) (Recipe, Rep
 	for i := range r.Dyes {
 		r.Dyes[i].Was = report.Fits[i].Now
 	}
-	if r.Base.Kind == parcel.Icons {
+	if r.Base.Kind != parcel.Theme {
 		return r, report, nil
 	}
 	told, err := b.told(ctx)
 	if err != nil {
 		return r, Report{}, err
+	}
+	if r, err = b.moving(ctx, r); err != nil {
+		return r, Report{}, err
+	}
+	for i := range r.Moves {
+		if r.Moves[i].Of == MoveAccent {
+			r.Moves[i].Was = report.Fits[i].Now
+		}
 	}
 	r.Colours, r.Rules = slices.Clone(r.Colours), slices.Clone(r.Rules)
 	for i, c := range r.Colours {

@@ -20,6 +20,10 @@
 //	selector = "panel"
 //	set = { font-size = "11pt" }
 //
+//	[[move]]
+//	of = "text"
+//	to = "120%" # of what the theme says
+//
 //	[[lines]]
 //	text = "gtk-icon-sizes = \"gtk-button=16,16\"" # at the end of GTK 2's file
 package layer
@@ -57,7 +61,7 @@ var (
 	// ErrFormat: the bytes are no recipe.
 	ErrFormat = errors.New("not a layer's recipe")
 	// ErrKind: there are no layers over pieces of that kind.
-	ErrKind = errors.New("only window themes and icon packs can have layers so far")
+	ErrKind = errors.New("only window themes, icon packs and pointer sets can have layers so far")
 )
 
 // Recipe is what a layer is built from.
@@ -70,6 +74,7 @@ type Recipe struct {
 	Rules   []Rule   `toml:"rule,omitempty"`
 	Lines   []Lines  `toml:"lines,omitempty"`
 	Dyes    []Dye    `toml:"dye,omitempty"`
+	Moves   []Move   `toml:"move,omitempty"`
 }
 
 // Base is the piece that a layer is laid over.
@@ -102,12 +107,15 @@ type Rule struct {
 }
 
 // Dye gives icons of a pack another colour. Their shading is kept, and what is white, grey or
-// black; symbolic icons are left alone.
+// black; symbolic icons are left alone. Of a pointer set the inside of pointers gets the colour,
+// and their outline keeps its own.
 type Dye struct {
 	Icons  []string `toml:"icons,omitempty"`  // names, or patterns of them (path.Match); none for all
 	To     string   `toml:"to"`               // what the main colour becomes, #rrggbb
 	From   string   `toml:"from,omitempty"`   // the main colour; "" for what the icons have most of
 	Within float64  `toml:"within,omitempty"` // degrees of hue around it that are changed; 0 for every hue
+	// Outline is what the outline of pointers becomes, #rrggbb; "" for what it is.
+	Outline string `toml:"outline,omitempty"`
 	// Was is the main colour when the recipe was held against the base.
 	Was string `toml:"was,omitempty"`
 }
@@ -153,6 +161,11 @@ var (
 	property   = regexp.MustCompile(`^-?[a-zA-Z][a-zA-Z0-9-]{0,79}$`)
 )
 
+// Size is how many changes a recipe has.
+func (r Recipe) Size() int {
+	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves)
+}
+
 // Valid is nil if the recipe can be built over some base. What it lays over a sheet cannot be
 // more than it says: each rule is one rule, each value one value.
 func (r Recipe) Valid() error {
@@ -161,17 +174,17 @@ func (r Recipe) Valid() error {
 		return errors.New("name is up to 120 letters, without signs that do not show")
 	case !folderName.MatchString(r.Folder):
 		return errors.New("folder is up to 80 letters, digits, blanks, dots, dashes, + and _, and begins with a letter or digit")
-	case r.Base.Kind != parcel.Theme && r.Base.Kind != parcel.Icons:
+	case r.Base.Kind != parcel.Theme && r.Base.Kind != parcel.Icons && r.Base.Kind != parcel.Pointer:
 		return fmt.Errorf("base: kind is %q: %w", r.Base.Kind, ErrKind)
 	case r.Base.Folder == "" || strings.ContainsAny(r.Base.Folder, "/\x00") || strings.HasPrefix(r.Base.Folder, "."):
 		return errors.New("base: folder is the name of one folder")
 	case r.Base.Folder == r.Folder:
 		return errors.New("folder is another than the base's")
-	case r.Base.Kind == parcel.Icons && len(r.Colours)+len(r.Rules)+len(r.Lines) > 0:
-		return errors.New("colours, rules and lines are of window themes; icons have dyes")
+	case r.Base.Kind != parcel.Theme && len(r.Colours)+len(r.Rules)+len(r.Lines)+len(r.Moves) > 0:
+		return errors.New("colours, rules, moves and lines are of window themes; icons and pointers have dyes")
 	case r.Base.Kind == parcel.Theme && len(r.Dyes) > 0:
-		return errors.New("dyes are of icon packs; window themes have colours, rules and lines")
-	case len(r.Colours)+len(r.Rules)+len(r.Lines)+len(r.Dyes) > MaxChanges:
+		return errors.New("dyes are of icon packs and pointer sets; window themes have colours, rules, moves and lines")
+	case r.Size() > MaxChanges:
 		return fmt.Errorf("there are more than %d changes", MaxChanges)
 	}
 	for i, c := range r.Colours {
@@ -185,8 +198,16 @@ func (r Recipe) Valid() error {
 		}
 	}
 	for i, c := range r.Dyes {
-		if err := c.valid(); err != nil {
+		if err := c.valid(r.Base.Kind); err != nil {
 			return fmt.Errorf("dye %d: %w", i+1, err)
+		}
+	}
+	for i, c := range r.Moves {
+		if err := c.valid(); err != nil {
+			return fmt.Errorf("move %d: %w", i+1, err)
+		}
+		if slices.ContainsFunc(r.Moves[:i], func(m Move) bool { return m.Of == c.Of }) {
+			return fmt.Errorf("move %d: there is one of %s already", i+1, c.Of)
 		}
 	}
 	for i, c := range r.Lines {

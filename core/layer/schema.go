@@ -19,7 +19,7 @@ func Schema() []byte {
 			"format": object{"const": Format}, "name": text("what people see"), "about": text("a few words on it"),
 			"folder": object{"type": "string", "pattern": folderName.String(), "description": "what programs ask for"},
 			"base": closed([]string{"kind", "folder"}, object{
-				"kind": object{"enum": []string{"theme", "icons"}}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
+				"kind": object{"enum": []string{"theme", "icons", "pointer"}}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
 				"licence": text("its licence, as an SPDX expression where it has one"), "source": text("where it can be had"),
 				"checksum": object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of its files when the recipe was held against it; ivelt writes it"},
 			}),
@@ -34,8 +34,15 @@ func Schema() []byte {
 			"dye": object{"type": "array", "description": "icons in another colour, their shading kept", "items": closed([]string{"to"}, object{
 				"icons": object{"type": "array", "items": object{"type": "string"}, "description": "names, or patterns of them such as folder*; none for all"},
 				"to":    object{"type": "string", "pattern": plainHex.String()}, "from": object{"type": "string", "pattern": plainHex.String(), "description": "the main colour; what the icons have most of, if it is not given"},
-				"within": object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around it that are changed; 0 for every hue"},
-				"was":    text("the main colour when the recipe was held against the pack; ivelt writes it"),
+				"within":  object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around it that are changed; 0 for every hue"},
+				"outline": object{"type": "string", "pattern": plainHex.String(), "description": "what the outline of pointers becomes; what it is, if it is not given"},
+				"was":     text("the main colour when the recipe was held against the pack; ivelt writes it"),
+			})},
+			"move": object{"type": "array", "description": "one thing of the whole theme, wherever it says it", "items": closed([]string{"of", "to"}, object{
+				"of": object{"enum": []string{MoveText, MoveSpace, MoveRounding, MoveLines, MoveShade, MoveAccent}}, "to": text("120% of what the theme says; light or dark; of the accent its colour, #rrggbb"),
+				"from":   object{"type": "string", "pattern": plainHex.String(), "description": "the theme's accent; what it shows selections in, if it is not given"},
+				"within": object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around the accent that go with it; 30 if it is not given"},
+				"was":    text("the theme's accent when the recipe was held against it; ivelt writes it"),
 			})},
 			"lines": object{"type": "array", "description": "lines at the end of GTK 2's resource file", "items": closed([]string{"text"}, object{"text": text("as resource files are written")})},
 		},

@@ -2,6 +2,7 @@ package preview
 
 import (
 	"slices"
+	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
@@ -63,7 +64,12 @@ func Ask(d *desk.Desk, look Look, scene string, x, y float64, up int) (Asked, bo
 		if name == layer.File && look.Layer != nil {
 			return []byte(look.Layer.Over(out.Sheet)), nil
 		}
-		return at.stage.files(name)
+		b, err := at.stage.files(name)
+		if err == nil && at.stage.made != nil {
+			inside, resource := strings.CutPrefix(name, "resource://")
+			b = at.stage.made(inside, resource, b)
+		}
+		return b, err
 	})
 	for _, e := range explain.Node(at.Node) {
 		out.Rules = append(out.Rules, Rule{Explained: e, Named: explain.Named(e.Won.Value)})

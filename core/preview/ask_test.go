@@ -1,6 +1,7 @@
 package preview_test
 
 import (
+	"encoding/base64"
 	"os"
 	"path/filepath"
 	"slices"
@@ -69,18 +70,22 @@ func TestAskThePicture(t *testing.T) {
 // TestALayerIsPicturedAsItIsBuilt: a look with a recipe laid over its theme is drawn, pixel for
 // pixel, as the theme that the recipe builds.
 func TestALayerIsPicturedAsItIsBuilt(t *testing.T) {
-	d := dressed(t)
+	lasting := dressed(t)
+	d := lasting
 	put := filepath.Join(d.Home, ".themes/Salt/gtk-3.0/gtk.css")
 	text, err := os.ReadFile(put)
 	require.NoError(t, err)
-	require.NoError(t, os.WriteFile(put, append(text, "\n@define-color deep #224466; headerbar { color: @deep; } button.suggested-action:hover { padding: 9px; }\n"...), 0o644))
-	d = d.Snapshot()
+	require.NoError(t, os.WriteFile(put, append(text, "\n@define-color deep #224466; headerbar { color: @deep; } button.suggested-action:hover { padding: 9px; } headerbar button { background-image: url(\"assets/back.svg\"); }\n"...), 0o644))
+	require.NoError(t, os.MkdirAll(filepath.Join(filepath.Dir(put), "assets"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(filepath.Dir(put), "assets/back.svg"), []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><path fill="#204060" d="M0 0h8v8z"/></svg>`), 0o644))
+	d = lasting.Snapshot()
 	r := layer.Recipe{Name: "Mine", Folder: "Salt-Mine", Base: layer.Base{Kind: parcel.Theme, Folder: "Salt"},
 		Colours: []layer.Colour{{Name: "deep", Value: "#a0466b"}},
 		Rules: []layer.Rule{
 			{Parts: []string{"gtk-3.0", "gtk-4.0"}, Selector: "button", Set: map[string]string{"background-color": "#ddbb99", "border-radius": "9px"}},
 			{Parts: []string{"quayside"}, Selector: "panel.top", Set: map[string]string{"background-color": "#663322"}},
-		}}
+		},
+		Moves: []layer.Move{{Of: layer.MoveText, To: "120%"}, {Of: layer.MoveSpace, To: "150%"}, {Of: layer.MoveRounding, To: "200%"}, {Of: layer.MoveLines, To: "300%"}, {Of: layer.MoveAccent, To: "#602040", From: "#204060"}}}
 	for _, scene := range []string{"desk", "close"} {
 		look := preview.Worn(t.Context(), d)
 		plain := string(preview.Draw(d, look, scene))
@@ -90,7 +95,7 @@ func TestALayerIsPicturedAsItIsBuilt(t *testing.T) {
 
 		root, err := layer.Find(d, "Salt")
 		require.NoError(t, err)
-		piece, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+		piece, _, err := layer.Build(t.Context(), lasting.Tree(), root, r)
 		require.NoError(t, err)
 		for _, e := range piece {
 			at := filepath.Join(d.Home, ".themes", r.Folder, e.Name)
@@ -106,14 +111,18 @@ func TestALayerIsPicturedAsItIsBuilt(t *testing.T) {
 			require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
 			require.NoError(t, os.WriteFile(at, text, 0o644))
 		}
-		d = d.Snapshot()
+		d = lasting.Snapshot()
 		o := outfit.Outfit{}
 		for _, facet := range []string{desk.FacetWidgets, desk.FacetBar, desk.FacetNotices, desk.FacetFrame} {
 			o = o.With(facet, r.Folder)
 		}
 		built := string(preview.Draw(d, preview.Draft(t.Context(), d, o), scene))
-		require.Equal(t, laid, built, scene)
+		require.True(t, laid == built, scene)
+		again := preview.Draft(t.Context(), d, o)
+		again.Layer = &r
+		require.True(t, string(preview.Draw(d, again, scene)) == built, "%s: what is built is not moved once more", scene)
+		require.Contains(t, laid, base64.StdEncoding.EncodeToString([]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><path fill="#602040" d="M0 0h8v8z"/></svg>`)))
 		require.NoError(t, os.RemoveAll(filepath.Join(d.Home, ".themes", r.Folder)))
-		d = d.Snapshot()
+		d = lasting.Snapshot()
 	}
 }

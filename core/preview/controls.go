@@ -13,6 +13,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/layer"
 	"ivelt/core/paint"
 	"ivelt/core/typeset"
 )
@@ -114,6 +115,7 @@ type Stage struct {
 
 	file     string                            // the theme's sheet, "" for the toolkit's own style
 	files    func(name string) ([]byte, error) // those that the theme's sheet names
+	made     layer.Made                        // what is read in their stead, nil for they themselves
 	pictures map[ofForm]pictureFile            // of them
 }
 

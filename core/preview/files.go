@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 
@@ -8,6 +9,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 	"ivelt/core/paint"
+	"ivelt/core/recolour"
 	"ivelt/core/svgraster"
 )
 
@@ -21,6 +23,7 @@ type pictureFile struct {
 type ofForm struct {
 	file string
 	form paint.Form
+	dye  string // what the look's layer makes of the theme's accent
 }
 
 // picture is one that the theme's sheet names: a file, one in the bundle beside the
@@ -29,7 +32,7 @@ func (s *Stage) picture(file string, form paint.Form) (address string, w, h floa
 	if !strings.Contains(file, ":") {
 		return s.filePicture(file, form)
 	}
-	key := ofForm{file, form}
+	key := ofForm{file: file, form: form}
 	known, is := s.pictures[key]
 	if !is {
 		if strings.HasPrefix(file, "data:") {
@@ -82,10 +85,21 @@ func (c *Canvas) filePicture(name string, form paint.Form) (address string, w, h
 		return "", 0, 0, false
 	}
 	stamp := strconv.FormatInt(info.Size(), 10) + " " + strconv.FormatInt(info.ModTime().UnixNano(), 10)
-	key := ofForm{c.D.HostPath(desk.Path(name)), form}
+	key := ofForm{file: c.D.HostPath(desk.Path(name)), form: form}
+	dye, dyed := recolour.Dye{}, false
+	if l := c.look.Layer; l != nil && strings.Contains(name, "/"+l.Base.Folder+"/") {
+		if dye, dyed = l.Accent(); dyed {
+			key.dye = fmt.Sprint(dye)
+		}
+	}
 	holds := func(known pictureFile) bool { return known.stamp == stamp }
 	p := cache.Of(c.D.Cache, key, holds, func() cache.Made[pictureFile] {
 		b, _ := paint.Read(c.tree, name)
+		if dyed {
+			if made, changed, err := recolour.New(dye).Picture(c.look.ctx, b); err == nil && changed {
+				b = made
+			}
+		}
 		f := embedded(name, b, form)
 		f.stamp = stamp
 		return cache.Made[pictureFile]{Value: f, Bytes: len(name) + len(f.address)}

@@ -148,6 +148,15 @@ func (l Look) together(d *desk.Desk, o outfit.Outfit, s desk.Surface) {
 	}
 }
 
+// below is the theme that the look's layer lies over, if a name is that of what it builds and the
+// layer moves something.
+func (l Look) below(theme string) (string, bool) {
+	if l.Layer == nil || theme != l.Layer.Folder || len(l.Layer.Moves) == 0 {
+		return "", false
+	}
+	return l.Layer.Base.Folder, true
+}
+
 // laid is a theme's sheet with what the look lays over it.
 func (l Look) laid(s *gtkcss.Sheet, file string) *gtkcss.Sheet {
 	theme, sheet := partsOf(file)

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/layer"
 	"ivelt/core/paint"
 	"ivelt/core/reading"
 )
@@ -55,6 +56,30 @@ func sheetOf(ctx context.Context, d *desk.Desk, file string, beyond func(name st
 	return c.sheet, c.err
 }
 
+// ofMoved is the key of a sheet as the moves of a recipe make it.
+type ofMoved struct{ where, file, moves string }
+
+// moved is a sheet of the theme that the look's layer is for as its moves make it, and how.
+func (c *Canvas) moved(s *gtkcss.Sheet, file string, resources func(name string) ([]byte, error)) (*gtkcss.Sheet, layer.Made, error) {
+	theme, _ := partsOf(file)
+	if c.look.Layer == nil || theme != c.look.Layer.Base.Folder {
+		return s, nil, nil
+	}
+	made := c.look.Layer.Made(desk.Name(file), s)
+	if made == nil {
+		return s, nil, nil
+	}
+	holds := func(of cachedSheet) bool { return of.stamp == stampOf(c.D, of.sheet.Files) }
+	of := cache.Of(c.D.Cache, ofMoved{c.D.Where(), file, fmt.Sprint(c.look.Layer.Moves)}, holds, func() cache.Made[cachedSheet] {
+		s, err := gtkcss.LoadMade(c.look.ctx, c.D.Tree(), desk.Name(file), resources, made)
+		if err != nil {
+			return cache.Made[cachedSheet]{Value: cachedSheet{err: err}, Brief: true}
+		}
+		return cache.Made[cachedSheet]{Value: cachedSheet{stamp: stampOf(c.D, s.Files), sheet: s}, Bytes: perByte * s.Bytes()}
+	})
+	return of.sheet, made, of.err
+}
+
 // ofPlain is the key of a style of Ivelt's own.
 type ofPlain struct {
 	text       string
@@ -81,7 +106,8 @@ func (c *Canvas) ahead() {
 			continue
 		}
 		beyond := c.libraryOf(surface).resources()
-		all.Go(func() { _, _ = sheetOf(c.look.ctx, c.D, desk.Name(file), beyond) }) // what is wrong with it is told where it is used
+		lasting := c.D.Lasting()                                                        // a snapshot is not for several goroutines
+		all.Go(func() { _, _ = sheetOf(c.look.ctx, lasting, desk.Name(file), beyond) }) // what is wrong with it is told where it is used
 	}
 	all.Wait()
 }
@@ -166,11 +192,19 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	}
 	f, _ := toolkit.Facet(facet)
 	file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(facet, surface), dark)
+	if below, ok := c.look.below(c.look.Of(facet, surface)); ok {
+		if at, _, err := reading.FindSheet(c.D, f.Lookup, below, dark); err == nil && at != "" {
+			file = at // what is built already is not moved once more
+		}
+	}
 	found := false
 	resources := c.libraryOf(surface).resources()
+	var made layer.Made
 	if err == nil && file != "" {
 		if s, err := sheetOf(c.look.ctx, c.D, desk.Name(file), resources); err == nil {
-			over, found = append(over, c.look.laid(s, file)), true
+			if s, made, err = c.moved(s, file, resources); err == nil {
+				over, found = append(over, c.look.laid(s, file)), true
+			}
 		}
 	}
 	if !found && !ofShell && resources != nil {
@@ -218,7 +252,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	if found {
 		s.file = file
 	}
-	s.files = gtkcss.Files(c.D.Tree(), desk.Name(file), resources)
+	s.files, s.made = gtkcss.Files(c.D.Tree(), desk.Name(file), resources), made
 	c.stages[key] = s
 	return s
 }

@@ -386,11 +386,15 @@ func findPart(d *desk.Desk, l desk.Lookup, name, file string) (string, error) {
 		return "", ErrNotThere
 	}
 	for _, base := range bases(d, l) {
-		if !isDir(d, path.Join(base, name)) {
+		folder := path.Join(base, name)
+		if d.Tree().Lacks(base, name) || !isDir(d, folder) {
 			continue
 		}
 		for _, part := range l.Parts {
-			at := path.Join(base, name, part)
+			if len(l.Parts) > 2 && d.Tree().Lacks(folder, part) {
+				continue
+			}
+			at := path.Join(folder, part)
 			if _, err := fs.Stat(d.Tree(), path.Join(at, file)); err == nil {
 				return desk.Path(at), nil
 			}

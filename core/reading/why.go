@@ -190,10 +190,7 @@ func inOthers(d *desk.Desk, l desk.Lookup, name string) string {
 	return ""
 }
 
-func isDir(d *desk.Desk, name string) bool {
-	fi, err := fs.Stat(d.Tree(), name)
-	return err == nil && fi.IsDir()
-}
+func isDir(d *desk.Desk, name string) bool { return d.Tree().IsDir(name) }
 
 // meant is a piece whose folder is written a little otherwise, or whose display
 // name was taken for that of its folder.

@@ -16,6 +16,7 @@ import (
 	"image/color"
 	"image/png"
 	"io"
+	"math"
 	"regexp"
 	"strconv"
 	"strings"
@@ -24,6 +25,7 @@ import (
 
 	"ivelt/core/colour"
 	"ivelt/core/imagefile"
+	"ivelt/core/xcursor"
 )
 
 // Bounds of a picture, in bytes; a drawing may be packed in that.
@@ -80,9 +82,42 @@ func (d Dye) Of(c colour.Colour) colour.Colour {
 	return colour.OfLCH(l, chroma, hue)
 }
 
+// Turn says what a colour becomes: [Dye], [Fill], [Shade].
+type Turn interface {
+	Of(c colour.Colour) colour.Colour
+}
+
+// Shade makes dark of what is light and the other way round, by its lightness in OKLCH: white
+// becomes a dark grey and black nearly white, and that back again. What is as colourful as an
+// accent stays.
+type Shade struct{ Dark bool }
+
+// The lightness that white and black get in the dark, how far what is between leans towards
+// black's, so that dark text becomes light text, and the chroma from which a colour stays. Common
+// practice, no source: dark themes fill windows with about that.
+const (
+	bend                     = 1.5
+	whiteInDark, blackInDark = 0.18, 0.98
+	colourful                = 0.08
+)
+
+// Of is what a colour becomes.
+func (s Shade) Of(c colour.Colour) colour.Colour {
+	l, chroma, hue := c.LCH()
+	if chroma >= colourful {
+		return c
+	}
+	if s.Dark {
+		l = blackInDark - math.Pow(l, bend)*(blackInDark-whiteInDark)
+	} else {
+		l = math.Pow(max(0, blackInDark-l)/(blackInDark-whiteInDark), 1/bend)
+	}
+	return colour.OfLCH(min(max(l, 0), 1), chroma, hue)
+}
+
 // Dyer recolours pictures, one after the other.
 type Dyer struct {
-	dye     Dye
+	dye     Turn
 	seen    map[[3]uint8][3]uint8
 	last    [2][3]uint8
 	encoder png.Encoder
@@ -90,7 +125,7 @@ type Dyer struct {
 }
 
 // New is a dyer. It is for one goroutine.
-func New(d Dye) *Dyer {
+func New(d Turn) *Dyer {
 	out := &Dyer{dye: d, seen: map[[3]uint8][3]uint8{}}
 	out.encoder = png.Encoder{CompressionLevel: png.BestSpeed, BufferPool: out}
 	return out
@@ -116,6 +151,8 @@ func (d *Dyer) picture(ctx context.Context, raw []byte, deep int) ([]byte, bool,
 	switch {
 	case bytes.HasPrefix(raw, []byte{0x1f, 0x8b}):
 		return d.packed(ctx, raw, deep)
+	case xcursor.IsXcursor(raw):
+		return d.pointer(ctx, raw)
 	case bytes.HasPrefix(raw, []byte("/* XPM")):
 		return d.xpm(raw)
 	}

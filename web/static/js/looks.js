@@ -1,4 +1,5 @@
-// Comparing looks: a form that follows its fields, and the edge of a wipe.
+// Comparing looks: a form that follows its fields, and the edge of a wipe. What a slider says
+// beside it moves with it.
 document.addEventListener("change", (event) =>
   event.target.closest("form[data-auto]")?.requestSubmit(),
 );
@@ -8,6 +9,9 @@ const follow = (wipe) =>
 document.addEventListener("input", (event) => {
   const wipe = event.target.closest("[data-wipe]");
   if (wipe) follow(wipe);
+  const says = event.target.matches("[type=range]") && event.target.nextElementSibling;
+  if (says?.matches("output"))
+    says.textContent = says.textContent.replace(/^[\d.]+/, event.target.value); // its unit stays
 });
 document.querySelectorAll("[data-wipe]").forEach(follow);
 

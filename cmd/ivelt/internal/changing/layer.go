@@ -45,7 +45,8 @@ const folderHues = 40
 func layerNewCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var r layer.Recipe
-	var colours, rules, dyes []string
+	var colours, rules, dyes, moves []string
+	var pointers bool
 	c := &cobra.Command{
 		Use:   "new PIECE RECIPE.toml",
 		Short: "Begin a recipe over a theme or an icon pack that is on a desk",
@@ -60,14 +61,21 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 			r.Base.Kind, r.Base.Folder = parcel.Theme, args[0]
+			if pointers {
+				r.Base.Kind = parcel.Pointer
+			} else if len(dyes) > 0 {
+				r.Base.Kind = parcel.Icons
+			}
 			for _, text := range dyes {
 				names, to, _ := strings.Cut(text, "=")
 				c := layer.Dye{To: to}
 				if names != "" && names != "*" {
 					c.Icons = strings.Split(names, ",")
+				}
+				if c.Icons != nil && !pointers {
 					c.Within = folderHues
 				}
-				r.Dyes, r.Base.Kind = append(r.Dyes, c), parcel.Icons
+				r.Dyes = append(r.Dyes, c)
 			}
 			if r.Name == "" {
 				r.Name = args[0] + ", mine"
@@ -78,6 +86,10 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			for _, text := range colours {
 				name, value, _ := strings.Cut(text, "=")
 				r.Colours = append(r.Colours, layer.Colour{Name: name, Value: value})
+			}
+			for _, text := range moves {
+				of, to, _ := strings.Cut(text, "=")
+				r.Moves = append(r.Moves, layer.Move{Of: of, To: to})
 			}
 			for _, text := range rules {
 				rule, err := layer.ParseRule(text)
@@ -114,7 +126,9 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&r.Folder, "folder", "", "what programs ask for (default: the theme's folder with -Mine)")
 	c.Flags().StringVar(&r.About, "about", "", "a few words on it")
 	c.Flags().StringArrayVar(&colours, "colour", nil, "NAME=VALUE of a colour that the theme names; may be repeated")
+	c.Flags().BoolVar(&pointers, "pointers", false, "over a pointer set: --dye gives the inside of its pointers another colour")
 	c.Flags().StringArrayVar(&dyes, "dye", nil, "ICONS=COLOUR of an icon pack: names or patterns with commas, * for all; may be repeated")
+	c.Flags().StringArrayVar(&moves, "move", nil, "text, space, rounding or lines=120%, shade=light or dark, accent=COLOUR: wherever the theme says it; may be repeated")
 	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")
 	flags.Add(c)
 	return c
