@@ -143,7 +143,7 @@ func TestTheStoryAroundOnesOwnDesk(t *testing.T) {
 	require.Equal(t, permissions, inside.runtime(t, "info", "--show-permissions", inside.program))
 	none, _ = inside.sees(t, pieces...)
 	require.Empty(t, none)
-	// Large themes are cleared away behind the answer: when the server has ended, they are gone.
+	s.cleared(t)
 	require.NoError(t, server.Process.Signal(os.Interrupt))
 	require.NoError(t, server.Wait())
 	now := wholeHome(t, s.seat)

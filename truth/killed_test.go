@@ -2,6 +2,7 @@ package truth
 
 import (
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"io/fs"
 	"maps"
@@ -18,7 +19,27 @@ import (
 	"ivelt/session/sessiontest"
 )
 
-// home is every file of a home and every setting of its database, but Ivelt's own data and
+// cleared waits until nothing is left of what a change put aside: large themes are cleared away
+// behind the answer, and a server that is stopped meanwhile leaves that to its next start.
+func (s *seat) cleared(t *testing.T) {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		left := false
+		err := filepath.WalkDir(s.home, func(_ string, d fs.DirEntry, err error) error {
+			if errors.Is(err, fs.ErrNotExist) { // cleared away just now
+				return nil
+			}
+			if err == nil && strings.HasPrefix(d.Name(), ".ivelt-") {
+				left = true
+				return fs.SkipAll
+			}
+			return err
+		})
+		return err == nil && !left
+	}, time.Minute, 50*time.Millisecond)
+}
+
+// wholeHome is every file of a home and every setting of its database, but Ivelt's own data and
 // the database's file, which says the same otherwise each time.
 func wholeHome(t *testing.T, s *seat) map[string]string {
 	t.Helper()

@@ -207,7 +207,7 @@ func TestTheStoryOnOnesOwnDesk(t *testing.T) {
 	b.Open("/d/own/match")
 	b.At("Match")
 	require.False(t, b.Is(`document.querySelector('#old [data-pid="`+strconv.Itoa(programs["qt"].pid)+`"]')`))
-	// Large themes are cleared away behind the answer: when the server has ended, they are gone.
+	s.cleared(t)
 	require.NoError(t, server.Process.Signal(os.Interrupt))
 	require.NoError(t, server.Wait())
 	now := wholeHome(t, s.seat)
