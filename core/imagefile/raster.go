@@ -148,13 +148,26 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 	if errors.Is(check(ctx.Err, raw, maxInside), ErrCostly) || ctx.Err() != nil {
 		return nil
 	}
-	out, err := svgraster.Fit(ctx, raw, size, svgraster.Options{
-		Work: maxPaint, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },
-	})
+	out, err := svgraster.Fit(ctx, raw, size, bounded(ctx))
 	if err != nil {
 		return nil
 	}
 	return out
+}
+
+func bounded(ctx context.Context) svgraster.Options {
+	return svgraster.Options{
+		Work: maxPaint, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },
+	}
+}
+
+// Elements reads an SVG whose elements are drawn alone. Errors are [ErrCostly], those of
+// svgraster, or the context's.
+func Elements(ctx context.Context, raw []byte) (*svgraster.Drawing, error) {
+	if err := check(ctx.Err, raw, maxInside); errors.Is(err, ErrCostly) || ctx.Err() != nil {
+		return nil, errors.Join(err, ctx.Err())
+	}
+	return svgraster.Read(ctx, raw, bounded(ctx))
 }
 
 // maxPaint bounds what drawing a picture takes, in pixels that are filled. Half a second or

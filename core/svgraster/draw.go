@@ -30,6 +30,9 @@ type drawer struct {
 	adds  *[]sum // for what a path adds to each pixel
 	deep  int
 	using []*element // whose references are followed
+
+	clip    image.Rectangle // of an element that is drawn alone
+	measure *lines          // takes what would be painted, if it is not nil
 }
 
 // clip is where may be drawn.
@@ -210,7 +213,7 @@ func (d *drawer) view(e *element, x, y, w, h float64, m matrix, st style, c *cli
 	if w <= 0 || h <= 0 {
 		return
 	}
-	if d.doc.told(e, "overflow") != "visible" {
+	if d.measure == nil && d.doc.told(e, "overflow") != "visible" {
 		c = d.within(c, d.coverOf(rectangle(x, y, w, h), m, false, c.box))
 	}
 	ow, oh := d.w, d.h
@@ -271,6 +274,10 @@ func (d *drawer) group(e *element, m matrix, st style, c *clip, draw func(m matr
 		m = m.then(transforms(t))
 	}
 	st = d.doc.under(st, e, d.diagonal())
+	if d.measure != nil {
+		draw(m, st, c)
+		return
+	}
 	if id := refers(d.doc.told(e, "clip-path")); id != "" {
 		if of := d.doc.ids[id]; of != nil && of.name == "clipPath" {
 			c = d.clipped(of, e, m, c)
@@ -503,6 +510,10 @@ func (d *drawer) shape(e *element, m matrix, st style, c *clip) {
 	if len(p) == 0 {
 		return
 	}
+	if d.measure != nil {
+		d.extent(p, m, st, e.name != "line")
+		return
+	}
 	var box [4]float64
 	if st.fill.server != "" || st.stroke.server != "" {
 		x0, y0, x1, y1, _ := p.bounds()
@@ -516,6 +527,19 @@ func (d *drawer) shape(e *element, m matrix, st style, c *clip) {
 		l := stroked(p, m, st)
 		d.spend(16 * len(l.ends))
 		d.paint(l.cover(c.box, false, d.spend, d.adds), c, st.stroke, st.strokeOpacity, m, box)
+	}
+}
+
+// extent adds what a path would paint to what is measured.
+func (d *drawer) extent(p path, m matrix, st style, filled bool) {
+	d.spend(64 * len(p))
+	if filled && !st.fill.none {
+		d.measure.around(outline(p, m))
+	}
+	if !st.stroke.none {
+		l := stroked(p, m, st)
+		d.spend(16 * len(l.ends))
+		d.measure.around(l)
 	}
 }
 

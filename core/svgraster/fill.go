@@ -47,6 +47,11 @@ func (l *lines) add(a, b point) {
 	l.ends = append(l.ends, [2]point{a, b})
 }
 
+// around takes in the box of others.
+func (l *lines) around(o *lines) {
+	l.x0, l.y0, l.x1, l.y1 = min(l.x0, o.x0), min(l.y0, o.y0), max(l.x1, o.x1), max(l.y1, o.y1)
+}
+
 const within = 0.05 // px that a curve may be left by
 
 // outline is that of a path, each part closed.
@@ -73,8 +78,22 @@ func outline(p path, m matrix) *lines {
 	return out
 }
 
-// stroked is the outline of a path's stroke.
+// stroked is the outline of a path's stroke. A stroke is as wide as it is before it is
+// stretched (SVG 1.1, section 11.4).
 func stroked(p path, m matrix, st style) *lines {
+	k := m.scale()
+	if k <= 0 || m.even() {
+		return evenly(p, m, st)
+	}
+	out, stretched := newLines(), m.then(matrix{1 / k, 0, 0, 1 / k, 0, 0})
+	for _, of := range evenly(p, matrix{k, 0, 0, k, 0, 0}, st).ends {
+		out.add(stretched.at(of[0]), stretched.at(of[1]))
+	}
+	return out
+}
+
+// evenly is the outline of a stroke that is not stretched.
+func evenly(p path, m matrix, st style) *lines {
 	out := newLines()
 	width := st.width * m.scale()
 	if width <= 0 || width > 1<<14 {

@@ -26,6 +26,12 @@ func (m matrix) at(p point) point { return point{m.a*p.x + m.c*p.y + m.e, m.b*p.
 // scale is how much larger things get in the mean.
 func (m matrix) scale() float64 { return math.Sqrt(math.Abs(m.a*m.d - m.b*m.c)) }
 
+// even reports whether things keep their proportions.
+func (m matrix) even() bool {
+	k := 1e-3 * m.scale() * m.scale()
+	return math.Abs(m.a*m.c+m.b*m.d) < k && math.Abs(m.a*m.a+m.b*m.b-m.c*m.c-m.d*m.d) < k
+}
+
 func (m matrix) back() (matrix, bool) {
 	det := m.a*m.d - m.b*m.c
 	if math.Abs(det) < 1e-12 || math.IsNaN(det) || math.IsInf(det, 0) {

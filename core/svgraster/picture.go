@@ -21,6 +21,10 @@ func (d *drawer) image(e *element, m matrix, c *clip) {
 	x, y := length(e.attrs["x"], d.w, 0), length(e.attrs["y"], d.h, 0)
 	w, h := length(e.attrs["width"], d.w, -1), length(e.attrs["height"], d.h, -1)
 	aspect := e.attrs["preserveAspectRatio"]
+	if d.measure != nil {
+		d.measure.around(outline(rectangle(x, y, max(w, 0), max(h, 0)), m))
+		return
+	}
 	if head := bytes.TrimSpace(raw[:min(len(raw), 512)]); bytes.HasPrefix(head, []byte("<")) {
 		d.inner(raw, x, y, w, h, aspect, m, c)
 		return
