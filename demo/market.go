@@ -243,13 +243,13 @@ func offers() []offer {
 			ID: "pebblework", Kind: "style", Name: "Pebblework", Maker: "Maud Pell", Licence: "CC-BY-SA-4.0", Family: "Shore", Dresses: []string{"sedge"}, Likes: grown(74, 21),
 			Summary: "Round stones for buttons, moss where it is chosen.", Tags: []string{"light", "round"}, Versions: []market.Version{version("1.2", "2026-02-14")},
 		}, []parcelOf{{file: "pebblework-1.2.zip", build: func() (files, error) {
-			return pictureStyle("Pebblework", "1.2", "CC-BY-SA-4.0", pebbleStyle), nil
+			return pictureStyle("Pebblework", "1.2", "CC-BY-SA-4.0", pebbleStyle, nil), nil
 		}}}},
 		{market.Entry{
 			ID: "crackle", Kind: "style", Name: "Crackle", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Dresses: []string{"sedge"}, Likes: grown(31, 7),
 			Summary: "Dark slate with a lamp behind it; not all of it is drawn yet.", Tags: []string{"dark", "unfinished"}, Versions: []market.Version{version("0.3", "2026-01-09")},
 		}, []parcelOf{{file: "crackle-0.3.zip", build: func() (files, error) {
-			return pictureStyle("Crackle", "0.3", "GPL-3.0-or-later", crackleStyle, "field-focus", "tick-on"), nil
+			return pictureStyle("Crackle", "0.3", "GPL-3.0-or-later", crackleStyle, map[string]string{"tick-on": "tickon"}, "field-focus"), nil
 		}}}},
 		{market.Entry{
 			ID: "reedbed-shore", Kind: "bundle", Name: "Reedbed, the whole shore", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(420, 130),

@@ -7,22 +7,32 @@ import (
 )
 
 // styleColours are what a picture-based style of the demo is drawn in.
-type styleColours struct{ face, light, deep, ink, accent string }
+type styleColours struct{ face, light, deep, ink, accent, ground string }
 
 var (
-	pebbleStyle  = styleColours{"#d9cfbb", "#efe8d8", "#8d7f66", "#4a4234", "#4f7f5f"}
-	crackleStyle = styleColours{"#48525a", "#66727b", "#262d33", "#e8ecee", "#d08a4e"}
+	pebbleStyle  = styleColours{"#d9cfbb", "#efe8d8", "#8d7f66", "#4a4234", "#4f7f5f", "#e6dfcf"}
+	crackleStyle = styleColours{"#48525a", "#66727b", "#262d33", "#e8ecee", "#d08a4e", "#363f46"}
 )
 
 // pictureStyle is a style for Sedge: a drawing with the elements that it asks for,
-// but for some, and its settings.
-func pictureStyle(name, version, licence string, c styleColours, without ...string) files {
+// but for some, and some under other names, and its settings.
+func pictureStyle(name, version, licence string, c styleColours, called map[string]string, without ...string) files {
 	var b strings.Builder
 	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 240 120" width="240" height="120">`)
+	edges := map[string]string{"button": "8 12", "field": "4", "groove": "0 4", "bar": "0 5"}
 	draw := func(id, shape string) {
-		if !slices.Contains(without, id) {
-			fmt.Fprintf(&b, `<g id="%s">%s</g>`, id, shape)
+		kind, _, _ := strings.Cut(id, "-")
+		var stated string
+		if e := edges[kind]; e != "" {
+			stated = fmt.Sprintf(` data-edges="%s"`, e)
 		}
+		if slices.Contains(without, id) {
+			return
+		}
+		if called[id] != "" {
+			id = called[id]
+		}
+		fmt.Fprintf(&b, `<g id="%s"%s>%s</g>`, id, stated, shape)
 	}
 	stone := func(x, y int, fill, edge string) string {
 		return fmt.Sprintf(`<path d="M%d %dc12 -5 40 -5 52 0c5 4 5 16 0 20c-12 5 -40 5 -52 0c-5 -4 -5 -16 0 -20z" fill="%s" stroke="%s" stroke-width="2"/><path d="M%d %dc12 -4 32 -4 44 0" fill="none" stroke="%s" stroke-width="2"/>`, x, y, fill, edge, x+4, y+3, c.light)
@@ -45,7 +55,7 @@ func pictureStyle(name, version, licence string, c styleColours, without ...stri
 	b.WriteString("</svg>\n")
 	return files{
 		name + "/" + name + ".svg":  []byte(b.String()),
-		name + "/" + name + ".conf": fmt.Appendf(nil, "[Style]\nName=%s\nVersion=%s\nLicence=%s\n", name, version, licence),
+		name + "/" + name + ".conf": fmt.Appendf(nil, "[Style]\nName=%s\nVersion=%s\nLicence=%s\nInk=%s\nGround=%s\n", name, version, licence, c.ink, c.ground),
 		name + "/LICENSE":           []byte(licence + "\n"),
 	}
 }

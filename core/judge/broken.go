@@ -2,12 +2,13 @@ package judge
 
 import (
 	"fmt"
-	"io/fs"
 	"regexp"
 	"slices"
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/parcel"
+	"ivelt/core/picturestyle"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
 	"ivelt/core/say"
@@ -131,17 +132,20 @@ func (j *judging) pictured(s desk.Surface) []Verdict {
 		return nil
 	}
 	name := j.look.Of(desk.FacetPictures, s.ID)
-	lacks := j.lacking(s, f, name)
-	if lacks == nil {
+	lacks, meant, wrong := j.lacking(s, f, name)
+	if lacks == nil && wrong == nil {
 		return nil
 	}
-	v := Verdict{Surface: s.ID, Facet: f.Name, Code: BrokenStyle, Grave: len(lacks) > 3}
+	v := Verdict{Surface: s.ID, Facet: f.Name, Code: BrokenStyle, Grave: len(lacks) > 3 || wrong != nil}
 	for _, l := range lacks {
 		v.Parts = append(v.Parts, Part{What: l})
 	}
 	v.Says = say.Of("judge/style-has-no-nothing-there", name, strings.Join(lacks, ", "), s.Does("draw", "draws"))
+	if wrong != nil {
+		v.Says = say.Of("judge/style-cannot-be-read", name, wrong.Error(), s.Does("draw", "draws"))
+	}
 	for _, other := range j.others(s, f.Name) {
-		if !slices.Contains(f.Lookup.BuiltIn, other) && j.lacking(s, f, other) == nil {
+		if !slices.Contains(f.Lookup.BuiltIn, other) && j.complete(s, f, other) {
 			v.Remedies = append(v.Remedies, Fix{Facet: f.Name, Want: other, Says: say.Of("judge/style-has-all", other)})
 			break
 		}
@@ -149,31 +153,41 @@ func (j *judging) pictured(s desk.Surface) []Verdict {
 	if v.Remedies == nil && len(f.Lookup.BuiltIn) > 0 {
 		v.Remedies = []Fix{{Facet: f.Name, Want: f.Lookup.BuiltIn[0], Says: say.Of("judge/drawn-plainly-nothing-missing")}}
 	}
-	v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/or-give-drawing-elements-those")})
+	for i, l := range lacks {
+		if meant[i] != "" {
+			v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/element-is-meant", meant[i], l)})
+		}
+	}
+	if wrong == nil {
+		v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/or-give-drawing-elements-those")})
+	}
 	return []Verdict{v}
 }
 
-var elementID = regexp.MustCompile(`\sid="([^"]+)"`)
-
-// lacking are the elements that a style's drawing has not.
-func (j *judging) lacking(s desk.Surface, f desk.Facet, name string) []string {
+// lacking are the elements that a style's drawing has not, and for each the one that is probably
+// meant; or why the drawing cannot be read.
+func (j *judging) lacking(s desk.Surface, f desk.Facet, name string) (lacks, meant []string, wrong error) {
 	at, err := reading.Find(j.d, f.Lookup, name)
 	if err != nil || at == "" {
-		return nil
+		return nil, nil, nil // another verdict's
 	}
-	raw, err := fs.ReadFile(j.d.Tree(), desk.Name(at))
+	change := func(raw []byte) []byte { return raw }
+	if l := j.look.Layer; l != nil && l.Base.Kind == parcel.Style && l.Base.Folder == name {
+		change = l.Drawn
+	}
+	style, err := picturestyle.Load(j.look.Context(), j.d.Tree(), desk.Name(at), f.Lookup.Elements, change)
 	if err != nil {
-		return nil
+		return nil, nil, err
 	}
-	known := map[string]bool{}
-	for _, m := range elementID.FindAllStringSubmatch(string(raw), -1) {
-		known[m[1]] = true
+	lacks = style.Lacks()
+	for _, l := range lacks {
+		meant = append(meant, style.Meant(l))
 	}
-	var out []string
-	for _, e := range f.Lookup.Elements {
-		if !known[e] {
-			out = append(out, e)
-		}
-	}
-	return out
+	return lacks, meant, nil
+}
+
+// complete reports whether a style has all that is asked for.
+func (j *judging) complete(s desk.Surface, f desk.Facet, name string) bool {
+	lacks, _, wrong := j.lacking(s, f, name)
+	return lacks == nil && wrong == nil
 }

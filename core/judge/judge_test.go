@@ -162,7 +162,7 @@ var good = map[string]string{
 	".themes/Reef/awning/bar.css": bar, "p/mud.Xresources": palette(nil), "p/silt.Xresources": palette(map[int]string{1: "#d0c8d0"}), "bright.svg": paint("#f8f8f0"),
 	"pictures/bright.svg": paint("#f4f4e8"), "pictures/dark.svg": paint("#202428"), "halves.svg": halves, "turn/1.svg": paint("#202428"), "turn/2.svg": paint("#f8f8f0"),
 	"waves.svg": strings.Replace(paint("#202428"), "<rect ", "<animateTransform/><rect ", 1), ".themes/Tern/gtk-3.0/gtk.css": theme + "window { color: #111111; }", ".themes/Tern/awning/bar.css": bar,
-	"styles/stone.svg": `<svg xmlns="http://www.w3.org/2000/svg"><g id="button"/></svg>`, "styles/whole.svg": `<svg xmlns="http://www.w3.org/2000/svg"><g id="button"/><g id="field"/></svg>`,
+	"styles/stone.svg": `<svg xmlns="http://www.w3.org/2000/svg"><rect id="button" width="9" height="9"/><rect id="Field" width="9" height="9"/></svg>`, "styles/whole.svg": `<svg xmlns="http://www.w3.org/2000/svg"><rect id="button" width="9" height="9"/><rect id="field" width="9" height="9"/></svg>`, "styles/mud.svg": `<svg`,
 	".local/share/applications/a.desktop": "[Desktop Entry]\nType=Application\nName=Log\nExec=log\nIcon=log\n", ".config/awning.conf": "[Bar]\npinned=a\n",
 	".icons/Pier/index.theme": "[Icon Theme]\nName=Pier\nDirectories=24\n[24]\nSize=24\nType=Scalable\nMinSize=8\nMaxSize=512\n", ".icons/Pier/24/log.svg": paint("#f6f6f6"),
 }
@@ -229,7 +229,8 @@ func TestJudgements(t *testing.T) {
 		{"an import that is missing", map[string]string{css: "@import url('common.css');\n" + theme}, none, judge.BrokenSheet, "gtk3", desk.FacetWidgets, []string{"gtk.css:1: import of", "Tern is the nearest that is complete"}, 0, true},
 		{"a colour that nobody defines", map[string]string{css: theme + "button { color: @ink_fg; }"}, none, judge.BrokenSheet, "gtk3", desk.FacetWidgets, []string{"the colour @ink_fg is not defined", "set the colours in your own style sheet"}, 0, false},
 		{"a shell's colour that nobody defines", map[string]string{".themes/Reef/awning/bar.css": bar + "panel image { color: @gone; }"}, none, judge.BrokenSheet, "awning", desk.FacetBar, []string{"bar.css:1: the colour @gone", "Tern is the nearest"}, 0, false},
-		{"elements that have lost their names", nil, none.With(desk.FacetPictures, "stone"), judge.BrokenStyle, "weir", desk.FacetPictures, []string{"The style stone has no field: Weir draws nothing there.", "whole has them all"}, 0, false},
+		{"elements that have lost their names", nil, none.With(desk.FacetPictures, "stone"), judge.BrokenStyle, "weir", desk.FacetPictures, []string{"The style stone has no field: Weir draws nothing there.", "whole has them all", "Field is probably meant: call it field."}, 0, false},
+		{"a style that is no drawing", nil, none.With(desk.FacetPictures, "mud"), judge.BrokenStyle, "weir", desk.FacetPictures, []string{"The style mud cannot be read", "whole has them all"}, 0, true},
 		{"a title larger than its frame", nil, none.With(desk.FacetFontTitle, "Sans 18"), judge.TallTitle, "jetty", desk.FacetFontTitle, []string{"the frame of Reef has room for 24", "points they fit"}, 0, false},
 		{"blur", nil, none.With(desk.FacetBlur, "24").With(desk.FacetOpacity, "95"), judge.Costly, "awning", desk.FacetBlur, []string{"by 24 px. A slow machine redraws", "Without blur"}, 0, false},
 		{"see-through", nil, none.With(desk.FacetOpacity, "95"), judge.Costly, "awning", desk.FacetOpacity, []string{"is see-through"}, 0, false},

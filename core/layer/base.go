@@ -311,10 +311,10 @@ func Find(d *desk.Desk, folder string) (root string, err error) {
 // Find is where the piece lies on a desk that some surface finds by its folder's name, as a
 // name of the desk's tree.
 func (b Base) Find(d *desk.Desk) (root string, err error) {
-	lookup := map[parcel.Kind]string{parcel.Theme: "theme", parcel.Icons: "icon-theme", parcel.Pointer: "pointer"}[b.Kind]
+	lookup := map[parcel.Kind]string{parcel.Theme: "theme", parcel.Icons: "icon-theme", parcel.Pointer: "pointer", parcel.Style: "named-file"}[b.Kind]
 	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
-			if f.Lookup.Kind != lookup {
+			if f.Lookup.Kind != lookup || b.Kind == parcel.Style && f.Name != desk.FacetPictures {
 				continue
 			}
 			for _, base := range d.Folders(f.Lookup.Folders) {

@@ -43,6 +43,10 @@ func Build(ctx context.Context, tree Tree, root string, r Recipe) ([]Entry, Repo
 			return nil, report, err
 		}
 	}
+	if r.Base.Kind == parcel.Style {
+		piece, err := b.styled(ctx, r)
+		return piece, report, err
+	}
 	if r.Base.Kind != parcel.Theme {
 		piece, err := b.dyed(ctx, r)
 		return piece, report, err

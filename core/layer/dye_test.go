@@ -159,7 +159,7 @@ func TestWrongDyes(t *testing.T) {
 		"from: ":                       func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", From: "x"}} },
 		"from 0 to 180":                func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Within: 400}} },
 		"nor a pattern":                func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Icons: []string{"a/b"}}} },
-		"icons and pointers have dyes": func(r *layer.Recipe) { r.Colours = []layer.Colour{{Name: "a", Value: "red"}} },
+		"picture styles have dyes": func(r *layer.Recipe) { r.Colours = []layer.Colour{{Name: "a", Value: "red"}} },
 		"are of icon packs":            func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
 	} {
 		r := good

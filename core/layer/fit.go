@@ -10,6 +10,7 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/parcel"
 	"ivelt/core/say"
+	"ivelt/core/spelling"
 )
 
 // State is how a change fits the base.
@@ -62,6 +63,13 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 		return Report{}, err
 	}
 	out.Same, out.Left = out.Checksum == r.Base.Checksum, b.left
+	if r.Base.Kind == parcel.Style {
+		out.Fits, _, _, err = b.ofStyle(ctx, r)
+		for i := range out.Fits {
+			out.Fits[i].Says = out.Fits[i].said()
+		}
+		return out, err
+	}
 	for _, c := range r.Dyes {
 		f, err := b.ofDye(ctx, r.Base.Kind, c)
 		if err != nil {
@@ -104,6 +112,16 @@ func (f Fit) said() say.Message {
 	switch {
 	case f.Sheet == "" && f.State == Gone && f.Key == dyeKey:
 		return say.Of("layer/no-such-icons", f.Change)
+	case f.Key == elementKey && f.State == Gone && f.Nearest == "":
+		return say.Of("layer/element-gone", f.Change, f.Sets)
+	case f.Key == elementKey && f.State == Gone:
+		return say.Of("layer/element-gone-nearest", f.Change, f.Sets, f.Nearest)
+	case f.Key == elementKey && f.State == Moved && f.Was == "":
+		return say.Of("layer/element-drawn-now", f.Change)
+	case f.Key == elementKey && f.State == Moved:
+		return say.Of("layer/element-changed", f.Change, f.Was, f.Now, f.Sets)
+	case f.Key == elementKey:
+		return say.Of("layer/element", f.Change, f.Sets)
 	case f.Key == dyeKey && f.State == Moved:
 		return say.Of("layer/icons-changed", f.Change, f.Was, f.Now, f.Sets)
 	case f.Key == dyeKey:
@@ -262,7 +280,7 @@ func (s *says) ofColour(c Colour) (out []Fit) {
 	}
 	for _, sheet := range slices.Sorted(maps.Keys(c.Was)) {
 		if !slices.Contains(on, sheet) {
-			out = append(out, Fit{Change: c.Name, Sheet: sheet, State: Gone, Was: c.Was[sheet], Sets: c.in(sheet), Nearest: nearest(c.Name, maps.Keys(s.colours[sheet]))})
+			out = append(out, Fit{Change: c.Name, Sheet: sheet, State: Gone, Was: c.Was[sheet], Sets: c.in(sheet), Nearest: spelling.Nearest(c.Name, maps.Keys(s.colours[sheet]))})
 		}
 	}
 	if len(out) == 0 {
@@ -288,7 +306,7 @@ func (s *says) ofRule(c Rule) (out []Fit) {
 			f := Fit{Change: c.Selector, Key: key, Sheet: sheet, Was: c.Was[sheet][key], Now: s.tells(sheet, selectors, key), Sets: c.Set[key]}
 			f.State = stateOf(f.Was, f.Now)
 			if _, held := c.Was[sheet]; held && !known && f.Was != "" {
-				f.State, f.Nearest = Gone, nearest(c.Selector, maps.Keys(s.rules[sheet]))
+				f.State, f.Nearest = Gone, spelling.Nearest(c.Selector, maps.Keys(s.rules[sheet]))
 			}
 			out = append(out, f)
 		}
@@ -343,6 +361,10 @@ func Rebased(ctx context.Context, tree Tree, root string, r Recipe) (Recipe, Rep
 		return r, Report{}, err
 	}
 	r.Base.Checksum = report.Checksum
+	if r.Base.Kind == parcel.Style {
+		_, r, _, err = b.ofStyle(ctx, r)
+		return r, report, err
+	}
 	r.Dyes = slices.Clone(r.Dyes)
 	for i := range r.Dyes {
 		r.Dyes[i].Was = report.Fits[i].Now

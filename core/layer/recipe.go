@@ -24,6 +24,10 @@
 //	of = "text"
 //	to = "120%" # of what the theme says
 //
+//	[[element]] # of a picture style
+//	name = "tick-on"
+//	from = "tickon" # what its drawing calls it
+//
 //	[[lines]]
 //	text = "gtk-icon-sizes = \"gtk-button=16,16\"" # at the end of GTK 2's file
 package layer
@@ -61,8 +65,11 @@ var (
 	// ErrFormat: the bytes are no recipe.
 	ErrFormat = errors.New("not a layer's recipe")
 	// ErrKind: there are no layers over pieces of that kind.
-	ErrKind = errors.New("only window themes, icon packs and pointer sets can have layers so far")
+	ErrKind = errors.New("only window themes, icon packs, pointer sets and picture styles can have layers so far")
 )
+
+// Kinds are the kinds of pieces that layers can be laid over.
+var Kinds = []parcel.Kind{parcel.Theme, parcel.Icons, parcel.Pointer, parcel.Style}
 
 // Recipe is what a layer is built from.
 type Recipe struct {
@@ -75,6 +82,8 @@ type Recipe struct {
 	Lines   []Lines  `toml:"lines,omitempty"`
 	Dyes    []Dye    `toml:"dye,omitempty"`
 	Moves   []Move   `toml:"move,omitempty"`
+
+	Elements []Element `toml:"element,omitempty"`
 }
 
 // Base is the piece that a layer is laid over.
@@ -163,7 +172,7 @@ var (
 
 // Size is how many changes a recipe has.
 func (r Recipe) Size() int {
-	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves)
+	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements)
 }
 
 // Valid is nil if the recipe can be built over some base. What it lays over a sheet cannot be
@@ -174,16 +183,18 @@ func (r Recipe) Valid() error {
 		return errors.New("name is up to 120 letters, without signs that do not show")
 	case !folderName.MatchString(r.Folder):
 		return errors.New("folder is up to 80 letters, digits, blanks, dots, dashes, + and _, and begins with a letter or digit")
-	case r.Base.Kind != parcel.Theme && r.Base.Kind != parcel.Icons && r.Base.Kind != parcel.Pointer:
+	case !slices.Contains(Kinds, r.Base.Kind):
 		return fmt.Errorf("base: kind is %q: %w", r.Base.Kind, ErrKind)
 	case r.Base.Folder == "" || strings.ContainsAny(r.Base.Folder, "/\x00") || strings.HasPrefix(r.Base.Folder, "."):
 		return errors.New("base: folder is the name of one folder")
 	case r.Base.Folder == r.Folder:
 		return errors.New("folder is another than the base's")
 	case r.Base.Kind != parcel.Theme && len(r.Colours)+len(r.Rules)+len(r.Lines)+len(r.Moves) > 0:
-		return errors.New("colours, rules, moves and lines are of window themes; icons and pointers have dyes")
+		return errors.New("colours, rules, moves and lines are of window themes; icons, pointers and picture styles have dyes")
+	case r.Base.Kind != parcel.Style && len(r.Elements) > 0:
+		return errors.New("elements are of picture styles")
 	case r.Base.Kind == parcel.Theme && len(r.Dyes) > 0:
-		return errors.New("dyes are of icon packs and pointer sets; window themes have colours, rules, moves and lines")
+		return errors.New("dyes are of icon packs, pointer sets and picture styles; window themes have colours, rules, moves and lines")
 	case r.Size() > MaxChanges:
 		return fmt.Errorf("there are more than %d changes", MaxChanges)
 	}
@@ -200,6 +211,11 @@ func (r Recipe) Valid() error {
 	for i, c := range r.Dyes {
 		if err := c.valid(r.Base.Kind); err != nil {
 			return fmt.Errorf("dye %d: %w", i+1, err)
+		}
+	}
+	for i, c := range r.Elements {
+		if err := c.change().Valid(); err != nil {
+			return fmt.Errorf("element %d: %w", i+1, err)
 		}
 	}
 	for i, c := range r.Moves {

@@ -19,7 +19,7 @@ func Schema() []byte {
 			"format": object{"const": Format}, "name": text("what people see"), "about": text("a few words on it"),
 			"folder": object{"type": "string", "pattern": folderName.String(), "description": "what programs ask for"},
 			"base": closed([]string{"kind", "folder"}, object{
-				"kind": object{"enum": []string{"theme", "icons", "pointer"}}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
+				"kind": object{"enum": Kinds}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
 				"licence": text("its licence, as an SPDX expression where it has one"), "source": text("where it can be had"),
 				"checksum": object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of its files when the recipe was held against it; ivelt writes it"},
 			}),
@@ -43,6 +43,12 @@ func Schema() []byte {
 				"from":   object{"type": "string", "pattern": plainHex.String(), "description": "the theme's accent; what it shows selections in, if it is not given"},
 				"within": object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around the accent that go with it; 30 if it is not given"},
 				"was":    text("the theme's accent when the recipe was held against it; ivelt writes it"),
+			})},
+			"element": object{"type": "array", "description": "elements of a picture style, changed", "items": closed([]string{"name"}, object{
+				"name": text("the element, as its engine calls it"), "from": text("what the drawing calls it"), "like": text("the element that it is a copy of"),
+				"edges": text("px at its sides that do not stretch: one, two or four widths, clockwise from above"),
+				"shape": object{"type": "integer", "minimum": 0, "description": "the shape in it that set is for, from 1; all of them, if it is not given"}, "set": texts,
+				"was": object{"type": "object", "additionalProperties": object{"type": "string"}, "description": "what that shape said; ivelt writes it"},
 			})},
 			"lines": object{"type": "array", "description": "lines at the end of GTK 2's resource file", "items": closed([]string{"text"}, object{"text": text("as resource files are written")})},
 		},

@@ -202,6 +202,9 @@ var (
 	colourLine  = regexp.MustCompile(`(?m)^[^!\n]*[*.]color(\d{1,2})\s*:\s*\S+`)
 )
 
+// recipe is what a layer is called in the piece that is built from it (package layer).
+const recipe = "layer.toml"
+
 // styles finds picture-based styles: an SVG with a settings file of the same
 // name beside it.
 func (p *Parcel) styles() []Piece {
@@ -229,6 +232,9 @@ func (p *Parcel) styles() []Piece {
 			}
 			pc := p.piece(Style, path.Dir(name))
 			pc.Folder, pc.Name, pc.Only = path.Base(stem), path.Base(stem), []string{name, c.Name}
+			if info, err := fs.Stat(p, path.Join(path.Dir(name), recipe)); err == nil && info.Mode().IsRegular() {
+				pc.Only = append(pc.Only, path.Join(path.Dir(name), recipe))
+			}
 			out = append(out, p.finish(pc))
 			break
 		}

@@ -15,6 +15,7 @@ import (
 
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
+	"ivelt/core/spelling"
 	"ivelt/core/svgraster"
 )
 
@@ -107,13 +108,14 @@ func Read(ctx context.Context, raw []byte, asked []string) (*Style, error) {
 	return s, nil
 }
 
-// Load reads a style at a name of a tree, NAME.svg, with the settings beside it, NAME.conf.
-func Load(ctx context.Context, tree fs.FS, name string, asked []string) (*Style, error) {
+// Load reads a style at a name of a tree, NAME.svg, as it is once its drawing is changed, with
+// the settings beside it, NAME.conf.
+func Load(ctx context.Context, tree fs.FS, name string, asked []string, change func([]byte) []byte) (*Style, error) {
 	raw, err := fs.ReadFile(tree, name)
 	if err != nil {
 		return nil, err
 	}
-	s, err := Read(ctx, raw, asked)
+	s, err := Read(ctx, change(raw), asked)
 	if err != nil {
 		return nil, err
 	}
@@ -153,6 +155,24 @@ func (s *Style) Lacks() (out []string) {
 		}
 	}
 	return out
+}
+
+// Meant is the element that was probably to have a name which the engine finds nothing under: of
+// those that it does not ask for the one that is written most like it; "" for none.
+func (s *Style) Meant(name string) string {
+	plain := func(name string) string {
+		return strings.ToLower(strings.NewReplacer("-", "", "_", "", ".", "").Replace(name))
+	}
+	others := s.Others()
+	for _, other := range others {
+		if plain(other) == plain(name) {
+			return other
+		}
+	}
+	if near := spelling.Nearest(name, slices.Values(others)); spelling.Distance(name, near, len(name)) <= 2 {
+		return near
+	}
+	return ""
 }
 
 // Names are those of all elements that are painted where they stand.

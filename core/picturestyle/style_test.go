@@ -1,6 +1,7 @@
 package picturestyle_test
 
 import (
+	"bytes"
 	"fmt"
 	"image/color"
 	"math/rand/v2"
@@ -69,15 +70,16 @@ func TestWhatAStyleLacks(t *testing.T) {
 	raw := drawing(`<defs><rect id="tick-on" width="4" height="4"/></defs><linearGradient id="shade"/>
 		<g id="button"/><g id="buton-over"><rect width="9" height="9"/></g><rect id="field" width="9" height="9" data-edges="5"/>`)
 	tree := fstest.MapFS{"s/A.svg": {Data: raw}, "s/A.conf": {Data: []byte("[Style]\nInk=#102030\nGround=red\n")}, "s/B.svg": {Data: []byte("<svg")}}
-	s, err := picturestyle.Load(t.Context(), tree, "s/A.svg", asked)
+	s, err := picturestyle.Load(t.Context(), tree, "s/A.svg", asked, bytes.Clone)
 	require.NoError(t, err)
 	require.Equal(t, []string{"button", "button-over", "tick-on"}, s.Lacks(), "one is empty, one misnamed, one only referred to")
 	require.Equal(t, []string{"buton-over"}, s.Others())
+	require.Equal(t, []string{"", "buton-over", ""}, []string{s.Meant("button"), s.Meant("button-over"), s.Meant("tick-on")})
 	require.Equal(t, []string{"#102030", ""}, []string{s.Ink, s.Ground})
 	e, ok := s.Element("field")
 	require.True(t, ok)
 	require.Equal(t, "data-edges: 5 leaves nothing of 9 × 9", e.Wrong)
-	_, err = picturestyle.Load(t.Context(), tree, "s/B.svg", asked)
+	_, err = picturestyle.Load(t.Context(), tree, "s/B.svg", asked, bytes.Clone)
 	require.ErrorIs(t, err, svgraster.ErrDrawing)
 }
 

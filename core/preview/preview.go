@@ -41,6 +41,7 @@ var Scenes = []Scene{
 	{"dialogs", "Dialogs", 1280, 800, drawDialogs, ""},
 	{"older", "GTK 2", 560, 640, drawOlder, ""},
 	{"qt", "Qt", 720, 600, drawQt, "qt"},
+	{"drawn", "Picture style", 560, 340, drawDrawn, "engine"},
 	{"terminal", "Terminal", terminalWidth, terminalHeight, drawTerminal, "terminal"},
 	{"login", "Login screen", loginWidth, loginHeight, drawLogin, "login"},
 	{"sandboxed", "Sandbox", 1280, 800, drawSandboxed, "sandbox"},
@@ -51,6 +52,7 @@ type Mark struct {
 	Facet, Surface string
 	X, Y, W, H     float64
 	icon           shownIcon // of an icon
+	element        string    // of a picture-based style
 }
 
 // shownIcon is an icon that a lookup found.

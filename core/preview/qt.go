@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"fmt"
 	"strings"
 
 	"ivelt/core/desk"
@@ -12,8 +13,13 @@ import (
 
 // qt draws a program of Qt with Qt's own style, in the palette that it has.
 type qt struct {
+	words
+	draws *qtstyle.Painter
+}
+
+// words writes the text of programs whose controls something else than a style sheet draws.
+type words struct {
 	*Stage
-	draws   *qtstyle.Painter
 	face    *typeset.Face
 	size    float64 // of text, px
 	up, low float64 // of text around its line, px
@@ -26,7 +32,7 @@ func drawQt(c *Canvas) {
 	s := &Stage{Canvas: c, surface: "qt", painter: &paint.Painter{B: &c.Builder, ID: "qt-"}}
 	font := c.look.Of(desk.FacetFont, s.surface)
 	s.family = c.familyOf(font)
-	q := &qt{Stage: s, draws: &qtstyle.Painter{B: &c.Builder, ID: "qt"}, size: 9 * 96.0 / 72}
+	q := &qt{words{Stage: s, size: 9 * 96.0 / 72}, &qtstyle.Painter{B: &c.Builder, ID: "qt"}}
 	if _, pt := desk.SplitFont(font); pt >= 4 && pt <= 72 {
 		q.size = pt * 96 / 72
 	}
@@ -40,12 +46,12 @@ func drawQt(c *Canvas) {
 }
 
 // line is how tall a line of text is, px.
-func (q *qt) line() int { return int(q.up+0.999) + int(q.low+0.999) }
+func (q *words) line() int { return int(q.up+0.999) + int(q.low+0.999) }
 
-func (q *qt) wide(text string) int { return int(q.face.Set(text, q.size).Snap().Width + 0.999) }
+func (q *words) wide(text string) int { return int(q.face.Set(text, q.size).Snap().Width + 0.999) }
 
 // say writes a line of text in the middle of a height, and returns where it ends.
-func (q *qt) say(x, y, h int, text string, c qtstyle.Colour) int {
+func (q *words) say(x, y, h int, text string, c fmt.Stringer) int {
 	line := q.face.Set(text, q.size).Snap()
 	q.Glyphs(q.face, line, q.size, float64(x), float64(y)+float64(h)/2+(q.up-q.low)/2, c.String())
 	q.mark(desk.FacetFont, q.surface, float64(x), float64(y), line.Width, float64(h))
@@ -53,7 +59,7 @@ func (q *qt) say(x, y, h int, text string, c qtstyle.Colour) int {
 }
 
 // inMiddle writes a line of text in the middle of a box.
-func (q *qt) inMiddle(x, y, w, h int, text string, c qtstyle.Colour) {
+func (q *words) inMiddle(x, y, w, h int, text string, c fmt.Stringer) {
 	q.say(x+(w-q.wide(text))/2, y, h, text, c)
 }
 

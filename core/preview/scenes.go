@@ -19,6 +19,7 @@ func drawDesk(c *Canvas) {
 	c.grid(520, top+270, 720, bottom-top-270-28)
 	c.files(132, top+22, 640, 408)
 	c.dialog(800, top+66, 400, 176)
+	c.paintStore(140, top+456, 340, min(214, bottom-top-456-16))
 	c.openMenu(356, float64(top+196))
 	c.drawBar(b)
 	c.notice(float64(c.w), float64(bottom)-170)
