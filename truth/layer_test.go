@@ -43,7 +43,7 @@ func (b layerBase) desk(t *testing.T) (*desk.Desk, string) {
 	d, err := desk.Open("truth", t.TempDir(), b.system, "")
 	require.NoError(t, err)
 	d.SetSurfaces(desk.Builtin())
-	root, err := layer.Find(d, b.name)
+	root, err := layer.Base{Kind: parcel.Theme, Folder: b.name}.Find(d)
 	require.NoError(t, err)
 	return d, root
 }
@@ -203,7 +203,7 @@ func BenchmarkBuildALayer(b *testing.B) {
 			d.SetSurfaces(desk.Builtin())
 			r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Theme, Folder: theme.name}, Colours: []layer.Colour{{Name: "theme_selected_bg_color", Value: "#a0466b"}}}
 			for b.Loop() {
-				root, err := layer.Find(d, theme.name)
+				root, err := layer.Base{Kind: parcel.Theme, Folder: theme.name}.Find(d)
 				require.NoError(b, err)
 				piece, _, err := layer.Build(b.Context(), d.Tree(), root, r)
 				require.NoError(b, err)

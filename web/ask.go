@@ -97,6 +97,9 @@ type moveView struct {
 
 // movesOf are the moves of the theme that is being changed, or else of that which windows show.
 func movesOf(f Frame, look preview.Look, m making) movesView {
+	if m.Lay != "" && m.Recipe.Base.Kind != parcel.Theme {
+		return movesView{}
+	}
 	v := movesView{Theme: m.Recipe.Base.Folder, Open: len(m.Recipe.Moves) > 0}
 	for _, s := range f.Now.Surfaces() {
 		of, has := s.Facet(desk.FacetWidgets)
@@ -330,7 +333,12 @@ func (s *Server) changeLayer(w http.ResponseWriter, r *http.Request) error {
 		}
 	default:
 		var c layers.Change
-		if c, err = themeChangeOf(r); err == nil {
+		if r.FormValue("element") != "" {
+			c, err = s.elementChangesOf(r)
+		} else {
+			c, err = themeChangeOf(r)
+		}
+		if err == nil {
 			err = s.App.Layers.Make(r.Context(), d, r.FormValue("theme"), c)
 		}
 	}
@@ -338,7 +346,11 @@ func (s *Server) changeLayer(w http.ResponseWriter, r *http.Request) error {
 		return refused(err)
 	}
 	if r.Header.Get("HX-Request") == "" {
-		to(w, r, "/d/"+d.ID+"/compose")
+		at := url.Values{}
+		if name := r.FormValue("element"); name != "" {
+			at = url.Values{"facet": {desk.FacetPictures}, "element": {name}}
+		}
+		to(w, r, strings.TrimSuffix("/d/"+d.ID+"/compose?"+at.Encode(), "?"))
 		return nil
 	}
 	if r.FormValue("x") != "" {
@@ -413,8 +425,11 @@ func (s *Server) dye(w http.ResponseWriter, r *http.Request) error {
 		colours = append(colours, r.FormValue("colour"))
 	}
 	kind, facet := parcel.Icons, desk.FacetIcons
-	if r.FormValue("kind") == string(parcel.Pointer) {
+	switch r.FormValue("kind") {
+	case string(parcel.Pointer):
 		kind, facet = parcel.Pointer, desk.FacetPointer
+	case string(parcel.Style):
+		kind, facet = parcel.Style, desk.FacetPictures
 	}
 	job, err := s.App.Layers.Dye(d, kind, r.FormValue("pack"), r.FormValue("icons") == "all", colours, "/d/"+d.ID+"/compose?facet="+facet)
 	if err != nil {

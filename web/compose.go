@@ -47,6 +47,7 @@ type composePage struct {
 	Undo, Redo string
 	Making     making
 	Moves      movesView
+	Elements   elementsView
 }
 
 // groupView is a tag of what is chosen together, with what the look has of it.
@@ -196,6 +197,9 @@ func (s *Server) draftView(r *http.Request) (composePage, error) {
 	if open.Facet == desk.FacetWidgets {
 		page.Moves = movesOf(f, look, page.Making)
 	}
+	if open.Facet == desk.FacetPictures {
+		page.Elements = elementsOf(r.Context(), f, look, page.Making, shownBy(r).Get("element"))
+	}
 	return page, nil
 }
 
@@ -280,7 +284,7 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 		}
 		v.Pieces = append(v.Pieces, of)
 	}
-	if g.Facet == desk.FacetIcons || g.Facet == desk.FacetPointer {
+	if slices.Contains([]string{desk.FacetIcons, desk.FacetPointer, desk.FacetPictures}, g.Facet) {
 		v.Colours = fine.Accents
 		for _, w := range all {
 			if w.Tried == "" && !w.BuiltIn {
@@ -329,6 +333,10 @@ func (s *Server) compose(w http.ResponseWriter, r *http.Request) error {
 	}
 	if target := r.Header.Get("HX-Target"); target == "picks" || target == "picks-wall" {
 		s.part(w, r, "compose", "opened", p)
+		return nil
+	}
+	if r.Header.Get("HX-Target") == "moves" {
+		s.part(w, r, "compose", "moves", p)
 		return nil
 	}
 	s.page(w, r, http.StatusOK, "compose", p)

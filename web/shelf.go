@@ -18,6 +18,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/outfit"
+	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
@@ -243,7 +244,7 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 			}
 		}
 		v.Renames = v.Mine && len(v.Wear.Piece.Only) == 0 && (v.Pack == nil || v.Pack.Problem == "") && f.Desk.Exists(path.Join(v.Path, "index.theme"))
-		if (v.Kind == parcel.Theme || v.Kind == parcel.Icons || v.Kind == parcel.Pointer) && v.Mine {
+		if slices.Contains(layer.Kinds, v.Kind) && v.Mine {
 			if of, ok := s.App.Pieces.LayerAt(r.Context(), f.Desk.Desk, v.Path); ok {
 				v.Layer = &of
 			}

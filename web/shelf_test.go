@@ -153,7 +153,7 @@ func TestALayerOnTheShelf(t *testing.T) {
 		Name: "White crust, large", Folder: "Saltpan-Large", Base: layer.Base{Kind: parcel.Theme, Folder: "Saltpan"},
 		Rules: []layer.Rule{{Parts: []string{"samphire"}, Selector: "panel", Set: map[string]string{"font-size": "11pt", "padding": "0 9px"}}},
 	}
-	root, err := layer.Find(d.Desk, "Saltpan")
+	root, err := layer.Base{Kind: parcel.Theme, Folder: "Saltpan"}.Find(d.Desk)
 	require.NoError(t, err)
 	r, _, err = layer.Rebased(t.Context(), d.Tree(), root, r)
 	require.NoError(t, err)

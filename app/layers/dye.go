@@ -28,10 +28,10 @@ const folderHues = 40
 const maxDyes = 12
 
 // dyed are the facets whose packs can be had in another colour, with their kinds.
-var dyed = map[parcel.Kind]string{parcel.Icons: desk.FacetIcons, parcel.Pointer: desk.FacetPointer}
+var dyed = map[parcel.Kind]string{parcel.Icons: desk.FacetIcons, parcel.Pointer: desk.FacetPointer, parcel.Style: desk.FacetPictures}
 
 // Dye starts making packs from one of a desk, each in another colour: its folders, or all its
-// icons; of pointers the inside. The first is put on the draft, to be tried on; the others are tried on with it. then
+// icons; of pointers the inside, of picture styles all. The first is put on the draft, to be tried on; the others are tried on with it. then
 // is where a page goes on.
 func (l *Layers) Dye(d *desks.Managed, kind parcel.Kind, pack string, all bool, colours []string, then string) (*jobs.Job, error) {
 	if len(colours) == 0 || len(colours) > maxDyes {

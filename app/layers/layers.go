@@ -1,4 +1,4 @@
-// Package layers is where changes to a theme are made in the pages: one recipe a desk, kept
+// Package layers is where changes to a theme or a picture style are made in the pages: one recipe a desk, kept
 // until it is built or discarded.
 package layers
 
@@ -60,23 +60,36 @@ func (l *Layers) Making(d *desks.Managed) (layer.Recipe, bool, error) {
 	return r, err == nil, err
 }
 
-// Change is one change to a theme: a colour that it names, a rule, or a move of the whole.
+// Change is one change to a theme: a colour that it names, a rule, or a move of the whole; or some
+// to elements of a picture style.
 type Change struct {
-	Colour *layer.Colour
-	Rule   *layer.Rule
-	Move   *layer.Move
+	Colour   *layer.Colour
+	Rule     *layer.Rule
+	Move     *layer.Move
+	Elements []layer.Element
 }
 
-// Make adds a change to those of a theme of a desk, by its folder; one of the same colour, or
-// of the same property by the same selector, is replaced.
+func (c Change) kind() parcel.Kind {
+	if len(c.Elements) > 0 {
+		return parcel.Style
+	}
+	return parcel.Theme
+}
+
+// Make adds a change to those of a piece of a desk, by its folder; one of the same colour, or
+// of the same property by the same selector or of the same shape, is replaced.
 func (l *Layers) Make(ctx context.Context, d *desks.Managed, theme string, c Change) error {
 	d.Lock()
 	defer d.Unlock()
-	r, err := l.begun(ctx, d, theme)
+	r, err := l.begun(ctx, d, c.kind(), theme)
 	if err != nil {
 		return err
 	}
 	switch {
+	case len(c.Elements) > 0:
+		for _, of := range c.Elements {
+			r.Elements = with(r.Elements, of)
+		}
 	case c.Move != nil:
 		if r.Moves, err = l.move(ctx, d, r, *c.Move); err != nil {
 			return err
@@ -119,6 +132,27 @@ func (l *Layers) Make(ctx context.Context, d *desks.Managed, theme string, c Cha
 	return l.save(d, r)
 }
 
+// with is changes to elements with one more: what sets something of the same shape becomes one.
+func with(all []layer.Element, c layer.Element) []layer.Element {
+	i := slices.IndexFunc(all, func(k layer.Element) bool { return k.Name == c.Name && k.Shape == c.Shape })
+	if i < 0 || c.From != "" || c.Like != "" {
+		return append(slices.Clone(all), c)
+	}
+	out := slices.Clone(all)
+	of := &out[i]
+	of.Edges = cmp.Or(c.Edges, of.Edges)
+	if of.Set = maps.Clone(of.Set); of.Set == nil {
+		of.Set = map[string]string{}
+	}
+	maps.Copy(of.Set, c.Set)
+	was := maps.Clone(c.Was)
+	if was != nil {
+		maps.Copy(was, of.Was) // it was what it was before the first change
+		of.Was = was
+	}
+	return out
+}
+
 // ErrNoAccent: a theme's sheets name no colour for what is selected.
 var ErrNoAccent = errors.New("the theme names no accent that could be moved")
 
@@ -157,18 +191,18 @@ func (l *Layers) move(ctx context.Context, d *desks.Managed, r layer.Recipe, m l
 
 // begun is the recipe that changes to a theme go into: the one being made, that which the theme
 // was built from, or a new one.
-func (l *Layers) begun(ctx context.Context, d *desks.Managed, theme string) (layer.Recipe, error) {
+func (l *Layers) begun(ctx context.Context, d *desks.Managed, kind parcel.Kind, theme string) (layer.Recipe, error) {
 	r, ok, err := l.Making(d)
 	if err != nil {
 		return r, err
 	}
 	if ok {
-		if theme != r.Base.Folder && theme != r.Folder {
+		if kind != r.Base.Kind || theme != r.Base.Folder && theme != r.Folder {
 			return r, fmt.Errorf("changes to %s are being made: %w", r.Base.Folder, ErrOther)
 		}
 		return r, nil
 	}
-	root, err := layer.Find(d.Desk, theme)
+	root, err := layer.Base{Kind: kind, Folder: theme}.Find(d.Desk)
 	if err != nil {
 		return r, fmt.Errorf("%w. Install it first, if it is only tried on", err)
 	}
@@ -179,19 +213,19 @@ func (l *Layers) begun(ctx context.Context, d *desks.Managed, theme string) (lay
 	if err != nil {
 		return r, err
 	}
-	r = layer.Recipe{Name: theme + ", mine", Folder: l.free(d, theme+"-Mine")}
-	r.Base, err = library.DescribeBase(ctx, d.Desk, parcel.Theme, root, origins)
+	r = layer.Recipe{Name: theme + ", mine", Folder: l.free(d, kind, theme+"-Mine")}
+	r.Base, err = library.DescribeBase(ctx, d.Desk, kind, root, origins)
 	return r, err
 }
 
-// free is a folder's name that no theme of a desk has.
-func (l *Layers) free(d *desks.Managed, name string) string {
+// free is a folder's name that no piece of a kind has on a desk.
+func (l *Layers) free(d *desks.Managed, kind parcel.Kind, name string) string {
 	for n := 1; n < 100; n++ {
 		try := name
 		if n > 1 {
 			try = fmt.Sprint(name, "-", n)
 		}
-		if _, err := layer.Find(d.Desk, try); err != nil {
+		if _, err := (layer.Base{Kind: kind, Folder: try}).Find(d.Desk); err != nil {
 			return try
 		}
 	}
@@ -234,7 +268,7 @@ type Said struct {
 }
 
 // Changes are the changes of a recipe one by one: moves of the whole, colours, and each property
-// of the rules.
+// of the rules and of elements' shapes.
 func Changes(r layer.Recipe) (out []Said) {
 	for i, c := range r.Moves {
 		of := slices.IndexFunc(layer.Moves, func(of layer.MoveInfo) bool { return of.Of == c.Of })
@@ -250,6 +284,9 @@ func Changes(r layer.Recipe) (out []Said) {
 		s.take = func(r *layer.Recipe) { r.Colours = slices.Delete(r.Colours, i, i+1) }
 		out = append(out, s)
 	}
+	for i := range r.Elements {
+		out = append(out, ofElement(r, i)...)
+	}
 	for i, c := range r.Rules {
 		for _, name := range slices.Sorted(maps.Keys(c.Set)) {
 			s := Said{Where: c.Selector, Property: name, Value: c.Set[name]}
@@ -264,6 +301,35 @@ func Changes(r layer.Recipe) (out []Said) {
 			}
 			out = append(out, s)
 		}
+	}
+	return out
+}
+
+// ofElement are the changes to an element one by one.
+func ofElement(r layer.Recipe, i int) (out []Said) {
+	c := r.Elements[i]
+	where := c.Name
+	if c.Shape > 0 {
+		where += fmt.Sprintf(", shape %d", c.Shape)
+	}
+	say := func(property, value, was string, take func(e *layer.Element)) {
+		out = append(out, Said{where, property, value, was, func(r *layer.Recipe) {
+			if take(&r.Elements[i]); r.Elements[i].Empty() {
+				r.Elements = slices.Delete(r.Elements, i, i+1)
+			}
+		}})
+	}
+	if c.From != "" {
+		say("", "what was called "+c.From, "", func(e *layer.Element) { e.From = "" })
+	}
+	if c.Like != "" {
+		say("", "drawn like "+c.Like, "", func(e *layer.Element) { e.Like = "" })
+	}
+	if c.Edges != "" {
+		say("edges", c.Edges, "", func(e *layer.Element) { e.Edges = "" })
+	}
+	for _, name := range slices.Sorted(maps.Keys(c.Set)) {
+		say(name, c.Set[name], c.Was[name], func(e *layer.Element) { delete(e.Set, name) })
 	}
 	return out
 }
@@ -289,7 +355,7 @@ func (l *Layers) Build(ctx context.Context, d *desks.Managed, name, then string)
 	if r, _, err = layer.Rebased(ctx, d.Tree(), root, r); err != nil {
 		return nil, err
 	}
-	if _, err := layer.Find(d.Desk, r.Folder); err == nil {
+	if _, err := (layer.Base{Kind: r.Base.Kind, Folder: r.Folder}).Find(d.Desk); err == nil {
 		_, job, err := l.pieces.Layer(ctx, d, r, false, then)
 		if err != nil {
 			return nil, err

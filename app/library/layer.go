@@ -101,9 +101,12 @@ type Layered struct {
 	Wrong  string   // why the recipe cannot be used, "" if it can
 }
 
-// LayerAt is what a theme at a path of a desk was built from, and how the recipe stands to the
-// theme below now. It is not ok if the theme is no layer.
+// LayerAt is what a piece at a path of a desk, of a picture style that of its drawing, was built
+// from, and how the recipe stands to the piece below now. It is not ok if the piece is no layer.
 func (pp *Pieces) LayerAt(ctx context.Context, d *desk.Desk, at string) (out Layered, ok bool) {
+	if path.Ext(at) == ".svg" {
+		at = path.Dir(at)
+	}
 	b, err := d.Tree().ReadSettings(path.Join(desk.Name(at), layer.File))
 	if errors.Is(err, fs.ErrNotExist) {
 		return Layered{}, false

@@ -302,12 +302,6 @@ func rescheme(text []byte, name, value string) []byte {
 	return append(out, text[at:]...)
 }
 
-// Find is where a theme lies on a desk that some surface finds by its folder's name, as a
-// name of the desk's tree.
-func Find(d *desk.Desk, folder string) (root string, err error) {
-	return Base{Kind: parcel.Theme, Folder: folder}.Find(d)
-}
-
 // Find is where the piece lies on a desk that some surface finds by its folder's name, as a
 // name of the desk's tree.
 func (b Base) Find(d *desk.Desk) (root string, err error) {

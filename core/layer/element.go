@@ -33,6 +33,11 @@ func (c Element) change() picturestyle.Change {
 	return picturestyle.Change{Name: c.Name, From: c.From, Like: c.Like, Edges: c.Edges, Shape: c.Shape, Set: c.Set}
 }
 
+// Empty reports whether nothing is left of a change.
+func (c Element) Empty() bool {
+	return c.From == "" && c.Like == "" && c.Edges == "" && len(c.Set) == 0
+}
+
 // elementKey tells fits of elements.
 const elementKey = "element"
 

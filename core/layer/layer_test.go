@@ -78,7 +78,7 @@ func onDesk(t *testing.T, files map[string]string) (*desk.Tree, string) {
 	d, err := desk.Open("test", home, t.TempDir(), "")
 	require.NoError(t, err)
 	d.SetSurfaces(desk.Builtin())
-	root, err := layer.Find(d, "Salt")
+	root, err := layer.Base{Kind: parcel.Theme, Folder: "Salt"}.Find(d)
 	require.NoError(t, err)
 	return d.Tree(), root
 }

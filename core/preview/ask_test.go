@@ -93,7 +93,7 @@ func TestALayerIsPicturedAsItIsBuilt(t *testing.T) {
 		laid := string(preview.Draw(d, look, scene))
 		require.NotEqual(t, plain, laid)
 
-		root, err := layer.Find(d, "Salt")
+		root, err := layer.Base{Kind: parcel.Theme, Folder: "Salt"}.Find(d)
 		require.NoError(t, err)
 		piece, _, err := layer.Build(t.Context(), lasting.Tree(), root, r)
 		require.NoError(t, err)

@@ -1,8 +1,13 @@
 package preview
 
 import (
+	"cmp"
+	"context"
 	_ "embed"
 	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
 	"slices"
 	"strings"
 
@@ -30,6 +35,9 @@ type drawn struct {
 	ink, ground hex
 }
 
+// The colours of words and of windows where a style says none (docs/standins.md).
+const plainInk, plainGround = "#2b2b2b", "#e6e6e4"
+
 // hex is a colour as #rrggbb.
 type hex string
 
@@ -53,6 +61,12 @@ func (c *Canvas) styleFile(s desk.Surface) (name, at string) {
 	return name, at
 }
 
+// layered reports whether the look's layer lies over a picture-based style.
+func (c *Canvas) layered(style string) bool {
+	l := c.look.Layer
+	return l != nil && l.Base.Kind == parcel.Style && l.Base.Folder == style
+}
+
 // drawnBy is the stage of a surface that is a drawing engine.
 func (c *Canvas) drawnBy(s desk.Surface) *drawn {
 	f, _ := s.Facet(desk.FacetPictures)
@@ -67,8 +81,8 @@ func (c *Canvas) drawnBy(s desk.Surface) *drawn {
 		if info, err := c.tree.Stat(desk.Name(at)); err == nil {
 			key.stamp = fmt.Sprint(info.Size(), info.ModTime().UnixNano())
 		}
-		if l := c.look.Layer; l != nil && l.Base.Kind == parcel.Style && l.Base.Folder == name {
-			key.recipe = string(l.Bytes())
+		if c.layered(name) {
+			key.recipe = string(c.look.Layer.Bytes())
 		}
 	}
 	p.key = fmt.Sprintf("%q", key)
@@ -83,7 +97,7 @@ func (c *Canvas) drawnBy(s desk.Surface) *drawn {
 		c.note(Note{File: at, Text: "no drawing that can be read, so nothing is painted"})
 		p.style, _ = picturestyle.Read(c.look.ctx, []byte(`<svg/>`), f.Lookup.Elements) // which is one
 	}
-	p.ink, p.ground = "#2b2b2b", "#e6e6e4"
+	p.ink, p.ground = plainInk, plainGround
 	if p.style.Ink != "" {
 		p.ink = hex(p.style.Ink)
 	}
@@ -273,14 +287,47 @@ func (c *Canvas) paintStore(x, y, w, h int) {
 	p.Printf(`<rect x="%d.5" y="%d.5" width="%d" height="%d" fill="none" stroke="#000000" stroke-opacity="0.35"/>`, x, y, w-1, h-1)
 }
 
-// Sample is an element of a picture-based style as it is painted over a control of a usual size,
-// with its sides, px, as a picture's address; "" if there is nothing of it to be painted.
-func Sample(d *desk.Desk, look Look, element string) (address string, w, h int) {
+// Drawing is a picture-based style of a desk, with what the look's layer changes of it.
+type Drawing struct {
+	Name, At string // what the engine asks for, and where its drawing lies, as a path of the desk
+	Asked    []string
+	Text     []byte
+	Style    *picturestyle.Style
+	Wrong    error // why it cannot be read
+}
+
+// StyleOf is the picture-based style of a name on a desk, or the one that its drawing engine shows;
+// false if that is none with a drawing.
+func StyleOf(d *desk.Desk, look Look, name string) (out Drawing, ok bool) {
 	s, ok := engine(d)
 	if !ok {
-		return "", 0, 0
+		return out, false
 	}
-	p := NewCanvas(d, look, 1, 1).drawnBy(s)
+	if name != "" {
+		look = look.With(desk.FacetPictures, s.ID, name)
+	}
+	c := NewCanvas(d, look, 1, 1)
+	f, _ := s.Facet(desk.FacetPictures)
+	out.Asked = f.Lookup.Elements
+	if out.Name, out.At = c.styleFile(s); out.At == "" {
+		return out, false
+	}
+	if out.Text, out.Wrong = c.tree.ReadFile(desk.Name(out.At)); out.Wrong != nil {
+		return out, true
+	}
+	if c.layered(out.Name) {
+		out.Text = look.Layer.Drawn(out.Text)
+	}
+	out.Style, out.Wrong = c.readStyle(out.At, c.layered(out.Name), out.Asked)
+	return out, true
+}
+
+// around is what is left around a sample, px.
+const around = 8
+
+// Sample is an element as it is painted over a control of a usual size, on the colour of windows:
+// w × h px, as a picture's address; "" if there is nothing of it to be painted.
+func (g Drawing) Sample(ctx context.Context, element string) (address string, w, h int) {
 	w, h = 92, drawnHigh
 	switch kind, _, _ := strings.Cut(element, "-"); kind {
 	case "tick":
@@ -292,12 +339,20 @@ func Sample(d *desk.Desk, look Look, element string) (address string, w, h int) 
 	case "bar":
 		h = drawnThick
 	}
-	if _, ok := p.style.Element(element); !ok {
+	if _, ok := g.Style.Element(element); !ok {
 		return "", w, h
 	}
-	im, err := p.style.Paint(look.ctx, element, w, h, 2)
+	im, err := g.Style.Paint(ctx, element, w, h, 2)
 	if err != nil {
 		return "", w, h
 	}
-	return paint.PNG(im), w, h
+	w, h = w+2*around, h+2*around
+	on := image.NewRGBA(image.Rect(0, 0, 2*w, 2*h))
+	ground, err := colour.Parse(cmp.Or(g.Style.Ground, plainGround))
+	if err != nil {
+		return "", w, h
+	}
+	draw.Draw(on, on.Rect, image.NewUniform(color.RGBA{uint8(ground.R*255 + 0.5), uint8(ground.G*255 + 0.5), uint8(ground.B*255 + 0.5), 255}), image.Point{}, draw.Src)
+	draw.Draw(on, im.Rect.Add(image.Pt(2*around, 2*around)), im, image.Point{}, draw.Over)
+	return paint.PNG(on), w, h
 }

@@ -82,6 +82,8 @@ function draw() {
   if (pictured.value !== scene) pictured.value = scene;
   for (const b of f.querySelectorAll("[data-shade-is]"))
     b.setAttribute("aria-pressed", b.dataset.shadeIs === state.shade);
+  for (const b of document.querySelectorAll("[data-scene-to]"))
+    b.setAttribute("aria-pressed", b.dataset.sceneTo === scene);
   const controls = f.querySelector("[data-state-is]");
   if (controls.value !== state.controls) controls.value = state.controls;
 }
@@ -91,7 +93,9 @@ document.addEventListener("click", (event) => {
   if (look) state.look = look.dataset.lookIs;
   const shade = event.target.closest("[data-shade-is]");
   if (shade) state.shade = shade.dataset.shadeIs;
-  if (look || shade) redraw();
+  const to = event.target.closest("[data-scene-to]");
+  if (to) state.scene = to.dataset.sceneTo;
+  if (look || shade || to) redraw();
 });
 document.addEventListener("change", (event) => {
   const controls = event.target.closest("[data-state-is]");
@@ -165,7 +169,7 @@ document.addEventListener("htmx:responseError", () => {
   redraw();
 });
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (["making", "asked"].includes(event.target.id)) redraw();
+  if (["making", "asked", "moves"].includes(event.target.id)) redraw();
 });
 document.addEventListener("htmx:oobAfterSwap", (event) => {
   if (event.detail.target?.id !== "picture") return;
