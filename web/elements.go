@@ -29,6 +29,7 @@ type elementsView struct {
 	Elements []elementView
 	Lacks    []lackView
 	Shown    *elementView // the one that is being changed
+	Open     bool         // the page shows them
 	Kinds    []string     // elements that a copy can be made of
 }
 
@@ -72,10 +73,12 @@ type lackView struct {
 func elementsOf(ctx context.Context, f Frame, look preview.Look, m making, shown string) elementsView {
 	var v elementsView
 	if m.Recipe.Base.Kind == parcel.Style {
+		v.Open = true
 		recipe := m.Recipe
 		look.Layer = &recipe
 		v.Style = recipe.Base.Folder
 	}
+	v.Open = v.Open || shown != ""
 	trying := f.Trying()
 	drawing, ok := preview.StyleOf(trying, look, v.Style)
 	if !ok {

@@ -56,7 +56,6 @@ func TestStoryOfFinding(t *testing.T) {
 		require.Contains(t, closer, says)
 	}
 	b.Until(`[...document.querySelectorAll("#closer img")].every(i => i.complete && i.naturalWidth > 0)`)
-	b.keep("closer")
 	pause(3 * time.Second)
 	b.Click("#closer [data-fetch]")
 	b.At("Groyne")

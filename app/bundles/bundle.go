@@ -340,30 +340,22 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 		j.Then(then)
 		done := map[string]bool{}
 		for _, m := range all {
-			if done[m.Entry] {
+			if m.Entry != "" && !done[m.Entry] {
+				if err := bs.tryOne(ctx, j, d, m); err != nil {
+					return err
+				}
+				done[m.Entry] = true
+			}
+			if m.Recipe == nil || done[m.Piece] {
 				continue
 			}
-			done[m.Entry] = true
-			t, err := bs.markets.Transfer(markets.Ref{Market: m.Market, Entry: m.Entry})
+			done[m.Piece] = true
+			j.Step("Building "+m.Recipe.Name, "")
+			row, _, _, err := bs.pieces.KeepLayer(ctx, &desks.Managed{Desk: bs.overlays.Overlay(d)}, *m.Recipe)
 			if err != nil {
 				return err
 			}
-			sha, err := t.Run(ctx, j)
-			if err != nil {
-				return err
-			}
-			row, err := bs.store.Parcel(sha)
-			if err != nil {
-				return err
-			}
-			contents, err := library.Contents(row)
-			if err != nil {
-				return err
-			}
-			if _, err := m.in(contents); err != nil {
-				return err
-			}
-			if _, err := bs.overlays.LaidOut(ctx, j, d, sha); err != nil {
+			if _, err := bs.overlays.LaidOut(ctx, j, d, row.SHA256); err != nil {
 				return err
 			}
 		}
@@ -371,16 +363,41 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 	}), nil
 }
 
+// tryOne fetches an entry that has what is missing and lays it out to be tried on.
+func (bs *Bundles) tryOne(ctx context.Context, j *jobs.Job, d *desks.Managed, m Missing) error {
+	t, err := bs.markets.Transfer(markets.Ref{Market: m.Market, Entry: m.Entry})
+	if err != nil {
+		return err
+	}
+	sha, err := t.Run(ctx, j)
+	if err != nil {
+		return err
+	}
+	row, err := bs.store.Parcel(sha)
+	if err != nil {
+		return err
+	}
+	contents, err := library.Contents(row)
+	if err != nil {
+		return err
+	}
+	if _, err := m.in(contents); err != nil {
+		return err
+	}
+	_, err = bs.overlays.LaidOut(ctx, j, d, sha)
+	return err
+}
+
 // Get fetches from markets what an outfit asks for and the desk has not, and puts it
 // in place, each with an entry in the history. It returns what it got, and what no
 // market has or could not be fetched, with the reason. Of what packages of the system have it
 // takes copies, or leaves it to the package manager.
-func (bs *Bundles) Get(d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
-	return bs.each(d, o, copies, func(m Missing) error { return bs.getOne(d, m) })
+func (bs *Bundles) Get(ctx context.Context, d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
+	return bs.each(d, o, copies, func(m Missing) error { return bs.getOne(ctx, d, m) })
 }
 
 // WouldGet is what Get would, as far as that is known before.
-func (bs *Bundles) WouldGet(d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
+func (bs *Bundles) WouldGet(_ context.Context, d *desks.Managed, o outfit.Outfit, copies bool) (got []Missing, left []LeftOut, err error) {
 	return bs.each(d, o, copies, func(Missing) error { return nil })
 }
 
@@ -391,18 +408,26 @@ func (bs *Bundles) each(d *desks.Managed, o outfit.Outfit, copies bool, one func
 	}
 	done := map[string]error{}
 	for _, m := range all {
-		if m.Entry == "" {
-			left = append(left, LeftOut{m.Facet, m.Piece, "no market has it"})
+		if m.Entry == "" && !m.Below {
+			why := "no market has it"
+			if m.Recipe != nil {
+				why = "no market has " + m.wanted() + ", which it is made from"
+			}
+			left = append(left, LeftOut{m.Facet, m.Piece, why})
 			continue
 		}
 		if m.Package != "" && !copies {
 			left = append(left, LeftOut{m.Facet, m.Piece, "the package " + m.Package + " has it"})
 			continue
 		}
-		err, tried := done[m.Entry]
+		key := m.Entry
+		if m.Recipe != nil {
+			key += "\x00" + m.Piece
+		}
+		err, tried := done[key]
 		if !tried {
 			err = one(m)
-			done[m.Entry] = err
+			done[key] = err
 		}
 		if err != nil {
 			left = append(left, LeftOut{m.Facet, m.Piece, err.Error()})
@@ -413,8 +438,26 @@ func (bs *Bundles) each(d *desks.Managed, o outfit.Outfit, copies bool, one func
 	return got, left, nil
 }
 
-// getOne fetches one entry and puts its pieces of that kind in place.
-func (bs *Bundles) getOne(d *desks.Managed, m Missing) error {
+// getOne puts a missing piece in place: fetched, or built over what is fetched first, if that is
+// not there either.
+func (bs *Bundles) getOne(ctx context.Context, d *desks.Managed, m Missing) error {
+	if m.Recipe == nil {
+		return bs.getEntry(d, m)
+	}
+	if !m.Below {
+		if err := bs.getEntry(d, m); err != nil {
+			return err
+		}
+	}
+	_, job, err := bs.pieces.Layer(ctx, d, *m.Recipe, false, "")
+	if err != nil {
+		return err
+	}
+	return job.Wait()
+}
+
+// getEntry fetches one entry and puts its pieces of that kind in place.
+func (bs *Bundles) getEntry(d *desks.Managed, m Missing) error {
 	sha := ""
 	job, err := bs.markets.Fetch(markets.Ref{Market: m.Market, Entry: m.Entry}, func(fetched string) string { sha = fetched; return "" })
 	if err == nil {

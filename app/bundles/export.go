@@ -19,6 +19,7 @@ import (
 	"ivelt/app/drafts"
 	"ivelt/app/library"
 	"ivelt/core/desk"
+	"ivelt/core/layer"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
@@ -161,13 +162,19 @@ type Missing struct {
 	Entry, Name  string
 	Package      string // of the desk's system, that the entry stands for
 	Inside       bool   // the entry has another name, which that of the piece begins with
+	// Recipe is what the piece can be built from over another, nil for none; Entry is that of the
+	// other then, if the desk does not have it either.
+	Recipe *layer.Recipe
+	Below  bool // the desk has the other
 }
 
 // Gettable reports whether a market has something of what is missing. A login theme is put
 // in place for everyone, and not with the rest.
 func Gettable(all []Missing) bool { return slices.ContainsFunc(all, Missing.gettable) }
 
-func (m Missing) gettable() bool { return m.Entry != "" && m.Facet != desk.FacetLogin }
+func (m Missing) gettable() bool {
+	return (m.Entry != "" || m.Below) && m.Facet != desk.FacetLogin
+}
 
 // Once are those that are missing, each once, whichever facets ask for it.
 func Once(all []Missing) (out []Missing) {
@@ -198,7 +205,12 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 			continue
 		}
 		bs.markets.Ready()
-		m := Missing{Facet: info.Name, Piece: cmp.Or(o.Choices[info.Name].Piece, want), Source: o.Choices[info.Name].Source}
+		c := o.Choices[info.Name]
+		m := Missing{Facet: info.Name, Piece: cmp.Or(c.Piece, want), Source: c.Source}
+		if r, err := layer.Parse([]byte(c.Recipe)); c.Recipe != "" && err == nil && r.Folder == m.Piece {
+			_, err := r.Base.Find(seen.Desk)
+			m.Recipe, m.Below = &r, err == nil
+		}
 		if err := bs.entryOf(d, &m); err != nil {
 			return nil, err
 		}
@@ -210,14 +222,18 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 // entryOf finds what a market may have a piece in: an entry of its name, else the longest
 // that its name begins with, as those of variants do; or a package of the system.
 func (bs *Bundles) entryOf(d *desks.Managed, m *Missing) error {
-	for name := m.Piece; name != ""; name = name[:max(strings.LastIndexAny(name, "-_ "), 0)] {
+	if m.Below {
+		return nil
+	}
+	wanted := m.wanted()
+	for name := wanted; name != ""; name = name[:max(strings.LastIndexAny(name, "-_ "), 0)] {
 		found, err := bs.store.EntriesNamed(name)
 		if err != nil {
 			return err
 		}
 		for _, e := range found {
 			if e.Kind == string(advice.KindOf(m.Facet)) {
-				m.Market, m.Entry, m.Name, m.Inside = e.Market, e.Key, e.Name, name != m.Piece
+				m.Market, m.Entry, m.Name, m.Inside = e.Market, e.Key, e.Name, name != wanted
 				return nil
 			}
 		}
@@ -229,6 +245,14 @@ func (bs *Bundles) entryOf(d *desks.Managed, m *Missing) error {
 	return nil
 }
 
+// wanted is the piece to be had: the one below, if this one is built over it.
+func (m Missing) wanted() string {
+	if m.Recipe != nil {
+		return m.Recipe.Base.Folder
+	}
+	return m.Piece
+}
+
 // in are the keys of the pieces of a parcel that were missing: the one of that name, else,
 // of an entry that has its name, all of that kind.
 func (m Missing) in(contents parcel.Contents) ([]string, error) {
@@ -237,13 +261,13 @@ func (m Missing) in(contents parcel.Contents) ([]string, error) {
 		if pc.Kind != advice.KindOf(m.Facet) {
 			continue
 		}
-		if pc.Folder == m.Piece || pc.Name == m.Piece {
+		if pc.Folder == m.wanted() || pc.Name == m.wanted() {
 			return []string{library.PieceKey(pc)}, nil
 		}
 		all = append(all, library.PieceKey(pc))
 	}
 	if m.Inside {
-		return nil, fmt.Errorf("%s, which a market has, has no %s in it", m.Name, m.Piece)
+		return nil, fmt.Errorf("%s, which a market has, has no %s in it", m.Name, m.wanted())
 	}
 	return all, nil
 }

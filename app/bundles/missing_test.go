@@ -45,7 +45,7 @@ func TestWhatIsMissingIsFetched(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, a.Overlays.Untry(d, shas[0].SHA256))
 
-	got, left, err := a.Bundles.Get(d, o, false)
+	got, left, err := a.Bundles.Get(t.Context(), d, o, false)
 	require.NoError(t, err)
 	require.Len(t, got, 1)
 	require.Equal(t, "Salt", got[0].Piece)
@@ -117,7 +117,7 @@ func TestAVariantIsFetchedFromItsEntry(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "salt", all[0].Entry)
 	require.True(t, all[0].Inside)
-	got, left, err := a.Bundles.Get(d, o, false)
+	got, left, err := a.Bundles.Get(t.Context(), d, o, false)
 	require.NoError(t, err)
 	require.Empty(t, left)
 	require.Len(t, got, 1)
@@ -128,7 +128,7 @@ func TestAVariantIsFetchedFromItsEntry(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, all, 1, "nothing else was put in place")
 
-	got, left, err = a.Bundles.Get(d, outfit.Outfit{Name: "None"}.With(desk.FacetWidgets, "Salt-Crimson"), false)
+	got, left, err = a.Bundles.Get(t.Context(), d, outfit.Outfit{Name: "None"}.With(desk.FacetWidgets, "Salt-Crimson"), false)
 	require.NoError(t, err)
 	require.Empty(t, got)
 	require.Contains(t, left[0].Why, "Salt, which a market has, has no Salt-Crimson in it")

@@ -65,6 +65,27 @@ func TestALayerByCommand(t *testing.T) {
 	require.NoFileExists(t, filepath.Join(dir, "home/.local/share/icons/Reef-Mine/48/places/user-trash.svg"))
 	run(2, "new", "Reef", filepath.Join(dir, "x.toml"), "--dye", "folder*=rose")
 
+	// A picture style: what lost its name is found again, and what is missing is drawn like another.
+	put("system/usr/bin/sedge", "")
+	put("home/.local/share/styles/Stone/Stone.conf", "[Style]\nName=Stone\nLicence=CC0-1.0\n")
+	stone := put("home/.local/share/styles/Stone/Stone.svg", `<svg xmlns="http://www.w3.org/2000/svg"><rect id="buton" width="9" height="9" fill="#3d7ea6"/><rect id="tick" width="9" height="9"/></svg>`)
+	mend := filepath.Join(dir, "mend.toml")
+	said := run(0, "new", "Stone", mend, "--element", "button: from buton; 1 fill #a0466b", "--element", "tick-on: like tick; edges 2")
+	require.Contains(t, said, "button: from buton")
+	require.Contains(t, said, "lets you pass on a changed copy")
+	require.Contains(t, run(0, "build", mend), "style Stone, mine: Stone-Mine")
+	mended := func() string {
+		b, err := os.ReadFile(filepath.Join(dir, "home/.local/share/styles/Stone-Mine/Stone-Mine.svg"))
+		require.NoError(t, err)
+		return string(b)
+	}
+	require.Contains(t, mended(), `<rect id="button" width="9" height="9" fill="#a0466b"/><rect id="tick" width="9" height="9"/><rect id="tick-on" width="9" height="9" data-edges="2"/>`)
+	require.NoError(t, os.WriteFile(stone, []byte(`<svg xmlns="http://www.w3.org/2000/svg"><rect id="butten" width="9" height="9"/><rect id="tick" width="8" height="8"/></svg>`), 0o644))
+	require.Contains(t, run(1, "check", mend), "! button: from buton: the style has no such element; nearest: butten")
+	run(1, "build", mend)
+	require.Contains(t, mended(), `<rect id="tick-on" width="8" height="8" data-edges="2"/>`)
+	run(2, "new", "Stone", filepath.Join(dir, "x.toml"), "--element", "button: fill")
+
 	// The whole theme, by what it says itself; and the pointers of a set.
 	large := filepath.Join(dir, "large.toml")
 	out := run(0, "new", "Salt", large, "--folder", "Salt-Large", "--move", "text=150%", "--move", "accent=#a0466b")

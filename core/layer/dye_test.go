@@ -155,12 +155,12 @@ func TestWrongDyes(t *testing.T) {
 	good := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Icons, Folder: "Reef"}, Dyes: []layer.Dye{{To: "#a0466b"}}}
 	require.NoError(t, good.Valid())
 	for why, change := range map[string]func(r *layer.Recipe){
-		"to: \"red\" is no colour":     func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "red"}} },
-		"from: ":                       func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", From: "x"}} },
-		"from 0 to 180":                func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Within: 400}} },
-		"nor a pattern":                func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Icons: []string{"a/b"}}} },
+		"to: \"red\" is no colour": func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "red"}} },
+		"from: ":                   func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", From: "x"}} },
+		"from 0 to 180":            func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Within: 400}} },
+		"nor a pattern":            func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Icons: []string{"a/b"}}} },
 		"picture styles have dyes": func(r *layer.Recipe) { r.Colours = []layer.Colour{{Name: "a", Value: "red"}} },
-		"are of icon packs":            func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
+		"are of icon packs":        func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
 	} {
 		r := good
 		change(&r)

@@ -7,6 +7,7 @@ import (
 	"maps"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ivelt/core/colour"
@@ -36,6 +37,60 @@ func (c Element) change() picturestyle.Change {
 // Empty reports whether nothing is left of a change.
 func (c Element) Empty() bool {
 	return c.From == "" && c.Like == "" && c.Edges == "" && len(c.Set) == 0
+}
+
+// ParseElement reads changes to an element as they are written on one line: "NAME: from OTHER; like
+// OTHER; edges 4 6; fill #d08a4e; 2 stroke-width 3", the number that of a shape.
+func ParseElement(text string) (out []Element, err error) {
+	name, rest, ok := strings.Cut(text, ":")
+	name = strings.TrimSpace(name)
+	whole := Element{Name: name}
+	of := map[int]*Element{0: &whole}
+	order := []int{0}
+	for part := range strings.SplitSeq(rest, ";") {
+		f := strings.Fields(part)
+		shape := 0
+		if len(f) > 2 {
+			if n, err := strconv.Atoi(f[0]); err == nil {
+				shape, f = n, f[1:]
+			}
+		}
+		if len(f) < 2 {
+			ok = ok && len(f) == 0
+			continue
+		}
+		switch value := strings.Join(f[1:], " "); f[0] {
+		case "from":
+			whole.From = value
+		case "like":
+			whole.Like = value
+		case "edges":
+			whole.Edges = value
+		default:
+			if of[shape] == nil {
+				of[shape] = &Element{Name: name, Shape: shape}
+				order = append(order, shape)
+			}
+			if of[shape].Set == nil {
+				of[shape].Set = map[string]string{}
+			}
+			of[shape].Set[f[0]] = value
+		}
+	}
+	for _, n := range order {
+		if !of[n].Empty() {
+			out = append(out, *of[n])
+		}
+	}
+	if !ok || len(out) == 0 {
+		return nil, fmt.Errorf("%q is not written as NAME: from OTHER; like OTHER; edges WIDTHS; SHAPE ATTRIBUTE VALUE", text)
+	}
+	for _, e := range out {
+		if err := e.change().Valid(); err != nil {
+			return nil, fmt.Errorf("%q: %w", text, err)
+		}
+	}
+	return out, nil
 }
 
 // elementKey tells fits of elements.

@@ -59,11 +59,16 @@ type Choice struct {
 	Source   string `toml:"source,omitempty"`
 	Licence  string `toml:"licence,omitempty"`
 	Checksum string `toml:"checksum,omitempty"`
+	// Recipe is what the piece is built from, if it is a layer over another (package layer).
+	Recipe string `toml:"recipe,multiline,omitempty"`
 	// Except are surfaces that are to have another value, "" for whatever they
 	// have.
 	Except map[string]string `toml:"except,omitempty"`
 	Extra  map[string]any    `toml:"-"` // as of [Outfit]
 }
+
+// MaxRecipe is how long a recipe may be, in bytes.
+const MaxRecipe = 64 << 10
 
 // Pieced returns the choice with what is known of its piece.
 func (c Choice) Pieced(version, source, licence, checksum string) Choice {
@@ -122,6 +127,9 @@ func Parse(b []byte) (Outfit, error) {
 		}
 		if err := info.Accepts(c.text()); err != nil {
 			return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		}
+		if len(c.Recipe) > MaxRecipe {
+			return Outfit{}, fmt.Errorf("%w: facet %q: its recipe is longer than %d kB", ErrFormat, facet, MaxRecipe>>10)
 		}
 		for surface, value := range c.Except {
 			if err := info.Accepts(value); surface == "" || value != "" && err != nil {

@@ -227,10 +227,12 @@ func (p *Parcel) styles() []Piece {
 			if err != nil {
 				continue
 			}
-			if kf, err := keyfile.Parse(b); err != nil || len(kf.Groups()) == 0 {
+			kf, err := keyfile.Parse(b)
+			if err != nil || len(kf.Groups()) == 0 {
 				continue
 			}
 			pc := p.piece(Style, path.Dir(name))
+			pc.Version, pc.Licence = kf.Get("Style", "Version"), kf.Get("Style", "Licence")
 			pc.Folder, pc.Name, pc.Only = path.Base(stem), path.Base(stem), []string{name, c.Name}
 			if info, err := fs.Stat(p, path.Join(path.Dir(name), recipe)); err == nil && info.Mode().IsRegular() {
 				pc.Only = append(pc.Only, path.Join(path.Dir(name), recipe))

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fontfile"
 	"ivelt/core/keyfile"
+	"ivelt/core/layer"
 	"ivelt/core/licence"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
@@ -68,10 +69,29 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 				}
 			}
 			c := o.Choices[info.Name].Pieced(a.Version, a.Source, a.Licence, a.Checksum)
+			c.Recipe = recipe(d, where)
 			o.Choices[info.Name] = c
 		}
 	}
 	return o
+}
+
+// recipe is what a piece at a path is built from, "" if it is no layer.
+func recipe(d *desk.Desk, at string) string {
+	if at == "" {
+		return ""
+	}
+	if path.Ext(at) == ".svg" { // of a picture style
+		at = path.Dir(at)
+	}
+	b, err := d.Tree().ReadSettings(path.Join(desk.Name(at), layer.File))
+	if err != nil || len(b) > outfit.MaxRecipe {
+		return ""
+	}
+	if r, err := layer.Parse(b); err != nil || r.Folder != path.Base(at) {
+		return ""
+	}
+	return string(b)
 }
 
 // sayable is a value as an outfit says it, "" if it cannot.

@@ -45,13 +45,14 @@ const folderHues = 40
 func layerNewCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var r layer.Recipe
-	var colours, rules, dyes, moves []string
-	var pointers bool
+	var colours, rules, dyes, moves, elements []string
+	var pointers, style bool
 	c := &cobra.Command{
 		Use:   "new PIECE RECIPE.toml",
-		Short: "Begin a recipe over a theme or an icon pack that is on a desk",
+		Short: "Begin a recipe over a theme, an icon pack, a pointer set or a picture style of a desk",
 		Long: "Begin a recipe over a theme that is on a desk, named by its folder. --colour and --rule put\n" +
-			"changes into it; --dye begins one over an icon pack. The file is made to be edited by hand too.",
+			"changes into it; --dye begins one over an icon pack, --element one over a picture style. The\n" +
+			"file is made to be edited by hand too.",
 		Example: "  ivelt layer new Saltpan large.toml --desk avocet --name 'White crust, large' \\\n" +
 			"    --colour accent_color=#a0466b --rule 'quayside: panel { font-size: 11pt; }'",
 		Args: cobra.ExactArgs(2),
@@ -61,9 +62,12 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 			r.Base.Kind, r.Base.Folder = parcel.Theme, args[0]
-			if pointers {
+			switch {
+			case style || len(elements) > 0:
+				r.Base.Kind = parcel.Style
+			case pointers:
 				r.Base.Kind = parcel.Pointer
-			} else if len(dyes) > 0 {
+			case len(dyes) > 0:
 				r.Base.Kind = parcel.Icons
 			}
 			for _, text := range dyes {
@@ -72,7 +76,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 				if names != "" && names != "*" {
 					c.Icons = strings.Split(names, ",")
 				}
-				if c.Icons != nil && !pointers {
+				if c.Icons != nil && r.Base.Kind == parcel.Icons {
 					c.Within = folderHues
 				}
 				r.Dyes = append(r.Dyes, c)
@@ -90,6 +94,13 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			for _, text := range moves {
 				of, to, _ := strings.Cut(text, "=")
 				r.Moves = append(r.Moves, layer.Move{Of: of, To: to})
+			}
+			for _, text := range elements {
+				of, err := layer.ParseElement(text)
+				if err != nil {
+					return err
+				}
+				r.Elements = append(r.Elements, of...)
 			}
 			for _, text := range rules {
 				rule, err := layer.ParseRule(text)
@@ -127,6 +138,8 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&r.About, "about", "", "a few words on it")
 	c.Flags().StringArrayVar(&colours, "colour", nil, "NAME=VALUE of a colour that the theme names; may be repeated")
 	c.Flags().BoolVar(&pointers, "pointers", false, "over a pointer set: --dye gives the inside of its pointers another colour")
+	c.Flags().BoolVar(&style, "style", false, "over a picture style: --dye gives all of it another colour")
+	c.Flags().StringArrayVar(&elements, "element", nil, "'NAME: from OTHER; like OTHER; edges 4 6; 2 fill #a0466b' of a picture style: what the drawing calls it, what it is a copy of, px that do not stretch, an attribute of a shape; may be repeated")
 	c.Flags().StringArrayVar(&dyes, "dye", nil, "ICONS=COLOUR of an icon pack: names or patterns with commas, * for all; may be repeated")
 	c.Flags().StringArrayVar(&moves, "move", nil, "text, space, rounding or lines=120%, shade=light or dark, accent=COLOUR: wherever the theme says it; may be repeated")
 	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")

@@ -124,7 +124,7 @@ func outfitGetCommand(p *given.Program) *cobra.Command {
 		if check {
 			get, verb = a.Bundles.WouldGet, "would get"
 		}
-		got, left, err := get(d, o, copies)
+		got, left, err := get(c.Context(), d, o, copies)
 		if err != nil {
 			return err
 		}
