@@ -38,7 +38,10 @@ type askedPage struct {
 	Decided  []decidedView
 	IconFile string
 	FontFile string
-	Nothing  bool // is there
+	Facet    string // of what no style sheet draws, by its title
+	File     string // where that is found
+	Choose   string // where it is chosen
+	Nothing  bool   // is there
 	Left     bool // the answer stands on the left of the picture: what was pointed at is on the right
 }
 
@@ -211,8 +214,19 @@ func (s *Server) askedView(r *http.Request) (askedPage, error) {
 		page.Nothing = true
 		return page, nil
 	}
-	page.At, page.Name = of, of.Node.String()
-	page.Above = page.above(up)
+	page.At = of
+	if of.Node == nil {
+		page.Name, page.Facet = cmp.Or(of.Element, of.Wears, "default"), desk.FacetTitle(of.Facet)
+		page.Choose = "/d/" + f.Desk.ID + "/compose?" + url.Values{"facet": {of.Facet}}.Encode()
+		if of.Element != "" {
+			page.Choose += "&" + url.Values{"element": {of.Element}}.Encode()
+		}
+		if of.File != "" {
+			page.File = f.Desk.Show(of.File)
+		}
+	} else {
+		page.Name, page.Above = of.Node.String(), page.above(up)
+	}
 	if surface, ok := f.Desk.Surface(of.Surface); ok {
 		page.Surface = surface.Title
 	}

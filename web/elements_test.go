@@ -143,3 +143,33 @@ func TestElementsBySteps(t *testing.T) {
 	b.Until(`document.querySelector("#draft").innerText.includes("Kelp-")`)
 	require.NotContains(t, browsertest.Value[string](b.Browser, `document.querySelector("#draft").innerText`), "wrong")
 }
+
+// TestWhatNoStyleSheetDraws can be asked about in the picture too: what decides it, the file that
+// has it, and the way to another one.
+func TestWhatNoStyleSheetDraws(t *testing.T) {
+	s := newStage(t)
+	v := s.visit()
+	folder := s.home(".local/share/styles/Kelp")
+	require.NoError(t, os.MkdirAll(folder, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "Kelp.svg"), []byte(`<svg xmlns="http://www.w3.org/2000/svg"><rect id="button" width="50" height="20"/></svg>`), 0o644))
+	v.post("/d/avocet/draft", url.Values{"facet": {desk.FacetPictures}, "piece": {"Kelp"}})
+	for _, c := range []struct {
+		scene string
+		x, y  int
+		says  []string
+	}{
+		{"drawn", 67, 114, []string{"Element <b", "button</b> of Kelp", "~/.local/share/styles/Kelp/Kelp.svg", "facet=pictures&amp;element=button", "/why/sedge/pictures"}},
+		{"drawn", 480, 260, []string{"Picture style <b>Kelp</b>"}},
+		{"terminal", 320, 160, []string{"Terminal palette <b>", "Choose another"}},
+		{"login", 20, 200, []string{"Login screen <b>Slack-Water</b>", "/usr/share/lantern/themes/Slack-Water"}},
+		{"older", 280, 300, []string{"GTK 2 programs · "}},
+		{"qt", 600, 500, []string{"Qt programs"}},
+		{"desk", 66, 95, []string{"Icon <b>user-home</b>"}},
+	} {
+		page, status := v.get(fmt.Sprintf("/d/avocet/ask?look=draft&scene=%s&x=%d&y=%d", c.scene, c.x, c.y))
+		require.Equal(t, 200, status)
+		for _, says := range c.says {
+			require.Contains(t, page, says, "%s at %d, %d", c.scene, c.x, c.y)
+		}
+	}
+}

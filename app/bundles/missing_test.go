@@ -3,6 +3,7 @@ package bundles_test
 import (
 	"bytes"
 	"io"
+	"os"
 	"path/filepath"
 	"testing"
 
@@ -11,11 +12,15 @@ import (
 	"ivelt/app"
 	"ivelt/app/apptest"
 	"ivelt/app/bundles"
+	"ivelt/app/desks"
 	"ivelt/app/library"
 	"ivelt/core/archive/archivetest"
 	"ivelt/core/desk"
+	"ivelt/core/layer"
 	"ivelt/core/market"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
+	"ivelt/core/worn"
 )
 
 func salt(t *testing.T) []byte {
@@ -58,6 +63,66 @@ func TestWhatIsMissingIsFetched(t *testing.T) {
 	all, err = a.Bundles.MissingOf(d, o)
 	require.NoError(t, err)
 	require.Len(t, all, 1)
+}
+
+// TestARecipeGoesAlong: the look of a desk that shows a layer says what it is built from, and on
+// another desk it is built over the same theme, which is fetched first if it is not there.
+func TestARecipeGoesAlong(t *testing.T) {
+	offer := apptest.Offer{Entry: market.Entry{ID: "salt", Kind: "theme", Name: "Salt"}, Parcel: salt(t)}
+	a, d := apptest.WithShop(t, nil, offer)
+	plain := outfit.Outfit{Name: "Plain"}.With(desk.FacetWidgets, "Salt")
+	_, _, err := a.Bundles.Get(t.Context(), d, plain, false)
+	require.NoError(t, err)
+	r := layer.Recipe{Name: "Salt, large", Folder: "Salt-Large", Base: layer.Base{Kind: parcel.Theme, Folder: "Salt"}, Rules: []layer.Rule{{Parts: []string{"gtk-3.0"}, Selector: "window", Set: map[string]string{"font-size": "15px"}}}}
+	_, job, err := a.Pieces.Layer(t.Context(), d, r, false, "")
+	require.NoError(t, err)
+	require.NoError(t, job.Wait())
+	require.NoError(t, os.MkdirAll(filepath.Join(d.Home, ".config/gtk-3.0"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(d.Home, ".config/gtk-3.0/settings.ini"), []byte("[Settings]\ngtk-theme-name=Salt-Large\n"), 0o644))
+	o := worn.Of(d.Desk, nil)
+	carried, err := outfit.Parse(o.Bytes())
+	require.NoError(t, err)
+	held, err := layer.Parse([]byte(carried.Choices[desk.FacetWidgets].Recipe))
+	require.NoError(t, err)
+	require.Equal(t, r.Rules[0].Set, held.Rules[0].Set)
+
+	built := func(a *app.App, d *desks.Managed) string {
+		t.Helper()
+		root, err := r.Base.Find(a.Overlays.Overlay(d))
+		require.NoError(t, err)
+		require.NotEmpty(t, root)
+		root, err = (layer.Base{Kind: parcel.Theme, Folder: "Salt-Large"}).Find(a.Overlays.Overlay(d))
+		require.NoError(t, err)
+		b, err := a.Overlays.Overlay(d).Tree().ReadFile(root + "/gtk-3.0/gtk.css")
+		require.NoError(t, err)
+		return string(b)
+	}
+	only := outfit.Outfit{Name: "Large", Choices: map[string]outfit.Choice{desk.FacetWidgets: carried.Choices[desk.FacetWidgets]}}
+	other, there := apptest.WithShop(t, nil, offer)
+	all, err := other.Bundles.MissingOf(there, only)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	require.Equal(t, "salt", all[0].Entry, "what is below is in the market")
+	require.NoError(t, other.Drafts.TakeOutfit(there, only.Bytes()))
+	require.NoError(t, apptest.Wait(other.Bundles.GetMissing(there, "")))
+	require.Contains(t, built(other, there), "font-size: 15px")
+	draft, err := other.Drafts.Draft(there)
+	require.NoError(t, err)
+	all, err = other.Bundles.MissingOf(there, draft)
+	require.NoError(t, err)
+	require.Empty(t, all, "it is tried on")
+
+	third, bare := apptest.WithShop(t, nil, offer)
+	got, left, err := third.Bundles.Get(t.Context(), bare, only, false)
+	require.NoError(t, err)
+	require.Empty(t, left)
+	require.Len(t, got, 1)
+	require.Contains(t, built(third, bare), "font-size: 15px")
+
+	none, empty := apptest.WithShop(t, nil)
+	_, left, err = none.Bundles.Get(t.Context(), empty, only, false)
+	require.NoError(t, err)
+	require.Equal(t, []bundles.LeftOut{{Facet: desk.FacetWidgets, Piece: "Salt-Large", Why: "no market has Salt, which it is made from"}}, left)
 }
 
 // TestAnOutfitInAParcelIsOpened with what came with it, before it is taken.

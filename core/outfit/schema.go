@@ -42,6 +42,7 @@ func Schema() []byte {
 			said["source"] = text("where it can be had")
 			said["licence"] = text("its licence, as an SPDX expression where it has one")
 			said["checksum"] = object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of the parcel it came in"}
+			said["recipe"] = text("what it is built from, if it is a layer over another piece")
 		}
 		if f.Takes == desk.TakesFont {
 			required = append(required, "size")

@@ -7,13 +7,18 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/layer"
+	"ivelt/core/reading"
 )
 
 // Asked is what a picture has at a place: a part of a program, every rule that decides how it
-// looks, and the icon that lies on it.
+// looks, and the icon that lies on it; or what no style sheet draws, by the facet that decides it.
 type Asked struct {
 	Surface    string
-	Node       *gtkcss.Node
+	Node       *gtkcss.Node // nil for what no style sheet draws: Facet tells it then,
+	Facet      string
+	Wears      string // the piece or value that the surface shows for it,
+	File       string // where the desk has that, "" for nowhere,
+	Element    string // and the element of a picture-based style
 	Theme      string // that dresses it, by its folder; "" for a style without a folder
 	Sheet      string // of the theme, by its name in it: gtk-3.0/gtk.css
 	X, Y, W, H float64
@@ -46,7 +51,7 @@ func Ask(d *desk.Desk, look Look, scene string, x, y float64, up int) (Asked, bo
 	}
 	s.draw(c)
 	if at.Node == nil {
-		return Asked{}, false
+		return c.askedMark(x, y)
 	}
 	for ; up > 0 && at.Node.Parent() != nil; up-- {
 		at.Node = at.Node.Parent()
@@ -88,6 +93,29 @@ func Ask(d *desk.Desk, look Look, scene string, x, y float64, up int) (Asked, bo
 		out.FontFile = face.File
 	}
 	return out, true
+}
+
+// askedMark tells what a picture has at a place that no style sheet draws.
+func (c *Canvas) askedMark(x, y float64) (Asked, bool) {
+	for _, m := range slices.Backward(c.marks) {
+		if x < m.X || x >= m.X+m.W || y < m.Y || y >= m.Y+m.H {
+			continue
+		}
+		s, ok := c.D.Surface(m.Surface)
+		f, has := s.Facet(m.Facet)
+		if !ok || !has {
+			continue
+		}
+		out := Asked{Surface: m.Surface, Facet: m.Facet, Wears: c.look.Of(m.Facet, m.Surface), Element: m.element, X: m.X, Y: m.Y, W: m.W, H: m.H}
+		if m.icon.name != "" {
+			out.Icon = &IconAt{m.icon.name, m.icon.theme, m.icon.path}
+		}
+		if at, err := reading.Find(c.D, f.Lookup, out.Wears); err == nil {
+			out.File = at
+		}
+		return out, true
+	}
+	return Asked{}, false
 }
 
 // above is what a node above decides of a property that goes down to a part, unless the part is

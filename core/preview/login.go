@@ -32,6 +32,7 @@ func Login(d *desk.Desk, look Look, s desk.Surface) []byte {
 func (c *Canvas) Login(look Look, s desk.Surface) {
 	d := c.D
 	c.Printf(`<rect width="%d" height="%d" fill="#1a2129"/>`, loginWidth, loginHeight)
+	c.mark(desk.FacetLogin, s.ID, 0, 0, loginWidth, loginHeight)
 	f, _ := s.Facet(desk.FacetLogin)
 	ink, panel, ground := "#e8e8e8", "#303840", ""
 	if at, err := reading.Find(d, f.Lookup, look.Of(desk.FacetLogin, s.ID)); err == nil && at != "" {

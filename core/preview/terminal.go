@@ -87,6 +87,7 @@ func (c *Canvas) terminal(surface string) {
 		c.WriteString(`</g></g>`)
 	}
 	c.Printf(`<rect x="%d" y="%d" width="%d" height="%d" fill="%s" fill-opacity="%s"/>`, x, y, w, h, p.Ground.Hex(), paint.Number(float64(min(max(look.number(desk.FacetGround, surface, 100), 20), 100))/100))
+	c.mark(desk.FacetPalette, surface, float64(x), float64(y), float64(w), float64(h))
 	at := float64(y+12) + size
 	if look.Of(desk.FacetEdges, surface) != "hidden" {
 		c.Printf(`<path d="M%d %dh%dv22h-%dz" fill="%s" fill-opacity="0.12"/><path d="M%d %dv%d" stroke="%s" stroke-opacity="0.35" stroke-width="5"/>`, x, y, w, w, p.Ink.Hex(), x+w-6, y+30, 90, p.Ink.Hex())
