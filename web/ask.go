@@ -42,7 +42,7 @@ type askedPage struct {
 	File     string // where that is found
 	Choose   string // where it is chosen
 	Nothing  bool   // is there
-	Left     bool // the answer stands on the left of the picture: what was pointed at is on the right
+	Left     bool   // the answer stands on the left of the picture: what was pointed at is on the right
 }
 
 // decidedView is one declaration that decides something of the part.
@@ -445,7 +445,7 @@ func (s *Server) dye(w http.ResponseWriter, r *http.Request) error {
 	case string(parcel.Style):
 		kind, facet = parcel.Style, desk.FacetPictures
 	}
-	job, err := s.App.Layers.Dye(d, kind, r.FormValue("pack"), r.FormValue("icons") == "all", colours, "/d/"+d.ID+"/compose?facet="+facet)
+	job, err := s.App.Layers.Dye(r.Context(), d, kind, r.FormValue("pack"), layers.Wanted{All: r.FormValue("icons") == "all", Colours: colours, Palette: r.FormValue("palette") != ""}, "/d/"+d.ID+"/compose?facet="+facet)
 	if err != nil {
 		return refused(err)
 	}

@@ -73,6 +73,7 @@ type wardrobeView struct {
 	More               string        // address of the same with the rest, "" if this is all
 	Market             []findTag     // of the markets, what the desk does not have
 	Dyes, Colours      []fine.Option // packs that can be had in another colour, and colours for them
+	Palette            string        // and a palette for them, "" for none
 }
 
 // maxStrip is how many saved looks are shown at first, the latest ones.
@@ -286,6 +287,11 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 	}
 	if slices.Contains([]string{desk.FacetIcons, desk.FacetPointer, desk.FacetPictures}, g.Facet) {
 		v.Colours = fine.Accents
+		if g.Facet != desk.FacetPointer {
+			if v.Palette, _, _, err = s.App.Layers.PaletteOf(r.Context(), f.Desk); err != nil {
+				return v, err
+			}
+		}
 		for _, w := range all {
 			if w.Tried == "" && !w.BuiltIn {
 				v.Dyes = append(v.Dyes, fine.Option{Value: w.Folder, Title: w.Name, Chosen: len(w.UsedBy) > 0 && !slices.ContainsFunc(v.Dyes, func(o fine.Option) bool { return o.Chosen })})

@@ -13,7 +13,6 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
-	"ivelt/web/browsertest"
 )
 
 // TestStoryOfAMendedStyle: a picture style that lacks elements is found out, mended and changed in
@@ -134,14 +133,16 @@ func TestElementsBySteps(t *testing.T) {
 	page, _ = v.get("/d/avocet/compose?facet=pictures")
 	require.NotContains(t, page, "rx</b>")
 
+	v.post("/d/avocet/draft", url.Values{"facet": {desk.FacetPalette}, "piece": {"brine"}})
 	b := s.browse()
 	b.Open("/d/avocet/compose?facet=pictures")
 	b.At("Compose")
 	b.Click("#dyes summary")
-	b.Is(`document.querySelector('#dyes [name=to]').checked = true`)
+	require.Contains(t, b.Text("#dyes"), "the terminal's: brine")
+	b.Is(`document.querySelector('#dyes [name=to]').checked = document.querySelector('#dyes [name=palette]').checked = true`)
 	b.Click("#dye-them")
 	b.Until(`document.querySelector("#draft").innerText.includes("Kelp-")`)
-	require.NotContains(t, browsertest.Value[string](b.Browser, `document.querySelector("#draft").innerText`), "wrong")
+	require.True(t, b.Is(`document.querySelector('#picks button[name="piece"][value="Kelp-Brine"]')`), "both are tried on")
 }
 
 // TestWhatNoStyleSheetDraws can be asked about in the picture too: what decides it, the file that

@@ -13,7 +13,9 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/layer"
+	"ivelt/core/palette"
 	"ivelt/core/parcel"
+	"ivelt/core/preview"
 )
 
 // FolderIcons are the icons that people mean by folders, by the names of the Icon Naming
@@ -30,10 +32,50 @@ const maxDyes = 12
 // dyed are the facets whose packs can be had in another colour, with their kinds.
 var dyed = map[parcel.Kind]string{parcel.Icons: desk.FacetIcons, parcel.Pointer: desk.FacetPointer, parcel.Style: desk.FacetPictures}
 
+// Wanted says which packs are made.
+type Wanted struct {
+	All     bool     // every icon, not folders alone
+	Colours []string // one pack for each, #rrggbb
+	Palette bool     // and one in the colours of the terminal's palette
+}
+
+// PaletteOf is the palette that terminals show with the draft of a desk, the first of them, and its
+// name; false if none shows one.
+func (l *Layers) PaletteOf(ctx context.Context, d *desks.Managed) (name string, p palette.Palette, ok bool, err error) {
+	o, err := l.drafts.Draft(d)
+	if err != nil {
+		return "", p, false, err
+	}
+	on := l.overlays.Trying(d, o)
+	look := preview.Draft(ctx, on, o)
+	for _, s := range on.Surfaces() {
+		if _, has := s.Facet(desk.FacetPalette); !has {
+			continue
+		}
+		name = look.Of(desk.FacetPalette, s.ID)
+		if p, ok = preview.NewCanvas(on, look, 1, 1).Palette(name); ok {
+			return name, p, true, nil
+		}
+	}
+	return "", p, false, nil
+}
+
 // Dye starts making packs from one of a desk, each in another colour: its folders, or all its
 // icons; of pointers the inside, of picture styles all. The first is put on the draft, to be tried on; the others are tried on with it. then
 // is where a page goes on.
-func (l *Layers) Dye(d *desks.Managed, kind parcel.Kind, pack string, all bool, colours []string, then string) (*jobs.Job, error) {
+func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pack string, w Wanted, then string) (*jobs.Job, error) {
+	colours, all := w.Colours, w.All
+	var mapped palette.Palette
+	if w.Palette {
+		name, of, ok, err := l.PaletteOf(ctx, d)
+		if err != nil {
+			return nil, err
+		}
+		if !ok {
+			return nil, errors.New("no terminal of this desk shows a palette")
+		}
+		mapped, colours = of, append(slices.Clone(colours), name)
+	}
 	if len(colours) == 0 || len(colours) > maxDyes {
 		return nil, fmt.Errorf("choose a colour, or up to %d", maxDyes)
 	}
@@ -53,8 +95,16 @@ func (l *Layers) Dye(d *desks.Managed, kind parcel.Kind, pack string, all bool, 
 		}
 		r := layer.Recipe{Name: pack + ", " + name, Folder: pack + "-" + strings.ToUpper(name[:1]) + name[1:], Base: base}
 		c := layer.Dye{To: to}
+		if w.Palette && len(recipes) == len(w.Colours) { // the last one
+			c.To = ""
+			for _, of := range mapped.Colours {
+				c.Palette = append(c.Palette, of.Hex())
+			}
+		}
 		if !all && kind == parcel.Icons {
-			c.Icons, c.Within = FolderIcons, folderHues
+			if c.Icons = FolderIcons; c.Palette == nil {
+				c.Within = folderHues
+			}
 		}
 		r.Dyes = []layer.Dye{c}
 		if err := r.Valid(); err != nil {

@@ -65,6 +65,12 @@ func TestALayerByCommand(t *testing.T) {
 	require.NoFileExists(t, filepath.Join(dir, "home/.local/share/icons/Reef-Mine/48/places/user-trash.svg"))
 	run(2, "new", "Reef", filepath.Join(dir, "x.toml"), "--dye", "folder*=rose")
 
+	require.Contains(t, run(0, "new", "Reef", filepath.Join(dir, "mapped.toml"), "--folder", "Reef-Mapped", "--dye", "*=#b8862b,#5f8a4a"), "all icons: their main colour was #3d7ea6, is the nearest of 2 colours")
+	run(0, "build", filepath.Join(dir, "mapped.toml"))
+	b, err = os.ReadFile(filepath.Join(dir, "home/.local/share/icons/Reef-Mapped/48/places/user-trash.svg"))
+	require.NoError(t, err)
+	require.NotContains(t, string(b), "#3d7ea6")
+
 	// A picture style: what lost its name is found again, and what is missing is drawn like another.
 	put("system/usr/bin/sedge", "")
 	put("home/.local/share/styles/Stone/Stone.conf", "[Style]\nName=Stone\nLicence=CC0-1.0\n")

@@ -39,8 +39,54 @@ func validTurn(to, from string, within float64) error {
 	return nil
 }
 
+// maxPalette is how many colours a palette may have.
+const maxPalette = 64
+
+// sets is what a dye makes of colours, in a few words.
+func (c Dye) sets() string {
+	if len(c.Palette) == 0 {
+		return c.To
+	}
+	return fmt.Sprintf("the nearest of %d colours", len(c.Palette))
+}
+
+func (c Dye) validPalette(kind parcel.Kind) error {
+	switch {
+	case c.To != "" || c.From != "" || c.Within != 0:
+		return errors.New("palette stands alone: to, from and within are of one colour")
+	case kind == parcel.Pointer:
+		return errors.New("pointers become one colour, not those of a palette")
+	case len(c.Palette) > maxPalette:
+		return fmt.Errorf("palette: there are more than %d colours", maxPalette)
+	}
+	for _, to := range c.Palette {
+		if !plainHex.MatchString(to) {
+			return fmt.Errorf("palette: %q is no colour, such as #a0466b", to)
+		}
+	}
+	if _, ok := c.mapped(); !ok {
+		return errors.New("palette: none of them has a hue")
+	}
+	return nil
+}
+
+// mapped is what maps to the palette; false if there is none.
+func (c Dye) mapped() (recolour.Palette, bool) {
+	var all []colour.Colour
+	for _, to := range c.Palette {
+		if of, err := colour.Parse(to); err == nil {
+			all = append(all, of)
+		}
+	}
+	return recolour.NewPalette(all)
+}
+
 func (c Dye) valid(kind parcel.Kind) error {
-	if err := validTurn(c.To, c.From, c.Within); err != nil {
+	if len(c.Palette) > 0 {
+		if err := c.validPalette(kind); err != nil {
+			return err
+		}
+	} else if err := validTurn(c.To, c.From, c.Within); err != nil {
 		return err
 	}
 	if c.Outline != "" && !plainHex.MatchString(c.Outline) {
@@ -147,7 +193,7 @@ func (b *laid) icon(e Entry) ([]byte, error) {
 // ofDye is how a dye fits the pack.
 func (b *laid) ofDye(ctx context.Context, kind parcel.Kind, c Dye) (Fit, error) {
 	main, some, err := b.main(ctx, kind, c)
-	f := Fit{Change: c.name(kind), Key: dyeKey, State: Fits, Was: c.Was, Now: main, Sets: c.To}
+	f := Fit{Change: c.name(kind), Key: dyeKey, State: Fits, Was: c.Was, Now: main, Sets: c.sets()}
 	switch {
 	case !some:
 		f.State = Gone
@@ -212,6 +258,9 @@ func (b *laid) dye(ctx context.Context, kind parcel.Kind, c Dye, at map[string]E
 
 // turn is what a dye makes of colours, nil if no picture of the base has any.
 func (b *laid) turn(ctx context.Context, kind parcel.Kind, c Dye) (recolour.Turn, error) {
+	if p, ok := c.mapped(); ok {
+		return p, nil
+	}
 	from := c.From
 	if from == "" {
 		main, _, err := b.main(ctx, kind, c)

@@ -160,7 +160,13 @@ func TestWrongDyes(t *testing.T) {
 		"from 0 to 180":            func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Within: 400}} },
 		"nor a pattern":            func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Icons: []string{"a/b"}}} },
 		"picture styles have dyes": func(r *layer.Recipe) { r.Colours = []layer.Colour{{Name: "a", Value: "red"}} },
-		"are of icon packs":        func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
+		"palette stands alone":     func(r *layer.Recipe) { r.Dyes = []layer.Dye{{To: "#a0466b", Palette: []string{"#a0466b"}}} },
+		"none of them has a hue":   func(r *layer.Recipe) { r.Dyes = []layer.Dye{{Palette: []string{"#808080"}}} },
+		"palette: \"x\" is no":     func(r *layer.Recipe) { r.Dyes = []layer.Dye{{Palette: []string{"x"}}} },
+		"pointers become one": func(r *layer.Recipe) {
+			r.Base.Kind, r.Dyes = parcel.Pointer, []layer.Dye{{Palette: []string{"#a0466b"}}}
+		},
+		"are of icon packs": func(r *layer.Recipe) { r.Base.Kind = parcel.Theme },
 	} {
 		r := good
 		change(&r)

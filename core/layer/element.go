@@ -125,6 +125,10 @@ func (c Dye) onDrawing(ctx context.Context, raw []byte) (out []byte, main string
 	if !ok {
 		return raw, "", ctx.Err()
 	}
+	if p, ok := c.mapped(); ok {
+		out, _, err = recolour.New(p).Picture(ctx, raw)
+		return out, of.Hex(), err
+	}
 	d := recolour.Dye{From: of, Within: c.Within}
 	if c.From != "" {
 		if d.From, err = colour.Parse(c.From); err != nil {
@@ -191,7 +195,7 @@ func (b *laid) ofStyle(ctx context.Context, r Recipe) (fits []Fit, now Recipe, t
 		if err != nil {
 			return nil, r, nil, err
 		}
-		f := Fit{Change: "all elements", Key: dyeKey, State: Fits, Was: c.Was, Now: main, Sets: c.To}
+		f := Fit{Change: "all elements", Key: dyeKey, State: Fits, Was: c.Was, Now: main, Sets: c.sets()}
 		if c.Was != "" && c.Was != main {
 			f.State = Moved
 		}

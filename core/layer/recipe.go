@@ -119,10 +119,12 @@ type Rule struct {
 // black; symbolic icons are left alone. Of a pointer set the inside of pointers gets the colour,
 // and their outline keeps its own.
 type Dye struct {
-	Icons  []string `toml:"icons,omitempty"`  // names, or patterns of them (path.Match); none for all
-	To     string   `toml:"to"`               // what the main colour becomes, #rrggbb
-	From   string   `toml:"from,omitempty"`   // the main colour; "" for what the icons have most of
-	Within float64  `toml:"within,omitempty"` // degrees of hue around it that are changed; 0 for every hue
+	Icons []string `toml:"icons,omitempty"` // names, or patterns of them (path.Match); none for all
+	To    string   `toml:"to,omitempty"`    // what the main colour becomes, #rrggbb
+	// Palette are colours, #rrggbb, that all are mapped to by their hue, in To's stead.
+	Palette []string `toml:"palette,omitempty"`
+	From    string   `toml:"from,omitempty"`   // the main colour; "" for what the icons have most of
+	Within  float64  `toml:"within,omitempty"` // degrees of hue around it that are changed; 0 for every hue
 	// Outline is what the outline of pointers becomes, #rrggbb; "" for what it is.
 	Outline string `toml:"outline,omitempty"`
 	// Was is the main colour when the recipe was held against the base.

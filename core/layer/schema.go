@@ -31,9 +31,10 @@ func Schema() []byte {
 				"parts": parts, "selector": text("as style sheets write it"), "set": texts,
 				"was": object{"type": "object", "additionalProperties": texts, "description": "what the theme said, by sheet and property; ivelt writes it"},
 			})},
-			"dye": object{"type": "array", "description": "icons in another colour, their shading kept", "items": closed([]string{"to"}, object{
-				"icons": object{"type": "array", "items": object{"type": "string"}, "description": "names, or patterns of them such as folder*; none for all"},
-				"to":    object{"type": "string", "pattern": plainHex.String()}, "from": object{"type": "string", "pattern": plainHex.String(), "description": "the main colour; what the icons have most of, if it is not given"},
+			"dye": object{"type": "array", "description": "icons in another colour, their shading kept", "items": closed([]string{}, object{
+				"palette": object{"type": "array", "maxItems": maxPalette, "items": object{"type": "string", "pattern": plainHex.String()}, "description": "colours that all are mapped to by their hue, in the stead of to"},
+				"icons":   object{"type": "array", "items": object{"type": "string"}, "description": "names, or patterns of them such as folder*; none for all"},
+				"to":      object{"type": "string", "pattern": plainHex.String()}, "from": object{"type": "string", "pattern": plainHex.String(), "description": "the main colour; what the icons have most of, if it is not given"},
 				"within":  object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around it that are changed; 0 for every hue"},
 				"outline": object{"type": "string", "pattern": plainHex.String(), "description": "what the outline of pointers becomes; what it is, if it is not given"},
 				"was":     text("the main colour when the recipe was held against the pack; ivelt writes it"),

@@ -82,7 +82,7 @@ func (d Dye) Of(c colour.Colour) colour.Colour {
 	return colour.OfLCH(l, chroma, hue)
 }
 
-// Turn says what a colour becomes: [Dye], [Fill], [Shade].
+// Turn says what a colour becomes: [Dye], [Fill], [Palette], [Shade].
 type Turn interface {
 	Of(c colour.Colour) colour.Colour
 }

@@ -10,6 +10,7 @@ import (
 	"image/png"
 	"io"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -50,6 +51,42 @@ func TestShadingIsKept(t *testing.T) {
 			require.Less(t, colour.HueDistance(hue, want), 4.0, "%s: %s", a.Hex(), all.Of(a).Hex())
 		}
 	}
+}
+
+// TestColoursAreMapped: of 2,000 colours each gets the hue of the palette's that is nearest to it and
+// stays as light as it was; white, grey and black stay, and a palette of those is none.
+func TestColoursAreMapped(t *testing.T) {
+	var all []colour.Colour
+	for _, c := range []string{"#1d2127", "#a04040", "#5f8a4a", "#b8862b", "#3d7ea6", "#d9d4c7"} {
+		all = append(all, parsed(t, c))
+	}
+	p, ok := recolour.NewPalette(all)
+	require.True(t, ok)
+	r := rand.New(rand.NewPCG(5, 6))
+	for range 2000 {
+		c := colour.Of8(uint8(r.UintN(256)), uint8(r.UintN(256)), uint8(r.UintN(256)))
+		l, chroma, hue := c.LCH()
+		got := p.Of(c)
+		if chroma <= 0.03 {
+			require.Equal(t, c, got)
+			continue
+		}
+		gl, gc, gh := got.LCH()
+		require.InDelta(t, l, gl, 0.03, "%s: %s", c.Hex(), got.Hex())
+		least := 360.0
+		for _, to := range all {
+			if _, tc, th := to.LCH(); tc > 0.03 {
+				least = min(least, colour.HueDistance(hue, th))
+			}
+		}
+		near := slices.ContainsFunc(all, func(to colour.Colour) bool {
+			_, _, th := to.LCH()
+			return colour.HueDistance(hue, th) <= least+1e-9 && (gc < 0.03 || colour.HueDistance(gh, th) < 6)
+		})
+		require.True(t, near, "%s: %s", c.Hex(), got.Hex())
+	}
+	_, ok = recolour.NewPalette([]colour.Colour{parsed(t, "#ffffff"), parsed(t, "#808080")})
+	require.False(t, ok)
 }
 
 // TestPicturesOfEveryKind: drawings with attributes, styles, gradients, entities, names and

@@ -73,10 +73,13 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			for _, text := range dyes {
 				names, to, _ := strings.Cut(text, "=")
 				c := layer.Dye{To: to}
+				if strings.Contains(to, ",") {
+					c.To, c.Palette = "", strings.Split(to, ",")
+				}
 				if names != "" && names != "*" {
 					c.Icons = strings.Split(names, ",")
 				}
-				if c.Icons != nil && r.Base.Kind == parcel.Icons {
+				if c.Icons != nil && c.Palette == nil && r.Base.Kind == parcel.Icons {
 					c.Within = folderHues
 				}
 				r.Dyes = append(r.Dyes, c)
@@ -140,7 +143,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 	c.Flags().BoolVar(&pointers, "pointers", false, "over a pointer set: --dye gives the inside of its pointers another colour")
 	c.Flags().BoolVar(&style, "style", false, "over a picture style: --dye gives all of it another colour")
 	c.Flags().StringArrayVar(&elements, "element", nil, "'NAME: from OTHER; like OTHER; edges 4 6; 2 fill #a0466b' of a picture style: what the drawing calls it, what it is a copy of, px that do not stretch, an attribute of a shape; may be repeated")
-	c.Flags().StringArrayVar(&dyes, "dye", nil, "ICONS=COLOUR of an icon pack: names or patterns with commas, * for all; may be repeated")
+	c.Flags().StringArrayVar(&dyes, "dye", nil, "ICONS=COLOUR of an icon pack: names or patterns with commas, * for all; several colours with commas are a palette to map to; may be repeated")
 	c.Flags().StringArrayVar(&moves, "move", nil, "text, space, rounding or lines=120%, shade=light or dark, accent=COLOUR: wherever the theme says it; may be repeated")
 	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")
 	flags.Add(c)
