@@ -165,7 +165,7 @@ func TestLayersAreWornByGTK2(t *testing.T) {
 // laidOut builds a recipe into a folder that lies among the same others as its base.
 func laidOut(t *testing.T, d *desk.Desk, root string, r layer.Recipe, base string) (dir string) {
 	t.Helper()
-	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r, nil)
 	require.NoError(t, err)
 	among := t.TempDir()
 	others, err := os.ReadDir(filepath.Dir(base))
@@ -205,7 +205,7 @@ func BenchmarkBuildALayer(b *testing.B) {
 			for b.Loop() {
 				root, err := layer.Base{Kind: parcel.Theme, Folder: theme.name}.Find(d)
 				require.NoError(b, err)
-				piece, _, err := layer.Build(b.Context(), d.Tree(), root, r)
+				piece, _, err := layer.Build(b.Context(), d.Tree(), root, r, nil)
 				require.NoError(b, err)
 				require.NoError(b, layer.Archive(b.Context(), io.Discard, d.Tree(), r.Folder, piece))
 			}

@@ -354,7 +354,7 @@ func TestAnOutfitNamesItsPackages(t *testing.T) {
 		has[m.Piece] = m.Package
 	}
 	require.Equal(t, map[string]string{"Shingle": "shingle-icon-theme", "Limpet": "limpet-cursor-theme", "Nowhere": ""}, has)
-	got, left, err := a.Bundles.Get(d, o, false)
+	got, left, err := a.Bundles.Get(t.Context(), d, o, false)
 	require.NoError(t, err)
 	require.Empty(t, got)
 	require.Len(t, left, 3)

@@ -350,8 +350,8 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 				continue
 			}
 			done[m.Piece] = true
-			j.Step("Building "+m.Recipe.Name, "")
-			row, _, _, err := bs.pieces.KeepLayer(ctx, &desks.Managed{Desk: bs.overlays.Overlay(d)}, *m.Recipe)
+			j.Step("Building "+m.Recipe.Name, "files")
+			row, _, _, err := bs.pieces.KeepLayer(ctx, &desks.Managed{Desk: bs.overlays.Overlay(d)}, *m.Recipe, told(j))
 			if err != nil {
 				return err
 			}
@@ -361,6 +361,11 @@ func (bs *Bundles) GetMissing(d *desks.Managed, then string) (*jobs.Job, error) 
 		}
 		return nil
 	}), nil
+}
+
+// told tells a job of files.
+func told(j *jobs.Job) func(done, all int) {
+	return func(done, all int) { j.At(int64(done), int64(all)) }
 }
 
 // tryOne fetches an entry that has what is missing and lays it out to be tried on.

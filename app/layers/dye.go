@@ -125,9 +125,8 @@ func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pa
 		if err != nil {
 			return err
 		}
-		j.Step("Changing colours", "packs")
 		for i, r := range recipes {
-			j.At(int64(i), int64(len(recipes)))
+			j.Step(fmt.Sprintf("Making %s, %d of %d", r.Name, i+1, len(recipes)), "files")
 			r.Base = about
 			if err := l.dye(ctx, j, d, root, r, i == 0); err != nil {
 				return err
@@ -146,7 +145,7 @@ func (l *Layers) dye(ctx context.Context, j *jobs.Job, d *desks.Managed, root st
 	if loose := report.Loose(); len(loose) > 0 {
 		return errors.New(loose[0].Says.String())
 	}
-	row, _, _, err := l.pieces.KeepLayer(ctx, d, r)
+	row, _, _, err := l.pieces.KeepLayer(ctx, d, r, func(done, all int) { j.At(int64(done), int64(all)) })
 	if err != nil {
 		return err
 	}

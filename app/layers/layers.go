@@ -362,7 +362,7 @@ func (l *Layers) Build(ctx context.Context, d *desks.Managed, name, then string)
 		}
 		return job, l.Discard(d)
 	}
-	row, _, _, err := l.pieces.KeepLayer(ctx, d, r)
+	row, _, _, err := l.pieces.KeepLayer(ctx, d, r, nil)
 	if err != nil {
 		return nil, err
 	}

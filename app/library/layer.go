@@ -44,13 +44,13 @@ func DescribeBase(ctx context.Context, d *desk.Desk, kind parcel.Kind, root stri
 }
 
 // KeepLayer builds a recipe over the theme of a desk and keeps the result as a parcel of the
-// library; key is that of its piece.
-func (pp *Pieces) KeepLayer(ctx context.Context, d *desks.Managed, r layer.Recipe) (row store.ParcelRow, key string, report layer.Report, err error) {
+// library; key is that of its piece. tell is as of [layer.Build].
+func (pp *Pieces) KeepLayer(ctx context.Context, d *desks.Managed, r layer.Recipe, tell func(done, all int)) (row store.ParcelRow, key string, report layer.Report, err error) {
 	root, err := r.Base.Find(d.Desk)
 	if err != nil {
 		return row, "", report, err
 	}
-	piece, report, err := layer.Build(ctx, d.Tree(), root, r)
+	piece, report, err := layer.Build(ctx, d.Tree(), root, r, tell)
 	if err != nil {
 		return row, "", report, err
 	}
@@ -84,7 +84,7 @@ func (pp *Pieces) KeepLayer(ctx context.Context, d *desks.Managed, r layer.Recip
 // Layer builds a recipe over the theme of a desk, keeps the result as a parcel, and starts
 // putting it in the place of the one built before. then is where a page goes on afterwards.
 func (pp *Pieces) Layer(ctx context.Context, d *desks.Managed, r layer.Recipe, lose bool, then string) (layer.Report, *jobs.Job, error) {
-	row, key, report, err := pp.KeepLayer(ctx, d, r)
+	row, key, report, err := pp.KeepLayer(ctx, d, r, nil)
 	if err != nil {
 		return report, nil, err
 	}

@@ -46,6 +46,7 @@ type laid struct {
 	bytes int64
 	texts map[string]map[string][]byte // of the files of a sheet, by sheet
 	read  map[string]*gtkcss.Sheet     // sheets, by name
+	tell  func(done, all int)          // of pictures that are recoloured; nil for nobody
 }
 
 // Entry is a file, folder or link of a piece.

@@ -25,8 +25,9 @@ var ErrCycle = errors.New("the base is a layer over this one")
 
 // Build is the piece that a recipe makes of a base at a name of a tree: a copy of it in which
 // each sheet that is changed takes in the base's own and says what is laid over it, with the
-// recipe beside. The same recipe over the same base makes the same piece.
-func Build(ctx context.Context, tree Tree, root string, r Recipe) ([]Entry, Report, error) {
+// recipe beside. The same recipe over the same base makes the same piece. tell is told of pictures that
+// are recoloured, how many of how many; nil for nobody.
+func Build(ctx context.Context, tree Tree, root string, r Recipe, tell func(done, all int)) ([]Entry, Report, error) {
 	if err := r.Valid(); err != nil {
 		return nil, Report{}, err
 	}
@@ -34,6 +35,7 @@ func Build(ctx context.Context, tree Tree, root string, r Recipe) ([]Entry, Repo
 	if err != nil {
 		return nil, Report{}, err
 	}
+	b.tell = tell
 	report, err := b.check(ctx, r)
 	if err != nil {
 		return nil, Report{}, err

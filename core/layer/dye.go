@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"ivelt/core/colour"
 	"ivelt/core/icontheme"
@@ -298,11 +299,15 @@ func (b *laid) turn(ctx context.Context, kind parcel.Kind, c Dye) (recolour.Turn
 // else in the base.
 func (b *laid) recoloured(ctx context.Context, d recolour.Turn, pictures []Entry, of made) (map[string]Entry, error) {
 	todo, done := make(chan Entry), make(chan Entry)
+	var met atomic.Int64
 	var workers sync.WaitGroup
 	for range runtime.GOMAXPROCS(0) {
 		dyer := recolour.New(d)
 		workers.Go(func() {
 			for e := range todo {
+				if n := int(met.Add(1)); b.tell != nil && (n%100 == 0 || n == len(pictures)) {
+					b.tell(n, len(pictures))
+				}
 				raw, err := b.icon(e)
 				if before, is := of.of[e.Name]; is && before.From == "" && before.Mode.IsRegular() {
 					raw, err = before.Text, nil // of a dye before this one

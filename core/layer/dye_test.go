@@ -83,7 +83,7 @@ func TestIconsInAnotherColour(t *testing.T) {
 	again, err := layer.Parse(r.Bytes())
 	require.NoError(t, err)
 	require.Equal(t, r, again)
-	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r, nil)
 	require.NoError(t, err)
 	has := map[string]string{}
 	for _, e := range piece {
@@ -109,7 +109,7 @@ func TestIconsInAnotherColour(t *testing.T) {
 		"48/places/inode-directory.svg": "-> folder.svg", "48/places/user-home.svg": "-> folder.svg", "48@2x": "-> 48",
 		"48/apps/start-here.svg": "-> ../places/folder.svg",
 	}, has)
-	twice, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+	twice, _, err := layer.Build(t.Context(), d.Tree(), root, r, nil)
 	require.NoError(t, err)
 	require.Equal(t, piece, twice, "the same recipe makes the same piece")
 
@@ -146,7 +146,7 @@ func TestIconsInAnotherColour(t *testing.T) {
 	require.Contains(t, report.Loose()[1].Says.String(), "the pack has no icons called nothing")
 	over, cancel := context.WithCancel(t.Context())
 	cancel()
-	_, _, err = layer.Build(over, d.Tree(), root, r)
+	_, _, err = layer.Build(over, d.Tree(), root, r, nil)
 	require.ErrorIs(t, err, context.Canceled)
 }
 
@@ -215,7 +215,7 @@ func BenchmarkDyeAPack(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		piece, _, err := layer.Build(b.Context(), d.Tree(), root, r)
+		piece, _, err := layer.Build(b.Context(), d.Tree(), root, r, nil)
 		if err != nil || len(piece) < 9000 {
 			b.Fatal(len(piece), err)
 		}
@@ -254,7 +254,7 @@ func TestPointersInAnotherColour(t *testing.T) {
 	r, report, err := layer.Rebased(t.Context(), d.Tree(), root, r)
 	require.NoError(t, err)
 	require.Equal(t, "all pointers: their main colour was #000000, is #a0466b", report.Fits[0].Says.String())
-	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r)
+	piece, _, err := layer.Build(t.Context(), d.Tree(), root, r, nil)
 	require.NoError(t, err)
 	has := map[string]layer.Entry{}
 	for _, e := range piece {
@@ -270,7 +270,7 @@ func TestPointersInAnotherColour(t *testing.T) {
 		require.Equal(t, []string{"#a0466b", "#ffffff"}, []string{inside.Hex(), outline.Hex()}, name)
 	}
 	r.Dyes[0].Outline = "#102030"
-	piece, _, err = layer.Build(t.Context(), d.Tree(), root, r)
+	piece, _, err = layer.Build(t.Context(), d.Tree(), root, r, nil)
 	require.NoError(t, err)
 	i := slices.IndexFunc(piece, func(e layer.Entry) bool { return e.Name == "cursors/watch" })
 	_, outline, _ := recolour.MainPointer(piece[i].Text)

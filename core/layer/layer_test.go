@@ -93,7 +93,7 @@ func parsed(t *testing.T, text string) layer.Recipe {
 // built is a piece on disk.
 func built(t *testing.T, tree *desk.Tree, root string, r layer.Recipe) (dir string, report layer.Report) {
 	t.Helper()
-	piece, report, err := layer.Build(t.Context(), tree, root, r)
+	piece, report, err := layer.Build(t.Context(), tree, root, r, nil)
 	require.NoError(t, err)
 	dir = t.TempDir()
 	for _, e := range piece {
@@ -249,7 +249,7 @@ func TestBuildsAreTheSame(t *testing.T) {
 		require.Equal(t, once, parsed(t, string(once.Bytes())))
 		var first, second bytes.Buffer
 		for _, into := range []*bytes.Buffer{&first, &second} {
-			piece, _, err := layer.Build(t.Context(), tree, root, once)
+			piece, _, err := layer.Build(t.Context(), tree, root, once, nil)
 			require.NoError(t, err)
 			require.NoError(t, layer.Archive(t.Context(), into, tree, "Mine", piece))
 		}
@@ -280,7 +280,7 @@ func TestALayerOverALayer(t *testing.T) {
 	require.FileExists(t, filepath.Join(dir, "gtk-3.0/gtk.base2.css"))
 	again.Folder = "Salt" // what the layer below is built over
 	again.Base.Folder = "Salt-Mine"
-	_, _, err = layer.Build(t.Context(), tree, root, again)
+	_, _, err = layer.Build(t.Context(), tree, root, again, nil)
 	require.ErrorIs(t, err, layer.ErrCycle)
 }
 
@@ -295,7 +295,7 @@ func TestOddBases(t *testing.T) {
 	require.Equal(t, []string{"gone", "out"}, report.Left)
 	files["up"] = "-> ../.."
 	tree, root = onDesk(t, files)
-	_, _, err := layer.Build(t.Context(), tree, root, parsed(t, recipe))
+	_, _, err := layer.Build(t.Context(), tree, root, parsed(t, recipe), nil)
 	require.ErrorIs(t, err, layer.ErrBase)
 }
 

@@ -95,7 +95,7 @@ func TestALayerIsPicturedAsItIsBuilt(t *testing.T) {
 
 		root, err := layer.Base{Kind: parcel.Theme, Folder: "Salt"}.Find(d)
 		require.NoError(t, err)
-		piece, _, err := layer.Build(t.Context(), lasting.Tree(), root, r)
+		piece, _, err := layer.Build(t.Context(), lasting.Tree(), root, r, nil)
 		require.NoError(t, err)
 		for _, e := range piece {
 			at := filepath.Join(d.Home, ".themes", r.Folder, e.Name)

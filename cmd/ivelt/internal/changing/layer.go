@@ -259,7 +259,7 @@ func writeParcel(ctx context.Context, d *desk.Desk, r layer.Recipe, out string) 
 	if err != nil {
 		return layer.Report{}, err
 	}
-	piece, report, err := layer.Build(ctx, d.Tree(), root, r)
+	piece, report, err := layer.Build(ctx, d.Tree(), root, r, nil)
 	if err != nil {
 		return report, err
 	}
