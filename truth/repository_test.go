@@ -358,7 +358,7 @@ func TestAnOutfitNamesItsPackages(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, got)
 	require.Len(t, left, 3)
-	got, left, err = a.Bundles.Get(d, o, true)
+	got, left, err = a.Bundles.Get(t.Context(), d, o, true)
 	require.NoError(t, err)
 	require.Len(t, got, 2)
 	require.Len(t, left, 1)

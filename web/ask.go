@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"html/template"
 	"maps"
 	"net/http"
 	"net/url"
@@ -425,30 +426,85 @@ func said(sheet, was string) map[string]string {
 	return map[string]string{sheet: was}
 }
 
-// dye makes packs in other colours of one, to be tried on.
-func (s *Server) dye(w http.ResponseWriter, r *http.Request) error {
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		return err
-	}
+// dyeWanted reads which packs are wanted of which, and the facet that they are chosen for.
+func dyeWanted(r *http.Request) (kind parcel.Kind, pack, facet string, w layers.Wanted, err error) {
 	if err := r.ParseForm(); err != nil {
-		return refused(err)
+		return "", "", "", w, refused(err)
 	}
 	colours := r.Form["to"]
 	if r.FormValue("own") != "" {
 		colours = append(colours, r.FormValue("colour"))
 	}
-	kind, facet := parcel.Icons, desk.FacetIcons
+	kind, facet = parcel.Icons, desk.FacetIcons
 	switch r.FormValue("kind") {
 	case string(parcel.Pointer):
 		kind, facet = parcel.Pointer, desk.FacetPointer
 	case string(parcel.Style):
 		kind, facet = parcel.Style, desk.FacetPictures
 	}
-	job, err := s.App.Layers.Dye(r.Context(), d, kind, r.FormValue("pack"), layers.Wanted{All: r.FormValue("icons") == "all", Colours: colours, Palette: r.FormValue("palette") != ""}, "/d/"+d.ID+"/compose?facet="+facet)
+	return kind, r.FormValue("pack"), facet, layers.Wanted{All: r.FormValue("icons") == "all", Colours: colours, Palette: r.FormValue("palette") != ""}, nil
+}
+
+// dye makes packs in other colours of one, to be tried on.
+func (s *Server) dye(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	kind, pack, facet, wanted, err := dyeWanted(r)
+	if err != nil {
+		return err
+	}
+	job, err := s.App.Layers.Dye(r.Context(), d, kind, pack, wanted, "/d/"+d.ID+"/compose?facet="+facet)
 	if err != nil {
 		return refused(err)
 	}
 	s.showJob(w, r, d.ID, job)
+	return nil
+}
+
+// dyedPage is what packs in other colours would look like, before they are made.
+type dyedPage struct {
+	Names []string
+	Rows  []dyedRow
+}
+
+type dyedRow struct {
+	Title    string
+	Pictures []template.URL
+}
+
+// dyed shows pictures of a piece before and after.
+func (s *Server) dyed(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.chrome(r, "compose", "compose", "Compose")
+	if err != nil {
+		return err
+	}
+	kind, pack, _, wanted, err := dyeWanted(r)
+	if err != nil {
+		return err
+	}
+	var page dyedPage
+	recipes, _, err := s.App.Layers.Recipes(r.Context(), f.Desk, kind, pack, wanted)
+	if err != nil { // nothing is chosen yet
+		s.part(w, r, "compose", "dyed", page)
+		return nil
+	}
+	trying := f.Trying()
+	look := preview.Draft(r.Context(), trying, f.Draft)
+	before := dyedRow{Title: "as made"}
+	var rows []dyedRow
+	for _, of := range recipes {
+		row := dyedRow{Title: strings.TrimPrefix(of.Name, pack+", ")}
+		for _, one := range preview.DyedOf(trying, look, kind, pack, of.Dyes[0]) {
+			if len(rows) == 0 {
+				page.Names, before.Pictures = append(page.Names, one.Name), append(before.Pictures, template.URL(one.Before))
+			}
+			row.Pictures = append(row.Pictures, template.URL(one.After))
+		}
+		rows = append(rows, row)
+	}
+	page.Rows = append([]dyedRow{before}, rows...)
+	s.part(w, r, "compose", "dyed", page)
 	return nil
 }

@@ -134,6 +134,10 @@ func TestElementsBySteps(t *testing.T) {
 	require.NotContains(t, page, "rx</b>")
 
 	v.post("/d/avocet/draft", url.Values{"facet": {desk.FacetPalette}, "piece": {"brine"}})
+	page, _ = v.get("/d/avocet/dyed?kind=style&pack=Kelp&palette=1&to=%23a0466b")
+	require.Equal(t, 3, strings.Count(page, `alt="button"`), "as made, in a colour, in those of the palette")
+	page, _ = v.get("/d/avocet/dyed?kind=style&pack=Kelp&to=red")
+	require.NotContains(t, page, "<img")
 	b := s.browse()
 	b.Open("/d/avocet/compose?facet=pictures")
 	b.At("Compose")

@@ -154,6 +154,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/picture.svg", s.do(s.picture))
 		r.Get("/picture/notes", s.do(s.pictureNotes))
 		r.Get("/ask", s.do(s.ask))
+		r.Get("/dyed", s.do(s.dyed))
 		r.Post("/making", s.do(s.changeLayer))
 		r.Post("/dye", s.do(s.dye))
 		r.Get("/bead", s.do(s.bead))

@@ -60,34 +60,31 @@ func (l *Layers) PaletteOf(ctx context.Context, d *desks.Managed) (name string, 
 	return "", p, false, nil
 }
 
-// Dye starts making packs from one of a desk, each in another colour: its folders, or all its
-// icons; of pointers the inside, of picture styles all. The first is put on the draft, to be tried on; the others are tried on with it. then
-// is where a page goes on.
-func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pack string, w Wanted, then string) (*jobs.Job, error) {
+// Recipes are those of packs that are wanted of one, each with one dye: its folders, or all its
+// icons; of pointers the inside, of picture styles all. root is where the one lies.
+func (l *Layers) Recipes(ctx context.Context, d *desks.Managed, kind parcel.Kind, pack string, w Wanted) (recipes []layer.Recipe, root string, err error) {
 	colours, all := w.Colours, w.All
 	var mapped palette.Palette
 	if w.Palette {
 		name, of, ok, err := l.PaletteOf(ctx, d)
 		if err != nil {
-			return nil, err
+			return nil, "", err
 		}
 		if !ok {
-			return nil, errors.New("no terminal of this desk shows a palette")
+			return nil, "", errors.New("no terminal of this desk shows a palette")
 		}
 		mapped, colours = of, append(slices.Clone(colours), name)
 	}
 	if len(colours) == 0 || len(colours) > maxDyes {
-		return nil, fmt.Errorf("choose a colour, or up to %d", maxDyes)
+		return nil, "", fmt.Errorf("choose a colour, or up to %d", maxDyes)
 	}
 	if dyed[kind] == "" {
-		return nil, layer.ErrKind
+		return nil, "", layer.ErrKind
 	}
 	base := layer.Base{Kind: kind, Folder: pack}
-	root, err := base.Find(d.Desk)
-	if err != nil {
-		return nil, fmt.Errorf("%w. Install it first, if it is only tried on", err)
+	if root, err = base.Find(d.Desk); err != nil {
+		return nil, "", fmt.Errorf("%w. Install it first, if it is only tried on", err)
 	}
-	var recipes []layer.Recipe
 	for _, to := range colours {
 		name := strings.TrimPrefix(strings.ToLower(to), "#")
 		if i := slices.IndexFunc(fine.Accents, func(o fine.Option) bool { return strings.EqualFold(o.Value, to) }); i >= 0 {
@@ -108,12 +105,22 @@ func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pa
 		}
 		r.Dyes = []layer.Dye{c}
 		if err := r.Valid(); err != nil {
-			return nil, err
+			return nil, "", err
 		}
 		if slices.ContainsFunc(recipes, func(other layer.Recipe) bool { return other.Folder == r.Folder }) {
-			return nil, errors.New("two of the colours are the same")
+			return nil, "", errors.New("two of the colours are the same")
 		}
 		recipes = append(recipes, r)
+	}
+	return recipes, root, nil
+}
+
+// Dye starts making packs of [Layers.Recipes]. The first is put on the draft, to be tried on; the
+// others are tried on with it. then is where a page goes on.
+func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pack string, w Wanted, then string) (*jobs.Job, error) {
+	recipes, root, err := l.Recipes(ctx, d, kind, pack, w)
+	if err != nil {
+		return nil, err
 	}
 	return l.jobs.Start("Make "+pack+" in another colour", func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)

@@ -122,7 +122,7 @@ func (c Dye) name(kind parcel.Kind) string {
 // one that is a pointer.
 func (c Dye) of(kind parcel.Kind, file string) bool {
 	if kind == parcel.Pointer {
-		return path.Dir(file) == "cursors" && c.means(path.Base(file))
+		return path.Dir(file) == "cursors" && c.Means(path.Base(file))
 	}
 	name, ok := icontheme.IconName(path.Base(file))
 	if strings.HasSuffix(file, ".svgz") { // which the specification does not know; some packs have them
@@ -131,10 +131,11 @@ func (c Dye) of(kind parcel.Kind, file string) bool {
 	if !ok || strings.HasSuffix(name, "-symbolic") || strings.Contains(file, "/symbolic/") || !strings.Contains(file, "/") {
 		return false
 	}
-	return c.means(name)
+	return c.Means(name)
 }
 
-func (c Dye) means(name string) bool {
+// Means reports whether a dye is for icons or pointers of a name.
+func (c Dye) Means(name string) bool {
 	return len(c.Icons) == 0 || slices.ContainsFunc(c.Icons, func(p string) bool { is, _ := path.Match(p, name); return is })
 }
 
@@ -270,7 +271,22 @@ func (b *laid) turn(ctx context.Context, kind parcel.Kind, c Dye) (recolour.Turn
 		}
 		from = main
 	}
-	inside, err := colour.Parse(from)
+	outline := colour.Colour{}
+	if kind == parcel.Pointer {
+		for _, e := range b.files {
+			if raw, err := b.icon(e); e.From != "" && err == nil && path.Dir(e.Name) == "cursors" && slices.Contains(xcursor.Needed[0], path.Base(e.Name)) {
+				_, outline, _ = recolour.MainPointer(raw)
+				break
+			}
+		}
+	}
+	return c.from(kind, from, outline)
+}
+
+// from is what a dye makes of colours if the main one is this; of pointers with the colour of their
+// outline.
+func (c Dye) from(kind parcel.Kind, main string, outline colour.Colour) (recolour.Turn, error) {
+	inside, err := colour.Parse(main)
 	if err != nil {
 		return nil, err
 	}
@@ -281,18 +297,34 @@ func (b *laid) turn(ctx context.Context, kind parcel.Kind, c Dye) (recolour.Turn
 	if kind != parcel.Pointer {
 		return recolour.Dye{From: inside, To: to, Within: c.Within}, nil
 	}
-	f := recolour.Fill{Inside: inside, ToInside: to}
-	for _, e := range b.files {
-		if raw, err := b.icon(e); e.From != "" && err == nil && path.Dir(e.Name) == "cursors" && slices.Contains(xcursor.Needed[0], path.Base(e.Name)) {
-			_, f.Outline, _ = recolour.MainPointer(raw)
-			break
-		}
-	}
-	f.ToOutline = f.Outline
+	f := recolour.Fill{Inside: inside, ToInside: to, Outline: outline, ToOutline: outline}
 	if c.Outline != "" {
 		f.ToOutline, err = colour.Parse(c.Outline)
 	}
 	return f, err
+}
+
+// TurnOf is what a dye makes of colours, by the main colour of one picture; nil if that has none.
+func (c Dye) TurnOf(ctx context.Context, kind parcel.Kind, raw []byte) recolour.Turn {
+	if p, ok := c.mapped(); ok {
+		return p
+	}
+	main, outline, ok := recolour.MainPointer(raw)
+	if kind != parcel.Pointer {
+		main, ok = recolour.Main(ctx, raw)
+	}
+	if !ok {
+		return nil
+	}
+	from := c.From
+	if from == "" {
+		from = main.Hex()
+	}
+	turn, err := c.from(kind, from, outline)
+	if err != nil {
+		return nil
+	}
+	return turn
 }
 
 // recoloured are those of some pictures that a dye changes, by name, as they are in a piece or
