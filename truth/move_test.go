@@ -19,7 +19,7 @@ import (
 // what Ivelt says; sizes are those under the theme itself, times what they are moved by.
 func TestMovesAreWorn(t *testing.T) {
 	t.Parallel()
-	type count struct{ values, same, sizes, moved, bases, accents int }
+	type count struct{ values, same, sizes, moved, fonts, lettered, bases, accents int }
 	counts := map[string]*count{}
 	for _, g := range eachGTK(t) {
 		for _, of := range layered(t, "index.theme", 24) {
@@ -32,6 +32,7 @@ func TestMovesAreWorn(t *testing.T) {
 			for _, move := range moved {
 				r.Moves = append(r.Moves, layer.Move{Of: move.of, To: strconv.Itoa(int(100*move.by)) + "%"})
 			}
+			r.Moves = append(r.Moves, layer.Move{Of: layer.MoveFamily, To: "DejaVu Serif"})
 			accent, err := layer.Accent(t.Context(), d.Tree(), root)
 			require.NoError(t, err)
 			n := counts[of.part]
@@ -63,6 +64,14 @@ func TestMovesAreWorn(t *testing.T) {
 					} else if n.values-n.same < 5 {
 						t.Logf("%s, GTK %d: %s: %s: %q, Ivelt says %q", of.name, g.generation, describe(node.Node), name, value, ours.Text(name))
 					}
+					if name == "font-family" {
+						n.fonts++
+						if strings.Contains(value, "DejaVu Serif") || value == was[i].values[name] && strings.Contains(strings.ToLower(value), "mono") {
+							n.lettered++
+						} else if n.fonts-n.lettered < 5 {
+							t.Logf("%s, GTK %d: %s: %q, was %q", of.name, g.generation, describe(node.Node), value, was[i].values[name])
+						}
+					}
 					for _, move := range moved {
 						if was[i].values[name] == "" || !move.properties.MatchString(name) {
 							continue
@@ -78,10 +87,11 @@ func TestMovesAreWorn(t *testing.T) {
 		}
 	}
 	for part, n := range counts {
-		t.Logf("%s: %d of %d values are as Ivelt says, %d of %d sizes are moved by what was said; %d of %d themes name their accent", part, n.same, n.values, n.moved, n.sizes, n.accents, n.bases)
+		t.Logf("%s: %d of %d values are as Ivelt says, %d of %d sizes are moved by what was said; %d of %d fonts; %d of %d themes name their accent", part, n.same, n.values, n.moved, n.sizes, n.lettered, n.fonts, n.accents, n.bases)
 		require.Greater(t, n.values, 5000, part)
 		require.GreaterOrEqual(t, 1000*n.same, 995*n.values, part)
 		require.GreaterOrEqual(t, 1000*n.moved, 990*n.sizes, part)
+		require.GreaterOrEqual(t, 1000*n.lettered, 990*n.fonts, part)
 	}
 }
 

@@ -20,6 +20,7 @@ import (
 	"ivelt/app/layers"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
+	"ivelt/core/fontbook"
 	"ivelt/core/gtkcss"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
@@ -90,8 +91,12 @@ type movesView struct {
 	Sizes   []moveView
 	Accent  string // of the recipe, "" for the theme's own
 	Shades  []fine.Option
+	Fonts   []fine.Option
 	Accents []fine.Option
 }
+
+// maxFonts is how many fonts are offered.
+const maxFonts = 400
 
 // moveView is a slider.
 type moveView struct {
@@ -128,6 +133,14 @@ func movesOf(f Frame, look preview.Look, m making) movesView {
 		switch of.Of {
 		case layer.MoveAccent:
 			v.Accent = now[of.Of]
+			continue
+		case layer.MoveFamily:
+			v.Fonts = []fine.Option{{Title: "as made", Chosen: now[of.Of] == ""}}
+			for _, face := range fontbook.Of(f.Now, fontbook.Folders(f.Now)).Families() {
+				if name := face.Family(); !face.Fixed && len(v.Fonts) < maxFonts && !slices.ContainsFunc(v.Fonts, func(o fine.Option) bool { return o.Value == name }) {
+					v.Fonts = append(v.Fonts, fine.Option{Value: name, Title: name, Chosen: name == now[of.Of]})
+				}
+			}
 			continue
 		case layer.MoveShade:
 			for _, s := range []fine.Option{{Title: "as made"}, {Value: "light", Title: "light"}, {Value: "dark", Title: "dark"}} {
@@ -390,7 +403,7 @@ func (s *Server) changeLayer(w http.ResponseWriter, r *http.Request) error {
 func themeChangeOf(r *http.Request) (layers.Change, error) {
 	if of := r.FormValue("move"); of != "" {
 		to := r.FormValue("to")
-		if of != layer.MoveAccent && of != layer.MoveShade {
+		if !slices.Contains([]string{layer.MoveAccent, layer.MoveShade, layer.MoveFamily}, of) {
 			to += "%"
 		}
 		return layers.Change{Move: &layer.Move{Of: of, To: to}}, nil

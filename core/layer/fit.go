@@ -132,6 +132,8 @@ func (f Fit) said() say.Message {
 		return say.Of("layer/accent-changed", f.Was, f.Now, f.Sets)
 	case f.Key == moveKey && (f.Sets == "light" || f.Sets == "dark"):
 		return say.Of("layer/moves-shade", f.Sets, f.Was, f.Now)
+	case f.Key == moveKey && f.Was == "" && f.Sets != "" && !strings.HasSuffix(f.Sets, "%") && !strings.HasPrefix(f.Sets, "#"):
+		return say.Of("layer/moves-font", f.Sets, f.Now)
 	case f.Key == moveKey && strings.HasSuffix(f.Sets, "%"):
 		return say.Of("layer/moves", f.Change, f.Sets, f.Now)
 	case f.Key == moveKey:

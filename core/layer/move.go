@@ -30,6 +30,7 @@ type Move struct {
 // What a move is of.
 const (
 	MoveText     = "text"     // sizes of letters
+	MoveFamily   = "family"   // of letters; what is set in letters of one width stays
 	MoveSpace    = "space"    // room around what is inside, and smallest heights
 	MoveRounding = "rounding" // of corners
 	MoveLines    = "lines"    // widths of borders and outlines
@@ -46,7 +47,7 @@ type MoveInfo struct {
 // Moves are what moves can be of, in the order they are made.
 var Moves = []MoveInfo{
 	{MoveText, "Text size", 50, 200}, {MoveSpace, "Spacing", 0, 300}, {MoveRounding, "Rounding", 0, 400},
-	{MoveLines, "Line width", 0, 400}, {MoveShade, "Light or dark", 0, 0}, {MoveAccent, "Accent", 0, 0},
+	{MoveLines, "Line width", 0, 400}, {MoveFamily, "Font", 0, 0}, {MoveShade, "Light or dark", 0, 0}, {MoveAccent, "Accent", 0, 0},
 }
 
 // accentWithin is how far, in degrees of hue, a colour may be from the accent to go with it.
@@ -71,9 +72,14 @@ func (m Move) factor() (float64, bool) {
 func (m Move) valid() error {
 	of, ok := m.info()
 	if !ok {
-		return fmt.Errorf("of: %q is none of text, space, rounding, lines, shade and accent", m.Of)
+		return fmt.Errorf("of: %q is none of text, family, space, rounding, lines, shade and accent", m.Of)
 	}
 	switch of.Of {
+	case MoveFamily:
+		if !familyName.MatchString(m.To) || m.From != "" || m.Within != 0 {
+			return fmt.Errorf("to: %q is no name of a font; from and within are of the accent", m.To)
+		}
+		return nil
 	case MoveShade:
 		if m.To != "light" && m.To != "dark" || m.From != "" || m.Within != 0 {
 			return fmt.Errorf("to: %q is neither light nor dark; from and within are of the accent", m.To)
@@ -90,6 +96,12 @@ func (m Move) valid() error {
 	}
 	return nil
 }
+
+// familyName is a name of a family of fonts that needs no escapes in any toolkit's files.
+var familyName = regexp.MustCompile(`^[\p{L}0-9][\p{L}0-9 .+_-]{0,79}$`)
+
+// oneWidth are families whose letters are all as wide, by their names. Common practice, no source.
+var oneWidth = regexp.MustCompile(`(?i)mono|courier|consol|typewriter|fixed`)
 
 // accentNames are the colours that themes name for what is selected, those first that toolkits
 // use themselves (GTK's and libadwaita's named colours; "accent" is the stand-in shells').
@@ -243,6 +255,12 @@ func (m *mover) tells(of []gtkcss.Tell) []string {
 // value is what one move makes of a property's value.
 func (m *mover) value(k int, property, value string) string {
 	move := m.moves[k]
+	if move.Of == MoveFamily {
+		if property != "font-family" || oneWidth.MatchString(value) || generic[strings.TrimSpace(value)] {
+			return value
+		}
+		return `"` + move.To + `"`
+	}
 	if move.Of == MoveAccent || move.Of == MoveShade {
 		named := strings.HasPrefix(property, "@define-color ")
 		if m.turns[k] == nil || !named && !coloured.MatchString(property) || move.Of == MoveShade && strings.Contains(property, "shadow") {
@@ -256,6 +274,9 @@ func (m *mover) value(k int, property, value string) string {
 	factor, _ := move.factor()
 	return gtkcss.Lengths(value, func(number float64, unit string) float64 { return scaled(move.Of, number, unit, factor) })
 }
+
+// generic are values that go by something else (CSS Fonts 4, section 2.1; CSS Cascade 4, section 7).
+var generic = map[string]bool{"inherit": true, "initial": true, "unset": true}
 
 // The properties that a move of sizes is of.
 var sized = map[string]*regexp.Regexp{
@@ -370,13 +391,19 @@ func (m *mover) first(sheet string) string {
 	if !strings.HasPrefix(sheet, "gtk-") {
 		return ""
 	}
+	var b strings.Builder
 	for k, move := range m.moves {
-		if factor, _ := move.factor(); move.Of == MoveText && factor != 1 {
-			m.changed[k]++
-			return fmt.Sprintf("%s { font-size: %g%%; }\n", roots, math.Round(factor*10000)/100)
+		switch factor, _ := move.factor(); {
+		case move.Of == MoveText && factor != 1:
+			fmt.Fprintf(&b, "%s { font-size: %g%%; }\n", roots, math.Round(factor*10000)/100)
+		case move.Of == MoveFamily:
+			fmt.Fprintf(&b, "%s { font-family: \"%s\"; }\n", roots, move.To)
+		default:
+			continue
 		}
+		m.changed[k]++
 	}
-	return ""
+	return b.String()
 }
 
 // Made is what is read in the stead of a text of a sheet, by its name; resource tells that it is

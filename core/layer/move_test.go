@@ -97,6 +97,26 @@ func TestMoves(t *testing.T) {
 	}
 }
 
+// TestLettersOfAnotherFamily: the font is said for windows and wherever the theme says one, and what is
+// set in letters of one width stays, in GTK 2's file too.
+func TestLettersOfAnotherFamily(t *testing.T) {
+	tree, root := onDesk(t, map[string]string{"gtk-3.0/gtk.css": "window { color: black; }\nbutton { font-family: Lato, sans-serif; }\n.log { font-family: \"Mono Sands\"; }\n.in { font-family: inherit; }\n",
+		"gtk-2.0/gtkrc": "style \"a\" { font_name = \"Lato Bold 10\" }\nstyle \"b\" { font_name = \"Mono Sands 9\" }\n", "bar/bar.css": "panel { font-family: Lato; }\n"})
+	dir, report := built(t, tree, root, moves(layer.Move{Of: "family", To: "Estuary Sans"}))
+	require.Equal(t, "font: Estuary Sans, said in 3 places", report.Fits[0].Says.String())
+	text := func(name string) string {
+		b, err := os.ReadFile(filepath.Join(dir, name))
+		require.NoError(t, err)
+		return string(b)
+	}
+	require.Equal(t, "window, dialog, messagedialog, assistant, tooltip { font-family: \"Estuary Sans\"; }\nwindow { color: black; }\nbutton { font-family: \"Estuary Sans\"; }\n.log { font-family: \"Mono Sands\"; }\n.in { font-family: inherit; }\n", text("gtk-3.0/gtk.css"))
+	require.Equal(t, "style \"a\" { font_name = \"Estuary Sans Bold 10\" }\nstyle \"b\" { font_name = \"Mono Sands 9\" }\n", text("gtk-2.0/gtkrc"))
+	require.Equal(t, "panel { font-family: \"Estuary Sans\"; }\n", text("bar/bar.css"))
+	for _, wrong := range []string{"", "a\"b", "x;y", "{}"} {
+		require.Error(t, moves(layer.Move{Of: "family", To: wrong}).Valid(), wrong)
+	}
+}
+
 // TestLightAndDark: what is light becomes dark and the other way round, accents stay, what is
 // written on them stays readable, shadows stay dark, and what stays as it is is said.
 func TestLightAndDark(t *testing.T) {

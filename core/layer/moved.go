@@ -207,6 +207,14 @@ func (r Recipe) movedResources(shade string, text []byte) []byte {
 				}
 				return fmt.Appendf(nil, "%s%g\"", in[1], math.Round(n*factor*100)/100)
 			})
+		case MoveFamily:
+			text = lettered.ReplaceAllFunc(text, func(of []byte) []byte {
+				in := lettered.FindSubmatch(of)
+				if oneWidth.Match(in[2]) {
+					return of
+				}
+				return fmt.Appendf(nil, "%s%s%s%s", in[1], move.To, styleWords.Find(in[2]), in[3])
+			})
 		case MoveSpace:
 			text = thickness.ReplaceAllFunc(text, func(of []byte) []byte {
 				in := thickness.FindSubmatch(of)
@@ -239,7 +247,11 @@ func (r Recipe) movedResources(shade string, text []byte) []byte {
 }
 
 var (
-	letters   = regexp.MustCompile(`(font_name\s*=\s*"[^"\n]*?)(\d+(?:\.\d+)?)"`)
+	letters  = regexp.MustCompile(`(font_name\s*=\s*"[^"\n]*?)(\d+(?:\.\d+)?)"`)
+	lettered = regexp.MustCompile(`(font_name\s*=\s*")([^"\n]*?)( ?\d*(?:\.\d+)?")`)
+	// styleWords are those of a font's description that are none of its family (Pango, pango_font_description_from_string).
+	styleWords = regexp.MustCompile(`(?i)( (thin|(ultra-|semi-|extra-)?(light|bold|condensed|expanded)|book|medium|heavy|black|italic|oblique|small-caps))+$`)
+
 	thickness = regexp.MustCompile(`\b([xy]thickness\s*=\s*)(\d+)`)
 	written   = regexp.MustCompile(`#[0-9a-fA-F]{6}\b`)
 )

@@ -40,7 +40,7 @@ func Schema() []byte {
 				"was":     text("the main colour when the recipe was held against the pack; ivelt writes it"),
 			})},
 			"move": object{"type": "array", "description": "one thing of the whole theme, wherever it says it", "items": closed([]string{"of", "to"}, object{
-				"of": object{"enum": []string{MoveText, MoveSpace, MoveRounding, MoveLines, MoveShade, MoveAccent}}, "to": text("120% of what the theme says; light or dark; of the accent its colour, #rrggbb"),
+				"of": object{"enum": []string{MoveText, MoveFamily, MoveSpace, MoveRounding, MoveLines, MoveShade, MoveAccent}}, "to": text("120% of what the theme says; light or dark; of the accent its colour, #rrggbb; the name of a font"),
 				"from":   object{"type": "string", "pattern": plainHex.String(), "description": "the theme's accent; what it shows selections in, if it is not given"},
 				"within": object{"type": "number", "minimum": 0, "maximum": 180, "description": "degrees of hue around the accent that go with it; 30 if it is not given"},
 				"was":    text("the theme's accent when the recipe was held against it; ivelt writes it"),

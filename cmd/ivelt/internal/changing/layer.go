@@ -144,7 +144,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 	c.Flags().BoolVar(&style, "style", false, "over a picture style: --dye gives all of it another colour")
 	c.Flags().StringArrayVar(&elements, "element", nil, "'NAME: from OTHER; like OTHER; edges 4 6; 2 fill #a0466b' of a picture style: what the drawing calls it, what it is a copy of, px that do not stretch, an attribute of a shape; may be repeated")
 	c.Flags().StringArrayVar(&dyes, "dye", nil, "ICONS=COLOUR of an icon pack: names or patterns with commas, * for all; several colours with commas are a palette to map to; may be repeated")
-	c.Flags().StringArrayVar(&moves, "move", nil, "text, space, rounding or lines=120%, shade=light or dark, accent=COLOUR: wherever the theme says it; may be repeated")
+	c.Flags().StringArrayVar(&moves, "move", nil, "text, space, rounding or lines=120%, family=FONT, shade=light or dark, accent=COLOUR: wherever the theme says it; may be repeated")
 	c.Flags().StringArrayVar(&rules, "rule", nil, "'PART: SELECTOR { PROPERTY: VALUE; }', several parts with commas; may be repeated")
 	flags.Add(c)
 	return c
