@@ -12,12 +12,14 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/colour"
 	"ivelt/core/fontfile"
+	"ivelt/core/recolour"
 	"ivelt/core/xcursor"
 )
 
-// TestPointersAgreeWithLibXcursor reads every shape of real pointer sets
-// (Debian: libxcursor-dev, dmz-cursor-theme, xcursor-themes).
+// TestPointersAgreeWithLibXcursor reads every shape of real pointer sets, as their makers drew them and
+// in another colour (Debian: libxcursor-dev, dmz-cursor-theme, xcursor-themes).
 func TestPointersAgreeWithLibXcursor(t *testing.T) {
 	t.Parallel()
 	program := build(t, "xcursors", "xcursor", "libxcursor-dev")
@@ -26,28 +28,65 @@ func TestPointersAgreeWithLibXcursor(t *testing.T) {
 		files, err := filepath.Glob("/usr/share/icons/" + set + "/cursors/*")
 		require.NoError(t, err)
 		require.NotEmpty(t, files, "%s is missing: make deps installs it", set)
-		theirs := lines(output(t, exec.CommandContext(t.Context(), program, files...)))
-		var ours []string
-		for _, file := range files {
-			b, err := os.ReadFile(file)
-			require.NoError(t, err)
-			f, err := xcursor.Parse(b)
+		inside, outline, ok := recolour.MainPointer([]byte(read(t, "/usr/share/icons/"+set+"/cursors/left_ptr")))
+		require.True(t, ok)
+		dyer := recolour.New(recolour.Fill{Inside: inside, ToInside: colour.Of8(160, 70, 107), Outline: outline, ToOutline: outline})
+		var ours, dyed []string
+		recoloured := t.TempDir()
+		changed := 0
+		for i, file := range files {
+			b := []byte(read(t, file))
+			ours = append(ours, picturesOf(t, file, b)...)
+			made, is, err := dyer.Picture(t.Context(), b)
 			require.NoError(t, err, file)
-			for _, im := range f.Images {
-				p := f.Picture(im)
-				var sum uint64
-				for n := range uint64(im.Rect.Dx() * im.Rect.Dy()) {
-					c := p.Pix[4*n:]
-					sum += (uint64(c[3])<<24 | uint64(c[0])<<16 | uint64(c[1])<<8 | uint64(c[2])) * (n + 1)
-				}
-				ours = append(ours, fmt.Sprint(file, " ", im.Size, " ", im.Rect.Dx(), " ", im.Rect.Dy(), " ", im.HotX, " ", im.HotY, " ", im.Delay.Milliseconds(), " ", sum))
+			if is {
+				changed++
 			}
+			at := filepath.Join(recoloured, fmt.Sprint(i))
+			write(t, at, string(made))
+			dyed = append(dyed, picturesOf(t, at, made)...)
 		}
+		theirs := lines(output(t, exec.CommandContext(t.Context(), program, files...)))
 		require.Equal(t, theirs, ours, set)
-		t.Logf("%-12s %3d files, %4d pictures as libXcursor reads them", set, len(files), len(theirs))
+		var made []string
+		for i := range files {
+			made = append(made, filepath.Join(recoloured, fmt.Sprint(i)))
+		}
+		after := lines(output(t, exec.CommandContext(t.Context(), program, made...)))
+		require.Equal(t, after, dyed, set)
+		for i, line := range after { // sizes, hot spots and delays are the maker's
+			was, now := strings.Fields(theirs[i]), strings.Fields(line)
+			require.Equal(t, was[1:7], now[1:7], theirs[i])
+		}
+		require.Greater(t, changed, len(files)/2, set)
+		t.Logf("%-12s %3d files, %4d pictures as libXcursor reads them, %d of the files in another colour", set, len(files), len(theirs), changed)
 		total += len(theirs)
 	}
 	t.Logf("%-12s %4d pictures", "together", total)
+}
+
+func read(t *testing.T, file string) string {
+	t.Helper()
+	b, err := os.ReadFile(file)
+	require.NoError(t, err)
+	return string(b)
+}
+
+// picturesOf are those of a pointer's file as xcursors.c prints them.
+func picturesOf(t *testing.T, file string, b []byte) (out []string) {
+	t.Helper()
+	f, err := xcursor.Parse(b)
+	require.NoError(t, err, file)
+	for _, im := range f.Images {
+		p := f.Picture(im)
+		var sum uint64
+		for n := range uint64(im.Rect.Dx() * im.Rect.Dy()) {
+			c := p.Pix[4*n:]
+			sum += (uint64(c[3])<<24 | uint64(c[0])<<16 | uint64(c[1])<<8 | uint64(c[2])) * (n + 1)
+		}
+		out = append(out, fmt.Sprint(file, " ", im.Size, " ", im.Rect.Dx(), " ", im.Rect.Dy(), " ", im.HotX, " ", im.HotY, " ", im.Delay.Milliseconds(), " ", sum))
+	}
+	return out
 }
 
 // fcWeight is fontconfig's scale for a weight of OpenType (fcweight.c, the
