@@ -109,7 +109,11 @@ func (bs *Bundles) Export(ctx context.Context, d *desks.Managed, o outfit.Outfit
 	if len(left) > 0 {
 		var b strings.Builder
 		b.WriteString("These pieces did not go along:\n\n")
-		for _, l := range left {
+		for i, l := range left {
+			if o.Choices[l.Facet].Recipe != "" {
+				l.Why += "; what it is built from is in the outfit"
+				left[i] = l
+			}
 			fmt.Fprintf(&b, "%s: %s: %s\n", desk.FacetTitle(l.Facet), l.Piece, l.Why)
 		}
 		if err := put("LEFT-OUT.txt", []byte(b.String())); err != nil {
