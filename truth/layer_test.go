@@ -212,3 +212,57 @@ func BenchmarkBuildALayer(b *testing.B) {
 		})
 	}
 }
+
+// TestTextIsKeptOverAnUpdate: text of 11 points over the demo's themes and real makers' is what GTK 3
+// and 4 compute, also after the theme below was updated and says 9, and what else is new in it is
+// there. (The values: common practice, no source.)
+func TestTextIsKeptOverAnUpdate(t *testing.T) {
+	t.Parallel()
+	for _, g := range eachGTK(t) {
+		labels := 0
+		for _, of := range layered(t, "index.theme", 30) {
+			home := t.TempDir()
+			dir := filepath.Join(home, ".themes", of.name)
+			require.NoError(t, os.CopyFS(dir, os.DirFS(of.dir)))
+			sheet := realTheme{name: of.name, dir: dir}.sheetOf(g.generation)
+			if sheet == "" {
+				continue
+			}
+			d, err := desk.Open("truth", home, t.TempDir(), "")
+			require.NoError(t, err)
+			d.SetSurfaces(desk.Builtin())
+			base := layer.Base{Kind: parcel.Theme, Folder: of.name}
+			root, err := base.Find(d)
+			require.NoError(t, err)
+			r := layer.Recipe{Name: "Mine", Folder: "Mine", Base: base, Rules: []layer.Rule{{Parts: []string{fmt.Sprintf("gtk-%d.0", g.generation)}, Selector: "window label", Set: map[string]string{"font-size": "11pt"}}}}
+			within, err := filepath.Rel(dir, sheet)
+			require.NoError(t, err)
+			for _, update := range []string{"", "\nwindow label { font-size: 9pt; color: #123456; }\n"} {
+				text, err := os.ReadFile(sheet)
+				require.NoError(t, err)
+				require.NoError(t, os.WriteFile(sheet, append(text, update...), 0o644))
+				r, _, err = layer.Rebased(t.Context(), d.Tree(), root, r)
+				require.NoError(t, err)
+				built := filepath.Join(laidOut(t, d, root, r, dir), within)
+				after, err := gtkcss.LoadFile(t.Context(), built, g.generation)
+				require.NoError(t, err)
+				cascade, fresh := gtkcss.NewCascade(after), false
+				for _, node := range g.computes(t, built) {
+					size := node.values["font-size"]
+					if node.Node.Name != "label" || size == "" {
+						continue
+					}
+					require.True(t, sameValue(size, cascade.Style(node.Node).Text("font-size")), "%s: %s: %s", of.name, describe(node.Node), size)
+					if sameValue("14.6667px", size) { // others have a size by a rule that is stronger
+						labels++
+					}
+					require.False(t, sameValue("12px", size), "%s: %s", of.name, describe(node.Node))
+					fresh = fresh || sameValue("rgb(18,52,86)", node.values["color"])
+				}
+				require.Equal(t, update != "", fresh, of.name)
+			}
+		}
+		require.Greater(t, labels, 50)
+		t.Logf("GTK %d: %d labels of 11 points", g.generation, labels)
+	}
+}

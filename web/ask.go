@@ -90,6 +90,7 @@ type movesView struct {
 	Open    bool
 	Sizes   []moveView
 	Accent  string // of the recipe, "" for the theme's own
+	Own     string // that of what windows show, "" if it names none
 	Shades  []fine.Option
 	Fonts   []fine.Option
 	Accents []fine.Option
@@ -124,6 +125,14 @@ func movesOf(f Frame, look preview.Look, m making) movesView {
 	}
 	if v.Theme == "" {
 		return v
+	}
+	for _, s := range f.Now.Surfaces() {
+		if look.Of(desk.FacetWidgets, s.ID) == v.Theme && s.Kind == "toolkit" {
+			if c, ok := layer.AccentOf(preview.Styles(f.Trying(), look, s.ID)); ok {
+				v.Own = c.Hex()
+				break
+			}
+		}
 	}
 	now := map[string]string{}
 	for _, move := range m.Recipe.Moves {

@@ -164,7 +164,7 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 		for x := range 1280 {
 			same := equal(px[0], px[1], x, y)
 			covered := slices.ContainsFunc(marks, func(m preview.Mark) bool {
-				return m.Facet == desk.FacetWidgets && within(m, x, y, -8)
+				return (m.Facet == desk.FacetWidgets || m.Facet == desk.FacetPictures) && within(m, x, y, -8)
 			})
 			switch {
 			case covered && !same:

@@ -110,8 +110,10 @@ var accentNames = []string{"accent_bg_color", "theme_selected_bg_color", "select
 // minChroma is what a colour has at least that can be told from grey.
 const minChroma = 0.03
 
-// accentOf is a sheet's accent.
-func accentOf(s *gtkcss.Sheet) (colour.Colour, bool) {
+// AccentOf is the accent of a sheet, or of a cascade of sheets; false if it names none.
+func AccentOf(s interface {
+	Colour(name string) (gtkcss.Colour, bool)
+}) (colour.Colour, bool) {
 	for _, name := range accentNames {
 		if c, ok := s.Colour(name); ok {
 			out := colour.Colour{R: c.R, G: c.G, B: c.B}
@@ -144,7 +146,7 @@ func (b *laid) accent(ctx context.Context) (string, error) {
 			if err != nil {
 				return "", err
 			}
-			if c, ok := accentOf(s); ok {
+			if c, ok := AccentOf(s); ok {
 				return c.Hex(), nil
 			}
 		}
