@@ -24,6 +24,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/outfit"
+	"ivelt/core/picturestyle"
 	"ivelt/core/settingsfile"
 	"ivelt/core/xcursor"
 )
@@ -165,6 +166,9 @@ var hostiles = []hostile{
 
 	{"a drawing of 30,000 large shapes", drawn(`<rect width="48" height="48"/>`, 30_000, ""), meetDrawing, "cannot be drawn"},
 	{"an icon of 30,000 large shapes", drawn(`<rect width="48" height="48"/>`, 30_000, ""), meetIcon, "drawn"},
+	{"a style of more shapes than are measured", styled(`<rect width="48" height="48"/>`, 30_000), meetStyle, "it would take too much to draw"},
+	{"a style of large shapes", styled(`<rect width="48" height="48"/>`, 6_000), meetStyle, "it would take too much to draw"},
+	{"a style of blends", styled(`<g style="mix-blend-mode:multiply"><rect width="48" height="48"/></g>`, 500), meetStyle, "it would take too much to draw"},
 	{"a drawing that is seen through", drawn(`<rect width="48" height="48" fill-opacity=".5"/>`, 20_000, ""), meetDrawing, "cannot be drawn"},
 	{"a drawing of blends", drawn(`<g style="mix-blend-mode:multiply"><rect width="48" height="48"/></g>`, 12_000, ""), meetDrawing, "cannot be drawn"},
 	{"a drawing of blurs", drawn(`<rect width="48" height="48" filter="url(#a)"/>`, 18_000, `<filter id="a"><feGaussianBlur stdDeviation="3"/></filter>`), meetDrawing, "cannot be drawn"},
@@ -266,6 +270,36 @@ func draw(ctx context.Context, file string, size int) string {
 		return "it cannot be drawn"
 	}
 	return "drawn"
+}
+
+// styled is a picture style whose twelve elements are each all that is drawn so many times.
+func styled(part string, times int) func(testing.TB) []byte {
+	return plainly(func() string {
+		var uses strings.Builder
+		for i := range 12 {
+			fmt.Fprintf(&uses, `<use id="e%d" href="#all"/>`, i)
+		}
+		return svg(`<g id="all">` + strings.Repeat(part, times) + `</g>` + uses.String())
+	})
+}
+
+// meetStyle reads such a style, and paints each element as a page does.
+func meetStyle(ctx context.Context, file string) string {
+	var names []string
+	for i := range 12 {
+		names = append(names, fmt.Sprint("e", i))
+	}
+	s, err := picturestyle.Read(ctx, bytesOf(file), names)
+	if err != nil {
+		return err.Error()
+	}
+	says := "painted"
+	for _, name := range names {
+		if _, err := s.Paint(ctx, name, 92, 30, 2); err != nil {
+			says = err.Error()
+		}
+	}
+	return says
 }
 
 func meetBytes(parse func([]byte) error) func(context.Context, string) string {

@@ -91,7 +91,7 @@ func TestElementsAreThoseOfLibrsvg(t *testing.T) {
 				n.boxes++
 				want := asDrawn(t, raw, name, box, 120, 40)
 				ours := image.NewRGBA(image.Rect(0, 0, 120, 40))
-				require.NoError(t, g.Paint(t.Context(), ours, ours.Rect, name, box))
+				require.NoError(t, g.Paint(t.Context(), ours, name, svgraster.Cell{From: box, Into: ours.Rect}))
 				if far := apart(want, ours); far <= 2 {
 					n.pixels++
 				} else if !pack.held {

@@ -148,18 +148,21 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 	if errors.Is(check(ctx.Err, raw, maxInside), ErrCostly) || ctx.Err() != nil {
 		return nil
 	}
-	out, err := svgraster.Fit(ctx, raw, size, bounded(ctx))
+	out, err := svgraster.Fit(ctx, raw, size, bounded(ctx, maxPaint))
 	if err != nil {
 		return nil
 	}
 	return out
 }
 
-func bounded(ctx context.Context) svgraster.Options {
+func bounded(ctx context.Context, work int) svgraster.Options {
 	return svgraster.Options{
-		Work: maxPaint, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },
+		Work: work, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },
 	}
 }
+
+// maxElement bounds what measuring or drawing one element takes: a dozen are drawn for a page.
+const maxElement = maxPaint / 12
 
 // Elements reads an SVG whose elements are drawn alone. Errors are [ErrCostly], those of
 // svgraster, or the context's.
@@ -167,7 +170,7 @@ func Elements(ctx context.Context, raw []byte) (*svgraster.Drawing, error) {
 	if err := check(ctx.Err, raw, maxInside); errors.Is(err, ErrCostly) || ctx.Err() != nil {
 		return nil, errors.Join(err, ctx.Err())
 	}
-	return svgraster.Read(ctx, raw, bounded(ctx))
+	return svgraster.Read(ctx, raw, bounded(ctx, maxElement))
 }
 
 // maxPaint bounds what drawing a picture takes, in pixels that are filled. Half a second or

@@ -196,15 +196,13 @@ func (s *Style) Paint(ctx context.Context, name string, w, h, k int) (*image.RGB
 	}
 	across := sides(e.Box.X, e.Box.W, e.Edges.Left, e.Edges.Right, w)
 	down := sides(e.Box.Y, e.Box.H, e.Edges.Top, e.Edges.Bottom, h)
+	var cells []svgraster.Cell
 	for _, x := range across {
 		for _, y := range down {
-			into := image.Rect(x.to*k, y.to*k, (x.to+x.wide)*k, (y.to+y.wide)*k)
-			if err := s.drawing.Paint(ctx, on, into, name, svgraster.Box{X: x.from, Y: y.from, W: x.of, H: y.of}); err != nil {
-				return nil, err
-			}
+			cells = append(cells, svgraster.Cell{From: svgraster.Box{X: x.from, Y: y.from, W: x.of, H: y.of}, Into: image.Rect(x.to*k, y.to*k, (x.to+x.wide)*k, (y.to+y.wide)*k)})
 		}
 	}
-	return on, nil
+	return on, s.drawing.Paint(ctx, on, name, cells...)
 }
 
 // side is a stretch of an element and where it comes to, px.

@@ -64,15 +64,28 @@ func (g *Drawing) Box(ctx context.Context, name string) (box Box, ok bool, err e
 	return Box{all.x0 / fine, all.y0 / fine, (all.x1 - all.x0) / fine, (all.y1 - all.y0) / fine}, all.x1 > all.x0 && all.y1 > all.y0, err
 }
 
-// Paint draws what an element paints in a box of the drawing over a rectangle of a picture, with
-// the places and styles of the groups that it lies in, and nothing else.
-func (g *Drawing) Paint(ctx context.Context, on *image.RGBA, into image.Rectangle, name string, from Box) error {
-	if from.W <= 0 || from.H <= 0 || into.Empty() {
-		return nil
+// Cell is a box of a drawing, and the rectangle of a picture that it comes to.
+type Cell struct {
+	From Box
+	Into image.Rectangle
+}
+
+// Paint draws what an element paints in some boxes of the drawing over rectangles of a picture, with
+// the places and styles of the groups that it lies in, and nothing else. The bound of the work is that
+// of all of them together.
+func (g *Drawing) Paint(ctx context.Context, on *image.RGBA, name string, cells ...Cell) error {
+	spent := 0
+	for _, c := range cells {
+		if c.From.W <= 0 || c.From.H <= 0 || c.Into.Empty() {
+			continue
+		}
+		kx, ky := float64(c.Into.Dx())/c.From.W, float64(c.Into.Dy())/c.From.H
+		m := matrix{kx, 0, 0, ky, float64(c.Into.Min.X) - c.From.X*kx, float64(c.Into.Min.Y) - c.From.Y*ky}
+		if err := g.alone(ctx, name, on, m, func(d *drawer) { d.clip, d.spent = c.Into, &spent }); err != nil {
+			return err
+		}
 	}
-	kx, ky := float64(into.Dx())/from.W, float64(into.Dy())/from.H
-	m := matrix{kx, 0, 0, ky, float64(into.Min.X) - from.X*kx, float64(into.Min.Y) - from.Y*ky}
-	return g.alone(ctx, name, on, m, func(d *drawer) { d.clip = into })
+	return nil
 }
 
 // alone draws an element, of which m says where on the picture.
@@ -92,8 +105,8 @@ func (g *Drawing) alone(ctx context.Context, name string, on *image.RGBA, m matr
 	}
 	spent, held := 0, 0
 	d := &drawer{ended: ctx.Err, doc: g.doc, on: on, opts: g.o, spent: &spent, held: &held, adds: new([]sum), clip: on.Rect}
-	d.spend(0)
 	with(d)
+	d.spend(0)
 	d.w, d.h = g.doc.size()
 	if _, _, w, h, ok := viewBox(g.doc.root.attrs["viewBox"]); ok {
 		d.w, d.h = w, h
