@@ -262,7 +262,7 @@ func TestStoryOfFoldersInThreeColours(t *testing.T) {
 		b.Is(fmt.Sprintf(`document.querySelector('#dyes [name=to][value="%s"]').checked = true`, colour))
 	}
 	b.Is(`document.querySelector("#dye-pack").dispatchEvent(new Event("change", { bubbles: true }))`)
-	b.Until(`document.querySelectorAll(".dyed tr").length === 4`)
+	b.Until(`document.querySelectorAll(".dyed li").length === 4`)
 	require.True(t, b.Is(`new Set([...document.querySelectorAll(".dyed img[alt=folder]")].map(i => i.src)).size === 4`), "the folder as made, and in each colour")
 	b.Click("#dye-them")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Foreshore-Kelp") && document.querySelectorAll("[id^=icons-Foreshore-]").length === 3`)
