@@ -58,6 +58,12 @@ document.addEventListener("click", (event) => {
     .catch(() => {});
 });
 
+// pressed marks the buttons that show a scene, wherever on the page.
+function pressed(scene) {
+  for (const b of document.querySelectorAll("[data-scene-to]"))
+    b.setAttribute("aria-pressed", b.dataset.sceneTo === scene);
+}
+
 function draw() {
   const f = figure();
   if (!f) return;
@@ -82,8 +88,7 @@ function draw() {
   if (pictured.value !== scene) pictured.value = scene;
   for (const b of f.querySelectorAll("[data-shade-is]"))
     b.setAttribute("aria-pressed", b.dataset.shadeIs === state.shade);
-  for (const b of document.querySelectorAll("[data-scene-to]"))
-    b.setAttribute("aria-pressed", b.dataset.sceneTo === scene);
+  pressed(scene);
   const controls = f.querySelector("[data-state-is]");
   if (controls.value !== state.controls) controls.value = state.controls;
 }
@@ -169,7 +174,8 @@ document.addEventListener("htmx:responseError", () => {
   redraw();
 });
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (["making", "asked", "moves"].includes(event.target.id)) redraw();
+  if (["making", "asked"].includes(event.target.id)) redraw();
+  if (event.target.id === "moves") pressed(state.scene ?? figure().dataset.scene);
 });
 document.addEventListener("htmx:oobAfterSwap", (event) => {
   if (event.detail.target?.id !== "picture") return;
