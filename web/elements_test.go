@@ -178,3 +178,25 @@ func TestWhatNoStyleSheetDraws(t *testing.T) {
 		}
 	}
 }
+
+// TestAChoiceIsPicturedOnce: what was pictured ahead is what is shown once it is chosen; no other
+// picture is asked for.
+func TestAChoiceIsPicturedOnce(t *testing.T) {
+	b := newStage(t).browse()
+	for _, facet := range []string{desk.FacetWidgets, desk.FacetIcons} {
+		b.Open("/d/avocet/compose?facet=" + facet)
+		b.At("Compose")
+		b.Until(`document.querySelector("[data-picture-img]").complete`)
+		b.Idle()
+		b.Is(`performance.clearResourceTimings()`)
+		b.Is(`document.querySelector('.pick[data-choose][aria-checked="false"]').dispatchEvent(new PointerEvent("pointerover", { bubbles: true }))`)
+		asked := `performance.getEntriesByType("resource").filter(r => r.name.includes("/picture.svg?"))`
+		b.Until(asked + `.length === 1`)
+		b.Click(`.pick[data-choose][aria-checked="false"]`)
+		b.Until(`document.querySelector("#draft").innerText.includes("Undo")`)
+		b.Until(`document.querySelector("[data-picture-img]").src.includes("look=with")`)
+		b.Idle()
+		require.True(t, b.Is(asked+`.length === 1`), facet)
+		b.visit().post("/d/avocet/draft/drop", nil)
+	}
+}
