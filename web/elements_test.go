@@ -133,6 +133,18 @@ func TestElementsBySteps(t *testing.T) {
 	page, _ = v.get("/d/avocet/compose?facet=pictures")
 	require.NotContains(t, page, "rx</b>")
 
+	// One that is two files without a folder is changed as well.
+	v.post("/d/avocet/making", url.Values{"do": {"discard"}})
+	for _, end := range []string{".svg", ".conf"} {
+		text, err := os.ReadFile(filepath.Join(folder, "Kelp"+end))
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(s.home(".local/share/styles/Weed"+end), text, 0o644))
+	}
+	v.post("/d/avocet/draft", url.Values{"facet": {desk.FacetPictures}, "piece": {"Weed"}})
+	require.Contains(t, change(url.Values{"theme": {"Weed"}, "edges": {"4"}}), "Changes to Weed")
+	v.post("/d/avocet/making", url.Values{"do": {"discard"}})
+	v.post("/d/avocet/draft", url.Values{"facet": {desk.FacetPictures}, "piece": {"Kelp"}})
+
 	v.post("/d/avocet/draft", url.Values{"facet": {desk.FacetPalette}, "piece": {"brine"}})
 	page, _ = v.get("/d/avocet/dyed?kind=style&pack=Kelp&palette=1&to=%23a0466b")
 	require.Equal(t, 3, strings.Count(page, `alt="button"`), "as made, in a colour, in those of the palette")

@@ -9,6 +9,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"strings"
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
@@ -25,10 +26,16 @@ import (
 // installed it, else as its own files say. pieces are what was installed.
 func DescribeBase(ctx context.Context, d *desk.Desk, kind parcel.Kind, root string, pieces []Origin) (layer.Base, error) {
 	b := layer.Base{Kind: kind, Folder: path.Base(root)}
+	if kind == parcel.Style { // which may be one file
+		b.Folder = strings.TrimSuffix(b.Folder, ".svg")
+	}
 	about := Known(pieces)(desk.Path(root))
 	b.Version, b.Licence, b.Source = about.Version, about.Licence, about.Source
 	if b.Licence != "" && b.Version != "" {
 		return b, nil
+	}
+	if path.Ext(root) == ".svg" {
+		root = path.Dir(root)
 	}
 	opened, err := parcel.Open(ctx, d.HostPath(desk.Path(root)), archive.Options{})
 	if err != nil {
@@ -36,7 +43,7 @@ func DescribeBase(ctx context.Context, d *desk.Desk, kind parcel.Kind, root stri
 	}
 	defer opened.Close()
 	for _, piece := range opened.Recognise(ctx).Pieces {
-		if piece.Kind == kind {
+		if piece.Kind == kind && (kind != parcel.Style || piece.Folder == b.Folder) {
 			b.Version, b.Licence = cmp.Or(b.Version, piece.Version), cmp.Or(b.Licence, piece.Licence)
 		}
 	}

@@ -68,13 +68,42 @@ func look(ctx context.Context, tree Tree, root string) (*laid, error) {
 		return nil, fmt.Errorf("%w: %w", ErrBase, err)
 	}
 	b.root = real
-	if err := b.walk(ctx, real, "", nil); err != nil {
+	info, err := fs.Stat(tree, real)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrBase, err)
+	}
+	if info.IsDir() {
+		err = b.walk(ctx, real, "", nil)
+	} else {
+		b.root, err = path.Dir(real), b.alone(real)
+	}
+	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrBase, err)
 	}
 	if len(b.files) == 0 {
 		return nil, fmt.Errorf("%w: it is empty", ErrBase)
 	}
 	return b, nil
+}
+
+// alone adds a piece that is one file, with the settings of its name beside it: a picture style
+// without a folder of its own.
+func (b *laid) alone(file string) error {
+	for _, name := range []string{file, strings.TrimSuffix(file, path.Ext(file)) + ".conf"} {
+		info, err := fs.Stat(b.tree, name)
+		if errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		if !info.Mode().IsRegular() {
+			return fmt.Errorf("%s is no file", path.Base(name))
+		}
+		b.bytes += info.Size()
+		b.files = append(b.files, Entry{Name: path.Base(name), Mode: 0o644, From: name, Size: info.Size()})
+	}
+	return nil
 }
 
 // walk adds what lies in a folder of the tree as what lies in a folder of the piece. within
@@ -316,6 +345,9 @@ func (b Base) Find(d *desk.Desk) (root string, err error) {
 				at := path.Join(base, b.Folder)
 				if fi, err := fs.Stat(d.Tree(), at); err == nil && fi.IsDir() {
 					return at, nil
+				}
+				if alone := at + ".svg"; b.Kind == parcel.Style && d.Exists(desk.Path(alone)) {
+					return alone, nil
 				}
 			}
 		}

@@ -69,6 +69,18 @@ func TestAStyleUnderALayer(t *testing.T) {
 	none.Elements, none.Dyes = nil, nil
 	require.Equal(t, drawing, string(none.Drawn([]byte(drawing))))
 
+	// A style that is two files among others is what these are.
+	host, err := tree.Host(root)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(host, "other.svg"), []byte("<svg/>"), 0o644))
+	piece, _, err := layer.Build(t.Context(), tree, root+"/Stone.svg", held, nil)
+	require.NoError(t, err)
+	var names []string
+	for _, e := range piece {
+		names = append(names, e.Name)
+	}
+	require.Equal(t, []string{"Stone-Mine.conf", "Stone-Mine.svg", "layer.toml"}, names)
+
 	// Another version: one element drawn by the maker, one with another colour, one gone.
 	tree, root = onDesk(t, map[string]string{"Stone.svg": strings.NewReplacer(`"tickon"`, `"tick-on"`, "#ffffff", "#fafafa", `"button"`, `"buttons"`).Replace(drawing)})
 	_, report = build(held)
