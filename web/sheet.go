@@ -85,7 +85,7 @@ func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
 	if len(f.Draft.Choices) == 0 {
 		return o, errors.New("the draft is empty: choose something in Compose first")
 	}
-	return f.Draft, nil
+	return s.App.Drafts.Described(f.Desk, f.Trying(), f.Draft)
 }
 
 // asked is the frame, and the look that a request is about.

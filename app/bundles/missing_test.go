@@ -86,6 +86,10 @@ func TestARecipeGoesAlong(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, r.Rules[0].Set, held.Rules[0].Set)
 
+	drafted, err := a.Drafts.Described(d, d.Desk, outfit.Outfit{Name: "Large"}.With(desk.FacetWidgets, "Salt-Large"))
+	require.NoError(t, err)
+	require.Equal(t, carried.Choices[desk.FacetWidgets].Recipe, drafted.Choices[desk.FacetWidgets].Recipe, "of a draft too")
+
 	built := func(a *app.App, d *desks.Managed) string {
 		t.Helper()
 		root, err := r.Base.Find(a.Overlays.Overlay(d))

@@ -6,6 +6,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/app/library"
+	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/worn"
 )
@@ -17,6 +18,15 @@ func (ds *Drafts) AsWorn(d *desks.Managed) (outfit.Outfit, error) {
 		return outfit.Outfit{}, err
 	}
 	return worn.Of(d.Desk, library.Known(pieces)), nil
+}
+
+// Described is a draft with what is known of its pieces, tried on or in place.
+func (ds *Drafts) Described(d *desks.Managed, on *desk.Desk, o outfit.Outfit) (outfit.Outfit, error) {
+	pieces, err := ds.record.Origins(d.ID)
+	if err != nil {
+		return outfit.Outfit{}, err
+	}
+	return worn.Described(on, o, library.Known(pieces)), nil
 }
 
 // TakeOutfit makes an outfit file the desk's draft; that can be undone. What of it

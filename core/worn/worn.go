@@ -57,20 +57,50 @@ func Of(d *desk.Desk, know func(path string) About) outfit.Outfit {
 				}
 			}
 		}
-		if info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont || info.Takes == desk.TakesPicture {
-			where := at[most]
-			if real, err := d.Tree().Resolve(desk.Name(where)); where != "" && err == nil {
-				where = desk.Path(real) // a link leads to the piece
+		if pieced(info) {
+			o.Choices[info.Name] = described(d, o.Choices[info.Name], at[most], know)
+		}
+	}
+	return o
+}
+
+// pieced reports whether a facet is of pieces, or of files.
+func pieced(info desk.FacetInfo) bool {
+	return info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont || info.Takes == desk.TakesPicture
+}
+
+// described is a choice with what is known of its piece, which lies at a path of the desk.
+func described(d *desk.Desk, c outfit.Choice, where string, know func(path string) About) outfit.Choice {
+	if real, err := d.Tree().Resolve(desk.Name(where)); where != "" && err == nil {
+		where = desk.Path(real) // a link leads to the piece
+	}
+	a := identify(d, where)
+	if know != nil && where != "" {
+		if more := know(where); more != (About{}) {
+			a = About{cmp.Or(more.Version, a.Version), cmp.Or(more.Source, a.Source), cmp.Or(more.Licence, a.Licence), more.Checksum}
+		}
+	}
+	c = c.Pieced(a.Version, a.Source, a.Licence, a.Checksum)
+	c.Recipe = recipe(d, where)
+	return c
+}
+
+// Described is an outfit with what is known of those of its pieces that a desk has and nothing is
+// said of. know is as of [Of].
+func Described(d *desk.Desk, o outfit.Outfit, know func(path string) About) outfit.Outfit {
+	d = d.Snapshot()
+	o.Choices = maps.Clone(o.Choices)
+	for facet, c := range o.Choices {
+		info, _ := desk.FacetOf(facet)
+		if !pieced(info) || c.Version+c.Source+c.Licence+c.Checksum+c.Recipe != "" {
+			continue
+		}
+		for _, s := range d.Surfaces() {
+			f, ok := s.Facet(facet)
+			if at, err := reading.Find(d, f.Lookup, o.Want(facet)); ok && err == nil && at != "" {
+				o.Choices[facet] = described(d, c, at, know)
+				break
 			}
-			a := identify(d, where)
-			if know != nil && where != "" {
-				if more := know(where); more != (About{}) {
-					a = About{cmp.Or(more.Version, a.Version), cmp.Or(more.Source, a.Source), cmp.Or(more.Licence, a.Licence), more.Checksum}
-				}
-			}
-			c := o.Choices[info.Name].Pieced(a.Version, a.Source, a.Licence, a.Checksum)
-			c.Recipe = recipe(d, where)
-			o.Choices[info.Name] = c
 		}
 	}
 	return o
