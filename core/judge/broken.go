@@ -173,7 +173,7 @@ func (j *judging) lacking(s desk.Surface, f desk.Facet, name string) (lacks, mea
 	}
 	change := func(raw []byte) []byte { return raw }
 	if l := j.look.Layer; l != nil && l.Base.Kind == parcel.Style && l.Base.Folder == name {
-		change = l.Drawn
+		change = func(raw []byte) []byte { return l.Drawn(j.look.Context(), raw) }
 	}
 	style, err := picturestyle.Load(j.look.Context(), j.d.Tree(), desk.Name(at), f.Lookup.Elements, change)
 	if err != nil {

@@ -105,14 +105,14 @@ func (b *laid) drawing(folder string) (string, error) {
 }
 
 // Drawn is a style's drawing with the changes of the recipe that can be made to it.
-func (r Recipe) Drawn(raw []byte) []byte {
+func (r Recipe) Drawn(ctx context.Context, raw []byte) []byte {
 	for _, c := range r.Elements {
 		if text, err := picturestyle.Edit(raw, []picturestyle.Change{c.change()}); err == nil {
 			raw = text
 		}
 	}
 	for _, c := range r.Dyes {
-		if text, _, err := c.onDrawing(context.Background(), raw); err == nil {
+		if text, _, err := c.onDrawing(ctx, raw); err == nil {
 			raw = text
 		}
 	}
@@ -174,7 +174,7 @@ func (b *laid) ofStyle(ctx context.Context, r Recipe) (fits []Fit, now Recipe, t
 		if err := ctx.Err(); err != nil {
 			return nil, r, nil, err
 		}
-		f, out := c.fit(text, name)
+		f, out := c.fit(ctx, text, name)
 		said, _ := c.says(out)
 		if before, ok := c.says(text); ok {
 			said = before // before it is set
@@ -206,10 +206,10 @@ func (b *laid) ofStyle(ctx context.Context, r Recipe) (fits []Fit, now Recipe, t
 }
 
 // fit is how a change fits a drawing, and the drawing with it.
-func (c Element) fit(text []byte, sheet string) (Fit, []byte) {
+func (c Element) fit(ctx context.Context, text []byte, sheet string) (Fit, []byte) {
 	f := Fit{Change: c.Name, Key: elementKey, Sheet: sheet, State: Fits, Sets: c.does()}
 	names := func(yield func(string) bool) {
-		if s, err := picturestyle.Read(context.Background(), text, nil); err == nil {
+		if s, err := picturestyle.Read(ctx, text, nil); err == nil {
 			slices.Values(s.Names())(yield)
 		}
 	}

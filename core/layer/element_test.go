@@ -64,10 +64,10 @@ func TestAStyleUnderALayer(t *testing.T) {
 	require.Contains(t, text, `<g id="field" data-edges="2 3">`)
 	require.Contains(t, text, `fill="#eeeeee"`, "greys are not dyed")
 	require.NotContains(t, text, "#3d7ea6")
-	require.Equal(t, text, string(held.Drawn([]byte(drawing))), "it is pictured as it is built")
+	require.Equal(t, text, string(held.Drawn(t.Context(), []byte(drawing))), "the picture shows what is built")
 	none := held
 	none.Elements, none.Dyes = nil, nil
-	require.Equal(t, drawing, string(none.Drawn([]byte(drawing))))
+	require.Equal(t, drawing, string(none.Drawn(t.Context(), []byte(drawing))))
 
 	// A style that is two files among others is what these are.
 	host, err := tree.Host(root)

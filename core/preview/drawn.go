@@ -116,7 +116,7 @@ func (c *Canvas) readStyle(at string, layered bool, asked []string) (*picturesty
 	}
 	change := func(raw []byte) []byte { return raw }
 	if layered {
-		change = c.look.Layer.Drawn
+		change = func(raw []byte) []byte { return c.look.Layer.Drawn(c.look.ctx, raw) }
 	}
 	return picturestyle.Load(c.look.ctx, c.tree, desk.Name(at), asked, change)
 }
@@ -316,7 +316,7 @@ func StyleOf(d *desk.Desk, look Look, name string) (out Drawing, ok bool) {
 		return out, true
 	}
 	if c.layered(out.Name) {
-		out.Text = look.Layer.Drawn(out.Text)
+		out.Text = look.Layer.Drawn(look.ctx, out.Text)
 	}
 	out.Style, out.Wrong = c.readStyle(out.At, c.layered(out.Name), out.Asked)
 	return out, true
