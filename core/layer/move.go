@@ -257,6 +257,9 @@ func (m *mover) tells(of []gtkcss.Tell) []string {
 // value is what one move makes of a property's value.
 func (m *mover) value(k int, property, value string) string {
 	move := m.moves[k]
+	if made, ok := move.anew(property, value); ok {
+		return made
+	}
 	if move.Of == MoveFamily {
 		if property != "font-family" || oneWidth.MatchString(value) || generic[strings.TrimSpace(value)] {
 			return value
@@ -277,8 +280,28 @@ func (m *mover) value(k int, property, value string) string {
 	return gtkcss.Lengths(value, func(number float64, unit string) float64 { return scaled(move.Of, number, unit, factor) })
 }
 
+// anew is what a move of letters makes of a value that lets a part of a window go by the desk's
+// own font again ("initial", CSS Cascade 4, section 7.1), so that this part is moved too.
+func (m Move) anew(property, value string) (string, bool) {
+	factor, _ := m.factor()
+	size, family := fmt.Sprintf("%grem", math.Round(factor*10000)/10000), `"`+m.To+`"`
+	first, _, _ := strings.Cut(value, ";") // another move may have said more
+	switch whole := strings.TrimSpace(first) == "initial"; {
+	case !whole || m.Of == MoveText && factor == 1:
+	case m.Of == MoveText && property == "font":
+		return value + "; font-size: " + size, true
+	case m.Of == MoveText && property == "font-size":
+		return size, true
+	case m.Of == MoveFamily && property == "font":
+		return value + "; font-family: " + family, true
+	case m.Of == MoveFamily && property == "font-family":
+		return family, true
+	}
+	return "", false
+}
+
 // generic are values that go by something else (CSS Fonts 4, section 2.1; CSS Cascade 4, section 7).
-var generic = map[string]bool{"inherit": true, "initial": true, "unset": true}
+var generic = map[string]bool{"inherit": true, "unset": true}
 
 // The properties that a move of sizes is of.
 var sized = map[string]*regexp.Regexp{

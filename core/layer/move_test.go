@@ -21,7 +21,7 @@ var shore = map[string]string{
 		"button { padding: 4px 0.2em; min-height: 0.5px; border: 1px solid @edge; border-radius: 6px; font-size: 9pt; }\n" +
 		"label { font-size: 1.2em; color: rgba(61, 126, 166, .5); padding: 0; }\n" +
 		"entry { border-width: 3px; -gtk-outline-radius: 5px; border-radius: 50%; background-image: url(\"assets/tick.svg\"); }\n" +
-		"row:selected { color: white; background-color: #3d7ea6; }\nwarning { color: #a63d3d; }\n",
+		"row:selected { color: white; background-color: #3d7ea6; }\nwarning { color: #a63d3d; }\npopover { font: initial; }\n",
 	"gtk-3.0/colours.css":     "@define-color accent_bg_color #3d7ea6;\n@define-color edge mix(#2f6d93, #808080, 0.2);\n",
 	"gtk-3.0/gtk-dark.css":    "@define-color accent_bg_color #6aa9cf;\nwindow { color: #6aa9cf }\n",
 	"gtk-3.0/assets/tick.svg": `<svg xmlns="http://www.w3.org/2000/svg"><path fill="#3d7ea6" d="M0 0h9v9z"/><path fill="#a63d3d" d="M0 0h1v1z"/></svg>`,
@@ -53,7 +53,7 @@ func TestMoves(t *testing.T) {
 		"padding: 6px 0.3em; min-height: 0.75px; border: 2px solid @edge; border-radius: 3px; font-size: 10.8pt;",
 		"font-size: 1.2em;", "padding: 0;",
 		"border-width: 6px; -gtk-outline-radius: 3px; border-radius: 50%; background-image: url(\"assets/tick.svg\");",
-		"warning { color: #a63d3d; }",
+		"warning { color: #a63d3d; }", "popover { font: initial; font-size: 1.2rem; }",
 	} {
 		require.Contains(t, sheet, want)
 	}
