@@ -8,7 +8,6 @@ import (
 	"errors"
 	"fmt"
 	"image"
-	"image/color"
 	"time"
 )
 
@@ -132,12 +131,8 @@ func (f *File) Frames(nominal int) []Image {
 // colours multiplied by alpha, which is what image.RGBA holds.
 func (f *File) Picture(im Image) *image.RGBA {
 	out := image.NewRGBA(im.Rect)
-	for y := range im.Rect.Dy() {
-		for x := range im.Rect.Dx() {
-			p := binary.LittleEndian.Uint32(f.data[im.offset+4*(y*im.Rect.Dx()+x):])
-			out.SetRGBA(x, y, color.RGBA{uint8(p >> 16), uint8(p >> 8), uint8(p), uint8(p >> 24)})
-		}
-	}
+	copy(out.Pix, f.data[im.offset:])
+	swap(out.Pix)
 	return out
 }
 
