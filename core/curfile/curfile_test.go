@@ -94,7 +94,7 @@ func TestEveryDepth(t *testing.T) {
 		bits           int
 		table, colours []byte
 	}{
-		{1, append(append([]byte{0, 0, 0, 0}, red...)), []byte{0xc0, 0, 0, 0, 0x40, 0, 0, 0}},
+		{1, append([]byte{0, 0, 0, 0}, red...), []byte{0xc0, 0, 0, 0, 0x40, 0, 0, 0}},
 		{4, table, []byte{0x11, 0, 0, 0, 0x01, 0, 0, 0}},
 		{8, table, []byte{1, 1, 0, 0, 0, 1, 0, 0}},
 		{16, nil, []byte{0, 0x7c, 0, 0x7c, 0, 0, 0, 0x7c}},

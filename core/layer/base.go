@@ -53,9 +53,10 @@ type laid struct {
 type Entry struct {
 	Name string // in the piece
 	Mode fs.FileMode
-	Link string // where a link leads
-	Text []byte // of a file that is made
-	From string // the file of the tree that it is a copy of, else
+	Link string                 // where a link leads
+	Text []byte                 // of a file that is made
+	From string                 // the file of the tree that it is a copy of, else
+	Make func() ([]byte, error) // makes it, of Size bytes, when it is written; nil for all others
 	Size int64
 }
 
@@ -342,7 +343,7 @@ func (b Base) Find(d *desk.Desk) (root string, err error) {
 				continue
 			}
 			for _, base := range d.Folders(f.Lookup.Folders) {
-				at := path.Join(base, b.Folder)
+				at := path.Join(base, b.Folder, b.Within)
 				if fi, err := fs.Stat(d.Tree(), at); err == nil && fi.IsDir() {
 					return at, nil
 				}

@@ -45,6 +45,10 @@ func Build(ctx context.Context, tree Tree, root string, r Recipe, tell func(done
 			return nil, report, err
 		}
 	}
+	if r.Convert != nil {
+		piece, err := b.converted(ctx, r)
+		return piece, report, err
+	}
 	if r.Base.Kind == parcel.Style {
 		piece, err := b.styled(ctx, r)
 		return piece, report, err
@@ -238,7 +242,7 @@ func Archive(ctx context.Context, w io.Writer, tree fs.FS, folder string, piece 
 			h.Name, h.Typeflag = h.Name+"/", tar.TypeDir
 		case e.Mode&fs.ModeSymlink != 0:
 			h.Typeflag, h.Linkname, h.Mode = tar.TypeSymlink, e.Link, 0o777
-		case e.From == "":
+		case e.From == "" && e.Make == nil:
 			h.Size = int64(len(e.Text))
 		}
 		if err := t.WriteHeader(h); err != nil {
@@ -253,7 +257,13 @@ func Archive(ctx context.Context, w io.Writer, tree fs.FS, folder string, piece 
 
 func (e Entry) write(w io.Writer, tree fs.FS) error {
 	if e.From == "" {
-		_, err := w.Write(e.Text)
+		text, err := e.Text, error(nil)
+		if e.Make != nil {
+			text, err = e.Make()
+		}
+		if err == nil {
+			_, err = w.Write(text)
+		}
 		return err
 	}
 	f, err := tree.Open(e.From)
@@ -271,7 +281,7 @@ func (e Entry) write(w io.Writer, tree fs.FS) error {
 func Texts(piece []Entry) map[string]string {
 	out := map[string]string{}
 	for _, e := range piece {
-		if e.From == "" && e.Mode.IsRegular() {
+		if e.From == "" && e.Make == nil && e.Mode.IsRegular() {
 			out[e.Name] = string(bytes.Clone(e.Text))
 		}
 	}

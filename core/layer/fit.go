@@ -63,6 +63,10 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 		return Report{}, err
 	}
 	out.Same, out.Left = out.Checksum == r.Base.Checksum, b.left
+	if r.Convert != nil { // its base comes and goes with it
+		out.Same = out.Same || r.Base.Checksum == ""
+		return out, nil
+	}
 	if r.Base.Kind == parcel.Style {
 		out.Fits, _, _, err = b.ofStyle(ctx, r)
 		for i := range out.Fits {

@@ -107,6 +107,11 @@ func built(t *testing.T, tree *desk.Tree, root string, r layer.Recipe) (dir stri
 			b, err := tree.ReadFile(e.From)
 			require.NoError(t, err)
 			require.NoError(t, os.WriteFile(at, b, 0o644))
+		case e.Make != nil:
+			b, err := e.Make()
+			require.NoError(t, err)
+			require.Len(t, b, int(e.Size), e.Name)
+			require.NoError(t, os.WriteFile(at, b, 0o644))
 		default:
 			require.NoError(t, os.WriteFile(at, e.Text, 0o644))
 		}

@@ -28,6 +28,9 @@
 //	name = "tick-on"
 //	from = "tickon" # what its drawing calls it
 //
+//	[convert] # of pointers of the other family
+//	sizes = [24, 48]
+//
 //	[[lines]]
 //	text = "gtk-icon-sizes = \"gtk-button=16,16\"" # at the end of GTK 2's file
 package layer
@@ -84,12 +87,15 @@ type Recipe struct {
 	Moves   []Move   `toml:"move,omitempty"`
 
 	Elements []Element `toml:"element,omitempty"`
+
+	Convert *Convert `toml:"convert,omitempty"`
 }
 
 // Base is the piece that a layer is laid over.
 type Base struct {
 	Kind     parcel.Kind `toml:"kind"`
 	Folder   string      `toml:"folder"`
+	Within   string      `toml:"within,omitempty"` // the folder of the piece itself that it lies in, see [Convert]
 	Version  string      `toml:"version,omitempty"`
 	Licence  string      `toml:"licence,omitempty"`  // an SPDX expression where it has one
 	Source   string      `toml:"source,omitempty"`   // where it can be had
@@ -174,7 +180,7 @@ var (
 
 // Size is how many changes a recipe has.
 func (r Recipe) Size() int {
-	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements)
+	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements) + r.conversions()
 }
 
 // Valid is nil if the recipe can be built over some base. What it lays over a sheet cannot be
@@ -189,6 +195,10 @@ func (r Recipe) Valid() error {
 		return fmt.Errorf("base: kind is %q: %w", r.Base.Kind, ErrKind)
 	case r.Base.Folder == "" || strings.ContainsAny(r.Base.Folder, "/\x00") || strings.HasPrefix(r.Base.Folder, "."):
 		return errors.New("base: folder is the name of one folder")
+	case (r.Convert != nil) != (r.Base.Within != ""):
+		return errors.New("convert is of a base that lies within the piece itself, and nothing else is")
+	case r.Convert != nil:
+		return r.convertible()
 	case r.Base.Folder == r.Folder:
 		return errors.New("folder is another than the base's")
 	case r.Base.Kind != parcel.Theme && len(r.Colours)+len(r.Rules)+len(r.Lines)+len(r.Moves) > 0:

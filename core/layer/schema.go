@@ -19,7 +19,8 @@ func Schema() []byte {
 			"format": object{"const": Format}, "name": text("what people see"), "about": text("a few words on it"),
 			"folder": object{"type": "string", "pattern": folderName.String(), "description": "what programs ask for"},
 			"base": closed([]string{"kind", "folder"}, object{
-				"kind": object{"enum": Kinds}, "folder": text("the name that programs use for the piece"), "version": text("its version, where it is known"),
+				"kind": object{"enum": Kinds}, "folder": text("the name that programs use for the piece"),
+				"within": text("the folder of the piece itself in which it lies, of pointers that were converted"), "version": text("its version, where it is known"),
 				"licence": text("its licence, as an SPDX expression where it has one"), "source": text("where it can be had"),
 				"checksum": object{"type": "string", "pattern": "^sha256:[0-9a-f]{64}$", "description": "of its files when the recipe was held against it; ivelt writes it"},
 			}),
@@ -51,6 +52,10 @@ func Schema() []byte {
 				"shape": object{"type": "integer", "minimum": 0, "description": "the shape in it that set is for, from 1; all of them, if it is not given"}, "set": texts,
 				"was": object{"type": "object", "additionalProperties": object{"type": "string"}, "description": "what that shape said; ivelt writes it"},
 			})},
+			"convert": closed([]string{}, object{
+				"sizes":  object{"type": "array", "items": object{"type": "integer"}, "description": "px; those of its own and the usual ones, if they are not given"},
+				"scales": object{"type": "array", "items": object{"type": "number"}, "description": "that each size is made for; 1, if they are not given"},
+			}),
 			"lines": object{"type": "array", "description": "lines at the end of GTK 2's resource file", "items": closed([]string{"text"}, object{"text": text("as resource files are written")})},
 		},
 	}, "", "  ")

@@ -20,6 +20,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
 	"ivelt/core/outfit"
+	"ivelt/core/pointerset"
 )
 
 // fonts finds font families: all faces of one family, wherever they lie.
@@ -247,7 +248,7 @@ func (p *Parcel) styles() []Piece {
 // bundles finds outfit files, which name other pieces.
 func (p *Parcel) bundles() []Piece {
 	var out []Piece
-	for _, name := range p.with([]string{".toml"}, func(n *archive.Node) bool { return n.Size < 256<<10 }) {
+	for _, name := range p.with([]string{".toml"}, func(n *archive.Node) bool { return n.Size < 256<<10 && path.Base(n.Name) != pointerset.RecipeFile }) {
 		b, err := fs.ReadFile(p, name)
 		if err != nil {
 			continue

@@ -1,14 +1,20 @@
 package parcel
 
 import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"io"
 	"io/fs"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 
 	"ivelt/core/archive"
+	"ivelt/core/pointerset"
+	"ivelt/core/shown"
 	"ivelt/core/xcursor"
 )
 
@@ -46,6 +52,11 @@ func (p *Parcel) shapesIn(folder *archive.Node) (shapes int, first string) {
 func (p *Parcel) pointerSet(folder string, shapes int, first string) Piece {
 	root := path.Dir(folder)
 	pc := p.piece(Pointer, root)
+	from, made := p.converted[root]
+	if made {
+		shapes = len(from.Pointers)
+		from.tell(&pc)
+	}
 	pc.Shapes = shapes
 	if b, err := fs.ReadFile(p, first); err == nil {
 		if f, err := xcursor.Parse(b); err == nil {
@@ -63,7 +74,7 @@ func (p *Parcel) pointerSet(folder string, shapes int, first string) Piece {
 	} else if _, err := p.Stat(path.Join(root, "cursor.theme")); err != nil {
 		pc.Notes = append(pc.Notes, note("pointer-no-index"))
 	}
-	if missing := p.shapesMissing(folder); len(missing) > 0 {
+	if missing := p.shapesMissing(folder); len(missing) > 0 && !made {
 		pc.Notes = append(pc.Notes, note("pointer-shapes-missing", fmt.Sprint(len(missing)), strings.Join(clipList(missing), ", ")))
 	}
 	return p.finish(pc)
@@ -96,20 +107,151 @@ func (p *Parcel) startsWith(n *archive.Node, is func(head []byte) bool) bool {
 	return is(head[:k])
 }
 
-// vendorPointers finds the pointers of the vendor-locked family: a folder of
-// .cur and .ani files.
+// converted is a set of the other family that a parcel shows as what it becomes for X.
+type converted struct {
+	*pointerset.Set
+	pointerset.Origin
+	from string // the folder of its files
+}
+
+// maxConverted bounds how many sets of a parcel are looked at.
+const maxConverted = 60
+
+// convert lays beside each set of the other family, a folder of .cur and .ani files, what it
+// becomes for X: a folder that is put in place like any other set. One that cannot be converted
+// is left alone.
+func (p *Parcel) convert(ctx context.Context) error {
+	var folders []string
+	count := map[string]int{}
+	for n := range p.All() {
+		if folder := path.Dir(n.Name); n.Mode.IsRegular() && pointerset.IsFile(n.Name) && !p.isOriginal(folder) {
+			if count[folder]++; count[folder] == 1 {
+				folders = append(folders, folder)
+			}
+		}
+	}
+	slices.Sort(folders)
+	for _, folder := range folders[:min(len(folders), maxConverted)] {
+		set, err := pointerset.Convert(ctx, p, folder, pointerset.Options{})
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err != nil {
+			if p.refused == nil {
+				p.refused = map[string]error{}
+			}
+			p.refused[folder] = err
+			continue
+		}
+		if err := p.show(folder, set); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// isOriginal reports whether a folder has what the set around it was made from.
+func (p *Parcel) isOriginal(folder string) bool {
+	return path.Base(folder) == pointerset.Original && p.At(path.Join(path.Dir(folder), pointerset.RecipeFile)) != nil
+}
+
+// show lays in what a set becomes.
+func (p *Parcel) show(folder string, set *pointerset.Set) error {
+	at := path.Join(folder, "Xcursor")
+	for n := 2; p.At(at) != nil; n++ {
+		at = path.Join(folder, fmt.Sprintf("Xcursor-%d", n))
+	}
+	c := converted{set, pointerset.Origin{Name: shown.Line(p.setName(folder)), Version: shown.Line(p.version())}, folder}
+	c.Folder = plainFolder(c.Name)
+	look := &Parcel{Tree: p.Tree, licences: map[string]string{}, texts: map[string]string{}}
+	c.Licence = shown.Line(look.licence(folder))
+	entries, err := set.Entries(c.Name)
+	if err != nil {
+		return err
+	}
+	recipe := c.Recipe(nil, nil)
+	files := []archive.Made{{Name: pointerset.RecipeFile, Size: int64(len(recipe)), Make: func() ([]byte, error) { return recipe, nil }}}
+	for _, e := range entries {
+		m := archive.Made{Name: e.Name, Link: e.Link, Size: e.Size, Make: e.Make}
+		if e.Copy != "" {
+			info, err := p.Stat(e.Copy)
+			if err != nil {
+				return err
+			}
+			m.Size, m.Make = info.Size(), func() ([]byte, error) { return fs.ReadFile(p, e.Copy) }
+		}
+		files = append(files, m)
+	}
+	if p.converted == nil {
+		p.converted = map[string]converted{}
+	}
+	p.converted[at] = c
+	return p.Show(at, files)
+}
+
+// What the folder of a set is called that is told apart by that alone, common practice, no source:
+// then the set has the name of the one around it.
+var (
+	plainName = regexp.MustCompile(`(?i)^(cursors?|pointers?|cur|ani|win(dows)?|files)$`)
+	sizeName  = regexp.MustCompile(`(?i)^(\d+( ?px)?|small|medium|regular|large|extra[ -]?large)$`)
+)
+
+// setName is what people call the set in a folder.
+func (p *Parcel) setName(folder string) string {
+	base := path.Base(folder)
+	switch {
+	case folder == ".":
+		return p.stem()
+	case plainName.MatchString(base):
+		return p.setName(path.Dir(folder))
+	case sizeName.MatchString(base):
+		return p.setName(path.Dir(folder)) + " " + base
+	}
+	return base
+}
+
+var unplain = regexp.MustCompile(`[^A-Za-z0-9._+-]+`)
+
+// plainFolder is a name for a folder that every program can be told.
+func plainFolder(name string) string {
+	out := strings.Trim(unplain.ReplaceAllString(name, "-"), "-._+")
+	if len(out) > 60 {
+		out = out[:60]
+	}
+	if out == "" {
+		sum := sha256.Sum256([]byte(name))
+		return "Pointers-" + hex.EncodeToString(sum[:3])
+	}
+	return out
+}
+
+// vendorPointers finds the pointers of the other family that cannot be converted.
 func (p *Parcel) vendorPointers() []Piece {
 	folders := map[string]int{}
 	for _, name := range p.with([]string{".cur", ".ani"}, nil) {
-		folders[path.Dir(name)]++
+		if folder := path.Dir(name); p.refused[folder] != nil {
+			folders[folder]++
+		}
 	}
 	var out []Piece
 	for _, root := range first(folders) {
-		n := folders[root]
 		pc := p.piece(Pointer, root)
-		pc.Shapes, pc.Parts = n, []string{"cur"}
-		pc.Notes = append(pc.Notes, note("pointer-other-family"))
+		pc.Shapes, pc.Parts = folders[root], []string{"cur"}
+		pc.Notes = append(pc.Notes, note("pointer-other-family", p.refused[root]))
 		out = append(out, p.finish(pc))
 	}
 	return out
+}
+
+// tell says of a set that is converted what becomes of it.
+func (c converted) tell(pc *Piece) {
+	pc.Name, pc.Folder, pc.Version, pc.Licence = c.Name, c.Folder, c.Version, c.Licence
+	pc.Parts = []string{"cur", "xcursor"}
+	pc.Notes = append(pc.Notes, note("pointer-converted", fmt.Sprint(len(c.Pointers))))
+	for _, lost := range c.Lost {
+		pc.Notes = append(pc.Notes, note("pointer-loses", lost))
+	}
+	if len(c.Left) > 0 {
+		pc.Notes = append(pc.Notes, note("pointer-left-out", fmt.Sprint(len(c.Left)), c.Left[0].File, c.Left[0].Why))
+	}
 }

@@ -15,6 +15,7 @@ import (
 	"strings"
 
 	"ivelt/core/archive"
+	"ivelt/core/curfile"
 	"ivelt/core/desk"
 	"ivelt/core/fontfile"
 	"ivelt/core/imagefile"
@@ -27,6 +28,9 @@ import (
 // Parcel is an opened parcel, to look for pieces in.
 type Parcel struct {
 	*archive.Tree
+
+	converted map[string]converted // sets of the other family, by the folder of what they become
+	refused   map[string]error     // why others cannot be, by their own
 
 	// Of one look for pieces:
 	cat      *catalogue
@@ -47,7 +51,16 @@ func Open(ctx context.Context, file string, o archive.Options) (*Parcel, error) 
 	if err != nil {
 		return nil, err
 	}
-	return &Parcel{Tree: t}, nil
+	return opened(ctx, t)
+}
+
+// opened is the parcel that a tree is.
+func opened(ctx context.Context, t *archive.Tree) (*Parcel, error) {
+	p := &Parcel{Tree: t}
+	if err := p.convert(ctx); err != nil {
+		return nil, errors.Join(err, t.Close())
+	}
+	return p, nil
 }
 
 // isPiece tells whether a file is one by itself, by what it holds.
@@ -60,7 +73,7 @@ func isPiece(file string) bool {
 	head := make([]byte, 32<<10)
 	n, _ := io.ReadFull(f, head)
 	head = head[:n]
-	return fontfile.IsFont(head) || imagefile.MediaType(head) != "" || n < 32<<10 && isPalette(head) || xcursor.IsXcursor(head) || isSheet(file)
+	return fontfile.IsFont(head) || imagefile.MediaType(head) != "" || n < 32<<10 && isPalette(head) || xcursor.IsXcursor(head) || curfile.IsPointer(head) || isSheet(file)
 }
 
 func isSheet(name string) bool { return strings.EqualFold(path.Ext(name), ".css") }
@@ -86,7 +99,7 @@ func OpenBytes(ctx context.Context, name string, b []byte, o archive.Options) (*
 	if err != nil {
 		return nil, err
 	}
-	return &Parcel{Tree: t}, nil
+	return opened(ctx, t)
 }
 
 // Kind is what a piece is.
@@ -187,7 +200,7 @@ const (
 // that surface descriptors name besides the toolkits' own. Once ctx has ended nothing more
 // is read, and what was found is not all.
 func (p *Parcel) Recognise(ctx context.Context, parts ...desk.Part) Contents {
-	look := &Parcel{Tree: p.During(ctx), licences: map[string]string{}, texts: map[string]string{}, indexes: map[string]described{}, claimed: map[*archive.Node]bool{}}
+	look := &Parcel{Tree: p.During(ctx), converted: p.converted, refused: p.refused, licences: map[string]string{}, texts: map[string]string{}, indexes: map[string]described{}, claimed: map[*archive.Node]bool{}}
 	return look.recognise(parts)
 }
 
@@ -332,7 +345,11 @@ func (p *Parcel) piece(kind Kind, root string) Piece {
 
 // finish measures a piece and adds what holds for any kind.
 func (p *Parcel) finish(pc Piece) Piece {
-	if depth := strings.Count(pc.Root, "/"); depth > 0 && len(pc.Only) == 0 {
+	root := pc.Root
+	if of, ok := p.converted[root]; ok {
+		root = of.from
+	}
+	if depth := strings.Count(root, "/"); depth > 0 && len(pc.Only) == 0 {
 		pc.Notes = append(pc.Notes, note("nested", fmt.Sprint(depth+1)))
 	}
 	pc.Licence = cmp.Or(pc.Licence, p.stated(pc), p.licence(pc.Root))
