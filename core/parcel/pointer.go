@@ -255,3 +255,22 @@ func (c converted) tell(pc *Piece) {
 		pc.Notes = append(pc.Notes, note("pointer-left-out", fmt.Sprint(len(c.Left)), c.Left[0].File, c.Left[0].Why))
 	}
 }
+
+// Sources is where a pointer set of a parcel can be converted from: the folder of its .cur and
+// .ani files, "" if there are none, and the one that has its folder "cursors"; with what is known
+// of it.
+func (p *Parcel) Sources(pc Piece) (cur, x string, of pointerset.Origin) {
+	of = pointerset.Origin{Name: pc.Name, Folder: pc.Folder, Version: pc.Version, Licence: pc.Licence}
+	original := path.Join(pc.Root, pointerset.Original)
+	switch c, ok := p.converted[pc.Root]; {
+	case pc.Kind != Pointer:
+		return "", "", of
+	case ok:
+		return c.from, pc.Root, of
+	case slices.Equal(pc.Parts, []string{"cur"}):
+		return pc.Root, "", of
+	case p.isOriginal(original) && p.Folders[original] != nil:
+		return original, pc.Root, of
+	}
+	return "", pc.Root, of
+}

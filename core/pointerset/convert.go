@@ -129,6 +129,12 @@ type Left struct {
 	Why  say.Message
 }
 
+// Wanted reports whether a file is left out for what is wrong with it, and not because no program
+// would ask for it.
+func (l Left) Wanted() bool {
+	return l.Why.Code != "pointers/no-counterpart" && l.Why.Code != "pointers/nobody-asks"
+}
+
 // Set is a set that was looked at and can be converted.
 type Set struct {
 	As       Format

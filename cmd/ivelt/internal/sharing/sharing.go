@@ -1,4 +1,4 @@
-// Package sharing are the commands for outfits and for markets, which go from one person to another.
+// Package sharing are the commands for what goes from one person, or one family of systems, to another.
 package sharing
 
 import (
@@ -9,5 +9,5 @@ import (
 
 // Commands are those of the group.
 func Commands(p *given.Program) []*cobra.Command {
-	return []*cobra.Command{marketCommand(), outfitCommand(p), sheetCommand(p)}
+	return []*cobra.Command{convertCommand(), marketCommand(), outfitCommand(p), sheetCommand(p)}
 }
