@@ -5,6 +5,7 @@ import (
 	"cmp"
 	_ "embed"
 	"fmt"
+	"image"
 	"image/png"
 	"strings"
 	"sync"
@@ -192,11 +193,7 @@ func pointerSet(name, about string, dyes *strings.Replacer, most int) (files, er
 				if dyes != nil {
 					drawing = dyes.Replace(drawing)
 				}
-				b, err := raster([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32">`+drawing+`</svg>`), size)
-				if err != nil {
-					return err
-				}
-				im, err := png.Decode(bytes.NewReader(b))
+				im, err := pointerPicture(drawing, size)
 				if err != nil {
 					return err
 				}
@@ -218,6 +215,15 @@ func pointerSet(name, about string, dyes *strings.Replacer, most int) (files, er
 		return nil, err
 	}
 	return out, add("progress", 5, 3, 8, func(i int) string { return waiting(i, 8, false) }, []string{"left_ptr_watch", "half-busy"})
+}
+
+// pointerPicture is a drawing of a pointer in a size, px.
+func pointerPicture(drawing string, size int) (image.Image, error) {
+	b, err := raster([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32">`+drawing+`</svg>`), size)
+	if err != nil {
+		return nil, err
+	}
+	return png.Decode(bytes.NewReader(b))
 }
 
 // reedsAtDawn is the backdrop as several parcels have it.

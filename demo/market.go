@@ -210,6 +210,11 @@ func offers() []offer {
 			ID: "limpet", Kind: "pointer", Name: "Limpet", Maker: "Tobias Anker", Licence: "GPL-3.0-or-later", Family: "Undertow", Likes: grown(230, 60),
 			Summary: "Dark shells with a pale rim. The resizing shapes are still to come.", Tags: []string{"dark", "incomplete"}, Versions: []market.Version{version("0.7", "2026-02-27"), version("0.6", "2025-09-12")},
 		}, []parcelOf{{file: "Limpet-0.7.tar.gz", build: limpet(6)}, {file: "Limpet-0.6.tar.gz", build: limpet(4)}}},
+		{market.Entry{
+			ID: "phalarope", Kind: "pointer", Name: "Phalarope", Maker: "Ines Hallig", Licence: "CC0-1.0", Likes: grown(377, 88),
+			Summary: "Night water and coral, drawn for the other family of systems: .cur and .ani files in two sizes.", Tags: []string{"dark", "animated", "other family"},
+			Versions: []market.Version{version("1.1", "2026-02-14")},
+		}, []parcelOf{{file: "Phalarope-1.1.zip", build: phalarope}}},
 
 		{market.Entry{
 			ID: "estuary-sans", Kind: "font", Name: "Estuary Sans", Maker: "Maud Pell", Licence: "BSD-3-Clause", Family: "Shore", Likes: grown(702, 18),

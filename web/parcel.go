@@ -82,6 +82,11 @@ type pieceView struct {
 	Weighed    []markets.Need     // what it needs, weighed against the desk
 }
 
+// Converts reports whether it is a pointer set that is converted when it is installed.
+func (v pieceView) Converts() bool {
+	return v.Kind == parcel.Pointer && slices.Contains(v.Parts, "cur")
+}
+
 // folderView is one folder of the parcel's tree.
 type folderView struct {
 	Name    string

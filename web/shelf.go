@@ -90,6 +90,9 @@ var shelfOrders = []struct {
 	{"used", "in use first", func(a, b shelfView) int { return cmp.Compare(len(b.UsedBy), len(a.UsedBy)) }},
 }
 
+// Converts reports whether it is a pointer set of one's own, which can be converted.
+func (v shelfView) Converts() bool { return v.Kind == parcel.Pointer && v.Mine }
+
 func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "shelf", "shelf", "Shelf")
 	if err != nil {

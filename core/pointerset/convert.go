@@ -123,6 +123,9 @@ type Pointer struct {
 	bytes int64 // of the file for X
 }
 
+// Making are the sizes that it will have, px.
+func (p *Pointer) Making() []int { return slices.Clone(p.sizes) }
+
 // Left is a file that is not converted.
 type Left struct {
 	File string

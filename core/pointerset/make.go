@@ -103,12 +103,13 @@ func (s *Set) originals() ([]Entry, error) {
 	return out, nil
 }
 
-// grid is the pictures of a pointer, by size and step.
-func (p *Pointer) grid() (*moving, [][]cell, error) {
+// grid is the pictures of a pointer, by size and step, of no more than some steps.
+func (p *Pointer) grid(most int) (*moving, [][]cell, error) {
 	m, err := p.open()
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", p.File, err)
 	}
+	m.steps = m.steps[:min(most, len(m.steps))]
 	out := make([][]cell, len(p.sizes))
 	for i := range out {
 		out[i] = make([]cell, len(m.steps))
@@ -137,11 +138,14 @@ func (p *Pointer) grid() (*moving, [][]cell, error) {
 
 // xcursor is the pointer as a file for X.
 func (p *Pointer) xcursor() ([]byte, error) {
-	m, grid, err := p.grid()
+	m, grid, err := p.grid(p.Steps)
 	if err != nil {
 		return nil, err
 	}
-	var frames []xcursor.Frame
+	return xcursor.Encode(p.frames(m, grid)), nil
+}
+
+func (p *Pointer) frames(m *moving, grid [][]cell) (frames []xcursor.Frame) {
 	for i, size := range p.sizes {
 		for step, c := range grid[i] {
 			f := xcursor.Frame{Size: size, Picture: c.RGBA, HotX: c.hot.X, HotY: c.hot.Y}
@@ -151,12 +155,12 @@ func (p *Pointer) xcursor() ([]byte, error) {
 			frames = append(frames, f)
 		}
 	}
-	return xcursor.Encode(frames), nil
+	return frames
 }
 
 // cur is the pointer as a .cur, or an .ani if it moves. Pictures that come again are written once.
 func (p *Pointer) cur(set string) ([]byte, error) {
-	m, grid, err := p.grid()
+	m, grid, err := p.grid(p.Steps)
 	if err != nil {
 		return nil, err
 	}
@@ -183,4 +187,14 @@ func (p *Pointer) cur(set string) ([]byte, error) {
 		return files[0], nil
 	}
 	return curfile.EncodeAnimation(files, steps, set, "")
+}
+
+// Shown are the pictures of a pointer as it is made, in all sizes: of each the first steps, no
+// more than some, so that a page can play them.
+func (p *Pointer) Shown(most int) ([]xcursor.Frame, error) {
+	m, grid, err := p.grid(most)
+	if err != nil {
+		return nil, err
+	}
+	return p.frames(m, grid), nil
 }

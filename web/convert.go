@@ -1,0 +1,175 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app/jobs"
+	"ivelt/app/library"
+	"ivelt/core/desk"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
+	"ivelt/core/pointerset"
+	"ivelt/sign"
+)
+
+// convertPage shows what becomes of a pointer set in the other family's format, before it is made.
+type convertPage struct {
+	Frame
+	library.Conversion
+	Back     string // the parcel's page
+	Here     string // this page, without what was chosen
+	Key      string
+	Choices  []choice // sizes
+	Pictures string   // the address of a pointer's picture, without its role
+}
+
+// offered are the sizes that can be ticked, px, besides those of the set.
+var offered = []int{16, 20, 24, 28, 32, 36, 40, 48, 64, 72, 96, 128}
+
+// conversionOf looks at the pointer set that an address names, in the sizes that it asks for.
+func (s *Server) conversionOf(r *http.Request) (library.Conversion, error) {
+	row, err := s.App.Library.Parcel(chi.URLParam(r, "sha"))
+	if err != nil {
+		return library.Conversion{}, missing(err)
+	}
+	if err := r.ParseForm(); err != nil {
+		return library.Conversion{}, refused(err)
+	}
+	o := pointerset.Options{As: pointerset.Format(r.Form.Get("as"))}
+	if o.As != "" && o.As != pointerset.Cur && o.As != pointerset.XCursor {
+		return library.Conversion{}, refused(fmt.Errorf("%q is no format of pointers", o.As))
+	}
+	for _, text := range r.Form["size"] {
+		n, err := strconv.Atoi(text)
+		if err != nil {
+			return library.Conversion{}, refused(fmt.Errorf("%q is no size", text))
+		}
+		o.Sizes = append(o.Sizes, n)
+	}
+	out, err := s.App.Library.Conversion(r.Context(), row, r.Form.Get("piece"), o)
+	if err != nil {
+		return out, refused(err)
+	}
+	return out, nil
+}
+
+func (s *Server) convert(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "convert", "find", "Convert pointers")
+	if err != nil {
+		return err
+	}
+	c, err := s.conversionOf(r)
+	if err != nil {
+		return err
+	}
+	page := convertPage{Frame: f, Conversion: c, Key: r.Form.Get("piece"), Back: "/d/" + f.Desk.ID + "/parcel/" + c.InParcel.SHA256}
+	page.Here = page.Back + "/convert"
+	asked := url.Values{"piece": {page.Key}, "as": {string(c.As)}, "size": r.Form["size"]}
+	page.Pictures = page.Back + "/pointer.svg?" + asked.Encode() + "&role="
+	sizes, made := slices.Clone(offered), map[int]bool{}
+	for _, p := range c.Pointers {
+		sizes = append(sizes, p.Sizes...)
+		for _, size := range p.Making() {
+			made[size] = true
+		}
+	}
+	slices.Sort(sizes)
+	for _, size := range slices.Compact(sizes) {
+		page.Choices = append(page.Choices, choice{Value: strconv.Itoa(size), Title: strconv.Itoa(size), Count: -1, Chosen: made[size]})
+	}
+	s.page(w, r, http.StatusOK, "convert", page)
+	return nil
+}
+
+// shownSteps is how many pictures of a moving pointer the page plays.
+const shownSteps = 48
+
+// convertedPointer is the picture of one pointer as it will be, in all its sizes.
+func (s *Server) convertedPointer(w http.ResponseWriter, r *http.Request) error {
+	c, err := s.conversionOf(r)
+	if err != nil {
+		return err
+	}
+	for _, p := range c.Pointers {
+		if p.Role.Name == r.Form.Get("role") {
+			frames, err := p.Shown(shownSteps)
+			if err != nil {
+				return refused(err)
+			}
+			servePicture(w, r, "image/svg+xml", sign.Sizes(frames))
+			return nil
+		}
+	}
+	return missing(errNotHere)
+}
+
+// makeConverted makes a parcel of what becomes of a set, and leads to it.
+func (s *Server) makeConverted(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	c, err := s.conversionOf(r)
+	if err != nil {
+		return err
+	}
+	job := s.App.Library.Convert(c, func(sha string) string { return "/d/" + d.ID + "/parcel/" + sha })
+	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
+	s.showJob(w, r, d.ID, job)
+	return nil
+}
+
+// download sends what becomes of a set as a zip.
+func (s *Server) downloadConverted(w http.ResponseWriter, r *http.Request) error {
+	c, err := s.conversionOf(r)
+	if err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	if err := c.Write(r.Context(), &b); err != nil {
+		return refused(err)
+	}
+	w.Header().Set("Content-Type", "application/zip")
+	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", c.Folder+".zip"))
+	_, _ = b.WriteTo(w)
+	return nil
+}
+
+// convertHere looks into a pointer set that is in place, to convert it.
+func (s *Server) convertHere(w http.ResponseWriter, r *http.Request) error {
+	d, err := s.App.Desk(chi.URLParam(r, "desk"))
+	if err != nil {
+		return err
+	}
+	set := layer.Base{Kind: parcel.Pointer, Folder: r.FormValue("set")}
+	if set.Folder == "" || strings.HasPrefix(set.Folder, ".") || strings.ContainsAny(set.Folder, "/\x00") {
+		return refused(fmt.Errorf("%q is no pointer set", set.Folder))
+	}
+	root, err := set.Find(d.Desk)
+	if err != nil {
+		return missing(err)
+	}
+	row, err := s.App.Library.Refer(r.Context(), d.HostPath(desk.Path(root)), nil)
+	if err != nil {
+		return refused(err)
+	}
+	contents, err := library.Contents(row)
+	if err != nil {
+		return err
+	}
+	for _, pc := range contents.Pieces {
+		if pc.Kind == parcel.Pointer {
+			to(w, r, "/d/"+d.ID+"/parcel/"+row.SHA256+"/convert?piece="+url.QueryEscape(library.PieceKey(pc)))
+			return nil
+		}
+	}
+	return refused(fmt.Errorf("there is no pointer in %s that can be converted", set.Folder))
+}
