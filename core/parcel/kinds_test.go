@@ -118,7 +118,7 @@ func TestEveryShapeOfParcel(t *testing.T) {
 		{"left-handed pointers beside", join(pointers("Tern/"), pointers("Tern-Left/")), "pointer Tern@Tern pointer Tern-Left@Tern-Left", "pointer-no-index pointer-no-index"},
 		{"pointers of the other family", files("Tern/arrow.cur", "\x00\x00\x02\x00", "Tern/busy.ani", "RIFF"), "pointer Tern@Tern", "pointer-other-family"},
 		{"pointers that are converted", files("Tern/Arrow.cur", cur(32), "Tern/Zebra.cur", cur(32), "Tern/LICENSE", "MIT"), "pointer Tern@Tern/Xcursor", "pointer-converted pointer-left-out pointer-loses pointer-loses pointer-loses"},
-		{"converted, by what is around", files("Tern set/pointers/48 px/arrow.cur", cur(48)), "pointer Tern-set-48-px@Tern set/pointers/48 px/Xcursor", "nested pointer-converted pointer-loses pointer-loses pointer-loses"},
+		{"converted, by what is around", files("Tern cursors/pointers/48 px/arrow.cur", cur(48)), "pointer Tern-48-px@Tern cursors/pointers/48 px/Xcursor", "nested pointer-converted pointer-loses pointer-loses pointer-loses"},
 		{"a theme of the other family", files("Tern/Tern.theme", "[Theme]\nDisplayName=Tern\n[Control]\nArrow=pointers\\arrow.cur\nWallpaper=gone.png\n", "Tern/pointers/arrow.cur", "\x00\x00\x02\x00"), "theme Tern@Tern pointer pointers@Tern/pointers", "theme-other-family nested pointer-other-family"},
 		{"a login theme", files("Lamp/metadata.desktop", "[Some Greeter]\nName=Lamp\nVersion=1.2\n", "Lamp/Main.xml", "<x/>", "Lamp/bg.png", big), "login Lamp@Lamp", "login-system-only"},
 		{"a login theme beside a theme", files("Salt/gtk-3.0/gtk.css", css, "login/Salt/login.theme", "[Login Theme]\nName=Salt\n", "login/Salt/panel.svg", "<svg/>"), "theme Salt@Salt login Salt@login/Salt", "login-system-only nested"},

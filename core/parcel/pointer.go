@@ -189,10 +189,11 @@ func (p *Parcel) show(folder string, set *pointerset.Set) error {
 	return p.Show(at, files)
 }
 
-// What the folder of a set is called that is told apart by that alone, common practice, no source:
-// then the set has the name of the one around it.
+// What the folder of a set is called that is told apart by that alone, so that the set has the name
+// of the one around it; and what stands behind a name: common practice, no source.
 var (
 	plainName = regexp.MustCompile(`(?i)^(cursors?|pointers?|cur|ani|win(dows)?|files)$`)
+	kindWord  = regexp.MustCompile(`(?i)[ _-]+(cursors?|pointers?)([ _-]?set)?$`)
 	sizeName  = regexp.MustCompile(`(?i)^(\d+( ?px)?|small|medium|regular|large|extra[ -]?large)$`)
 )
 
@@ -201,13 +202,13 @@ func (p *Parcel) setName(folder string) string {
 	base := path.Base(folder)
 	switch {
 	case folder == ".":
-		return p.stem()
+		return kindWord.ReplaceAllString(p.stem(), "")
 	case plainName.MatchString(base):
 		return p.setName(path.Dir(folder))
 	case sizeName.MatchString(base):
 		return p.setName(path.Dir(folder)) + " " + base
 	}
-	return base
+	return kindWord.ReplaceAllString(base, "")
 }
 
 var unplain = regexp.MustCompile(`[^A-Za-z0-9._+-]+`)

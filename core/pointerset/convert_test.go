@@ -177,11 +177,11 @@ func TestWhatIsLostIsSaid(t *testing.T) {
 	}
 	slices.Sort(left)
 	require.Equal(t, []string{
-		"9 pointers are missing, and programs show others instead: arrow while something starts; cross; not allowed; up and down; left and right; along a falling line; along a rising line; move; hand over a link.",
-		"24 px are made from larger pictures.",
-		"24, 32, 48 and 64 px are made from smaller pictures, and look soft.",
-		"Time is counted in milliseconds, and was in sixtieths of a second: in 1 moving pointers a picture stays up to 0.3 ms longer or shorter. A whole turn takes as long as before.",
-		"1 pointers turn the colour of what is below them, which pointers for X cannot. They are black with a white rim.",
+		"Missing, so that programs show others instead: arrow while something starts; cross; not allowed; up and down; left and right; along a falling line; along a rising line; move; hand over a link.",
+		"Made by scaling down: 24 px.",
+		"Made by scaling up, which looks soft: 24, 32, 48 and 64 px.",
+		"Time is counted in milliseconds, and was in sixtieths of a second: pictures of moving pointers stay up to 0.3 ms longer or shorter. A whole turn takes as long as before.",
+		"Some pointers (1) turn the colour of what is below them, which Xcursor files cannot. They are black with a white rim.",
 	}, lost)
 	require.Equal(t, []string{
 		"Link.cur: It cannot be read: not a pointer file of the other family: its list of pictures is cut off.",

@@ -38,7 +38,6 @@ func (l *lost) pointer(as Format, p *Pointer, m *moving) {
 		l.wider = append(l.wider, m.wider...)
 	}
 	if p.Steps > 1 && m.off > 0 {
-		l.moving++
 		l.off = max(l.off, m.off)
 	}
 }
@@ -46,7 +45,7 @@ func (l *lost) pointer(as Format, p *Pointer, m *moving) {
 // said is all of it in words.
 func (l lost) said(s *Set) (out []say.Message) {
 	if missing := s.Missing(); len(missing) > 0 {
-		out = append(out, say.Of("pointers/roles-missing", len(missing), titles(missing)))
+		out = append(out, say.Of("pointers/roles-missing", titles(missing)))
 	}
 	if len(l.smaller) > 0 {
 		out = append(out, say.Of("pointers/sizes-made-smaller", sizes(l.smaller)))
@@ -60,10 +59,10 @@ func (l lost) said(s *Set) (out []say.Message) {
 	if len(l.wider) > 0 {
 		out = append(out, say.Of("pointers/sizes-wider", sizes(l.wider)))
 	}
-	if l.moving > 0 {
-		code := say.Of("pointers/rounded-to-milliseconds", l.moving, ms(l.off))
+	if l.off > 0 {
+		code := say.Of("pointers/rounded-to-milliseconds", ms(l.off))
 		if s.As == Cur {
-			code = say.Of("pointers/rounded-to-sixtieths", l.moving, ms(l.off))
+			code = say.Of("pointers/rounded-to-sixtieths", ms(l.off))
 		}
 		out = append(out, code)
 	}
