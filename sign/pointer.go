@@ -180,7 +180,7 @@ func play(b *strings.Builder, frames []step, left, top, cell int) {
 // Sizes draws a pointer in all its sizes, side by side at their real size on light and on dark
 // ground, each with a mark at its hot spot; a moving one moves.
 func Sizes(frames []xcursor.Frame) []byte {
-	const gap, high = 12, 80
+	const gap, high, wide = 12, 80, 480
 	bySize, order := map[int][]xcursor.Frame{}, []int{}
 	for _, f := range frames {
 		if b := f.Picture.Bounds(); b.Dx() > 2*high || b.Dy() > 2*high {
@@ -196,10 +196,14 @@ func Sizes(frames []xcursor.Frame) []byte {
 		b := bySize[s][0].Picture.Bounds()
 		width, tall = width+b.Dx()+gap, max(tall, b.Dy()+16)
 	}
+	right, below := width, 0 // where the dark ground is: beside the light one, if there is room
+	if 2*width > wide {
+		right, below = 0, tall
+	}
 	var b strings.Builder
 	for half, ground := range []string{"#fafaf7", "#23252b"} {
-		fmt.Fprintf(&b, `<rect x="%d" width="%d" height="%d" fill="%s"/>`, half*width, width, tall, ground)
-		x := half*width + gap
+		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" fill="%s"/>`, half*right, half*below, width, tall, ground)
+		x := half*right + gap
 		for _, size := range order {
 			of := bySize[size]
 			side := max(of[0].Picture.Bounds().Dx(), of[0].Picture.Bounds().Dy())
@@ -207,7 +211,7 @@ func Sizes(frames []xcursor.Frame) []byte {
 			for _, f := range of {
 				steps = append(steps, step{f.Picture, time.Duration(f.Delay) * time.Millisecond})
 			}
-			top := (tall - side) / 2
+			top := half*below + (tall-side)/2
 			play(&b, steps, x, top, side)
 			hx := float64(x+(side-of[0].Picture.Bounds().Dx())/2+of[0].HotX) + 0.5
 			hy := float64(top+(side-of[0].Picture.Bounds().Dy())/2+of[0].HotY) + 0.5
@@ -217,5 +221,5 @@ func Sizes(frames []xcursor.Frame) []byte {
 			x += of[0].Picture.Bounds().Dx() + gap
 		}
 	}
-	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">%s</svg>`, 2*width, tall, 2*width, tall, b.String())
+	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">%s</svg>`, width+right, tall+below, width+right, tall+below, b.String())
 }

@@ -109,9 +109,6 @@ func EncodeAnimation(frames [][]byte, steps []Step, name, artist string) ([]byte
 		}
 		put("LIST", data)
 	}
-	if name != "" || artist != "" {
-		list("INFO", []chunk{{"INAM", append([]byte(name), 0)}, {"IART", append([]byte(artist), 0)}})
-	}
 	var rates, order, head []byte
 	same, straight := true, len(frames) == len(steps)
 	for i, s := range steps {
@@ -129,6 +126,9 @@ func EncodeAnimation(frames [][]byte, steps []Step, name, artist string) ([]byte
 		head = le.AppendUint32(head, uint32(v))
 	}
 	put("anih", head)
+	if name != "" || artist != "" { // not before the header: some readers do not know it there
+		list("INFO", []chunk{{"INAM", append([]byte(name), 0)}, {"IART", append([]byte(artist), 0)}})
+	}
 	if !same {
 		put("rate", rates)
 	}
