@@ -11,6 +11,7 @@ import (
 	"image"
 	"image/png"
 	"os"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -19,12 +20,14 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
 
+	"ivelt/core/curfile"
 	"ivelt/core/desk"
 	"ivelt/core/fontfile"
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/outfit"
 	"ivelt/core/picturestyle"
+	"ivelt/core/pointerset"
 	"ivelt/core/settingsfile"
 	"ivelt/core/xcursor"
 )
@@ -136,6 +139,16 @@ var hostiles = []hostile{
 	}, meetParcel, "names have more"},
 	{"links that lead on and on", links(10_000, strings.Repeat("a/../", 500)), meetParcel, "1 pieces"},
 	{"links that all lead out", links(40_000, "/etc/"), meetParcel, "1 pieces"},
+	{"40 pointers that move in 250 steps", pointers(func(t testing.TB) []byte { return animated(t, 24, 250) }), meetParcel, "1 pieces"},
+	{"40 pointers of 150 pictures in a row", pointers(func(t testing.TB) []byte { return apart(t, 24, 150) }), meetParcel, "1 pieces"},
+	{"40 pointers of 60 large pictures", pointers(func(t testing.TB) []byte { return inMany(t, 60, 1000) }), meetParcel, "1 pieces"},
+	{"pointers of a million steps, and none", pointers(func(t testing.TB) []byte {
+		b := animated(t, 24, 3)
+		binary.LittleEndian.PutUint32(b[bytes.Index(b, []byte("anih"))+16:], 1_000_000)
+		return b
+	}), meetParcel, "1 pieces"},
+	{"40,000 pointers", tarOf(many(40_000, "x/arrow %d.cur", []byte("\x00\x00\x02\x00\x01\x00"))...), meetParcel, "1 pieces"},
+	{"2,000 sets of pointers", tarOf(many(2_000, "%d/arrow.cur", []byte("\x00\x00\x02\x00\x01\x00"))...), meetParcel, "30 pieces"},
 	{"40,000 fonts that are none", tarOf(many(40_000, "x/%d.ttf", []byte("\x00\x01\x00\x00xxxxxxxx"))...), meetParcel, "more notes than can be shown"},
 	{"40,000 descriptions of login screens", tarOf(many(40_000, "x/%d.conf", []byte("[Greeter]\nName=x\n"))...), meetParcel, "1 pieces"},
 	{"a description that names 3,000 files", func(t testing.TB) []byte {
@@ -464,4 +477,50 @@ var nothing = sync.OnceValue(func() []byte {
 // after is an archive with n times something behind its end.
 func after(archive, more func(testing.TB) []byte, n int) func(testing.TB) []byte {
 	return func(t testing.TB) []byte { return append(archive(t), bytes.Repeat(more(t), n)...) }
+}
+
+// pointers are a set of the other family in which each pointer is the same.
+func pointers(of func(t testing.TB) []byte) func(testing.TB) []byte {
+	return func(t testing.TB) []byte {
+		var all []put
+		for _, r := range pointerset.Roles {
+			all = append(all, put{"Tern/" + r.File + ".ani", of(t)})
+		}
+		return tarOf(all...)(t)
+	}
+}
+
+// animated is a pointer that moves.
+func animated(t testing.TB, size, steps int) []byte {
+	one, err := curfile.Encode(true, []curfile.Picture{{NRGBA: image.NewNRGBA(image.Rect(0, 0, size, size))}})
+	require.NoError(t, err)
+	b, err := curfile.EncodeAnimation([][]byte{one}, slices.Repeat([]curfile.Step{{Jiffies: 1}}, steps), "", "")
+	require.NoError(t, err)
+	return b
+}
+
+// apart is a pointer that moves, each of its pictures another file in it.
+func apart(t testing.TB, size, steps int) []byte {
+	one, err := curfile.Encode(true, []curfile.Picture{{NRGBA: image.NewNRGBA(image.Rect(0, 0, size, size))}})
+	require.NoError(t, err)
+	order := make([]curfile.Step, steps)
+	for i := range order {
+		order[i] = curfile.Step{Frame: i, Jiffies: 1}
+	}
+	b, err := curfile.EncodeAnimation(slices.Repeat([][]byte{one}, steps), order, "", "")
+	require.NoError(t, err)
+	return b
+}
+
+// inMany is a pointer of many pictures, all of them the same PNG.
+func inMany(t testing.TB, n, size int) []byte {
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewNRGBA(image.Rect(0, 0, size, size))))
+	le := binary.LittleEndian
+	out := le.AppendUint16([]byte{0, 0, 2, 0}, uint16(n))
+	for range n {
+		out = le.AppendUint32(append(out, make([]byte, 8)...), uint32(picture.Len()))
+		out = le.AppendUint32(out, uint32(6+16*n))
+	}
+	return append(out, picture.Bytes()...)
 }

@@ -88,6 +88,9 @@ func (t *Tree) contents(n *Node) ([]byte, error) {
 	if n.Size > maxAtOnce {
 		return nil, fmt.Errorf("%w: %s has %d bytes, and no more than %d are read at once", ErrTooLarge, n.Name, n.Size, maxAtOnce)
 	}
+	if m, ok := n.Body.(*making); ok {
+		return m.bytes()
+	}
 	if n.Body != nil {
 		return Member{Body: n.Body, Size: n.Size}.read(t.options.Limits.EntryBytes)
 	}

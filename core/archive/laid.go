@@ -5,6 +5,7 @@ import (
 	"io"
 	"io/fs"
 	"path"
+	"sync"
 )
 
 // Made is a file or link that a tree shows and the archive does not have: it is made of others
@@ -23,7 +24,7 @@ func (t *Tree) Show(folder string, files []Made) error {
 		if err := t.spend(); err != nil {
 			return err
 		}
-		n := &Node{Name: path.Join(folder, f.Name), Mode: 0o644, Size: f.Size, Body: making{f.Make}}
+		n := &Node{Name: path.Join(folder, f.Name), Mode: 0o644, Size: f.Size, Body: &making{make: f.Make, room: &t.budget.shown}}
 		if f.Link != "" {
 			n.Mode, n.Link, n.Size, n.Body = fs.ModeSymlink|0o777, f.Link, 0, nil
 		}
@@ -35,9 +36,48 @@ func (t *Tree) Show(folder string, files []Made) error {
 	return t.sortFolders()
 }
 
-type making struct{ make func() ([]byte, error) }
+// making is a file that is made when it is read, and kept if there is room.
+type making struct {
+	make func() ([]byte, error)
+	room *room
+	mu   sync.Mutex
+	made []byte
+}
 
-func (m making) Open() (io.ReadCloser, error) {
-	b, err := m.make()
+// room is how many bytes of what was made may be kept.
+type room struct {
+	mu   sync.Mutex
+	used int
+}
+
+// maxShown is the room that there is.
+const maxShown = 12 << 20
+
+func (r *room) take(n int) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if n > maxShown-r.used {
+		return false
+	}
+	r.used += n
+	return true
+}
+
+func (m *making) Open() (io.ReadCloser, error) {
+	b, err := m.bytes()
 	return io.NopCloser(bytes.NewReader(b)), err
+}
+
+// bytes are the whole file, which is only read.
+func (m *making) bytes() ([]byte, error) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if m.made != nil {
+		return m.made, nil
+	}
+	b, err := m.make()
+	if err == nil && m.room.take(len(b)) {
+		m.made = b
+	}
+	return b, err
 }

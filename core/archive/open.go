@@ -55,6 +55,7 @@ type budget struct {
 	names   int64 // bytes of names and of what links lead to
 	nested  int64 // bytes of archives inside it, which are held too
 	laid    *aside
+	shown   room // for what is made of files
 }
 
 func (l Limits) filled() Limits {

@@ -26,7 +26,9 @@ func (p *Parcel) pointers() []Piece {
 		if path.Base(n.Name) != "cursors" {
 			continue
 		}
-		if shapes, first := p.shapesIn(n); shapes > 0 {
+		if from, ok := p.converted[path.Dir(n.Name)]; ok { // it is not made to be looked at
+			out = append(out, p.finish(from.piece(p.piece(Pointer, path.Dir(n.Name)))))
+		} else if shapes, first := p.shapesIn(n); shapes > 0 {
 			out = append(out, p.pointerSet(n.Name, shapes, first))
 		}
 	}
@@ -52,11 +54,6 @@ func (p *Parcel) shapesIn(folder *archive.Node) (shapes int, first string) {
 func (p *Parcel) pointerSet(folder string, shapes int, first string) Piece {
 	root := path.Dir(folder)
 	pc := p.piece(Pointer, root)
-	from, made := p.converted[root]
-	if made {
-		shapes = len(from.Pointers)
-		from.tell(&pc)
-	}
 	pc.Shapes = shapes
 	if b, err := fs.ReadFile(p, first); err == nil {
 		if f, err := xcursor.Parse(b); err == nil {
@@ -74,7 +71,7 @@ func (p *Parcel) pointerSet(folder string, shapes int, first string) Piece {
 	} else if _, err := p.Stat(path.Join(root, "cursor.theme")); err != nil {
 		pc.Notes = append(pc.Notes, note("pointer-no-index"))
 	}
-	if missing := p.shapesMissing(folder); len(missing) > 0 && !made {
+	if missing := p.shapesMissing(folder); len(missing) > 0 {
 		pc.Notes = append(pc.Notes, note("pointer-shapes-missing", fmt.Sprint(len(missing)), strings.Join(clipList(missing), ", ")))
 	}
 	return p.finish(pc)
@@ -115,7 +112,7 @@ type converted struct {
 }
 
 // maxConverted bounds how many sets of a parcel are looked at.
-const maxConverted = 60
+const maxConverted = 30
 
 // convert lays beside each set of the other family, a folder of .cur and .ani files, what it
 // becomes for X: a folder that is put in place like any other set. One that cannot be converted
@@ -131,8 +128,9 @@ func (p *Parcel) convert(ctx context.Context) error {
 		}
 	}
 	slices.Sort(folders)
+	budget := pointerset.SmallBudget()
 	for _, folder := range folders[:min(len(folders), maxConverted)] {
-		set, err := pointerset.Convert(ctx, p, folder, pointerset.Options{})
+		set, err := budget.Convert(ctx, p, folder, pointerset.Options{})
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -244,10 +242,16 @@ func (p *Parcel) vendorPointers() []Piece {
 	return out
 }
 
-// tell says of a set that is converted what becomes of it.
-func (c converted) tell(pc *Piece) {
+// piece is what becomes of a set that is converted.
+func (c converted) piece(pc Piece) Piece {
 	pc.Name, pc.Folder, pc.Version, pc.Licence = c.Name, c.Folder, c.Version, c.Licence
 	pc.Parts = []string{"cur", "xcursor"}
+	pc.Shapes = len(c.Pointers)
+	for _, of := range c.Pointers {
+		pc.Sizes = append(pc.Sizes, of.Making()...)
+	}
+	slices.Sort(pc.Sizes)
+	pc.Sizes = slices.Compact(pc.Sizes)
 	pc.Notes = append(pc.Notes, note("pointer-converted", fmt.Sprint(len(c.Pointers))))
 	for _, lost := range c.Lost {
 		pc.Notes = append(pc.Notes, note("pointer-loses", lost))
@@ -255,6 +259,7 @@ func (c converted) tell(pc *Piece) {
 	if len(c.Left) > 0 {
 		pc.Notes = append(pc.Notes, note("pointer-left-out", fmt.Sprint(len(c.Left)), c.Left[0].File, c.Left[0].Why))
 	}
+	return pc
 }
 
 // Sources is where a pointer set of a parcel can be converted from: the folder of its .cur and

@@ -33,9 +33,12 @@ var (
 
 // What a set may have.
 const (
-	maxShapes   = 1000
-	maxSetBytes = 512 << 20 // of the files that are converted
-	maxMade     = 16 << 20  // pixels of one pointer
+	maxShapes   = 400
+	maxSetBytes = 256 << 20 // of the files that are converted
+	maxMade     = 8 << 20   // pixels of one pointer
+	maxSetMade  = 96 << 20  // of all
+	maxChecked  = 12 << 20  // of pictures that are decoded to see whether they are whole
+	maxScaled   = 128 << 20 // that sizes are made from, or of these if they are more
 	minSize     = 8         // px
 	maxSize     = 512
 )
@@ -69,6 +72,14 @@ func (o Options) Valid() error {
 	return nil
 }
 
+// most is the largest size that is made, px.
+func (f Format) most() int {
+	if f == Cur {
+		return curfile.MaxWritten
+	}
+	return maxSize
+}
+
 // sizes are those that a pointer is made in, ascending.
 func (o Options) sizes(own []int) []int {
 	of := o.Sizes
@@ -82,14 +93,11 @@ func (o Options) sizes(own []int) []int {
 	if len(scales) == 0 {
 		scales = []float64{1}
 	}
-	most := maxSize
-	if o.As == Cur {
-		most = curfile.MaxWritten
-	}
+	most := o.As.most()
 	var out []int
 	for _, s := range of {
 		for _, f := range scales {
-			if made := int(math.Round(float64(s) * f)); made >= minSize && made <= most || slices.Contains(own, made) && made <= most {
+			if made := int(math.Round(float64(s) * f)); made >= minSize && made <= most || made < minSize && slices.Contains(own, made) {
 				out = append(out, made)
 			}
 		}
@@ -156,6 +164,11 @@ type Set struct {
 // made such, one with a folder "cursors". What is made is read again from there. Errors wrap
 // [ErrNone] or [ErrWanted].
 func Convert(ctx context.Context, fsys fs.FS, root string, o Options) (*Set, error) {
+	return NewBudget().Convert(ctx, fsys, root, o)
+}
+
+// Convert is the same within a budget.
+func (left *Budget) Convert(ctx context.Context, fsys fs.FS, root string, o Options) (*Set, error) {
 	if err := o.Valid(); err != nil {
 		return nil, err
 	}
@@ -167,7 +180,7 @@ func Convert(ctx context.Context, fsys fs.FS, root string, o Options) (*Set, err
 	if o.As == Cur {
 		look = s.shapes
 	}
-	if err := look(ctx, &reader{fsys, maxSetBytes}); err != nil {
+	if err := look(ctx, &reader{fsys, left}); err != nil {
 		return nil, err
 	}
 	if len(s.Pointers) == 0 {
@@ -187,10 +200,25 @@ func IsFile(name string) bool {
 	return ext == ".cur" || ext == ".ani"
 }
 
+// Budget is what looking at sets, and making them, may cost together. Each set that is looked at
+// takes of it.
+type Budget struct {
+	bytes                      int64
+	each, made, checks, scaled int // pixels
+}
+
+// NewBudget is one for one set that somebody wants.
+func NewBudget() *Budget { return &Budget{maxSetBytes, maxMade, maxSetMade, maxChecked, maxScaled} }
+
+// SmallBudget is one for all sets of a parcel that nobody has asked for yet.
+func SmallBudget() *Budget {
+	return &Budget{maxSetBytes / 4, maxMade / 4, maxSetMade / 2, maxChecked / 2, maxScaled / 24}
+}
+
 // reader reads the files of a set, and no more than a set may have.
 type reader struct {
 	fsys fs.FS
-	left int64
+	left *Budget
 }
 
 func (r *reader) read(name string) ([]byte, error) {
@@ -203,7 +231,7 @@ func (r *reader) read(name string) ([]byte, error) {
 	case info.Size() > curfile.MaxFile:
 		return nil, fmt.Errorf("it is larger than %d MB", curfile.MaxFile>>20)
 	}
-	if r.left -= info.Size(); r.left < 0 {
+	if r.left.bytes -= info.Size(); r.left.bytes < 0 {
 		return nil, fmt.Errorf("with the others it would be more than %d MB", maxSetBytes>>20)
 	}
 	return fs.ReadFile(r.fsys, name)
@@ -241,7 +269,7 @@ func (s *Set) files(ctx context.Context, r *reader) error {
 			s.Left = append(s.Left, Left{n.file, say.Of("pointers/nobody-asks", n.role.Title)})
 			continue
 		}
-		s.add(r, n.role, n.file, func(r *reader) (*moving, error) {
+		s.add(ctx, r, n.role, n.file, func(r *reader) (*moving, error) {
 			b, err := r.read(path.Join(s.root, n.file))
 			if err != nil {
 				return nil, err
@@ -283,7 +311,7 @@ func (s *Set) shapes(ctx context.Context, r *reader) error {
 			}
 		}
 	}
-	r.left = maxSetBytes
+	r.left.bytes = maxSetBytes // they are read again
 	for _, role := range Roles {
 		name, ok := of[role.Name]
 		if !ok {
@@ -296,7 +324,7 @@ func (s *Set) shapes(ctx context.Context, r *reader) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		s.add(r, role, name, func(r *reader) (*moving, error) {
+		s.add(ctx, r, role, name, func(r *reader) (*moving, error) {
 			b, err := r.read(path.Join(folder, name))
 			if err != nil {
 				return nil, err
@@ -332,24 +360,38 @@ func (s *Set) beside() (out []string) {
 }
 
 // add takes a file for a role, if it can be read.
-func (s *Set) add(r *reader, role *Role, file string, open func(r *reader) (*moving, error)) {
+func (s *Set) add(ctx context.Context, r *reader, role *Role, file string, open func(r *reader) (*moving, error)) {
 	m, err := open(r)
 	if err == nil {
-		err = s.convertible(role, file, m)
+		err = s.convertible(ctx, r.left, role, file, m)
 	}
 	if err != nil {
 		s.Left = append(s.Left, Left{file, say.Of("pointers/cannot-be-read", err)})
 		return
 	}
-	s.Pointers[len(s.Pointers)-1].open = func() (*moving, error) { return open(&reader{s.fsys, maxSetBytes}) }
+	s.Pointers[len(s.Pointers)-1].open = func() (*moving, error) { return open(&reader{s.fsys, NewBudget()}) }
 }
 
 // convertible adds a pointer if what is made of it is not too much.
-func (s *Set) convertible(role *Role, file string, m *moving) error {
+func (s *Set) convertible(ctx context.Context, left *Budget, role *Role, file string, m *moving) error {
 	p := &Pointer{Role: role, File: file, Sizes: m.sizes, Steps: len(m.steps)}
-	pixels := 0
+	pixels, scaled := 0, 0
 	var pictures []image.Point
-	for _, size := range s.o.sizes(m.sizes) {
+	sizes := s.o.sizes(m.sizes)
+	own := slices.DeleteFunc(slices.Clone(m.sizes), func(size int) bool { return size > maxSize })
+	if len(own) < len(m.sizes) {
+		s.tells.tooLarge = append(s.tells.tooLarge, m.sizes[len(own):]...)
+	}
+	for _, size := range sizes {
+		if !m.own(size) {
+			scaled += m.work(size)
+		}
+	}
+	if scaled > left.scaled {
+		scaled, sizes = 0, own // what is left is too little to make others
+		s.tells.unmade++
+	}
+	for _, size := range sizes {
 		if e := m.extentIn(0, size); s.As == Cur && max(e.X, e.Y) > curfile.MaxWritten {
 			s.tells.tooLarge = append(s.tells.tooLarge, size)
 			continue
@@ -361,17 +403,18 @@ func (s *Set) convertible(role *Role, file string, m *moving) error {
 		for step := range m.steps {
 			e := m.extentIn(step, size)
 			pictures = append(pictures, e)
-			if pixels += e.X * e.Y; pixels > maxMade {
-				return fmt.Errorf("%d steps in so many sizes are more than %d million pixels", len(m.steps), maxMade>>20)
+			if pixels += e.X * e.Y; pixels > min(left.each, left.made) {
+				return fmt.Errorf("%d pictures in a row, in so many sizes, are too much", len(m.steps))
 			}
 		}
 	}
 	if len(p.sizes) == 0 {
-		return fmt.Errorf("it has no size up to %d px", curfile.MaxWritten)
+		return fmt.Errorf("it has no size that is not too large")
 	}
-	if err := m.check(); err != nil {
+	if err := m.check(ctx, &left.checks); err != nil {
 		return err
 	}
+	left.made, left.scaled = left.made-pixels, left.scaled-scaled
 	p.bytes = xcursor.EncodedSize(pictures)
 	s.Pointers = append(s.Pointers, p)
 	s.tells.pointer(s.As, p, m)

@@ -14,7 +14,7 @@ type lost struct {
 	smaller, larger []int // sizes that are made from a larger one, and from a smaller
 	turned, uneven  int   // pointers
 	tooLarge, wider []int // sizes
-	moving          int
+	unmade          int   // pointers of which only their own sizes are there
 	off             time.Duration
 }
 
@@ -54,7 +54,7 @@ func (l lost) said(s *Set) (out []say.Message) {
 		out = append(out, say.Of("pointers/sizes-made-larger", sizes(l.larger)))
 	}
 	if len(l.tooLarge) > 0 {
-		out = append(out, say.Of("pointers/sizes-too-large", sizes(l.tooLarge)))
+		out = append(out, say.Of("pointers/sizes-too-large", s.As.most(), sizes(l.tooLarge)))
 	}
 	if len(l.wider) > 0 {
 		out = append(out, say.Of("pointers/sizes-wider", sizes(l.wider)))
@@ -68,6 +68,9 @@ func (l lost) said(s *Set) (out []say.Message) {
 	}
 	if l.uneven > 0 {
 		out = append(out, say.Of("pointers/sizes-uneven", l.uneven))
+	}
+	if l.unmade > 0 {
+		out = append(out, say.Of("pointers/sizes-not-made", l.unmade))
 	}
 	if l.turned > 0 {
 		out = append(out, say.Of("pointers/turns-colours", l.turned))

@@ -114,7 +114,15 @@ func (p *Pointer) grid(most int) (*moving, [][]cell, error) {
 	for i := range out {
 		out[i] = make([]cell, len(m.steps))
 	}
+	first := map[int]int{} // the step that a picture comes in first
 	for step := range m.steps {
+		if before, again := first[m.frame[step]]; again {
+			for i := range out {
+				out[i][step] = out[i][before]
+			}
+			continue
+		}
+		first[m.frame[step]] = step
 		last, from := cell{}, 0 // the one that others are made from
 		for i, size := range slices.Backward(p.sizes) {
 			of := size

@@ -2,6 +2,7 @@ package pointerset
 
 import (
 	"cmp"
+	"context"
 	"image"
 	"math"
 	"slices"
@@ -21,8 +22,9 @@ type moving struct {
 	// extent is how large the picture of a step in one of the sizes is, without looking at it.
 	extent func(step, size int) image.Point
 	cell   func(step, size int) (cell, error)
-	// check looks at what only the pictures themselves tell.
-	check func() error
+	frame  []int // the picture that each step shows: some come again
+	// check looks at what only the pictures themselves tell, of no more than some pixels.
+	check func(ctx context.Context, pixels *int) error
 
 	turns  bool          // some pixels turn the colour of what lies below
 	uneven bool          // its sizes do not move alike
@@ -53,18 +55,24 @@ func fromCur(p *curfile.Pointer) *moving {
 	for _, s := range p.Steps {
 		jiffies += s.Jiffies
 		end := (time.Duration(jiffies) * time.Second / 60).Round(time.Millisecond)
-		m.steps = append(m.steps, end-before)
+		m.steps, m.frame = append(m.steps, end-before), append(m.frame, s.Frame)
 		m.off = max(m.off, (end - before - time.Duration(s.Jiffies)*time.Second/60).Abs())
 		before = end
 	}
 	if len(m.steps) == 1 {
 		m.off = 0 // it is not counted
 	}
-	m.check = func() error {
+	m.check = func(ctx context.Context, pixels *int) error {
 		for _, f := range p.Frames {
 			for _, im := range f.Images {
 				if im.Plain() {
 					continue
+				}
+				if *pixels -= im.Width * im.Height; *pixels < 0 {
+					return nil // it shows when it is made
+				}
+				if err := ctx.Err(); err != nil {
+					return err
 				}
 				_, turned, err := im.Picture()
 				if err != nil {
@@ -108,7 +116,7 @@ func fromCur(p *curfile.Pointer) *moving {
 // fromX is what an Xcursor file holds. Its pictures are laid into squares of their nominal size,
 // as the other format knows no other size than that of the picture.
 func fromX(f *xcursor.File) *moving {
-	m := &moving{sizes: slices.Sorted(slices.Values(f.Sizes())), check: func() error { return nil }}
+	m := &moving{sizes: slices.Sorted(slices.Values(f.Sizes())), check: func(context.Context, *int) error { return nil }}
 	frames, side := map[int][]xcursor.Image{}, map[int]int{}
 	longest := m.sizes[0]
 	for _, s := range m.sizes {
@@ -126,7 +134,8 @@ func fromX(f *xcursor.File) *moving {
 	}
 	var starts []time.Duration
 	at := time.Duration(0)
-	for _, im := range frames[longest] {
+	for i, im := range frames[longest] {
+		m.frame = append(m.frame, i)
 		starts = append(starts, at)
 		m.steps = append(m.steps, im.Delay)
 		at += im.Delay
@@ -170,21 +179,22 @@ func fromX(f *xcursor.File) *moving {
 // own reports whether a size is there, and need not be made.
 func (m *moving) own(size int) bool { return slices.Contains(m.sizes, size) }
 
-// in is the picture of a step in any size: that of the next larger size made smaller, or that of
-// the largest made larger.
-func (m *moving) in(step, size int) (cell, error) {
-	if m.own(size) {
-		return m.cell(step, size)
-	}
+// work is how many pixels are gone through to make a size.
+func (m *moving) work(size int) (pixels int) {
+	area := func(p image.Point) int { return p.X * p.Y }
 	from := nearest(m.sizes, size)
-	c, err := m.cell(step, from)
-	if err != nil {
-		return cell{}, err
+	seen := map[int]bool{}
+	for step, f := range m.frame {
+		if !seen[f] {
+			seen[f] = true
+			pixels += max(area(m.extent(step, from)), area(m.extentIn(step, size)))
+		}
 	}
-	return c.scaled(from, size), nil
+	return pixels
 }
 
-// extentIn is how large that is.
+// extentIn is how large the picture of a step in any size is: made of that of the next larger
+// size, or else of the largest.
 func (m *moving) extentIn(step, size int) image.Point {
 	if m.own(size) {
 		return m.extent(step, size)

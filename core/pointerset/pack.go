@@ -46,5 +46,5 @@ func (s *Set) Bytes(e Entry) ([]byte, error) {
 	if e.Make != nil {
 		return e.Make()
 	}
-	return (&reader{s.fsys, maxSetBytes}).read(e.Copy)
+	return (&reader{s.fsys, NewBudget()}).read(e.Copy)
 }
