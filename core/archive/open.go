@@ -307,7 +307,7 @@ func (m Member) read(most int64) ([]byte, error) {
 // readAll is [io.ReadAll] of what is said to have so many bytes. It makes room for them at
 // once as far as that is no more than pieces' files have.
 func readAll(r io.Reader, size int64) ([]byte, error) {
-	b := make([]byte, 0, min(size, 1<<20)+1) // the end has to be met too
+	b := make([]byte, 0, min(size, 4<<20)+1) // the end has to be met too
 	for {
 		n, err := r.Read(b[len(b):cap(b)])
 		b = b[:len(b)+n]

@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 
@@ -66,6 +67,8 @@ func convertPointerCommand() *cobra.Command {
 			if look != (len(args) == 1) {
 				return errors.New("name what is converted and where it is written, or what is looked at with --look")
 			}
+			debug.SetGCPercent(50) // much is made and written, one file after the other
+			debug.SetMemoryLimit(64 << 20)
 			p, err := parcel.Open(c.Context(), args[0], archive.Options{Password: password})
 			if err != nil {
 				return err
