@@ -167,7 +167,13 @@ func (s *Server) convertHere(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, pc := range contents.Pieces {
 		if pc.Kind == parcel.Pointer {
-			to(w, r, "/d/"+d.ID+"/parcel/"+row.SHA256+"/convert?piece="+url.QueryEscape(library.PieceKey(pc)))
+			asked := url.Values{"piece": {library.PieceKey(pc)}}
+			if of, ok := s.App.Pieces.LayerAt(r.Context(), d.Desk, desk.Path(root)); ok && of.Recipe.Convert != nil {
+				for _, size := range of.Recipe.Convert.Sizes {
+					asked.Add("size", strconv.Itoa(size))
+				}
+			}
+			to(w, r, "/d/"+d.ID+"/parcel/"+row.SHA256+"/convert?"+asked.Encode())
 			return nil
 		}
 	}

@@ -1,14 +1,23 @@
 package web_test
 
 import (
+	"archive/zip"
+	"bytes"
+	"encoding/base64"
+	"io/fs"
+	"net/url"
 	"os"
 	"path/filepath"
+	"regexp"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/curfile"
 	"ivelt/core/xcursor"
+	"ivelt/web/browsertest"
 )
 
 // TestStoryOfPointersThatCrossOver: a zip of pointers that were made for the other family is
@@ -26,7 +35,7 @@ func TestStoryOfPointersThatCrossOver(t *testing.T) {
 	for _, want := range []string{"Installing it converts them (pointers: 12)", "Missing, so that programs show others instead: cross", "Phalarope, the old one.cur", "CC0-1.0"} {
 		require.Contains(t, said, want)
 	}
-	b.keep("zz-parcel")
+	parcel := browsertest.Value[string](b.Browser, "location.pathname")
 	b.Click("[data-convert]")
 	b.At("Convert")
 	b.keep("convert")
@@ -38,14 +47,12 @@ func TestStoryOfPointersThatCrossOver(t *testing.T) {
 	require.Contains(t, b.Text("main"), "sizes 24, 32, 48, 96 px")
 	b.Click("[data-try]")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Phalarope")`)
-	b.keep("zz-compose")
 	b.Press("r")
 	b.At("Review")
 	b.Press("a")
 	b.At("Match")
 	require.Less(t, time.Since(begun), time.Minute)
 	require.True(t, b.Is(`[...document.querySelectorAll(".station[data-facet=pointer]")].some(s => s.dataset.state === "follows")`))
-	b.keep("zz-match")
 
 	raw, err := os.ReadFile(b.home(".icons/Phalarope/cursors/left_ptr_watch"))
 	require.NoError(t, err)
@@ -59,10 +66,28 @@ func TestStoryOfPointersThatCrossOver(t *testing.T) {
 	b.Open("/d/avocet/shelf?kind=pointer")
 	b.At("Shelf")
 	require.Contains(t, b.Text("#pointer-Phalarope"), "converted from .cur and .ani files")
-	b.keep("zz-shelf")
 	b.Click(`#pointer-Phalarope form[action="/d/avocet/convert"] button`)
 	b.At("Convert")
-	b.keep("zz-convert-shelf")
+	require.True(t, b.Is(`document.querySelector('#conversion [value="xcursor"]').checked && document.querySelector('#conversion [value="96"]').checked`))
+	b.Click(`#conversion [value="cur"]`)
+	b.Click("#conversion button:not([data-main])")
+	b.Until(`document.querySelector("#conversion [data-main]")?.innerText.includes("Phalarope.zip")`)
+	zipped := browsertest.Value[string](b.Browser, `fetch(document.querySelector("#conversion [data-main]").formAction + "?" + new URLSearchParams(new FormData(document.querySelector("#conversion")))).then(r => r.arrayBuffer()).then(b => btoa(Array.from(new Uint8Array(b), c => String.fromCharCode(c)).join("")))`)
+	raw, err = base64.StdEncoding.DecodeString(zipped)
+	require.NoError(t, err)
+	archived, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
+	require.NoError(t, err)
+	ani, err := fs.ReadFile(archived, "Phalarope/busy.ani")
+	require.NoError(t, err)
+	moving, err := curfile.Read(ani)
+	require.NoError(t, err)
+	require.Len(t, moving.Steps, 8)
+
+	b.Open(parcel)
+	require.Contains(t, b.Text("[data-convert]"), "in the sizes of the one that is installed")
+	b.Click("[data-convert]")
+	b.At("Convert")
+	require.True(t, b.Is(`document.querySelector('#conversion [value="96"]').checked && !document.querySelector('#conversion [value="64"]').checked`))
 
 	b.Open("/d/avocet/history")
 	b.At("History")
@@ -71,4 +96,33 @@ func TestStoryOfPointersThatCrossOver(t *testing.T) {
 	b.Leads("History", "a")
 	b.Until(`document.querySelectorAll(".past li.undone").length === 1`)
 	require.Equal(t, before, b.snapshot())
+}
+
+// TestWhatCannotBeConvertedIsRefused: with a sentence, and nothing is kept of it.
+func TestWhatCannotBeConvertedIsRefused(t *testing.T) {
+	s := newStage(t)
+	v := s.visit()
+	b, err := os.ReadFile(filepath.Join(s.world.Market, "parcels", "Phalarope-1.1.zip"))
+	require.NoError(t, err)
+	_, at := v.send("/d/avocet/bring", "parcel", "Phalarope-1.1.zip", b)
+	page, _ := v.get(at)
+	link := regexp.MustCompile(`convert\?piece=([^"&]+)`).FindStringSubmatch(page)
+	require.NotNil(t, link)
+	key := link[1]
+	for query, says := range map[string]string{
+		"size=4": "4 px; from 8 to 512", "size=many": "is no size", "as=png": "is no format of pointers", "size=9999": "9999 px",
+		strings.Repeat("size=24&", 40): "more than 32 sizes",
+	} {
+		page, _ := v.get(at + "/convert?piece=" + key + "&" + query)
+		require.Contains(t, page, says, query)
+	}
+	page, _ = v.get(at + "/convert?piece=none")
+	require.Contains(t, page, "none")
+	for set, says := range map[string]string{"../../etc": "is no pointer set", "": "is no pointer set", "Nowhere": "Nowhere"} {
+		page, _ := v.post("/d/avocet/convert", url.Values{"set": {set}})
+		require.Contains(t, page, says, set)
+	}
+	rows, err := s.app.Library.Parcels()
+	require.NoError(t, err)
+	require.Len(t, rows, 1)
 }

@@ -80,6 +80,7 @@ type pieceView struct {
 	Hides      []string           // places of other copies it would come before
 	LinkShare  int                // percent
 	Weighed    []markets.Need     // what it needs, weighed against the desk
+	Kept       []int              // sizes that the set in place was converted to, if somebody chose them
 }
 
 // Converts reports whether it is a pointer set that is converted when it is installed.
@@ -139,6 +140,9 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 			v.InPlace, v.Other = planning.Compare(r.Context(), f.Desk.Desk, p, pc, target)
 			v.Hides = place.Hides(pc, f.Now, target)
 			page.Others = page.Others || v.Other
+			if of, ok := s.App.Pieces.LayerAt(r.Context(), f.Desk.Desk, target); ok && v.Other && v.Converts() && of.Recipe.Convert != nil {
+				v.Kept = of.Recipe.Convert.Sizes
+			}
 			if v.Other {
 				if d, err := s.App.Pieces.Differences(r.Context(), f.Desk, row, p, pc, target); err == nil {
 					v.Difference = d

@@ -352,7 +352,7 @@ func (s *Set) beside() (out []string) {
 		return nil
 	}
 	for _, e := range list {
-		if !e.IsDir() && e.Name() != "index.theme" && e.Name() != "cursor.theme" {
+		if !e.IsDir() && e.Name() != "index.theme" && e.Name() != "cursor.theme" && e.Name() != RecipeFile {
 			out = append(out, e.Name())
 		}
 	}
