@@ -135,7 +135,6 @@ func TestStoryOfLargerText(t *testing.T) {
 	b.Until(`document.querySelector("[data-picture-img]").src.includes("lay=") && document.querySelector("[data-picture-img]").complete`)
 	require.NotEqual(t, before, b.picture())
 	require.Contains(t, b.picture(), "rgba(160,70,107,1)")
-	b.keep("move")
 	move("rounding", "100")
 	b.Until(`!document.querySelector("#making").innerText.includes("Rounding")`)
 	require.Contains(t, changes(), "Text size")
