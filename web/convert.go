@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"fmt"
+	"math"
 	"net/http"
 	"net/url"
 	"slices"
@@ -28,7 +29,8 @@ type convertPage struct {
 	Here     string // this page, without what was chosen
 	Key      string
 	Choices  []choice // sizes
-	Pictures string   // the address of a pointer's picture, without its role
+	Scales   []string
+	Pictures string // the address of a pointer's picture, without its role
 }
 
 // offered are the sizes that can be ticked, px, besides those of the set.
@@ -54,12 +56,42 @@ func (s *Server) conversionOf(r *http.Request) (library.Conversion, error) {
 		}
 		o.Sizes = append(o.Sizes, n)
 	}
+	if err := scaled(&o, r.Form["scale"]); err != nil {
+		return library.Conversion{}, refused(err)
+	}
 	out, err := s.App.Library.Conversion(r.Context(), row, r.Form.Get("piece"), o)
 	if err != nil {
 		return out, refused(err)
 	}
 	return out, nil
 }
+
+// scaled has each size made for each of some scales; what was asked for is those sizes from then on.
+func scaled(o *pointerset.Options, scales []string) error {
+	if len(scales) == 0 {
+		return nil
+	}
+	from := o.Sizes
+	if len(from) == 0 {
+		from = pointerset.Usual
+	}
+	o.Sizes = nil
+	for _, text := range scales {
+		by, err := strconv.ParseFloat(text, 64)
+		if err != nil || !(by >= 0.5 && by <= 8) {
+			return fmt.Errorf("%q is no scale, from 0.5 to 8", text)
+		}
+		for _, size := range from {
+			o.Sizes = append(o.Sizes, int(math.Round(float64(size)*by)))
+		}
+	}
+	slices.Sort(o.Sizes)
+	o.Sizes = slices.Compact(o.Sizes)
+	return nil
+}
+
+// displayScales are the scales that can be ticked.
+var displayScales = []string{"1", "1.25", "1.5", "2", "3"}
 
 func (s *Server) convert(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "convert", "find", "Convert pointers")
@@ -70,15 +102,18 @@ func (s *Server) convert(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	page := convertPage{Frame: f, Conversion: c, Key: r.Form.Get("piece"), Back: "/d/" + f.Desk.ID + "/parcel/" + c.InParcel.SHA256}
+	page := convertPage{Frame: f, Conversion: c, Key: r.Form.Get("piece"), Scales: displayScales, Back: "/d/" + f.Desk.ID + "/parcel/" + c.InParcel.SHA256}
 	page.Here = page.Back + "/convert"
-	asked := url.Values{"piece": {page.Key}, "as": {string(c.As)}, "size": r.Form["size"]}
+	asked := url.Values{"piece": {page.Key}, "as": {string(c.As)}}
+	for _, size := range c.Options.Sizes {
+		asked.Add("size", strconv.Itoa(size))
+	}
 	page.Pictures = page.Back + "/pointer.svg?" + asked.Encode() + "&role="
 	sizes, made := slices.Clone(offered), map[int]bool{}
 	for _, p := range c.Pointers {
 		sizes = append(sizes, p.Sizes...)
 		for _, size := range p.Making() {
-			made[size] = true
+			sizes, made[size] = append(sizes, size), true
 		}
 	}
 	slices.Sort(sizes)

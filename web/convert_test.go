@@ -40,11 +40,15 @@ func TestStoryOfPointersThatCrossOver(t *testing.T) {
 	b.At("Convert")
 	b.keep("convert")
 	require.Contains(t, b.Text("#lost"), "Made by scaling up, which looks soft: 64 px")
-	b.Click(`#conversion [value="64"]`)
-	b.Click(`#conversion [value="96"]`)
+	b.Click(`#conversion [name="size"][value="32"]`)
+	b.Click(`#conversion [name="size"][value="64"]`)
+	b.Click(`#conversion [name="scale"][value="1"]`)
+	b.Click(`#conversion [name="scale"][value="2"]`)
+	b.Click("#conversion button:not([data-main])")
+	b.Until(`document.readyState === "complete" && document.querySelector('#conversion [value="96"]').checked`)
 	b.Click("#conversion [data-main]")
 	b.Until(`location.pathname.includes("/parcel/") && !location.pathname.endsWith("/convert") && document.readyState === "complete"`)
-	require.Contains(t, b.Text("main"), "sizes 24, 32, 48, 96 px")
+	require.Contains(t, b.Text("main"), "sizes 24, 48, 96 px")
 	b.Click("[data-try]")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Phalarope")`)
 	b.Press("r")
@@ -58,7 +62,7 @@ func TestStoryOfPointersThatCrossOver(t *testing.T) {
 	require.NoError(t, err)
 	f, err := xcursor.Parse(raw)
 	require.NoError(t, err)
-	require.Equal(t, []int{24, 32, 48, 96}, f.Sizes())
+	require.Equal(t, []int{24, 48, 96}, f.Sizes())
 	require.Len(t, f.Frames(96), 8)
 	require.FileExists(t, b.home(".icons/Phalarope/original/Phalarope Busy.ani"))
 	require.FileExists(t, b.home(".icons/Phalarope/LICENSE"))
@@ -110,7 +114,7 @@ func TestWhatCannotBeConvertedIsRefused(t *testing.T) {
 	require.NotNil(t, link)
 	key := link[1]
 	for query, says := range map[string]string{
-		"size=4": "4 px; from 8 to 512", "size=many": "is no size", "as=png": "is no format of pointers", "size=9999": "9999 px",
+		"size=4": "4 px; from 8 to 512", "size=many": "is no size", "as=png": "is no format of pointers", "size=9999": "9999 px", "scale=90": "is no scale",
 		strings.Repeat("size=24&", 40): "more than 32 sizes",
 	} {
 		page, _ := v.get(at + "/convert?piece=" + key + "&" + query)

@@ -58,6 +58,13 @@ func installCommand(p *given.Program) *cobra.Command {
 			if place.Scope(scope) == place.Everyone && !d.AdminHere() {
 				return errors.New("what is for everyone is an administrator's to put in place: --bundle FILE writes it down, and sudo ivelt administer FILE does it")
 			}
+			for _, p := range chosen {
+				if p.Kind == parcel.Pointer && slices.Contains(p.Parts, "cur") {
+					for _, n := range p.Notes { // what is lost by converting it
+						fmt.Fprintf(c.OutOrStdout(), "%s: %s\n", p.Name, n.Text)
+					}
+				}
+			}
 			job, err := a.Pieces.Install(d, row.SHA256, keys, library.How{Scope: place.Scope(scope), Exists: planning.Exists(exists), Second: planning.Second(second), Lose: lose}, "")
 			if err != nil {
 				return err
