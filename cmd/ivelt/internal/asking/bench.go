@@ -1,0 +1,112 @@
+package asking
+
+import (
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"ivelt/cmd/ivelt/internal/given"
+	"ivelt/core/archive"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
+	"ivelt/core/pointerbench"
+)
+
+func benchCommand(p *given.Program) *cobra.Command {
+	c := &cobra.Command{Use: "bench", Short: "Look at a piece closely: what is wrong in it"}
+	c.AddCommand(benchPointerCommand(p))
+	return c
+}
+
+func benchPointerCommand(p *given.Program) *cobra.Command {
+	var asJSON bool
+	var sizes []int
+	flags := p.Desk()
+	c := &cobra.Command{
+		Use:   "pointer NAME",
+		Short: "Measure a pointer set: what is missing, where its hot spots are, how sharp it is",
+		Long: "Measure a pointer set that is on a desk, by its folder, or one of a folder or a parcel: which\n" +
+			"pointers programs find, whether hot spots are where the hand expects them, how it moves, how\n" +
+			"sharp it is at the sizes in use, and whether it can be found on any ground. Exit status 1 if\n" +
+			"there is a finding.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			d, err := flags.Open(c.Context())
+			if err != nil {
+				return err
+			}
+			o := pointerbench.Options{Asked: sizes}
+			if len(sizes) == 0 {
+				o.Asked = pointerbench.SizesIn(d)
+			}
+			var tree fs.FS = d.Tree()
+			root := ""
+			if _, err := os.Stat(args[0]); err == nil {
+				opened, err := parcel.Open(c.Context(), args[0], archive.Options{})
+				if err != nil {
+					return err
+				}
+				defer opened.Close()
+				sets := []parcel.Piece{}
+				for _, pc := range opened.Recognise(c.Context()).Pieces {
+					if pc.Kind == parcel.Pointer {
+						sets = append(sets, pc)
+					}
+				}
+				if len(sets) != 1 {
+					return fmt.Errorf("there are %d pointer sets in it; name a folder with one", len(sets))
+				}
+				tree, root = opened, sets[0].Root
+			} else if root, err = (layer.Base{Kind: parcel.Pointer, Folder: args[0]}).Find(d); err != nil {
+				return err
+			}
+			r, err := pointerbench.Measure(c.Context(), tree, root, o)
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				err = given.PrintJSON(c.OutOrStdout(), r)
+			} else {
+				printPointers(c.OutOrStdout(), r)
+			}
+			if err == nil && len(r.Findings) > 0 {
+				err = given.ErrFindings
+			}
+			return err
+		},
+	}
+	c.Flags().IntSliceVar(&sizes, "sizes", nil, "sizes in px that it is measured for; those that the desk uses, if none are given")
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	flags.Add(c)
+	return c
+}
+
+func printPointers(w io.Writer, r *pointerbench.Report) {
+	for _, of := range r.Roles {
+		what := of.File
+		if of.State == pointerbench.Lent {
+			what += ", as " + of.From
+		}
+		fmt.Fprintf(w, "  %-14s %-8s %s\n", of.Name, of.State, what)
+	}
+	fmt.Fprintf(w, "%d pictures under %d names; of X's own cursor font %d of %d names\n", len(r.Shapes), r.Names(), r.FontHas, r.FontAll)
+	fmt.Fprintf(w, "sizes %s px", strings.Trim(fmt.Sprint(r.Sizes), "[]"))
+	for _, s := range r.Scaled {
+		fmt.Fprintf(w, "; %d px shows %d, edges %.1f px", s.Asked, s.Nearest, s.Edge)
+	}
+	if r.Contrast > 0 {
+		fmt.Fprintf(w, "; inside %s, outline %s, %.1f:1 at worst", r.Inside.Hex(), r.Outline.Hex(), r.Worst())
+	}
+	fmt.Fprintln(w)
+	for _, f := range r.Findings {
+		sign := "-"
+		if f.Grave {
+			sign = "!"
+		}
+		fmt.Fprintf(w, "%s %s\n", sign, f.Text)
+	}
+}

@@ -1,0 +1,352 @@
+// Package pointerbench measures a pointer set closely: which pointers programs find in it, whether
+// their hot spots are where the hand expects them, how they move, how sharp they are at the sizes
+// that are in use, and whether they can be found on any ground.
+package pointerbench
+
+import (
+	"context"
+	_ "embed"
+	"errors"
+	"hash/maphash"
+	"image"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+	"time"
+
+	"ivelt/core/colour"
+	"ivelt/core/pointerset"
+	"ivelt/core/recolour"
+	"ivelt/core/say"
+	"ivelt/core/xcursor"
+)
+
+// Bounds of a set.
+const (
+	maxNames  = 2000
+	maxBytes  = 256 << 20 // that are read
+	maxFile   = 64 << 20
+	maxPixels = 48 << 20 // that are looked at
+)
+
+// ErrNone: there is no pointer in a set.
+var ErrNone = errors.New("there is no pointer in it")
+
+// xFont are the names of X's own cursor font (cursorfont.h of the X11 headers, all glyphs).
+//
+//go:embed xfont.txt
+var xFont string
+
+// State is how a set has what a program asks for.
+type State string
+
+const (
+	There   State = "there"   // a picture of its own
+	Lent    State = "lent"    // the picture of another role, by a link or a copy
+	Missing State = "missing" // programs show another pointer
+)
+
+// Role is a role and how the set has it.
+type Role struct {
+	*pointerset.Role
+	State State
+	File  string   // the file that is shown, "" if it is missing
+	From  string   // the role whose picture is lent
+	Lacks []string // names of the role that lead nowhere, of one that is there
+}
+
+// Size is one size of a shape.
+type Size struct {
+	Nominal, Width, Height int             // px
+	HotX, HotY             int             // px
+	Ink                    image.Rectangle // of what is not transparent, nor a shadow
+	Frames                 int
+	Turn                   time.Duration // of all frames
+	Tip                    float64       // px between the hot spot and where it is expected; -1 if that is not known
+	Jump                   float64       // how much more differs between the last picture and the first than else; 1 for no more
+}
+
+// Shape is one picture, or one that moves, with all its names.
+type Shape struct {
+	File  string
+	Names []string // that lead to it, its own too
+	Twin  string   // another file with the same contents, "" for none
+	Sizes []Size
+	Wrong string // why it cannot be read
+}
+
+// Scaled is what a size that is asked for becomes.
+type Scaled struct {
+	Asked, Nearest int     // px
+	Edge           float64 // how many px an edge is wide when Nearest is scaled to Asked; drawn for it, about 1
+}
+
+// Finding is something wrong with a set.
+type Finding struct {
+	Code  string      `json:"code"`
+	File  string      `json:"file,omitempty"`
+	Says  say.Message `json:"-"`
+	Text  string      `json:"text"`
+	Grave bool        `json:"grave"` // it is seen, or felt, in daily work
+}
+
+// Report is what was measured of a set.
+type Report struct {
+	Roles    []Role
+	Shapes   []Shape
+	Sizes    []int // nominal, of the arrow, px
+	Scaled   []Scaled
+	FontHas  int      // names of X's own font that lead somewhere
+	FontAll  int      // and how many there are
+	Links    int      // names that are links
+	Broken   []string // links that lead nowhere
+	Inside   colour.Colour
+	Outline  colour.Colour
+	Contrast float64 // between the two; 0 if that is not known
+	Findings []Finding
+}
+
+// Options of [Measure].
+type Options struct {
+	Asked []int // sizes that are in use, px
+}
+
+// Measure looks at the set whose folder "cursors" lies at a name of a file system. Errors wrap
+// [ErrNone], or are those of the context.
+func Measure(ctx context.Context, fsys fs.FS, root string, o Options) (*Report, error) {
+	b := &bench{fsys: fsys, folder: path.Join(root, "cursors"), bytes: maxBytes, pixels: maxPixels, report: &Report{}, at: map[string]int{}}
+	if err := b.read(ctx); err != nil {
+		return nil, err
+	}
+	b.roles()
+	if err := b.shapes(ctx); err != nil {
+		return nil, err
+	}
+	b.arrow(o.Asked)
+	b.find()
+	return b.report, nil
+}
+
+type bench struct {
+	fsys   fs.FS
+	folder string
+	bytes  int64
+	pixels int
+	report *Report
+	at     map[string]int // the shape of a name
+	files  []*xcursor.File
+}
+
+// read sorts the names by what they lead to.
+func (b *bench) read(ctx context.Context) error {
+	list, err := fs.ReadDir(b.fsys, b.folder)
+	if err != nil {
+		return errors.Join(ErrNone, err)
+	}
+	seed := maphash.MakeSeed()
+	byFile, bySum := map[string]int{}, map[uint64]int{}
+	for _, e := range list[:min(len(list), maxNames)] {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		name := e.Name()
+		file, link := b.leadsTo(name)
+		if link {
+			b.report.Links++
+		}
+		info, err := fs.Stat(b.fsys, path.Join(b.folder, name))
+		if err != nil {
+			b.report.Broken = append(b.report.Broken, name)
+			continue
+		}
+		if !info.Mode().IsRegular() {
+			continue
+		}
+		if i, ok := byFile[file]; ok {
+			b.report.Shapes[i].Names = append(b.report.Shapes[i].Names, name)
+			b.at[name] = i
+			continue
+		}
+		if b.bytes -= info.Size(); b.bytes < 0 || info.Size() > maxFile {
+			continue
+		}
+		raw, err := fs.ReadFile(b.fsys, path.Join(b.folder, name))
+		if err != nil || !xcursor.IsXcursor(raw) {
+			continue
+		}
+		i := len(b.report.Shapes)
+		byFile[file], b.at[name] = i, i
+		s := Shape{File: file, Names: []string{name}}
+		sum := maphash.Bytes(seed, raw)
+		if j, ok := bySum[sum]; ok {
+			s.Twin = b.report.Shapes[j].File
+		} else {
+			bySum[sum] = i
+		}
+		f, err := xcursor.Parse(raw)
+		if err != nil {
+			s.Wrong = err.Error()
+		}
+		b.report.Shapes, b.files = append(b.report.Shapes, s), append(b.files, f)
+	}
+	if len(b.report.Shapes) == 0 {
+		return ErrNone
+	}
+	return nil
+}
+
+// leadsTo is the file that a name of the folder leads to, by its links as far as they stay in it.
+func (b *bench) leadsTo(name string) (file string, link bool) {
+	file = name
+	for range 10 {
+		to, err := fs.ReadLink(b.fsys, path.Join(b.folder, file))
+		if err != nil {
+			return file, link
+		}
+		link = true
+		to = path.Clean(to)
+		if strings.Contains(to, "/") || to == ".." {
+			return file, true
+		}
+		file = to
+	}
+	return file, link
+}
+
+// roles tells of each role whether the set has it.
+func (b *bench) roles() {
+	shape := func(r *pointerset.Role) (int, bool) {
+		for _, n := range r.Names {
+			if i, ok := b.at[n]; ok {
+				return i, true
+			}
+		}
+		return 0, false
+	}
+	owner := map[int]string{} // the role that a shape is of
+	for _, r := range pointerset.Roles {
+		if len(r.Names) == 0 {
+			continue
+		}
+		i, ok := shape(r)
+		if !ok {
+			b.report.Roles = append(b.report.Roles, Role{Role: r, State: Missing})
+			continue
+		}
+		of := Role{Role: r, State: There, File: b.report.Shapes[i].File}
+		if twin := b.report.Shapes[i].Twin; twin != "" {
+			i = b.at[twin]
+		}
+		if first, taken := owner[i]; taken {
+			of.State, of.From = Lent, first
+		} else {
+			owner[i] = r.Name
+		}
+		for _, n := range r.Names {
+			if _, ok := b.at[n]; !ok {
+				of.Lacks = append(of.Lacks, n)
+			}
+		}
+		b.report.Roles = append(b.report.Roles, of)
+	}
+	for name := range strings.FieldsSeq(xFont) {
+		b.report.FontAll++
+		if _, ok := b.at[name]; ok {
+			b.report.FontHas++
+		}
+	}
+}
+
+// shapes measures every shape in every size.
+func (b *bench) shapes(ctx context.Context) error {
+	for i, f := range b.files {
+		s := &b.report.Shapes[i]
+		if f == nil {
+			continue
+		}
+		var role *pointerset.Role
+		for _, n := range s.Names {
+			if r := pointerset.RoleOf(n); r != nil && (role == nil || slices.Index(pointerset.Roles, r) < slices.Index(pointerset.Roles, role)) {
+				role = r
+			}
+		}
+		nominal := f.Sizes()
+		slices.Sort(nominal)
+		for _, size := range nominal {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			frames := f.Frames(size)
+			first := frames[0]
+			of := Size{Nominal: size, Width: first.Rect.Dx(), Height: first.Rect.Dy(), HotX: first.HotX, HotY: first.HotY, Frames: len(frames), Tip: -1, Jump: 1}
+			for _, im := range frames {
+				of.Turn += im.Delay
+			}
+			pixels := first.Rect.Dx() * first.Rect.Dy()
+			if b.pixels -= pixels; b.pixels >= 0 {
+				picture := f.Picture(first)
+				of.Ink = inked(picture)
+				for _, at := range expected(picture, of.Ink, role) {
+					if d := at.distance(first.HotX, first.HotY); of.Tip < 0 || d < of.Tip {
+						of.Tip = d
+					}
+				}
+			}
+			if size == nominal[len(nominal)-1] && len(frames) > 2 {
+				if b.pixels -= pixels * len(frames); b.pixels >= 0 {
+					of.Jump = jump(f, frames)
+				}
+			}
+			s.Sizes = append(s.Sizes, of)
+		}
+	}
+	return nil
+}
+
+// arrow measures what the whole set is judged by.
+func (b *bench) arrow(asked []int) {
+	i, ok := b.at["default"]
+	if !ok {
+		i, ok = b.at["left_ptr"]
+	}
+	if !ok || b.files[i] == nil {
+		return
+	}
+	f := b.files[i]
+	b.report.Sizes = f.Sizes()
+	slices.Sort(b.report.Sizes)
+	for _, size := range asked {
+		near := f.Best(size)
+		picture := f.Picture(f.Frames(near)[0])
+		if picture.Rect.Dx()*picture.Rect.Dy() > 1<<20 || size < 1 || size > 1024 {
+			continue
+		}
+		b.report.Scaled = append(b.report.Scaled, Scaled{size, near, edge(picture, near, size)})
+	}
+	raw, err := fs.ReadFile(b.fsys, path.Join(b.folder, b.report.Shapes[i].File))
+	if err != nil {
+		return
+	}
+	if inside, outline, ok := recolour.MainPointer(raw); ok {
+		b.report.Inside, b.report.Outline = inside, outline
+		b.report.Contrast = colour.Contrast(inside, outline)
+	}
+}
+
+// spot is where a hot spot is expected: within a box, in px.
+type spot struct{ image.Rectangle }
+
+func (s spot) distance(x, y int) float64 {
+	dx := max(s.Min.X-x, x-s.Max.X, 0)
+	dy := max(s.Min.Y-y, y-s.Max.Y, 0)
+	return float64(max(dx, dy))
+}
+
+// Names is how many names lead to a picture.
+func (r *Report) Names() (n int) {
+	for _, s := range r.Shapes {
+		n += len(s.Names)
+	}
+	return n
+}
