@@ -21,11 +21,15 @@ func (c Convert) options() pointerset.Options {
 	return pointerset.Options{As: pointerset.XCursor, Sizes: c.Sizes, Scales: c.Scales}
 }
 
-func (r Recipe) conversions() int {
-	if r.Convert == nil {
-		return 0
+// wholes is how many changes there are to a set as a whole.
+func (r Recipe) wholes() (n int) {
+	if r.Convert != nil {
+		n++
 	}
-	return 1
+	if r.Every != nil {
+		n++
+	}
+	return n
 }
 
 // convertible is nil if the recipe is a conversion and nothing else.

@@ -218,6 +218,9 @@ func (b *laid) dyed(ctx context.Context, r Recipe) ([]Entry, error) {
 			return nil, err
 		}
 	}
+	if err := b.pointed(ctx, r, at, out); err != nil {
+		return nil, err
+	}
 	b.linked(at, out)
 	for _, e := range out.sorted() {
 		for dir := path.Dir(e.Name); dir != "."; dir = path.Dir(dir) {

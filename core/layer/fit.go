@@ -82,6 +82,10 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 		f.Says = f.said()
 		out.Fits = append(out.Fits, f)
 	}
+	for _, f := range b.ofPointers(r) {
+		f.Says = f.said()
+		out.Fits = append(out.Fits, f)
+	}
 	if r.Base.Kind != parcel.Theme {
 		return out, nil
 	}
@@ -126,6 +130,12 @@ func (f Fit) said() say.Message {
 		return say.Of("layer/element-changed", f.Change, f.Was, f.Now, f.Sets)
 	case f.Key == elementKey:
 		return say.Of("layer/element", f.Change, f.Sets)
+	case f.Key == pointerKey && f.State == Gone:
+		return say.Of("layer/pointer-gone", f.Change, f.Sets)
+	case f.Key == pointerKey && f.State == Moved:
+		return say.Of("layer/pointer-drawn-now", f.Change)
+	case f.Key == pointerKey:
+		return say.Of("layer/pointer", f.Change, f.Sets)
 	case f.Key == dyeKey && f.State == Moved:
 		return say.Of("layer/icons-changed", f.Change, f.Was, f.Now, f.Sets)
 	case f.Key == dyeKey:

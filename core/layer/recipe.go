@@ -28,6 +28,13 @@
 //	name = "tick-on"
 //	from = "tickon" # what its drawing calls it
 //
+//	[[pointer]]
+//	name = "zoom-in"
+//	like = "crosshair" # or hot = "0 0", percent of what is drawn
+//
+//	[every] # pointer of a set
+//	sizes = [64]
+//
 //	[convert] # of pointers of the other family
 //	sizes = [24, 48]
 //
@@ -88,7 +95,9 @@ type Recipe struct {
 
 	Elements []Element `toml:"element,omitempty"`
 
-	Convert *Convert `toml:"convert,omitempty"`
+	Pointers []Pointing `toml:"pointer,omitempty"`
+	Every    *Every     `toml:"every,omitempty"`
+	Convert  *Convert   `toml:"convert,omitempty"`
 }
 
 // Base is the piece that a layer is laid over.
@@ -180,7 +189,7 @@ var (
 
 // Size is how many changes a recipe has.
 func (r Recipe) Size() int {
-	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements) + r.conversions()
+	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements) + len(r.Pointers) + r.wholes()
 }
 
 // Valid is nil if the recipe can be built over some base. What it lays over a sheet cannot be
@@ -203,6 +212,8 @@ func (r Recipe) Valid() error {
 		return errors.New("folder is another than the base's")
 	case r.Base.Kind != parcel.Theme && len(r.Colours)+len(r.Rules)+len(r.Lines)+len(r.Moves) > 0:
 		return errors.New("colours, rules, moves and lines are of window themes; icons, pointers and picture styles have dyes")
+	case r.Base.Kind != parcel.Pointer && (len(r.Pointers) > 0 || r.Every != nil):
+		return errors.New("pointer and every are of pointer sets")
 	case r.Base.Kind != parcel.Style && len(r.Elements) > 0:
 		return errors.New("elements are of picture styles")
 	case r.Base.Kind == parcel.Theme && len(r.Dyes) > 0:
@@ -229,6 +240,14 @@ func (r Recipe) Valid() error {
 		if err := c.change().Valid(); err != nil {
 			return fmt.Errorf("element %d: %w", i+1, err)
 		}
+	}
+	for i, c := range r.Pointers {
+		if err := c.valid(); err != nil {
+			return fmt.Errorf("pointer %d: %w", i+1, err)
+		}
+	}
+	if err := r.Every.valid(); err != nil {
+		return err
 	}
 	for i, c := range r.Moves {
 		if err := c.valid(); err != nil {

@@ -52,6 +52,14 @@ func Schema() []byte {
 				"shape": object{"type": "integer", "minimum": 0, "description": "the shape in it that set is for, from 1; all of them, if it is not given"}, "set": texts,
 				"was": object{"type": "object", "additionalProperties": object{"type": "string"}, "description": "what that shape said; ivelt writes it"},
 			})},
+			"pointer": object{"type": "array", "description": "single pointers of a set", "items": closed([]string{"name"}, object{
+				"name": text("as programs ask for it"), "like": text("the name whose picture it shows, where the set has none"),
+				"hot": object{"type": "string", "pattern": hotAt.String(), "description": "where its hot spot is in what is drawn: percent from the left and from the top"},
+			})},
+			"every": closed([]string{}, object{
+				"sizes":     object{"type": "array", "items": object{"type": "integer"}, "description": "px, made from the nearest where there is none"},
+				"left_hand": object{"type": "boolean", "description": "what points is mirrored"},
+			}),
 			"convert": closed([]string{}, object{
 				"sizes":  object{"type": "array", "items": object{"type": "integer"}, "description": "px; those of its own and the usual ones, if they are not given"},
 				"scales": object{"type": "array", "items": object{"type": "number"}, "description": "that each size is made for; 1, if they are not given"},

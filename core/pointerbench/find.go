@@ -92,9 +92,9 @@ func (b *bench) shape(s Shape) {
 		counts[of.Frames] = true
 		name := fmt.Sprint(of.Nominal)
 		switch {
-		case of.HotX >= of.Width || of.HotY >= of.Height:
+		case of.outside():
 			outside = append(outside, name)
-		case of.Tip > max(leastTip, float64(max(of.Ink.Dx(), of.Ink.Dy()))/farTip):
+		case of.far():
 			far = append(far, name)
 		}
 		if moved(of, largest) {
@@ -122,6 +122,13 @@ func (b *bench) shape(s Shape) {
 	if len(counts) > 1 {
 		b.tell(false, s.File, say.Of("bench/frames-differ", s.File))
 	}
+}
+
+func (of Size) outside() bool { return of.HotX >= of.Width || of.HotY >= of.Height }
+
+// far reports whether the hot spot is not where it is expected.
+func (of Size) far() bool {
+	return of.Tip > max(leastTip, float64(max(of.Ink.Dx(), of.Ink.Dy()))/farTip)
 }
 
 // moved reports whether the hot spot is elsewhere in a picture than in a larger one, by what is

@@ -44,6 +44,7 @@ type State string
 const (
 	There   State = "there"   // a picture of its own
 	Lent    State = "lent"    // the picture of another role, by a link or a copy
+	Other   State = "other"   // a picture of a set that it inherits
 	Missing State = "missing" // programs show another pointer
 )
 
@@ -63,6 +64,7 @@ type Size struct {
 	Ink                    image.Rectangle // of what is not transparent, nor a shadow
 	Frames                 int
 	Turn                   time.Duration // of all frames
+	Expected               image.Point   // the place nearest to the hot spot where it is expected, if Tip is not -1
 	Tip                    float64       // px between the hot spot and where it is expected; -1 if that is not known
 	Jump                   float64       // how much more differs between the last picture and the first than else; 1 for no more
 }
@@ -70,6 +72,7 @@ type Size struct {
 // Shape is one picture, or one that moves, with all its names.
 type Shape struct {
 	File  string
+	Set   string   // the set that it is inherited from, "" for its own
 	Names []string // that lead to it, its own too
 	Twin  string   // another file with the same contents, "" for none
 	Sizes []Size
@@ -110,14 +113,24 @@ type Report struct {
 // Options of [Measure].
 type Options struct {
 	Asked []int // sizes that are in use, px
+	// Inherited are the names of further sets that programs look in, in their order, see [Chain].
+	Inherited []string
 }
 
 // Measure looks at the set whose folder "cursors" lies at a name of a file system. Errors wrap
 // [ErrNone], or are those of the context.
 func Measure(ctx context.Context, fsys fs.FS, root string, o Options) (*Report, error) {
-	b := &bench{fsys: fsys, folder: path.Join(root, "cursors"), bytes: maxBytes, pixels: maxPixels, report: &Report{}, at: map[string]int{}}
-	if err := b.read(ctx); err != nil {
+	b := &bench{fsys: fsys, bytes: maxBytes, pixels: maxPixels, report: &Report{}, at: map[string]int{}, bySum: map[uint64]int{}, seed: maphash.MakeSeed()}
+	if err := b.read(ctx, path.Join(root, "cursors"), ""); err != nil {
 		return nil, err
+	}
+	for _, set := range o.Inherited {
+		if err := b.read(ctx, path.Join(set, "cursors"), path.Base(set)); err != nil && !errors.Is(err, ErrNone) {
+			return nil, err
+		}
+	}
+	if len(b.report.Shapes) == 0 {
+		return nil, ErrNone
 	}
 	b.roles()
 	if err := b.shapes(ctx); err != nil {
@@ -130,32 +143,39 @@ func Measure(ctx context.Context, fsys fs.FS, root string, o Options) (*Report, 
 
 type bench struct {
 	fsys   fs.FS
-	folder string
+	seed   maphash.Seed
+	bySum  map[uint64]int
 	bytes  int64
 	pixels int
 	report *Report
 	at     map[string]int // the shape of a name
 	files  []*xcursor.File
+	from   []string // the name of each shape's file in the file system
 }
 
-// read sorts the names by what they lead to.
-func (b *bench) read(ctx context.Context) error {
-	list, err := fs.ReadDir(b.fsys, b.folder)
+// read sorts the names of a folder by what they lead to; set is what it is inherited from.
+func (b *bench) read(ctx context.Context, folder, set string) error {
+	list, err := fs.ReadDir(b.fsys, folder)
 	if err != nil {
 		return errors.Join(ErrNone, err)
 	}
-	seed := maphash.MakeSeed()
-	byFile, bySum := map[string]int{}, map[uint64]int{}
+	byFile := map[string]int{}
 	for _, e := range list[:min(len(list), maxNames)] {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		name := e.Name()
-		file, link := b.leadsTo(name)
-		if link {
+		if _, has := b.at[name]; has {
+			continue // programs find the other first
+		}
+		file, link := leadsTo(b.fsys, folder, name)
+		if link && set == "" {
 			b.report.Links++
 		}
-		info, err := fs.Stat(b.fsys, path.Join(b.folder, name))
+		info, err := fs.Stat(b.fsys, path.Join(folder, name))
+		if err != nil && set != "" {
+			continue
+		}
 		if err != nil {
 			b.report.Broken = append(b.report.Broken, name)
 			continue
@@ -171,36 +191,33 @@ func (b *bench) read(ctx context.Context) error {
 		if b.bytes -= info.Size(); b.bytes < 0 || info.Size() > maxFile {
 			continue
 		}
-		raw, err := fs.ReadFile(b.fsys, path.Join(b.folder, name))
+		raw, err := fs.ReadFile(b.fsys, path.Join(folder, name))
 		if err != nil || !xcursor.IsXcursor(raw) {
 			continue
 		}
 		i := len(b.report.Shapes)
 		byFile[file], b.at[name] = i, i
-		s := Shape{File: file, Names: []string{name}}
-		sum := maphash.Bytes(seed, raw)
-		if j, ok := bySum[sum]; ok {
+		s := Shape{File: file, Set: set, Names: []string{name}}
+		sum := maphash.Bytes(b.seed, raw)
+		if j, ok := b.bySum[sum]; ok {
 			s.Twin = b.report.Shapes[j].File
 		} else {
-			bySum[sum] = i
+			b.bySum[sum] = i
 		}
 		f, err := xcursor.Parse(raw)
 		if err != nil {
 			s.Wrong = err.Error()
 		}
-		b.report.Shapes, b.files = append(b.report.Shapes, s), append(b.files, f)
-	}
-	if len(b.report.Shapes) == 0 {
-		return ErrNone
+		b.report.Shapes, b.files, b.from = append(b.report.Shapes, s), append(b.files, f), append(b.from, path.Join(folder, name))
 	}
 	return nil
 }
 
 // leadsTo is the file that a name of the folder leads to, by its links as far as they stay in it.
-func (b *bench) leadsTo(name string) (file string, link bool) {
+func leadsTo(fsys fs.FS, folder, name string) (file string, link bool) {
 	file = name
 	for range 10 {
-		to, err := fs.ReadLink(b.fsys, path.Join(b.folder, file))
+		to, err := fs.ReadLink(fsys, path.Join(folder, file))
 		if err != nil {
 			return file, link
 		}
@@ -238,7 +255,9 @@ func (b *bench) roles() {
 		if twin := b.report.Shapes[i].Twin; twin != "" {
 			i = b.at[twin]
 		}
-		if first, taken := owner[i]; taken {
+		if b.report.Shapes[i].Set != "" {
+			of.State, of.From = Other, b.report.Shapes[i].Set
+		} else if first, taken := owner[i]; taken {
 			of.State, of.From = Lent, first
 		} else {
 			owner[i] = r.Name
@@ -286,10 +305,10 @@ func (b *bench) shapes(ctx context.Context) error {
 			pixels := first.Rect.Dx() * first.Rect.Dy()
 			if b.pixels -= pixels; b.pixels >= 0 {
 				picture := f.Picture(first)
-				of.Ink = inked(picture)
+				of.Ink = pointerset.Ink(picture)
 				for _, at := range expected(picture, of.Ink, role) {
 					if d := at.distance(first.HotX, first.HotY); of.Tip < 0 || d < of.Tip {
-						of.Tip = d
+						of.Tip, of.Expected = d, at.near(first.HotX, first.HotY)
 					}
 				}
 			}
@@ -324,7 +343,7 @@ func (b *bench) arrow(asked []int) {
 		}
 		b.report.Scaled = append(b.report.Scaled, Scaled{size, near, edge(picture, near, size)})
 	}
-	raw, err := fs.ReadFile(b.fsys, path.Join(b.folder, b.report.Shapes[i].File))
+	raw, err := fs.ReadFile(b.fsys, b.from[i])
 	if err != nil {
 		return
 	}
@@ -336,6 +355,11 @@ func (b *bench) arrow(asked []int) {
 
 // spot is where a hot spot is expected: within a box, in px.
 type spot struct{ image.Rectangle }
+
+// near is the place in it that is nearest to another.
+func (s spot) near(x, y int) image.Point {
+	return image.Pt(min(max(x, s.Min.X), s.Max.X), min(max(y, s.Min.Y), s.Max.Y))
+}
 
 func (s spot) distance(x, y int) float64 {
 	dx := max(s.Min.X-x, x-s.Max.X, 0)

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/layer"
 	"ivelt/core/pointerbench"
 	"ivelt/core/pointerset"
 	"ivelt/core/within"
@@ -83,76 +85,148 @@ func codes(r *pointerbench.Report) string {
 	return strings.Join(out, "; ")
 }
 
-// TestEachFault: a set in which nothing is wrong, and what is said of each fault.
-func TestEachFault(t *testing.T) {
-	moving := func(delay int, last color.Color, sizes ...int) []byte {
-		var all []xcursor.Frame
-		for i, size := range sizes {
-			for k := range 6 - i {
-				f := still(size, 0, 0)
-				p := f.Picture.(*image.RGBA)
-				p.Set(size-2, size-2-k, color.Black)
-				if k == 5 {
-					for at := range size {
-						p.Set(size-1, at, last)
-						p.Set(size-2, at, last)
-					}
+// onDisk is a folder as a tree that layers are built in.
+type onDisk struct {
+	fs.FS
+	dir string
+}
+
+func (d onDisk) Lstat(name string) (fs.FileInfo, error) { return fs.Lstat(d.FS, name) }
+
+func (d onDisk) Resolve(name string) (string, error) {
+	real, err := filepath.EvalSymlinks(filepath.Join(d.dir, name))
+	if err != nil {
+		return "", err
+	}
+	return filepath.Rel(d.dir, real)
+}
+
+func (d onDisk) ReadLink(name string) (string, error) { return fs.ReadLink(d.FS, name) }
+
+// moving is a pointer whose last picture may be drawn over.
+func moving(delay int, last color.Color, sizes ...int) []byte {
+	var all []xcursor.Frame
+	for i, size := range sizes {
+		for k := range 6 - i {
+			f := still(size, 0, 0)
+			p := f.Picture.(*image.RGBA)
+			p.Set(size-2, size-2-k, color.Black)
+			if k == 5 {
+				for at := range size {
+					p.Set(size-1, at, last)
+					p.Set(size-2, at, last)
 				}
-				f.Delay = delay
-				all = append(all, f)
+			}
+			f.Delay = delay
+			all = append(all, f)
+		}
+	}
+	return xcursor.Encode(all)
+}
+
+type fault struct {
+	name  string
+	spoil func(m fstest.MapFS)
+	asked []int
+	want  string
+}
+
+var faults = []fault{
+	{"nothing", func(fstest.MapFS) {}, []int{24, 48}, ""},
+	{"a role and its names are missing", func(m fstest.MapFS) {
+		for n := range m {
+			if strings.HasSuffix(n, "/move") || strings.HasSuffix(n, "/fleur") || strings.HasSuffix(n, "/size_all") {
+				delete(m, n)
 			}
 		}
-		return xcursor.Encode(all)
-	}
-	for _, c := range []struct {
-		name  string
-		spoil func(m fstest.MapFS)
-		asked []int
-		want  string
-	}{
-		{"nothing", func(fstest.MapFS) {}, []int{24, 48}, ""},
-		{"a role and its names are missing", func(m fstest.MapFS) {
-			for n := range m {
-				if strings.HasSuffix(n, "/move") || strings.HasSuffix(n, "/fleur") || strings.HasSuffix(n, "/size_all") {
-					delete(m, n)
-				}
-			}
-		}, nil, "roles-missing"},
-		{"an older name is missing", func(m fstest.MapFS) { delete(m, "cursors/xterm") }, nil, "names-lack text"},
-		{"what few programs ask for", func(m fstest.MapFS) { delete(m, "cursors/zoom-in") }, nil, "roles-asked-seldom"},
-		{"a link to nothing", func(m fstest.MapFS) {
-			m["cursors/pirate"] = &fstest.MapFile{Data: []byte("skull"), Mode: fs.ModeSymlink | 0o777}
-		}, nil, "links-broken"},
-		{"a picture twice", func(m fstest.MapFS) { m["cursors/zoom-out"] = m["cursors/zoom-in"] }, nil, "drawn-twice zoom-out"},
-		{"cut off", func(m fstest.MapFS) {
-			m["cursors/text"] = &fstest.MapFile{Data: m["cursors/text"].Data[:300]}
-		}, nil, "damaged text"},
-		{"the hot spot at the arrow's end", func(m fstest.MapFS) {
-			m["cursors/default"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{still(24, 12, 12), still(48, 24, 24)})}
-		}, nil, "hot-far default"},
-		{"the hot spot elsewhere in one size", func(m fstest.MapFS) {
-			m["cursors/text"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{still(24, 2, 2), still(48, 24, 24)})}
-		}, nil, "hot-moves text"},
-		{"the hot spot beside the picture", func(m fstest.MapFS) {
-			m["cursors/text"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{still(48, 48, 24)})}
-		}, nil, "hot-outside text"},
-		{"no pause", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(0, color.Transparent, 24)} }, nil, "no-delay wait"},
-		{"a long turn", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(3000, color.Transparent, 24)} }, nil, "long-turn wait"},
-		{"a jump", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(50, color.Black, 24)} }, nil, "jumps wait"},
-		{"sizes that move unlike", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(50, color.Transparent, 24, 32)} }, nil, "frames-differ wait"},
-		{"a size in use that is not there", func(fstest.MapFS) {}, []int{24, 96}, "size-missing"},
-		{"grey on grey", func(m fstest.MapFS) {
-			f := still(24, 0, 0)
-			f.Picture = triangle(24, color.Gray{150}, color.Gray{110})
-			m["cursors/default"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{f})}
-		}, nil, "hard-to-find"},
-	} {
+	}, nil, "roles-missing"},
+	{"an older name is missing", func(m fstest.MapFS) { delete(m, "cursors/xterm") }, nil, "names-lack text"},
+	{"what few programs ask for", func(m fstest.MapFS) { delete(m, "cursors/zoom-in") }, nil, "roles-asked-seldom"},
+	{"a link to nothing", func(m fstest.MapFS) {
+		m["cursors/pirate"] = &fstest.MapFile{Data: []byte("skull"), Mode: fs.ModeSymlink | 0o777}
+	}, nil, "links-broken"},
+	{"a picture twice", func(m fstest.MapFS) { m["cursors/zoom-out"] = m["cursors/zoom-in"] }, nil, "drawn-twice zoom-out"},
+	{"cut off", func(m fstest.MapFS) {
+		m["cursors/text"] = &fstest.MapFile{Data: m["cursors/text"].Data[:300]}
+	}, nil, "damaged text"},
+	{"the hot spot at the arrow's end", func(m fstest.MapFS) {
+		m["cursors/default"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{still(24, 12, 12), still(48, 24, 24)})}
+	}, nil, "hot-far default"},
+	{"the hot spot elsewhere in one size", func(m fstest.MapFS) {
+		m["cursors/text"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{still(24, 2, 2), still(48, 24, 24)})}
+	}, nil, "hot-moves text"},
+	{"the hot spot beside the picture", func(m fstest.MapFS) {
+		m["cursors/text"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{still(48, 48, 24)})}
+	}, nil, "hot-outside text"},
+	{"no pause", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(0, color.Transparent, 24)} }, nil, "no-delay wait"},
+	{"a long turn", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(3000, color.Transparent, 24)} }, nil, "long-turn wait"},
+	{"a jump", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(50, color.Black, 24)} }, nil, "jumps wait"},
+	{"sizes that move unlike", func(m fstest.MapFS) { m["cursors/wait"] = &fstest.MapFile{Data: moving(50, color.Transparent, 24, 32)} }, nil, "frames-differ wait"},
+	{"a size in use that is not there", func(fstest.MapFS) {}, []int{24, 96}, "size-missing"},
+	{"grey on grey", func(m fstest.MapFS) {
+		f := still(24, 0, 0)
+		f.Picture = triangle(24, color.Gray{150}, color.Gray{110})
+		m["cursors/default"] = &fstest.MapFile{Data: xcursor.Encode([]xcursor.Frame{f})}
+	}, nil, "hard-to-find"},
+}
+
+// TestEachFault: a set in which nothing is wrong, and what is said of each fault.
+func TestEachFault(t *testing.T) {
+	for _, c := range faults {
 		t.Run(c.name, func(t *testing.T) {
 			m := full()
 			c.spoil(m)
 			r, err := pointerbench.Measure(t.Context(), m, ".", pointerbench.Options{Asked: c.asked})
 			require.NoError(t, err)
 			require.Equal(t, c.want, codes(r))
+		})
+	}
+	for _, c := range faults { // what can be mended is
+		t.Run("mended: "+c.name, func(t *testing.T) {
+			m := full()
+			c.spoil(m)
+			dir := t.TempDir()
+			for name, f := range m {
+				at := filepath.Join(dir, "Salt", name)
+				require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+				if f.Mode&fs.ModeSymlink != 0 {
+					require.NoError(t, os.Symlink(string(f.Data), at))
+				} else {
+					require.NoError(t, os.WriteFile(at, f.Data, 0o644))
+				}
+			}
+			tree := onDisk{os.DirFS(dir), dir}
+			before, err := pointerbench.Measure(t.Context(), tree, "Salt", pointerbench.Options{Asked: c.asked})
+			require.NoError(t, err)
+			recipe, some := before.Mend("Salt", "Salt")
+			code, _, _ := strings.Cut(c.want, " ")
+			require.Equal(t, slices.Contains(pointerbench.Mends, code), some)
+			if !some {
+				return
+			}
+			piece, _, err := layer.Build(t.Context(), tree, "Salt", recipe, nil)
+			require.NoError(t, err)
+			for _, e := range piece {
+				at := filepath.Join(dir, recipe.Folder, e.Name)
+				switch {
+				case e.Mode.IsDir():
+					require.NoError(t, os.MkdirAll(at, 0o755))
+				case e.Link != "":
+					require.NoError(t, os.Symlink(e.Link, at))
+				case e.From != "":
+					b, err := fs.ReadFile(tree, e.From)
+					require.NoError(t, err)
+					require.NoError(t, os.WriteFile(at, b, 0o644))
+				default:
+					require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+					require.NoError(t, os.WriteFile(at, e.Text, 0o644))
+				}
+			}
+			chain := pointerbench.Chain(tree, recipe.Folder, []string{"."})
+			require.Equal(t, []string{"Salt"}, chain)
+			after, err := pointerbench.Measure(t.Context(), tree, recipe.Folder, pointerbench.Options{Asked: c.asked, Inherited: chain})
+			require.NoError(t, err)
+			require.NotContains(t, codes(after), code, "%s", recipe.Bytes())
 		})
 	}
 	r, err := pointerbench.Measure(t.Context(), full(), ".", pointerbench.Options{})

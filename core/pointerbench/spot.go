@@ -41,19 +41,6 @@ func expected(p *image.RGBA, ink image.Rectangle, role *pointerset.Role) []spot 
 	return nil
 }
 
-// inked is the box of what is solid.
-func inked(p *image.RGBA) image.Rectangle {
-	box := image.Rectangle{}
-	for y := range p.Rect.Dy() {
-		for x := range p.Rect.Dx() {
-			if p.Pix[y*p.Stride+4*x+3] >= solid {
-				box = box.Union(image.Rect(x, y, x+1, y+1))
-			}
-		}
-	}
-	return box
-}
-
 // corner is the tip of an arrow: the solid pixels that are furthest to the upper left, or to the
 // upper right in a set for the left hand, whichever lies further out in its corner.
 func corner(p *image.RGBA, ink image.Rectangle) spot {

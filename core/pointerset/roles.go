@@ -19,6 +19,7 @@ type Role struct {
 	Needed []Format // the families in which every set is expected to have it
 	Names  []string // that programs for X ask by; none if no program does
 	Lent   string   // the role whose picture stands for it where a set has none of its own
+	Kin    []string // the roles whose picture comes nearest, where it has to be lent
 	File   string   // what its file is called in a set of the other family
 
 	sure, perhaps [][]string // words of file names
@@ -43,7 +44,7 @@ func read(text string) (out []*Role) {
 	}
 	doubtful := map[string]bool{}
 	for _, row := range rows[1:] {
-		r := &Role{Name: row[0], Title: row[1], Names: strings.Fields(row[3]), Lent: row[4], File: row[5]}
+		r := &Role{Name: row[0], Title: row[1], Names: strings.Fields(row[3]), Lent: row[4], File: row[5], Kin: strings.Fields(row[7])}
 		for f := range strings.FieldsSeq(row[2]) {
 			r.Needed = append(r.Needed, Format(f))
 		}

@@ -51,6 +51,9 @@ func TestTheTableOfRoles(t *testing.T) {
 		}
 		require.False(t, files[r.File], r.File)
 		files[r.File] = true
+		for _, kin := range r.Kin {
+			require.NotNil(t, RoleOf(kin), kin)
+		}
 		require.True(t, r.Lent == "" || RoleOf(r.Lent) != nil, r.Lent)
 	}
 	for _, names := range xcursor.Needed {

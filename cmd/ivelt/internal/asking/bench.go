@@ -1,10 +1,12 @@
 package asking
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -24,6 +26,7 @@ func benchCommand(p *given.Program) *cobra.Command {
 
 func benchPointerCommand(p *given.Program) *cobra.Command {
 	var asJSON bool
+	var mend string
 	var sizes []int
 	flags := p.Desk()
 	c := &cobra.Command{
@@ -44,7 +47,7 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 				o.Asked = pointerbench.SizesIn(d)
 			}
 			var tree fs.FS = d.Tree()
-			root := ""
+			root, elsewhere := "", false
 			if _, err := os.Stat(args[0]); err == nil {
 				opened, err := parcel.Open(c.Context(), args[0], archive.Options{})
 				if err != nil {
@@ -60,9 +63,16 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 				if len(sets) != 1 {
 					return fmt.Errorf("there are %d pointer sets in it; name a folder with one", len(sets))
 				}
-				tree, root = opened, sets[0].Root
+				tree, root, elsewhere = opened, sets[0].Root, true
+				o.Inherited = pointerbench.Chain(opened, root, []string{path.Dir(root)})
 			} else if root, err = (layer.Base{Kind: parcel.Pointer, Folder: args[0]}).Find(d); err != nil {
 				return err
+			}
+			if mend != "" && elsewhere {
+				return errors.New("--mend is of a set that is on a desk: install it first")
+			}
+			if o.Inherited == nil {
+				o.Inherited = pointerbench.Chain(tree, root, pointerbench.Bases(d))
 			}
 			r, err := pointerbench.Measure(c.Context(), tree, root, o)
 			if err != nil {
@@ -73,6 +83,16 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 			} else {
 				printPointers(c.OutOrStdout(), r)
 			}
+			if err == nil && mend != "" {
+				recipe, some := r.Mend(args[0], args[0])
+				if !some {
+					return errors.New("there is nothing in it that a layer could mend")
+				}
+				if recipe, _, err = layer.Rebased(c.Context(), d.Tree(), root, recipe); err == nil {
+					err = given.WriteNew(mend, recipe.Bytes())
+				}
+				return err
+			}
 			if err == nil && len(r.Findings) > 0 {
 				err = given.ErrFindings
 			}
@@ -80,6 +100,7 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	c.Flags().IntSliceVar(&sizes, "sizes", nil, "sizes in px that it is measured for; those that the desk uses, if none are given")
+	c.Flags().StringVar(&mend, "mend", "", "write the recipe of a layer that clears what can be cleared, for ivelt layer build")
 	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
 	flags.Add(c)
 	return c

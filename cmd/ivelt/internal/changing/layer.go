@@ -130,7 +130,7 @@ func layerNewCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := writeNew(args[1], made.Bytes()); err != nil {
+			if err := given.WriteNew(args[1], made.Bytes()); err != nil {
 				return err
 			}
 			return say(c.OutOrStdout(), made, report)
@@ -332,16 +332,6 @@ func layerRebaseCommand(p *given.Program) *cobra.Command {
 	}
 	flags.Add(c)
 	return c
-}
-
-// writeNew writes a file that is not there yet.
-func writeNew(name string, b []byte) error {
-	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
-	if err != nil {
-		return err
-	}
-	_, err = f.Write(b)
-	return errors.Join(err, f.Close())
 }
 
 // replace puts a file in the place of another at once.

@@ -2,6 +2,7 @@ package given
 
 import (
 	"bufio"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -35,4 +36,14 @@ func Lines(r io.Reader) ([]string, error) {
 		}
 	}
 	return out, in.Err()
+}
+
+// WriteNew writes a file that is not there yet.
+func WriteNew(name string, b []byte) error {
+	f, err := os.OpenFile(name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(b)
+	return errors.Join(err, f.Close())
 }
