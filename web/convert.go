@@ -8,7 +8,6 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
-	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -184,10 +183,11 @@ func (s *Server) convertHere(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	set := layer.Base{Kind: parcel.Pointer, Folder: r.FormValue("set")}
-	if set.Folder == "" || strings.HasPrefix(set.Folder, ".") || strings.ContainsAny(set.Folder, "/\x00") {
-		return refused(fmt.Errorf("%q is no pointer set", set.Folder))
+	name, err := pointerFolder(r.FormValue("set"))
+	if err != nil {
+		return refused(err)
 	}
+	set := layer.Base{Kind: parcel.Pointer, Folder: name}
 	root, err := set.Find(d.Desk)
 	if err != nil {
 		return missing(err)

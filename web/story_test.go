@@ -259,6 +259,10 @@ func TestPagesAreAccessible(t *testing.T) {
 	b.Until(`document.querySelector(".bundle-facets") && document.readyState === "complete"`)
 	bundle := browsertest.Value[string](b.Browser, `location.pathname + location.search`)
 	b.Open("/d/avocet/find?kind=pointer")
+	b.Click("#entry-limpet [data-fetch]")
+	b.At("Limpet")
+	b.Leads("Shelf", "a")
+	b.Open("/d/avocet/find?kind=pointer")
 	b.Click("#entry-phalarope [data-fetch]")
 	b.At("Phalarope")
 	b.Click("[data-convert]")
@@ -276,7 +280,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	require.NoError(t, os.MkdirAll(b.home(".local/share/styles"), 0o755))
 	require.NoError(t, os.WriteFile(b.home(".local/share/styles/Kelp.svg"), []byte(`<svg xmlns="http://www.w3.org/2000/svg"><g id="button"><rect width="50" height="20" fill="#2f7f5c"/></g><rect id="fields" width="9" height="9"/></svg>`), 0o644))
 	b.visit().post("/d/avocet/draft", url.Values{"facet": {"pictures"}, "piece": {"Kelp"}})
-	for _, at := range []string{"/d/avocet/compose?facet=pictures&element=button", "/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose?facet=icons", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle, conversion} {
+	for _, at := range []string{"/d/avocet/compose?facet=pictures&element=button", "/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose?facet=icons", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle, conversion, "/d/avocet/bench/pointer?set=Limpet"} {
 		b.Open(at)
 		if strings.HasSuffix(at, "?facet=icons") { // with all that can be opened on it
 			b.Is(`document.querySelector("#dyes").open = true`)

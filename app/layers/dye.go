@@ -171,3 +171,23 @@ func (l *Layers) dye(ctx context.Context, j *jobs.Job, d *desks.Managed, root st
 	_, err = l.drafts.Redraft(d, "trying on "+r.Name, before, before.With(dyed[r.Base.Kind], r.Folder))
 	return err
 }
+
+// Mend starts making a recipe over the piece at a name of a desk's tree and puts the result on the
+// draft, to be tried on. then is where a page goes on.
+func (l *Layers) Mend(d *desks.Managed, root string, r layer.Recipe, then string) (*jobs.Job, error) {
+	if err := r.Valid(); err != nil {
+		return nil, err
+	}
+	return l.jobs.Start("Mend "+r.Base.Folder, func(ctx context.Context, j *jobs.Job) error {
+		j.Then(then)
+		j.Step("Making "+r.Name, "files")
+		origins, err := l.record.Origins(d.ID)
+		if err != nil {
+			return err
+		}
+		if r.Base, err = library.DescribeBase(ctx, d.Desk, r.Base.Kind, root, origins); err != nil {
+			return err
+		}
+		return l.dye(ctx, j, d, root, r, true)
+	}), nil
+}
