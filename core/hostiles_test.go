@@ -139,16 +139,9 @@ var hostiles = []hostile{
 	}, meetParcel, "names have more"},
 	{"links that lead on and on", links(10_000, strings.Repeat("a/../", 500)), meetParcel, "1 pieces"},
 	{"links that all lead out", links(40_000, "/etc/"), meetParcel, "1 pieces"},
-	{"40 pointers that move in 250 steps", pointers(func(t testing.TB) []byte { return animated(t, 24, 250) }), meetParcel, "1 pieces"},
-	{"40 pointers of 150 pictures in a row", pointers(func(t testing.TB) []byte { return apart(t, 24, 150) }), meetParcel, "1 pieces"},
+	{"40 pointers of 100 pictures in a row", pointers(func(t testing.TB) []byte { return apart(t, 24, 100) }), meetParcel, "1 pieces"},
 	{"40 pointers of 60 large pictures", pointers(func(t testing.TB) []byte { return inMany(t, 60, 1000) }), meetParcel, "1 pieces"},
-	{"pointers of a million steps, and none", pointers(func(t testing.TB) []byte {
-		b := animated(t, 24, 3)
-		binary.LittleEndian.PutUint32(b[bytes.Index(b, []byte("anih"))+16:], 1_000_000)
-		return b
-	}), meetParcel, "1 pieces"},
 	{"40,000 pointers", tarOf(many(40_000, "x/arrow %d.cur", []byte("\x00\x00\x02\x00\x01\x00"))...), meetParcel, "1 pieces"},
-	{"2,000 sets of pointers", tarOf(many(2_000, "%d/arrow.cur", []byte("\x00\x00\x02\x00\x01\x00"))...), meetParcel, "30 pieces"},
 	{"40,000 fonts that are none", tarOf(many(40_000, "x/%d.ttf", []byte("\x00\x01\x00\x00xxxxxxxx"))...), meetParcel, "more notes than can be shown"},
 	{"40,000 descriptions of login screens", tarOf(many(40_000, "x/%d.conf", []byte("[Greeter]\nName=x\n"))...), meetParcel, "1 pieces"},
 	{"a description that names 3,000 files", func(t testing.TB) []byte {
@@ -488,15 +481,6 @@ func pointers(of func(t testing.TB) []byte) func(testing.TB) []byte {
 		}
 		return tarOf(all...)(t)
 	}
-}
-
-// animated is a pointer that moves.
-func animated(t testing.TB, size, steps int) []byte {
-	one, err := curfile.Encode(true, []curfile.Picture{{NRGBA: image.NewNRGBA(image.Rect(0, 0, size, size))}})
-	require.NoError(t, err)
-	b, err := curfile.EncodeAnimation([][]byte{one}, slices.Repeat([]curfile.Step{{Jiffies: 1}}, steps), "", "")
-	require.NoError(t, err)
-	return b
 }
 
 // apart is a pointer that moves, each of its pictures another file in it.

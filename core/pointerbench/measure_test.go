@@ -185,6 +185,14 @@ func TestEachFault(t *testing.T) {
 		t.Run("mended: "+c.name, func(t *testing.T) {
 			m := full()
 			c.spoil(m)
+			code, _, _ := strings.Cut(c.want, " ")
+			if !slices.Contains(pointerbench.Mends, code) {
+				r, err := pointerbench.Measure(t.Context(), m, ".", pointerbench.Options{Asked: c.asked})
+				require.NoError(t, err)
+				_, some := r.Mend("Salt", "Salt")
+				require.False(t, some)
+				return
+			}
 			dir := t.TempDir()
 			for name, f := range m {
 				at := filepath.Join(dir, "Salt", name)
@@ -199,11 +207,7 @@ func TestEachFault(t *testing.T) {
 			before, err := pointerbench.Measure(t.Context(), tree, "Salt", pointerbench.Options{Asked: c.asked})
 			require.NoError(t, err)
 			recipe, some := before.Mend("Salt", "Salt")
-			code, _, _ := strings.Cut(c.want, " ")
-			require.Equal(t, slices.Contains(pointerbench.Mends, code), some)
-			if !some {
-				return
-			}
+			require.True(t, some)
 			piece, _, err := layer.Build(t.Context(), tree, "Salt", recipe, nil)
 			require.NoError(t, err)
 			for _, e := range piece {
