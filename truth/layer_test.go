@@ -56,7 +56,7 @@ func TestLayersAreWornAsBuilt(t *testing.T) {
 	t.Parallel()
 	counts := map[string]*[4]int{} // by part: values as Ivelt says, of all; the others as before, of all
 	for _, g := range eachGTK(t) {
-		for _, of := range layered(t, "index.theme", 24) {
+		for _, of := range layered(t, "index.theme", 32) {
 			sheet := realTheme{name: of.name, dir: of.dir}.sheetOf(g.generation)
 			if sheet == "" {
 				continue

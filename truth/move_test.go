@@ -22,7 +22,7 @@ func TestMovesAreWorn(t *testing.T) {
 	type count struct{ values, same, sizes, moved, fonts, lettered, bases, accents int }
 	counts := map[string]*count{}
 	for _, g := range eachGTK(t) {
-		for _, of := range layered(t, "index.theme", 24) {
+		for _, of := range layered(t, "index.theme", 32) {
 			sheet := realTheme{name: of.name, dir: of.dir}.sheetOf(g.generation)
 			if sheet == "" {
 				continue
