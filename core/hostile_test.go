@@ -56,7 +56,8 @@ type cost struct {
 
 var meetOnly, meetFile = flag.String("meet", "", "the hostile input to meet, for a process of its own"), flag.String("file", "", "and where it lies")
 
-// TestHostileInputs meets each in a process of its own, and cancels it twice on its way.
+// TestHostileInputs meets each in a process of its own, and what takes longer once more, to cancel it
+// on its way.
 // -v shows what it cost as a table.
 func TestHostileInputs(t *testing.T) {
 	if *meetOnly != "" {
@@ -118,12 +119,9 @@ func TestMeetOne(t *testing.T) {
 		lasted := time.Since(begun)
 		took.Processor = processor(t) - before
 		took.Peak = peak(t)
-		if lasted < maxDeaf/2 { // it hears of nothing later than it ends by itself
-			took.Deaf = lasted
-		} else {
-			for _, tenths := range []time.Duration{4} {
-				took.Deaf = max(took.Deaf, deaf(t, h, lasted*tenths/10))
-			}
+		// Cancelled after two fifths of its time, it hears of that no later than it ends by itself.
+		if took.Deaf = lasted * 3 / 5; took.Deaf >= maxDeaf {
+			took.Deaf = deaf(t, h, lasted-took.Deaf)
 		}
 		text, err := json.Marshal(took)
 		require.NoError(t, err)

@@ -10,7 +10,7 @@ import (
 // TestStoryOfMendedPointers: a set that lacks pointers is looked at closely, mended by a layer that
 // is tried on and worn, and gone back on.
 func TestStoryOfMendedPointers(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	before := b.snapshot()
 	b.Open("/d/avocet/find?kind=pointer")
 	b.At("Find")

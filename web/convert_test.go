@@ -24,7 +24,7 @@ import (
 // dropped on a page, looked at, made in sizes that were chosen, worn and gone back on; within a
 // minute, and the zip of what it came from is what it was.
 func TestStoryOfPointersThatCrossOver(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	before := b.snapshot()
 	begun := time.Now()
 	b.Open("/d/avocet/find")
