@@ -104,7 +104,7 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 		t.Logf("%-14s %4d faces in %d folders", what, len(faces), len(folders))
 	}
 	faces := facesIn(t, usual)
-	for seed := range 10 * *times {
+	for seed := range 6 * *times {
 		r := rand.New(rand.NewPCG(seed, 55))
 		home := t.TempDir()
 		file := configure(home, usual, fontRules(r)+"<include ignore_missing='yes'>"+home+"/more</include>")
