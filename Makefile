@@ -22,10 +22,12 @@ PAGES = ivelt/web
 FAULTS = ivelt/core/apply ivelt/core/planning
 
 test-pages:
-	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m $(PAGES)
+	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m $(PAGES) -skip '^TestStory'
 
+# The stories in a browser come after it: so no processor waits for the pages alone.
 test-truth:
 	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m -parallel 3 -v ivelt/truth # says how much was compared
+	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m $(PAGES) -run '^TestStory'
 
 test-rest:
 	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m -p 1 $$($(GO) list ./... | grep -v -x $(PAGES:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
