@@ -91,7 +91,7 @@ func convertPointerCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&as, "as", "", "cur, or xcursor (the usual: the format that it is not in)")
-	c.Flags().IntSliceVar(&o.Sizes, "sizes", nil, "sizes in px; its own and the usual ones, if none are given")
+	c.Flags().IntSliceVar(&o.Sizes, "sizes", nil, "sizes in px (default: the sizes the set has, and 24, 32, 48 and 64)")
 	c.Flags().Float64SliceVar(&o.Scales, "scales", nil, "scales that each size is made for")
 	c.Flags().StringVar(&piece, "piece", "", "the set, by its folder, if there are several")
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
