@@ -7,6 +7,8 @@ import (
 	"image/color"
 	"image/png"
 	"io/fs"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -244,4 +246,16 @@ func TestOneFileIsAParcel(t *testing.T) {
 		_, err := open(t, "a.txt", []byte(text), archive.Options{})
 		require.ErrorIs(t, err, archive.ErrNotArchive, text)
 	}
+}
+
+// TestAPointerThatCameAlone is a set of one, called as its file is.
+func TestAPointerThatCameAlone(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "Link.cur")
+	require.NoError(t, os.WriteFile(file, []byte(cur(32)), 0o644))
+	p, err := parcel.Open(t.Context(), file, archive.Options{})
+	require.NoError(t, err)
+	defer p.Close()
+	found := p.Recognise(t.Context())
+	require.Len(t, found.Pieces, 1)
+	require.Equal(t, "Link", found.Pieces[0].Folder)
 }

@@ -200,7 +200,11 @@ func (p *Parcel) setName(folder string) string {
 	base := path.Base(folder)
 	switch {
 	case folder == ".":
-		return kindWord.ReplaceAllString(p.stem(), "")
+		name := p.stem()
+		if pointerset.IsFile(name) { // a pointer that came alone
+			name = strings.TrimSuffix(name, path.Ext(name))
+		}
+		return kindWord.ReplaceAllString(name, "")
 	case plainName.MatchString(base):
 		return p.setName(path.Dir(folder))
 	case sizeName.MatchString(base):
