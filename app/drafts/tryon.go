@@ -285,7 +285,16 @@ func (ov *Overlays) LaidOut(ctx context.Context, j *jobs.Job, d *desks.Managed, 
 	}
 	j.Step("Laying it out", "files")
 	t := Tried{SHA: sha, dir: filepath.Join(ov.folder(d), sha)}
-	err = ov.layOut(ctx, j.At, d, row, &t, "")
+	if err = ov.layOut(ctx, j.At, d, row, &t, ""); err != nil {
+		return t, err
+	}
+	for _, k := range known { // one of the same name would be found in its stead
+		if slices.ContainsFunc(k.Pieces, func(p TriedPiece) bool {
+			return slices.ContainsFunc(t.Pieces, func(own TriedPiece) bool { return own.Facet == p.Facet && own.Want == p.Want })
+		}) {
+			err = errors.Join(err, ov.Untry(d, k.SHA))
+		}
+	}
 	return t, err
 }
 

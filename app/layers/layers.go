@@ -287,6 +287,10 @@ func Changes(r layer.Recipe) (out []Said) {
 	for i := range r.Elements {
 		out = append(out, ofElement(r, i)...)
 	}
+	for i, c := range r.Icons {
+		value := cmp.Or(c.Like, "a picture of your own")
+		out = append(out, Said{Where: c.Name, Value: value, take: func(r *layer.Recipe) { r.Icons = slices.Delete(r.Icons, i, i+1) }})
+	}
 	for i, c := range r.Rules {
 		for _, name := range slices.Sorted(maps.Keys(c.Set)) {
 			s := Said{Where: c.Selector, Property: name, Value: c.Set[name]}

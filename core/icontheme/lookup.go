@@ -293,6 +293,8 @@ type Icon struct {
 	// one size is not scaled (gtkicontheme.c of 3.24, icon_info_ensure_scale_and_pixbuf). What
 	// is asked for if it is unthemed.
 	Shown int
+	// Off is how far what is asked for is from what its directory is for, px; 0 if it fits.
+	Off int
 }
 
 // Lookup finds name for a square of size px at the given scale, as GTK 3's
@@ -312,7 +314,24 @@ func (x *Index) Lookup(name string, size, scale int) (icon Icon, ok bool) {
 
 // LookupBest returns the first icon found of several names in order of
 // preference, trying every name in a theme before going on to the next theme.
+// Symbolic names that come first are looked for in all themes before the others are, as GTK does.
 func (x *Index) LookupBest(names []string, size, scale int) (icon Icon, name string, ok bool) {
+	symbolic := names
+	for i, name := range names {
+		if !isSymbolic(name) {
+			symbolic = names[:i]
+			break
+		}
+	}
+	if len(symbolic) > 0 && len(symbolic) < len(names) {
+		for _, c := range x.chain {
+			for _, name := range symbolic {
+				if icon, ok := c.lookup(name, size, scale); ok {
+					return icon, name, true
+				}
+			}
+		}
+	}
 	for _, c := range x.chain {
 		for _, name := range names {
 			if icon, ok := c.lookup(name, size, scale); ok {
@@ -326,6 +345,10 @@ func (x *Index) LookupBest(names []string, size, scale int) (icon Icon, name str
 		}
 	}
 	return Icon{}, "", false
+}
+
+func isSymbolic(name string) bool {
+	return strings.HasSuffix(name, "-symbolic") || strings.HasSuffix(name, "-symbolic-ltr") || strings.HasSuffix(name, "-symbolic-rtl")
 }
 
 func (x *Index) lookupUnthemed(name string, size int) (Icon, bool) {
@@ -356,7 +379,9 @@ func (c chained) lookup(name string, size, scale int) (Icon, bool) {
 		return Icon{}, false
 	}
 	l := &c.folder[best]
-	return l.icon(c.theme, name, have, size, scale), true
+	icon := l.icon(c.theme, name, have, size, scale)
+	icon.Off = least
+	return icon, true
 }
 
 func (l *located) icon(of *Theme, name string, have suffix, size, scale int) Icon {

@@ -221,7 +221,11 @@ func (b *laid) dyed(ctx context.Context, r Recipe) ([]Entry, error) {
 	if err := b.pointed(ctx, r, at, out); err != nil {
 		return nil, err
 	}
-	b.linked(at, out)
+	b.linked(at, out, false)
+	if err := b.iconed(r, at, out); err != nil {
+		return nil, err
+	}
+	b.linked(at, out, true)
 	for _, e := range out.sorted() {
 		for dir := path.Dir(e.Name); dir != "."; dir = path.Dir(dir) {
 			if _, there := out.of[dir]; !there {
@@ -373,8 +377,9 @@ func (b *laid) recoloured(ctx context.Context, d recolour.Turn, pictures []Entry
 	return fresh, ctx.Err()
 }
 
-// linked adds the links of the base that lead to what a piece has.
-func (b *laid) linked(at map[string]Entry, out made) {
+// linked adds the links of the base that lead to what a piece has, or those alone that lead to its
+// folders.
+func (b *laid) linked(at map[string]Entry, out made, alone bool) {
 	folders := map[string]bool{}
 	for name := range out.of {
 		for dir := path.Dir(name); dir != "."; dir = path.Dir(dir) {
@@ -388,7 +393,11 @@ func (b *laid) linked(at map[string]Entry, out made) {
 				continue
 			}
 			to := path.Join(path.Dir(e.Name), e.Link)
-			if _, has := out.of[to]; has || folders[to] {
+			_, has := out.of[to]
+			if alone && !folders[to] {
+				continue
+			}
+			if has || folders[to] {
 				out.of[e.Name], again = e, true
 				continue
 			}
@@ -473,6 +482,9 @@ func (b *laid) inherits(m made, r Recipe) error {
 					out.Set(dir, e.Key, e.Value)
 				}
 			}
+		}
+		if key == "Directories" {
+			has = append(has, ownFolders(m, out)...)
 		}
 		if len(has) > 0 || key == "Directories" && r.Base.Kind == parcel.Icons {
 			out.Set(group, key, strings.Join(has, ","))

@@ -82,7 +82,7 @@ func (b *laid) check(ctx context.Context, r Recipe) (out Report, err error) {
 		f.Says = f.said()
 		out.Fits = append(out.Fits, f)
 	}
-	for _, f := range b.ofPointers(r) {
+	for _, f := range append(b.ofIcons(r), b.ofPointers(r)...) {
 		f.Says = f.said()
 		out.Fits = append(out.Fits, f)
 	}
@@ -130,6 +130,10 @@ func (f Fit) said() say.Message {
 		return say.Of("layer/element-changed", f.Change, f.Was, f.Now, f.Sets)
 	case f.Key == elementKey:
 		return say.Of("layer/element", f.Change, f.Sets)
+	case f.Key == iconKey && f.State == Gone:
+		return say.Of("layer/icon-gone", f.Change, f.Sets)
+	case f.Key == iconKey:
+		return say.Of("layer/icon", f.Change, f.Sets)
 	case f.Key == pointerKey && f.State == Gone:
 		return say.Of("layer/pointer-gone", f.Change, f.Sets)
 	case f.Key == pointerKey && f.State == Moved:

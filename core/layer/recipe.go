@@ -28,6 +28,10 @@
 //	name = "tick-on"
 //	from = "tickon" # what its drawing calls it
 //
+//	[[icon]] # of an icon pack
+//	name = "tide-gauge"
+//	like = "utilities-monitor" # or picture = "…", one's own in base64
+//
 //	[[pointer]]
 //	name = "zoom-in"
 //	like = "crosshair" # or hot = "0 0", percent of what is drawn
@@ -94,6 +98,7 @@ type Recipe struct {
 	Moves   []Move   `toml:"move,omitempty"`
 
 	Elements []Element `toml:"element,omitempty"`
+	Icons    []Icon    `toml:"icon,omitempty"`
 
 	Pointers []Pointing `toml:"pointer,omitempty"`
 	Every    *Every     `toml:"every,omitempty"`
@@ -189,7 +194,7 @@ var (
 
 // Size is how many changes a recipe has.
 func (r Recipe) Size() int {
-	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements) + len(r.Pointers) + r.wholes()
+	return len(r.Colours) + len(r.Rules) + len(r.Lines) + len(r.Dyes) + len(r.Moves) + len(r.Elements) + len(r.Icons) + len(r.Pointers) + r.wholes()
 }
 
 // Valid is nil if the recipe can be built over some base. What it lays over a sheet cannot be
@@ -214,6 +219,8 @@ func (r Recipe) Valid() error {
 		return errors.New("colours, rules, moves and lines are of window themes; icons, pointers and picture styles have dyes")
 	case r.Base.Kind != parcel.Pointer && (len(r.Pointers) > 0 || r.Every != nil):
 		return errors.New("pointer and every are of pointer sets")
+	case r.Base.Kind != parcel.Icons && len(r.Icons) > 0:
+		return errors.New("icon is of icon packs")
 	case r.Base.Kind != parcel.Style && len(r.Elements) > 0:
 		return errors.New("elements are of picture styles")
 	case r.Base.Kind == parcel.Theme && len(r.Dyes) > 0:
@@ -239,6 +246,14 @@ func (r Recipe) Valid() error {
 	for i, c := range r.Elements {
 		if err := c.change().Valid(); err != nil {
 			return fmt.Errorf("element %d: %w", i+1, err)
+		}
+	}
+	for i, c := range r.Icons {
+		if err := c.valid(); err != nil {
+			return fmt.Errorf("icon %d: %w", i+1, err)
+		}
+		if slices.ContainsFunc(r.Icons[:i], func(other Icon) bool { return other.Name == c.Name }) {
+			return fmt.Errorf("icon %d: there is one for %s already", i+1, c.Name)
 		}
 	}
 	for i, c := range r.Pointers {

@@ -52,6 +52,10 @@ func Schema() []byte {
 				"shape": object{"type": "integer", "minimum": 0, "description": "the shape in it that set is for, from 1; all of them, if it is not given"}, "set": texts,
 				"was": object{"type": "object", "additionalProperties": object{"type": "string"}, "description": "what that shape said; ivelt writes it"},
 			})},
+			"icon": object{"type": "array", "description": "single icons of a pack", "items": closed([]string{"name"}, object{
+				"name": object{"type": "string", "pattern": iconName.String(), "description": "as programs ask for it"}, "like": text("the icon of the pack whose picture it shows"),
+				"picture": object{"type": "string", "contentEncoding": "base64", "description": "a picture of one's own, PNG or SVG"}, "from": text("a note of where the picture came from"),
+			})},
 			"pointer": object{"type": "array", "description": "single pointers of a set", "items": closed([]string{"name"}, object{
 				"name": text("as programs ask for it"), "like": text("the name whose picture it shows, where the set has none"),
 				"hot": object{"type": "string", "pattern": hotAt.String(), "description": "where its hot spot is in what is drawn: percent from the left and from the top"},

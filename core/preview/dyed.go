@@ -85,7 +85,7 @@ func (c *Canvas) dyedFiles(kind parcel.Kind, piece string, dye layer.Dye) (out [
 		if at, err := reading.Find(c.D, f.Lookup, piece); !ok || err != nil || at == "" {
 			continue
 		}
-		index := c.indexOf(f.Lookup, piece)
+		index := reading.Icons(c.D, f.Lookup, piece)
 		for _, name := range dyedIcons {
 			icon, found, ok := index.LookupBest([]string{name}, 48, 1)
 			if !ok || found != name || icon.Theme != piece || !dye.Means(name) {

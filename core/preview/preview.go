@@ -14,7 +14,6 @@ import (
 
 	_ "golang.org/x/image/webp"
 
-	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/gtkcss"
@@ -164,29 +163,9 @@ func (c *Canvas) Icons(surface string) *icontheme.Index {
 		return x
 	}
 	f, _ := s.Facet(s.Called(desk.FacetIcons))
-	x := c.indexOf(f.Lookup, name)
+	x := reading.Icons(c.D, f.Lookup, name)
 	c.indexes[key] = x
 	return x
-}
-
-type cachedIndex struct {
-	stamp string
-	index *icontheme.Index
-}
-
-// ofIndex is the key of the icons that a lookup finds.
-type ofIndex struct{ where, folders, also, name string }
-
-// indexOf reads the icons that a lookup finds, anew only if a folder of them
-// has changed.
-func (c *Canvas) indexOf(l desk.Lookup, name string) *icontheme.Index {
-	d := c.D
-	key := ofIndex{d.Where(), strings.Join(l.Folders, ":"), strings.Join(l.Also, ":"), name}
-	holds := func(known cachedIndex) bool { return known.stamp == known.index.Stamp(c.tree) }
-	return cache.Of(d.Cache, key, holds, func() cache.Made[cachedIndex] {
-		x := reading.IconIndex(d, l, name)
-		return cache.Made[cachedIndex]{Value: cachedIndex{x.Stamp(c.tree), x}, Bytes: 100 * x.Len()}
-	}).index
 }
 
 // Icon draws what the surface's lookup finds for the first of names that is

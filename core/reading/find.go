@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/icontheme"
@@ -440,4 +441,22 @@ func IconIndex(d *desk.Desk, l desk.Lookup, name string) *icontheme.Index {
 		}
 	}
 	return icontheme.NewIndex(icontheme.Config{FS: d.Tree(), Bases: bases(d, l), Theme: name, Also: l.Also})
+}
+
+type cachedIndex struct {
+	stamp string
+	index *icontheme.Index
+}
+
+// ofIndex is the key of the icons that a lookup finds.
+type ofIndex struct{ where, folders, also, name string }
+
+// Icons is [IconIndex], read anew only if a folder of the icons has changed.
+func Icons(d *desk.Desk, l desk.Lookup, name string) *icontheme.Index {
+	key := ofIndex{d.Where(), strings.Join(l.Folders, ":"), strings.Join(l.Also, ":"), name}
+	holds := func(known cachedIndex) bool { return known.stamp == known.index.Stamp(d.Tree()) }
+	return cache.Of(d.Cache, key, holds, func() cache.Made[cachedIndex] {
+		x := IconIndex(d, l, name)
+		return cache.Made[cachedIndex]{Value: cachedIndex{x.Stamp(d.Tree()), x}, Bytes: 100 * x.Len()}
+	}).index
 }

@@ -26,3 +26,15 @@ func Of(text string) map[string]string {
 	}
 	return out
 }
+
+// Rows are the lines of a table of so many fields without the heading. It panics at a text that is
+// no such table.
+func Rows(text string, fields int) [][]string {
+	read := csv.NewReader(strings.NewReader(text))
+	read.FieldsPerRecord = fields
+	rows, err := read.ReadAll()
+	if err != nil {
+		panic(err)
+	}
+	return rows[1:]
+}
