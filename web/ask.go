@@ -31,20 +31,21 @@ import (
 // askedPage is what the picture has at a place that was pointed at.
 type askedPage struct {
 	Frame
-	Making   making
-	At       preview.Asked
-	Name     string // of the part, as selectors name it
-	Surface  string // by its title
-	Place    url.Values
-	Above    []pickView // the nodes above it, the nearest first
-	Decided  []decidedView
-	IconFile string
-	FontFile string
-	Facet    string // of what no style sheet draws, by its title
-	File     string // where that is found
-	Choose   string // where it is chosen
-	Nothing  bool   // is there
-	Left     bool   // the answer stands on the left of the picture: what was pointed at is on the right
+	Making    making
+	At        preview.Asked
+	Name      string // of the part, as selectors name it
+	Surface   string // by its title
+	Place     url.Values
+	Above     []pickView // the nodes above it, the nearest first
+	Decided   []decidedView
+	IconFile  string
+	IconBench string // where the icon can be given another picture
+	FontFile  string
+	Facet     string // of what no style sheet draws, by its title
+	File      string // where that is found
+	Choose    string // where it is chosen
+	Nothing   bool   // is there
+	Left      bool   // the answer stands on the left of the picture: what was pointed at is on the right
 }
 
 // decidedView is one declaration that decides something of the part.
@@ -252,6 +253,11 @@ func (s *Server) askedView(r *http.Request) (askedPage, error) {
 	}
 	if surface, ok := f.Desk.Surface(of.Surface); ok {
 		page.Surface = surface.Title
+	}
+	if surface, ok := f.Desk.Surface(of.Surface); ok && of.Icon != nil {
+		if pack := look.Of(surface.Called(desk.FacetIcons), of.Surface); pack != "" {
+			page.IconBench = "/d/" + f.Desk.ID + "/bench/icons?" + url.Values{"set": {pack}, "icon": {of.Icon.Name}}.Encode()
+		}
 	}
 	if of.Icon != nil && of.Icon.File != "" {
 		page.IconFile = f.Desk.Show(desk.Path(of.Icon.File))

@@ -10,12 +10,10 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/app/markets"
-	"ivelt/core/desk"
-	"ivelt/core/icontheme"
+	"ivelt/core/iconbench"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/planning"
@@ -251,36 +249,12 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), p, pc))
 		return nil
 	}
-	x, tree, err := trial(d, p, pc.Root)
+	b, err := iconbench.OnTrial(d.Desk, p, pc.Root)
 	if err != nil {
 		return missing(err)
 	}
-	servePicture(w, r, "image/svg+xml", sign.Tag(r.Context(), tree, x, 6, 2, 64, 48))
+	servePicture(w, r, "image/svg+xml", sign.Tag(r.Context(), b.Tree, b.Icons, 6, 2, 64, 48))
 	return nil
-}
-
-// trial indexes an icon pack of a parcel as if it were in place on the desk,
-// so that what it inherits is found there.
-func trial(d *desks.Managed, p *parcel.Parcel, root string) (*icontheme.Index, fs.FS, error) {
-	const at = ".parcel"
-	var lookup desk.Lookup
-	for _, s := range d.Surfaces() {
-		if f, ok := s.Facet(desk.FacetIcons); ok {
-			lookup = f.Lookup
-			break
-		}
-	}
-	tree := desk.Mounted{FS: d.Tree(), At: at, Inner: p}
-	base, theme := path.Join(at, path.Dir(root)), path.Base(root)
-	if root == "." {
-		base, theme = at, "top"
-		tree.At = at + "/top"
-	}
-	x := icontheme.NewIndex(icontheme.Config{FS: tree, Bases: append([]string{base}, d.Folders(lookup.Folders)...), Theme: theme, Also: lookup.Also})
-	if len(x.Chain()) == 0 || x.Chain()[0].Folder != theme {
-		return nil, nil, fmt.Errorf("no icon pack at %q", root)
-	}
-	return x, tree, nil
 }
 
 func (s *Server) install(w http.ResponseWriter, r *http.Request) error {

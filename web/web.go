@@ -128,6 +128,10 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/parcel/{sha}/convert.zip", s.do(s.downloadConverted))
 		r.Get("/parcel/{sha}/pointer.svg", s.do(s.convertedPointer))
 		r.Post("/convert", s.do(s.convertHere))
+		r.Get("/bench/icons", s.do(s.benchIcons))
+		r.Post("/bench/icons", s.do(s.changeIcons))
+		r.Post("/bench/icons/compare", s.do(s.compareIcons))
+		r.Get("/bench/icon", s.do(s.benchIcon))
 		r.Get("/bench/pointer", s.do(s.bench))
 		r.Post("/bench/pointer", s.do(s.mendPointers))
 		r.Get("/bench/pointer.svg", s.do(s.benchedPointer))
@@ -527,6 +531,7 @@ var funcs = template.FuncMap{
 	"some":    some,
 	"static":  func(name string) string { return "/static/" + name + "?v=" + assets },
 	"inc":     func(n int) int { return n + 1 },
+	"add":     func(a, b int) int { return a + b },
 	"left":    left,
 	"rate":    func(r float64) string { return size(int64(r)) + "/s" },
 	"short":   func(sha string) string { return sha[:min(12, len(sha))] },

@@ -10,6 +10,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/core/desk"
+	"ivelt/core/iconbench"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 )
@@ -102,4 +103,19 @@ func (l *Layers) Icons(ctx context.Context, d *desks.Managed, pack string, chang
 		}
 		return l.dye(ctx, j, d, root, r, true)
 	}), nil
+}
+
+// Compare starts comparing the pictures of a pack with each other, to tell which are out of place:
+// [iconbench.Bench.Compared] has the answer from then on. then is where a page goes on.
+func (l *Layers) Compare(d *desk.Desk, pack, then string) *jobs.Job {
+	return l.jobs.Start("Compare the icons of "+pack, func(ctx context.Context, j *jobs.Job) error {
+		j.Then(then)
+		b, err := iconbench.On(d, pack)
+		if err != nil {
+			return err
+		}
+		j.Step("Looking at each picture", "icons")
+		_, err = b.OutOfPlace(ctx, b.Look().Coverage, func(done, all int) { j.At(int64(done), int64(all)) })
+		return err
+	})
 }

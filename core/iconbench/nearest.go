@@ -165,8 +165,12 @@ func (w Want) fields() (out []field) {
 	return out
 }
 
-// lookalike is how much a picture may count that looks like another.
-const lookalike = 45.0
+// lookalike is how much a picture may count that looks like another, leastLike how alike one has to
+// be that nothing else speaks for.
+const (
+	lookalike = 45.0
+	leastLike = 0.35
+)
 
 // For proposes up to n icons for something that is asked, the best first, each picture once. like
 // tells how alike the picture of an icon and what is shown now are, from 0 to 1; nil if nothing is.
@@ -243,7 +247,7 @@ func (s *Search) For(w Want, like func(name string) float64, n int) []Proposal {
 	}
 	if like != nil {
 		for at := range s.names {
-			if much := like(s.names[at].name); much > 0.6 || much > 0 && found[at] != nil {
+			if much := like(s.names[at].name); much > 0 && (much > leastLike || found[at] != nil) {
 				add(at, lookalike*much, likeness())
 			}
 		}

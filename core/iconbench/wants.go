@@ -81,14 +81,14 @@ var namesCSV string
 //go:embed asks.csv
 var asksCSV string
 
-type named struct {
+type nameOf struct {
 	group Group
 	name  string
 }
 
-var names = func() (out []named) {
+var names = func() (out []nameOf) {
 	for _, row := range table.Rows(namesCSV, 3) {
-		out = append(out, named{Group(row[0]), row[1]})
+		out = append(out, nameOf{Group(row[0]), row[1]})
 	}
 	return out
 }()

@@ -187,4 +187,3 @@ func ownFolders(m made, kf *keyfile.File) (dirs []string) {
 	}
 	return dirs
 }
-

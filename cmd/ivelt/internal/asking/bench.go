@@ -5,14 +5,12 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"os"
 	"path"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"ivelt/cmd/ivelt/internal/given"
-	"ivelt/core/archive"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/pointerbench"
@@ -20,7 +18,7 @@ import (
 
 func benchCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{Use: "bench", Short: "Look at a piece closely: what is wrong in it"}
-	c.AddCommand(benchPointerCommand(p))
+	c.AddCommand(benchIconsCommand(p), benchPointerCommand(p))
 	return c
 }
 
@@ -48,22 +46,13 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 			}
 			var tree fs.FS = d.Tree()
 			root, elsewhere := "", false
-			if _, err := os.Stat(args[0]); err == nil {
-				opened, err := parcel.Open(c.Context(), args[0], archive.Options{})
-				if err != nil {
-					return err
-				}
-				defer opened.Close()
-				sets := []parcel.Piece{}
-				for _, pc := range opened.Recognise(c.Context()).Pieces {
-					if pc.Kind == parcel.Pointer {
-						sets = append(sets, pc)
-					}
-				}
-				if len(sets) != 1 {
-					return fmt.Errorf("there are %d pointer sets in it; name a folder with one", len(sets))
-				}
-				tree, root, elsewhere = opened, sets[0].Root, true
+			opened, piece, done, err := benchPiece(c.Context(), args[0], parcel.Pointer)
+			if err != nil {
+				return err
+			}
+			defer done()
+			if opened != nil {
+				tree, root, elsewhere = opened, piece.Root, true
 				o.Inherited = pointerbench.Chain(opened, root, []string{path.Dir(root)})
 			} else if root, err = (layer.Base{Kind: parcel.Pointer, Folder: args[0]}).Find(d); err != nil {
 				return err

@@ -1,0 +1,122 @@
+package iconbench
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"path"
+	"strings"
+
+	"ivelt/core/desk"
+	"ivelt/core/icontheme"
+	"ivelt/core/reading"
+)
+
+// Bench is a pack that lies under the lens: on a desk, or in a parcel as if it were in place there.
+type Bench struct {
+	Desk  *desk.Desk
+	Pack  string           // its folder
+	Tree  fs.FS            // that the paths of icons are of
+	Icons *icontheme.Index // that begins with the pack
+}
+
+// On is a pack of a desk, by its folder.
+func On(d *desk.Desk, pack string) (*Bench, error) {
+	l, ok := Lookup(d)
+	if !ok {
+		return nil, fmt.Errorf("nothing on %s shows icons", d.Title)
+	}
+	x := reading.Icons(d, l, pack)
+	if len(x.Chain()) == 0 || x.Chain()[0].Folder != pack {
+		for _, p := range x.Problems() {
+			if p.Theme == pack {
+				return nil, fmt.Errorf("%s: %w", pack, p.Err)
+			}
+		}
+		return nil, fmt.Errorf("no icon pack %q is where %s looks for them", pack, d.Title)
+	}
+	return &Bench{Desk: d, Pack: pack, Tree: d.Tree(), Icons: x}, nil
+}
+
+// OnTrial is a pack that lies at root of a parcel, with what it inherits found on the desk.
+func OnTrial(d *desk.Desk, p fs.FS, root string) (*Bench, error) {
+	const at = ".parcel"
+	l, _ := Lookup(d)
+	tree := desk.Mounted{FS: d.Tree(), At: at, Inner: p}
+	base, theme := path.Join(at, path.Dir(root)), path.Base(root)
+	if root == "." {
+		base, theme = at, "top"
+		tree.At = at + "/top"
+	}
+	x := icontheme.NewIndex(icontheme.Config{FS: tree, Bases: append([]string{base}, d.Folders(l.Folders)...), Theme: theme, Also: l.Also})
+	if len(x.Chain()) == 0 || x.Chain()[0].Folder != theme {
+		return nil, fmt.Errorf("no icon pack at %q", root)
+	}
+	return &Bench{Desk: d, Pack: theme, Tree: tree, Icons: x}, nil
+}
+
+// Same tells which file a path of an icon leads to.
+func (b *Bench) Same(name string) string {
+	if t, ok := b.Tree.(*desk.Tree); ok {
+		if to, err := t.Resolve(name); err == nil {
+			return to
+		}
+	}
+	return name
+}
+
+// Report is what is seen of a pack.
+type Report struct {
+	*Coverage
+	Findings []Finding `json:"findings"`
+}
+
+// Look looks at the pack: what it has of what its desk asks for, and what is wrong.
+func (b *Bench) Look() *Report {
+	c := Cover(b.Icons, b.Tree, Wants(b.Desk))
+	return &Report{Coverage: c, Findings: c.Findings(b.Icons.Problems())}
+}
+
+// Proposals is how many icons are proposed for one thing.
+const Proposals = 8
+
+// likened is how many proposals are compared by their pictures.
+const likened = 40
+
+// Nearest proposes icons of the pack for one thing that is asked, see [Search.For]. Those that come
+// nearest by what they are called are also compared with the picture that is shown now.
+func (b *Bench) Nearest(ctx context.Context, it Item, n int) []Proposal {
+	s := NewSearch(b.Icons, b.Same)
+	now := it.Main()
+	if now.Path == "" || now.Theme == b.Pack {
+		return s.For(it.Want, nil, n)
+	}
+	raw, err := readIcon(b.Tree, now.Path)
+	if err != nil {
+		return s.For(it.Want, nil, n)
+	}
+	shown := b.look(ctx, raw)
+	if shown == nil {
+		return s.For(it.Want, nil, n)
+	}
+	like := map[string]float64{}
+	compare := func(name, path string) {
+		if raw, err := readIcon(b.Tree, path); err == nil {
+			if l := b.look(ctx, raw); l != nil {
+				like[name] = shown.Like(*l)
+			}
+		}
+	}
+	named := s.For(it.Want, nil, likened)
+	for _, p := range named {
+		compare(p.Name, p.Path)
+	}
+	if len(named) < n { // little is called like it: others may look like it
+		for _, name := range b.Icons.Sample(3 * likened) {
+			if icon, ok := b.Icons.Lookup(name, shownAt, 1); ok && !strings.HasSuffix(name, "-symbolic") && ctx.Err() == nil {
+				compare(name, icon.Path)
+			}
+		}
+	}
+	return s.For(it.Want, func(name string) float64 { return like[name] }, n)
+}
