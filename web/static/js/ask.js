@@ -16,6 +16,7 @@ function close() {
 }
 
 function ask(img, x, y) {
+  if (!img.naturalWidth) return; // it is just being exchanged
   place = {
     x: Math.min(Math.max(x, 0), img.naturalWidth - 1),
     y: Math.min(Math.max(y, 0), img.naturalHeight - 1),

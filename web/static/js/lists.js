@@ -34,7 +34,7 @@ document.addEventListener("keydown", (event) => {
     ArrowDown: [0, 1],
     ArrowUp: [0, -1],
   }[event.key];
-  if (!step || at?.closest("input, select, textarea, dialog, .diff, .tree-box"))
+  if (!step || at?.closest("input, select, textarea, dialog, .diff, .tree-box, .picture-both"))
     return;
   const list = inList ?? document.querySelector("#work [data-list]");
   if (!list) return;
