@@ -99,7 +99,7 @@ func TestStoryOfAChosenIcon(t *testing.T) {
 
 	v := b.visit()
 	for address, says := range map[string]string{
-		"icons?set=" + url.QueryEscape("../x"): "is no icon pack", "icons?set=Nowhere": "Nowhere", "icon?set=Marram&name=folder&size=x": "size and scale are numbers",
+		"icons?set=" + url.QueryEscape("../x"): "is no icon pack", "icons?set=Nowhere": "Nowhere", "icon?set=Marram&name=folder&size=x": "numbers, up to 1024 px",
 	} {
 		page, _ := v.get("/d/avocet/bench/" + address)
 		require.Contains(t, page, says, address)

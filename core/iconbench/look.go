@@ -17,6 +17,7 @@ import (
 // chroma those of OKLCH. What is measured is common practice, no source.
 type Look struct {
 	F    [features]float64
+	Kind string             // of icon, such as the folder "apps" that it lies in: one is compared with its kind
 	Hist map[uint16]float64 // parts of what is drawn, by colour: how much of it is about that colour
 }
 

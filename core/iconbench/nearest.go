@@ -96,7 +96,7 @@ func keyOf(name string) string {
 var empty = map[string]bool{}
 
 func init() {
-	for _, w := range strings.Fields("org com net io de fr github gitlab sourceforge freedesktop gnome kde xfce mate the a an and or of for to in on with by your from is it as app application applications program software tool tools utility desktop gtk gtk2 gtk3 gtk4 qt qt4 qt5 qt6 x11 linux free simple easy using based client use") {
+	for _, w := range strings.Fields("org com net io de fr github gitlab sourceforge freedesktop the a an and or of for to in on with by your from is it as app application applications program software tool tools utility desktop gtk gtk2 gtk3 gtk4 qt qt4 qt5 qt6 x11 linux free simple easy using based client use") {
 		empty[w] = true
 	}
 }

@@ -6,11 +6,13 @@ import (
 	"crypto/sha256"
 	"io"
 	"io/fs"
+	"path"
 	"runtime"
 	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
+	"unicode"
 
 	"ivelt/core/cache"
 	"ivelt/core/regular"
@@ -120,6 +122,16 @@ type sum [sha256.Size]byte
 // lookBytes is what a look takes, about.
 const lookBytes = 3000
 
+// KindOf is the kind of icon that a path tells of: the folder that is none of a size.
+func KindOf(file string) string {
+	for dir := path.Dir(file); dir != "."; dir = path.Dir(dir) {
+		if name := path.Base(dir); strings.IndexFunc(name, unicode.IsDigit) < 0 && name != "scalable" && name != "symbolic" {
+			return name
+		}
+	}
+	return ""
+}
+
 // looks measures pictures on all processors: nil for those that cannot be read. A picture that was
 // measured before is not again.
 func (b *Bench) looks(ctx context.Context, of []Shown, tell func(done, all int)) ([]*Look, error) {
@@ -134,7 +146,11 @@ func (b *Bench) looks(ctx context.Context, of []Shown, tell func(done, all int))
 	for range min(runtime.GOMAXPROCS(0), len(of)) {
 		workers.Go(func() {
 			for p := range todo {
-				out[p.at] = b.look(ctx, p.raw)
+				if l := b.look(ctx, p.raw); l != nil {
+					own := *l
+					own.Kind = KindOf(of[p.at].Path)
+					out[p.at] = &own
+				}
 				if n := int(done.Add(1)); tell != nil && n%20 == 0 {
 					tell(n, len(of))
 				}

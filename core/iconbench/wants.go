@@ -129,7 +129,7 @@ func Wants(d *desk.Desk) []Want {
 		}
 		for _, kind := range p.Kinds[:min(len(p.Kinds), maxOpened)] {
 			for _, icon := range kinds.Icons(kind) {
-				if !slices.Contains(w.kinds, icon) {
+				if !strings.HasSuffix(icon, "-symbolic") && !slices.Contains(w.kinds, icon) {
 					w.kinds = append(w.kinds, icon)
 				}
 			}
@@ -137,7 +137,7 @@ func Wants(d *desk.Desk) []Want {
 		if name, file := p.IconName(); file {
 			w.File = name
 		} else if name != "" {
-			w.Names = []string{name}
+			w.Names = asked(name)
 		}
 		out = append(out, w)
 	}
@@ -167,30 +167,43 @@ func Wants(d *desk.Desk) []Want {
 	return out
 }
 
+// asked are the names that are asked for in the place of some: these, then each in one colour, or of
+// one in one colour that in all colours (GLib 2.74, GThemedIcon, and checked against it).
+func asked(names ...string) []string {
+	out := names
+	for _, name := range names {
+		other, symbolic := strings.CutSuffix(name, "-symbolic")
+		if !symbolic {
+			other = name + "-symbolic"
+		}
+		if !slices.Contains(out, other) {
+			out = append(out[:len(out):len(out)], other)
+		}
+	}
+	return out
+}
+
 // spoken is a name as people read it: "folder-remote" is "folder, remote".
 func spoken(name string) string { return strings.ReplaceAll(name, "-", " ") }
 
-// shorter are the names that programs ask for one after the other: each without its last part, and
-// of a symbolic one the symbolic names before the others (GLib 2.74, GThemedIcon with default
-// fallbacks, and checked against it).
+// shorter are the names that programs ask for one after the other: each without its last part, then
+// the same in one colour; of a symbolic one the symbolic names come first (GLib 2.74, GThemedIcon with
+// default fallbacks, and checked against it).
 func shorter(name string) (out []string) {
 	plain, symbolic := strings.CutSuffix(name, "-symbolic")
 	for at := plain; at != ""; {
-		out = append(out, at)
+		if symbolic {
+			out = append(out, at+"-symbolic")
+		} else {
+			out = append(out, at)
+		}
 		i := strings.LastIndexByte(at, '-')
 		if i < 0 {
 			break
 		}
 		at = at[:i]
 	}
-	if symbolic {
-		one := make([]string, len(out))
-		for i, name := range out {
-			one[i] = name + "-symbolic"
-		}
-		return append(one, out...)
-	}
-	return out
+	return asked(out...)
 }
 
 // sizes are those that the surfaces of a desk ask for, by group, at the scale of its display.

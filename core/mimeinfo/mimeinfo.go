@@ -15,7 +15,6 @@ import (
 type Database struct {
 	icons    map[string]string // by kind
 	generic  map[string]string
-	aliases  map[string]string
 	patterns map[string][]string
 	kinds    []string
 }
@@ -30,7 +29,7 @@ const (
 // of a kind counts before what later ones say, and patterns are those of all. A folder without a
 // database has no kinds.
 func Read(fsys fs.FS, dirs []string) *Database {
-	d := &Database{icons: map[string]string{}, generic: map[string]string{}, aliases: map[string]string{}, patterns: map[string][]string{}}
+	d := &Database{icons: map[string]string{}, generic: map[string]string{}, patterns: map[string][]string{}}
 	for _, dir := range dirs {
 		for file, into := range map[string]map[string]string{"icons": d.icons, "generic-icons": d.generic} {
 			lines(fsys, path.Join(dir, file), func(line string) {
@@ -39,11 +38,6 @@ func Read(fsys fs.FS, dirs []string) *Database {
 				}
 			})
 		}
-		lines(fsys, path.Join(dir, "aliases"), func(line string) {
-			if other, kind, ok := strings.Cut(line, " "); ok && d.aliases[other] == "" {
-				d.aliases[other] = kind
-			}
-		})
 		lines(fsys, path.Join(dir, "globs2"), func(line string) {
 			f := strings.SplitN(line, ":", 4) // weight, kind, pattern, flags
 			if len(f) < 3 || slices.Contains(d.patterns[f[1]], f[2]) {
@@ -85,11 +79,9 @@ func (d *Database) Kinds() []string { return d.kinds }
 func (d *Database) Patterns(kind string) []string { return d.patterns[kind] }
 
 // Generic is the icon of the family that a kind is of (specification, section "Generic icons"):
-// that which the database names, or else that of its first half.
+// that which the database names, or else that of its first half. An alias of a kind has none of its
+// own: programs do not follow it here.
 func (d *Database) Generic(kind string) string {
-	if to := d.aliases[kind]; to != "" {
-		kind = to
-	}
 	if icon := d.generic[kind]; icon != "" {
 		return icon
 	}
@@ -97,16 +89,20 @@ func (d *Database) Generic(kind string) string {
 	return media + "-x-generic"
 }
 
-// Icons are the names that programs ask for, the best first, as GLib's g_content_type_get_icon
-// does (GLib 2.74, gcontenttype.c, and checked against it).
+// Icons are the names that programs ask for, the best first and each once, as GLib's
+// g_content_type_get_icon does, which ends with the same in one colour (GLib 2.74, gcontenttype.c, and checked against it).
 func (d *Database) Icons(kind string) []string {
-	of := kind
-	if to := d.aliases[kind]; to != "" {
-		of = to
-	}
 	var out []string
-	if icon := d.icons[of]; icon != "" {
+	if icon := d.icons[kind]; icon != "" {
 		out = append(out, icon)
 	}
-	return append(out, strings.ReplaceAll(kind, "/", "-"), d.Generic(kind))
+	for _, name := range []string{strings.ReplaceAll(kind, "/", "-"), d.Generic(kind)} {
+		if !slices.Contains(out, name) {
+			out = append(out, name)
+		}
+	}
+	for _, name := range out[:len(out):len(out)] {
+		out = append(out, name+"-symbolic")
+	}
+	return out
 }

@@ -24,8 +24,8 @@ func TestIcons(t *testing.T) {
 	require.Equal(t, []string{"application/zip", "inode/odd", "text/plain", "text/x-tide"}, d.Kinds())
 	require.Equal(t, []string{"*.log", "*.txt"}, d.Patterns("text/plain"))
 	require.Empty(t, d.Patterns("inode/odd"))
-	require.Equal(t, []string{"shore-tide", "text-x-tide", "text-x-generic"}, d.Icons("text/x-tide"))
-	require.Equal(t, []string{"application-zip", "package-x-generic"}, d.Icons("application/zip"))
-	require.Equal(t, []string{"application-x-zip", "package-x-generic"}, d.Icons("application/x-zip"))
-	require.Equal(t, []string{"audio-ogg", "audio-x-generic"}, d.Icons("audio/ogg"))
+	require.Equal(t, []string{"shore-tide", "text-x-tide", "text-x-generic", "shore-tide-symbolic", "text-x-tide-symbolic", "text-x-generic-symbolic"}, d.Icons("text/x-tide"))
+	require.Equal(t, []string{"application-zip", "package-x-generic", "application-zip-symbolic", "package-x-generic-symbolic"}, d.Icons("application/zip"))
+	require.Equal(t, []string{"application-x-zip", "application-x-generic", "application-x-zip-symbolic", "application-x-generic-symbolic"}, d.Icons("application/x-zip"))
+	require.Equal(t, []string{"audio-ogg", "audio-x-generic", "audio-ogg-symbolic", "audio-x-generic-symbolic"}, d.Icons("audio/ogg"))
 }
