@@ -37,7 +37,7 @@ func TestReadingsAgreeWithQt(t *testing.T) {
 	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, qtbase5-dev", "--cflags", "--libs", "Qt5Widgets")))
 	output(t, tool(t, "g++", "g++", append([]string{"-fPIC", "-o", style, "reference/style5.cpp"}, flags...)...))
 	programs := []struct{ name, debian string }{{"/usr/lib/qt5/bin/qtdiag", "qttools5-dev-tools"}, {"/usr/lib/qt6/bin/qtdiag6", "qt6-tools-dev-tools"}}
-	n, written := 12**times, 0
+	n, written := 9**times, 0
 	qt, _ := (desk.With(desk.Builtin())).Surface("qt")
 	icons, _ := qt.Facet(desk.FacetIcons)
 	desktops := icons.Sources[0].When[1].Words // whose programs Qt goes along with

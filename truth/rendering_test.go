@@ -32,7 +32,7 @@ func rendered(t *testing.T, s *seat) map[string]string {
 // some, before and after what a plan writes, and compares what is drawn with.
 func TestRenderingIsThatOfFontconfig(t *testing.T) {
 	t.Parallel()
-	n := 40 * *times
+	n := 30 * *times
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 63))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }

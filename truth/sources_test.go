@@ -277,7 +277,7 @@ func TestReadingsAgreeInAnySession(t *testing.T) {
 	h := newHouse(t)
 	settings2 := build(t, "settings2", "gtk+-2.0", "libgtk2.0-dev")
 	kits := []struct{ surface, program, debian, folder string }{{"gtk2", settings2, "libgtk2.0-dev", "gtk-2.0"}, {"gtk3", "gtk-query-settings", "libgtk-3-bin", "gtk-3.0"}, {"gtk4", "gtk4-query-settings", "libgtk-4-bin", "gtk-4.0"}}
-	n := 60 * *times
+	n := 40 * *times
 	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 61))
 		kit := kits[seed%3]

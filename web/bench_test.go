@@ -20,7 +20,6 @@ func TestStoryOfMendedPointers(t *testing.T) {
 	b.Click("#pointer-Limpet [data-bench]")
 	b.At("Pointers under the lens")
 	require.Contains(t, b.Text("#findings"), "Missing, so that programs show others instead: up and down; left and right")
-	b.keep("bench")
 	b.Click("#findings [data-main]")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Limpet-Mended")`)
 	b.Press("r")

@@ -15,11 +15,13 @@ import (
 
 	"ivelt/app/jobs"
 	"ivelt/app/layers"
+	"ivelt/app/library"
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/iconbench"
 	"ivelt/core/imagefile"
 	"ivelt/core/layer"
+	"ivelt/core/parcel"
 	"ivelt/core/reading"
 )
 
@@ -27,6 +29,8 @@ import (
 type iconsPage struct {
 	Frame
 	*iconbench.Report
+	Parcel  string // the parcel that it lies in, by its checksum, and the piece there; "" for one of the desk
+	Piece   string
 	With    string   // the pack beside it, "" for none
 	Packs   []string // that can stand beside it
 	Only    iconbench.Group
@@ -89,7 +93,7 @@ const maxTiles = 400
 
 // address is the page with other wishes; an empty value takes one away.
 func (p iconsPage) address(pairs ...string) string {
-	q := url.Values{"set": {p.Pack}}
+	q := p.of()
 	for key, value := range map[string]string{"group": string(p.Only), "state": string(p.State), "q": p.Query, "with": p.With} {
 		if value != "" {
 			q.Set(key, value)
@@ -104,6 +108,14 @@ func (p iconsPage) address(pairs ...string) string {
 		}
 	}
 	return "/d/" + p.Desk.ID + "/bench/icons?" + q.Encode()
+}
+
+// of is what an address says of the pack that is meant.
+func (p iconsPage) of() url.Values {
+	if p.Parcel != "" {
+		return url.Values{"parcel": {p.Parcel}, "piece": {p.Piece}}
+	}
+	return url.Values{"set": {p.Pack}}
 }
 
 // GroupAddress is the page with another group.
@@ -121,17 +133,45 @@ func (p iconsPage) Share(c iconbench.Counted, states ...iconbench.State) int {
 }
 
 // iconPicture is the address of a picture that the lookup finds.
-func iconPicture(deskID, pack string, a iconbench.Answer) string {
+func iconPicture(deskID string, q url.Values, a iconbench.Answer) string {
 	if a.Path == "" {
 		return ""
 	}
-	q := url.Values{"set": {pack}, "size": {strconv.Itoa(a.Size)}, "scale": {strconv.Itoa(max(a.Scale, 1))}}
+	q.Set("size", strconv.Itoa(a.Size))
+	q.Set("scale", strconv.Itoa(max(a.Scale, 1)))
 	if a.State == iconbench.Fixed {
 		q.Set("file", a.Path)
 	} else {
 		q.Set("name", a.Name)
 	}
 	return "/d/" + deskID + "/bench/icon?" + q.Encode()
+}
+
+// benchOf is the pack that a request names, of a desk or of a parcel.
+func (s *Server) benchOf(r *http.Request, d *desk.Desk) (b *iconbench.Bench, err error) {
+	sha := r.FormValue("parcel")
+	if sha == "" {
+		return s.packBench(d, r.FormValue("set"))
+	}
+	row, err := s.App.Library.Parcel(sha)
+	if err != nil {
+		return nil, missing(err)
+	}
+	piece, err := library.PieceOf(row, r.FormValue("piece"))
+	if err != nil {
+		return nil, missing(err)
+	}
+	p, err := s.App.Library.Open(r.Context(), row)
+	if err != nil {
+		return nil, err
+	}
+	if piece.Kind != parcel.Icons {
+		return nil, refused(fmt.Errorf("%s is no icon pack", piece.Name))
+	}
+	if b, err = iconbench.OnTrial(d, p, sha, piece.Root); err != nil {
+		return nil, refused(err)
+	}
+	return b, nil
 }
 
 // packBench is the icon pack that an address names, as the desk has it with what is tried on.
@@ -152,11 +192,11 @@ func (s *Server) benchIcons(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	d := f.Trying()
-	b, err := s.packBench(d, r.FormValue("set"))
+	b, err := s.benchOf(r, d)
 	if err != nil {
 		return err
 	}
-	p := iconsPage{Frame: f, Report: b.Look(), With: r.FormValue("with"), Query: strings.TrimSpace(r.FormValue("q")), Differ: r.FormValue("differ") != ""}
+	p := iconsPage{Frame: f, Report: b.Look(), Parcel: r.FormValue("parcel"), Piece: r.FormValue("piece"), With: r.FormValue("with"), Query: strings.TrimSpace(r.FormValue("q")), Differ: r.FormValue("differ") != ""}
 	p.Only = iconbench.Group(cmp.Or(r.FormValue("group"), string(iconbench.Programs)))
 	key := cmp.Or(r.FormValue("item"), p.asksFor(r.FormValue("icon")))
 	if group, _, ok := strings.Cut(key, "/"); ok && r.FormValue("group") == "" {
@@ -172,7 +212,7 @@ func (s *Server) benchIcons(w http.ResponseWriter, r *http.Request) error {
 		}
 		other = with.Look().Coverage
 	}
-	if mine, err := layers.Mine(d, p.Pack); err == nil {
+	if mine, err := layers.Mine(d, p.Pack); err == nil && p.Parcel == "" {
 		p.Mine, p.Changed = mine.Folder, mine.Icons
 	}
 	p.fill(key, other)
@@ -228,10 +268,10 @@ func (p *iconsPage) fill(key string, other *iconbench.Coverage) {
 		if it.Group != p.Only || words != "" && !strings.Contains(strings.ToLower(it.Title+" "+it.Key+" "+it.About), words) {
 			continue
 		}
-		t := iconTile{Item: it, Picture: iconPicture(p.Desk.ID, p.Pack, it.Main()), Address: p.address("item", it.KeyOf()), Open: it.KeyOf() == key}
+		t := iconTile{Item: it, Picture: iconPicture(p.Desk.ID, p.of(), it.Main()), Address: p.address("item", it.KeyOf()), Open: it.KeyOf() == key}
 		if other != nil {
 			if of, ok := other.Of(it.KeyOf()); ok {
-				t.Beside, t.BesideState = iconPicture(p.Desk.ID, p.With, of.Main()), of.State
+				t.Beside, t.BesideState = iconPicture(p.Desk.ID, url.Values{"set": {p.With}}, of.Main()), of.State
 			}
 			has := func(s iconbench.State) bool {
 				return s != iconbench.Nothing && s != iconbench.Lent && s != iconbench.Brought
@@ -270,19 +310,19 @@ func (p *iconsPage) fill(key string, other *iconbench.Coverage) {
 func (p *iconsPage) panel(r *http.Request, b *iconbench.Bench, it iconbench.Item) *iconPanel {
 	out := &iconPanel{Item: it}
 	for _, a := range it.Answers {
-		out.Sizes = append(out.Sizes, iconSize{a, iconPicture(p.Desk.ID, p.Pack, a)})
+		out.Sizes = append(out.Sizes, iconSize{a, iconPicture(p.Desk.ID, p.of(), a)})
 	}
 	if len(it.Names) == 0 {
 		return out
 	}
-	out.Changing, out.Name = true, it.Names[0]
+	out.Changing, out.Name = p.Parcel == "", it.Names[0]
 	for i, c := range p.Changed {
 		if c.Name == out.Name {
 			out.Changed = &p.Changed[i]
 		}
 	}
 	for _, n := range b.Nearest(r.Context(), it, iconbench.Proposals) {
-		out.Nearest = append(out.Nearest, iconProposal{n, iconPicture(p.Desk.ID, p.Pack, iconbench.Answer{Ask: iconbench.Ask{Size: 48, Scale: 1}, Name: n.Name, Path: n.Path})})
+		out.Nearest = append(out.Nearest, iconProposal{n, iconPicture(p.Desk.ID, p.of(), iconbench.Answer{Ask: iconbench.Ask{Size: 48, Scale: 1}, Name: n.Name, Path: n.Path})})
 	}
 	if it.Group == iconbench.Kinds && it.State != iconbench.Own {
 		for _, other := range p.Report.Items {
@@ -308,7 +348,7 @@ func (s *Server) benchIcon(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	trying := s.App.Overlays.Trying(d, draft)
-	b, err := s.packBench(trying, r.FormValue("set"))
+	b, err := s.benchOf(r, trying)
 	if err != nil {
 		return err
 	}
@@ -422,7 +462,7 @@ func (s *Server) compareIcons(w http.ResponseWriter, r *http.Request) error {
 func (p iconsPage) OddPicture(o iconbench.Shown) string {
 	name := strings.TrimSuffix(o.Path[strings.LastIndexByte(o.Path, '/')+1:], ".svg")
 	name = strings.TrimSuffix(name, ".png")
-	return iconPicture(p.Desk.ID, p.Pack, iconbench.Answer{Ask: iconbench.Ask{Size: 48, Scale: 1}, Name: name, Path: o.Path})
+	return iconPicture(p.Desk.ID, p.of(), iconbench.Answer{Ask: iconbench.Ask{Size: 48, Scale: 1}, Name: name, Path: o.Path})
 }
 
 // OddAddress is the page with what a picture is shown for.

@@ -1,9 +1,11 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
 
 	"github.com/go-chi/chi/v5"
@@ -12,6 +14,7 @@ import (
 	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
+	"ivelt/core/reading"
 )
 
 // judgePage tells what of the look is not well, in both shades.
@@ -31,6 +34,7 @@ type verdictView struct {
 	Fixes   []fixView
 	Window  string // of the picture where it is seen: x, y, width and height
 	Scene   preview.Scene
+	Bench   string // where icons that are missing can be given, "" for another verdict
 }
 
 type fixView struct {
@@ -97,6 +101,10 @@ func verdictOf(f Frame, v judge.Verdict) verdictView {
 	}
 	for _, r := range v.Remedies {
 		view.Fixes = append(view.Fixes, fixView{r, fine.Says(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
+	}
+	if of, ok := view.Surface.Facet(view.Surface.Called(desk.FacetIcons)); ok && v.Code == judge.NoIcons && len(v.Parts) > 0 {
+		pack := cmp.Or(f.Draft.WantOn(v.Surface, desk.FacetIcons), reading.Of(f.Now, view.Surface, of).Value)
+		view.Bench = "/d/" + f.Desk.ID + "/bench/icons?" + url.Values{"set": {pack}, "icon": {v.Parts[0].What}}.Encode()
 	}
 	for _, scene := range preview.Scenes {
 		if scene.Name == v.Scene && len(v.Marks) > 0 {

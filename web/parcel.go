@@ -249,7 +249,7 @@ func (s *Server) parcelTag(w http.ResponseWriter, r *http.Request) error {
 		servePicture(w, r, "image/svg+xml", sign.Piece(r.Context(), p, pc))
 		return nil
 	}
-	b, err := iconbench.OnTrial(d.Desk, p, pc.Root)
+	b, err := iconbench.OnTrial(d.Desk, p, row.SHA256, pc.Root)
 	if err != nil {
 		return missing(err)
 	}

@@ -7,6 +7,7 @@ import (
 	"path"
 	"strings"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
 	"ivelt/core/reading"
@@ -38,8 +39,18 @@ func On(d *desk.Desk, pack string) (*Bench, error) {
 	return &Bench{Desk: d, Pack: pack, Tree: d.Tree(), Icons: x}, nil
 }
 
-// OnTrial is a pack that lies at root of a parcel, with what it inherits found on the desk.
-func OnTrial(d *desk.Desk, p fs.FS, root string) (*Bench, error) {
+// ofParcel is the key of the icons of a pack of a parcel on a desk, trialled what is kept of them.
+type (
+	ofParcel struct{ where, parcel, root string }
+	trialled struct {
+		icons *icontheme.Index
+		stamp string
+	}
+)
+
+// OnTrial is a pack that lies at root of a parcel, with what it inherits found on the desk. sum is
+// the checksum of the parcel, by which what was read of it is known again.
+func OnTrial(d *desk.Desk, p fs.FS, sum, root string) (*Bench, error) {
 	const at = ".parcel"
 	l, _ := Lookup(d)
 	tree := desk.Mounted{FS: d.Tree(), At: at, Inner: p}
@@ -48,7 +59,11 @@ func OnTrial(d *desk.Desk, p fs.FS, root string) (*Bench, error) {
 		base, theme = at, "top"
 		tree.At = at + "/top"
 	}
-	x := icontheme.NewIndex(icontheme.Config{FS: tree, Bases: append([]string{base}, d.Folders(l.Folders)...), Theme: theme, Also: l.Also})
+	holds := func(t trialled) bool { return sum != "" && t.stamp == t.icons.Stamp(d.Tree()) }
+	x := cache.Of(d.Cache, ofParcel{d.Where(), sum, root}, holds, func() cache.Made[trialled] {
+		x := icontheme.NewIndex(icontheme.Config{FS: tree, Bases: append([]string{base}, d.Folders(l.Folders)...), Theme: theme, Also: l.Also})
+		return cache.Made[trialled]{Value: trialled{x, x.Stamp(d.Tree())}, Bytes: 100 * x.Len(), Brief: sum == ""}
+	}).icons
 	if len(x.Chain()) == 0 || x.Chain()[0].Folder != theme {
 		return nil, fmt.Errorf("no icon pack at %q", root)
 	}

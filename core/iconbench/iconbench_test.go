@@ -194,7 +194,7 @@ func TestBadIconsEndInASentence(t *testing.T) {
 	one := image.NewNRGBA(image.Rect(0, 0, 1, 1))
 	one.Set(0, 0, color.White)
 	require.Equal(t, []iconbench.Oddness{{}}, iconbench.Odd(make([]iconbench.Look, 1)))
-	_, err = iconbench.OnTrial(b.Desk, os.DirFS(t.TempDir()), "x")
+	_, err = iconbench.OnTrial(b.Desk, os.DirFS(t.TempDir()), "", "x")
 	require.ErrorContains(t, err, "no icon pack")
 }
 

@@ -106,7 +106,7 @@ func iconsUnder(ctx context.Context, d *desk.Desk, name string) (*iconbench.Benc
 		return nil, done, err
 	}
 	if p != nil {
-		b, err := iconbench.OnTrial(d, p, piece.Root)
+		b, err := iconbench.OnTrial(d, p, "", piece.Root)
 		if err != nil {
 			done()
 		}
