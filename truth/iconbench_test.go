@@ -108,7 +108,7 @@ func TestCoverageAgreesWithGTK(t *testing.T) {
 	for _, p := range iconPacks(t) {
 		bases := []string{p.base, "/usr/share/icons", "/usr/share/pixmaps"}
 		x := ourIndex(bases, p.theme)
-		c := iconbench.Cover(x, os.DirFS("/"), wants)
+		c := iconbench.Cover(x, os.DirFS("/"), "", wants)
 		var in, found []string
 		for _, it := range c.Items {
 			for _, a := range it.Answers {

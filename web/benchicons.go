@@ -44,6 +44,7 @@ type iconsPage struct {
 	Odd     []iconbench.Shown // what is out of place, the worst first
 	Looked  bool              // it was looked for
 	Of      int               // pictures that were compared
+	Below   string            // the pack that it was made over, "" for none
 	Mine    string            // the pack of one's own that changes go to
 	Changed []layer.Icon      // that it has
 }
@@ -196,7 +197,7 @@ func (s *Server) benchIcons(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p := iconsPage{Frame: f, Report: b.Look(), Parcel: r.FormValue("parcel"), Piece: r.FormValue("piece"), With: r.FormValue("with"), Query: strings.TrimSpace(r.FormValue("q")), Differ: r.FormValue("differ") != ""}
+	p := iconsPage{Frame: f, Report: b.Look(), Below: b.Below, Parcel: r.FormValue("parcel"), Piece: r.FormValue("piece"), With: r.FormValue("with"), Query: strings.TrimSpace(r.FormValue("q")), Differ: r.FormValue("differ") != ""}
 	p.Only = iconbench.Group(cmp.Or(r.FormValue("group"), string(iconbench.Programs)))
 	key := cmp.Or(r.FormValue("item"), p.asksFor(r.FormValue("icon")))
 	if group, _, ok := strings.Cut(key, "/"); ok && r.FormValue("group") == "" {

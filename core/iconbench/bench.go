@@ -10,6 +10,8 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/icontheme"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
 	"ivelt/core/reading"
 )
 
@@ -17,6 +19,7 @@ import (
 type Bench struct {
 	Desk  *desk.Desk
 	Pack  string           // its folder
+	Below string           // the pack that it was made over, of a layer: what that has is its own too
 	Tree  fs.FS            // that the paths of icons are of
 	Icons *icontheme.Index // that begins with the pack
 }
@@ -36,7 +39,24 @@ func On(d *desk.Desk, pack string) (*Bench, error) {
 		}
 		return nil, fmt.Errorf("no icon pack %q is where %s looks for them", pack, d.Title)
 	}
-	return &Bench{Desk: d, Pack: pack, Tree: d.Tree(), Icons: x}, nil
+	return &Bench{Desk: d, Pack: pack, Below: below(d, l, pack), Tree: d.Tree(), Icons: x}, nil
+}
+
+// below is the pack that a pack was made over, "" for one that is no layer.
+func below(d *desk.Desk, l desk.Lookup, pack string) string {
+	at, err := reading.FindIcons(d, l, pack)
+	if err != nil || !d.Exists(path.Join(at, layer.File)) {
+		return ""
+	}
+	b, err := d.Tree().ReadSettings(desk.Name(path.Join(at, layer.File)))
+	if err != nil {
+		return ""
+	}
+	r, err := layer.Parse(b)
+	if err != nil || r.Folder != pack || r.Base.Kind != parcel.Icons {
+		return ""
+	}
+	return r.Base.Folder
 }
 
 // ofParcel is the key of the icons of a pack of a parcel on a desk, trialled what is kept of them.
@@ -88,7 +108,7 @@ type Report struct {
 
 // Look looks at the pack: what it has of what its desk asks for, and what is wrong.
 func (b *Bench) Look() *Report {
-	c := Cover(b.Icons, b.Tree, Wants(b.Desk))
+	c := Cover(b.Icons, b.Tree, b.Below, Wants(b.Desk))
 	return &Report{Coverage: c, Findings: c.Findings(b.Icons.Problems())}
 }
 
@@ -101,9 +121,11 @@ const likened = 40
 // Nearest proposes icons of the pack for one thing that is asked, see [Search.For]. Those that come
 // nearest by what they are called are also compared with the picture that is shown now.
 func (b *Bench) Nearest(ctx context.Context, it Item, n int) []Proposal {
-	s := NewSearch(b.Icons, b.Same)
-	now := it.Main()
-	if now.Path == "" || now.Theme == b.Pack {
+	s, now := NewSearch(b.Icons, b.Same), it.Main()
+	if of, err := On(b.Desk, b.Below); b.Below != "" && err == nil { // that it can show the pictures of
+		s = NewSearch(of.Icons, b.Same)
+	}
+	if now.Path == "" || now.Theme == b.Pack || now.Theme == b.Below {
 		return s.For(it.Want, nil, n)
 	}
 	raw, err := readIcon(b.Tree, now.Path)

@@ -103,8 +103,9 @@ func (c *Coverage) Of(key string) (Item, bool) {
 }
 
 // Cover looks up everything that is wanted in a pack that an index begins with, the way GTK 3
-// does (see [icontheme.Index.LookupBest]). tree tells whether a file that an entry names is there.
-func Cover(x *icontheme.Index, tree fs.FS, wants []Want) *Coverage {
+// does (see [icontheme.Index.LookupBest]). tree tells whether a file that an entry names is there; what
+// the pack below has, "" for none, counts as the pack's own.
+func Cover(x *icontheme.Index, tree fs.FS, below string, wants []Want) *Coverage {
 	out := &Coverage{}
 	for i, t := range x.Chain() {
 		if i == 0 {
@@ -117,7 +118,7 @@ func Cover(x *icontheme.Index, tree fs.FS, wants []Want) *Coverage {
 		it := Item{Want: w, Group: w.Group, Key: w.Key, Title: w.Title, Names: w.Names, State: Nothing}
 		worst := -1
 		for _, ask := range w.Asks {
-			a := answer(x, tree, out.Pack, w, ask)
+			a := answer(x, tree, out.Pack, below, w, ask)
 			it.Answers = append(it.Answers, a)
 			if at := a.State.at(); at > worst {
 				worst, it.State = at, a.State
@@ -152,7 +153,7 @@ func (g Group) at() int {
 	})
 }
 
-func answer(x *icontheme.Index, tree fs.FS, pack string, w Want, ask Ask) Answer {
+func answer(x *icontheme.Index, tree fs.FS, pack, below string, w Want, ask Ask) Answer {
 	a := Answer{Ask: ask, State: Nothing}
 	if w.File != "" {
 		name := strings.TrimPrefix(w.File, "/")
@@ -175,7 +176,7 @@ func answer(x *icontheme.Index, tree fs.FS, pack string, w Want, ask Ask) Answer
 	switch {
 	case icon.Theme == "" || icon.Theme == icontheme.Fallback && pack != icontheme.Fallback:
 		a.State = Brought
-	case icon.Theme != pack:
+	case icon.Theme != pack && icon.Theme != below:
 		a.State = Lent
 	case name != w.Names[0]:
 		a.State = Shorter

@@ -19,6 +19,8 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/iconbench"
+	"ivelt/core/layer"
+	"ivelt/core/parcel"
 )
 
 const square = `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"><rect x="4" y="4" width="40" height="40" fill="#3a6ea5"/></svg>`
@@ -117,6 +119,19 @@ func TestCoverageSaysWhoseEachPictureIs(t *testing.T) {
 	require.Contains(t, codes["group-soft"], "Programs: 1 of 7 are bitmaps that get enlarged, and blur: Tiny.")
 	require.Contains(t, codes["programs-brought"], "1 of 7 programs show the picture that they came with: Cee.")
 	require.Contains(t, codes["programs-lent"], "1 of 7 programs show a picture of a pack that is inherited: Bee.")
+
+	// What the pack has that a layer was made over is the layer's own, and what it can show.
+	mine := layer.Recipe{Name: "Mine", Folder: "Mine", Base: layer.Base{Kind: parcel.Icons, Folder: "Reef"}, Icons: []layer.Icon{{Name: "wader-count", Like: "a"}}}
+	b, err = iconbench.On(shore(t, map[string]string{
+		".icons/Mine/layer.toml": string(mine.Bytes()), ".icons/Mine/index.theme": "[Icon Theme]\nName=Mine\nInherits=Reef\nDirectories=48/apps\n[48/apps]\nSize=48\n", ".icons/Mine/48/apps/wader-count.svg": square,
+	}), "Mine")
+	require.NoError(t, err)
+	r = b.Look()
+	folder, _ := r.Of("places/folder")
+	bee, _ := r.Of("programs/b")
+	tides, _ := r.Of("programs/org.shore.TideWatcher")
+	require.Equal(t, []iconbench.State{iconbench.Own, iconbench.Lent, iconbench.Scaled}, []iconbench.State{folder.State, bee.State, tides.State})
+	require.Equal(t, "tide-watcher", b.Nearest(t.Context(), tides, 1)[0].Name)
 
 	_, err = iconbench.On(b.Desk, "Gone")
 	require.ErrorContains(t, err, "Gone")

@@ -48,8 +48,8 @@ type Search struct {
 }
 
 type entry struct {
-	name, file string
-	words      []string
+	name  string
+	words []string
 }
 
 // maxNames bounds how many icons of a pack are searched.
@@ -272,6 +272,9 @@ func (s *Search) For(w Want, like func(name string) float64, n int) []Proposal {
 	seen := map[string]bool{}
 	for _, o := range order {
 		e := &s.names[o.at]
+		if len(w.Names) > 0 && e.name == w.Names[0] {
+			continue // it shows that, or has another in its place
+		}
 		icon, ok := s.x.Lookup(e.name, shownAt, 1)
 		if !ok || seen[s.same(icon.Path)] {
 			continue

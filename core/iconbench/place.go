@@ -105,7 +105,7 @@ func (b *Bench) shown(c *Coverage) (out []Shown) {
 	}
 	for _, name := range b.Icons.Sample(ofTheRest) {
 		icon, ok := b.Icons.Lookup(name, shownAt, 1)
-		if !ok || icon.Theme != b.Pack || strings.HasSuffix(name, "-symbolic") {
+		if !ok || icon.Theme != b.Pack && icon.Theme != b.Below || strings.HasSuffix(name, "-symbolic") {
 			continue
 		}
 		if same := b.Same(icon.Path); at[same] == 0 && (len(out) == 0 || same != b.Same(out[0].Path)) {
