@@ -198,7 +198,6 @@ func TestTheTerminalsColours(t *testing.T) {
 	b.Open("/d/dunlin/terminal/bittern")
 	b.At("Bittern")
 	require.Contains(t, b.Text("#work"), "profile Shore")
-	b.keep("terminal")
 	b.Click("[data-remap-all]")
 	b.At("Review")
 	require.Contains(t, b.Text("#work"), "~/.local/share/palettes/ebb-mine.Xresources")

@@ -150,6 +150,9 @@ func likeness() say.Message             { return say.Of("icons/looks-like") }
 func (w Want) fields() (out []field) {
 	p := w.Program
 	for i, name := range w.Names {
+		if strings.HasSuffix(name, "-symbolic") {
+			continue // said by the name without that
+		}
 		out = append(out, field{name, 1 / float64(1+i), 100 / float64(1+i), sameName})
 	}
 	if p.ID != "" {
