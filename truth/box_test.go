@@ -236,7 +236,7 @@ func (b *box) compare(t *testing.T, when, what string) []shows {
 	t.Helper()
 	var all []shows
 	var bad []string
-	for end := time.Now().Add(5 * time.Second); ; {
+	for end := time.Now().Add(30 * time.Second); ; {
 		all, bad = b.ask(t), nil
 		now := b.readings(t)
 		for _, s := range all {

@@ -471,3 +471,39 @@ func (p iconsPage) OddAddress(o iconbench.Shown) string {
 	group, _, _ := strings.Cut(o.Keys[0], "/")
 	return p.address("item", o.Keys[0], "group", group, "state", "", "q", "")
 }
+
+// leftPage is what is left over of earlier looks.
+type leftPage struct {
+	Frame
+	Left []iconbench.Left
+}
+
+func (s *Server) leftOver(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "bench", "shelf", "Left over")
+	if err != nil {
+		return err
+	}
+	left, err := iconbench.LeftOver(r.Context(), f.Now)
+	if err != nil {
+		return err
+	}
+	s.page(w, r, http.StatusOK, "left", leftPage{f, left})
+	return nil
+}
+
+// letGoOfLeft shows the plan that takes away what is left over.
+func (s *Server) letGoOfLeft(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "review", "shelf", "Review")
+	if err != nil {
+		return err
+	}
+	if err := r.ParseForm(); err != nil {
+		return refused(err)
+	}
+	p, err := s.App.Review.LetGo(r.Context(), f.Desk, r.Form["path"])
+	if err != nil {
+		return refused(err)
+	}
+	s.stepPage(w, r, f, p, "/d/"+f.Desk.ID+"/bench/left")
+	return nil
+}

@@ -118,3 +118,35 @@ func TestStoryOfAChosenIcon(t *testing.T) {
 		require.Contains(t, page, says, address)
 	}
 }
+
+// TestLeftOverIsTakenAway: what is left over is listed, some of it is taken away by a plan, and gone
+// back on.
+func TestLeftOverIsTakenAway(t *testing.T) {
+	b := newStage(t).browsePlain()
+	mine := b.home(".local/share/applications/shore-web.desktop")
+	require.NoError(t, os.MkdirAll(filepath.Dir(mine), 0o755))
+	require.NoError(t, os.WriteFile(mine, []byte("[Desktop Entry]\nType=Application\nName=Web\nExec=shore-web\nIcon=old-globe\n"), 0o644))
+	require.NoError(t, os.MkdirAll(b.home("Maps"), 0o755))
+	require.NoError(t, os.WriteFile(b.home("Maps/.directory"), []byte("[Desktop Entry]\nIcon=old-map\n"), 0o644))
+	before := b.snapshot()
+	b.Open("/d/avocet/bench/icons?set=Marram")
+	b.At("Icons under the lens")
+	b.Click("[data-left]")
+	b.At("Left over")
+	require.Contains(t, b.Text("#work"), "Web shows old-globe, and the system's entry says web-browser")
+	b.Click(`input[value$="Maps/.directory"]`)
+	b.Press("a")
+	b.At("Review")
+	b.Press("a")
+	b.At("Left over")
+	require.Equal(t, "[Desktop Entry]\nType=Application\nName=Web\nExec=shore-web\nIcon=web-browser\n", b.file(".local/share/applications/shore-web.desktop"))
+	require.Contains(t, b.Text("#work"), "Maps has an icon of its own, old-map")
+	require.NotContains(t, b.Text("#work"), "old-globe")
+	b.Open("/d/avocet/history")
+	b.At("History")
+	b.Click(".past > li:nth-child(1) a[data-open]")
+	b.At("Go back")
+	b.Leads("History", "a")
+	b.Until(`document.querySelectorAll(".past li.undone").length === 1`)
+	require.Equal(t, before, b.snapshot())
+}

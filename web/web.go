@@ -132,6 +132,8 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/bench/icons", s.do(s.changeIcons))
 		r.Post("/bench/icons/compare", s.do(s.compareIcons))
 		r.Get("/bench/icon", s.do(s.benchIcon))
+		r.Get("/bench/left", s.do(s.leftOver))
+		r.Post("/bench/left", s.do(s.letGoOfLeft))
 		r.Get("/bench/pointer", s.do(s.bench))
 		r.Post("/bench/pointer", s.do(s.mendPointers))
 		r.Get("/bench/pointer.svg", s.do(s.benchedPointer))

@@ -12,6 +12,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
+	"ivelt/core/iconbench"
 	"ivelt/core/judge"
 	"ivelt/core/match"
 	"ivelt/core/palette"
@@ -80,6 +81,23 @@ func (rv *Review) Fix(ctx context.Context, d *desks.Managed, surface, facet, fix
 		return plan.Plan{}, errors.New("this is fixed already: look again")
 	}
 	p, err := planning.Fix(ctx, d.Desk, c, all[n])
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
+// LetGo plans to take away what is left over of earlier looks at some paths of the desk.
+func (rv *Review) LetGo(ctx context.Context, d *desks.Managed, paths []string) (plan.Plan, error) {
+	left, err := iconbench.LeftOver(ctx, d.Desk)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	left = slices.DeleteFunc(left, func(l iconbench.Left) bool { return !slices.Contains(paths, l.Path) })
+	if len(left) == 0 {
+		return plan.Plan{}, errors.New("nothing of what is left over was chosen, or it is gone already: look again")
+	}
+	p, err := planning.LetGo(d.Desk, left)
 	if err != nil {
 		return plan.Plan{}, err
 	}

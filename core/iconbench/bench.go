@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
+	"slices"
 	"strings"
 
 	"ivelt/core/cache"
@@ -13,6 +14,7 @@ import (
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Bench is a pack that lies under the lens: on a desk, or in a parcel as if it were in place there.
@@ -104,6 +106,29 @@ func (b *Bench) Same(name string) string {
 type Report struct {
 	*Coverage
 	Findings []Finding `json:"findings"`
+	Odd      []Shown   `json:"odd,omitempty"` // what is out of place, if it was looked for
+}
+
+// FindOdd adds what is out of place to a report, and a finding that there is some; see
+// [Bench.OutOfPlace].
+func (b *Bench) FindOdd(ctx context.Context, r *Report, tell func(done, all int)) error {
+	shown, err := b.OutOfPlace(ctx, r.Coverage, tell)
+	if err != nil {
+		return err
+	}
+	r.Odd = slices.DeleteFunc(slices.Clone(shown), func(s Shown) bool { return !s.Odd })
+	if len(r.Odd) > 0 {
+		var titles, keys []string
+		for _, o := range r.Odd {
+			titles, keys = append(titles, o.Title), append(keys, o.Keys...)
+		}
+		more := ""
+		if n := len(titles) - maxNamed; n > 0 {
+			titles, more = titles[:maxNamed], fmt.Sprintf(" and %d more", n)
+		}
+		r.Findings = append(r.Findings, finding(false, keys, say.Of("icons/out-of-place", len(r.Odd), len(shown), strings.Join(titles, ", ")+more)))
+	}
+	return nil
 }
 
 // Look looks at the pack: what it has of what its desk asks for, and what is wrong.

@@ -41,7 +41,7 @@ func benchPiece(ctx context.Context, name string, kind parcel.Kind) (p *parcel.P
 }
 
 func benchIconsCommand(p *given.Program) *cobra.Command {
-	var asJSON, all bool
+	var asJSON, all, odd bool
 	var group, nearest string
 	flags := p.Desk()
 	c := &cobra.Command{
@@ -80,6 +80,11 @@ func benchIconsCommand(p *given.Program) *cobra.Command {
 			if group != "" && !hasGroup(r, group) {
 				return fmt.Errorf("there is no group %q; those with icons are %s", group, strings.Join(groupNames(r), ", "))
 			}
+			if odd {
+				if err := b.FindOdd(c.Context(), r, nil); err != nil {
+					return err
+				}
+			}
 			if asJSON {
 				err = given.PrintJSON(c.OutOrStdout(), r)
 			} else {
@@ -91,6 +96,7 @@ func benchIconsCommand(p *given.Program) *cobra.Command {
 			return err
 		},
 	}
+	c.Flags().BoolVar(&odd, "odd", false, "compare all pictures, and tell which do not look like the others")
 	c.Flags().BoolVar(&all, "all", false, "list everything that is asked for")
 	c.Flags().StringVar(&group, "group", "", "list a group alone, such as programs or places")
 	c.Flags().StringVar(&nearest, "nearest", "", "propose icons of the pack for one thing, such as programs/shore-web")
@@ -157,6 +163,9 @@ func printIcons(w io.Writer, r *iconbench.Report, group iconbench.Group, all boo
 		}
 		fmt.Fprintf(w, "%-40s %-22s %s\n", it.KeyOf(), it.State.Title(), where)
 	}
+	for _, o := range r.Odd {
+		fmt.Fprintf(w, "%5.1f %s, %s: %s\n", o.Score, o.Title, o.Path, strings.Join(o.Why, "; "))
+	}
 	for _, f := range r.Findings {
 		sign := "-"
 		if f.Grave {
@@ -164,4 +173,42 @@ func printIcons(w io.Writer, r *iconbench.Report, group iconbench.Group, all boo
 		}
 		fmt.Fprintf(w, "%s %s\n", sign, f.Text)
 	}
+}
+
+func benchLeftCommand(p *given.Program) *cobra.Command {
+	var asJSON bool
+	flags := p.Desk()
+	c := &cobra.Command{
+		Use:   "left",
+		Short: "Find what is left over of earlier looks, and keeps an icon pack from being seen everywhere",
+		Long: "Find what is left over of earlier looks in a home: copies of programs' entries with another\n" +
+			"icon than the system's, folders with icons of their own, caches of packs that were made before\n" +
+			"their last change, and links of packs that lead to nothing. Exit status 1 if there is some.",
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			d, err := flags.Open(c.Context())
+			if err != nil {
+				return err
+			}
+			left, err := iconbench.LeftOver(c.Context(), d)
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				err = given.PrintJSON(c.OutOrStdout(), append([]iconbench.Left{}, left...))
+			}
+			for _, l := range left {
+				if !asJSON {
+					fmt.Fprintln(c.OutOrStdout(), "-", l.Text)
+				}
+			}
+			if err == nil && len(left) > 0 {
+				err = given.ErrFindings
+			}
+			return err
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	flags.Add(c)
+	return c
 }
