@@ -30,6 +30,10 @@ const iconKey = "icon"
 // MaxPicture is how large a picture of one's own may be, in bytes.
 const MaxPicture = 256 << 10
 
+// maxPictures is how large all of them may be together, as they are written: recipes are read as
+// settings are, which are smaller than 4 MB.
+const maxPictures = 3 << 20
+
 // drawnAt is what a drawing of one's own is described as, px: for every size.
 const drawnAt = 48
 

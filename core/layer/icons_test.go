@@ -3,6 +3,7 @@ package layer_test
 import (
 	"bytes"
 	"encoding/base64"
+	"fmt"
 	"image"
 	"image/png"
 	"os"
@@ -67,5 +68,10 @@ func TestIconsGetOtherPictures(t *testing.T) {
 	} {
 		require.Error(t, layer.Recipe{Name: "x", Folder: "x", Base: r.Base, Icons: []layer.Icon{c}}.Valid(), "%+v", c)
 	}
+	many := layer.Recipe{Name: "x", Folder: "x", Base: r.Base}
+	for i := range 13 {
+		many.Icons = append(many.Icons, layer.Pictured(fmt.Sprint("gull", i), []byte(drawn("#111111")+strings.Repeat(" ", layer.MaxPicture-200)), ""))
+	}
+	require.ErrorContains(t, many.Valid(), "together more than 3 MB")
 	require.Error(t, layer.Recipe{Name: "x", Folder: "x", Base: layer.Base{Kind: parcel.Theme, Folder: "Salt"}, Icons: r.Icons}.Valid())
 }

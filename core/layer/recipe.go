@@ -248,7 +248,11 @@ func (r Recipe) Valid() error {
 			return fmt.Errorf("element %d: %w", i+1, err)
 		}
 	}
+	pictures := 0
 	for i, c := range r.Icons {
+		if pictures += len(c.Picture); pictures > maxPictures {
+			return fmt.Errorf("icon %d: the pictures of your own have together more than %d MB", i+1, maxPictures>>20)
+		}
 		if err := c.valid(); err != nil {
 			return fmt.Errorf("icon %d: %w", i+1, err)
 		}
