@@ -38,8 +38,6 @@ require (
 	modernc.org/sqlite v1.62.0
 )
 
-require gonum.org/v1/gonum v0.17.0
-
 require (
 	github.com/andybalholm/brotli v1.2.2 // indirect
 	github.com/bodgit/plumbing v1.3.0 // indirect

@@ -9,9 +9,6 @@ import (
 	"strings"
 	"sync"
 
-	"gonum.org/v1/gonum/mat"
-	"gonum.org/v1/gonum/stat"
-
 	"ivelt/core/say"
 )
 
@@ -223,51 +220,6 @@ func centre(looks []Look, of [][]float64) {
 func median(of []float64) float64 {
 	slices.Sort(of)
 	return of[len(of)/2]
-}
-
-// normal is a normal distribution of looks.
-type normal struct {
-	mean  *mat.VecDense
-	chol  mat.Cholesky
-	ok    bool
-	scale float64
-}
-
-// What a covariance is drawn towards its diagonal by, and what is added to that: measures that do
-// not vary in a pack shall not decide alone.
-const (
-	shrink = 0.1
-	ridge  = 0.05
-)
-
-func fit(of [][]float64) (out normal) {
-	data := mat.NewDense(len(of), measures, nil)
-	for i, row := range of {
-		data.SetRow(i, row)
-	}
-	var cov mat.SymDense
-	stat.CovarianceMatrix(&cov, data, nil)
-	out.mean = mat.NewVecDense(measures, nil)
-	for j := range measures {
-		out.mean.SetVec(j, stat.Mean(mat.Col(nil, j, data), nil))
-		for k := range j {
-			cov.SetSym(j, k, cov.At(j, k)*(1-shrink))
-		}
-		cov.SetSym(j, j, cov.At(j, j)+ridge)
-	}
-	if out.ok = out.chol.Factorize(&cov); out.ok {
-		out.scale = out.chol.LogDet() / 2
-	}
-	return out
-}
-
-// unlikely is the negative logarithm of how likely a row is, but for a constant.
-func (n *normal) unlikely(row []float64) float64 {
-	if !n.ok {
-		return 0
-	}
-	d := stat.Mahalanobis(mat.NewVecDense(len(row), row), n.mean, &n.chol)
-	return d*d/2 + n.scale
 }
 
 // without are the rows but for the part of them, in percent, with the highest scores.
