@@ -83,6 +83,8 @@ func look(im image.Image) (out Look, ok bool) {
 	var lights, chromas []float64
 	var hued float64
 	tones := map[uint16]bool{}
+	var last struct{ r, g, b, a uint32 } // what is beside each other is often of one colour
+	var li, aa, bb, chroma float64
 	for y := range side {
 		for x := range side {
 			px, py := b.Min.X+x-offX, b.Min.Y+y-offY
@@ -94,9 +96,11 @@ func look(im image.Image) (out Look, ok bool) {
 				continue
 			}
 			of := float64(al)
-			c := colour.Colour{R: float64(r) / of, G: float64(g) / of, B: float64(bl) / of}
-			li, aa, bb := c.Lab()
-			chroma := math.Hypot(aa, bb)
+			if now := (struct{ r, g, b, a uint32 }{r, g, bl, al}); now != last {
+				last = now
+				li, aa, bb = colour.Colour{R: float64(r) / of, G: float64(g) / of, B: float64(bl) / of}.Lab()
+				chroma = math.Hypot(aa, bb)
+			}
 			w := of / 0xffff
 			a[y][x], l[y][x], ca[y][x], cb[y][x], ch[y][x] = w, li, aa, bb, chroma
 			area += w
@@ -148,6 +152,7 @@ func look(im image.Image) (out Look, ok bool) {
 		}
 		return a[y][x]
 	}
+	rims := near(&a)
 	for y := range side {
 		for x := range side {
 			w := a[y][x]
@@ -162,19 +167,10 @@ func look(im image.Image) (out Look, ok bool) {
 				continue
 			}
 			weight += w * math.Abs(l[y][x]-0.6)
-			rim := false
-			for dy := -2; dy <= 2 && !rim; dy++ {
-				for dx := -2; dx <= 2; dx++ {
-					if at(y+dy, x+dx) < 0.5 {
-						rim = true
-						break
-					}
-				}
-			}
 			if w < 0.6 {
 				continue
 			}
-			if rim {
+			if rims[y][x] {
 				rimL, rimC, rimN = rimL+l[y][x], rimC+ch[y][x], rimN+1
 			} else {
 				inL, inN = inL+l[y][x], inN+1
@@ -288,6 +284,26 @@ func look(im image.Image) (out Look, ok bool) {
 }
 
 func dist2(l [side][side]float64, y, x, yy, xx int) float64 { return math.Abs(l[y][x] - l[yy][xx]) }
+
+// near is where what is not covered by half is no further off than two pixels.
+func near(a *[side][side]float64) (out [side][side]bool) {
+	var along [side][side]bool
+	for y := range side {
+		for x := range side {
+			for k := x - 2; k <= x+2 && !along[y][x]; k++ {
+				along[y][x] = k < 0 || k >= side || a[y][k] < 0.5
+			}
+		}
+	}
+	for y := range side {
+		for x := range side {
+			for k := y - 2; k <= y+2 && !out[y][x]; k++ {
+				out[y][x] = k < 0 || k >= side || along[k][x]
+			}
+		}
+	}
+	return out
+}
 
 // corners is the part of the four corners of a box, each an eighth of its sides, that is empty.
 func corners(a *[side][side]float64, x0, y0, x1, y1 int) float64 {
