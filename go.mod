@@ -38,6 +38,8 @@ require (
 	modernc.org/sqlite v1.62.0
 )
 
+require github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0
+
 require (
 	github.com/andybalholm/brotli v1.2.2 // indirect
 	github.com/bodgit/plumbing v1.3.0 // indirect

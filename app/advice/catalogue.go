@@ -263,7 +263,7 @@ func (w Wear) Path() string { return desk.Path(w.at()) }
 
 // many says how many styles a family has.
 func many(family string, d *desk.Desk, f desk.Facet) string {
-	n := fontbook.Of(d, f.Lookup.Folders).Styles(family)
+	n := len(fontbook.Of(d, f.Lookup.Folders).Faces(family))
 	if n == 1 {
 		return "one style"
 	}

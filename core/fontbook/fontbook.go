@@ -307,15 +307,14 @@ func (b *Book) Families() []Face {
 	return out
 }
 
-// Styles is how many faces a family has.
-func (b *Book) Styles(family string) int {
-	n := 0
+// Faces are those of a family, in the order in which they were found.
+func (b *Book) Faces(family string) (out []Face) {
 	for _, f := range b.faces {
 		if strings.EqualFold(f.Family(), family) {
-			n++
+			out = append(out, f)
 		}
 	}
-	return n
+	return out
 }
 
 // styleWords end a font setting between the family and the size (Pango,

@@ -37,7 +37,7 @@ func TestFacesAreFound(t *testing.T) {
 	b := fontbook.Of(d, folders)
 	require.Same(t, b, fontbook.Of(d, folders), "which is kept")
 	require.Len(t, b.Families(), 1)
-	require.Equal(t, 3, b.Styles("go"))
+	require.Len(t, b.Faces("go"), 3)
 	for value, want := range map[string]string{
 		"Go 11": "regular.ttf", "Go": "regular.ttf", "go Bold 11": "bold.ttf", "Go Italic 9.5": "italic.TTF", "Go Semi-Bold 11": "bold.ttf", "Go, 11": "regular.ttf", "Go Light 11": "regular.ttf",
 		"Gone 11": "", "Goal Bold 11": "", "": "", "Bold 11": "",
@@ -101,8 +101,8 @@ func TestManyFonts(t *testing.T) {
 		return fontbook.Of(d, []string{"/usr/share/fonts"})
 	}
 	b := book()
-	require.Equal(t, 5001, b.Styles("Go"))
-	require.Equal(t, 1, b.Styles("Go Mono"))
+	require.Len(t, b.Faces("Go"), 5001)
+	require.Len(t, b.Faces("Go Mono"), 1)
 	f, ok := b.Find("Go", 400, false)
 	require.True(t, ok)
 	require.Equal(t, "usr/share/fonts/z.ttf", f.File, "the folder's own before those below it")
@@ -110,6 +110,6 @@ func TestManyFonts(t *testing.T) {
 	require.Same(t, b, book())
 	require.Equal(t, read, memory.Counts().Misses, "nothing is read again")
 	require.NoError(t, os.Link(one, filepath.Join(fonts, "07/more7/new.ttf")))
-	require.Equal(t, 5002, book().Styles("Go"))
+	require.Len(t, book().Faces("Go"), 5002)
 	require.Equal(t, read+2, memory.Counts().Misses, "one folder, and what is put together from all")
 }

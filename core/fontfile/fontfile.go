@@ -35,6 +35,8 @@ type Face struct {
 	// Sharing is what the font's own flags allow: "", or "restricted" if they
 	// forbid embedding (OS/2 fsType bit 1).
 	Sharing string
+	// Embedding are those flags whole (OS/2 fsType).
+	Embedding int
 }
 
 // Family returns the name a person knows the face by.
@@ -177,7 +179,8 @@ func face(l *ot.Loader) (Face, error) {
 	if os2, err := l.RawTable(ot.MustNewTag("OS/2")); err == nil && len(os2) >= 64 {
 		f.Weight, f.Width = word(os2, 4), word(os2, 6)
 		f.Italic, f.Oblique = word(os2, 62)&1 != 0, word(os2, 62)&(1<<9) != 0
-		if word(os2, 8)&0xf == 2 {
+		f.Embedding = word(os2, 8)
+		if f.Embedding&0xf == 2 {
 			f.Sharing = "restricted"
 		}
 	} else if head, err := l.RawTable(ot.MustNewTag("head")); err == nil && len(head) >= 46 {

@@ -4,6 +4,7 @@ package typeset
 
 import (
 	"bytes"
+	"encoding/binary"
 	"errors"
 	"fmt"
 	"math"
@@ -38,7 +39,7 @@ func Load(b []byte, index int) (f *Face, err error) {
 			f, err = nil, fmt.Errorf("%w: %v", ErrFont, p)
 		}
 	}()
-	faces, err := font.ParseTTC(bytes.NewReader(b))
+	faces, err := font.ParseTTC(bytes.NewReader(withoutStrikes(b)))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrFont, err)
 	}
@@ -50,6 +51,49 @@ func Load(b []byte, index int) (f *Face, err error) {
 		return nil, fmt.Errorf("%w: it has no size", ErrFont)
 	}
 	return &Face{face: face, upem: float64(face.Upem()), outlines: map[font.GID]string{}}, nil
+}
+
+// withoutStrikes is a font file without pictures of its letters in single sizes, if it has outlines
+// as well: these are for every size. Tables that nobody knows are passed over (OpenType 1.9, "Table
+// Directory").
+func withoutStrikes(b []byte) []byte {
+	fonts := []int{0}
+	if bytes.HasPrefix(b, []byte("ttcf")) && len(b) >= 12 {
+		fonts = nil
+		for at := 12; at+4 <= len(b) && len(fonts) < int(binary.BigEndian.Uint32(b[8:])); at += 4 {
+			fonts = append(fonts, int(binary.BigEndian.Uint32(b[at:])))
+		}
+	}
+	out := b
+	for _, at := range fonts {
+		outlines, strikes := false, []int(nil)
+		for i := range records(b, at) {
+			switch record := at + 12 + 16*i; string(b[record : record+4]) {
+			case "glyf", "CFF ", "CFF2":
+				outlines = true
+			case "EBLC", "EBDT", "bloc", "bdat":
+				strikes = append(strikes, record)
+			}
+		}
+		for _, record := range strikes {
+			if !outlines {
+				break
+			}
+			if &out[0] == &b[0] {
+				out = bytes.Clone(b)
+			}
+			copy(out[record:], "none")
+		}
+	}
+	return out
+}
+
+// records is how many tables the directory at an offset of a font file tells of, and has.
+func records(b []byte, at int) int {
+	if at < 0 || at+12 > len(b) {
+		return 0
+	}
+	return min(int(binary.BigEndian.Uint16(b[at+4:])), (len(b)-at-12)/16)
 }
 
 // Glyph is one glyph of a line.

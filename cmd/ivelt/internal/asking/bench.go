@@ -18,7 +18,7 @@ import (
 
 func benchCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{Use: "bench", Short: "Look at a piece closely: what is wrong in it"}
-	c.AddCommand(benchIconsCommand(p), benchLeftCommand(p), benchPointerCommand(p))
+	c.AddCommand(benchFontCommand(p), benchIconsCommand(p), benchLeftCommand(p), benchPointerCommand(p))
 	return c
 }
 

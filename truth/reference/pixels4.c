@@ -1,0 +1,11 @@
+/* How many pixels an inch has to GTK 4, and how many of the screen's each of those is. */
+#include <gtk/gtk.h>
+#include <stdio.h>
+
+int main(void) {
+	gtk_init();
+	GtkWidget *w = gtk_window_new();
+	gtk_widget_realize(w);
+	printf("%g %d\n", pango_cairo_context_get_resolution(gtk_widget_get_pango_context(w)), gtk_widget_get_scale_factor(w));
+	return 0;
+}
