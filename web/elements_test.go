@@ -56,7 +56,6 @@ func TestStoryOfAMendedStyle(t *testing.T) {
 	set("shape-1-stroke-width", "4")
 	b.Until(`document.querySelector("#making").innerText.includes("stroke-width: 2 → 4")`)
 	b.Until(`document.querySelector("#shape-1-stroke-width").value === "4"`)
-	b.keep("elements")
 	b.Click("#making [value=build]")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Crackle-Mine") && document.querySelector("#making").hidden`)
 	b.Press("r")

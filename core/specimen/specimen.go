@@ -398,3 +398,15 @@ func (l Line) Paint(ink, ground color.NRGBA, times int) *image.NRGBA {
 	}
 	return im
 }
+
+// Level is the line in a box of a height over and under the base line, px: so lines of different
+// fonts stand beside each other.
+func (l Line) Level(over, under int) Line {
+	out := Line{Wide: l.Wide, High: over + under, Base: over, Cover: make([]uint8, 3*l.Wide*(over+under))}
+	for y := range l.High {
+		if to := y - l.Base + over; to >= 0 && to < out.High {
+			copy(out.Cover[3*to*l.Wide:3*(to+1)*l.Wide], l.Cover[3*y*l.Wide:3*(y+1)*l.Wide])
+		}
+	}
+	return out
+}

@@ -4,8 +4,11 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"ivelt/core/desk"
 	"ivelt/core/say"
@@ -46,8 +49,9 @@ const (
 	otherSize = 0.04 // of a size that another program's may differ
 )
 
-// find tells what is wrong, what is felt most first.
-func (b *Bench) find() {
+// Find tells what is wrong, what is felt most first, each with what clears it.
+func (b *Bench) Find() []Finding {
+	b.Findings = nil
 	for i := range b.Roles {
 		r := &b.Roles[i]
 		if r.Instead {
@@ -63,6 +67,7 @@ func (b *Bench) find() {
 	slices.SortStableFunc(b.Findings, func(a, c Finding) int {
 		return cmp.Compare(map[bool]int{true: 0, false: 1}[a.Grave], map[bool]int{true: 0, false: 1}[c.Grave])
 	})
+	return b.Findings
 }
 
 func (b *Bench) add(f Finding) { b.Findings = append(b.Findings, f) }
@@ -140,19 +145,31 @@ const mostCompared = 300
 
 // nearest is the family nearest to a role's that has not a fault, nor a graver one.
 func (b *Bench) nearest(r *Role, code string) (*Measures, bool) {
-	var best *Measures
-	least := math.Inf(1)
-	families := b.book.Families()
-	for _, face := range families[:min(len(families), mostCompared)] {
+	var candidates []Family
+	for _, face := range b.book.Families() {
 		if strings.EqualFold(face.Family(), r.Family) || face.Fixed != (r.Facet == desk.FacetFontMono) && r.Facet != desk.FacetFontTitle {
 			continue
 		}
-		f, ok := Of(b.Desk, b.book, face.Family())
-		if !ok {
-			continue
+		if f, ok := Of(b.Desk, b.book, face.Family()); ok && len(candidates) < mostCompared {
+			candidates = append(candidates, f)
 		}
-		m, err := b.measured(&f)
-		if err != nil || m.XHeight == 0 || slices.ContainsFunc(faults(m, r.Facet), func(f Finding) bool { return f.Code == code || f.Grave }) {
+	}
+	measured := make([]*Measures, len(candidates))
+	var side errgroup.Group
+	side.SetLimit(runtime.NumCPU())
+	for i := range candidates {
+		side.Go(func() error {
+			if m, err := b.measured(&candidates[i]); err == nil { // one that cannot be read serves nobody
+				measured[i] = m
+			}
+			return nil
+		})
+	}
+	_ = side.Wait()
+	var best *Measures
+	least := math.Inf(1)
+	for _, m := range measured {
+		if m == nil || m.XHeight == 0 || slices.ContainsFunc(faults(m, r.Facet), func(f Finding) bool { return f.Code == code || f.Grave }) {
 			continue
 		}
 		if off := unlike(r.Measures, m); off < least {
@@ -186,12 +203,12 @@ func (b *Bench) together() {
 			continue
 		}
 		f := finding(r.Facet != desk.FacetFontTitle, r.Facet, say.Of("type/sits-apart", r.Title, fmt.Sprintf("%.1f", r.Height), fmt.Sprintf("%.1f", base.Height)))
-		b.add(f.with(say.Of("type/take-size", r.Title, plain(points)), r.choice(named2(r), points)))
+		b.add(f.with(say.Of("type/take-size", r.Title, plain(points)), r.choice(asked(r), points)))
 	}
 }
 
-// named2 is the family that a role's setting names, or the one that is shown if that is not there.
-func named2(r *Role) string {
+// asked is the family that a role's setting names, or the one that is shown if that is not there.
+func asked(r *Role) string {
 	if r.Instead {
 		return r.Family
 	}
@@ -245,7 +262,7 @@ func (b *Bench) oneScale(f Finding) Finding {
 	choices := []Choice{{desk.FacetTextScale, "100"}}
 	for i := range b.Roles {
 		r := &b.Roles[i]
-		choices = append(choices, r.choice(named2(r), math.Round(2*r.Size.Points*r.Size.DPI/usualDPI)/2))
+		choices = append(choices, r.choice(asked(r), math.Round(2*r.Size.Points*r.Size.DPI/usualDPI)/2))
 	}
 	return f.with(say.Of("type/one-scale"), choices...)
 }

@@ -2,10 +2,14 @@ package typebench
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"fmt"
+	"io/fs"
 	"math"
 	"slices"
 	"strings"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/fontconf"
@@ -45,7 +49,6 @@ type Bench struct {
 
 	shown Shown
 	book  *fontbook.Book
-	known map[string]*Measures // by family
 }
 
 // Read is what surfaces of a desk show, by its readings.
@@ -82,12 +85,12 @@ func LanguagesOf(d *desk.Desk) (out []string) {
 }
 
 // On puts a desk's fonts under the lens, as surfaces show them; languages are those that the
-// letters are checked for, none for [LanguagesOf].
+// letters are checked for, none for [LanguagesOf]. What is wrong is found by [Bench.Find].
 func On(d *desk.Desk, shown Shown, languages []string) *Bench {
 	if languages == nil {
 		languages = LanguagesOf(d)
 	}
-	b := &Bench{Desk: d, Languages: languages, shown: shown, book: fontbook.Of(d, fontbook.Folders(d)), known: map[string]*Measures{}}
+	b := &Bench{Desk: d, Languages: languages, shown: shown, book: fontbook.Of(d, fontbook.Folders(d))}
 	for _, s := range d.Surfaces() {
 		for _, r := range roles {
 			facet := s.Called(r.facet)
@@ -104,7 +107,6 @@ func On(d *desk.Desk, shown Shown, languages []string) *Bench {
 			b.Roles = append(b.Roles, role)
 		}
 	}
-	b.find()
 	return b
 }
 
@@ -154,21 +156,100 @@ func (b *Bench) role(facet, title string) (Role, bool) {
 // families).
 var kinds = []string{"Sans", "Sans Serif", "sans-serif", "Serif", "Mono", "Monospace", "system-ui"}
 
-// measured measures a family once.
+// ofMeasures is the key of what was measured of a family.
+type ofMeasures struct{ where, faces, languages string }
+
+// measured measures a family of the desk, once as long as its files stay as they are.
 func (b *Bench) measured(f *Family) (*Measures, error) {
-	if m, ok := b.known[f.Name]; ok {
-		return m, nil
+	faces := sha256.New()
+	for _, face := range f.Faces {
+		info, err := fs.Stat(b.Desk.Tree(), face.File)
+		if err != nil {
+			return nil, err
+		}
+		fmt.Fprintln(faces, face.File, face.Index, info.Size(), info.ModTime().UnixNano())
 	}
-	m, err := Measure(f, b.Languages)
-	if err != nil {
-		return nil, err
+	type result struct {
+		of  *Measures
+		err error
 	}
-	b.known[f.Name] = m
-	return m, nil
+	key := ofMeasures{b.Desk.Where(), string(faces.Sum(nil)), strings.Join(b.Languages, " ")}
+	r := cache.Of(b.Desk.Cache, key, cache.Always[result], func() cache.Made[result] {
+		m, err := Measure(f, b.Languages)
+		return cache.Made[result]{Value: result{m, err}, Bytes: 4 << 10}
+	})
+	return r.of, r.err
 }
 
-// Font is what the letters of a role are drawn with.
-func (r *Role) Font() (*specimen.Font, error) { return r.family.load(r.family.Plain()) }
+// Families are those of the desk that serve in a role, by name.
+func (b *Bench) Families(facet string) (out []string) {
+	for _, face := range b.book.Families() {
+		if facet != desk.FacetFontMono || face.Fixed {
+			out = append(out, face.Family())
+		}
+	}
+	return out
+}
+
+// Serves reports whether a family is one for a role: of fixed width where that is asked for, and
+// only there.
+func (b *Bench) Serves(family, facet string) bool {
+	for _, face := range b.book.Faces(family) {
+		return face.Fixed == (facet == desk.FacetFontMono)
+	}
+	return false
+}
+
+// Candidate is another family in a role.
+type Candidate struct {
+	*Measures
+	Family Family
+	Points float64 // the size at which its x is as tall as the role's
+	Height float64 // px that an x is tall then
+	Faults []Finding
+}
+
+// Beside is a family of the desk in a role, sized so that it sits as the role's does.
+func (b *Bench) Beside(r *Role, family string) (Candidate, error) {
+	f, ok := Of(b.Desk, b.book, family)
+	if !ok {
+		return Candidate{}, fmt.Errorf("there is no font %q on the desk", family)
+	}
+	m, err := b.measured(&f)
+	if err != nil {
+		return Candidate{}, err
+	}
+	return b.candidate(r, f, m), nil
+}
+
+// Brought is a family that is not on the desk in a role, such as one of a parcel.
+func (b *Bench) Brought(r *Role, f Family) (Candidate, error) {
+	m, err := Measure(&f, b.Languages)
+	if err != nil {
+		return Candidate{}, err
+	}
+	return b.candidate(r, f, m), nil
+}
+
+func (b *Bench) candidate(r *Role, f Family, m *Measures) Candidate {
+	points := cmp.Or(sit(m, r.Height, r.Size), r.Size.Points)
+	return Candidate{m, f, points, m.XHeight * points * r.Size.DPI / 72 * r.Size.Display, faults(m, r.Facet)}
+}
+
+// Line draws a text in a role's font, or in another family, as the role's surfaces draw it, at a
+// size in points, 0 for the role's; computed is false where hinting is not that of the font.
+func (b *Bench) Line(r *Role, family *Family, text string, points float64) (line specimen.Line, computed bool, err error) {
+	if family == nil {
+		family = &r.family
+	}
+	font, err := family.load(family.Plain())
+	if err != nil {
+		return specimen.Line{}, false, err
+	}
+	how, computed := b.Rendering(r.Size, font)
+	px := cmp.Or(points, r.Size.Points) * r.Size.DPI / 72 * r.Size.Display
+	return font.Draw(text, px, how), computed, nil
+}
 
 // Of is the role of a facet.
 func (b *Bench) Of(facet string) (*Role, bool) {
@@ -212,4 +293,49 @@ func sit(m *Measures, height float64, z Sizing) float64 {
 		return 0
 	}
 	return points
+}
+
+// Drawn says in words how a role's letters are drawn: smooth or not, and how far they are fitted to
+// the pixels.
+func (r *Role) Drawn() string {
+	out := "smooth"
+	if r.Size.Smooth == "off" {
+		out = "hard edges"
+	}
+	switch r.Size.Hinting {
+	case "none":
+		out += ", not fitted to the pixels"
+	case "slight":
+		out += ", slightly fitted to the pixels"
+	default:
+		out += ", fitted to the pixels"
+	}
+	if o := r.Size.Order; o != "" && o != "none" {
+		out += ", sub-pixels " + o
+	}
+	return out
+}
+
+// Style is a style of a family, and whether it is drawn or made up by programs.
+type Style struct {
+	Name  string
+	Drawn bool
+}
+
+// Styles are those that programs ask for.
+func (r *Role) Styles() []Style {
+	m := r.Measures
+	return []Style{{"bold", m.Bold}, {"italic", m.Italic}, {"bold italic", m.BoldItalic}}
+}
+
+// Broader says in words how broad a candidate's letters are beside the role's.
+func (r *Role) Broader(c Candidate) string {
+	k := c.Wide * c.Points / max(r.Measures.Wide*r.Size.Points, 1e-6)
+	switch percent := math.Round(100 * (k - 1)); {
+	case percent > 0:
+		return fmt.Sprintf("%.0f %% broader", percent)
+	case percent < 0:
+		return fmt.Sprintf("%.0f %% narrower", -percent)
+	}
+	return "as broad"
 }

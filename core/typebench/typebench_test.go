@@ -238,7 +238,7 @@ func TestEachFaultIsFoundAndCleared(t *testing.T) {
 				return &found[i]
 			}
 			bench := typebench.On(b.D, typebench.Read(b.D), nil)
-			found := of(bench.Findings)
+			found := of(bench.Find())
 			require.NotNil(t, found, "%+v", bench.Findings)
 			require.Contains(t, found.Text, c.says)
 			require.NotEmpty(t, found.Remedy)
@@ -253,10 +253,10 @@ func TestEachFaultIsFoundAndCleared(t *testing.T) {
 			require.NoError(t, err)
 			require.NoError(t, b.Apply(p))
 			after := typebench.On(b.D, typebench.Read(b.D), nil)
-			require.Nil(t, of(after.Findings), "%+v", after.Sizings)
+			require.Nil(t, of(after.Find()), "%+v", after.Sizings)
 			require.NoError(t, b.Apply(b.Back(planning.Aim{}, p).Plan))
 			require.Equal(t, before, b.Tree())
-			require.NotNil(t, of(typebench.On(b.D, typebench.Read(b.D), nil).Findings))
+			require.NotNil(t, of(typebench.On(b.D, typebench.Read(b.D), nil).Find()))
 		})
 	}
 }

@@ -39,6 +39,28 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// What a button flips is shown as it would be, and back; by the same key where no looks are compared.
+const flip = (button) => {
+  const on = document.querySelector(button.dataset.flip).classList.toggle("is-then");
+  button.setAttribute("aria-pressed", on);
+};
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-flip]");
+  if (button) flip(button);
+});
+document.addEventListener("keydown", (event) => {
+  const button = document.querySelector("[data-flip]");
+  if (
+    button &&
+    event.key === "v" &&
+    !event.ctrlKey &&
+    !event.metaKey &&
+    !event.altKey &&
+    !event.target.closest("input, select, textarea")
+  )
+    flip(button);
+});
+
 // At their actual size the looks are scrolled together.
 document.addEventListener(
   "scroll",

@@ -86,6 +86,7 @@ func benchFontCommand(p *given.Program) *cobra.Command {
 // benchFonts looks at the fonts of a desk, and returns how much it found.
 func benchFonts(w io.Writer, d *desk.Desk, languages []string, asJSON bool, mend string) (int, error) {
 	b := typebench.On(d, typebench.Read(d), languages)
+	b.Find()
 	if asJSON {
 		if err := given.PrintJSON(w, fontReport{b.Languages, b.Roles, b.Sizings, append([]typebench.Finding{}, b.Findings...)}); err != nil {
 			return 0, err
