@@ -21,6 +21,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fontconf"
 	"ivelt/core/fontfile"
+	"ivelt/core/reading"
 	"ivelt/core/specimen"
 	"ivelt/core/typebench"
 	"ivelt/core/typeset"
@@ -303,7 +304,7 @@ func TestTextIsAsLargeAsToolkitsMakeIt(t *testing.T) {
 		{"gtk2", build(t, "pixels2", "gtk+-2.0", "libgtk2.0-dev")}, {"gtk3", build(t, "pixels3", "gtk+-3.0", "libgtk-3-dev")}, {"gtk4", build(t, "pixels4", "gtk4", "libgtk-4-dev")}, {"qt", qt},
 	}
 	compared, silent := 0, 0
-	for seed := range 30 * *times {
+	for seed := range 18 * *times {
 		r := rand.New(rand.NewPCG(seed, 283))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }
 		s := &seat{home: t.TempDir(), env: map[string]string{"GSETTINGS_BACKEND": "keyfile"}}
@@ -355,6 +356,11 @@ func TestTextIsAsLargeAsToolkitsMakeIt(t *testing.T) {
 			}
 			compared++
 			theirs := fmt.Sprintf("%.1f×%g", dpi, display)
+			if surface, _ := d.Surface(kit.surface); s.env["GDK_SCALE"] != "1.5" && s.env["GDK_SCALE"] != "3x" && s.env["QT_SCALE_FACTOR"] != "x" { // those are passed over here
+				if f, ok := surface.Facet(desk.FacetDisplayScale); ok {
+					require.Equal(t, strconv.FormatFloat(100*display, 'f', -1, 64), reading.Told(d, surface, f).Value, "seed %d, %s", seed, kit.surface)
+				}
+			}
 			if mine := fmt.Sprintf("%.1f×%g", ours[i].DPI, ours[i].Display); !same(kit.surface+" "+d.Display(), "pixels", theirs, mine) {
 				t.Errorf("seed %d, %s: the program %s, Ivelt %s\n%v\n%s", seed, kit.surface, theirs, mine, s.env, strings.Join(s.said, "\n"))
 			}

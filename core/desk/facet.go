@@ -43,6 +43,7 @@ const (
 	FacetEffects      = "effects"       // how much moves when windows open and close
 	FacetWorkspaces   = "workspaces"    // how many there are
 	FacetTextScale    = "text-scale"    // how much larger text is than its fonts say
+	FacetDisplayScale = "display-scale" // how many pixels of the screen each of a program's is, percent
 	FacetClock        = "clock"         // how clocks count the hours
 	FacetPalette      = "palette"       // the colours of the terminal
 	FacetGround       = "ground"        // of the terminal: how far it hides what is behind it, percent
@@ -146,6 +147,7 @@ var Facets = []FacetInfo{
 	{FacetEffects, "Effects", TakesWord, 0, 0, "", []string{"none", "few", "all"}},
 	{FacetWorkspaces, "Workspaces", TakesNumber, 1, 12, "", nil},
 	{FacetTextScale, "Text size", TakesNumber, 50, 300, "%", nil},
+	{FacetDisplayScale, "Display scale", TakesNumber, 100, 400, "%", nil},
 	{FacetClock, "Clock", TakesWord, 0, 0, "", []string{"24-hour", "12-hour"}},
 	{FacetPalette, "Terminal palette", TakesPiece, 0, 0, "", nil},
 	{FacetGround, "Terminal opacity", TakesNumber, 20, 100, "%", nil},

@@ -19,7 +19,7 @@ var Groups = []Group{
 	{desk.FacetWidgets, "Windows", []string{desk.FacetDark, desk.FacetAccent, desk.FacetContrast, desk.FacetFrame, desk.FacetButtons, desk.FacetStyle, desk.FacetEffects}},
 	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize}},
 	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
-	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
+	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetDisplayScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
 	{desk.FacetBar, "Bar", []string{desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
 	{desk.FacetBackdrop, "Backdrop", nil},
 	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetColumns, desk.FacetRows, desk.FacetProfile, desk.FacetStart}},

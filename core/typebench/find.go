@@ -236,27 +236,32 @@ func (b *Bench) toolkits() {
 	}
 	if len(other) > 0 {
 		f := finding(true, desk.FacetFont, say.Of("type/sizes-disagree", plain(base.Size.Points), strings.Join(as, ", "), fmt.Sprintf("%.1f", base.Size.Px), strings.Join(other, ", "), fmt.Sprintf("%.1f", px)))
-		b.add(b.oneScale(f))
+		b.add(b.oneScale(f, base))
 	}
 	for _, facet := range []string{desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel} {
 		b.drawnOtherwise(facet)
 	}
 }
 
-// oneScale clears sizes that disagree because text is scaled for some alone: text as it is, and
-// fonts that much larger.
-func (b *Bench) oneScale(f Finding) Finding {
-	s, ok := b.Desk.Surface("desktop")
-	if !ok {
-		return f
-	}
-	if _, has := s.Facet(desk.FacetTextScale); !has {
-		return f
+// oneScale clears sizes that disagree because some alone are scaled: the display's scale of most for
+// all, or text as it is, and fonts that much larger.
+func (b *Bench) oneScale(f Finding, base *Role) Finding {
+	for _, z := range b.Sizings {
+		if z.Facet != desk.FacetFont || z.Display == base.Size.Display {
+			continue
+		}
+		if s, ok := b.Desk.Surface(z.Surface); ok {
+			if _, has := s.Facet(desk.FacetDisplayScale); has {
+				scale := plain(100 * base.Size.Display)
+				return f.with(say.Of("type/one-display-scale", scale), Choice{desk.FacetDisplayScale, scale})
+			}
+		}
 	}
 	scaled := slices.ContainsFunc(b.Sizings, func(z Sizing) bool {
 		return slices.ContainsFunc(z.Why, func(m say.Message) bool { return m.Code == "type/by-text-scale" })
 	})
-	if !scaled {
+	s, ok := b.Desk.Surface("desktop")
+	if _, has := s.Facet(desk.FacetTextScale); !ok || !has || !scaled {
 		return f
 	}
 	choices := []Choice{{desk.FacetTextScale, "100"}}

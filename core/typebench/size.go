@@ -62,6 +62,10 @@ func sizing(d *desk.Desk, s desk.Surface, facet, setting string, shown Shown) (S
 	case "qt":
 		z.qt(d)
 	}
+	if n, err := strconv.ParseFloat(shown(desk.FacetDisplayScale, s.ID), 64); err == nil && n > 0 && n != 100*z.Display && n != 100 {
+		z.Display = n / 100 // as a draft has it
+		z.because(say.Of("type/by-display-scale", plain(n)))
+	}
 	z.Px = points * z.DPI / 72 * z.Display
 	z.Smooth, z.Hinting, z.Order = drawnBy(d, s.ID, shown)
 	return z, true

@@ -196,6 +196,10 @@ func TestEachFaultIsFoundAndCleared(t *testing.T) {
 			values: "text-scaling-factor=1.5",
 		},
 		{
+			code: "sizes-disagree", says: "11 pt are not the same everywhere. GTK 3 programs, GTK 4 programs: 29.3 px; Qt programs: 14.7 px.", font: "Good 11", env: map[string]string{"GDK_SCALE": "2"},
+			remedy: []typebench.Choice{{Facet: "display-scale", Value: "200"}},
+		},
+		{
 			code: "drawn-otherwise", says: "Letters are not drawn alike. Hinting:", font: "Good 11", env: map[string]string{"XDG_SESSION_TYPE": "wayland"},
 			values: "font-hinting='none'",
 		},
