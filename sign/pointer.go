@@ -177,9 +177,12 @@ func play(b *strings.Builder, frames []step, left, top, cell int) {
 	}
 }
 
-// Sizes draws a pointer in all its sizes, side by side at their real size on light and on dark
-// ground, each with a mark at its hot spot; a moving one moves.
-func Sizes(frames []xcursor.Frame) []byte {
+// Sizes draws a pointer in all its sizes, side by side at their real size on grounds, on a light and a
+// dark one if none are given, each with a mark at its hot spot; a moving one moves.
+func Sizes(frames []xcursor.Frame, grounds ...string) []byte {
+	if len(grounds) == 0 {
+		grounds = []string{"#fafaf7", "#23252b"}
+	}
 	const gap, high, wide = 12, 80, 480
 	bySize, order := map[int][]xcursor.Frame{}, []int{}
 	for _, f := range frames {
@@ -196,14 +199,15 @@ func Sizes(frames []xcursor.Frame) []byte {
 		b := bySize[s][0].Picture.Bounds()
 		width, tall = width+b.Dx()+gap, max(tall, b.Dy()+16)
 	}
-	right, below := width, 0 // where the dark ground is: beside the light one, if there is room
-	if 2*width > wide {
+	n := len(grounds)
+	right, below := width, 0 // where the next ground is: beside the one before, if there is room
+	if n*width > wide {
 		right, below = 0, tall
 	}
 	var b strings.Builder
-	for half, ground := range []string{"#fafaf7", "#23252b"} {
-		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" fill="%s"/>`, half*right, half*below, width, tall, ground)
-		x := half*right + gap
+	for i, ground := range grounds {
+		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" fill="%s"/>`, i*right, i*below, width, tall, ground)
+		x := i*right + gap
 		for _, size := range order {
 			of := bySize[size]
 			side := max(of[0].Picture.Bounds().Dx(), of[0].Picture.Bounds().Dy())
@@ -211,7 +215,7 @@ func Sizes(frames []xcursor.Frame) []byte {
 			for _, f := range of {
 				steps = append(steps, step{f.Picture, time.Duration(f.Delay) * time.Millisecond})
 			}
-			top := half*below + (tall-side)/2
+			top := i*below + (tall-side)/2
 			play(&b, steps, x, top, side)
 			hx := float64(x+(side-of[0].Picture.Bounds().Dx())/2+of[0].HotX) + 0.5
 			hy := float64(top+(side-of[0].Picture.Bounds().Dy())/2+of[0].HotY) + 0.5
@@ -221,5 +225,5 @@ func Sizes(frames []xcursor.Frame) []byte {
 			x += of[0].Picture.Bounds().Dx() + gap
 		}
 	}
-	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">%s</svg>`, width+right, tall+below, width+right, tall+below, b.String())
+	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">%s</svg>`, width+(n-1)*right, tall+(n-1)*below, width+(n-1)*right, tall+(n-1)*below, b.String())
 }

@@ -17,6 +17,7 @@ import (
 	_ "golang.org/x/image/webp"
 
 	"ivelt/core/cache"
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/imagefile"
@@ -361,3 +362,56 @@ func Fitted(ctx context.Context, b []byte, w, h int) Filling {
 func (c *Canvas) programs() []desktopentry.Program {
 	return desktopentry.List(c.tree, c.D.Folders([]string{"{data}/applications", "{data-dirs}/applications"}))
 }
+
+// MeanColour is the mean colour of a picture of a desk's tree, such as its backdrop, or of the first
+// of several; false if it is none that can be read. It is kept as long as the file stays as it is.
+func MeanColour(ctx context.Context, d *desk.Desk, name string) (colour.Colour, bool) {
+	if all := reading.Slides(d.Tree(), name); len(all) > 0 {
+		name = all[0]
+	}
+	info, err := fs.Stat(d.Tree(), name)
+	if err != nil || !info.Mode().IsRegular() || info.Size() > maxBackdrop {
+		return colour.Colour{}, false
+	}
+	type result struct {
+		colour.Colour
+		ok bool
+	}
+	key := ofMean{d.Where(), name, info.ModTime().String(), info.Size()}
+	mean := cache.Of(d.Cache, key, cache.Always[result], func() cache.Made[result] {
+		var out result
+		if raw, err := fs.ReadFile(d.Tree(), name); err == nil {
+			if im := imagefile.Raster(ctx, raw, meanSide); im != nil {
+				out.Colour, out.ok = meanOf(im)
+			}
+		}
+		return cache.Made[result]{Value: out, Bytes: 200}
+	})
+	return mean.Colour, mean.ok
+}
+
+// ofMean is the key of a picture's mean colour.
+type ofMean struct {
+	where, name, date string
+	size              int64
+}
+
+func meanOf(im image.Image) (out colour.Colour, ok bool) {
+	all := 0.0
+	for y := im.Bounds().Min.Y; y < im.Bounds().Max.Y; y++ {
+		for x := im.Bounds().Min.X; x < im.Bounds().Max.X; x++ {
+			r, g, b, a := im.At(x, y).RGBA()
+			out.R, out.G, out.B, all = out.R+float64(r), out.G+float64(g), out.B+float64(b), all+float64(a)
+		}
+	}
+	if all == 0 {
+		return out, false
+	}
+	return colour.Colour{R: out.R / all, G: out.G / all, B: out.B / all}, true
+}
+
+// What of a picture is read for its mean colour at most: bytes, and px of its longer side.
+const (
+	maxBackdrop = 64 << 20
+	meanSide    = 32
+)
