@@ -104,10 +104,11 @@ func (s spread) far(x float64) float64 { return (x - s.middle) / s.width }
 // Odd tells which of some looks are not like the others. None is, if they are fewer than
 // [LeastLooks].
 //
-// Three answers are put together, the last one five times as heavy: how much likelier a look is among
-// those of the world than among those of the pack, both taken as normally distributed; how a line
-// between pack and world that fits best (logistic regression) parts them; and how unlikely it is in
-// the pack. All are fitted again without what they find odd.
+// Four answers are put together, the third five times as heavy and the last ten times: how much
+// likelier a look is among those of the world than among those of the pack, both taken as normally
+// distributed; how a line between pack and world that fits best (logistic regression) parts them; how
+// unlikely it is in the pack; and how trees part them, see parts. All are fitted again without what
+// they find odd.
 func Odd(looks []Look) []Oddness {
 	out := make([]Oddness, len(looks))
 	if len(looks) < LeastLooks {
@@ -117,15 +118,25 @@ func Odd(looks []Look) []Oddness {
 	likely, alone := likelier(own, others)
 	line := parted(own, others)
 	a, b, c := inWidths(likely), inWidths(line), inWidths(alone)
-	for i := range out {
-		out[i].Score = a[i] + b[i] + 5*c[i]
-		out[i].Odd = out[i].Score > leastScore
-		if out[i].Odd {
-			out[i].Reasons = reasons(looks[i], surprises[i], own[i], spreads)
-			for _, r := range out[i].Reasons {
-				out[i].Why = append(out[i].Why, r.String())
-			}
+	together := func(trees []float64) []float64 {
+		sum := make([]float64, len(looks))
+		for i := range sum {
+			sum[i] = a[i] + b[i] + 5*c[i] + 10*trees[i]
 		}
+		return sum
+	}
+	first := together(inWidths(parts(own, others, nil)))
+	scores := together(inWidths(parts(own, others, above(first, 20))))
+	for i := range out {
+		out[i].Score = scores[i]
+		if out[i].Score <= leastScore {
+			continue
+		}
+		out[i].Reasons = reasons(looks[i], surprises[i], own[i], spreads)
+		for _, r := range out[i].Reasons {
+			out[i].Why = append(out[i].Why, r.String())
+		}
+		out[i].Odd = len(out[i].Reasons) > 0 // nobody sees what cannot be said
 	}
 	return out
 }
@@ -135,7 +146,7 @@ const leastWidth = 0.005
 
 // leastScore is how odd an icon is at least that is told of: few of those that are told shall be
 // wrong. How many are is measured on real packs, see docs/bench.md.
-const leastScore = 24.0
+const leastScore = 45.0
 
 // rows are the measures of a pack's looks and of others in the pack's widths, far ones drawn near,
 // and how unusual the colours of the pack's looks are.
@@ -222,13 +233,22 @@ func median(of []float64) float64 {
 	return of[len(of)/2]
 }
 
-// without are the rows but for the part of them, in percent, with the highest scores.
-func without(rows [][]float64, scores []float64, percent int) (out [][]float64) {
+// above tells which rows have the highest scores, by the part of them in percent.
+func above(scores []float64, percent int) []bool {
 	sorted := slices.Sorted(slices.Values(scores))
 	most := sorted[min(len(sorted)*(100-percent)/100, len(sorted)-1)]
-	for i, row := range rows {
-		if scores[i] <= most {
-			out = append(out, row)
+	out := make([]bool, len(scores))
+	for i, score := range scores {
+		out[i] = score > most
+	}
+	return out
+}
+
+// without are the rows but for the part of them, in percent, with the highest scores.
+func without(rows [][]float64, scores []float64, percent int) (out [][]float64) {
+	for i, high := range above(scores, percent) {
+		if !high {
+			out = append(out, rows[i])
 		}
 	}
 	return out
