@@ -126,9 +126,9 @@ func TestCoverageAgreesWithGTK(t *testing.T) {
 	t.Logf("%d questions in packs worked on, %d in packs held out; 0 differ", asked["worked"], asked["held out"])
 }
 
-// The programs of Debian 12's archive whose entries name an icon, one in six by the hash of their
-// ID, but for settings and those whose names may not stand here: ID, name, summary, categories,
-// keywords and icon, of its DEP-11 metadata.
+// Programs of Debian 12's archive whose entries name an icon, some by the hash of their ID, none of
+// which was looked at while the search was made; without settings and those whose names may not
+// stand here: ID, name, summary, categories, keywords and icon, of its DEP-11 metadata.
 //
 //go:embed entries.tsv
 var archiveEntries string

@@ -30,13 +30,24 @@ type Proposal struct {
 //go:embed categories.csv
 var categoriesCSV string
 
-var ofCategory = func() map[string][]string {
+var ofCategory = listed(categoriesCSV)
+
+// Icons that stand for words with which programs are described (common practice, no source; of the
+// Icon Naming Specification 0.8 where it has one).
+//
+//go:embed concepts.csv
+var conceptsCSV string
+
+var ofConcept = listed(conceptsCSV)
+
+// listed are the icons of a table, by what they stand for.
+func listed(csv string) map[string][]string {
 	out := map[string][]string{}
-	for category, icons := range table.Of(categoriesCSV) {
-		out[category] = strings.Fields(icons)
+	for of, icons := range table.Of(csv) {
+		out[of] = strings.Fields(icons)
 	}
 	return out
-}()
+}
 
 // Search finds icons of a pack by what they are called and how they look.
 type Search struct {
@@ -106,8 +117,8 @@ func init() {
 func words(text string) (out []string) {
 	var b strings.Builder
 	flush := func() {
-		if b.Len() > 0 && !slices.Contains(out, b.String()) {
-			out = append(out, b.String())
+		if w := single(b.String()); w != "" && !slices.Contains(out, w) {
+			out = append(out, w)
 		}
 		b.Reset()
 	}
@@ -128,6 +139,17 @@ func words(text string) (out []string) {
 	}
 	flush()
 	return out
+}
+
+// single is a word as one writes one of it, by its last letters.
+func single(word string) string {
+	switch {
+	case len(word) > 4 && strings.HasSuffix(word, "ies"):
+		return word[:len(word)-3] + "y"
+	case len(word) > 3 && strings.HasSuffix(word, "s") && !strings.HasSuffix(word, "ss") && !strings.HasSuffix(word, "us") && !strings.HasSuffix(word, "is"):
+		return word[:len(word)-1]
+	}
+	return word
 }
 
 // field is one thing that is known of what is searched for.
@@ -240,6 +262,18 @@ func (s *Search) For(w Want, like func(name string) float64, n int) []Proposal {
 		for j, icon := range ofCategory[c] {
 			for _, at := range s.keyed[keyOf(icon)] {
 				add(at, 40-8*float64(j)+2*float64(min(i, 4)), category(c)) // the later ones say more
+			}
+		}
+	}
+	for _, text := range []struct {
+		of    string
+		score float64
+	}{{w.Program.Generic, 36}, {w.Program.Name, 36}, {strings.Join(w.Program.Keywords, " "), 30}, {w.Program.Comment, 28}} {
+		for _, word := range words(text.of) {
+			for j, icon := range ofConcept[word] {
+				for _, at := range s.keyed[keyOf(icon)] {
+					add(at, text.score-4*float64(j), say.Of("icons/of-word", word))
+				}
 			}
 		}
 	}
