@@ -11,10 +11,14 @@ import (
 	"ivelt/core/reading"
 )
 
+// maxAsked is the largest size that is asked for, px.
+const maxAsked = 512
+
 // usualSize is the size that a surface asks for that is told none, px (Xcursor(3)).
 const usualSize = 24
 
-// SizesIn are the sizes of pointers that the surfaces of a desk ask for, px, each once.
+// SizesIn are the sizes of pointers that the surfaces of a desk ask for, px of the screen, each once: at
+// the display scale of those that have one.
 func SizesIn(d *desk.Desk) []int {
 	var out []int
 	for _, s := range d.Surfaces() {
@@ -23,8 +27,13 @@ func SizesIn(d *desk.Desk) []int {
 			continue
 		}
 		n, err := strconv.Atoi(reading.Of(d, s, f).Value)
-		if err != nil || n < 1 || n > 512 {
+		if err != nil || n < 1 || n > maxAsked {
 			n = usualSize
+		}
+		if f, ok := s.Facet(desk.FacetDisplayScale); ok {
+			if scale, err := strconv.Atoi(reading.Of(d, s, f).Value); err == nil && scale > 100 {
+				n = min(n*scale/100, maxAsked)
+			}
 		}
 		out = append(out, n)
 	}

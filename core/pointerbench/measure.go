@@ -38,6 +38,9 @@ var ErrNone = errors.New("there is no pointer in it")
 //go:embed xfont.txt
 var xFont string
 
+// FontNames are the names of X's own cursor font.
+func FontNames() []string { return strings.Fields(xFont) }
+
 // State is how a set has what a program asks for.
 type State string
 
@@ -269,7 +272,7 @@ func (b *bench) roles() {
 		}
 		b.report.Roles = append(b.report.Roles, of)
 	}
-	for name := range strings.FieldsSeq(xFont) {
+	for _, name := range FontNames() {
 		b.report.FontAll++
 		if _, ok := b.at[name]; ok {
 			b.report.FontHas++

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/layer"
+	"ivelt/core/plan/plantest"
 	"ivelt/core/pointerbench"
 	"ivelt/core/pointerset"
 	"ivelt/core/within"
@@ -264,4 +265,13 @@ func TestHugeSets(t *testing.T) {
 		require.Contains(t, codes(r), "long-turn")
 		require.Contains(t, codes(r), "links-broken")
 	})
+}
+
+// TestSizesAreThoseOfTheScreen: a surface whose pixels are two of the screen's asks for twice its size.
+func TestSizesAreThoseOfTheScreen(t *testing.T) {
+	b := plantest.New(t)
+	b.Write(plantest.GTK3, "[Settings]\ngtk-cursor-theme-size=32\n", 0o644)
+	require.Equal(t, []int{24, 32}, pointerbench.SizesIn(b.D))
+	b.D.Env = map[string]string{"GDK_SCALE": "2"}
+	require.Equal(t, []int{24, 48, 64}, pointerbench.SizesIn(b.D))
 }
