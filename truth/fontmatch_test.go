@@ -69,8 +69,11 @@ func TestFontsAreThoseOfFontconfig(t *testing.T) {
 	hold := func(what, file string, home string, faces []fontfile.Face, names []string) {
 		c, err := fontconf.Load(os.DirFS("/"), file, fontconf.Home(home))
 		require.NoError(t, err)
-		for _, name := range names {
-			for _, style := range styles {
+		for i, name := range names {
+			for j, style := range styles {
+				if (i+j)%2 > 0 && !*all {
+					continue
+				}
 				ask := tool(t, "fc-match", "fontconfig", "-f", "%{family[0]}|%{style[0]}", strings.ReplaceAll(name, "-", `\-`)+style.says)
 				ask.Env = []string{"PATH=" + os.Getenv("PATH"), "HOME=" + home, "FONTCONFIG_FILE=" + file, "LANG=C.UTF-8", "XDG_CACHE_HOME=/dev/shm/fc-cache"}
 				theirs := output(t, ask)

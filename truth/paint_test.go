@@ -182,8 +182,12 @@ func TestRealControlsLookAsGTKPaintsThem(t *testing.T) {
 		}
 	}
 	for i, kit := range toolkits {
+		n := map[string]int{}
 		for _, theme := range themes {
 			if theme.sheetOf(i+3) == "" {
+				continue
+			}
+			if n[theme.part()]++; n[theme.part()]%2 == 0 && !*all {
 				continue
 			}
 			home := wear(t, theme)

@@ -59,13 +59,13 @@ func TestWhatIsWrittenIsShown(t *testing.T) {
 			enough := func() bool {
 				for facet := range wishes {
 					s, _ := (desk.With(desk.Builtin())).Surface(kit.surface)
-					if _, has := s.Facet(facet); has && written[facet] < 10 {
+					if _, has := s.Facet(facet); has && written[facet] < 6*int(*times) {
 						return false
 					}
 				}
 				return true
 			}
-			for seed := uint64(0); seed < 60 && !enough(); seed++ {
+			for seed := uint64(0); seed < 60**times && !enough(); seed++ {
 				r := rand.New(rand.NewPCG(seed, 64))
 				s := h.seat(t, r, kit.folder)
 				h.provider.hold(nil)

@@ -7,11 +7,10 @@
 package specimen
 
 import (
-	"bytes"
-	"encoding/binary"
 	"image"
 	"image/color"
 	"math"
+	"slices"
 
 	"github.com/golang/freetype/truetype"
 	"golang.org/x/image/font"
@@ -38,7 +37,7 @@ func Load(raw []byte, index int) (*Font, error) {
 	if index != 0 {
 		return f, nil
 	}
-	tables := tablesOf(raw)
+	tables := typeset.Tables(raw, 0)
 	if len(tables["glyf"]) > 0 && len(tables["fpgm"]) > 0 {
 		f.hinted = parse(raw)
 		f.whole = len(tables["head"]) >= 18 && tables["head"][17]&8 != 0
@@ -57,31 +56,6 @@ func parse(raw []byte) (f *truetype.Font) {
 		return nil
 	}
 	return f
-}
-
-// tablesOf are the tables of a font file, or of the first face of a collection, by tag (OpenType
-// 1.9, "Table Directory"). Those that do not lie in the file are left out.
-func tablesOf(raw []byte) map[string][]byte {
-	out := map[string][]byte{}
-	at := 0
-	if bytes.HasPrefix(raw, []byte("ttcf")) && len(raw) >= 16 {
-		at = int(binary.BigEndian.Uint32(raw[12:]))
-	}
-	if at+12 > len(raw) {
-		return out
-	}
-	records := raw[at+12:]
-	for range binary.BigEndian.Uint16(raw[at+4:]) {
-		if len(records) < 16 {
-			break
-		}
-		from, size := uint64(binary.BigEndian.Uint32(records[8:])), uint64(binary.BigEndian.Uint32(records[12:]))
-		if from+size <= uint64(len(raw)) {
-			out[string(records[:4])] = raw[from : from+size]
-		}
-		records = records[16:]
-	}
-	return out
 }
 
 // Hints reports whether the font's instructions can be executed.
@@ -154,9 +128,18 @@ func (f *Font) Draw(text string, size float64, r Rendering) Line {
 		pen = tall{pen}
 	}
 	var glyph truetype.GlyphBuf
+	known := map[uint32]outline{} // each letter is fitted once, whatever its instructions take
 	for _, g := range set.Glyphs {
 		x, y := g.X+2, float64(base)+g.Y
-		if !f.fitted(&glyph, g.ID, size, x, y, float64(across), r.Hinting, pen) {
+		of, has := known[g.ID]
+		if !has {
+			points, ends, ok := f.Points(&glyph, g.ID, size, r.Hinting)
+			of = outline{points, slices.Clone(ends), ok}
+			known[g.ID] = of
+		}
+		if of.ok {
+			of.draw(x, y, float64(across), pen)
+		} else {
 			f.Set.Trace(g.ID, size, x, y, float64(across), pen)
 		}
 	}
@@ -275,20 +258,21 @@ func parts(mask *image.Alpha, w, h, across, along int, r Rendering) []uint8 {
 	return out
 }
 
-// fitted draws a glyph as the font's instructions fit it; false if they do not.
-func (f *Font) fitted(glyph *truetype.GlyphBuf, id uint32, size, x, y, wide float64, h Hinting, to Pen) bool {
-	points, ends, ok := f.Points(glyph, id, size, h)
-	if !ok {
-		return false
-	}
+// outline is a letter as its instructions set it.
+type outline struct {
+	points []Point
+	ends   []int
+	ok     bool
+}
+
+func (o outline) draw(x, y, wide float64, to Pen) {
 	from := 0
-	for _, end := range ends {
-		contour(points[from:end], func(p [2]float64) (float32, float32) {
+	for _, end := range o.ends {
+		contour(o.points[from:end], func(p [2]float64) (float32, float32) {
 			return float32((x + p[0]/64) * wide), float32(y - p[1]/64)
 		}, to)
 		from = end
 	}
-	return true
 }
 
 // Point is a point of an outline, in 64ths of a pixel, y up.

@@ -39,6 +39,9 @@ func Load(b []byte, index int) (f *Face, err error) {
 			f, err = nil, fmt.Errorf("%w: %v", ErrFont, p)
 		}
 	}()
+	if overloaded(Tables(b, index)) {
+		return nil, fmt.Errorf("%w: its letters are put together from each other without end", ErrFont)
+	}
 	faces, err := font.ParseTTC(bytes.NewReader(withoutStrikes(b)))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrFont, err)
@@ -57,15 +60,8 @@ func Load(b []byte, index int) (f *Face, err error) {
 // as well: these are for every size. Tables that nobody knows are passed over (OpenType 1.9, "Table
 // Directory").
 func withoutStrikes(b []byte) []byte {
-	fonts := []int{0}
-	if bytes.HasPrefix(b, []byte("ttcf")) && len(b) >= 12 {
-		fonts = nil
-		for at := 12; at+4 <= len(b) && len(fonts) < int(binary.BigEndian.Uint32(b[8:])); at += 4 {
-			fonts = append(fonts, int(binary.BigEndian.Uint32(b[at:])))
-		}
-	}
 	out := b
-	for _, at := range fonts {
+	for _, at := range fontsIn(b) {
 		outlines, strikes := false, []int(nil)
 		for i := range records(b, at) {
 			switch record := at + 12 + 16*i; string(b[record : record+4]) {
