@@ -181,7 +181,7 @@ func printFonts(w io.Writer, b *typebench.Bench) {
 		fmt.Fprintln(w)
 	}
 	for _, z := range b.Sizings {
-		fmt.Fprintf(w, "  %-28s %-14s %-24s %5.1f px at %g dpi", z.Title, z.Facet, z.Setting, z.Px, z.DPI)
+		fmt.Fprintf(w, "  %-38s %-14s %-24s %5.1f px at %g dpi", z.Title, z.Facet, z.Setting, z.Px, z.DPI)
 		if z.Display != 1 {
 			fmt.Fprintf(w, " ×%g", z.Display)
 		}
