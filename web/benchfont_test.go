@@ -22,6 +22,7 @@ func TestStoryOfFontsThatSitAlike(t *testing.T) {
 	b.At("Type under the lens")
 	require.Contains(t, b.Text("#findings"), "Fixed width: an x is 7.8 px tall, and beside it in the interface 7.1 px.")
 	require.Contains(t, b.Text(".type-words"), "Monospace 11")
+	require.Contains(t, b.Text("#role-font-mono"), "Monospace 11, shown in Estuary Mono")
 	b.Press("v")
 	require.Contains(t, b.Text(".type-words"), "Monospace 10")
 	require.NotContains(t, b.Text(".type-words"), "Monospace 11")

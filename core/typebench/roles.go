@@ -135,7 +135,7 @@ func (b *Bench) role(facet, title string) (Role, bool) {
 	face, ok := b.book.Setting(r.Setting)
 	if !ok {
 		family, _ := desk.SplitFont(r.Setting)
-		r.Instead = !slices.ContainsFunc(kinds, func(kind string) bool { return strings.EqualFold(kind, family) })
+		r.Instead = !ofKind(family)
 		if face, ok = b.book.Instead(b.Desk, family, 400, false); !ok {
 			return Role{}, false
 		}
@@ -314,6 +314,18 @@ func (r *Role) Drawn() string {
 		out += ", sub-pixels " + o
 	}
 	return out
+}
+
+// StandsFor reports whether the setting names a kind of font, or one that is not there, so that what
+// is shown is called otherwise.
+func (r *Role) StandsFor() bool {
+	family, _ := desk.SplitFont(r.Setting)
+	return r.Instead || ofKind(family)
+}
+
+// ofKind reports whether a family is only the name of a kind.
+func ofKind(family string) bool {
+	return slices.ContainsFunc(kinds, func(kind string) bool { return strings.EqualFold(kind, family) })
 }
 
 // Style is a style of a family, and whether it is drawn or made up by programs.

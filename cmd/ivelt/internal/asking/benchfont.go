@@ -175,7 +175,7 @@ func familiesIn(ctx context.Context, d *desk.Desk, name string) (out []typebench
 func printFonts(w io.Writer, b *typebench.Bench) {
 	for _, r := range b.Roles {
 		fmt.Fprintf(w, "%-14s %-28s %5.1f px, an x %4.1f px", r.Title, r.Setting, r.Size.Px, r.Height)
-		if r.Instead {
+		if r.StandsFor() {
 			fmt.Fprintf(w, ", shown in %s", r.Family)
 		}
 		fmt.Fprintln(w)
