@@ -11,8 +11,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"regexp"
-	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -21,7 +19,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/curfile"
-	"ivelt/core/pointerbench"
 	"ivelt/core/pointerset"
 	"ivelt/core/xcursor"
 )
@@ -406,33 +403,4 @@ func sameInk(a, b *image.RGBA) bool {
 		}
 	}
 	return true
-}
-
-// TestNamesAreThoseOfX: the names of X's own cursor font are those that libXcursor knows by number, and
-// all that the header has (Debian: libxcursor-dev, libx11-dev).
-func TestNamesAreThoseOfX(t *testing.T) {
-	t.Parallel()
-	font := pointerbench.FontNames()
-	c := exec.CommandContext(t.Context(), build(t, "shapes", "xcursor", "libxcursor-dev"))
-	c.Stdin = strings.NewReader(strings.Join(font, "\n") + "\nno_such_pointer\n")
-	numbers := map[string]bool{}
-	for _, line := range lines(output(t, c)) {
-		name, number, _ := strings.Cut(line, " ")
-		require.Equal(t, name == "no_such_pointer", number == "-1", line)
-		require.False(t, numbers[number] && number != "-1", line)
-		numbers[number] = true
-	}
-	header, err := os.ReadFile("/usr/include/X11/cursorfont.h")
-	require.NoError(t, err, "make deps installs libx11-dev")
-	var theirs []string
-	for _, m := range regexp.MustCompile(`(?m)^#define XC_(\w+) \d+`).FindAllStringSubmatch(string(header), -1) {
-		if m[1] != "num_glyphs" {
-			theirs = append(theirs, m[1])
-		}
-	}
-	slices.Sort(theirs)
-	ours := slices.Clone(font)
-	slices.Sort(ours)
-	require.Equal(t, theirs, ours)
-	t.Logf("%d names", len(ours))
 }

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -21,6 +22,7 @@ import (
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/pointerbench"
+	"ivelt/core/pointerset"
 	"ivelt/core/preview"
 	"ivelt/core/xcursor"
 	"ivelt/sign"
@@ -64,6 +66,14 @@ func (p benchPage) Hot(s *pointerShape) image.Point {
 		return at
 	}
 	return image.Pt(s.Largest().HotX, s.Largest().HotY)
+}
+
+// Motion is how a shape would move.
+func (p benchPage) Motion(file string) pointerset.Motion { return p.Wishes.Motion[file] }
+
+// Twins reports whether something is drawn twice.
+func (p benchPage) Twins() bool {
+	return slices.ContainsFunc(p.Shapes, func(s pointerbench.Shape) bool { return s.Twin != "" && s.Wrong == "" && s.Set == "" })
 }
 
 // Moves reports whether the hot spot of a shape would be moved.
@@ -298,13 +308,52 @@ func (s *Server) mendPointers(w http.ResponseWriter, r *http.Request) error {
 // maxSizes is how many sizes are made at once.
 const maxSizes = 12
 
-// wished are the wishes of a form: like.ROLE, the hot spots that were moved, sizes, the hand.
+// moved is how a pointer is to move, of its fields in a form.
+func moved(form url.Values, file string) (m pointerset.Motion, err error) {
+	whole := func(key string) (n int) {
+		if text := strings.TrimSpace(form.Get(key + "." + file)); text != "" && err == nil {
+			if n, err = strconv.Atoi(text); err != nil || n < 1 {
+				err = fmt.Errorf("%s: %s is a whole number from 1 on, not %q", file, key, text)
+			}
+		}
+		return n
+	}
+	m = pointerset.Motion{Back: form.Get("back."+file) != "", Pictures: whole("pictures"), Turn: time.Duration(min(whole("turn"), 1<<20)) * time.Millisecond}
+	for text := range strings.FieldsFuncSeq(form.Get("without."+file), listed) {
+		n, wrong := strconv.Atoi(text)
+		if wrong != nil {
+			return m, fmt.Errorf("%s: pictures that are left out are whole numbers, such as 3, 4: not %q", file, text)
+		}
+		m.Without = append(m.Without, n)
+	}
+	if err == nil {
+		if err = m.Valid(); err != nil {
+			err = fmt.Errorf("%s: %w", file, err)
+		}
+	}
+	return m, err
+}
+
+// listed is what numbers in a list are parted by.
+func listed(r rune) bool { return r == ',' || r == ' ' || r == ';' }
+
+// wished are the wishes of a form: like.ROLE, the hot spots that were moved, how pointers move, sizes,
+// the hand.
 func wished(form url.Values) (pointerbench.Wishes, error) {
-	w := pointerbench.Wishes{Name: strings.TrimSpace(form.Get("name")), Like: map[string]string{}, Hot: map[string]image.Point{}}
+	w := pointerbench.Wishes{Name: strings.TrimSpace(form.Get("name")), Like: map[string]string{}, Hot: map[string]image.Point{}, Motion: map[string]pointerset.Motion{}, Twins: form.Get("twins") != ""}
 	w.Names, w.Outline, w.LeftHand = form.Get("names") != "", form.Get("outline") != "", form.Get("left") != ""
 	for key := range form {
 		if role, ok := strings.CutPrefix(key, "like."); ok && form.Get(key) != "" {
 			w.Like[role] = form.Get(key)
+		}
+		if file, ok := strings.CutPrefix(key, "turn."); ok {
+			m, err := moved(form, file)
+			if err != nil {
+				return w, err
+			}
+			if !m.None() {
+				w.Motion[file] = m
+			}
 		}
 		file, ok := strings.CutPrefix(key, "x.")
 		if !ok || form.Get(key)+","+form.Get("y."+file) == form.Get("was."+file) {
@@ -317,7 +366,7 @@ func wished(form url.Values) (pointerbench.Wishes, error) {
 		}
 		w.Hot[file] = image.Pt(x, y)
 	}
-	for text := range strings.FieldsFuncSeq(form.Get("sizes"), func(r rune) bool { return r == ',' || r == ' ' || r == ';' }) {
+	for text := range strings.FieldsFuncSeq(form.Get("sizes"), listed) {
 		n, err := strconv.Atoi(strings.TrimSuffix(text, "px"))
 		if err != nil || n < 8 || n > 256 || len(w.Sizes) >= maxSizes {
 			return w, fmt.Errorf("sizes are whole numbers from 8 to 256 px, up to %d of them: not %q", maxSizes, text)

@@ -93,6 +93,8 @@ func TestStoryOfASetOfOnesOwn(t *testing.T) {
 	times := browsertest.Value[float64](b.Browser, `Number(document.querySelector("#role-text [data-hot] img").dataset.times)`)
 	b.Do(chromedp.MouseClickXY(place[0]+3.5*times, place[1]+2.5*times))
 	require.Equal(t, []int{3, 2}, browsertest.Value[[]int](b.Browser, `["x", "y"].map(a => Number(document.querySelector("#role-text [name^='" + a + ".']").value))`))
+	b.Is(`document.querySelectorAll("#role-progress details").forEach(d => (d.open = true))`)
+	b.Is(`(document.querySelector("[name^='turn.']").value = "640", document.querySelector("[name^='back.']").checked = true)`)
 	b.Click("[name=own]")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Limpet-Mended")`)
 	b.Press("r")
@@ -104,13 +106,14 @@ func TestStoryOfASetOfOnesOwn(t *testing.T) {
 	require.Contains(t, string(recipe), "Limpet, mine")
 	require.Contains(t, string(recipe), "left_hand = true")
 	require.Equal(t, 2, strings.Count(string(recipe), "hot = "), string(recipe))
+	require.Regexp(t, `back_and_forth = true\nturn = 640`, string(recipe))
 	require.NotContains(t, string(recipe), "sizes = ")
 	require.NotContains(t, string(recipe), "[[dye]]")
 	require.FileExists(t, b.home(".icons/Limpet-Mended/cursors/ew-resize"))
 
 	v := b.visit()
 	arrow := benchedFile(t, string(recipe))
-	for form, says := range map[string]string{"own=1&sizes=4": "8 to 256", "own=1&sizes=x": "whole numbers", "own=1&like.ew-resize=../x": "no pointer", "own=1&x.FILE=1&y.FILE=z&was.FILE=": "two whole numbers", "own=1&x.FILE=999&y.FILE=0&was.FILE=": "is not in its picture", "own=1": "nothing to be changed"} {
+	for form, says := range map[string]string{"own=1&sizes=4": "8 to 256", "own=1&sizes=x": "whole numbers", "own=1&like.ew-resize=../x": "no pointer", "own=1&x.FILE=1&y.FILE=z&was.FILE=": "two whole numbers", "own=1&x.FILE=999&y.FILE=0&was.FILE=": "is not in its picture", "own=1": "nothing to be changed", "own=1&turn.FILE=x": "turn is a whole number", "own=1&turn.FILE=&without.FILE=a": "such as 3, 4", "own=1&turn.FILE=70000": "from 1 to 60000 ms", "own=1&turn.FILE=20": "that moves"} {
 		values, err := url.ParseQuery("set=Limpet&" + strings.ReplaceAll(form, "FILE", arrow))
 		require.NoError(t, err)
 		page, _ := v.post("/d/avocet/bench/pointer", values)

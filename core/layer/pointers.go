@@ -1,6 +1,8 @@
 package layer
 
 import (
+	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -9,18 +11,25 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"ivelt/core/pointerset"
 	"ivelt/core/xcursor"
 )
 
-// Pointing changes one pointer of a set: it gets the picture of another, or another hot spot.
+// Pointing changes one pointer of a set: it gets the picture of another, or another hot spot, or
+// moves otherwise.
 type Pointing struct {
 	Name string `toml:"name"`           // as programs ask for it
-	Like string `toml:"like,omitempty"` // the name whose picture it shows
+	Like string `toml:"like,omitempty"` // the name whose picture it shows, if it has none of its own
 	// Hot is where its hot spot is in what is drawn, in percent from the left and the top: "0 0"
 	// for its upper left corner; the same in every size.
 	Hot string `toml:"hot,omitempty"`
+	// How it moves, see [pointerset.Motion].
+	Without  []int `toml:"without,omitempty"`
+	Back     bool  `toml:"back_and_forth,omitempty"`
+	Pictures int   `toml:"pictures,omitempty"`
+	Turn     int   `toml:"turn,omitempty"` // ms
 }
 
 // Every changes all pointers of a set.
@@ -44,13 +53,44 @@ func (c Pointing) valid() error {
 	switch {
 	case !pointerName.MatchString(c.Name):
 		return fmt.Errorf("%q is no name of a pointer", c.Name)
-	case (c.Like == "") == (c.Hot == ""):
-		return fmt.Errorf("%s: it is like another, or has its hot spot elsewhere", c.Name)
+	case (c.Like == "") == (c.Hot == "" && c.motion().None()):
+		return fmt.Errorf("%s: it is like another, or has its hot spot elsewhere, or moves otherwise", c.Name)
 	case c.Like != "" && (!pointerName.MatchString(c.Like) || c.Like == c.Name):
 		return fmt.Errorf("%s: %q is no other pointer", c.Name, c.Like)
 	}
+	if err := c.motion().Valid(); err != nil {
+		return fmt.Errorf("%s: %w", c.Name, err)
+	}
 	_, err := c.spot()
 	return err
+}
+
+func (c Pointing) motion() pointerset.Motion {
+	return pointerset.Motion{Without: c.Without, Back: c.Back, Pictures: c.Pictures, Turn: time.Duration(c.Turn) * time.Millisecond}
+}
+
+// sets is what it does, in words.
+func (c Pointing) sets() string {
+	if c.Like != "" {
+		return "like " + c.Like
+	}
+	var out []string
+	if c.Hot != "" {
+		out = append(out, "hot spot at "+c.Hot+" %")
+	}
+	if len(c.Without) > 0 {
+		out = append(out, "without its pictures "+strings.Trim(fmt.Sprint(c.Without), "[]"))
+	}
+	if c.Back {
+		out = append(out, "back and forth")
+	}
+	if c.Pictures > 0 {
+		out = append(out, fmt.Sprintf("%d pictures a turn", c.Pictures))
+	}
+	if c.Turn > 0 {
+		out = append(out, fmt.Sprintf("a turn in %d ms", c.Turn))
+	}
+	return strings.Join(out, ", ")
 }
 
 // spot is where the hot spot goes, nil if it stays.
@@ -91,14 +131,10 @@ func (b *laid) ofPointers(r Recipe) (out []Fit) {
 		at[e.Name] = e
 	}
 	for _, c := range r.Pointers {
-		f := Fit{Change: c.Name, Key: pointerKey, State: Fits, Sets: "hot spot at " + c.Hot + " %"}
-		of := c.Name
-		if c.Like != "" {
-			of, f.Sets = c.Like, "like "+c.Like
-		}
-		if _, ok := pointerFile(at, of); !ok {
+		f := Fit{Change: c.Name, Key: pointerKey, State: Fits, Sets: c.sets()}
+		if _, ok := pointerFile(at, cmp.Or(c.Like, c.Name)); !ok {
 			f.State = Gone
-		} else if _, has := pointerFile(at, c.Name); c.Like != "" && has {
+		} else if c.Like != "" && b.draws(at, c) {
 			f.State = Moved // the set draws it itself now
 		}
 		out = append(out, f)
@@ -106,16 +142,44 @@ func (b *laid) ofPointers(r Recipe) (out []Fit) {
 	return out
 }
 
+// draws reports whether the base has a picture of its own for a pointer that is to be like another:
+// one that can be read and is not the same, once more.
+func (b *laid) draws(at map[string]Entry, c Pointing) bool {
+	own, has := pointerFile(at, c.Name)
+	if !has {
+		return false
+	}
+	raw, err := b.icon(own)
+	if err != nil || !xcursor.IsXcursor(raw) {
+		return err != nil // what cannot be looked at is kept
+	}
+	if _, err := xcursor.Parse(raw); err != nil {
+		return false
+	}
+	like, ok := pointerFile(at, c.Like)
+	if !ok || like.Name == own.Name {
+		return true
+	}
+	other, err := b.icon(like)
+	return err != nil || !bytes.Equal(raw, other)
+}
+
 // pointed makes the changes to pointers: a picture that the base draws itself by now is kept.
 func (b *laid) pointed(ctx context.Context, r Recipe, at map[string]Entry, out made) error {
 	changed := map[string]pointerset.Change{} // by the file in the base
 	for _, c := range r.Pointers {
 		e, ok := pointerFile(at, c.Name)
-		if spot, err := c.spot(); err == nil && spot != nil && ok {
-			one := changed[e.Name]
-			one.Hot = spot
-			changed[e.Name] = one
+		if !ok || c.Like != "" {
+			continue
 		}
+		one := changed[e.Name]
+		if spot, err := c.spot(); err == nil && spot != nil {
+			one.Hot = spot
+		}
+		if m := c.motion(); !m.None() {
+			one.Motion = m
+		}
+		changed[e.Name] = one
 	}
 	if r.Every != nil {
 		for _, e := range b.files {
@@ -124,7 +188,7 @@ func (b *laid) pointed(ctx context.Context, r Recipe, at map[string]Entry, out m
 			}
 			one := changed[e.Name]
 			one.Sizes, one.Mirror = r.Every.Sizes, r.Every.LeftHand && b.isHanded(at, e.Name)
-			if len(one.Sizes) > 0 || one.Mirror || one.Hot != nil {
+			if !one.None() {
 				changed[e.Name] = one
 			}
 		}
@@ -161,7 +225,7 @@ func (b *laid) pointed(ctx context.Context, r Recipe, at map[string]Entry, out m
 func (b *laid) alike(r Recipe, at map[string]Entry, out made) error {
 	for _, c := range r.Pointers {
 		name := path.Join("cursors", c.Name)
-		if _, has := pointerFile(at, c.Name); c.Like == "" || has {
+		if c.Like == "" || b.draws(at, c) {
 			continue
 		}
 		e, ok := pointerFile(at, c.Like)

@@ -1,6 +1,10 @@
 package layer
 
-import "encoding/json"
+import (
+	"encoding/json"
+
+	"ivelt/core/pointerset"
+)
 
 // Schema is the JSON Schema (draft 2020-12) of recipes, for editors: a TOML file is held
 // against it as the JSON document with the same keys and values.
@@ -57,8 +61,12 @@ func Schema() []byte {
 				"picture": object{"type": "string", "contentEncoding": "base64", "description": "a picture of one's own, PNG or SVG"}, "from": text("a note of where the picture came from"),
 			})},
 			"pointer": object{"type": "array", "description": "single pointers of a set", "items": closed([]string{"name"}, object{
-				"name": text("as programs ask for it"), "like": text("the name whose picture it shows, where the set has none"),
-				"hot": object{"type": "string", "pattern": hotAt.String(), "description": "where its hot spot is in what is drawn: percent from the left and from the top"},
+				"name": text("as programs ask for it"), "like": text("the name whose picture it shows, where the set has none of its own that can be read"),
+				"hot":            object{"type": "string", "pattern": hotAt.String(), "description": "where its hot spot is in what is drawn: percent from the left and from the top"},
+				"without":        object{"type": "array", "items": object{"type": "integer", "minimum": 1}, "description": "pictures of its motion that are left out, from 1"},
+				"back_and_forth": object{"type": "boolean", "description": "its motion goes to the end and back again"},
+				"pictures":       object{"type": "integer", "minimum": 1, "maximum": pointerset.MaxPictures, "description": "of a turn, in every size"},
+				"turn":           object{"type": "integer", "minimum": 1, "maximum": pointerset.MaxTurn.Milliseconds(), "description": "ms that a turn lasts"},
 			})},
 			"every": closed([]string{}, object{
 				"sizes":     object{"type": "array", "items": object{"type": "integer"}, "description": "px, made from the nearest where there is none"},

@@ -48,6 +48,7 @@ const (
 	There   State = "there"   // a picture of its own
 	Lent    State = "lent"    // the picture of another role, by a link or a copy
 	Other   State = "other"   // a picture of a set that it inherits
+	Damaged State = "damaged" // its file cannot be read, and programs show none of the set
 	Missing State = "missing" // programs show another pointer
 )
 
@@ -70,6 +71,7 @@ type Size struct {
 	Expected               image.Point   // the place nearest to the hot spot where it is expected, if Tip is not -1
 	Tip                    float64       // px between the hot spot and where it is expected; -1 if that is not known
 	Jump                   float64       // how much more differs between the last picture and the first than else; 1 for no more
+	Spare                  int           // of one that jumps: so many of the last pictures left out, and it does not; 0 if that is no way
 }
 
 // Shape is one picture, or one that moves, with all its names.
@@ -106,7 +108,7 @@ type Report struct {
 	FontHas  int      // names of X's own font that lead somewhere
 	FontAll  int      // and how many there are
 	Links    int      // names that are links
-	Broken   []string // links that lead nowhere
+	Broken   []string // links that lead nowhere, where no set that is inherited has the name
 	Inside   colour.Colour
 	Outline  colour.Colour
 	Contrast float64 // between the two; 0 if that is not known
@@ -135,6 +137,7 @@ func Measure(ctx context.Context, fsys fs.FS, root string, o Options) (*Report, 
 	if len(b.report.Shapes) == 0 {
 		return nil, ErrNone
 	}
+	b.report.Broken = slices.DeleteFunc(b.report.Broken, func(name string) bool { _, found := b.at[name]; return found })
 	b.roles()
 	if err := b.shapes(ctx); err != nil {
 		return nil, err
@@ -176,11 +179,10 @@ func (b *bench) read(ctx context.Context, folder, set string) error {
 			b.report.Links++
 		}
 		info, err := fs.Stat(b.fsys, path.Join(folder, name))
-		if err != nil && set != "" {
-			continue
-		}
 		if err != nil {
-			b.report.Broken = append(b.report.Broken, name)
+			if !slices.Contains(b.report.Broken, name) {
+				b.report.Broken = append(b.report.Broken, name)
+			}
 			continue
 		}
 		if !info.Mode().IsRegular() {
@@ -195,7 +197,7 @@ func (b *bench) read(ctx context.Context, folder, set string) error {
 			continue
 		}
 		raw, err := fs.ReadFile(b.fsys, path.Join(folder, name))
-		if err != nil || !xcursor.IsXcursor(raw) {
+		if err != nil || !xcursor.IsXcursor(raw) && !isName(name) {
 			continue
 		}
 		i := len(b.report.Shapes)
@@ -214,6 +216,11 @@ func (b *bench) read(ctx context.Context, folder, set string) error {
 		b.report.Shapes, b.files, b.from = append(b.report.Shapes, s), append(b.files, f), append(b.from, path.Join(folder, name))
 	}
 	return nil
+}
+
+// isName reports whether programs ask for a pointer by a name.
+func isName(name string) bool {
+	return slices.Contains(FontNames(), name) || slices.ContainsFunc(pointerset.Roles, func(r *pointerset.Role) bool { return slices.Contains(r.Names, name) })
 }
 
 // leadsTo is the file that a name of the folder leads to, by its links as far as they stay in it.
@@ -255,6 +262,16 @@ func (b *bench) roles() {
 			continue
 		}
 		of := Role{Role: r, State: There, File: b.report.Shapes[i].File}
+		for _, n := range r.Names {
+			if _, ok := b.at[n]; !ok {
+				of.Lacks = append(of.Lacks, n)
+			}
+		}
+		if b.report.Shapes[i].Wrong != "" {
+			of.State = Damaged
+			b.report.Roles = append(b.report.Roles, of)
+			continue
+		}
 		if twin := b.report.Shapes[i].Twin; twin != "" {
 			i = b.at[twin]
 		}
@@ -264,11 +281,6 @@ func (b *bench) roles() {
 			of.State, of.From = Lent, first
 		} else {
 			owner[i] = r.Name
-		}
-		for _, n := range r.Names {
-			if _, ok := b.at[n]; !ok {
-				of.Lacks = append(of.Lacks, n)
-			}
 		}
 		b.report.Roles = append(b.report.Roles, of)
 	}
@@ -317,7 +329,7 @@ func (b *bench) shapes(ctx context.Context) error {
 			}
 			if size == nominal[len(nominal)-1] && len(frames) > 2 {
 				if b.pixels -= pixels * len(frames); b.pixels >= 0 {
-					of.Jump = jump(f, frames)
+					of.Jump, of.Spare = jump(f, frames)
 				}
 			}
 			s.Sizes = append(s.Sizes, of)

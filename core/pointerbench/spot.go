@@ -84,21 +84,30 @@ func top(p *image.RGBA, ink image.Rectangle) spot {
 
 // jump is how much more differs between the last picture of a row and its first than between
 // others that follow each other, in the median.
-func jump(f *xcursor.File, frames []xcursor.Image) float64 {
-	var steps []float64
+func jump(f *xcursor.File, frames []xcursor.Image) (times float64, spare int) {
+	var steps, ends []float64 // from one to the next, and from each of the last ones to the first
 	before := f.Picture(frames[0])
 	first := before
-	for _, im := range frames[1:] {
+	from := len(frames) - 1 - max(len(frames)/8, 1)
+	for i, im := range frames[1:] {
 		now := f.Picture(im)
 		steps = append(steps, apart(before, now))
+		if i+1 >= from {
+			ends = append(ends, apart(now, first))
+		}
 		before = now
 	}
-	last := apart(before, first)
 	usual := median(steps)
 	if usual == 0 {
-		return 1
+		return 1, 0
 	}
-	return max(last/usual, 1)
+	times = max(ends[len(ends)-1]/usual, 1)
+	for n := 1; times > largeJump && n < len(ends); n++ {
+		if ends[len(ends)-1-n]/usual <= largeJump {
+			return times, n
+		}
+	}
+	return times, 0
 }
 
 // apart is how much two pictures differ, in the mean over the pixels of the larger.

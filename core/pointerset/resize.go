@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"image"
+	"slices"
 
 	"ivelt/core/xcursor"
 )
@@ -13,7 +14,13 @@ type Change struct {
 	Sizes  []int // nominal, px, made from the nearest where it has none; none for those that it has
 	Mirror bool  // for the other hand
 	// Hot moves the hot spot, by what is drawn in a picture; nil leaves it.
-	Hot *Spot
+	Hot    *Spot
+	Motion Motion
+}
+
+// None reports whether it changes nothing.
+func (c Change) None() bool {
+	return len(c.Sizes) == 0 && !c.Mirror && c.Hot == nil && c.Motion.None()
 }
 
 // Spot is a place in what is drawn of a pointer, from its left and its top, of 1 its extent.
@@ -25,18 +32,24 @@ func Changed(ctx context.Context, raw []byte, c Change) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	own := f.Sizes()
-	sizes := append([]int{}, own...)
+	sizes := append([]int{}, f.Sizes()...)
+	own := sizes
+	if c.Motion.Pictures > 1 {
+		moves := func(size int) bool { return len(f.Frames(size)) > 1 }
+		if still := slices.DeleteFunc(slices.Clone(own), moves); len(still) < len(own) {
+			own = slices.DeleteFunc(slices.Clone(own), func(size int) bool { return slices.Contains(still, size) })
+		}
+	}
 	for _, s := range c.Sizes {
-		if _, has := nearestIn(own, s); !has {
+		if !slices.Contains(sizes, s) {
 			sizes = append(sizes, s)
 		}
 	}
 	var frames []xcursor.Frame
 	pixels := 0
 	for _, size := range sizes {
-		from, _ := nearestIn(own, size)
-		for _, im := range f.Frames(from) {
+		from := nearest(own, size)
+		for _, im := range c.Motion.Of(f.Frames(from)) {
 			if err := ctx.Err(); err != nil {
 				return nil, err
 			}
@@ -58,12 +71,6 @@ func Changed(ctx context.Context, raw []byte, c Change) ([]byte, error) {
 		}
 	}
 	return xcursor.Encode(frames), nil
-}
-
-// nearestIn is the size that another is made from, and whether it is that one itself.
-func nearestIn(sizes []int, size int) (int, bool) {
-	near := nearest(sizes, size)
-	return near, near == size
 }
 
 // in is the pixel of a picture that a spot is at.
