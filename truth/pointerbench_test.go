@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/pointerbench"
+	"ivelt/core/pointerset"
 	"ivelt/core/xcursor"
 )
 
@@ -135,4 +136,47 @@ func TestMendedPointersAreThoseOfX(t *testing.T) {
 			require.Contains(t, pictures[f[1]], f[7], "each picture is still seen")
 		}
 	}
+}
+
+// TestToolkitsAskAsTold: what GTK 3, GTK 4 and Qt 5 open, one name after the other, for each pointer of
+// CSS and each shape of Qt in a set that has none (Debian: libgtk-3-dev, libgtk-4-dev, qtbase5-dev, g++).
+func TestToolkitsAskAsTold(t *testing.T) {
+	t.Parallel()
+	five := filepath.Join(t.TempDir(), "asked5")
+	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, qtbase5-dev", "--cflags", "--libs", "Qt5Widgets")))
+	output(t, tool(t, "g++", "g++", append([]string{"-fPIC", "-rdynamic", "-o", five, "reference/asked5.cpp"}, flags...)...))
+	home := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(home, "icons/Empty/cursors"), 0o755))
+	var css []string
+	for _, r := range pointerset.Roles {
+		if len(r.Names) > 0 && r.Name != "pencil" && r.Name != "up-arrow" {
+			css = append(css, r.Name)
+		}
+	}
+	programs := map[string]string{"GTK 3": build(t, "asked3", "gtk+-3.0", "libgtk-3-dev"), "GTK 4": build(t, "asked4", "gtk4", "libgtk-4-dev"), "Qt 5": five}
+	var theirs, ours []string
+	for by, program := range programs {
+		c := exec.CommandContext(t.Context(), program)
+		c.Env = []string{"HOME=" + home, "XCURSOR_PATH=" + filepath.Join(home, "icons"), "XCURSOR_THEME=Empty", "GDK_BACKEND=x11", "DISPLAY=" + display(t), "LANG=C.UTF-8", "XDG_RUNTIME_DIR=" + home}
+		c.Stdin = strings.NewReader(strings.Join(css, "\n"))
+		for _, line := range lines(output(t, c)) {
+			f := strings.Fields(line)
+			if f[0] == "-" || f[0] == "BlankCursor" {
+				continue
+			}
+			var names []string
+			for _, n := range f[1:] {
+				if !slices.Contains(names, n) {
+					names = append(names, n)
+				}
+			}
+			theirs = append(theirs, by+" "+f[0]+": "+strings.Join(names, " "))
+		}
+	}
+	for _, a := range pointerset.Asked {
+		ours = append(ours, a.By+" "+a.Asks+": "+strings.Join(a.Names, " "))
+		require.Contains(t, pointerset.RoleOf(a.Role).Names, a.Names[0])
+	}
+	require.ElementsMatch(t, theirs, ours)
+	t.Logf("%d names are asked for in %d ways", len(css), len(ours))
 }

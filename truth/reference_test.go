@@ -71,7 +71,7 @@ func build(t *testing.T, name, library, debian string) string {
 	t.Helper()
 	return once(t, name, name+" "+library, func(to string) {
 		flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, "+debian, append([]string{"--cflags", "--libs"}, strings.Fields(library)...)...)))
-		args := append([]string{"-O1", "-Wno-deprecated-declarations", "-o", to, filepath.Join("reference", name+".c"), "-lm"}, flags...)
+		args := append([]string{"-O1", "-rdynamic", "-Wno-deprecated-declarations", "-o", to, filepath.Join("reference", name+".c"), "-lm"}, flags...)
 		output(t, tool(t, "cc", "gcc", args...))
 	})
 }

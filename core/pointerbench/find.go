@@ -35,14 +35,17 @@ func (b *bench) tell(grave bool, file string, says say.Message) {
 func (b *bench) find() {
 	r := b.report
 	var needed, others []string
-	for _, role := range r.Roles {
+	for i := range r.Roles {
+		role := &r.Roles[i]
 		switch {
 		case role.State == Missing && slices.Contains(role.Needed, pointerset.XCursor):
 			needed = append(needed, role.Title)
 		case role.State == Missing && role.Lent == "":
 			others = append(others, role.Name)
-		case role.State != Missing && slices.Contains(role.Needed, pointerset.XCursor) && len(role.Lacks) > 0:
-			b.tell(slices.Contains(role.Lacks, role.Name), role.File, say.Of("bench/names-lack", role.Title, strings.Join(role.Lacks, ", ")))
+		case len(role.Other) > 0:
+			b.tell(slices.Contains(role.Needed, pointerset.XCursor), role.File, say.Of("bench/names-lack", role.Title, role.blind(), strings.Join(role.Other[0].own(role.Role), ", ")))
+		case role.usable() && slices.Contains(role.Needed, pointerset.XCursor) && slices.Contains(role.Lacks, role.Name):
+			b.tell(false, role.File, say.Of("bench/css-name-lacks", role.Title, role.Name))
 		}
 	}
 	if len(needed) > 0 {
@@ -75,6 +78,28 @@ func (b *bench) find() {
 		return 1
 	})
 }
+
+// blind are the toolkits that show something else for a role.
+func (of *Role) blind() string {
+	var out []string
+	for _, s := range of.Other {
+		if !slices.Contains(out, s.By) {
+			out = append(out, s.By)
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// own are the names that are not those of other roles.
+func (s Shown) own(role *pointerset.Role) []string {
+	return slices.DeleteFunc(slices.Clone(s.Names), func(n string) bool {
+		other := pointerset.RoleOf(n)
+		return other != nil && other != role || len(n) == hashed
+	})
+}
+
+// hashed is how long names are that older programs ask by: the sum of a picture, in hexadecimal.
+const hashed = 32
 
 // shape tells what is wrong with one shape.
 func (b *bench) shape(s Shape) {

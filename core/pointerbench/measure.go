@@ -59,6 +59,13 @@ type Role struct {
 	File  string   // the file that is shown, "" if it is missing
 	From  string   // the role whose picture is lent
 	Lacks []string // names of the role that lead nowhere, of one that is there
+	Other []Shown  // toolkits that show something else, of one that is there
+}
+
+// Shown is what a toolkit shows for a role.
+type Shown struct {
+	pointerset.Asking
+	File string // "" for none of the set
 }
 
 // Size is one size of a shape.
@@ -197,7 +204,7 @@ func (b *bench) read(ctx context.Context, folder, set string) error {
 			continue
 		}
 		raw, err := fs.ReadFile(b.fsys, path.Join(folder, name))
-		if err != nil || !xcursor.IsXcursor(raw) && !isName(name) {
+		if err != nil || !xcursor.IsXcursor(raw) && !pointerset.IsName(name) && !slices.Contains(FontNames(), name) {
 			continue
 		}
 		i := len(b.report.Shapes)
@@ -216,11 +223,6 @@ func (b *bench) read(ctx context.Context, folder, set string) error {
 		b.report.Shapes, b.files, b.from = append(b.report.Shapes, s), append(b.files, f), append(b.from, path.Join(folder, name))
 	}
 	return nil
-}
-
-// isName reports whether programs ask for a pointer by a name.
-func isName(name string) bool {
-	return slices.Contains(FontNames(), name) || slices.ContainsFunc(pointerset.Roles, func(r *pointerset.Role) bool { return slices.Contains(r.Names, name) })
 }
 
 // leadsTo is the file that a name of the folder leads to, by its links as far as they stay in it.
@@ -272,9 +274,7 @@ func (b *bench) roles() {
 			b.report.Roles = append(b.report.Roles, of)
 			continue
 		}
-		if twin := b.report.Shapes[i].Twin; twin != "" {
-			i = b.at[twin]
-		}
+		i = b.first(i)
 		if b.report.Shapes[i].Set != "" {
 			of.State, of.From = Other, b.report.Shapes[i].Set
 		} else if first, taken := owner[i]; taken {
@@ -282,6 +282,7 @@ func (b *bench) roles() {
 		} else {
 			owner[i] = r.Name
 		}
+		of.Other = b.shownFor(r, i)
 		b.report.Roles = append(b.report.Roles, of)
 	}
 	for _, name := range FontNames() {
@@ -290,6 +291,36 @@ func (b *bench) roles() {
 			b.report.FontHas++
 		}
 	}
+}
+
+// shownFor are the toolkits that show something else than a shape for a role: none of the set, or a
+// picture that they find by a name of another role. One that has another picture under another name
+// of the same role is as its maker wants it.
+func (b *bench) shownFor(r *pointerset.Role, shape int) (out []Shown) {
+	for _, a := range r.AskedFor() {
+		name := ""
+		if i := slices.IndexFunc(a.Names, func(n string) bool { _, ok := b.at[n]; return ok }); i >= 0 {
+			name = a.Names[i]
+		}
+		i, ok := b.at[name]
+		if ok && (slices.Contains(r.Names, name) || b.first(i) == shape) {
+			continue
+		}
+		shown := Shown{Asking: a}
+		if ok {
+			shown.File = b.report.Shapes[i].File
+		}
+		out = append(out, shown)
+	}
+	return out
+}
+
+// first is the first shape that has the contents of another.
+func (b *bench) first(i int) int {
+	if twin := b.report.Shapes[i].Twin; twin != "" {
+		return b.at[twin]
+	}
+	return i
 }
 
 // shapes measures every shape in every size.

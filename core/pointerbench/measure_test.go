@@ -151,12 +151,22 @@ var faults = []fault{
 	{"nothing", func(fstest.MapFS) {}, []int{24, 48}, ""},
 	{"a role and its names are missing", func(m fstest.MapFS) {
 		for n := range m {
-			if strings.HasSuffix(n, "/move") || strings.HasSuffix(n, "/fleur") || strings.HasSuffix(n, "/size_all") {
+			if strings.HasSuffix(n, "/move") || strings.HasSuffix(n, "/fleur") || strings.HasSuffix(n, "/size_all") || strings.HasSuffix(n, "/dnd-move") {
 				delete(m, n)
 			}
 		}
 	}, nil, "roles-missing"},
-	{"an older name is missing", func(m fstest.MapFS) { delete(m, "cursors/xterm") }, nil, "names-lack text"},
+	{"an older name is missing", func(m fstest.MapFS) { delete(m, "cursors/xterm") }, nil, ""}, // all ask by others first
+	{"the name of CSS is missing", func(m fstest.MapFS) {
+		m["cursors/watch"] = m["cursors/wait"]
+		delete(m, "cursors/wait")
+	}, nil, "css-name-lacks watch"},
+	{"all that one toolkit asks by is missing", func(m fstest.MapFS) {
+		m["cursors/fleur"] = m["cursors/move"]
+		for _, n := range []string{"move", "dnd-move", "size_all"} {
+			delete(m, "cursors/"+n)
+		}
+	}, nil, "names-lack fleur"},
 	{"what few programs ask for", func(m fstest.MapFS) { delete(m, "cursors/zoom-in") }, nil, "roles-asked-seldom"},
 	{"a link to nothing", func(m fstest.MapFS) {
 		m["cursors/pirate"] = &fstest.MapFile{Data: []byte("skull"), Mode: fs.ModeSymlink | 0o777}

@@ -16,7 +16,7 @@ import (
 
 // Mends are the codes of findings that a recipe of [Report.Mend] clears.
 var Mends = []string{
-	"roles-missing", "roles-asked-seldom", "names-lack", "links-broken", "damaged", "drawn-twice", "hot-far", "hot-moves", "hot-outside",
+	"roles-missing", "roles-asked-seldom", "names-lack", "css-name-lacks", "links-broken", "damaged", "drawn-twice", "hot-far", "hot-moves", "hot-outside",
 	"no-delay", "long-turn", "jumps", "frames-differ", "size-missing", "hard-to-find",
 }
 
@@ -39,7 +39,10 @@ type Wishes struct {
 // most ten seconds and without a jump, sizes in use are made, and an outline that is lost on some
 // ground becomes black or white, with an inside that stands out from it.
 func (r *Report) Proposed() Wishes {
-	w := Wishes{Like: map[string]string{}, Hot: map[string]image.Point{}, Motion: map[string]pointerset.Motion{}, Names: true, Twins: true, Outline: r.Contrast > 0 && r.Worst() < findable}
+	w := Wishes{Like: map[string]string{}, Hot: map[string]image.Point{}, Motion: map[string]pointerset.Motion{}, Twins: true, Outline: r.Contrast > 0 && r.Worst() < findable}
+	w.Names = slices.ContainsFunc(r.Findings, func(f Finding) bool {
+		return slices.Contains([]string{"names-lack", "css-name-lacks", "links-broken", "damaged"}, f.Code)
+	})
 	for _, role := range r.Roles {
 		if role.usable() {
 			continue

@@ -26,8 +26,7 @@ type Role struct {
 }
 
 // The table has a line for each role. The names are those of CSS, of the X cursor font
-// (cursorfont.h), and of what both toolkits ask for besides (GTK 3 and 4: gdk/x11/gdkcursor-x11.c;
-// Qt: qxcbcursor.cpp; both from memory). What the files of the other family are called is up to
+// (cursorfont.h), and of what both toolkits ask for besides (see [Asked]). What the files of the other family are called is up to
 // their makers: the words are common practice, no source. A word with a question mark counts if
 // nothing better is there.
 //
