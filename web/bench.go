@@ -37,6 +37,7 @@ type benchPage struct {
 	Piece    string
 	Wishes   pointerbench.Wishes // what would clear the findings
 	Mends    bool                // there is something of that
+	Extends  bool                // the set is a layer that takes it in
 	Others   []pointerShape      // pictures that no role shows
 	Pictures string              // the address of a shape's picture, without its file
 }
@@ -176,7 +177,11 @@ func (s *Server) bench(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	page := benchPage{Frame: f, Report: report, Set: u.set, Parcel: u.parcel, Piece: u.piece, Wishes: report.Proposed(), Pictures: "/d/" + f.Desk.ID + "/bench/pointer.svg?" + u.address() + "&file="}
-	_, page.Mends = report.Mend(u.set, u.set)
+	var recipe layer.Recipe
+	if recipe, page.Mends = report.Mend(u.set, u.set); u.parcel == "" {
+		_, _, page.Extends, err = layer.Extended(f.Desk.Desk, u.root, recipe)
+		page.Mends = page.Mends && err == nil
+	}
 	for i := range report.Shapes {
 		shown := slices.ContainsFunc(report.Roles, func(role pointerbench.Role) bool { return role.File == report.Shapes[i].File })
 		if !shown && len(report.Shapes[i].Sizes) > 0 {
@@ -296,7 +301,11 @@ func (s *Server) mendPointers(w http.ResponseWriter, r *http.Request) error {
 	if recipe.Size() == 0 {
 		return refused(fmt.Errorf("there is nothing to be changed in %s", u.set))
 	}
-	job, err := s.App.Layers.Mend(d, u.root, recipe, "/d/"+d.ID+"/compose?facet="+desk.FacetPointer)
+	then := "/d/" + d.ID + "/compose?facet=" + desk.FacetPointer
+	if _, _, extends, err := layer.Extended(d.Desk, u.root, recipe); err == nil && extends {
+		then = "/d/" + d.ID + "/bench/pointer?" + u.address() // it is built in its place, and measured again
+	}
+	job, err := s.App.Layers.Mend(r.Context(), d, u.root, recipe, then)
 	if err != nil {
 		return refused(err)
 	}

@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"fmt"
 	"net/url"
 	"os"
 	"regexp"
@@ -37,16 +38,20 @@ func TestStoryOfMendedPointers(t *testing.T) {
 	b.Open("/d/avocet/bench/pointer?set=Limpet-Mended")
 	b.At("Pointers under the lens")
 	require.NotContains(t, b.Text("#findings"), "Missing")
+	b.Is(`(document.querySelector(".own-set").open = true, document.querySelector("#own-sizes").value = "40", true)`)
+	b.Click("[name=own]") // the layer takes it in
+	b.Until(`document.title.startsWith("Pointers") && document.querySelector(".facts").innerText.includes("40")`)
+	recipe, err := os.ReadFile(b.home(".icons/Limpet-Mended/layer.toml"))
+	require.NoError(t, err)
+	require.Regexp(t, `(?s)folder = 'Limpet'.*name = 'ew-resize'.*sizes = \[.*40`, string(recipe))
 	b.Open("/d/avocet/history")
 	b.At("History")
-	b.Click(".past > li:nth-child(1) a[data-open]") // what was worn
-	b.At("Go back")
-	b.Leads("History", "a")
-	b.Until(`document.querySelectorAll(".past li.undone").length === 1`)
-	b.Click(".past > li:nth-child(3) a[data-open]") // and what was installed
-	b.At("Go back")
-	b.Leads("History", "a")
-	b.Until(`document.querySelectorAll(".past li.undone").length === 2`)
+	for i, nth := range []string{"1", "3", "5"} { // what was built anew, what was worn, and what was installed
+		b.Click(".past > li:nth-child(" + nth + ") a[data-open]")
+		b.At("Go back")
+		b.Leads("History", "a")
+		b.Until(fmt.Sprintf(`document.querySelectorAll(".past li.undone").length === %d`, i+1))
+	}
 	require.Equal(t, before, b.snapshot())
 
 	v := b.visit()

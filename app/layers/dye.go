@@ -173,10 +173,19 @@ func (l *Layers) dye(ctx context.Context, j *jobs.Job, d *desks.Managed, root st
 }
 
 // Mend starts making a recipe over the piece at a name of a desk's tree and puts the result on the
-// draft, to be tried on. then is where a page goes on.
-func (l *Layers) Mend(d *desks.Managed, root string, r layer.Recipe, then string) (*jobs.Job, error) {
+// draft, to be tried on; if that piece is a layer that can take the changes in, it is built anew in its
+// place. then is where a page goes on.
+func (l *Layers) Mend(ctx context.Context, d *desks.Managed, root string, r layer.Recipe, then string) (*jobs.Job, error) {
 	if err := r.Valid(); err != nil {
 		return nil, err
+	}
+	r, root, extends, err := layer.Extended(d.Desk, root, r)
+	if err != nil {
+		return nil, err
+	}
+	if extends {
+		_, job, err := l.pieces.Layer(ctx, d, r, false, then)
+		return job, err
 	}
 	return l.jobs.Start("Mend "+r.Base.Folder, func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)

@@ -28,7 +28,7 @@ func Mine(trying *desk.Desk, pack string) (layer.Recipe, error) {
 		if err != nil {
 			continue
 		}
-		r, is, err := recipeAt(trying, own)
+		r, is, err := layer.At(trying, parcel.Icons, own)
 		if err != nil {
 			return r, err
 		}
@@ -40,23 +40,6 @@ func Mine(trying *desk.Desk, pack string) (layer.Recipe, error) {
 		}
 	}
 	return layer.Recipe{Name: path.Base(at) + ", with my icons", Folder: mine, Base: layer.Base{Kind: parcel.Icons, Folder: pack}}, nil
-}
-
-// recipeAt is what an icon pack at a name of a desk's tree was built from; false if it is no layer.
-func recipeAt(d *desk.Desk, root string) (layer.Recipe, bool, error) {
-	file := path.Join(root, layer.File)
-	if !d.Exists(desk.Path(file)) {
-		return layer.Recipe{}, false, nil
-	}
-	b, err := d.Tree().ReadSettings(file)
-	if err != nil {
-		return layer.Recipe{}, false, err
-	}
-	r, err := layer.Parse(b)
-	if err != nil {
-		return r, false, fmt.Errorf("%s: %w", desk.Path(file), err)
-	}
-	return r, r.Base.Kind == parcel.Icons && r.Folder == path.Base(root), nil
 }
 
 // Icons starts changing single icons of a pack: in the pack of one's own over it, see [Mine], which

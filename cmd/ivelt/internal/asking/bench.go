@@ -77,7 +77,11 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 				if !some {
 					return errors.New("there is nothing in it that a layer could mend")
 				}
-				if recipe, _, err = layer.Rebased(c.Context(), d.Tree(), root, recipe); err == nil {
+				recipe, base, _, err := layer.Extended(d, root, recipe)
+				if err != nil {
+					return err
+				}
+				if recipe, _, err = layer.Rebased(c.Context(), d.Tree(), base, recipe); err == nil {
 					err = given.WriteNew(mend, recipe.Bytes())
 				}
 				return err
