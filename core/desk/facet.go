@@ -12,58 +12,62 @@ import (
 
 // Facets that Ivelt can set.
 const (
-	FacetWidgets      = "widgets"       // the window theme a toolkit's programs wear
-	FacetDark         = "dark"          // whether it is worn light or dark
-	FacetAccent       = "accent"        // the one colour that stands out
-	FacetButtons      = "buttons"       // which side of a window its buttons are on, in which order
-	FacetIcons        = "icons"         // the icon pack a surface shows
-	FacetIconSize     = "icon-size"     // px of what lies on the desk itself
-	FacetPointer      = "pointer"       // the pointer set
-	FacetPointerSize  = "pointer-size"  // px
-	FacetFont         = "font"          // family and size in points, "Estuary Sans 11"
-	FacetFontDocument = "font-document" // the same, of what one reads
-	FacetFontMono     = "font-mono"     // the same, of fixed width
-	FacetFontTitle    = "font-title"    // the same, of windows' titles
-	FacetAntialias    = "antialias"     // whether the edges of letters are smooth
-	FacetHinting      = "hinting"       // how far letters are fitted to the pixels
-	FacetSubpixel     = "subpixel"      // the order of a pixel's colours, which smoothing may use
-	FacetContrast     = "contrast"      // whether more of it is asked for
-	FacetStyle        = "style"         // what draws the controls, where that is a program
-	FacetPictures     = "pictures"      // the picture-based style that a drawing engine paints controls with
-	FacetBar          = "bar"           // the theme of the shell's bar and notices
-	FacetBarEdge      = "bar-edge"      // which edge of the screen the bar lies at
-	FacetBarHeight    = "bar-height"    // of the bar, px
-	FacetOpacity      = "opacity"       // of the bar, percent
-	FacetBlur         = "blur"          // of what is behind the bar, px
-	FacetSaturation   = "saturation"    // of the colours behind the bar, percent
-	FacetBackdrop     = "backdrop"      // a picture, by its full path
-	FacetFrame        = "frame"         // the theme of window frames, where they are set apart
-	FacetNotices      = "notices"       // the theme of notices, where they are set apart
-	FacetMenuIcon     = "menu-icon"     // the picture on the menu's button, by its full path
-	FacetEffects      = "effects"       // how much moves when windows open and close
-	FacetWorkspaces   = "workspaces"    // how many there are
-	FacetTextScale    = "text-scale"    // how much larger text is than its fonts say
-	FacetDisplayScale = "display-scale" // how many pixels of the screen each of a program's is, percent
-	FacetClock        = "clock"         // how clocks count the hours
-	FacetPalette      = "palette"       // the colours of the terminal
-	FacetGround       = "ground"        // of the terminal: how far it hides what is behind it, percent
-	FacetGroundBlur   = "terminal-blur" // of what shows through the terminal, px
-	FacetEdges        = "edges"         // whether the terminal has its menu and scroll bars
-	FacetColumns      = "columns"       // of the terminal's window, in letters
-	FacetRows         = "rows"          // of the terminal's window
-	FacetProfile      = "profile"       // the profile that the terminal opens with
-	FacetStart        = "start"         // the program that the terminal starts in it, by its full path
-	FacetLogin        = "login"         // the theme of the login screen
-	FacetLoginGround  = "login-ground"  // its backdrop, by its full path
-	FacetLoginIcons   = "login-icons"   // its icon pack, which an administrator chooses as all that is on it
-	FacetLoginPointer = "login-pointer" // its pointer set
-	FacetLoginSize    = "login-size"    // of its pointer, px
-	FacetLoginFont    = "login-font"    // its font
-	FacetPerson       = "person"        // the picture of the person on it, by its full path
-	FacetPane         = "pane"          // whether it offers sessions and languages
-	FacetNumLock      = "num-lock"      // whether it switches the number keys on
-	FacetSession      = "session"       // the session that it starts
-	FacetSignIn       = "sign-in"       // whether it asks who it is
+	FacetWidgets      = "widgets"         // the window theme a toolkit's programs wear
+	FacetDark         = "dark"            // whether it is worn light or dark
+	FacetAccent       = "accent"          // the one colour that stands out
+	FacetButtons      = "buttons"         // which side of a window its buttons are on, in which order
+	FacetIcons        = "icons"           // the icon pack a surface shows
+	FacetIconSize     = "icon-size"       // px of what lies on the desk itself
+	FacetPointer      = "pointer"         // the pointer set
+	FacetPointerSize  = "pointer-size"    // px
+	FacetFont         = "font"            // family and size in points, "Estuary Sans 11"
+	FacetFontDocument = "font-document"   // the same, of what one reads
+	FacetFontMono     = "font-mono"       // the same, of fixed width
+	FacetFontTitle    = "font-title"      // the same, of windows' titles
+	FacetAntialias    = "antialias"       // whether the edges of letters are smooth
+	FacetHinting      = "hinting"         // how far letters are fitted to the pixels
+	FacetSubpixel     = "subpixel"        // the order of a pixel's colours, which smoothing may use
+	FacetContrast     = "contrast"        // whether more of it is asked for
+	FacetStyle        = "style"           // what draws the controls, where that is a program
+	FacetPictures     = "pictures"        // the picture-based style that a drawing engine paints controls with
+	FacetBar          = "bar"             // the theme of the shell's bar and notices
+	FacetBarEdge      = "bar-edge"        // which edge of the screen the bar lies at
+	FacetBarHeight    = "bar-height"      // of the bar, px
+	FacetOpacity      = "opacity"         // of the bar, percent
+	FacetBlur         = "blur"            // of what is behind the bar, px
+	FacetSaturation   = "saturation"      // of the colours behind the bar, percent
+	FacetBackdrop     = "backdrop"        // a picture, by its full path
+	FacetLies         = "backdrop-mode"   // how it lies on a monitor
+	FacetAcross       = "backdrop-across" // which part of it is seen where its sides are cut off, percent from the left
+	FacetDown         = "backdrop-down"   // and where its top and bottom are, percent from the top
+	FacetBehind       = "backdrop-ground" // the colour of what it leaves bare
+	FacetFrame        = "frame"           // the theme of window frames, where they are set apart
+	FacetNotices      = "notices"         // the theme of notices, where they are set apart
+	FacetMenuIcon     = "menu-icon"       // the picture on the menu's button, by its full path
+	FacetEffects      = "effects"         // how much moves when windows open and close
+	FacetWorkspaces   = "workspaces"      // how many there are
+	FacetTextScale    = "text-scale"      // how much larger text is than its fonts say
+	FacetDisplayScale = "display-scale"   // how many pixels of the screen each of a program's is, percent
+	FacetClock        = "clock"           // how clocks count the hours
+	FacetPalette      = "palette"         // the colours of the terminal
+	FacetGround       = "ground"          // of the terminal: how far it hides what is behind it, percent
+	FacetGroundBlur   = "terminal-blur"   // of what shows through the terminal, px
+	FacetEdges        = "edges"           // whether the terminal has its menu and scroll bars
+	FacetColumns      = "columns"         // of the terminal's window, in letters
+	FacetRows         = "rows"            // of the terminal's window
+	FacetProfile      = "profile"         // the profile that the terminal opens with
+	FacetStart        = "start"           // the program that the terminal starts in it, by its full path
+	FacetLogin        = "login"           // the theme of the login screen
+	FacetLoginGround  = "login-ground"    // its backdrop, by its full path
+	FacetLoginIcons   = "login-icons"     // its icon pack, which an administrator chooses as all that is on it
+	FacetLoginPointer = "login-pointer"   // its pointer set
+	FacetLoginSize    = "login-size"      // of its pointer, px
+	FacetLoginFont    = "login-font"      // its font
+	FacetPerson       = "person"          // the picture of the person on it, by its full path
+	FacetPane         = "pane"            // whether it offers sessions and languages
+	FacetNumLock      = "num-lock"        // whether it switches the number keys on
+	FacetSession      = "session"         // the session that it starts
+	FacetSignIn       = "sign-in"         // whether it asks who it is
 )
 
 // Takes is what kind of value a facet takes.
@@ -141,6 +145,10 @@ var Facets = []FacetInfo{
 	{FacetBlur, "Bar blur", TakesNumber, 0, 64, "px", nil},
 	{FacetSaturation, "Bar saturation", TakesNumber, 0, 300, "%", nil},
 	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
+	{FacetLies, "Placement", TakesWord, 0, 0, "", []string{"fill", "fit", "stretch", "centre", "tile", "span", "none"}},
+	{FacetAcross, "Cut, left to right", TakesNumber, 0, 100, "%", nil},
+	{FacetDown, "Cut, top to bottom", TakesNumber, 0, 100, "%", nil},
+	{FacetBehind, "Ground colour", TakesColour, 0, 0, "", nil},
 	{FacetFrame, "Frames", TakesPiece, 0, 0, "", nil},
 	{FacetNotices, "Notices", TakesPiece, 0, 0, "", nil},
 	{FacetMenuIcon, "Menu button image", TakesPicture, 0, 0, "", nil},
