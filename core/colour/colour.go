@@ -7,6 +7,7 @@ package colour
 import (
 	"errors"
 	"fmt"
+	"image/color"
 	"math"
 
 	"github.com/lucasb-eyer/go-colorful"
@@ -29,6 +30,12 @@ func Parse(text string) (Colour, error) {
 
 // Of8 makes a colour from parts of 0–255.
 func Of8(r, g, b uint8) Colour { return Colour{float64(r) / 255, float64(g) / 255, float64(b) / 255} }
+
+// Opaque is the colour as pictures have it, rounded to eight bits.
+func (c Colour) Opaque() color.RGBA {
+	r, g, b := colorful.Color(c).Clamped().RGB255()
+	return color.RGBA{r, g, b, 255}
+}
 
 // Hex writes the colour as #rrggbb.
 func (c Colour) Hex() string { return colorful.Color(c).Clamped().Hex() }

@@ -18,6 +18,8 @@ func MediaType(b []byte) string {
 		return "image/png"
 	case bytes.HasPrefix(b, []byte{0xff, 0xd8, 0xff}):
 		return "image/jpeg"
+	case len(b) >= 12 && string(b[:4]) == "RIFF" && string(b[8:12]) == "WEBP":
+		return "image/webp"
 	}
 	head := bytes.TrimLeft(b[:min(len(b), 4096)], "\xef\xbb\xbf \t\r\n")
 	if bytes.HasPrefix(head, []byte("<")) && bytes.Contains(head, []byte("<svg")) {
@@ -26,10 +28,13 @@ func MediaType(b []byte) string {
 	return ""
 }
 
-// Size returns the size of a PNG, JPEG or SVG in px, 0 if it cannot be told.
-// An SVG without a size has that of its view.
+// Size returns the size of a PNG, JPEG, WebP or SVG in px, turned as it is to be shown, 0 if it
+// cannot be told. An SVG without a size has that of its view.
 func Size(b []byte) (w, h float64) {
 	if c, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
+		if Turn(b) >= 5 {
+			c.Width, c.Height = c.Height, c.Width
+		}
 		return float64(c.Width), float64(c.Height)
 	}
 	head := b[:min(len(b), 4096)]

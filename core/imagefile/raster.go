@@ -38,7 +38,7 @@ func PNG(ctx context.Context, svg []byte, w, h int) ([]byte, error) {
 	return b.Bytes(), err
 }
 
-// Decode reads a PNG, JPEG or WebP. One that would take too much is [ErrCostly]; once ctx
+// Decode reads a PNG, JPEG or WebP, turned as it is to be shown. One that would take too much is [ErrCostly]; once ctx
 // has ended it fails with its error.
 func Decode(ctx context.Context, raw []byte) (image.Image, error) { return decode(raw, ctx.Err) }
 
@@ -57,8 +57,14 @@ func decode(raw []byte, ended func() error) (image.Image, error) {
 	if takes > large { // what was unpacked before and is done with would else lie beside it
 		runtime.GC()
 	}
-	im, _, err := image.Decode(&steadily{ended, raw})
-	return im, err
+	im, kind, err := image.Decode(&steadily{ended, raw})
+	if err != nil {
+		return nil, err
+	}
+	if kind == "webp" {
+		im = asStudio(im)
+	}
+	return Upright(im, Turn(raw)), nil
 }
 
 // steadily gives bytes a few at a time, until it has ended.

@@ -15,6 +15,7 @@ import (
 
 	"golang.org/x/image/draw"
 
+	"ivelt/core/backdrop"
 	"ivelt/core/cache"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
@@ -60,6 +61,7 @@ func (c Crop) says() string {
 type scenery struct {
 	path string
 	im   image.Image
+	w, h float64 // of the picture itself, px
 }
 
 // drawnAt is how large a picture without a size of its own is drawn, px; triedAt
@@ -96,8 +98,8 @@ func sceneryOf(ctx context.Context, d *desk.Desk, file string, size int) []*scen
 	}
 	var out []*scenery
 	for _, name := range files {
-		if im := pictureOf(ctx, d, name, size); im != nil {
-			out = append(out, &scenery{desk.Path(name), im})
+		if p := knownOf(ctx, d, name, size); p.im != nil {
+			out = append(out, &scenery{desk.Path(name), p.im, p.w, p.h})
 		}
 	}
 	return out
@@ -113,33 +115,43 @@ type knownPicture struct {
 	size  int64
 	stamp time.Time
 	im    image.Image
+	w, h  float64 // px, of the picture itself
 }
 
 const maxWide = 1600 // px of a picture that is kept: more tells nothing
 
 // pictureOf reads a picture of a desk, anew only if it changed; nil if it is none.
 func pictureOf(ctx context.Context, d *desk.Desk, name string, size int) image.Image {
+	return knownOf(ctx, d, name, size).im
+}
+
+func knownOf(ctx context.Context, d *desk.Desk, name string, size int) knownPicture {
 	info, err := fs.Stat(d.Tree(), name)
 	if err != nil {
-		return nil
+		return knownPicture{}
 	}
 	holds := func(was knownPicture) bool { return was.size == info.Size() && was.stamp.Equal(info.ModTime()) }
 	return cache.Of(d.Cache, ofPicture{d.HostPath(desk.Path(name)), size}, holds, func() cache.Made[knownPicture] {
-		im, bytes := look(ctx, d, name, size), 0
-		if im != nil {
-			bytes = 4 * im.Bounds().Dx() * im.Bounds().Dy()
+		known := knownPicture{size: info.Size(), stamp: info.ModTime()}
+		known.im, known.w, known.h = look(ctx, d, name, size)
+		bytes := 0
+		if known.im != nil {
+			bytes = 4 * known.im.Bounds().Dx() * known.im.Bounds().Dy()
 		}
-		return cache.Made[knownPicture]{Value: knownPicture{info.Size(), info.ModTime(), im}, Bytes: bytes, Brief: ctx.Err() != nil}
-	}).im
+		return cache.Made[knownPicture]{Value: known, Bytes: bytes, Brief: ctx.Err() != nil}
+	})
 }
 
-// look reads a picture, no larger than there is something to see.
-func look(ctx context.Context, d *desk.Desk, name string, size int) image.Image {
+// look reads a picture, no larger than there is something to see, and tells its own size.
+func look(ctx context.Context, d *desk.Desk, name string, size int) (im image.Image, w, h float64) {
 	raw, err := fs.ReadFile(d.Tree(), name)
 	if err != nil {
-		return nil
+		return nil, 0, 0
 	}
-	im := imagefile.Raster(ctx, raw, size)
+	im = imagefile.Raster(ctx, raw, size)
+	if w, h = imagefile.Size(raw); (w < 1 || h < 1) && im != nil {
+		w, h = float64(im.Bounds().Dx()), float64(im.Bounds().Dy())
+	}
 	most := 2 * size
 	if size == drawnAt {
 		most = maxWide
@@ -149,7 +161,24 @@ func look(ctx context.Context, d *desk.Desk, name string, size int) image.Image 
 		draw.ApproxBiLinear.Scale(less, less.Rect, im, im.Bounds(), draw.Src, nil)
 		im = less
 	}
-	return im
+	return im, w, h
+}
+
+// screen is a part of a monitor with a picture on it as it is told to lie there, k times smaller; crop
+// is the part of the picture that stands for it, empty for all.
+func (j *judging) screen(p *scenery, m desk.Monitor, crop image.Rectangle, k float64, at image.Rectangle, blur, saturation float64) *image.RGBA {
+	w, h := max(int(float64(m.Width)/k), 1), max(int(float64(m.Height)/k), 1)
+	mode, cut, ground := preview.Lies(j.d, j.look)
+	if mode == backdrop.Fill && cut == backdrop.Middle || !crop.Empty() {
+		part := p.im.Bounds()
+		if !crop.Empty() {
+			part = crop
+		}
+		return Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur, saturation)
+	}
+	sharp := image.NewRGBA(reachOf(at, w, h, blur))
+	backdrop.Paint(sharp, p.im, backdrop.Lay(mode, p.w, p.h, float64(m.Width), float64(m.Height), cut).Smaller(1/k), ground)
+	return through(sharp, at, blur, saturation)
 }
 
 // monitors are those of the desk, or one as it is pictured if none is known.
@@ -246,12 +275,8 @@ func (j *judging) strip(s desk.Surface, m desk.Monitor, p *scenery, crop image.R
 	if edge == "bottom" {
 		at = at.Add(image.Pt(0, h-high))
 	}
-	part := p.im.Bounds()
-	if !crop.Empty() {
-		part = crop
-	}
 	saturation := float64(number(j.look, desk.FacetSaturation, s.ID, 0, 300, 100)) / 100
-	return where{m, p.path, sampled(Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur/float64(k), saturation))}, true
+	return where{m, p.path, sampled(j.screen(p, m, crop, float64(k), at, blur/float64(k), saturation))}, true
 }
 
 // barOf is how the bar lies, looked up once.
@@ -435,7 +460,7 @@ func seen(fill gtkcss.Colour, things []thing, percent int, all []where) bool {
 // middle, over which something is well on all monitors.
 func (j *judging) crop(s desk.Surface, well func([]where) bool) (Crop, bool) {
 	of := j.scenery()
-	if len(of) != 1 {
+	if mode, _, _ := preview.Lies(j.d, j.look); len(of) != 1 || mode != backdrop.Fill { // a part of it would fill no screen
 		return Crop{}, false
 	}
 	whole := of[0].im.Bounds()

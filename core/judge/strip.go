@@ -12,12 +12,22 @@ import (
 // Gaussian of half that as its standard deviation, of the picture and nothing
 // outside of it, its colours so many times as strong, over the picture itself.
 func Strip(im image.Image, part image.Rectangle, w, h int, at image.Rectangle, blur, saturation float64) *image.RGBA {
-	sd := blur / 2
-	reach := at.Inset(-int(math.Ceil(3 * sd))).Intersect(image.Rect(0, 0, w, h))
+	reach := reachOf(at, w, h, blur)
 	kx, ky := float64(part.Dx())/float64(w), float64(part.Dy())/float64(h)
 	from := image.Rect(part.Min.X+int(float64(reach.Min.X)*kx), part.Min.Y+int(float64(reach.Min.Y)*ky), part.Min.X+int(math.Ceil(float64(reach.Max.X)*kx)), part.Min.Y+int(math.Ceil(float64(reach.Max.Y)*ky)))
 	sharp := image.NewRGBA(reach)
 	draw.BiLinear.Scale(sharp, reach, im, from, draw.Src, nil)
+	return through(sharp, at, blur, saturation)
+}
+
+// reachOf is what of a screen is seen in a part of it through a blur.
+func reachOf(at image.Rectangle, w, h int, blur float64) image.Rectangle {
+	return at.Inset(-int(math.Ceil(3 * blur / 2))).Intersect(image.Rect(0, 0, w, h))
+}
+
+// through is a part of a screen, given with all that reaches into it, blurred and saturated.
+func through(sharp *image.RGBA, at image.Rectangle, blur, saturation float64) *image.RGBA {
+	sd := blur / 2
 	out := image.NewRGBA(at)
 	draw.Copy(out, at.Min, sharp, at, draw.Src, nil)
 	if sd > 0 {

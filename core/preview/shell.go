@@ -8,7 +8,9 @@ import (
 	"encoding/base64"
 	"fmt"
 	"image"
+	"image/color"
 	"image/jpeg"
+	"image/png"
 	"io/fs"
 	"slices"
 	"strconv"
@@ -16,6 +18,7 @@ import (
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
 
+	"ivelt/core/backdrop"
 	"ivelt/core/cache"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
@@ -234,26 +237,51 @@ func (c *Canvas) notice(right, y float64) {
 	c.mark(facet, of, right-w-m[1], y+m[0], w, n.minH)
 }
 
-// backdrop fills the ground with the picture that the shell is told, or leaves
-// it plain.
+// backdrop lays the picture that the shell is told over the ground, as it is told to, or leaves it
+// plain.
 func (c *Canvas) backdrop() {
-	c.rect(0, 0, c.w, c.h, 0, c.Ink.Ground)
-	file := c.look.Of(desk.FacetBackdrop, c.having(desk.FacetBackdrop))
-	if file == "" {
+	of := c.having(desk.FacetBackdrop)
+	mode, cut, ground, told := c.look.lies(of)
+	if told {
+		c.rect(0, 0, c.w, c.h, 0, ground.Hex())
+	} else {
+		c.rect(0, 0, c.w, c.h, 0, c.Ink.Ground)
+	}
+	file := c.look.Of(desk.FacetBackdrop, of)
+	if file == "" || mode == backdrop.None {
 		return
 	}
 	if all := reading.Slides(c.tree, desk.Name(file)); len(all) > 0 {
 		file = desk.Path(all[0]) // of several the first
 	}
-	if f, ok := c.Filling(file, c.w, c.h); ok {
+	if f, ok := c.filling(file, c.w, c.h, mode); ok {
 		if c.glyphs[glyphKey{}] == "" { // once, however often it is shown
 			c.glyphs[glyphKey{}] = "back"
-			c.Defs.WriteString(f.Image(` id="back"`, float64(c.w), float64(c.h)))
+			c.Defs.WriteString(f.Lies(` id="back"`, mode, float64(c.w), float64(c.h), cut))
 		}
 		c.WriteString(`<use href="#back"/>`)
 	} else {
 		c.without(desk.Name(file), "no picture that can be shown as a backdrop")
 	}
+}
+
+// lies is how a surface's backdrop lies; told if the colour of its ground is known.
+func (l Look) lies(surface string) (mode backdrop.Mode, cut backdrop.Cut, ground colour.Colour, told bool) {
+	part := func(facet string) float64 { return float64(min(max(l.number(facet, surface, 50), 0), 100)) / 100 }
+	ground, err := colour.Parse(l.Of(desk.FacetBehind, surface))
+	return backdrop.ModeOf(l.Of(desk.FacetLies, surface)), backdrop.Cut{X: part(desk.FacetAcross), Y: part(desk.FacetDown)}, ground, err == nil
+}
+
+// Lies is how the backdrop of a look lies: that of the first surface that has one. A ground that
+// nothing is told of is black.
+func Lies(d *desk.Desk, l Look) (mode backdrop.Mode, cut backdrop.Cut, ground color.Color) {
+	for _, s := range d.Surfaces() {
+		if s.Kind != "login" && l.Of(desk.FacetBackdrop, s.ID) != "" {
+			mode, cut, of, _ := l.lies(s.ID)
+			return mode, cut, of.Opaque()
+		}
+	}
+	return backdrop.Fill, backdrop.Middle, color.Black
 }
 
 // Shell draws the bar and a notice of the desk's shell in one of its themes,
@@ -290,14 +318,31 @@ func (f Filling) Image(attributes string, w, h float64) string {
 	if f.w <= 0 || f.h <= 0 {
 		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, paint.Number(w), paint.Number(h), f.URI)
 	}
-	k := max(w/f.w, h/f.h)
-	return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`, attributes, paint.Number((w-f.w*k)/2), paint.Number((h-f.h*k)/2), paint.Number(f.w*k), paint.Number(f.h*k), f.URI)
+	return f.Lies(attributes, backdrop.Fill, w, h, backdrop.Middle)
+}
+
+// Lies places it on w × h as a backdrop. What hangs over has to be cut off.
+func (f Filling) Lies(attributes string, mode backdrop.Mode, w, h float64, cut backdrop.Cut) string {
+	if f.w <= 0 || f.h <= 0 {
+		return f.Image(attributes, w, h)
+	}
+	l := backdrop.Lay(mode, f.w, f.h, w, h, cut)
+	image := func(attributes string, at backdrop.Box) string {
+		return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`,
+			attributes, paint.Number(at.X), paint.Number(at.Y), paint.Number(at.W), paint.Number(at.H), f.URI)
+	}
+	if mode != backdrop.Tile {
+		return image(attributes, l.Drawn)
+	}
+	return fmt.Sprintf(`<pattern id="tile" width="%s" height="%s" patternUnits="userSpaceOnUse">%s</pattern><rect%s width="%s" height="%s" fill="url(#tile)"/>`,
+		paint.Number(f.w), paint.Number(f.h), image("", l.Drawn), attributes, paint.Number(w), paint.Number(h))
 }
 
 // ofFilling is the key of a picture made ready for a size.
 type ofFilling struct {
 	file string
 	w, h int
+	own  bool // in its own size
 }
 
 // maxBackdrop bounds the file of a backdrop, in bytes.
@@ -305,6 +350,11 @@ const MaxBackdrop = 64 << 20
 
 // Filling is a picture of the desk made ready to fill w × h.
 func (c *Canvas) Filling(file string, w, h int) (f Filling, ok bool) {
+	return c.filling(file, w, h, backdrop.Fill)
+}
+
+// filling is a picture of the desk made ready to lie on w × h.
+func (c *Canvas) filling(file string, w, h int, mode backdrop.Mode) (f Filling, ok bool) {
 	name := desk.Name(file)
 	info, err := fs.Stat(c.tree, name)
 	if err != nil || info.IsDir() || info.Size() > MaxBackdrop {
@@ -312,15 +362,24 @@ func (c *Canvas) Filling(file string, w, h int) (f Filling, ok bool) {
 	}
 	stamp := fmt.Sprint(info.Size(), info.ModTime().UnixNano())
 	holds := func(known cachedFilling) bool { return known.stamp == stamp }
-	f = cache.Of(c.D.Cache, ofFilling{c.D.HostPath(file), w, h}, holds, func() cache.Made[cachedFilling] {
+	own := mode == backdrop.Centre || mode == backdrop.Tile
+	f = cache.Of(c.D.Cache, ofFilling{c.D.HostPath(file), w, h, own}, holds, func() cache.Made[cachedFilling] {
 		made := cachedFilling{stamp: stamp}
 		if b, err := fs.ReadFile(c.tree, name); err == nil {
-			made.Filling = Fitted(c.look.ctx, b, w, h)
+			most := 1.0
+			if own {
+				most = ownSize
+			}
+			made.Filling = Fitted(c.look.ctx, b, int(float64(w)*most), int(float64(h)*most))
 		}
 		return cache.Made[cachedFilling]{Value: made, Bytes: len(made.URI), Brief: c.look.ctx.Err() != nil}
 	}).Filling
 	return f, f.URI != ""
 }
+
+// ownSize is how many times as large as what it lies on a picture is kept that is shown in its own
+// size: of a larger one less is seen than would be told from a smaller copy.
+const ownSize = 3
 
 // Fitted is a picture no larger than it takes to fill w × h; without an address if
 // it is none.
@@ -342,7 +401,7 @@ func Fitted(ctx context.Context, b []byte, w, h int) Filling {
 		return Filling{}
 	}
 	k := max(float64(w)/fw, float64(h)/fh)
-	if k >= 1 && len(b) <= paint.MaxIcon {
+	if k >= 1 && len(b) <= paint.MaxIcon && !(t == "image/webp" && imagefile.Turn(b) > 1) { // which browsers do not turn
 		return as(t, b)
 	}
 	im, err := imagefile.Decode(ctx, b)
@@ -353,10 +412,15 @@ func Fitted(ctx context.Context, b []byte, w, h int) Filling {
 	small := image.NewRGBA(image.Rect(0, 0, max(int(fw*k+0.5), 1), max(int(fh*k+0.5), 1)))
 	draw.ApproxBiLinear.Scale(small, small.Rect, im, im.Bounds(), draw.Src, nil)
 	var out bytes.Buffer
-	if err := jpeg.Encode(&out, small, &jpeg.Options{Quality: 88}); err != nil {
+	if small.Opaque() {
+		err, t = jpeg.Encode(&out, small, &jpeg.Options{Quality: 88}), "image/jpeg"
+	} else { // the ground shows through
+		err, t = png.Encode(&out, small), "image/png"
+	}
+	if err != nil {
 		return Filling{}
 	}
-	return as("image/jpeg", out.Bytes())
+	return as(t, out.Bytes())
 }
 
 func (c *Canvas) programs() []desktopentry.Program {
