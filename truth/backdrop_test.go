@@ -3,21 +3,28 @@ package truth
 import (
 	"bytes"
 	"encoding/base64"
+	"errors"
 	"fmt"
 	"html"
 	"image"
 	"image/color"
 	"image/png"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/backdrop"
+	"ivelt/core/colour"
+	"ivelt/core/imagefile"
 )
 
 // placed is a picture whose colours tell their place, on a monitor of a browser's.
@@ -116,3 +123,82 @@ func TestBackdropsLieAsInTheBrowser(t *testing.T) {
 
 // beside is how far a place is outside 0 to long; less than 0 inside.
 func beside(at, long float64) float64 { return max(-at, at-long) }
+
+// TestLeadingColoursAreThoseOfImageMagick: photographs of Debian's packages, a third held out, with their
+// colours reduced by ImageMagick, which splits a tree of them (Debian: imagemagick). Each of its colours
+// has one of ours near it, by how much of the picture it is, and the other way round.
+func TestLeadingColoursAreThoseOfImageMagick(t *testing.T) {
+	t.Parallel()
+	type figures struct {
+		pictures, refused        int
+		theirs, ours, worst, far float64
+	}
+	parts := map[string]*figures{"worked": {}, "held out": {}}
+	found := photographs(t)
+	for i, file := range slices.Sorted(maps.Keys(found)) {
+		p := found[file]
+		if !*all && i%2 == 0 {
+			continue
+		}
+		raw, err := os.ReadFile(file)
+		require.NoError(t, err)
+		im, err := imagefile.Decode(t.Context(), raw)
+		if errors.Is(err, imagefile.ErrCostly) { // a progressive one takes four bytes for each part of a pixel
+			parts[p.part()].refused++
+			continue
+		}
+		require.NoError(t, err, file)
+		ours, err := backdrop.LeadingColours(t.Context(), im, 12)
+		require.NoError(t, err)
+		again, err := backdrop.LeadingColours(t.Context(), im, 12)
+		require.NoError(t, err)
+		require.Equal(t, ours, again, "always the same")
+		out := output(t, tool(t, "convert-im6.q16", "imagemagick", file, "-auto-orient", "-resize", "160x160", "+dither", "-colors", "12", "-depth", "8", "-format", "%c", "histogram:info:"))
+		type one struct {
+			c colour.Colour
+			w float64
+		}
+		var theirs []one
+		pixels := 0.0
+		for _, m := range regexp.MustCompile(`(?m)^\s*(\d+):.*(#[0-9A-F]{6})`).FindAllStringSubmatch(out, -1) {
+			n, err := strconv.ParseFloat(m[1], 64)
+			require.NoError(t, err)
+			c, err := colour.Parse(m[2])
+			require.NoError(t, err)
+			theirs, pixels = append(theirs, one{c, n}), pixels+n
+		}
+		require.NotEmpty(t, theirs, out)
+		f := parts[p.part()]
+		f.pictures++
+		sum := 0.0
+		for _, c := range theirs {
+			near := 1.0
+			for _, o := range ours {
+				near = min(near, colour.Distance(c.c, o.Colour))
+			}
+			sum += near * c.w / pixels
+			if c.w > pixels/20 {
+				f.worst = max(f.worst, near)
+			}
+		}
+		f.theirs += sum
+		mine, weight := 0.0, 0.0
+		for _, o := range ours {
+			near := 1.0
+			for _, c := range theirs {
+				near = min(near, colour.Distance(c.c, o.Colour))
+			}
+			mine, weight = mine+near*o.Share, weight+o.Share
+			if o.Share > 0.05 {
+				f.far = max(f.far, near)
+			}
+		}
+		f.ours += mine / weight
+	}
+	for part, f := range parts {
+		n := float64(f.pictures)
+		t.Logf("%s: %d pictures, %d refused; theirs are %.3f from ours, ours %.3f from theirs; of those with a twentieth of a picture at most %.3f and %.3f", part, f.pictures, f.refused, f.theirs/n, f.ours/n, f.worst, f.far)
+		require.Less(t, f.theirs/n, 0.06, part)
+		require.Less(t, f.ours/n, 0.06, part)
+	}
+}

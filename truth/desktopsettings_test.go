@@ -74,7 +74,8 @@ func TestTheDesktopsSettings(t *testing.T) {
 		var png bytes.Buffer
 		require.NoError(t, stdpng.Encode(&png, image.NewGray(image.Rect(0, 0, 1+int(seed), 1))))
 		write(t, picture, png.String())
-		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetEffects: pick("all", "none"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close")}
+		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetEffects: pick("all", "none"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close"),
+			desk.FacetLies: pick("fill", "fit", "stretch", "centre", "tile", "span", "none"), desk.FacetBehind: pick("#102030", "#fafaf7")}
 		for facet, value := range ground {
 			o = o.With(facet, value)
 		}
@@ -126,6 +127,8 @@ func TestTheDesktopsSettings(t *testing.T) {
 		}
 		require.Equal(t, []string{map[string]string{"all": "true", "none": "false"}[ground[desk.FacetEffects]]}, get(desk.FacetEffects))
 		require.Equal(t, []string{ground[desk.FacetWorkspaces]}, get(desk.FacetWorkspaces))
+		require.Equal(t, []string{map[string]string{"fill": "zoom", "fit": "scaled", "stretch": "stretched", "centre": "centered", "tile": "wallpaper", "span": "spanned", "none": "none"}[ground[desk.FacetLies]]}, get(desk.FacetLies))
+		require.Equal(t, []string{ground[desk.FacetBehind]}, get(desk.FacetBehind))
 		uris := get(desk.FacetBackdrop)
 		require.Len(t, uris, 2, "of the light and the dark")
 		for _, uri := range uris { // GLib finds the file by it

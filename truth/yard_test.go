@@ -65,25 +65,10 @@ var yard struct {
 	engines string // the folder that GTK 2 looks for engines in
 }
 
-// realPacks downloads and unpacks the packages of the list (Debian: apt, dpkg).
-func realPacks(t testing.TB) []pack {
-	yard.Lock()
-	defer yard.Unlock()
-	if yard.packs != nil {
-		return yard.packs
-	}
-	debs := cmp.Or(*keep, filepath.Join(scratch, "debs"))
+// downloaded are packages in a folder, which is where they are downloaded to.
+func downloaded(t testing.TB, wanted []string) (debs string) {
+	debs = cmp.Or(*keep, filepath.Join(scratch, "debs"))
 	require.NoError(t, os.MkdirAll(debs, 0o755))
-	var wanted []string
-	engine := map[string]bool{}
-	for _, line := range lines(listed) {
-		name, mark, _ := strings.Cut(line, " ")
-		if strings.HasPrefix(line, "#") || strings.HasSuffix(mark, "large") && !*all || strings.HasPrefix(mark, "program ") {
-			continue
-		}
-		wanted = append(wanted, name)
-		engine[name] = mark == "engine"
-	}
 	var missing []string
 	for _, name := range wanted {
 		if found, _ := filepath.Glob(filepath.Join(debs, name+"_*.deb")); len(found) == 0 {
@@ -95,17 +80,67 @@ func realPacks(t testing.TB) []pack {
 		c.Dir = debs
 		output(t, c)
 	}
+	return debs
+}
+
+// unpacked is a package of that folder, with its files.
+func unpacked(t testing.TB, debs, name string) pack {
+	found, err := filepath.Glob(filepath.Join(debs, name+"_*.deb"))
+	require.NoError(t, err)
+	require.NotEmpty(t, found, "%s could not be downloaded", name)
+	p := pack{name: name, held: heldOut(name), root: filepath.Join(scratch, "packs", name), file: found[0]}
+	p.version = strings.Split(filepath.Base(found[0]), "_")[1]
+	p.version = strings.ReplaceAll(p.version, "%3a", ":")
+	require.NoError(t, os.MkdirAll(p.root, 0o755))
+	output(t, tool(t, "dpkg-deb", "dpkg", "-x", found[0], p.root))
+	return p
+}
+
+// photographs are the pictures of the packages of backdrops (Debian: apt, dpkg).
+func photographs(t testing.TB) map[string]pack {
+	yard.Lock()
+	defer yard.Unlock()
+	var wanted []string
+	for _, line := range lines(listed) {
+		if name, mark, _ := strings.Cut(line, " "); mark == "backdrop" {
+			wanted = append(wanted, name)
+		}
+	}
+	debs, out := downloaded(t, wanted), map[string]pack{}
+	for _, name := range wanted {
+		p := unpacked(t, debs, name)
+		found, err := filepath.Glob(filepath.Join(p.root, "usr/share/backgrounds/*.jpg"))
+		require.NoError(t, err)
+		require.NotEmpty(t, found, name)
+		for _, f := range found {
+			out[f] = p
+		}
+	}
+	return out
+}
+
+// realPacks downloads and unpacks the packages of the list (Debian: apt, dpkg).
+func realPacks(t testing.TB) []pack {
+	yard.Lock()
+	defer yard.Unlock()
+	if yard.packs != nil {
+		return yard.packs
+	}
+	var wanted []string
+	engine := map[string]bool{}
+	for _, line := range lines(listed) {
+		name, mark, _ := strings.Cut(line, " ")
+		if strings.HasPrefix(line, "#") || strings.HasSuffix(mark, "large") && !*all || strings.HasPrefix(mark, "program ") || mark == "backdrop" {
+			continue
+		}
+		wanted = append(wanted, name)
+		engine[name] = mark == "engine"
+	}
+	debs := downloaded(t, wanted)
 	engines := filepath.Join(scratch, "engines")
 	var out []pack
 	for _, name := range wanted {
-		found, err := filepath.Glob(filepath.Join(debs, name+"_*.deb"))
-		require.NoError(t, err)
-		require.NotEmpty(t, found, "%s could not be downloaded", name)
-		p := pack{name: name, held: heldOut(name), root: filepath.Join(scratch, "packs", name), file: found[0]}
-		p.version = strings.Split(filepath.Base(found[0]), "_")[1]
-		p.version = strings.ReplaceAll(p.version, "%3a", ":")
-		require.NoError(t, os.MkdirAll(p.root, 0o755))
-		output(t, tool(t, "dpkg-deb", "dpkg", "-x", found[0], p.root))
+		p := unpacked(t, debs, name)
 		libraries, err := filepath.Glob(filepath.Join(p.root, "usr/lib/*/gtk-2.0/*/engines/*.so"))
 		require.NoError(t, err)
 		for _, library := range libraries {
