@@ -83,6 +83,19 @@ func parse(text string) (colour.Colour, error) {
 	return colour.Of8(part[0], part[1], part[2]), nil
 }
 
+// File is an X resource file with the palette, which [Parse] reads; about stands above it.
+func (p Palette) File(about string) []byte {
+	var b strings.Builder
+	for line := range strings.Lines(about) {
+		b.WriteString("! " + strings.TrimRight(line, "\n") + "\n")
+	}
+	fmt.Fprintf(&b, "*.background: %s\n*.foreground: %s\n", p.Ground.Hex(), p.Ink.Hex())
+	for i, c := range p.Colours {
+		fmt.Fprintf(&b, "*.color%d: %s\n", i, c.Hex())
+	}
+	return []byte(b.String())
+}
+
 // Legible is the contrast that text needs: WCAG 2.2, success criterion 1.4.3.
 const Legible = 4.5
 

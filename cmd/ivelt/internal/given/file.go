@@ -13,15 +13,18 @@ import (
 const maxGiven = 16 << 20
 
 // ReadFile reads a file that is named on the command line; it may be a pipe.
-func ReadFile(file string) ([]byte, error) {
+func ReadFile(file string) ([]byte, error) { return ReadUpTo(file, maxGiven) }
+
+// ReadUpTo is the same for a file of up to most bytes.
+func ReadUpTo(file string, most int64) ([]byte, error) {
 	f, err := os.Open(file)
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
-	b, err := io.ReadAll(io.LimitReader(f, maxGiven+1))
-	if err == nil && len(b) > maxGiven {
-		err = fmt.Errorf("%s is larger than the %d MB that are read of such a file", file, maxGiven>>20)
+	b, err := io.ReadAll(io.LimitReader(f, most+1))
+	if err == nil && int64(len(b)) > most {
+		err = fmt.Errorf("%s is larger than the %d MB that are read of such a file", file, most>>20)
 	}
 	return b, err
 }
