@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"maps"
 	"path"
 	"slices"
 	"strconv"
@@ -107,6 +108,26 @@ func (ds *Drafts) Choose(d *desks.Managed, facet, want string) (outfit.Outfit, e
 		what = desk.FacetTitle(facet) + " off"
 	}
 	return ds.Redraft(d, what, o, after)
+}
+
+// ChooseAll puts several choices on the draft, by facet, in one step that is undone as one.
+func (ds *Drafts) ChooseAll(d *desks.Managed, title string, choices map[string]string) (outfit.Outfit, error) {
+	d.Lock()
+	defer d.Unlock()
+	before, err := ds.Draft(d)
+	if err != nil {
+		return before, err
+	}
+	after := before
+	for _, facet := range slices.Sorted(maps.Keys(choices)) {
+		if after, err = ds.With(d, after, facet, choices[facet]); err != nil {
+			return before, err
+		}
+	}
+	if !slices.ContainsFunc(slices.Collect(maps.Keys(choices)), func(facet string) bool { return before.Want(facet) != after.Want(facet) }) {
+		return before, nil
+	}
+	return ds.Redraft(d, title, before, after)
 }
 
 // With is an outfit with a piece or a value for a facet; "" takes the facet off it. Of a font

@@ -166,3 +166,17 @@ func (pp *Pieces) Rebuild(ctx context.Context, d *desks.Managed, at string, lose
 	_, job, err := pp.Layer(ctx, d, r, lose, then)
 	return job, err
 }
+
+// KeepFile keeps a file that was made here as a parcel of the library.
+func (pp *Pieces) KeepFile(ctx context.Context, name string, text []byte) (store.ParcelRow, error) {
+	dir, err := os.MkdirTemp("", "made")
+	if err != nil {
+		return store.ParcelRow{}, err
+	}
+	defer os.RemoveAll(dir)
+	file := filepath.Join(dir, filepath.Base(name))
+	if err := os.WriteFile(file, text, 0o644); err != nil {
+		return store.ParcelRow{}, err
+	}
+	return pp.library.Keep(ctx, file, "")
+}

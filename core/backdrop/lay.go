@@ -43,12 +43,19 @@ type Laid struct {
 	Drawn Box     // the picture, or its first copy, on the monitor
 	// Scale is how large it is drawn, of 1 its own size, along and down.
 	ScaleX, ScaleY float64
+	RoomX, RoomY   float64 // by how many px the cut moves it between its two ends: less than 0 where it is larger than the monitor
 	Lost           float64 // how much of the picture is not seen on this monitor, of 1
 	Bare           float64 // how much of the monitor shows the ground, of 1
 }
 
 // Enlarged is how many times as large as it is a picture is drawn, 1 for no more than its own size.
 func (l Laid) Enlarged() float64 { return max(l.ScaleX, l.ScaleY, 1) }
+
+// CanBeCut reports whether the cut moves it.
+func (l Laid) CanBeCut() bool {
+	cuts := l.Mode == Fill || l.Mode == Span || l.Mode == Centre
+	return cuts && (math.Abs(l.RoomX) >= 1 || math.Abs(l.RoomY) >= 1)
+}
 
 // Lay places a picture of w × h px on a monitor of ww × hh. Of a picture without a size nothing is
 // drawn. Span is fill where there is only one monitor, see [Across].
@@ -74,6 +81,7 @@ func Lay(mode Mode, w, h, ww, hh float64, cut Cut) Laid {
 	}
 	dw, dh := w*l.ScaleX, h*l.ScaleY
 	if mode != Tile {
+		l.RoomX, l.RoomY = ww-dw, hh-dh
 		l.Drawn = Box{(ww - dw) * cut.X, (hh - dh) * cut.Y, dw, dh}
 	}
 	l.seen()
@@ -148,7 +156,7 @@ func (l Laid) Moved(cut Cut, dx, dy float64) Cut {
 		}
 		return min(max(at+by/room, 0), 1)
 	}
-	return Cut{along(cut.X, dx, l.W-l.Drawn.W), along(cut.Y, dy, l.H-l.Drawn.H)}
+	return Cut{along(cut.X, dx, l.RoomX), along(cut.Y, dy, l.RoomY)}
 }
 
 // ModeOf is a mode by its word, Fill for none.

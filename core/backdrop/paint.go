@@ -40,6 +40,7 @@ func Paint(to *image.RGBA, im image.Image, l Laid, ground color.Color) {
 // Smaller is how the same lies on a monitor that is k times as large.
 func (l Laid) Smaller(k float64) Laid {
 	l.W, l.H, l.ScaleX, l.ScaleY = l.W*k, l.H*k, l.ScaleX*k, l.ScaleY*k
+	l.RoomX, l.RoomY = l.RoomX*k, l.RoomY*k
 	l.Drawn = Box{l.Drawn.X * k, l.Drawn.Y * k, l.Drawn.W * k, l.Drawn.H * k}
 	return l
 }

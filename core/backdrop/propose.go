@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"strings"
 
 	"ivelt/core/colour"
 	"ivelt/core/palette"
@@ -25,26 +26,55 @@ type Accent struct {
 	Score    float64 // of 1
 }
 
+// Seen reports whether it has the contrast that it needs on all grounds.
+func (a Accent) Seen() bool { return a.Contrast >= SeenOn }
+
+// How is how it differs from the colour of the picture, in words.
+func (a Accent) How() string {
+	var out []string
+	was, chroma, _ := a.From.Colour.LCH()
+	now, strong, _ := a.Colour.LCH()
+	if strong > chroma+0.01 {
+		out = append(out, "stronger")
+	}
+	switch {
+	case now > was+0.01:
+		out = append(out, "lighter")
+	case now < was-0.01:
+		out = append(out, "darker")
+	}
+	return strings.Join(out, " and ")
+}
+
 // SeenOn is the contrast that an accent needs on its ground: WCAG 2.2, success criterion 1.4.11.
 const SeenOn = 3.0
 
 // From what on a colour can be an accent, and how far apart accents are. Own choice.
 const (
-	leastChroma = 0.04
+	leastChroma = 0.025
+	strong      = 0.08 // what has a hue and is weaker is made so strong
 	hueApart    = 20.0 // degrees
 )
 
-// Accents are up to most accents out of a picture's leading colours that can be seen on all grounds, the
-// best first: lighter or darker than in the picture where they have to be, of the same hue. What is
-// strong, much of the picture and little changed is better.
+// Accents are up to most accents out of a picture's leading colours, the best first: stronger where they
+// are weak, and lighter or darker where they have to be to be seen on all grounds, or at least on the first
+// if no colour of the hue is seen on all; of the same hue. What is strong, much of the picture, little
+// changed and seen is better.
 func Accents(leading []Leading, grounds []Ground, most int) (out []Accent) {
 	for _, l := range leading {
-		if _, chroma, _ := l.Colour.LCH(); chroma < leastChroma {
+		lightness, chroma, hue := l.Colour.LCH()
+		if chroma < leastChroma {
 			continue
 		}
-		c, ok := seenOnAll(l.Colour, grounds)
-		if !ok {
-			continue
+		c := l.Colour
+		if chroma < strong {
+			c = colour.OfLCH(lightness, strong, hue)
+		}
+		c, ok := seenOnAll(c, grounds)
+		if !ok && len(grounds) > 0 {
+			if near, can := colour.Nearest(c, grounds[0].Colour, SeenOn*1.01); can {
+				c = near
+			}
 		}
 		a := Accent{Colour: c, From: l, Moved: colour.Distance(c, l.Colour), Contrast: 21}
 		for _, g := range grounds {
@@ -52,8 +82,11 @@ func Accents(leading []Leading, grounds []Ground, most int) (out []Accent) {
 				a.Contrast, a.On = ratio, g.Name
 			}
 		}
-		_, chroma, _ := c.LCH()
-		a.Score = min(chroma/0.16, 1)*0.5 + min(math.Sqrt(l.Share)/0.5, 1)*0.3 + max(1-a.Moved/0.3, 0)*0.2
+		_, chroma, _ = c.LCH()
+		a.Score = min(chroma/0.16, 1)*0.4 + min(math.Sqrt(l.Share)/0.5, 1)*0.25 + max(1-a.Moved/0.3, 0)*0.2
+		if a.Seen() {
+			a.Score += 0.15
+		}
 		out = append(out, a)
 	}
 	slices.SortStableFunc(out, func(a, b Accent) int { return cmp.Compare(b.Score, a.Score) })
@@ -140,7 +173,7 @@ func Sixteen(leading []Leading, dark bool) (p palette.Palette, tones [16]Tone) {
 		near := drawnFrom
 		for k, l := range leading {
 			_, c, h := l.Colour.LCH()
-			if d := colour.HueDistance(h, at); c >= leastChroma*0.75 && d < near {
+			if d := colour.HueDistance(h, at); c >= 0.03 && d < near {
 				near, from = d, &leading[k]
 			}
 		}
@@ -161,7 +194,7 @@ func Sixteen(leading []Leading, dark bool) (p palette.Palette, tones [16]Tone) {
 func usualChroma(leading []Leading) float64 {
 	var all []float64
 	for _, l := range leading {
-		if _, c, _ := l.Colour.LCH(); c >= leastChroma {
+		if _, c, _ := l.Colour.LCH(); c >= 0.04 {
 			all = append(all, c)
 		}
 	}

@@ -82,6 +82,7 @@ func TestProposalsCanBeRead(t *testing.T) {
 		grounds := []backdrop.Ground{{Name: "windows", Colour: colour.Of8(250, 250, 247)}, {Name: "bars", Colour: colour.Of8(232, 235, 230)}}
 		for _, a := range backdrop.Accents(leading, grounds, 5) {
 			accents++
+			require.True(t, a.Seen())
 			for _, g := range grounds {
 				require.GreaterOrEqual(t, colour.Contrast(a.Colour, g.Colour), backdrop.SeenOn)
 			}
@@ -106,5 +107,13 @@ func TestProposalsCanBeRead(t *testing.T) {
 		}
 	}
 	require.Greater(t, accents, 150)
+	c, err := colour.Parse("#bb9d92")
+	require.NoError(t, err)
+	apart := backdrop.Accents([]backdrop.Leading{{Colour: c, Share: 0.4}}, []backdrop.Ground{{Name: "night", Colour: colour.Of8(20, 20, 20)}, {Name: "mist", Colour: colour.Of8(150, 148, 144)}}, 5)
+	require.Len(t, apart, 1)
+	require.Equal(t, "mist", apart[0].On, "no colour is seen on both")
+	require.False(t, apart[0].Seen())
+	require.GreaterOrEqual(t, colour.Contrast(apart[0].Colour, colour.Of8(20, 20, 20)), backdrop.SeenOn)
+	require.Equal(t, "stronger", apart[0].How())
 	require.Greater(t, drawn, 300)
 }

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"image"
+	"slices"
 
 	"ivelt/core/backdrop"
 	"ivelt/core/colour"
@@ -67,7 +68,7 @@ type Options struct {
 
 // Look looks at a picture. Errors wrap [ErrPicture] or [imagefile.ErrCostly], or are those of ctx.
 func Look(ctx context.Context, raw []byte, o Options) (*Report, error) {
-	r := &Report{Type: imagefile.MediaType(raw), Mode: o.Mode, Cut: o.Cut}
+	r := &Report{Type: imagefile.MediaType(raw)}
 	r.Drawing = r.Type == "image/svg+xml"
 	im, err := picture(ctx, raw, r.Drawing)
 	if err != nil {
@@ -77,14 +78,12 @@ func Look(ctx context.Context, raw []byte, o Options) (*Report, error) {
 	if r.Width, r.Height = imagefile.Size(raw); r.Width < 1 || r.Height < 1 {
 		r.Width, r.Height = float64(im.Bounds().Dx()), float64(im.Bounds().Dy())
 	}
-	r.lie(o)
 	if r.Leading, err = backdrop.LeadingColours(ctx, im, maxLeading); err != nil {
 		return nil, err
 	}
-	r.Accents = backdrop.Accents(r.Leading, o.Grounds, maxAccents)
 	r.Dark.Palette, r.Dark.Tones = backdrop.Sixteen(r.Leading, true)
 	r.Light.Palette, r.Light.Tones = backdrop.Sixteen(r.Leading, false)
-	return r, nil
+	return r.As(o), nil
 }
 
 // picture reads or draws a picture.
@@ -113,26 +112,44 @@ func picture(ctx context.Context, raw []byte, drawing bool) (image.Image, error)
 	return nil, fmt.Errorf("%w: the drawing would cost too much", ErrPicture)
 }
 
+// As is the same picture laid otherwise, or seen on other grounds.
+func (r *Report) As(o Options) *Report {
+	out := *r
+	out.Mode, out.Cut, out.On = o.Mode, o.Cut, nil
+	out.lie(o)
+	out.Accents = backdrop.Accents(r.Leading, o.Grounds, maxAccents)
+	return &out
+}
+
+// Sizes are those of monitors, in px; of one of usual size, if none is known.
+func Sizes(monitors []desk.Monitor) (out []image.Point) {
+	for _, m := range monitors {
+		out = append(out, image.Pt(m.Width, m.Height))
+	}
+	if len(out) == 0 {
+		out = []image.Point{{usualWidth, usualHeight}}
+	}
+	return out
+}
+
 // lie tells how the picture lies on each monitor.
 func (r *Report) lie(o Options) {
 	monitors := o.Monitors
 	if r.Guessed = len(monitors) == 0; r.Guessed {
 		monitors = []desk.Monitor{{Name: "a usual monitor", Width: usualWidth, Height: usualHeight}}
 	}
-	var sizes []image.Point
-	for _, m := range monitors {
-		sizes = append(sizes, image.Pt(m.Width, m.Height))
-	}
-	for i, l := range backdrop.Across(o.Mode, r.Width, r.Height, backdrop.Row(sizes), o.Cut) {
+	for i, l := range backdrop.Across(o.Mode, r.Width, r.Height, backdrop.Row(Sizes(monitors)), o.Cut) {
 		r.On = append(r.On, On{monitors[i], l})
 	}
 }
 
 // Grounds are what an accent is seen on in a look of a desk: the windows of each toolkit, as their
-// themes have them.
+// themes have them; of those that follow an accent alone, if there are such.
 func Grounds(d *desk.Desk, look preview.Look) (out []backdrop.Ground) {
+	follows := func(s desk.Surface) bool { _, ok := s.Facet(desk.FacetAccent); return ok }
+	some := slices.ContainsFunc(d.Surfaces(), func(s desk.Surface) bool { return s.Kind == "toolkit" && follows(s) })
 	for _, s := range d.Surfaces() {
-		if s.Kind != "toolkit" {
+		if s.Kind != "toolkit" || some && !follows(s) {
 			continue
 		}
 		st := preview.Styles(d, look, s.ID)

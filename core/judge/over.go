@@ -176,8 +176,13 @@ func (j *judging) screen(p *scenery, m desk.Monitor, crop image.Rectangle, k flo
 		}
 		return Strip(p.im, filling(part, m.Width, m.Height), w, h, at, blur, saturation)
 	}
+	var sizes []image.Point
+	for _, other := range j.monitors() {
+		sizes = append(sizes, image.Pt(other.Width, other.Height))
+	}
+	laid := backdrop.Across(mode, p.w, p.h, backdrop.Row(sizes), cut)[slices.Index(j.monitors(), m)]
 	sharp := image.NewRGBA(reachOf(at, w, h, blur))
-	backdrop.Paint(sharp, p.im, backdrop.Lay(mode, p.w, p.h, float64(m.Width), float64(m.Height), cut).Smaller(1/k), ground)
+	backdrop.Paint(sharp, p.im, laid.Smaller(1/k), ground)
 	return through(sharp, at, blur, saturation)
 }
 

@@ -254,10 +254,22 @@ func (c *Canvas) backdrop() {
 	if all := reading.Slides(c.tree, desk.Name(file)); len(all) > 0 {
 		file = desk.Path(all[0]) // of several the first
 	}
-	if f, ok := c.filling(file, c.w, c.h, mode); ok {
+	screens := []image.Rectangle{image.Rect(0, 0, c.w, c.h)}
+	if len(c.screens) > 0 {
+		screens = c.screens
+	}
+	w, h := c.w, c.h
+	if mode == backdrop.Span {
+		all := image.Rectangle{}
+		for _, s := range screens {
+			all = all.Union(s)
+		}
+		w, h = all.Dx(), all.Dy()
+	}
+	if f, ok := c.filling(file, w, h, mode); ok {
 		if c.glyphs[glyphKey{}] == "" { // once, however often it is shown
 			c.glyphs[glyphKey{}] = "back"
-			c.Defs.WriteString(f.Lies(` id="back"`, mode, float64(c.w), float64(c.h), cut))
+			c.Defs.WriteString(f.Lies(` id="back"`, backdrop.Across(mode, f.w, f.h, screens, cut)[c.screen]))
 		}
 		c.WriteString(`<use href="#back"/>`)
 	} else {
@@ -300,6 +312,20 @@ func Shell(d *desk.Desk, look Look, w, h int) []byte {
 	return []byte(c.String())
 }
 
+// Monitor draws what lies on one of several monitors when no window is open: the backdrop, what lies
+// on the desk, and the bar.
+func Monitor(d *desk.Desk, look Look, screens []image.Rectangle, screen int) []byte {
+	c := NewCanvas(d, look, screens[screen].Dx(), screens[screen].Dy())
+	c.screens, c.screen = screens, screen
+	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+	c.backdrop()
+	b, top, _ := c.room()
+	c.ground(66, float64(top+26))
+	c.drawBar(b)
+	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
+	return []byte(c.String())
+}
+
 // A picture that is larger than what it is shown on is made smaller, once.
 type cachedFilling struct {
 	stamp string
@@ -318,24 +344,32 @@ func (f Filling) Image(attributes string, w, h float64) string {
 	if f.w <= 0 || f.h <= 0 {
 		return fmt.Sprintf(`<image%s width="%s" height="%s" preserveAspectRatio="xMidYMid slice" href="%s"/>`, attributes, paint.Number(w), paint.Number(h), f.URI)
 	}
-	return f.Lies(attributes, backdrop.Fill, w, h, backdrop.Middle)
+	return f.Lies(attributes, backdrop.Lay(backdrop.Fill, f.w, f.h, w, h, backdrop.Middle))
 }
 
-// Lies places it on w × h as a backdrop. What hangs over has to be cut off.
-func (f Filling) Lies(attributes string, mode backdrop.Mode, w, h float64, cut backdrop.Cut) string {
+// Whole is the picture itself as a drawing of its own size.
+func (f Filling) Whole() []byte {
+	w, h := f.w, f.h
+	if w <= 0 || h <= 0 {
+		w, h = 480, 300
+	}
+	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %[1]s %[2]s" width="%[1]s" height="%[2]s">%[3]s</svg>`, paint.Number(w), paint.Number(h), f.Image("", w, h))
+}
+
+// Lies places it as it lies on a monitor. What hangs over has to be cut off.
+func (f Filling) Lies(attributes string, l backdrop.Laid) string {
 	if f.w <= 0 || f.h <= 0 {
-		return f.Image(attributes, w, h)
+		return f.Image(attributes, l.W, l.H)
 	}
-	l := backdrop.Lay(mode, f.w, f.h, w, h, cut)
-	image := func(attributes string, at backdrop.Box) string {
+	image := func(attributes string) string {
 		return fmt.Sprintf(`<image%s x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="%s"/>`,
-			attributes, paint.Number(at.X), paint.Number(at.Y), paint.Number(at.W), paint.Number(at.H), f.URI)
+			attributes, paint.Number(l.Drawn.X), paint.Number(l.Drawn.Y), paint.Number(l.Drawn.W), paint.Number(l.Drawn.H), f.URI)
 	}
-	if mode != backdrop.Tile {
-		return image(attributes, l.Drawn)
+	if l.Mode != backdrop.Tile {
+		return image(attributes)
 	}
 	return fmt.Sprintf(`<pattern id="tile" width="%s" height="%s" patternUnits="userSpaceOnUse">%s</pattern><rect%s width="%s" height="%s" fill="url(#tile)"/>`,
-		paint.Number(f.w), paint.Number(f.h), image("", l.Drawn), attributes, paint.Number(w), paint.Number(h))
+		paint.Number(f.w), paint.Number(f.h), image(""), attributes, paint.Number(l.W), paint.Number(l.H))
 }
 
 // ofFilling is the key of a picture made ready for a size.

@@ -1,0 +1,310 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"maps"
+	"math"
+	"net/http"
+	"net/url"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivelt/app/desks"
+	"ivelt/app/jobs"
+	"ivelt/core/backdrop"
+	"ivelt/core/backdropbench"
+	"ivelt/core/cache"
+	"ivelt/core/colour"
+	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/palette"
+	"ivelt/core/preview"
+	"ivelt/core/reading"
+)
+
+// backdropPage is a backdrop under the lens: on each monitor, and its colours.
+type backdropPage struct {
+	Frame
+	*backdropbench.Report
+	File, Name string
+	Modes      []backdrop.Mode
+	Follows    backdropFollows
+	Behind     string // the colour of the ground, "" where it is not known
+	Dim        bool   // the desk is dark: its palette is proposed
+	Accented   bool   // some surface of the desk takes an accent
+	Papered    bool   // and some a palette
+	Screen     string // the address of the picture of a monitor, without its number
+	Thumb      string // and of the picture itself
+}
+
+// backdropFollows are the settings that some surface of the desk follows.
+type backdropFollows struct{ Mode, Cut, Behind bool }
+
+// Percent is a part of 1 as a whole number of percent.
+func (p backdropPage) Percent(part float64) int { return int(100*part + 0.5) }
+
+// Hue names a colour.
+func (p backdropPage) Hue(c colour.Colour) string {
+	_, chroma, hue := c.LCH()
+	return colour.HueName(chroma, hue)
+}
+
+// Proposals are the palettes, that of the desk's shade first.
+func (p backdropPage) Proposals() []proposedPalette {
+	out := []proposedPalette{{"light", p.Light}, {"dark", p.Dark}}
+	if p.Dim {
+		slices.Reverse(out)
+	}
+	return out
+}
+
+type proposedPalette struct {
+	Shade string
+	backdropbench.Proposed
+}
+
+// Title is what one of the sixteen colours is called.
+func (p proposedPalette) Title(i int) string { return palette.Names[i] }
+
+// X is where it stands in the picture of the palette.
+func (p proposedPalette) X(i int) int { return 8 + i%8*23 }
+
+// Y is the same, down.
+func (p proposedPalette) Y(i int) int { return 24 + i/8*17 }
+
+// spot is a leading colour in the little picture of where they are, 160 × 100.
+type spot struct{ backdrop.Leading }
+
+// MapX is where it is.
+func (s spot) MapX() string { return fmt.Sprintf("%.1f", 160*s.X) }
+
+// MapY is the same, down.
+func (s spot) MapY() string { return fmt.Sprintf("%.1f", 100*s.Y) }
+
+// MapR is how large it is drawn, by its share.
+func (s spot) MapR() string { return fmt.Sprintf("%.1f", 3+9*math.Sqrt(s.Share)) }
+
+// Spots are the leading colours.
+func (p backdropPage) Spots() (out []spot) {
+	for _, l := range p.Leading {
+		out = append(out, spot{l})
+	}
+	return out
+}
+
+// lensed is a backdrop that is asked for, and how.
+type lensed struct {
+	d     *desks.Managed
+	on    *desk.Desk // with what is tried on
+	file  string
+	asked map[string]string // settings, by facet
+	draft outfit.Outfit     // with them
+	look  preview.Look
+}
+
+// underTheLens reads what a page or a form asks for.
+func (s *Server) underTheLens(r *http.Request) (l lensed, err error) {
+	if l.d, err = s.App.Desk(chi.URLParam(r, "desk")); err != nil {
+		return l, err
+	}
+	draft, err := s.App.Drafts.Draft(l.d)
+	if err != nil {
+		return l, err
+	}
+	l.on = s.App.Overlays.Trying(l.d, draft).Snapshot()
+	l.asked = map[string]string{}
+	for key, facet := range map[string]string{"file": desk.FacetBackdrop, "mode": desk.FacetLies, "across": desk.FacetAcross, "down": desk.FacetDown, "behind": desk.FacetBehind} {
+		if value := strings.TrimSpace(r.FormValue(key)); value != "" {
+			l.asked[facet] = value
+		}
+	}
+	l.draft = draft
+	for _, facet := range slices.Sorted(maps.Keys(l.asked)) {
+		if l.draft, err = s.App.Drafts.With(l.d, l.draft, facet, l.asked[facet]); err != nil {
+			return l, refused(err)
+		}
+	}
+	l.look = preview.Draft(r.Context(), l.on, l.draft)
+	for _, surface := range l.on.Surfaces() {
+		if file := l.look.Of(desk.FacetBackdrop, surface.ID); file != "" && surface.Kind != "login" {
+			l.file = file
+			break
+		}
+	}
+	if all := reading.Slides(l.on.Tree(), desk.Name(l.file)); len(all) > 0 {
+		l.file = desk.Path(all[0])
+	}
+	if asked := l.asked[desk.FacetBackdrop]; asked != "" && l.file != asked && !strings.HasPrefix(l.file, asked+"/") {
+		return l, refused(fmt.Errorf("%s is no picture that %s can show as a backdrop", asked, l.d.Title))
+	}
+	return l, nil
+}
+
+// ofBackdrop is the key of a backdrop that was looked at.
+type ofBackdrop struct {
+	where, name, date string
+	size              int64
+}
+
+type looked struct {
+	report *backdropbench.Report
+	err    error
+}
+
+// report looks at the backdrop; its colours are kept as long as the file stays as it is.
+func (l lensed) report(r *http.Request) (*backdropbench.Report, error) {
+	mode, cut, _ := preview.Lies(l.on, l.look)
+	o := backdropbench.Options{Mode: mode, Cut: cut, Monitors: l.on.Monitors(), Grounds: backdropbench.Grounds(l.on, l.look)}
+	name := desk.Name(l.file)
+	info, err := fs.Stat(l.on.Tree(), name)
+	if err != nil {
+		return nil, missing(err)
+	}
+	if !info.Mode().IsRegular() || info.Size() > backdropbench.MaxBytes {
+		return nil, refused(fmt.Errorf("%s: %w", l.file, backdropbench.ErrPicture))
+	}
+	key := ofBackdrop{l.on.Where(), name, info.ModTime().String(), info.Size()}
+	known := cache.Of(l.on.Cache, key, cache.Always[looked], func() cache.Made[looked] {
+		raw, err := fs.ReadFile(l.on.Tree(), name)
+		var of looked
+		if err == nil {
+			of.report, err = backdropbench.Look(r.Context(), raw, o)
+		}
+		of.err = err
+		return cache.Made[looked]{Value: of, Bytes: 4000, Brief: r.Context().Err() != nil || err != nil}
+	})
+	if known.err != nil {
+		return nil, refused(fmt.Errorf("%s: %w", l.file, known.err))
+	}
+	return known.report.As(o), nil
+}
+
+// address is what names what is asked for in an address.
+func (l lensed) address() string {
+	v := url.Values{}
+	for key, facet := range map[string]string{"file": desk.FacetBackdrop, "mode": desk.FacetLies, "across": desk.FacetAcross, "down": desk.FacetDown, "behind": desk.FacetBehind} {
+		if l.asked[facet] != "" {
+			v.Set(key, l.asked[facet])
+		}
+	}
+	return v.Encode()
+}
+
+func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "backdrop", "compose", "Backdrop")
+	if err != nil {
+		return err
+	}
+	l, err := s.underTheLens(r)
+	if err != nil {
+		return err
+	}
+	if l.file == "" {
+		return refused(errors.New("this desk has no backdrop: choose one in Compose first"))
+	}
+	report, err := l.report(r)
+	if err != nil {
+		return err
+	}
+	info, _ := desk.FacetOf(desk.FacetBackdrop)
+	page := backdropPage{Frame: f, Report: report, File: l.file, Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
+	for _, surface := range l.on.Surfaces() {
+		has := func(facet string) bool { _, ok := surface.Facet(facet); return ok }
+		page.Follows.Mode = page.Follows.Mode || has(desk.FacetLies)
+		page.Follows.Cut = page.Follows.Cut || has(desk.FacetAcross)
+		page.Follows.Behind = page.Follows.Behind || has(desk.FacetBehind)
+		page.Accented = page.Accented || has(desk.FacetAccent)
+		page.Papered = page.Papered || has(desk.FacetPalette)
+		if page.Behind == "" {
+			page.Behind = l.look.Of(desk.FacetBehind, surface.ID)
+		}
+	}
+	if grounds := backdropbench.Grounds(l.on, l.look); len(grounds) > 0 {
+		page.Dim = grounds[0].Colour.Luminance() < 0.18
+	}
+	s.page(w, r, http.StatusOK, "backdrop", page)
+	return nil
+}
+
+// backdropScreen is the picture of a monitor with the backdrop as it is asked for.
+func (s *Server) backdropScreen(w http.ResponseWriter, r *http.Request) error {
+	l, err := s.underTheLens(r)
+	if err != nil {
+		return err
+	}
+	sizes := backdropbench.Sizes(l.on.Monitors())
+	i, err := strconv.Atoi(r.FormValue("monitor"))
+	if err != nil || i < 0 || i >= len(sizes) {
+		return missing(errNotHere)
+	}
+	servePicture(w, r, "image/svg+xml", preview.Monitor(l.on, l.look, backdrop.Row(sizes), i))
+	return nil
+}
+
+// backdropPicture is the backdrop itself, small.
+func (s *Server) backdropPicture(w http.ResponseWriter, r *http.Request) error {
+	l, err := s.underTheLens(r)
+	if err != nil {
+		return err
+	}
+	c := preview.NewCanvas(l.on, l.look, 480, 300)
+	f, ok := c.Filling(l.file, 480, 480)
+	if !ok {
+		return missing(errNotHere)
+	}
+	servePicture(w, r, "image/svg+xml", f.Whole())
+	return nil
+}
+
+// changeBackdrop puts what is asked for on the draft, alone or with the colours that are proposed.
+func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseForm(); err != nil {
+		return refused(err)
+	}
+	l, err := s.underTheLens(r)
+	if err != nil {
+		return err
+	}
+	choices := maps.Clone(l.asked)
+	if accent := r.Form.Get("accent"); accent != "" {
+		choices[desk.FacetAccent] = accent
+	}
+	title := "backdrop " + path.Base(l.file)
+	shade := r.Form.Get("palette")
+	if shade == "" {
+		if len(choices) == 0 {
+			return refused(errNothingToDo)
+		}
+		if _, err := s.App.Drafts.ChooseAll(l.d, title, choices); err != nil {
+			return refused(err)
+		}
+		to(w, r, "/d/"+l.d.ID+"/compose?facet="+desk.FacetBackdrop)
+		return nil
+	}
+	report, err := l.report(r)
+	if err != nil {
+		return err
+	}
+	made, ok := map[string]backdropbench.Proposed{"dark": report.Dark, "light": report.Light}[shade]
+	if !ok {
+		return refused(fmt.Errorf("a palette is dark or light, not %q", shade))
+	}
+	for facet, value := range choices { // before anything is made
+		if info, ok := desk.FacetOf(facet); ok {
+			if err := info.Accepts(value); err != nil {
+				return refused(err)
+			}
+		}
+	}
+	stem := strings.TrimSuffix(path.Base(l.file), path.Ext(l.file))
+	job := s.App.Layers.Palette(l.d, stem+"-"+shade, "Out of "+l.file+", made by Ivelt.", made.Palette, choices, "/d/"+l.d.ID+"/compose?facet="+desk.FacetPalette)
+	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
+	s.showJob(w, r, l.d.ID, job)
+	return nil
+}

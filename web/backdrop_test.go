@@ -1,0 +1,86 @@
+package web_test
+
+import (
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"ivelt/web/browsertest"
+)
+
+// TestStoryOfABackdropOfOnesOwn: a picture is chosen and cut for two monitors, by the hand and by the
+// arrow keys; accent and palette are taken out of it; worn, read again, and gone back on.
+func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
+	b := newStage(t).browse()
+	before := b.snapshot()
+	b.Open("/d/avocet/compose?facet=backdrop")
+	b.At("Compose")
+	b.Click("#fine a[data-bench]")
+	b.At("Backdrop")
+	require.Equal(t, "DP-2 2560 × 1080", strings.Join(strings.Fields(b.Text(".screens figcaption"))[:4], " "))
+	cut := func() []int {
+		return browsertest.Value[[]int](b.Browser, `["across", "down"].map(name => Number(document.querySelector("[name=" + name + "]").value))`)
+	}
+	require.Equal(t, []int{50, 50}, cut())
+	b.Is(`document.querySelector("[data-cut]").focus()`)
+	b.Press(kb.ArrowDown)
+	b.Press(kb.ArrowDown)
+	b.Press(kb.ArrowDown)
+	require.Equal(t, []int{50, 44}, cut(), "what is drawn goes down: more of its top is seen")
+	b.Until(`new URL(document.querySelector("[data-cut] img").src).searchParams.get("down") === "44" && document.activeElement.matches("[data-cut]")`)
+	box := browsertest.Value[[]float64](b.Browser, `(r => [r.left, r.top, r.width, r.height])(document.querySelector("[data-cut]").getBoundingClientRect())`)
+	x, y := box[0]+box[2]/2, box[1]+box[3]/2
+	b.Do(chromedp.MouseEvent("mousePressed", x, y, chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", x, y-box[3]/8, chromedp.ButtonLeft), chromedp.MouseEvent("mouseReleased", x, y-box[3]/8, chromedp.ButtonLeft))
+	dragged := cut()
+	require.Greater(t, dragged[1], 60)
+	require.Equal(t, 50, dragged[0], "there is nothing to be seen at its sides")
+	b.Click(".lies-modes button[value=span]")
+	b.Until(`document.querySelector(".lies-modes [aria-checked=true]").value === "span" && location.search.includes("mode=span")`)
+	b.Click(".lies-modes button[value=fill]")
+	b.Until(`document.querySelector(".lies-modes [aria-checked=true]").value === "fill"`)
+	require.Equal(t, dragged, cut(), "the cut stays")
+	b.Press("a")
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Cut")`)
+	b.Open("/d/avocet/backdrop")
+	b.At("Backdrop")
+	require.Equal(t, dragged, cut(), "as the draft has it")
+	accent := browsertest.Value[string](b.Browser, `document.querySelector("[name=accent]:checked").value`)
+	b.Press("e")
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("low-water-light")`)
+	b.Press("r")
+	b.At("Review")
+	b.Press("a")
+	b.At("Match")
+	conf, err := os.ReadFile(b.home(".config/quayside/quayside.conf"))
+	require.NoError(t, err)
+	require.Contains(t, string(conf), "accent="+accent)
+	require.Contains(t, string(conf), "backdrop-down=")
+	made, err := os.ReadFile(b.home(".local/share/palettes/low-water-light/low-water-light.Xresources"))
+	require.NoError(t, err)
+	require.Contains(t, string(made), "*.color15: #")
+	b.Open("/d/avocet/history")
+	b.At("History")
+	b.Click(".past > li:nth-child(1) a[data-open]")
+	b.At("Go back")
+	b.Leads("History", "a")
+	require.Equal(t, before, b.snapshot())
+
+	v := b.visit()
+	for ask, says := range map[string]string{"file=/nowhere.png": "is no picture that Avocet can show", "file=x": "full path", "mode=wide": "one of fill", "across=101": "0 to 100", "behind=red": "#rrggbb"} {
+		page, _ := v.get("/d/avocet/backdrop?" + ask)
+		require.Contains(t, page, says, ask)
+	}
+	for form, says := range map[string]string{"palette=x": "dark or light", "": "does not say what to do", "accent=red": "#rrggbb", "palette=dark&accent=red": "#rrggbb"} {
+		values, err := url.ParseQuery(form)
+		require.NoError(t, err)
+		page, _ := v.post("/d/avocet/backdrop", values)
+		require.Contains(t, page, says, form)
+	}
+	page, _ := v.get("/d/avocet/backdrop/screen.svg?monitor=7")
+	require.Contains(t, page, "here is no such thing here")
+}
