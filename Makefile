@@ -70,6 +70,7 @@ bench:
 # Every parser that reads strangers' bytes, 60 s each.
 fuzz:
 	for p in outfit imagefile specimen svgraster keyfile settingsfile icontheme xcursor fontfile curfile gtkcss gtkrc gresource gvariant xresources xsettings; do $(GO) test ./core/$$p -run '^$$' -fuzz FuzzParse -fuzztime 60s -fuzzminimizetime 20x || exit 1; done
+	$(GO) test ./core/imagefile -run '^$$' -fuzz FuzzPhotograph -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/pointerset -run '^$$' -fuzz FuzzConvert -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/market -run '^$$' -fuzz FuzzRead -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/planning -run '^$$' -fuzz FuzzDescriptor -fuzztime 60s -fuzzminimizetime 20x

@@ -89,7 +89,7 @@ func Look(ctx context.Context, raw []byte, o Options) (*Report, error) {
 // picture reads or draws a picture.
 func picture(ctx context.Context, raw []byte, drawing bool) (image.Image, error) {
 	if !drawing {
-		im, err := imagefile.Decode(ctx, raw)
+		im, err := imagefile.Photograph(ctx, raw)
 		switch {
 		case ctx.Err() != nil:
 			return nil, ctx.Err()

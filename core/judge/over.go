@@ -148,7 +148,7 @@ func look(ctx context.Context, d *desk.Desk, name string, size int) (im image.Im
 	if err != nil {
 		return nil, 0, 0
 	}
-	im = imagefile.Raster(ctx, raw, size)
+	im = imagefile.Scene(ctx, raw, size)
 	if w, h = imagefile.Size(raw); (w < 1 || h < 1) && im != nil {
 		w, h = float64(im.Bounds().Dx()), float64(im.Bounds().Dy())
 	}

@@ -438,7 +438,7 @@ func Fitted(ctx context.Context, b []byte, w, h int) Filling {
 	if k >= 1 && len(b) <= paint.MaxIcon && !(t == "image/webp" && imagefile.Turn(b) > 1) { // which browsers do not turn
 		return as(t, b)
 	}
-	im, err := imagefile.Decode(ctx, b)
+	im, err := imagefile.Photograph(ctx, b)
 	if err != nil {
 		return Filling{}
 	}
@@ -479,7 +479,7 @@ func MeanColour(ctx context.Context, d *desk.Desk, name string) (colour.Colour, 
 	mean := cache.Of(d.Cache, key, cache.Always[result], func() cache.Made[result] {
 		var out result
 		if raw, err := fs.ReadFile(d.Tree(), name); err == nil {
-			if im := imagefile.Raster(ctx, raw, meanSide); im != nil {
+			if im := imagefile.Scene(ctx, raw, meanSide); im != nil {
 				out.Colour, out.ok = meanOf(im)
 			}
 		}

@@ -6,8 +6,10 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"image/draw"
 	"image/jpeg"
 	"image/png"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"strings"
@@ -88,4 +90,61 @@ func apart8(a, b color.Color) (most int) {
 		most = max(most, d, -d)
 	}
 	return most
+}
+
+// TestProfiledPicturesAreThoseOfTheBrowser: colours by chance, in pictures of three formats with profiles
+// that are not sRGB's, as Chromium shows them (Debian: icc-profiles-free, imagemagick, chromium).
+func TestProfiledPicturesAreThoseOfTheBrowser(t *testing.T) {
+	t.Parallel()
+	dir, r := t.TempDir(), rand.New(rand.NewPCG(29, 7))
+	const side, cells = 8, 8
+	pic := image.NewRGBA(image.Rect(0, 0, side*cells, side*cells))
+	for y := range cells {
+		for x := range cells {
+			c := color.RGBA{uint8(r.IntN(256)), uint8(r.IntN(256)), uint8(r.IntN(256)), 255}
+			draw.Draw(pic, image.Rect(x*side, y*side, (x+1)*side, (y+1)*side), image.NewUniform(c), image.Point{}, draw.Src)
+		}
+	}
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, pic))
+	write(t, filepath.Join(dir, "a.png"), b.String())
+	var page strings.Builder
+	page.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 400" width="400" height="400">`)
+	type one struct {
+		name string
+		im   image.Image
+		at   image.Point
+	}
+	var all []one
+	changed := 0
+	for n, name := range []string{"compatibleWithAdobeRGB1998", "LStar-RGB", "sRGB"} {
+		for k, kind := range []string{"png", "jpg", "webp"} {
+			file := filepath.Join(dir, name+"."+kind)
+			output(t, tool(t, "convert-im6.q16", "imagemagick", filepath.Join(dir, "a.png"), "-profile", "/usr/share/color/icc/"+name+".icc", "-sampling-factor", "1x1", "-quality", "97", "-define", "webp:lossless=true", file))
+			raw, err := os.ReadFile(file)
+			require.NoError(t, err)
+			im, err := imagefile.Photograph(t.Context(), raw)
+			require.NoError(t, err)
+			plain, err := imagefile.Decode(t.Context(), raw)
+			require.NoError(t, err)
+			for i := range cells { // what it says of itself counts
+				if at := i*side + side/2; apart8(im.At(at, at), plain.At(at, at)) > 12 {
+					changed++
+				}
+			}
+			of := one{filepath.Base(file), im, image.Pt(100*k, 100*n)}
+			fmt.Fprintf(&page, `<image x="%d" y="%d" href="data:%s;base64,%s"/>`, of.at.X, of.at.Y, imagefile.MediaType(raw), base64.StdEncoding.EncodeToString(raw))
+			all = append(all, of)
+		}
+	}
+	theirs := raster(t, []byte(page.String()+"</svg>"))
+	for _, of := range all {
+		for y := side / 2; y < side*cells; y += side {
+			for x := side / 2; x < side*cells; x += side {
+				require.LessOrEqual(t, apart8(of.im.At(x, y), theirs.At(of.at.X+x, of.at.Y+y)), 5, "%s at %d, %d", of.name, x, y)
+			}
+		}
+	}
+	require.Greater(t, changed, 10)
+	t.Logf("%d pictures, of %d colours each", len(all), cells*cells)
 }
