@@ -1,8 +1,12 @@
 package web
 
 import (
+	"bytes"
+	"context"
 	"errors"
 	"fmt"
+	"image"
+	"image/jpeg"
 	"io/fs"
 	"maps"
 	"math"
@@ -14,6 +18,7 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+	"golang.org/x/image/draw"
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
@@ -22,6 +27,7 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
+	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
 	"ivelt/core/palette"
 	"ivelt/core/preview"
@@ -41,6 +47,7 @@ type backdropPage struct {
 	Papered    bool   // and some a palette
 	Screen     string // the address of the picture of a monitor, without its number
 	Thumb      string // and of the picture itself
+	Toward     string // the colour that a tint is proposed towards
 }
 
 // backdropFollows are the settings that some surface of the desk follows.
@@ -228,6 +235,13 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 	if grounds := backdropbench.Grounds(l.on, l.look); len(grounds) > 0 {
 		page.Dim = grounds[0].Colour.Luminance() < 0.18
 	}
+	page.Toward = colour.Of8(0x1d, 0x6b, 0x52).Hex()
+	for _, surface := range l.on.Surfaces() {
+		if accent := l.look.Of(desk.FacetAccent, surface.ID); accent != "" {
+			page.Toward = accent
+			break
+		}
+	}
 	s.page(w, r, http.StatusOK, "backdrop", page)
 	return nil
 }
@@ -262,6 +276,74 @@ func (s *Server) backdropPicture(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// tintOf is the tint that a form asks for.
+func tintOf(r *http.Request) (t backdrop.Tint, err error) {
+	if t.Toward, err = colour.Parse(r.FormValue("toward")); err != nil {
+		return t, refused(err)
+	}
+	percent, err := strconv.Atoi(r.FormValue("strength"))
+	if t.Strength = float64(percent) / 100; err != nil || t.Valid() != nil {
+		return t, refused(fmt.Errorf("a tint is from 0 to 100 percent strong, not %q", r.FormValue("strength")))
+	}
+	return t, nil
+}
+
+// ofSmall is the key of a backdrop made small.
+type ofSmall struct{ ofBackdrop }
+
+const smallWide = 480 // px of the longer side
+
+// small is the backdrop made small, kept as long as its file stays as it is; nil if it cannot be read.
+func (l lensed) small(ctx context.Context) image.Image {
+	name := desk.Name(l.file)
+	info, err := fs.Stat(l.on.Tree(), name)
+	if err != nil || !info.Mode().IsRegular() || info.Size() > backdropbench.MaxBytes {
+		return nil
+	}
+	key := ofSmall{ofBackdrop{l.on.Where(), name, info.ModTime().String(), info.Size()}}
+	return cache.Of(l.on.Cache, key, cache.Always[image.Image], func() cache.Made[image.Image] {
+		raw, err := fs.ReadFile(l.on.Tree(), name)
+		if err != nil {
+			return cache.Made[image.Image]{Brief: true}
+		}
+		im := imagefile.Scene(ctx, raw, smallWide)
+		if im == nil {
+			return cache.Made[image.Image]{Brief: true}
+		}
+		b := im.Bounds()
+		k := min(float64(smallWide)/float64(max(b.Dx(), b.Dy(), 1)), 1)
+		out := image.NewRGBA(image.Rect(0, 0, max(int(float64(b.Dx())*k), 1), max(int(float64(b.Dy())*k), 1)))
+		draw.ApproxBiLinear.Scale(out, out.Rect, im, b, draw.Src, nil)
+		return cache.Made[image.Image]{Value: out, Bytes: len(out.Pix), Brief: ctx.Err() != nil}
+	})
+}
+
+// backdropTinted is the backdrop, small, as it would be tinted.
+func (s *Server) backdropTinted(w http.ResponseWriter, r *http.Request) error {
+	l, err := s.underTheLens(r)
+	if err != nil {
+		return err
+	}
+	t, err := tintOf(r)
+	if err != nil {
+		return err
+	}
+	im := l.small(r.Context())
+	if im == nil {
+		return missing(errNotHere)
+	}
+	out, err := t.Apply(r.Context(), im)
+	if err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	if err := jpeg.Encode(&b, out, &jpeg.Options{Quality: 88}); err != nil {
+		return err
+	}
+	servePicture(w, r, "image/jpeg", b.Bytes())
+	return nil
+}
+
 // changeBackdrop puts what is asked for on the draft, alone or with the colours that are proposed.
 func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
@@ -270,6 +352,19 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 	l, err := s.underTheLens(r)
 	if err != nil {
 		return err
+	}
+	if r.Form.Get("do") == "tint" {
+		t, err := tintOf(r)
+		if err != nil {
+			return err
+		}
+		job, err := s.App.Layers.Tint(l.d, l.on, l.file, t, "/d/"+l.d.ID+"/compose?facet="+desk.FacetBackdrop)
+		if err != nil {
+			return refused(err)
+		}
+		job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
+		s.showJob(w, r, l.d.ID, job)
+		return nil
 	}
 	choices := maps.Clone(l.asked)
 	if accent := r.Form.Get("accent"); accent != "" {

@@ -3,6 +3,7 @@ package web_test
 import (
 	"net/url"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -27,6 +28,7 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 		return browsertest.Value[[]int](b.Browser, `["across", "down"].map(name => Number(document.querySelector("[name=" + name + "]").value))`)
 	}
 	require.Equal(t, []int{50, 50}, cut())
+	b.keep("backdrop")
 	b.Is(`document.querySelector("[data-cut]").focus()`)
 	b.Press(kb.ArrowDown)
 	b.Press(kb.ArrowDown)
@@ -49,9 +51,16 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	b.Open("/d/avocet/backdrop")
 	b.At("Backdrop")
 	require.Equal(t, dragged, cut(), "as the draft has it")
+	b.Is(`(f => (f.elements.toward.value = "#a0466b", f.elements.strength.value = "60", f.elements.strength.dispatchEvent(new Event("input", {bubbles: true})), true))(document.querySelector("[data-tint]"))`)
+	b.Until(`(i => i.src.includes("strength=60") && i.complete && i.naturalWidth > 0)(document.querySelector("[data-tint] img"))`)
+	b.Click("[data-tint] .act")
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("low water a0466b 60")`)
+	b.Open("/d/avocet/backdrop")
+	b.At("Backdrop")
+	require.Contains(t, b.Text(".title-row"), "low water a0466b 60")
 	accent := browsertest.Value[string](b.Browser, `document.querySelector("[name=accent]:checked").value`)
 	b.Press("e")
-	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("low-water-light")`)
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("low-water-a0466b-60-light")`)
 	b.Press("r")
 	b.At("Review")
 	b.Press("a")
@@ -60,9 +69,15 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, string(conf), "accent="+accent)
 	require.Contains(t, string(conf), "backdrop-down=")
-	made, err := os.ReadFile(b.home(".local/share/palettes/low-water-light/low-water-light.Xresources"))
+	made, err := os.ReadFile(b.home(".local/share/palettes/low-water-a0466b-60-light/low-water-a0466b-60-light.Xresources"))
 	require.NoError(t, err)
 	require.Contains(t, string(made), "*.color15: #")
+	tinted, err := filepath.Glob(b.home(".local/share/backgrounds/*/low-water-a0466b-60.jpg"))
+	require.NoError(t, err)
+	require.Len(t, tinted, 1)
+	raw, err := os.ReadFile(tinted[0])
+	require.NoError(t, err)
+	require.Contains(t, string(raw[:300]), "Made by Ivelt: /usr/share/backgrounds/low-water.svg, tinted 60 % towards #a0466b (sha256:")
 	b.Open("/d/avocet/history")
 	b.At("History")
 	b.Click(".past > li:nth-child(1) a[data-open]")
@@ -75,7 +90,7 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 		page, _ := v.get("/d/avocet/backdrop?" + ask)
 		require.Contains(t, page, says, ask)
 	}
-	for form, says := range map[string]string{"palette=x": "dark or light", "": "does not say what to do", "accent=red": "#rrggbb", "palette=dark&accent=red": "#rrggbb"} {
+	for form, says := range map[string]string{"palette=x": "dark or light", "": "does not say what to do", "accent=red": "#rrggbb", "palette=dark&accent=red": "#rrggbb", "do=tint&toward=red&strength=5": "not a colour", "do=tint&toward=%23102030&strength=101": "0 to 100 percent"} {
 		values, err := url.ParseQuery(form)
 		require.NoError(t, err)
 		page, _ := v.post("/d/avocet/backdrop", values)

@@ -248,7 +248,6 @@ func TestGrantsOnTheirPage(t *testing.T) {
 	b.Open("/d/dunlin/sandbox/coracle")
 	b.At("Programs in Coracle")
 	require.Contains(t, b.Text("#missing"), "For Glasswort (icons) the smallest grant is ~/.icons")
-	b.keep("sandbox")
 	b.Click(`[data-program="org.tidewatch.Charts"] button[value="org.tidewatch.Charts"]`)
 	b.At("Review")
 	b.Leads("Programs in Coracle", "a")

@@ -131,6 +131,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/backdrop", s.do(s.backdrop))
 		r.Post("/backdrop", s.do(s.changeBackdrop))
 		r.Get("/backdrop/picture.svg", s.do(s.backdropPicture))
+		r.Get("/backdrop/tinted.jpg", s.do(s.backdropTinted))
 		r.Get("/backdrop/screen.svg", s.do(s.backdropScreen))
 		r.Get("/bench/font", s.do(s.benchType))
 		r.Post("/bench/font", s.do(s.mendType))

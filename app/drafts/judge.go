@@ -124,7 +124,7 @@ func (ju *Judge) Crop(ctx context.Context, d *desks.Managed, code, surface, then
 		if err != nil {
 			return err
 		}
-		return ju.overlays.tryOn(ctx, j, d, sha, "", then)
+		return ju.overlays.TryWithin(ctx, j, d, sha, "", then)
 	}), nil
 }
 

@@ -208,7 +208,7 @@ func (ov *Overlays) TryOn(d *desks.Managed, sha, facet, then string) (*jobs.Job,
 		return nil, err
 	}
 	return ov.jobs.Start("Try on "+cmp.Or(row.Title, row.Name), func(ctx context.Context, j *jobs.Job) error {
-		return ov.tryOn(ctx, j, d, sha, facet, then)
+		return ov.TryWithin(ctx, j, d, sha, facet, then)
 	}), nil
 }
 
@@ -224,16 +224,16 @@ func (ov *Overlays) TryFromMarket(d *desks.Managed, w markets.Ref, then string) 
 		if err != nil {
 			return err
 		}
-		return ov.tryOn(ctx, j, d, sha, "", then)
+		return ov.TryWithin(ctx, j, d, sha, "", then)
 	}), nil
 }
 
 // ErrNothingToTry: a parcel has no piece that a desk could be pictured with.
 var ErrNothingToTry = errors.New("there is no window theme, icon pack, pointer set, font or backdrop in it to try on")
 
-// tryOn lays a parcel out and puts what the desk has of it on the draft; the job leads to then,
+// TryWithin is [Overlays.TryOn] within a job that is running: the job leads to then,
 // which shows the first facet of it.
-func (ov *Overlays) tryOn(ctx context.Context, j *jobs.Job, d *desks.Managed, sha, facet, then string) error {
+func (ov *Overlays) TryWithin(ctx context.Context, j *jobs.Job, d *desks.Managed, sha, facet, then string) error {
 	row, err := ov.store.Parcel(sha)
 	if err != nil {
 		return err

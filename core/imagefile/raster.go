@@ -161,6 +161,19 @@ func Raster(ctx context.Context, raw []byte, size int) (im image.Image) {
 	return out
 }
 
+// Large draws an SVG as [Raster] does, at up to sixteen times the work: for a job that can be waited for.
+// It returns nil for one that would take more, and once ctx has ended.
+func Large(ctx context.Context, raw []byte, size int) image.Image {
+	if errors.Is(check(ctx.Err, raw, maxInside), ErrCostly) || ctx.Err() != nil {
+		return nil
+	}
+	out, err := svgraster.Fit(ctx, raw, size, bounded(ctx, 16*maxPaint))
+	if err != nil {
+		return nil
+	}
+	return out
+}
+
 func bounded(ctx context.Context, work int) svgraster.Options {
 	return svgraster.Options{
 		Work: work, Decode: func(inside []byte) (image.Image, error) { return decode(inside, ctx.Err) },

@@ -80,3 +80,17 @@ document.addEventListener("keydown", (event) => {
     changed(screen);
   }, 600);
 });
+
+// The picture of a tint follows its two fields.
+document.addEventListener("input", (event) => {
+  const form = event.target.closest("[data-tint]");
+  if (!form) return;
+  const { toward, strength } = form.elements;
+  form.querySelector("output").value = `${strength.value} %`;
+  const image = form.querySelector("img");
+  const address = new URL(image.src);
+  address.searchParams.set("toward", toward.value);
+  address.searchParams.set("strength", strength.value);
+  clearTimeout(Number(form.dataset.waits));
+  form.dataset.waits = setTimeout(() => (image.src = address.href), 60);
+});

@@ -1,0 +1,37 @@
+package imagefile
+
+import (
+	"encoding/binary"
+	"hash/crc32"
+)
+
+// maxNote is how long a note in a picture may be, in bytes.
+const maxNote = 60_000
+
+// Noted is a PNG or JPEG with a note of where it came from, which programs show as its comment: a
+// segment COM (ITU-T T.81, B.2.4.5), a chunk iTXt (PNG, third edition, 11.3.3.4). Any other is returned
+// as it is, and so is one whose note would be too long.
+func Noted(raw []byte, note string) []byte {
+	if len(note) > maxNote {
+		return raw
+	}
+	switch MediaType(raw) {
+	case "image/jpeg":
+		out := append([]byte{}, raw[:2]...)
+		out = append(out, 0xff, 0xfe)
+		out = binary.BigEndian.AppendUint16(out, uint16(len(note)+2))
+		return append(append(out, note...), raw[2:]...)
+	case "image/png":
+		const head = 8 + 25 // the signature and IHDR
+		if len(raw) < head {
+			return raw
+		}
+		body := append([]byte("iTXtComment\x00\x00\x00\x00\x00"), note...)
+		out := append([]byte{}, raw[:head]...)
+		out = binary.BigEndian.AppendUint32(out, uint32(len(body)-4))
+		out = append(out, body...)
+		out = binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(body))
+		return append(out, raw[head:]...)
+	}
+	return raw
+}
