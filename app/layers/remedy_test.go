@@ -2,9 +2,11 @@ package layers_test
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/png"
 	"io/fs"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"slices"
@@ -17,9 +19,11 @@ import (
 	"ivelt/app/apptest"
 	"ivelt/app/changes"
 	"ivelt/app/desks"
+	"ivelt/app/library"
 	"ivelt/core/iconbench"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
+	"ivelt/core/place"
 	"ivelt/core/planning"
 	"ivelt/core/pointerbench"
 	"ivelt/core/pointerbench/pointertest"
@@ -180,6 +184,64 @@ func TestEveryGapOfAPackIsFilledByAPlan(t *testing.T) {
 			require.Equal(t, before, tree(t, home))
 		})
 	}
+}
+
+// TestOddIconsAndMissingPacks: an icon that does not look like the others gets the picture of one that
+// does, and a pack that is inherited and not there is put in place; both by a plan, gone back on.
+func TestOddIconsAndMissingPacks(t *testing.T) {
+	dir, r := t.TempDir(), rand.New(rand.NewPCG(5, 28))
+	put := func(name, text string) {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, name)), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+	}
+	put("home-d/.config/gtk-3.0/settings.ini", "[Settings]\ngtk-icon-theme-name=Reef\n")
+	put("home-d/.icons/Reef/index.theme", "[Icon Theme]\nName=Reef\nInherits=Kelp\nDirectories=48/apps\n[48/apps]\nSize=48\n")
+	for i := range 90 {
+		put(fmt.Sprintf("home-d/.icons/Reef/48/apps/ring-%02d.svg", i), fmt.Sprintf(`<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"><circle cx="24" cy="24" r="%d" fill="none" stroke="#a0466b" stroke-width="2"/><path d="M%d 16h%dv%dz" fill="#a0466b"/></svg>`, 19+r.IntN(3), 14+r.IntN(6), 8+r.IntN(8), 6+r.IntN(9)))
+	}
+	put("home-d/.icons/Reef/48/apps/ring-odd.svg", `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"><rect width="48" height="48" fill="#2f7f2c"/></svg>`)
+	put("system/usr/share/applications/odd.desktop", "[Desktop Entry]\nType=Application\nName=Odd\nExec=odd\nIcon=ring-odd\n")
+	put("parcel/Kelp/index.theme", "[Icon Theme]\nName=Kelp\nDirectories=48/apps\n[48/apps]\nSize=48\n")
+	put("parcel/Kelp/48/apps/buoy.svg", `<svg xmlns="http://www.w3.org/2000/svg" width="48" height="48"><circle cx="24" cy="24" r="20"/></svg>`)
+	a, d := apptest.Open(t, dir)
+	home := filepath.Join(dir, "home-d")
+	found := func(pack string) (codes []string, r *iconbench.Report) {
+		b, err := iconbench.On(d.Desk, pack)
+		require.NoError(t, err)
+		r = b.Look()
+		require.NoError(t, b.FindOdd(t.Context(), r, nil))
+		for _, f := range r.Findings {
+			codes = append(codes, strings.TrimSpace(f.Code+" "+f.Pack))
+		}
+		return codes, r
+	}
+	before := tree(t, home)
+	codes, report := found("Reef")
+	require.Subset(t, codes, []string{"pack-missing Kelp", "out-of-place"})
+	require.Equal(t, "Odd", report.Odd[0].Title)
+	require.Equal(t, []string{"programs/odd"}, report.Odd[0].Keys)
+
+	row, err := a.Library.Keep(t.Context(), filepath.Join(dir, "parcel"), "")
+	require.NoError(t, err)
+	contents, err := library.Contents(row)
+	require.NoError(t, err)
+	require.NoError(t, apptest.Wait(a.Pieces.Install(d, row.SHA256, []string{library.PieceKey(contents.Pieces[0])}, library.How{Scope: place.Mine, Exists: planning.Refuse}, "")))
+	codes, _ = found("Reef")
+	require.NotContains(t, codes, "pack-missing Kelp")
+	back := func() {
+		past, err := a.History.Entries(d)
+		require.NoError(t, err)
+		require.NoError(t, apptest.Wait(a.Back.Start(d, changes.Way{Checkpoint: past[0].ID}, "", "")))
+	}
+	back()
+	require.Equal(t, before, tree(t, home))
+
+	require.NoError(t, apptest.Wait(a.Layers.Icons(t.Context(), d, "Reef", []layer.Icon{{Name: "ring-odd", Like: "ring-01"}}, "")))
+	worn(t, a, d)
+	codes, _ = found("Reef-Mine")
+	require.NotContains(t, codes, "out-of-place")
+	back()
+	require.Equal(t, before, tree(t, home))
 }
 
 // pixels is a grey picture.

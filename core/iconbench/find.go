@@ -15,6 +15,7 @@ type Finding struct {
 	Text  string      `json:"text"`
 	Grave bool        `json:"grave"`
 	Items []string    `json:"items,omitempty"` // keys of what it is about, see [Want.KeyOf]
+	Pack  string      `json:"pack,omitempty"`  // that is inherited and not there
 }
 
 func finding(grave bool, items []string, says say.Message) Finding {
@@ -38,7 +39,11 @@ func (c *Coverage) Findings(problems []icontheme.Problem) (out []Finding) {
 		}
 	}
 	for _, p := range problems {
-		out = append(out, finding(p.Theme == c.Pack, nil, say.Of("icons/pack-missing", p.Theme, p.Err)))
+		f := finding(p.Theme == c.Pack, nil, say.Of("icons/pack-missing", p.Theme, p.Err))
+		if p.Theme != c.Pack {
+			f.Pack = p.Theme
+		}
+		out = append(out, f)
 	}
 	for _, g := range c.Groups {
 		soft := c.in(g.Group, func(i Item) bool { return i.soft() })
