@@ -38,16 +38,17 @@ import (
 type backdropPage struct {
 	Frame
 	*backdropbench.Report
-	File, Name string
-	Modes      []backdrop.Mode
-	Follows    backdropFollows
-	Behind     string // the colour of the ground, "" where it is not known
-	Dim        bool   // the desk is dark: its palette is proposed
-	Accented   bool   // some surface of the desk takes an accent
-	Papered    bool   // and some a palette
-	Screen     string // the address of the picture of a monitor, without its number
-	Thumb      string // and of the picture itself
-	Toward     string // the colour that a tint is proposed towards
+	Name     string
+	Asked    string // the picture that the address asks for, "" for that of the draft
+	Modes    []backdrop.Mode
+	Follows  backdropFollows
+	Behind   string // the colour of the ground, "" where it is not known
+	Dim      bool   // the desk is dark: its palette is proposed
+	Accented bool   // some surface of the desk takes an accent
+	Papered  bool   // and some a palette
+	Screen   string // the address of the picture of a monitor, without its number
+	Thumb    string // and of the picture itself
+	Toward   string // the colour that a tint is proposed towards
 }
 
 // backdropFollows are the settings that some surface of the desk follows.
@@ -113,6 +114,8 @@ type lensed struct {
 	asked map[string]string // settings, by facet
 	draft outfit.Outfit     // with them
 	look  preview.Look
+	// before is the look without them.
+	before preview.Look
 }
 
 // underTheLens reads what a page or a form asks for.
@@ -127,8 +130,9 @@ func (s *Server) underTheLens(r *http.Request) (l lensed, err error) {
 	l.on = s.App.Overlays.Trying(l.d, draft).Snapshot()
 	l.asked = map[string]string{}
 	for key, facet := range map[string]string{"file": desk.FacetBackdrop, "mode": desk.FacetLies, "across": desk.FacetAcross, "down": desk.FacetDown, "behind": desk.FacetBehind} {
-		if value := strings.TrimSpace(r.FormValue(key)); value != "" {
-			l.asked[facet] = value
+		_ = r.FormValue(key)
+		if all := r.Form[key]; len(all) > 0 && strings.TrimSpace(all[len(all)-1]) != "" { // a button's stands behind the field's
+			l.asked[facet] = strings.TrimSpace(all[len(all)-1])
 		}
 	}
 	l.draft = draft
@@ -137,6 +141,7 @@ func (s *Server) underTheLens(r *http.Request) (l lensed, err error) {
 			return l, refused(err)
 		}
 	}
+	l.before = preview.Draft(r.Context(), l.on, draft)
 	l.look = preview.Draft(r.Context(), l.on, l.draft)
 	for _, surface := range l.on.Surfaces() {
 		if file := l.look.Of(desk.FacetBackdrop, surface.ID); file != "" && surface.Kind != "login" {
@@ -220,7 +225,7 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	info, _ := desk.FacetOf(desk.FacetBackdrop)
-	page := backdropPage{Frame: f, Report: report, File: l.file, Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
+	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
 	for _, surface := range l.on.Surfaces() {
 		has := func(facet string) bool { _, ok := surface.Facet(facet); return ok }
 		page.Follows.Mode = page.Follows.Mode || has(desk.FacetLies)
@@ -274,6 +279,18 @@ func (s *Server) backdropPicture(w http.ResponseWriter, r *http.Request) error {
 	}
 	servePicture(w, r, "image/svg+xml", f.Whole())
 	return nil
+}
+
+// differing are the choices that are not on the draft, nor shown by all surfaces that follow them.
+func (l lensed) differing(choices map[string]string) map[string]string {
+	out := maps.Clone(choices)
+	maps.DeleteFunc(out, func(facet, value string) bool {
+		return !slices.ContainsFunc(l.on.Surfaces(), func(s desk.Surface) bool {
+			_, has := s.Facet(facet)
+			return has && l.before.Of(facet, s.ID) != value
+		})
+	})
+	return out
 }
 
 // tintOf is the tint that a form asks for.
@@ -376,7 +393,7 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 		if len(choices) == 0 {
 			return refused(errNothingToDo)
 		}
-		if _, err := s.App.Drafts.ChooseAll(l.d, title, choices); err != nil {
+		if _, err := s.App.Drafts.ChooseAll(l.d, title, l.differing(choices)); err != nil {
 			return refused(err)
 		}
 		to(w, r, "/d/"+l.d.ID+"/compose?facet="+desk.FacetBackdrop)
@@ -398,7 +415,7 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	stem := strings.TrimSuffix(path.Base(l.file), path.Ext(l.file))
-	job := s.App.Layers.Palette(l.d, stem+"-"+shade, "Out of "+l.file+", made by Ivelt.", made.Palette, choices, "/d/"+l.d.ID+"/compose?facet="+desk.FacetPalette)
+	job := s.App.Layers.Palette(l.d, stem+"-"+shade, "Out of "+l.file+", made by Ivelt.", made.Palette, l.differing(choices), "/d/"+l.d.ID+"/compose?facet="+desk.FacetPalette)
 	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, l.d.ID, job)
 	return nil

@@ -48,6 +48,8 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	require.Equal(t, dragged, cut(), "the cut stays")
 	b.Press("a")
 	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("Cut")`)
+	changed, _, _ := strings.Cut(b.Text("#draft"), "Unchanged")
+	require.NotRegexp(t, "Placement|Ground colour|left to right|low water", changed, "what was not changed is not chosen")
 	b.Open("/d/avocet/backdrop")
 	b.At("Backdrop")
 	require.Equal(t, dragged, cut(), "as the draft has it")
@@ -96,6 +98,8 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 		page, _ := v.post("/d/avocet/backdrop", values)
 		require.Contains(t, page, says, form)
 	}
-	page, _ := v.get("/d/avocet/backdrop/screen.svg?monitor=7")
+	page, _ := v.get("/d/avocet/backdrop?mode=fill&mode=tile") // as a browser without scripts sends it
+	require.Contains(t, page, `value="tile" role="radio" aria-checked="true"`)
+	page, _ = v.get("/d/avocet/backdrop/screen.svg?monitor=7")
 	require.Contains(t, page, "here is no such thing here")
 }
