@@ -34,7 +34,7 @@ func (o Outfit) Differences(other Outfit) []string {
 			out = append(out, f.Title+": "+says)
 		}
 	}
-	return out
+	return append(out, o.turning(other)...)
 }
 
 // excepting tells how exceptions differ, "" if they do not.
@@ -89,6 +89,9 @@ func (o Outfit) Text(titles func(surface string) string) string {
 				title = titles(surface)
 			}
 			fmt.Fprintf(&b, "%-18s %s: %s\n", "", title, cmp.Or(c.Except[surface], "its own"))
+		}
+		if o.Paired(f.Name) {
+			fmt.Fprintf(&b, "%-18s by day %s, after dark %s\n", "", o.WantIn(Light, f.Name), o.WantIn(Dark, f.Name))
 		}
 	}
 	return b.String()

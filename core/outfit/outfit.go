@@ -14,6 +14,18 @@
 //	[facet.dark]
 //	value = "automatic"
 //	except = { bittern = "dark", lantern = "" } # of one surface; "" stays as it is
+//
+// A look may turn: then it says when, and what it is in the light and in the dark.
+//
+//	[turn]
+//	by = "clock"
+//	light = "07:00"
+//	dark = "19:00"
+//
+//	[light.backdrop]
+//	value = "/home/ada/Pictures/bay.jpg"
+//	[dark.backdrop]
+//	value = "/home/ada/Pictures/bay-at-night.jpg"
 package outfit
 
 import (
@@ -30,6 +42,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/shown"
 	"ivelt/core/tomlfile"
+	"ivelt/core/turning"
 )
 
 // Format is the version of the file format written here.
@@ -43,6 +56,11 @@ type Outfit struct {
 	Name    string            `toml:"name"`
 	About   string            `toml:"about,omitempty"` // a few words
 	Choices map[string]Choice `toml:"facet"`
+	// Turn is when it turns between Light and Dark, which have the same facets; each of them
+	// has a choice too, which is the one that is worn now. Show is more than one backdrop.
+	Turn        *turning.Schedule `toml:"turn,omitempty"`
+	Light, Dark map[string]Choice
+	Show        *turning.Show `toml:"show,omitempty"`
 	// Extra is what the file has besides, which this Ivelt does not know: it is
 	// kept.
 	Extra map[string]any `toml:"-"`
@@ -101,6 +119,10 @@ type file struct {
 	Name    string            `toml:"name"`
 	About   string            `toml:"about,omitempty"`
 	Choices map[string]Choice `toml:"facet"`
+	Turn    *turning.Schedule `toml:"turn,omitempty"`
+	Light   map[string]Choice `toml:"light,omitempty"`
+	Dark    map[string]Choice `toml:"dark,omitempty"`
+	Show    *turning.Show     `toml:"show,omitempty"`
 }
 
 // Parse reads an outfit file. Errors wrap [ErrFormat]. What it does not know is
@@ -113,7 +135,7 @@ func Parse(b []byte) (Outfit, error) {
 	if f.Format != Format {
 		return Outfit{}, fmt.Errorf("%w: format is %d; this Ivelt reads format %d", ErrFormat, f.Format, Format)
 	}
-	o := Outfit{Name: f.Name, About: f.About, Choices: f.Choices}
+	o := Outfit{Name: f.Name, About: f.About, Choices: f.Choices, Turn: f.Turn, Light: f.Light, Dark: f.Dark, Show: f.Show}
 	var all map[string]any
 	if err := tomlfile.Decode(b, &all); err != nil {
 		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
@@ -140,6 +162,9 @@ func Parse(b []byte) (Outfit, error) {
 			return Outfit{}, fmt.Errorf("%w: facet %q takes %s", ErrFormat, facet, map[bool]string{true: "a piece", false: "a value"}[info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont])
 		}
 	}
+	if err := o.validTurns(); err != nil {
+		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+	}
 	return o, nil
 }
 
@@ -158,7 +183,7 @@ func (o *Outfit) extras(all map[string]any) {
 		}
 		return out
 	}
-	o.Extra = take(all, "format", "name", "about", "facet")
+	o.Extra = take(all, "format", "name", "about", "facet", "turn", "light", "dark", "show")
 	facets, _ := all["facet"].(map[string]any)
 	for facet, of := range facets {
 		said, _ := of.(map[string]any)
@@ -207,7 +232,7 @@ func (o Outfit) Unknown() []string {
 func (o Outfit) Bytes() []byte {
 	var b bytes.Buffer
 	enc := toml.NewEncoder(&b)
-	known := file{Format, o.Name, o.About, o.Choices}
+	known := file{Format, o.Name, o.About, o.Choices, o.Turn, o.Light, o.Dark, o.Show}
 	if len(o.Unknown()) == 0 {
 		if err := enc.Encode(known); err != nil {
 			panic(err) // strings and maps of strings always marshal
@@ -263,9 +288,10 @@ func (o Outfit) Excepted(surface, facet string) (value string, ok bool) {
 	return value, ok
 }
 
-// With returns a copy in which the facet is as wanted, its exceptions as they
+// With returns a copy in which the facet is as wanted, at all times, its exceptions as they
 // are; "" takes it out.
 func (o Outfit) With(facet, want string) Outfit {
+	o = o.unturned(func(f string) bool { return f != facet })
 	choices := maps.Clone(o.Choices)
 	if choices == nil {
 		choices = map[string]Choice{}
@@ -293,7 +319,9 @@ func (o Outfit) Over(other Outfit) Outfit {
 		choices = map[string]Choice{}
 	}
 	maps.Copy(choices, other.Choices)
-	return Outfit{Name: other.Name, About: other.About, Choices: choices, Extra: other.Extra}
+	o = o.turns(other)
+	o.Name, o.About, o.Choices, o.Extra = other.Name, other.About, choices, other.Extra
+	return o
 }
 
 // Less returns the outfit without the choices that another one has just so.
@@ -301,12 +329,12 @@ func (o Outfit) Less(other Outfit) Outfit {
 	choices := map[string]Choice{}
 	for facet, c := range o.Choices {
 		same, ok := other.Choices[facet]
-		if !ok || same.text() != c.text() || !maps.Equal(same.Except, c.Except) {
+		if !ok || same.text() != c.text() || !maps.Equal(same.Except, c.Except) || !o.turnsAlike(other, facet) {
 			choices[facet] = c
 		}
 	}
 	o.Choices = choices
-	return o
+	return o.unturned(func(facet string) bool { _, ok := choices[facet]; return ok })
 }
 
 // Only returns the outfit with the choices of which keep says so.
@@ -318,7 +346,7 @@ func (o Outfit) Only(keep func(facet string) bool) Outfit {
 		}
 	}
 	o.Choices = choices
-	return o
+	return o.unturned(keep)
 }
 
 // Except returns a copy in which one surface is excepted from a facet that is

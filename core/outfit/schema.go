@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 
 	"ivelt/core/desk"
+	"ivelt/core/turning"
 )
 
 // Schema is the JSON Schema (draft 2020-12) of outfit files, for editors: a TOML
@@ -50,12 +51,33 @@ func Schema() []byte {
 		}
 		facets[f.Name] = object{"type": "object", "title": f.Title, "properties": said, "required": required}
 	}
+	halves := object{}
+	for _, facet := range Turnable {
+		halves[facet] = facets[facet]
+	}
+	clock := object{"type": "string", "pattern": "^([01][0-9]|2[0-3]):[0-5][0-9]$"}
+	degrees := func(most int) object { return object{"type": "number", "minimum": -most, "maximum": most} }
+	place := object{"type": "object", "description": "where the sun is looked at", "required": []string{"latitude", "longitude"},
+		"properties": object{"latitude": degrees(90), "longitude": degrees(180)}}
 	b, err := json.MarshalIndent(object{
 		"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Outfit", "description": "What a desk is to wear: one choice for each facet.",
 		"type": "object", "required": []string{"format", "name"},
 		"properties": object{
 			"format": object{"const": Format}, "name": text("what it is called"), "about": text("a few words on it"),
 			"facet": object{"type": "object", "properties": facets},
+			"turn": object{"type": "object", "description": "when it turns between light and dark", "required": []string{"by"}, "properties": object{
+				"by": object{"enum": turning.Ways}, "light": clock, "dark": clock, "at": place,
+			}},
+			"light": object{"type": "object", "description": "what is worn in the light, of each facet that the dark half has", "properties": halves},
+			"dark":  object{"type": "object", "description": "what is worn in the dark", "properties": halves},
+			"show": object{"type": "object", "description": "more than one backdrop", "properties": object{
+				"folder": text("all pictures in it"), "pictures": object{"type": "array", "items": object{"type": "string", "pattern": "^/"}, "description": "instead of a folder"},
+				"every": text("how long each stays: 10m, 1h30m"), "order": object{"enum": []turning.Order{turning.ByName, turning.ByChance}}, "battery": object{"enum": []string{turning.Pause}},
+				"times": object{"type": "array", "description": "instead of all of these: a picture from a time of day on", "items": object{"type": "object", "required": []string{"from", "picture"}, "properties": object{
+					"from": text("a time as 07:30, or dawn, sunrise, noon, sunset, dusk"), "picture": text("its full path"),
+				}}},
+				"at": place,
+			}},
 		},
 	}, "", "  ")
 	if err != nil {
