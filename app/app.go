@@ -58,6 +58,7 @@ type App struct {
 	History *changes.History
 	Back    *changes.Back
 	Trials  *changes.Trials
+	Turner  *changes.Turner
 
 	Administrator *changes.Administrator // of a system; for the desk [changes.SystemID] alone
 
@@ -126,6 +127,7 @@ func assemble(ctx context.Context, s *store.Store, c Config) (a *App, err error)
 	a.Back = changes.NewBack(s, s.Blobs, a.Plans, a.Review, a.Applier, a.Drafts, a.Jobs)
 	a.Administrator = changes.NewAdministrator(c.Dir, s.Blobs, a.Applier, a.Back, a.History, a.Jobs)
 	a.Trials = changes.NewTrials(s, a.Plans, a.Back, a.Overlays, a.Notices, a.Jobs, c.Log, c.Now)
+	a.Turner = changes.NewTurner(s, a.Plans, a.Applier, a.Drafts, a.Notices, a.Jobs)
 	a.Changes = changes.New(c.Dir, s.Blobs, a.Plans, a.Applier, a.Trials, a.Drafts, a.Overlays, a.Jobs, c.Log, c.Watchdog)
 
 	a.Pieces = library.NewPieces(s, a.Library, a.Drafts, a.Plans, a.Applier, a.Jobs)
@@ -148,6 +150,7 @@ func (a *App) begin(ctx context.Context, s *store.Store) error {
 			a.Log.Error("what is tried", "desk", d.ID, "error", err)
 			a.Notices.Add(d, "What is tried on %s could not be looked after: %v.", d.Title, err)
 		}
+		a.Turner.Resume(d)
 	}
 	a.Library.ClearComing()
 	if err := s.PrunePlans(); err != nil {
@@ -161,6 +164,7 @@ func (a *App) begin(ctx context.Context, s *store.Store) error {
 func (a *App) Close() error {
 	for _, d := range a.desks {
 		a.Trials.Stop(d)
+		a.Turner.Stop(d)
 	}
 	if a.Jobs.Stop() {
 		cleared := make(chan struct{})

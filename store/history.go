@@ -28,6 +28,7 @@ type CheckpointRow struct {
 	AskedBy string     `json:",omitempty"` // who became administrator for it; "" on a person's desk
 	Note    string     `json:",omitempty"` // a sentence of its owner's
 	AsIs    bool       `json:",omitempty"` // nothing was changed: the desk was kept as it was
+	TurnOf  uint       `json:",omitempty"` // it is a turn of what that entry started, and goes back with it
 }
 
 // TrialRow is a change that is tried: unless it is kept, it is gone back on.
@@ -117,6 +118,8 @@ type Applied struct {
 	GoneOn     []uint        // the entries that were gone back on
 	Try        time.Duration // if above 0, it is gone back on after that time, unless it is kept
 	TrialOf    uint          // the entry whose trial ends with this, or 0
+	Replaces   uint          // an entry that this one's plan has taken in, see [CheckpointRow.TurnOf]
+	Turning    *TurningRow   // how far what turns has come with this
 	Noticed    uint          // the last notice from before it, see [Notice]
 }
 
@@ -136,7 +139,7 @@ func (s *Store) Commit(a *Applied) error {
 	}
 	// The files of the history are renewed at the next start if that fails now: the
 	// change has come through.
-	if err := errors.Join(s.writeEntry(*a), s.mirror(a.GoneOn...)); err != nil {
+	if err := errors.Join(s.writeEntry(*a), s.mirror(a.GoneOn...), s.unwrite(a.Checkpoint.Desk, a.Replaces)); err != nil {
 		s.Log.Error("write the history's file", "desk", a.Checkpoint.Desk, "error", err)
 	}
 	return nil
@@ -147,6 +150,10 @@ func (a *Applied) write(tx *gorm.DB, now time.Time) error {
 	do := func(q *gorm.DB) { errs = append(errs, q.Error) }
 	do(tx.Save(&a.Plan))
 	do(tx.Create(&a.Checkpoint))
+	errs = append(errs, a.replace(tx))
+	if a.Turning != nil {
+		do(tx.Save(a.Turning))
+	}
 	for _, p := range a.Removed {
 		do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&PieceRow{}))
 	}

@@ -19,3 +19,4 @@ func (RunRow) TableName() string         { return "runs" }
 func (NoticeRow) TableName() string      { return "notices" }
 func (DayRow) TableName() string         { return "days" }
 func (MakingRow) TableName() string      { return "makings" }
+func (TurningRow) TableName() string     { return "turnings" }

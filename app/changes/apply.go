@@ -16,6 +16,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/library"
 	"ivelt/core/apply"
+	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/regular"
@@ -33,8 +34,9 @@ type Applier struct {
 	log        *slog.Logger
 	now        func() time.Time
 	before     func(apply.Call) error
-	stuck      map[string]*stuck // by desk
-	background *sync.WaitGroup   // what is cleared away after a change
+	stuck      map[string]*stuck                   // by desk
+	background *sync.WaitGroup                     // what is cleared away after a change
+	worn       func(d *desks.Managed, starts uint) // what turns, see [Turner.follow]
 }
 
 type applyStore interface {
@@ -84,19 +86,27 @@ func (ap *Applier) journal(d *desks.Managed) string {
 // Apply carries a plan out and writes down that it came through. The desk's
 // lock must be held.
 func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, done store.Applied, progress func(done, total int)) error {
+	return ap.applyAs(ctx, d, p, p, done, progress)
+}
+
+// applyAs is the same, and writes down another plan: the carried out one with an earlier one
+// as one.
+func (ap *Applier) applyAs(ctx context.Context, d *desks.Managed, p, as plan.Plan, done store.Applied, progress func(done, total int)) error {
 	if t, err := ap.store.Trial(d.ID); err == nil && t.Checkpoint != done.TrialOf {
 		return ErrTrying
 	} else if err != nil && !errors.Is(err, store.ErrNone) {
 		return err
 	}
-	b, err := json.Marshal(p)
+	row, err := rowOf(d, p)
+	if err == nil {
+		done.Plan, err = rowOf(d, as)
+	}
 	if err != nil {
 		return err
 	}
-	done.Plan = store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}
 	c := ap.planConfig(d)
 	c.Progress, c.Run = progress, rand.Text()
-	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: p.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: changed(p), Run: c.Run, AskedBy: done.Checkpoint.AskedBy}
+	done.Checkpoint = store.CheckpointRow{Desk: d.ID, PlanID: as.ID, Title: p.Title, IsBack: len(p.Undoes) > 0, Changes: changed(p), Run: c.Run, AskedBy: done.Checkpoint.AskedBy, TurnOf: done.Checkpoint.TurnOf}
 	if seen := ap.notices.All(); len(seen) > 0 {
 		done.Noticed = seen[len(seen)-1].ID
 	}
@@ -111,13 +121,13 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 		release()
 		return err
 	}
-	if err := ap.store.Begin(store.RunRow{ID: c.Run, Desk: d.ID, PlanID: p.ID}, done.Plan); err != nil {
+	if err := ap.store.Begin(store.RunRow{ID: c.Run, Desk: d.ID, PlanID: p.ID}, row); err != nil {
 		release()
 		return err
 	}
 	c.Commit = func() error {
 		done.Checkpoint.At = ap.now()
-		done.Checkpoint.Bytes = ap.kept.Size(p.Kept())
+		done.Checkpoint.Bytes = ap.kept.Size(as.Kept())
 		return ap.store.Commit(&done)
 	}
 	err = apply.Plan(ctx, d.Desk, p, c)
@@ -129,7 +139,24 @@ func (ap *Applier) Apply(ctx context.Context, d *desks.Managed, p plan.Plan, don
 	if err := ap.history.prune(d); err != nil { // the change is made all the same
 		ap.log.Warn("could not delete what is kept for old entries", "desk", d.ID, "error", err)
 	}
+	if ap.worn != nil && (done.Worn != nil || len(done.GoneOn) > 0) {
+		ap.worn(d, starting(p, done.Checkpoint))
+	}
 	return nil
+}
+
+// starting is the entry of a plan that puts on what turns; 0 if it does not, or is a turn.
+func starting(p plan.Plan, c store.CheckpointRow) uint {
+	o, err := outfit.Parse([]byte(p.Outfit))
+	if err != nil || c.TurnOf != 0 || len(o.Turns()) == 0 {
+		return 0
+	}
+	return c.ID
+}
+
+func rowOf(d *desks.Managed, p plan.Plan) (store.PlanRow, error) {
+	b, err := json.Marshal(p)
+	return store.PlanRow{ID: p.ID, Desk: d.ID, JSON: b, Made: time.Now()}, err
 }
 
 // changed is how many changes the history counts for a plan.

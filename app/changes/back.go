@@ -67,7 +67,7 @@ func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {
 	}
 	var out []store.CheckpointRow
 	for _, c := range slices.Backward(rows) {
-		if c.ID == w.Checkpoint || w.Since && c.ID > w.Checkpoint {
+		if c.ID == w.Checkpoint || c.TurnOf == w.Checkpoint && c.GoneOn == nil || w.Since && c.ID > w.Checkpoint {
 			if c.Purged != nil {
 				return nil, fmt.Errorf("%s: %w", c.Title, ErrPurged)
 			}

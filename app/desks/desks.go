@@ -38,6 +38,10 @@ type Managed struct {
 	// that is not Ivelt's to do.
 	Session func() error
 
+	// Turns tells that this program turns the desk when it is time; on a person's own desk
+	// `ivelt session` does.
+	Turns bool
+
 	// Offers is the family of the desk's packages, in whose lists pieces are looked for; nil
 	// where none are.
 	Offers market.System

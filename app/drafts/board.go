@@ -91,15 +91,15 @@ func (ds *Drafts) Except(d *desks.Managed, surface, facet, value string, rejoin 
 	case worn.Want(facet) == "":
 		return fmt.Errorf("you have chosen nothing for %s, so no program can be left out of it", info.Title)
 	case value == "" && !rejoin:
-		return ds.wornIs(d, change(worn))
+		return ds.IsWorn(d, change(worn))
 	}
 	_, err = ds.Redraft(d, info.Title+" except for "+s.Title, draft, change(taken(draft, worn, facet, worn.Want(facet))))
 	return err
 }
 
-// wornIs makes what is worn another outfit, without a change to the desk; going
+// IsWorn makes what is worn another outfit, without a change to the desk; going
 // back on what put it on takes it along.
-func (ds *Drafts) wornIs(d *desks.Managed, o outfit.Outfit) error {
+func (ds *Drafts) IsWorn(d *desks.Managed, o outfit.Outfit) error {
 	row := store.OutfitRow{Desk: d.ID, Name: o.Name, Text: o.Bytes(), Changed: time.Now()}
 	if rows, err := ds.store.Worn(d.ID); err != nil {
 		return err

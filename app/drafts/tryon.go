@@ -92,7 +92,7 @@ func (ov *Overlays) WearDraft(ctx context.Context, d *desks.Managed) error {
 	if err != nil {
 		return err
 	}
-	if err := ov.drafts.wornIs(d, worn.Over(draft)); err != nil {
+	if err := ov.drafts.IsWorn(d, worn.Over(draft)); err != nil {
 		return err
 	}
 	return ov.draftIsWorn(d)
@@ -173,9 +173,11 @@ func (t Tried) has(o outfit.Outfit) bool {
 	return slices.ContainsFunc(t.Pieces, func(p TriedPiece) bool { return p.in(o) })
 }
 
+// in reports whether an outfit names the piece, at whatever time it wears it.
 func (p TriedPiece) in(o outfit.Outfit) bool {
-	c := o.Choices[p.Facet]
-	return p.Want == cmp.Or(c.Piece, c.Value)
+	return slices.ContainsFunc([]outfit.Choice{o.Choices[p.Facet], o.Light[p.Facet], o.Dark[p.Facet]}, func(c outfit.Choice) bool {
+		return p.Want == cmp.Or(c.Piece, c.Value)
+	})
 }
 
 // Trying is the desk as it would be with the pieces that an outfit names and

@@ -129,6 +129,8 @@ type Facet struct {
 	// source's group: they do not go with the facet until that is taken out.
 	Singles *Source `toml:"singles"`
 	Loaded  *Source `toml:"loaded"` // where the running program says what it has loaded
+	// Live: the running program takes it at once, whatever it takes at its start alone.
+	Live bool `toml:"live"`
 }
 
 // Range is from Least to Most, both in it.
@@ -523,7 +525,7 @@ func (f *Facet) fill(s Surface) {
 	for _, src := range s.Sources {
 		f.Sources = append(f.Sources, under(src))
 	}
-	if s.Loaded != nil && f.Loaded == nil {
+	if s.Loaded != nil && f.Loaded == nil && !f.Live {
 		loaded := *s.Loaded
 		loaded.Key = f.Key
 		f.Loaded = &loaded

@@ -16,6 +16,14 @@ type Later struct {
 
 var effects = []Effect{ProgramRestart, ShellRestart, SignIn, MachineRestart}
 
+// Later is the one of two effects that is seen later.
+func (e Effect) Later(other Effect) Effect {
+	if slices.Index(effects, other) > slices.Index(effects, e) { // what is seen at once is none of them
+		return other
+	}
+	return e
+}
+
 // Later lists what has to start again once the plan is carried out, in the order
 // in which to do it: what a later one starts anyway comes last.
 func (p Plan) Later(d *desk.Desk) []Later {

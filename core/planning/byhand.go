@@ -29,7 +29,7 @@ const atPrompt = "a terminal"
 // not among them.
 func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 	d = d.Snapshot()
-	b := builder{d: d, seen: d, plan: &plan.Plan{}, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}
+	b := builder{d: d, seen: d, outfit: o, plan: &plan.Plan{}, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}
 	var out hand
 	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
@@ -44,7 +44,8 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 			out.add(sg)
 			for _, src := range b.shaded(f) { // what is asked in the other shade
 				if sg.at == atPrompt && src.Key != sg.key {
-					sg.target, sg.key = src, src.Key
+					sg.target, sg.key, sg.want = src, src.Key, b.inShade(s, f, src, want)
+					sg.value = reading.Written(f, src, sg.want)
 					out.add(sg)
 				}
 			}
@@ -61,6 +62,14 @@ type saying struct {
 	at         string // as people write it
 	key, value string
 	want       string
+}
+
+// seenOf is when what is said is seen.
+func seenOf(sg saying) plan.Effect {
+	if sg.facet.Live {
+		return plan.AtOnce
+	}
+	return plan.EffectOf(sg.surface.Restart)
 }
 
 // sayByHand is how a facet is told to a surface by hand; it is not ok if no file says it, or
@@ -105,7 +114,7 @@ type hand []HandStep
 func (h *hand) add(sg saying) {
 	i := slices.IndexFunc(*h, func(step HandStep) bool { return step.Path == sg.at })
 	if i < 0 {
-		*h = append(*h, HandStep{Path: sg.at, Seen: plan.EffectOf(sg.surface.Restart)})
+		*h = append(*h, HandStep{Path: sg.at, Seen: seenOf(sg)})
 		i = len(*h) - 1
 	}
 	step := &(*h)[i]

@@ -259,7 +259,8 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 			return err
 		}
 	}
-	for _, src := range b.shaded(f) { // what is asked in the other shade says the same
+	for _, src := range b.shaded(f) { // what is asked in the other shade says the same, or its own half
+		want := b.inShade(s, f, src, want)
 		if target, why, _ := b.settingsTarget(s, f, src, want); why.Code == "" {
 			if err := b.put(s, f, target, want); err != nil {
 				return err
@@ -267,6 +268,14 @@ func (b *builder) write(s desk.Surface, f desk.Facet, want string, r reading.Rea
 		}
 	}
 	return nil
+}
+
+// inShade is what a setting for a shade is to say where the outfit has a value for each.
+func (b *builder) inShade(s desk.Surface, f desk.Facet, src desk.Source, want string) string {
+	if _, excepted := b.outfit.Excepted(s.ID, f.Name); excepted || !b.outfit.Paired(f.Name) {
+		return want
+	}
+	return b.outfit.WantIn(outfit.HalfOf(src.Shade == "dark"), f.Name)
 }
 
 // shaded are the settings of a facet that has one for each shade; none if it has but one.
@@ -286,6 +295,7 @@ func (b *builder) shaded(f desk.Facet) (out []desk.Source) {
 // otherwise reports whether a setting for some shade says something else than is wanted.
 func (b *builder) otherwise(s desk.Surface, f desk.Facet, want string) bool {
 	return slices.ContainsFunc(b.shaded(f), func(src desk.Source) bool {
+		want := b.inShade(s, f, src, want)
 		src.Shade = ""
 		return !slices.ContainsFunc(reading.Ask(b.d, s, f, src), func(step reading.Link) bool { return step.State == reading.Wins && reading.Same(f, step.Value, want) })
 	})
@@ -330,6 +340,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 			}
 			op.Content = content
 			op.After = plan.FileState(op.Content, op.After.Mode)
+			op.Effect = op.Effect.Later(b.effectOf(s, f))
 			if !strings.Contains(op.Says.String(), why.String()) {
 				op.Says = say.Of("plan/and", op.Says, why)
 			}
@@ -359,7 +370,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	}
 	b.add(plan.Op{
 		Kind: plan.Write, Path: p, Before: before, After: plan.FileState(content, mode), Content: content,
-		Surface: s.ID, Facet: f.Name, Says: why, Effect: b.effectOf(s),
+		Surface: s.ID, Facet: f.Name, Says: why, Effect: b.effectOf(s, f),
 	})
 	return nil
 }

@@ -121,10 +121,13 @@ func ofSession(s desk.Surface, f desk.Facet, inResources bool) (out []desk.Sourc
 	return out
 }
 
-// effectOf is when a surface shows what its settings file says. The display's pointer is
+// effectOf is when a surface shows what its settings file says of a facet. The display's pointer is
 // shown over the background at once where Ivelt's own provider shows it, else after a
 // sign-in.
-func (b *builder) effectOf(s desk.Surface) plan.Effect {
+func (b *builder) effectOf(s desk.Surface, f desk.Facet) plan.Effect {
+	if f.Live {
+		return plan.AtOnce
+	}
 	if s.Kind == "display" && b.toldBySession() {
 		return plan.ProgramRestart
 	}

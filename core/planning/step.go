@@ -69,6 +69,9 @@ func Say(d *desk.Desk, at SourceRef, want string) (plan.Plan, error) {
 		b.parents(p, f.Name)
 	}
 	restart := s.Restart
+	if f.Live {
+		restart = ""
+	}
 	if src.Format == "env" {
 		restart = "session"
 	}

@@ -31,7 +31,7 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Link {
 		}
 		return []Link{Link{Origin: originOf(src), State: NotAsked}.noted(only)}
 	}
-	if src.Shade != "" && shadeOf(d) != src.Shade {
+	if src.Shade != "" && Shade(d) != src.Shade {
 		return []Link{Link{Origin: originOf(src), State: NotAsked}.noted(say.Of("reading/step/asked-in-that-shade-only", src.Shade))}
 	}
 	switch src.Format {
@@ -56,8 +56,8 @@ func Ask(d *desk.Desk, s desk.Surface, f desk.Facet, src desk.Source) []Link {
 	return out
 }
 
-// shadeOf is the shade that the desktop's settings ask for, "" where they ask for none.
-func shadeOf(d *desk.Desk) string {
+// Shade is the shade that the desktop's settings ask for, "" where they ask for none.
+func Shade(d *desk.Desk) string {
 	s, ok := d.Surface("settings")
 	f, has := s.Facet(desk.FacetDark)
 	if !ok || !has {

@@ -105,7 +105,7 @@ func demoDesks(w *demo.World) []*desks.Managed {
 	var out []*desks.Managed
 	for _, d := range w.Desks() {
 		out = append(out, &desks.Managed{
-			Desk: d, Refresh: demo.Caches(d).Refresh, Restarts: demo.Restarts(d), Screens: demo.Screens(d),
+			Desk: d, Turns: true, Refresh: demo.Caches(d).Refresh, Restarts: demo.Restarts(d), Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) },
 		})
 	}
