@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io/fs"
 	"os"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -29,6 +30,11 @@ func (s *Store) Turning(desk string, checkpoint uint) (TurningRow, error) {
 
 // SaveTurning changes what is known of what turns.
 func (s *Store) SaveTurning(t TurningRow) error { return s.explained(s.db.Save(&t).Error) }
+
+// Started are the entries of a history but for turns, which go back with what started them.
+func Started(rows []CheckpointRow) []CheckpointRow {
+	return slices.DeleteFunc(rows, func(c CheckpointRow) bool { return c.TurnOf > 0 })
+}
 
 // replace takes away an entry of the history that another one has taken in.
 func (a *Applied) replace(tx *gorm.DB) error {

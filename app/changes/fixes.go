@@ -4,10 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"os"
-	"path/filepath"
 	"slices"
-	"strings"
 
 	"ivelt/app/desks"
 	"ivelt/core/colour"
@@ -113,9 +110,6 @@ func (rv *Review) Packages(d *desks.Managed, of []desk.PackageAt) (plan.Plan, er
 	return p, rv.plans.Keep(p)
 }
 
-// ErrPassing: this Ivelt lies where it will not be at the next sign-in.
-var ErrPassing = errors.New("this Ivelt runs from a folder that is cleared away. Build it to stay, with go build -o ~/.local/bin/ivelt ./cmd/ivelt, and start that one")
-
 // Session plans to start Ivelt's own provider at sign-in, or no longer.
 func (rv *Review) Session(d *desks.Managed, on bool) (plan.Plan, error) {
 	if !on {
@@ -125,12 +119,9 @@ func (rv *Review) Session(d *desks.Managed, on bool) (plan.Plan, error) {
 		}
 		return p, rv.plans.Keep(p)
 	}
-	self, err := os.Executable()
+	self, err := desks.Self()
 	if err != nil {
 		return plan.Plan{}, err
-	}
-	if rel, err := filepath.Rel(os.TempDir(), self); err == nil && filepath.IsLocal(rel) || strings.Contains(self, "/go-build") {
-		return plan.Plan{}, ErrPassing
 	}
 	p, err := planning.OfferSession(d.Desk, self)
 	if err != nil {

@@ -1,8 +1,6 @@
 package changes
 
 import (
-	"slices"
-
 	"ivelt/app/desks"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
@@ -45,7 +43,7 @@ func (h *History) Latest(d *desks.Managed, n int) (latest []Past, older int, err
 	if err != nil {
 		return nil, 0, err
 	}
-	rows = slices.DeleteFunc(rows, func(c store.CheckpointRow) bool { return c.TurnOf > 0 }) // they go back with what started them
+	rows = store.Started(rows)
 	if n > 0 && len(rows) > n {
 		rows, older = rows[:n], len(rows)-n
 	}

@@ -300,7 +300,11 @@ func changedBy(d *desks.Managed, is Turning) string {
 		for _, f := range s.Facets {
 			key := s.ID + " " + f.Name
 			before, knew := was[key]
-			if after, knows := are[key]; knew && knows && !reading.Same(f, before, after) {
+			after, knows := are[key]
+			if halves := is.Worn.Paired(f.Name) && slices.ContainsFunc([]outfit.Half{outfit.Light, outfit.Dark}, func(h outfit.Half) bool { return reading.Same(f, after, is.Worn.WantIn(h, f.Name)) }); halves {
+				continue // it is asked in the other shade, or turned by the desk itself
+			}
+			if knew && knows && !reading.Same(f, before, after) {
 				info, _ := desk.FacetOf(f.Name)
 				return fmt.Sprintf("%s of %s was changed elsewhere, from %s to %s", info.Title, s.Title, cmp.Or(info.Says(before), "nothing"), cmp.Or(info.Says(after), "nothing"))
 			}
@@ -336,18 +340,29 @@ func (t *Turner) follow(d *desks.Managed, starts uint) {
 	t.wait(d, is)
 }
 
-// mark tells `ivelt session` that something else turns, or nothing.
+// mark tells the process that turns the desk that something else turns, or nothing; and
+// starts it, if something does.
 func (t *Turner) mark(d *desks.Managed) {
-	if d.Turns || d.Keep == nil {
+	if d.Turns || d.Tend == nil {
 		return
 	}
 	at := MarkOf(t.dir)
-	if err := errors.Join(os.MkdirAll(filepath.Dir(at), 0o700), os.WriteFile(at, []byte(t.now().Format(time.RFC3339Nano)+"\n"), 0o600)); err != nil {
-		t.log.Error("tell the session what turns", "error", err)
+	_, err := t.Of(d)
+	switch {
+	case errors.Is(err, ErrStill):
+		if err = os.Remove(at); errors.Is(err, fs.ErrNotExist) {
+			return
+		}
+	case err == nil:
+		err = errors.Join(os.MkdirAll(filepath.Dir(at), 0o700), os.WriteFile(at, []byte(t.now().Format(time.RFC3339Nano)+"\n"), 0o600), d.Tend())
+	}
+	if err != nil {
+		t.log.Error("tell what turns the desk", "error", err)
 	}
 }
 
-// MarkOf is the file in a data folder that changes when something else turns.
+// MarkOf is the file in a data folder that changes when something else turns; without it
+// nothing does.
 func MarkOf(dir string) string { return filepath.Join(dir, "turning") }
 
 // wait sees to it that a desk turns in time, if this program does that.
@@ -435,4 +450,63 @@ func (t *Turner) End(d *desks.Managed) error {
 	}
 	t.follow(d, 0)
 	return nil
+}
+
+// Says tells in sentences what turns, how far it has come, and when it is time again.
+func (is Turning) Says(now time.Time) []string {
+	var out []string
+	if s := is.Worn.Turn; s != nil {
+		half := outfit.HalfOf(is.Worn.IsDark())
+		out = append(out, fmt.Sprintf("“%s” is %s now, and turns %s.", is.Worn.Name, half, bySays(*s)))
+		if s.By == turning.BySun && s.At.Stays(now) {
+			out = append(out, fmt.Sprintf("At this place the sun neither rises nor sets now: it stays %s until it does.", half))
+		}
+	}
+	if s := is.Worn.Show; s != nil {
+		info, _ := desk.FacetOf(desk.FacetBackdrop)
+		name := info.Says(is.Worn.Want(desk.FacetBackdrop))
+		switch {
+		case len(is.Pictures) == 0 && s.Folder != "":
+			out = append(out, fmt.Sprintf("There is no picture in %s any more: %s stays until there is.", s.Folder, name))
+		case len(is.Pictures) == 0:
+			out = append(out, fmt.Sprintf("None of its pictures is there any more: %s stays until one is.", name))
+		default:
+			out = append(out, fmt.Sprintf("The backdrop is %s, one of %d.", name, len(is.Pictures)))
+		}
+		if is.OnBattery {
+			out = append(out, "The computer runs on its battery: the slide show waits.")
+		}
+	}
+	switch {
+	case is.Stopped != "":
+		out = append(out, "It has stopped: "+is.Stopped+".")
+	case is.Paused:
+		out = append(out, "It stands still until you let it go on.")
+	case is.Waits:
+		out = append(out, "It waits: this look is being tried.")
+	case !is.Due.IsZero():
+		out = append(out, "The next time is "+dueSays(is.Due, now)+".")
+	}
+	return out
+}
+
+func bySays(s turning.Schedule) string {
+	switch s.By {
+	case turning.ByClock:
+		return fmt.Sprintf("light at %s and dark at %s", s.Light, s.Dark)
+	case turning.BySun:
+		return fmt.Sprintf("with the sun at %.2f, %.2f", s.At.Latitude, s.At.Longitude)
+	case turning.ByDesk:
+		return "when the desk's own shade turns"
+	}
+	return "when you say so"
+}
+
+// dueSays is a time in words, seen from another.
+func dueSays(due, now time.Time) string {
+	due = due.In(now.Location())
+	if due.Format(time.DateOnly) == now.Format(time.DateOnly) {
+		return "at " + due.Format("15:04")
+	}
+	return "on " + due.Format("Monday, 2 January, at 15:04")
 }

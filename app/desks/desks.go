@@ -38,9 +38,10 @@ type Managed struct {
 	// that is not Ivelt's to do.
 	Session func() error
 
-	// Turns tells that this program turns the desk when it is time; on a person's own desk
-	// `ivelt session` does.
+	// Turns tells that this program turns the desk when it is time. On a person's own desk
+	// another process does, which Tend starts unless it runs.
 	Turns bool
+	Tend  func() error
 
 	// Offers is the family of the desk's packages, in whose lists pieces are looked for; nil
 	// where none are.

@@ -478,6 +478,11 @@ func (ov *Overlays) DressPlan(ctx context.Context, d *desks.Managed, o outfit.Ou
 		}
 		first = append(first, planning.ToPlace{Parcel: p, Placings: placings})
 	}
+	if d.Tend != nil && o.TurnsByItself() {
+		if opt.Program, err = desks.Self(); err != nil && !errors.Is(err, desks.ErrPassing) {
+			return plan.Plan{}, err
+		}
+	}
 	return planning.DressWith(ctx, d.Desk, ov.Trying(d, o), o, first, opt)
 }
 

@@ -40,7 +40,10 @@ func ReadRecord(ctx context.Context, dir string) (r Record, done func() error, o
 }
 
 // Entries are those of a desk's history, the last first.
-func (r Record) Entries(desk string) ([]store.CheckpointRow, error) { return r.store.Checkpoints(desk) }
+func (r Record) Entries(desk string) ([]store.CheckpointRow, error) {
+	rows, err := r.store.Checkpoints(desk)
+	return store.Started(rows), err
+}
 
 // Entry returns one of any desk's, or [store.ErrNone].
 func (r Record) Entry(id uint) (store.CheckpointRow, error) { return r.store.Checkpoint(id) }

@@ -39,6 +39,9 @@ type Options struct {
 	Force bool
 	// Lose gives up what cannot be kept, see [Plan.Lose].
 	Lose bool
+	// Program is the full path of Ivelt if it is to be started at sign-in, which it is where
+	// an outfit turns by itself.
+	Program string
 }
 
 func dress(d *desk.Desk, o outfit.Outfit, opt Options) (plan.Plan, error) {
@@ -67,6 +70,9 @@ func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first 
 		}
 	}
 	err := b.dress(tried, o)
+	if err == nil && opt.Program != "" && !HasSession(d) {
+		err = b.startAtSignIn(opt.Program, say.Of("plan/start-turning"))
+	}
 	return out.Seal(d), err
 }
 

@@ -42,12 +42,17 @@ func OfferSession(d *desk.Desk, program string) (plan.Plan, error) {
 			}
 		}
 	}
-	s, _ := d.Surface("gtk3")
-	text := "[Desktop Entry]\nType=Application\nName=Ivelt, telling programs of changes\nExec=" + execOf(program) + " session\nNoDisplay=true\n"
-	if err := b.edit(d.First(sessionEntry), s, desk.Facet{}, say.Of("plan/start-session"), plan.SignIn, func([]byte) []byte { return []byte(text) }); err != nil {
+	if err := b.startAtSignIn(program, say.Of("plan/start-session")); err != nil {
 		return plan.Plan{}, err
 	}
 	return out.Seal(d), nil
+}
+
+// startAtSignIn has `ivelt session` started at each sign-in.
+func (b *builder) startAtSignIn(program string, why say.Message) error {
+	s, _ := b.d.Surface("gtk3")
+	text := "[Desktop Entry]\nType=Application\nName=Ivelt, telling programs of changes\nExec=" + execOf(program) + " session\nNoDisplay=true\n"
+	return b.edit(b.d.First(sessionEntry), s, desk.Facet{}, why, plan.SignIn, func([]byte) []byte { return []byte(text) })
 }
 
 // WithdrawSession plans to take that away again.

@@ -9,5 +9,5 @@ import (
 
 // Commands are those of the group.
 func Commands(p *given.Program) []*cobra.Command {
-	return []*cobra.Command{applyCommand(p), historyCommand(p), checkpointCommand(p), backCommand(p), installCommand(p), layerCommand(p), fixCommand(p), checkCommand(p), planCommand(p), recoverCommand(p), administerCommand(p), removeCommand(p), newerCommand(p), keepCommand(p), watchdogCommand(p)}
+	return []*cobra.Command{applyCommand(p), historyCommand(p), checkpointCommand(p), backCommand(p), installCommand(p), layerCommand(p), fixCommand(p), checkCommand(p), planCommand(p), recoverCommand(p), administerCommand(p), removeCommand(p), newerCommand(p), keepCommand(p), turnCommand(p), watchdogCommand(p)}
 }

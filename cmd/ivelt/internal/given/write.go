@@ -72,7 +72,7 @@ func OwnData() (string, error) {
 
 // OwnManaged is this computer's desk, to be dressed.
 func OwnManaged(d *desk.Desk) *desks.Managed {
-	own := &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Administer: byPolicy()}
+	own := &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Tend: func() error { return Apart("turn", "--stay") }, Administer: byPolicy()}
 	if (debian.System{}).Here(d.Tree()) {
 		own.Offers, d.Manager = debian.System{}, debian.Manager{Root: d.System}
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"log/slog"
 	"os"
 	"os/exec"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/changes"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
 	"ivelt/session"
@@ -47,6 +49,7 @@ func sessionCommand() *cobra.Command {
 			"~/.config/ivelt/session.conf, which plans write. It never takes over from another provider, and\n" +
 			"ends if another takes over from it. It is two processes, each of which starts the other again\n" +
 			"if it is killed.\n\n" +
+			"It has a look turn when it is time, light or dark or to the next backdrop: see ivelt turn.\n\n" +
 			"A minute after sign-in it runs check --own --asked once. If a program does not show the look\n" +
 			"that was last applied, a notification says so and opens Match. The line\n" +
 			"check-at-sign-in = false in ~/.config/ivelt/config.toml turns that off.",
@@ -75,6 +78,9 @@ func sessionCommand() *cobra.Command {
 }
 
 func (r *sessionRun) run(ctx context.Context) error {
+	if !r.guard && !r.hold {
+		r.turns()
+	}
 	if r.desk.Display() != "x11" {
 		fmt.Fprintln(r.out, "This session has a compositor: programs ask GLib's settings, and follow them without this.")
 		return r.check(ctx)
@@ -96,6 +102,22 @@ func (r *sessionRun) run(ctx context.Context) error {
 		return err
 	}
 	return pair.Work(ctx, work)
+}
+
+// turns starts what turns the desk, if something does.
+func (r *sessionRun) turns() {
+	data, err := given.OwnData()
+	if err == nil {
+		if _, err = os.Stat(changes.MarkOf(data)); errors.Is(err, fs.ErrNotExist) {
+			return
+		}
+	}
+	if err == nil {
+		err = given.Apart("turn", "--stay")
+	}
+	if err != nil {
+		slog.Error("what turns the desk was not started", "error", err)
+	}
 }
 
 // tell keeps the display as the file says.
