@@ -9,6 +9,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -35,6 +36,7 @@ type stage struct {
 	market *standin.Market
 	app    *app.App
 	dir    string
+	ahead  atomic.Int64 // how far its clock is ahead, see [stage.now]
 }
 
 func newStage(t testing.TB) *stage {
@@ -56,7 +58,7 @@ func stageIn(t testing.TB, dir string) *stage {
 		on = append(on, &desks.Managed{Desk: d, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) }})
 	}
-	s.app, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: on, Market: market.URL, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
+	s.app, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: on, Market: market.URL, Now: s.now, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.app.Close() })
 	s.app.Markets.Fresh, s.app.Markets.Backoff = 0, 10*time.Millisecond
@@ -66,6 +68,22 @@ func stageIn(t testing.TB, dir string) *stage {
 	t.Cleanup(pages.Close)
 	s.url = pages.URL
 	return s
+}
+
+// now is the time of the stage: that of the clock, or ahead of it.
+func (s *stage) now() time.Time { return time.Now().Add(time.Duration(s.ahead.Load())) }
+
+// until makes the stage's clock show the next time of a day, "19:01".
+func (s *stage) until(at string) {
+	s.t.Helper()
+	clock, err := time.Parse("15:04", at)
+	require.NoError(s.t, err)
+	now := s.now()
+	then := time.Date(now.Year(), now.Month(), now.Day(), clock.Hour(), clock.Minute(), 0, 0, now.Location())
+	if then.Before(now) {
+		then = then.AddDate(0, 0, 1)
+	}
+	s.ahead.Add(int64(then.Sub(now)))
 }
 
 func (s *stage) home(name string) string { return filepath.Join(s.world.Avocet.Home, name) }

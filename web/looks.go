@@ -203,6 +203,14 @@ func (s *Server) lookOf(ctx context.Context, d *desks.Managed, key string) (*des
 			}
 			return seen, preview.Draft(ctx, seen, pieces), nil
 		}
+		if half, ok := strings.CutPrefix(key, "half "); ok {
+			var err error
+			if o, err = s.App.Drafts.Halved(d); err != nil {
+				return nil, preview.Look{}, err
+			}
+			o = o.In(outfit.Half(half))
+			break
+		}
 		if sha, piece, ok := strings.Cut(strings.TrimPrefix(key, "bundle "), " "); ok && strings.HasPrefix(key, "bundle ") {
 			var err error
 			if o, err = s.App.Bundles.Outfit(ctx, d, sha, piece); err != nil {

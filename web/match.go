@@ -315,7 +315,7 @@ func (s *Server) wearDraft(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.App.Overlays.WearDraft(r.Context(), d); err != nil {
+	if err := s.App.Changes.WearDraft(r.Context(), d); err != nil {
 		return refused(err)
 	}
 	to(w, r, "/d/"+d.ID+"/match")

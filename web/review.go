@@ -18,6 +18,7 @@ import (
 	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/match"
+	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/say"
@@ -47,6 +48,24 @@ type reviewPage struct {
 	Acts      []drafts.Acting
 	Warned    []string
 	Grants    []grantView // folders that sandboxed programs could read from then on
+}
+
+// Turning says what of the look turns once it is applied; nothing of a going back.
+func (p reviewPage) Turning() []string {
+	o, err := outfit.Parse([]byte(p.Change.Outfit))
+	if err != nil || len(o.Turns()) == 0 || p.Back != nil {
+		return nil
+	}
+	var out []string
+	if o.Turn != nil {
+		out = append(out, "From then on it turns "+o.Turn.Says()+". Each turn belongs to this change: undo it, and they are undone.")
+	}
+	if s := o.Show; s != nil && len(s.Times) == 0 {
+		out = append(out, "Another backdrop comes every "+everySays(s.Every)+". Undo this change, and the old one comes back.")
+	} else if s != nil {
+		out = append(out, fmt.Sprintf("The backdrop goes with the time of day, %d of them. Undo this change, and the old one comes back.", len(s.Times)))
+	}
+	return out
 }
 
 // grantView is a folder that all programs of a runtime may read once a plan is carried out.

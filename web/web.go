@@ -128,6 +128,8 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/parcel/{sha}/convert.zip", s.do(s.downloadConverted))
 		r.Get("/parcel/{sha}/pointer.svg", s.do(s.convertedPointer))
 		r.Post("/convert", s.do(s.convertHere))
+		r.Get("/halves", s.do(s.halves))
+		r.Post("/halves", s.do(s.changeHalves))
 		r.Get("/backdrop", s.do(s.backdrop))
 		r.Post("/backdrop", s.do(s.changeBackdrop))
 		r.Get("/backdrop/picture.svg", s.do(s.backdropPicture))
@@ -367,10 +369,23 @@ func (f Frame) Facets() []FacetRow {
 	var out []FacetRow
 	for _, t := range desk.Facets {
 		if want := f.Draft.Want(t.Name); want != "" {
-			out = append(out, FacetRow{t.Name, t.Title, fine.Says(t.Name, want)})
+			out = append(out, FacetRow{t.Name, t.Title, choiceSays(f.Draft, t.Name)})
 		}
 	}
 	return out
+}
+
+// choiceSays is in words what an outfit has for a facet: one thing, one for each half, or a
+// show.
+func choiceSays(o outfit.Outfit, facet string) string {
+	says := fine.Says(facet, o.Want(facet))
+	switch {
+	case o.Paired(facet):
+		return fmt.Sprintf("%s by day, %s after dark", fine.Says(facet, o.WantIn(outfit.Light, facet)), fine.Says(facet, o.WantIn(outfit.Dark, facet)))
+	case facet == desk.FacetBackdrop && o.Show != nil:
+		return "pictures in turn, now " + says
+	}
+	return says
 }
 
 // AsIs names the facets that the draft leaves as they are.

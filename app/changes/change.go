@@ -149,6 +149,26 @@ func (ch *Changes) puttingOn(d *desks.Managed, p plan.Plan) (*store.OutfitRow, e
 	return &store.OutfitRow{Desk: d.ID, Name: worn.Name, Text: worn.Bytes(), PlanID: p.ID, Changed: time.Now()}, nil
 }
 
+// WearDraft writes down that the draft is worn, if the desk is told all of it already. One that
+// turns has an entry of the history, to which its turns belong.
+func (ch *Changes) WearDraft(ctx context.Context, d *desks.Managed) error {
+	draft, err := ch.drafts.Draft(d)
+	if err != nil || len(draft.Turns()) == 0 {
+		return errors.Join(err, ch.overlays.WearDraft(ctx, d))
+	}
+	p, err := ch.overlays.DressPlan(ctx, d, draft, planning.Options{})
+	if err != nil {
+		return err
+	}
+	if len(p.Ops) > 0 {
+		return drafts.ErrToChange
+	}
+	if err := ch.wear(ctx, d, &jobs.Job{}, p, 0); err != nil {
+		return err
+	}
+	return ch.overlays.Worn(d, p)
+}
+
 // ApplyStep starts carrying out a plan of [App.ReviewStep]: the draft, and what
 // was last put on, stay.
 func (ch *Changes) ApplyStep(d *desks.Managed, planID string, how How) (*jobs.Job, error) {

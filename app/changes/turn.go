@@ -330,7 +330,10 @@ func (t *Turner) follow(d *desks.Managed, starts uint) {
 		is.Told, err = told(d, is.Worn)
 	}
 	if err == nil {
-		_, _, is.Due = is.next(d.Desk, t.now(), nil)
+		var o outfit.Outfit
+		if o, _, is.Due = is.next(d.Desk, t.now(), nil); !slices.Equal(o.Bytes(), is.Worn.Bytes()) {
+			is.Due = t.now() // it was composed before it was its turn
+		}
 		err = t.store.SaveTurning(is.TurningRow)
 	}
 	if err != nil {
@@ -338,6 +341,22 @@ func (t *Turner) follow(d *desks.Managed, starts uint) {
 	}
 	t.mark(d)
 	t.wait(d, is)
+}
+
+// Now is what its clock shows.
+func (t *Turner) Now() time.Time { return t.now() }
+
+// Half is an outfit with the half in force that it would be the turn of now.
+func (t *Turner) Half(d *desks.Managed, o outfit.Outfit) outfit.Outfit {
+	if o.Turn == nil {
+		return o
+	}
+	dark := o.IsDark()
+	if o.Turn.By == turning.ByDesk {
+		dark = reading.Shade(d.Desk) == "dark"
+	}
+	is, _ := o.Turn.Shade(t.now(), dark)
+	return o.In(outfit.HalfOf(is))
 }
 
 // mark tells the process that turns the desk that something else turns, or nothing; and
@@ -457,7 +476,7 @@ func (is Turning) Says(now time.Time) []string {
 	var out []string
 	if s := is.Worn.Turn; s != nil {
 		half := outfit.HalfOf(is.Worn.IsDark())
-		out = append(out, fmt.Sprintf("“%s” is %s now, and turns %s.", is.Worn.Name, half, bySays(*s)))
+		out = append(out, fmt.Sprintf("“%s” is %s now, and turns %s.", is.Worn.Name, half, s.Says()))
 		if s.By == turning.BySun && s.At.Stays(now) {
 			out = append(out, fmt.Sprintf("At this place the sun neither rises nor sets now: it stays %s until it does.", half))
 		}
@@ -488,18 +507,6 @@ func (is Turning) Says(now time.Time) []string {
 		out = append(out, "The next time is "+dueSays(is.Due, now)+".")
 	}
 	return out
-}
-
-func bySays(s turning.Schedule) string {
-	switch s.By {
-	case turning.ByClock:
-		return fmt.Sprintf("light at %s and dark at %s", s.Light, s.Dark)
-	case turning.BySun:
-		return fmt.Sprintf("with the sun at %.2f, %.2f", s.At.Latitude, s.At.Longitude)
-	case turning.ByDesk:
-		return "when the desk's own shade turns"
-	}
-	return "when you say so"
 }
 
 // dueSays is a time in words, seen from another.

@@ -13,6 +13,7 @@ import (
 	"ivelt/app/apptest"
 	"ivelt/app/changes"
 	"ivelt/app/desks"
+	"ivelt/app/drafts"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -314,6 +315,25 @@ func TestNothingTurnsWhileItIsTried(t *testing.T) {
 	require.NoError(t, d.app.Trials.Keep(d.on, 0))
 	d.turn(0)
 	require.Equal(t, night, d.told("quayside", desk.FacetBackdrop))
+}
+
+// TestWornAlready: what is worn already when it is composed turns too, and goes back.
+func TestWornAlready(t *testing.T) {
+	d := turnedDesk(t, "avocet")
+	now := outfit.Outfit{Name: "Now"}.With(desk.FacetBackdrop, day).With(desk.FacetDark, "light")
+	d.wear(now)
+	before := d.files()
+	_, err := d.app.Drafts.ChooseHalves(d.on, drafts.Halves{Light: map[string]string{desk.FacetBackdrop: day}, Dark: map[string]string{desk.FacetBackdrop: night}, Turn: turning.Schedule{By: turning.ByClock, Light: "07:00", Dark: "19:00"}},
+		func(o outfit.Outfit) outfit.Outfit { return d.app.Turner.Half(d.on, o) })
+	require.NoError(t, err)
+	require.NoError(t, d.app.Changes.WearDraft(t.Context(), d.on))
+	require.Equal(t, before, d.files())
+	d.turn(7 * time.Hour)
+	require.Equal(t, night, d.told("quayside", desk.FacetBackdrop))
+	require.NoError(t, apptest.Wait(d.app.Back.Start(d.on, changes.Way{Checkpoint: d.entries()[0].ID}, "", "")))
+	require.Equal(t, before, d.files())
+	_, err = d.app.Turner.Turn(t.Context(), d.on, changes.Ask{})
+	require.ErrorIs(t, err, changes.ErrStill)
 }
 
 // TestTurnedByHand, and by the sun at a place where it does not rise.

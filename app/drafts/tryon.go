@@ -72,6 +72,9 @@ func (ov *Overlays) draftIsWorn(d *desks.Managed) error {
 	return errors.Join(ov.clear(d), ov.store.DropDraft(d.ID), ov.store.PurgeUndoSteps(d.ID))
 }
 
+// ErrToChange: a draft is not what the desk is told already.
+var ErrToChange = errors.New("there is something to change: review it")
+
 // WearDraft writes down that the draft is worn, if the desk is told all of it
 // already.
 func (ov *Overlays) WearDraft(ctx context.Context, d *desks.Managed) error {
@@ -84,7 +87,7 @@ func (ov *Overlays) WearDraft(ctx context.Context, d *desks.Managed) error {
 		return err
 	}
 	if len(p.Ops) > 0 || len(draft.Choices) == 0 {
-		return errors.New("there is something to change: review it")
+		return ErrToChange
 	}
 	d.Lock()
 	defer d.Unlock()

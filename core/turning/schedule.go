@@ -51,6 +51,19 @@ func (s Schedule) Valid() error {
 	return fmt.Errorf("%q is no way to turn: it is hand, clock, sun or desk", s.By)
 }
 
+// Says is in words when it turns, after "turns".
+func (s Schedule) Says() string {
+	switch s.By {
+	case ByClock:
+		return fmt.Sprintf("light at %s and dark at %s", s.Light, s.Dark)
+	case BySun:
+		return fmt.Sprintf("with the sun at %.2f, %.2f", s.At.Latitude, s.At.Longitude)
+	case ByDesk:
+		return "when the desk's own shade turns"
+	}
+	return "when you say so"
+}
+
 func (p *Place) valid() error {
 	switch {
 	case p == nil:

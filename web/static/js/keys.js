@@ -46,6 +46,7 @@ document.addEventListener("keydown", (event) => {
     A: () => press('[data-key="A"]'),
     a: () => press("[data-main]:not([disabled])"),
     t: () => press("[data-theme-turn]"),
+    n: () => press('[data-key="n"]'),
     p: () => press("[data-side-fold]"),
   }[event.key];
   if (!act && /^[1-9]$/.test(event.key)) {
