@@ -17,12 +17,14 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/preview"
+	"ivelt/core/reading"
 	"ivelt/core/turning"
 )
 
@@ -156,12 +158,9 @@ func halfRowOf(on *desk.Desk, in *advice.Catalogue, look preview.Look, o outfit.
 		row.Dark = o.WantIn(outfit.Dark, facet)
 	}
 	if row.Light == "" {
-		for _, s := range on.Surfaces() {
-			if _, ok := s.Facet(facet); ok && s.Kind != "login" {
-				if row.Light = look.Of(facet, s.ID); row.Light != "" {
-					break
-				}
-			}
+		row.Light = shownEverywhere(on, look, facet)
+		if row.Colour && row.Light == "" {
+			row.Light = colour.Of8(0x2f, 0x7f, 0x8c).Hex() // somewhere to begin
 		}
 	}
 	if row.Colour {
@@ -184,6 +183,22 @@ func halfRowOf(on *desk.Desk, in *advice.Catalogue, look preview.Look, o outfit.
 		}
 	}
 	return row
+}
+
+// shownEverywhere is what a look has for a facet, "" where it has more than one thing.
+func shownEverywhere(on *desk.Desk, look preview.Look, facet string) (out string) {
+	for _, s := range on.Surfaces() {
+		f, ok := s.Facet(facet)
+		if !ok || s.Kind == "login" {
+			continue
+		}
+		shows := look.Of(facet, s.ID)
+		if out != "" && !reading.Same(f, out, shows) {
+			return ""
+		}
+		out = shows
+	}
+	return out
 }
 
 // turnsOf sorts the surfaces of a desk by what they do when a look turns, with the reasons of

@@ -120,7 +120,7 @@ func TestStoryOfDayAndNight(t *testing.T) {
 	v := b.visit()
 	for form, says := range map[string]string{
 		"by=clock&light-at=07:00&dark-at=07:00&light.dark=light&dark.dark=dark": "same time", "by=sun&light.dark=light&dark.dark=dark": "needs a place", "by=sun&latitude=99&longitude=0&light.dark=light&dark.dark=dark": "from -90 to 90",
-		"by=sun&latitude=x&longitude=0": "in degrees", "by=moon": "no way to turn", "by=hand": "different after dark", "by=hand&light.accent=red&dark.accent=%23102030": "#rrggbb",
+		"by=sun&latitude=x&longitude=0": "in degrees", "by=moon": "no way to turn", "by=hand&light.icons=&dark.icons=Marram": "by day too", "by=hand": "different after dark", "by=hand&light.accent=red&dark.accent=%23102030": "#rrggbb",
 		"do=dark": "nothing turns", "do=next": "nothing turns", "do=pause": "nothing turns", "do=keep": "nothing turns",
 		"do=show&kind=folder&folder=/nowhere&every=10m": "there are 0", "do=show&kind=folder&folder=/usr/share/backgrounds&every=1s": "30s", "do=show&kind=folder&folder=x&every=10m": "full path", "do=show&kind=daily": "two times of day",
 		"do=show&kind=daily&from=dawn&picture=/a.svg&from=07:00&picture=/b.svg": "needs a place",

@@ -9,6 +9,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/turning"
 )
@@ -62,8 +63,10 @@ func (ds *Drafts) ChooseHalves(d *desks.Managed, h Halves, now func(outfit.Outfi
 	for _, facet := range outfit.Turnable {
 		light, dark := h.Light[facet], h.Dark[facet]
 		switch {
-		case !d.Has(facet) || light == "" && dark == "" && !halved.Paired(facet):
+		case !d.Has(facet) || light == "" && dark == "":
 			continue
+		case light == "":
+			return before, fmt.Errorf("%s after dark is %s: say what it is by day too", desk.FacetTitle(facet), fine.Says(facet, dark))
 		case dark == "" || dark == light:
 			if light != "" && light != after.Want(facet) && (halved.Paired(facet) || halved.Want(facet) != "") {
 				after, err = ds.With(d, after, facet, light)
