@@ -58,6 +58,21 @@ func number(least, most int) takes {
 	}
 }
 
+// anEffect is none, or one of some kinds with its time and its easing.
+func anEffect(kinds ...string) takes {
+	form := like(`^(?:` + strings.Join(kinds, "|") + `) ([0-9]{1,4}) (?:linear|ease|ease-in|ease-out|ease-in-out)$`)
+	return func(value string) bool {
+		if value == "none" {
+			return true
+		}
+		if !form(value) {
+			return false
+		}
+		ms, err := strconv.Atoi(strings.Fields(value)[1])
+		return err == nil && ms <= 2000
+	}
+}
+
 func like(pattern string) takes { return regexp.MustCompile(pattern).MatchString }
 
 var (

@@ -48,6 +48,11 @@ var Quayside = Program{
 		{"Look", "backdrop-ground", aColour, "#40484d"},
 		{"Look", "menu-picture", aPath, ""},
 		{"Look", "effects", oneOf("none", "few", "all"), "few"},
+		{"Look", "motion", oneOf("full", "less"), "full"},
+		{"Look", "opening", anEffect("fade", "grow", "rise", "roll"), "grow 160 ease-out"},
+		{"Look", "closing", anEffect("fade", "grow", "rise", "roll"), "fade 120 ease-in"},
+		{"Look", "minimising", anEffect("fade", "shrink", "sink"), "shrink 220 ease-in-out"},
+		{"Look", "switching", anEffect("fade", "slide", "zoom"), "slide 260 ease-in-out"},
 		{"Look", "workspaces", number(1, 12), "4"},
 		{"Bar", "edge", oneOf("top", "bottom"), "top"},
 		{"Bar", "thickness", number(20, 96), "34"},
@@ -94,6 +99,11 @@ var (
 			{"Frames", "buttons", nil, "menu:minimize,maximize,close"},
 			{"Frames", "accent", aColour, "#50606c"},
 			{"Frames", "workspaces", number(1, 12), "2"},
+			{"Frames", "motion", oneOf("full", "less"), "full"},
+			{"Frames", "opening", anEffect("fade", "grow", "rise", "roll"), "grow 160 ease-out"},
+			{"Frames", "closing", anEffect("fade", "grow", "rise", "roll"), "fade 120 ease-in"},
+			{"Frames", "minimising", anEffect("fade", "shrink", "sink"), "shrink 220 ease-in-out"},
+			{"Frames", "switching", anEffect("fade", "slide", "zoom"), "slide 260 ease-in-out"},
 		},
 	}
 	Samphire = Program{

@@ -71,6 +71,8 @@ func values(takes string) (good, bad []string) {
 		return []string{"#2f7f8c", "#ABCDEF"}, []string{"#123", "teal", "2f7f8c", "#12345g"}
 	case takes == "font":
 		return []string{"Estuary Sans 11", "Sans 10.5"}, []string{"Sans", "11", "Sans 2", "Sans 80", ""}
+	case takes == "effect":
+		return []string{"fade 160 ease-out", "fade 0 linear", "fade 2000 ease", "none"}, []string{"fade", "spin 100 ease", "fade 2001 ease", "fade 100 bounce", "fade -1 ease", ""}
 	case len(words) > 1:
 		return words, []string{"no", strings.ToUpper(words[0]), ""}
 	}

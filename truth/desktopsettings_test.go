@@ -74,10 +74,21 @@ func TestTheDesktopsSettings(t *testing.T) {
 		var png bytes.Buffer
 		require.NoError(t, stdpng.Encode(&png, image.NewGray(image.Rect(0, 0, 1+int(seed), 1))))
 		write(t, picture, png.String())
-		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetEffects: pick("all", "none"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close"),
+		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetMotion: pick("full", "less"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close"),
 			desk.FacetLies: pick("fill", "fit", "stretch", "centre", "tile", "span", "none"), desk.FacetBehind: pick("#102030", "#fafaf7")}
 		for facet, value := range ground {
 			o = o.With(facet, value)
+		}
+		pictures := []string{png.String(), png.String()} // of the dark and of the light
+		if r.IntN(2) == 0 {
+			night := filepath.Join(s.home, "Pictures", "night.png")
+			pictures[0] = png.String() + " by night"
+			write(t, night, pictures[0])
+			var err error
+			o, err = o.Pair(desk.FacetBackdrop, picture, night)
+			require.NoError(t, err)
+			o = o.In(outfit.HalfOf(want[desk.FacetDark] == "dark"))
+			ground[desk.FacetBackdrop] = o.Want(desk.FacetBackdrop)
 		}
 		d.SetWritable(true)
 		byBus := s.env["GSETTINGS_BACKEND"] == "dconf"
@@ -125,14 +136,14 @@ func TestTheDesktopsSettings(t *testing.T) {
 			}
 			return out
 		}
-		require.Equal(t, []string{map[string]string{"all": "true", "none": "false"}[ground[desk.FacetEffects]]}, get(desk.FacetEffects))
+		require.Equal(t, []string{map[string]string{"full": "true", "less": "false"}[ground[desk.FacetMotion]]}, get(desk.FacetMotion))
 		require.Equal(t, []string{ground[desk.FacetWorkspaces]}, get(desk.FacetWorkspaces))
 		require.Equal(t, ground[desk.FacetLies], saidToLie[get(desk.FacetLies)[0]])
 		require.Equal(t, []string{ground[desk.FacetBehind]}, get(desk.FacetBehind))
 		uris := get(desk.FacetBackdrop)
 		require.Len(t, uris, 2, "of the light and the dark")
-		for _, uri := range uris { // GLib finds the file by it
-			require.Equal(t, png.String(), s.ask(t, "gio", "libglib2.0-bin", "cat", uri), "seed %d", seed)
+		for i, uri := range uris { // GLib finds the file by it
+			require.Equal(t, pictures[i], s.ask(t, "gio", "libglib2.0-bin", "cat", uri), "seed %d", seed)
 		}
 		back, err := planning.Back(d, []plan.Plan{p}, keep, planning.Aim{})
 		require.NoError(t, err)

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"ivelt/core/effect"
 )
 
 // Facets that Ivelt can set.
@@ -45,29 +47,34 @@ const (
 	FacetNotices      = "notices"         // the theme of notices, where they are set apart
 	FacetMenuIcon     = "menu-icon"       // the picture on the menu's button, by its full path
 	FacetEffects      = "effects"         // how much moves when windows open and close
-	FacetWorkspaces   = "workspaces"      // how many there are
-	FacetTextScale    = "text-scale"      // how much larger text is than its fonts say
-	FacetDisplayScale = "display-scale"   // how many pixels of the screen each of a program's is, percent
-	FacetClock        = "clock"           // how clocks count the hours
-	FacetPalette      = "palette"         // the colours of the terminal
-	FacetGround       = "ground"          // of the terminal: how far it hides what is behind it, percent
-	FacetGroundBlur   = "terminal-blur"   // of what shows through the terminal, px
-	FacetEdges        = "edges"           // whether the terminal has its menu and scroll bars
-	FacetColumns      = "columns"         // of the terminal's window, in letters
-	FacetRows         = "rows"            // of the terminal's window
-	FacetProfile      = "profile"         // the profile that the terminal opens with
-	FacetStart        = "start"           // the program that the terminal starts in it, by its full path
-	FacetLogin        = "login"           // the theme of the login screen
-	FacetLoginGround  = "login-ground"    // its backdrop, by its full path
-	FacetLoginIcons   = "login-icons"     // its icon pack, which an administrator chooses as all that is on it
-	FacetLoginPointer = "login-pointer"   // its pointer set
-	FacetLoginSize    = "login-size"      // of its pointer, px
-	FacetLoginFont    = "login-font"      // its font
-	FacetPerson       = "person"          // the picture of the person on it, by its full path
-	FacetPane         = "pane"            // whether it offers sessions and languages
-	FacetNumLock      = "num-lock"        // whether it switches the number keys on
-	FacetSession      = "session"         // the session that it starts
-	FacetSignIn       = "sign-in"         // whether it asks who it is
+	FacetMotion       = "motion"          // whether the person wishes for less of it
+	FacetOpening      = "effect-open"     // how windows open, see package effect
+	FacetClosing      = "effect-close"
+	FacetHiding       = "effect-minimise"
+	FacetSwitching    = "effect-workspace" // how one workspace takes the place of another
+	FacetWorkspaces   = "workspaces"       // how many there are
+	FacetTextScale    = "text-scale"       // how much larger text is than its fonts say
+	FacetDisplayScale = "display-scale"    // how many pixels of the screen each of a program's is, percent
+	FacetClock        = "clock"            // how clocks count the hours
+	FacetPalette      = "palette"          // the colours of the terminal
+	FacetGround       = "ground"           // of the terminal: how far it hides what is behind it, percent
+	FacetGroundBlur   = "terminal-blur"    // of what shows through the terminal, px
+	FacetEdges        = "edges"            // whether the terminal has its menu and scroll bars
+	FacetColumns      = "columns"          // of the terminal's window, in letters
+	FacetRows         = "rows"             // of the terminal's window
+	FacetProfile      = "profile"          // the profile that the terminal opens with
+	FacetStart        = "start"            // the program that the terminal starts in it, by its full path
+	FacetLogin        = "login"            // the theme of the login screen
+	FacetLoginGround  = "login-ground"     // its backdrop, by its full path
+	FacetLoginIcons   = "login-icons"      // its icon pack, which an administrator chooses as all that is on it
+	FacetLoginPointer = "login-pointer"    // its pointer set
+	FacetLoginSize    = "login-size"       // of its pointer, px
+	FacetLoginFont    = "login-font"       // its font
+	FacetPerson       = "person"           // the picture of the person on it, by its full path
+	FacetPane         = "pane"             // whether it offers sessions and languages
+	FacetNumLock      = "num-lock"         // whether it switches the number keys on
+	FacetSession      = "session"          // the session that it starts
+	FacetSignIn       = "sign-in"          // whether it asks who it is
 )
 
 // Takes is what kind of value a facet takes.
@@ -84,6 +91,7 @@ const (
 	TakesWord    Takes = "word"    // one of FacetInfo.Words
 	TakesName    Takes = "name"    // of something that is described in a file of that name
 	TakesProgram Takes = "program" // the path of a program, with what it is given
+	TakesEffect  Takes = "effect"  // "fade 160 ease-out", or "none"
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -104,6 +112,11 @@ func (i FacetInfo) Says(value string) string {
 	case i.Takes == TakesPicture:
 		name := path.Base(value)
 		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
+	case i.Takes == TakesEffect:
+		if words := strings.Fields(value); len(words) == 3 {
+			return fmt.Sprintf("%s, %s ms, %s", words[0], words[1], words[2])
+		}
+		return value
 	case i.Name == FacetPointerSize && value == "0":
 		return "the display's own"
 	case i.Takes == TakesNumber:
@@ -153,6 +166,11 @@ var Facets = []FacetInfo{
 	{FacetNotices, "Notices", TakesPiece, 0, 0, "", nil},
 	{FacetMenuIcon, "Menu button image", TakesPicture, 0, 0, "", nil},
 	{FacetEffects, "Effects", TakesWord, 0, 0, "", []string{"none", "few", "all"}},
+	{FacetMotion, "Motion", TakesWord, 0, 0, "", []string{"full", "less"}},
+	{FacetOpening, "Opening", TakesEffect, 0, 0, "", nil},
+	{FacetClosing, "Closing", TakesEffect, 0, 0, "", nil},
+	{FacetHiding, "Minimising", TakesEffect, 0, 0, "", nil},
+	{FacetSwitching, "Switching workspaces", TakesEffect, 0, 0, "", nil},
 	{FacetWorkspaces, "Workspaces", TakesNumber, 1, 12, "", nil},
 	{FacetTextScale, "Text size", TakesNumber, 50, 300, "%", nil},
 	{FacetDisplayScale, "Display scale", TakesNumber, 100, 400, "%", nil},
@@ -242,6 +260,15 @@ func FacetOf(name string) (FacetInfo, bool) {
 	return Facets[i], true
 }
 
+// EffectOf is the action of which a facet is the effect, "" if it is of none.
+func EffectOf(facet string) effect.Action {
+	action, _ := strings.CutPrefix(facet, "effect-")
+	if action == facet {
+		return ""
+	}
+	return effect.Action(action)
+}
+
 // FacetTitle returns what a facet is called on pages.
 func FacetTitle(name string) string {
 	f, _ := FacetOf(name)
@@ -283,6 +310,10 @@ func (f FacetInfo) Accepts(value string) error {
 	case TakesFont:
 		if family, size := SplitFont(value); family == "" || size < 4 || size > 72 {
 			return bad("a family and a size in points, from 4 to 72")
+		}
+	case TakesEffect:
+		if _, err := effect.Parse(EffectOf(f.Name), value); err != nil {
+			return err
 		}
 	case TakesProgram:
 		if !strings.HasPrefix(value, "/") || strings.ContainsAny(value, "\n;|&<>`$") {

@@ -10,6 +10,7 @@ import (
 	"strconv"
 
 	"ivelt/core/desk"
+	"ivelt/core/effect"
 	"ivelt/core/fontbook"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
@@ -132,6 +133,8 @@ func (v *Setting) offer(d *desk.Desk, o outfit.Outfit, look preview.Look) {
 		v.Options = slices.Clone(Accents)
 	case desk.TakesButtons:
 		v.Options = slices.Clone(ButtonOrders)
+	case desk.TakesEffect:
+		v.Options = Effects(v.Name)
 	case desk.TakesFont:
 		if v.Name != desk.FacetFont {
 			folders := fontbook.Folders(d)
@@ -261,6 +264,8 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 		for _, p := range reading.Choices(d, surface, of) {
 			out = append(out, Option{Value: p, Title: path.Base(p)})
 		}
+	case desk.TakesEffect:
+		out = Effects(of.Name)
 	default:
 		for _, name := range reading.Choices(d, surface, of) {
 			out = append(out, Option{Value: name, Title: name})
@@ -277,6 +282,18 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 			title = "default"
 		}
 		out = append([]Option{{Value: now, Title: title, Chosen: true}}, out...)
+	}
+	return out
+}
+
+// Effects are some effects for a facet, one of each kind.
+func Effects(facet string) (out []Option) {
+	for _, kind := range effect.Kinds(desk.EffectOf(facet)) {
+		value := kind
+		if kind != "none" {
+			value += " 180 ease-out"
+		}
+		out = append(out, Option{Value: value, Title: Says(facet, value)})
 	}
 	return out
 }

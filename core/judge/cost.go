@@ -9,7 +9,9 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/effect"
 	"ivelt/core/imagefile"
+	"ivelt/core/preview"
 	"ivelt/core/reading"
 	"ivelt/core/say"
 )
@@ -51,12 +53,47 @@ func (j *judging) seeThrough(s desk.Surface) (out []Verdict) {
 	return out
 }
 
-// effects are those of windows that open and close.
-func (j *judging) effects(s desk.Surface) []Verdict {
-	if j.look.Of(desk.FacetEffects, s.ID) != "all" {
-		return nil
+// effects are those of windows: what each costs a slow computer, and whether anything moves for
+// a person who wishes for less motion.
+func (j *judging) effects(s desk.Surface) (out []Verdict) {
+	if !preview.Moves(s) {
+		if j.look.Of(desk.FacetEffects, s.ID) != "all" {
+			return nil
+		}
+		return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Title), Fix{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Fix{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
 	}
-	return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Title), Fix{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Fix{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
+	scene, slow := preview.EffectScene(j.d), effect.Computers[0]
+	for _, f := range s.Facets {
+		action := desk.EffectOf(f.Name)
+		if action == "" {
+			continue
+		}
+		e := preview.EffectOf(j.look, s, action)
+		info, _ := desk.FacetOf(f.Name)
+		fade := fmt.Sprintf("fade %d %s", e.For.Milliseconds(), e.Easing.Name)
+		if c := e.CostOf(scene, effect.Glass{}); c.Drops(slow) > 0 {
+			v := costs(s, f.Name, say.Of("judge/effect-drops-frames", info.Title, s.Title, info.Says(e.String()), fmt.Sprintf("%.1f", c.Frame/1e6), c.Drops(slow), c.Frames))
+			if faded, err := effect.Parse(action, fade); err == nil && faded.CostOf(scene, effect.Glass{}).Drops(slow) == 0 {
+				v.Remedies = append(v.Remedies, Fix{Facet: f.Name, Want: fade, Says: say.Of("judge/fade-costs-less")})
+			}
+			v.Remedies = append(v.Remedies, Fix{Facet: f.Name, Want: "none", Says: say.Of("judge/none-cost-nothing")})
+			out = append(out, v)
+		}
+		if j.wishesLess() && !e.Still() {
+			v := Verdict{Surface: s.ID, Facet: f.Name, Code: Moving, Says: say.Of("judge/moves-all-the-same", info.Title, s.Title, info.Says(e.String()))}
+			if _, can := s.Facet(desk.FacetMotion); can {
+				v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetMotion, Want: "less", Says: say.Of("judge/tell-it-of-less-motion")})
+			}
+			v.Remedies = append(v.Remedies, Fix{Facet: f.Name, Want: fade, Says: say.Of("judge/let-it-fade")})
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+// wishesLess reports whether some surface is told that the person wishes for less motion.
+func (j *judging) wishesLess() bool {
+	return slices.ContainsFunc(j.d.Surfaces(), func(s desk.Surface) bool { return j.look.Of(desk.FacetMotion, s.ID) == "less" })
 }
 
 // controls are those that a theme draws with pictures, or that move.

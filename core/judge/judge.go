@@ -77,10 +77,11 @@ const (
 	NoIcons     Code = "missing-icons" // programs show a placeholder
 	NoShapes    Code = "missing-shapes"
 	OtherShade  Code = "other-shade" // a dark theme that is set to be light, or the other way round
+	Moving      Code = "moving"      // for a person who wishes for less motion
 )
 
 // Codes are all of them.
-var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade}
+var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade, Moving}
 
 // Fix is what would mend it: a value for a facet; lines for the person's own
 // style sheet; a part of the backdrop in its stead; other colours of the palette; or

@@ -54,6 +54,9 @@ default = "0"
 name = "effects"
 default = "few"
 [[facet]]
+name = "motion"
+default = "full"
+[[facet]]
 name = "icons"
 default = "Pier"
 lookup = { kind = "icon-theme", folders = ["~/.icons"] }
@@ -74,6 +77,12 @@ lookup = { kind = "theme", folders = ["~/.themes"], parts = ["jetty"], file = "f
 name = "font-title"
 default = "Sans 10"
 lookup = { kind = "font", folders = ["/usr/share/fonts"], built-in = ["Sans"] }
+[[facet]]
+name = "effect-open"
+default = "fade 100 ease"
+[[facet]]
+name = "effect-workspace"
+default = "none"
 `
 
 const engineSurface = `id = "weir"
@@ -235,6 +244,8 @@ func TestJudgements(t *testing.T) {
 		{"blur", nil, none.With(desk.FacetBlur, "24").With(desk.FacetOpacity, "95"), judge.Costly, "awning", desk.FacetBlur, []string{"by 24 px. A slow machine redraws", "Without blur"}, 0, false},
 		{"see-through", nil, none.With(desk.FacetOpacity, "95"), judge.Costly, "awning", desk.FacetOpacity, []string{"is see-through"}, 0, false},
 		{"effects", nil, none.With(desk.FacetEffects, "all"), judge.Costly, "awning", desk.FacetEffects, []string{"animates every window", "Few effects cost little"}, 0, false},
+		{"a workspace that fades as it grows small", nil, none.With(desk.FacetSwitching, "zoom 200 ease"), judge.Costly, "jetty", desk.FacetSwitching, []string{"Switching workspaces of Jetty (zoom, 200 ms, ease) touches 6.0 million pixels", "drops 1 of its 12 frames"}, 0, false},
+		{"windows that move where less is wished for", nil, none.With(desk.FacetMotion, "less").With(desk.FacetOpening, "grow 160 ease-out"), judge.Moving, "jetty", desk.FacetOpening, []string{"You wish for less motion, and Opening of Jetty moves all the same: grow, 160 ms, ease-out.", "A fade moves nothing."}, 0, false},
 		{"controls of pictures", map[string]string{css: theme + "button { border-image: url('b.png') 3; }", ".themes/Reef/gtk-3.0/b.png": "x"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"from pictures: b.png", "Tern is the nearest that draws them without"}, 0, false},
 		{"a theme that moves", map[string]string{css: theme + "@keyframes tide { to { opacity: 0.5; } } headerbar { animation: tide 2s infinite; }"}, none, judge.Costly, "gtk3", desk.FacetWidgets, []string{"endless animation: headerbar.titlebar", "Tern is the nearest that keeps still"}, 0, false},
 		{"a picture-based style", nil, none.With(desk.FacetPictures, "whole"), judge.Costly, "weir", desk.FacetPictures, []string{"every control from pictures", "The plain style"}, 0, false},

@@ -19,6 +19,8 @@ func Schema() []byte {
 		switch f.Takes {
 		case desk.TakesShade, desk.TakesWord:
 			value["enum"] = f.Words
+		case desk.TakesEffect:
+			value["pattern"], value["description"] = "^(none|[a-z]+ [0-9]+ [a-z-]+)$", "its kind, how many milliseconds it takes, and how it gathers way"
 		case desk.TakesColour:
 			value["pattern"] = "^#[0-9a-fA-F]{6}$"
 		case desk.TakesButtons:

@@ -47,7 +47,9 @@ func (o Outfit) Turns() []string {
 }
 
 // TurnsByItself reports whether it turns without the person.
-func (o Outfit) TurnsByItself() bool { return o.Show != nil || o.Turn != nil && o.Turn.By != turning.ByHand }
+func (o Outfit) TurnsByItself() bool {
+	return o.Show != nil || o.Turn != nil && o.Turn.By != turning.ByHand
+}
 
 // Paired reports whether each half has its own value of a facet.
 func (o Outfit) Paired(facet string) bool { _, ok := o.Dark[facet]; return ok }
