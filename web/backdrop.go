@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -20,8 +21,10 @@ import (
 	"github.com/go-chi/chi/v5"
 	"golang.org/x/image/draw"
 
+	"ivelt/app/advice"
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/app/layers"
 	"ivelt/core/backdrop"
 	"ivelt/core/backdropbench"
 	"ivelt/core/cache"
@@ -32,6 +35,7 @@ import (
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/taste"
 )
 
 // backdropPage is a backdrop under the lens: on each monitor, and its colours.
@@ -281,6 +285,71 @@ func (s *Server) backdropPicture(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// nearFacets are the facets whose pieces are held against a picture.
+var nearFacets = []string{desk.FacetWidgets, desk.FacetIcons}
+
+// maxNear is how many of the nearest pieces are offered.
+const maxNear = 3
+
+// nearPage are the pieces nearest to a backdrop, and colours for folders.
+type nearPage struct {
+	Desk    *desks.Managed
+	Rows    []nearRow
+	Folders []backdrop.Accent
+	Icons   string // whose folders they are
+}
+
+type nearRow struct {
+	Facet, Title string
+	Pieces       []advice.Suggestion
+}
+
+// Percent is a score in percent.
+func (nearPage) Percent(score float64) int { return int(100*score + 0.5) }
+
+// backdropNear are the pieces in place that are nearest to the backdrop.
+func (s *Server) backdropNear(w http.ResponseWriter, r *http.Request) error {
+	l, err := s.underTheLens(r)
+	if err != nil {
+		return err
+	}
+	page := nearPage{Desk: l.d}
+	im := l.small(r.Context())
+	if im == nil {
+		return missing(errNotHere)
+	}
+	info, _ := desk.FacetOf(desk.FacetBackdrop)
+	if looks, ok := taste.OfPicture(im); ok {
+		in := s.App.Advice.CatalogueOf(r.Context(), l.d, l.d.Snapshot())
+		for _, facet := range nearFacets {
+			if !l.d.Has(facet) {
+				continue
+			}
+			all := s.App.Advice.NearestTo(in, l.draft, facet, info.Says(l.file), looks)
+			page.Rows = append(page.Rows, nearRow{facet, desk.FacetTitle(facet), all[:min(len(all), maxNear)]})
+		}
+	}
+	if page.Icons = l.icons(); page.Icons != "" {
+		report, err := l.report(r)
+		if err != nil {
+			return err
+		}
+		page.Folders = report.Accents
+	}
+	s.part(w, r, "backdrop", "near", page)
+	return nil
+}
+
+// icons are the pack that the look shows, or the first of them.
+func (l lensed) icons() string {
+	for _, s := range l.on.Surfaces() {
+		if name := l.look.Of(desk.FacetIcons, s.ID); name != "" && s.Kind != "login" {
+			return name
+		}
+	}
+	return ""
+}
+
 // differing are the choices that are not on the draft, nor shown by all surfaces that follow them.
 func (l lensed) differing(choices map[string]string) map[string]string {
 	out := maps.Clone(choices)
@@ -388,24 +457,14 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 		choices[desk.FacetAccent] = accent
 	}
 	title := "backdrop " + path.Base(l.file)
-	shade := r.Form.Get("palette")
-	if shade == "" {
-		if len(choices) == 0 {
-			return refused(errNothingToDo)
+	for _, facet := range nearFacets {
+		if piece := r.Form.Get("near." + facet); piece != "" {
+			choices[facet] = piece
 		}
-		if _, err := s.App.Drafts.ChooseAll(l.d, title, l.differing(choices)); err != nil {
-			return refused(err)
-		}
-		to(w, r, "/d/"+l.d.ID+"/compose?facet="+desk.FacetBackdrop)
-		return nil
 	}
-	report, err := l.report(r)
-	if err != nil {
-		return err
-	}
-	made, ok := map[string]backdropbench.Proposed{"dark": report.Dark, "light": report.Light}[shade]
-	if !ok {
-		return refused(fmt.Errorf("a palette is dark or light, not %q", shade))
+	shade, folders := r.Form.Get("palette"), r.Form.Get("folders")
+	if len(choices) == 0 && shade == "" && folders == "" {
+		return refused(errNothingToDo)
 	}
 	for facet, value := range choices { // before anything is made
 		if info, ok := desk.FacetOf(facet); ok {
@@ -414,8 +473,31 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 			}
 		}
 	}
-	stem := strings.TrimSuffix(path.Base(l.file), path.Ext(l.file))
-	job := s.App.Layers.Palette(l.d, stem+"-"+shade, "Out of "+l.file+", made by Ivelt.", made.Palette, l.differing(choices), "/d/"+l.d.ID+"/compose?facet="+desk.FacetPalette)
+	taken := layers.Taken{Choices: l.differing(choices), Folders: folders, Icons: cmp.Or(choices[desk.FacetIcons], l.icons())}
+	then := desk.FacetBackdrop
+	if shade == "" && folders == "" {
+		if _, err := s.App.Drafts.ChooseAll(l.d, title, taken.Choices); err != nil {
+			return refused(err)
+		}
+		to(w, r, "/d/"+l.d.ID+"/compose?facet="+then)
+		return nil
+	}
+	if shade != "" {
+		report, err := l.report(r)
+		if err != nil {
+			return err
+		}
+		made, ok := map[string]backdropbench.Proposed{"dark": report.Dark, "light": report.Light}[shade]
+		if !ok {
+			return refused(fmt.Errorf("a palette is dark or light, not %q", shade))
+		}
+		taken.Palette, taken.Name = &made.Palette, strings.TrimSuffix(path.Base(l.file), path.Ext(l.file))+"-"+shade
+		taken.About, then = "Out of "+l.file+", made by Ivelt.", desk.FacetPalette
+	}
+	job, err := s.App.Layers.TakeOver(r.Context(), l.d, taken, "/d/"+l.d.ID+"/compose?facet="+then)
+	if err != nil {
+		return refused(err)
+	}
 	job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
 	s.showJob(w, r, l.d.ID, job)
 	return nil

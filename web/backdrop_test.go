@@ -11,13 +11,16 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/app/changes"
 	"ivelt/web/browsertest"
 )
 
 // TestStoryOfABackdropOfOnesOwn: a picture is chosen and cut for two monitors, by the hand and by the
-// arrow keys; accent and palette are taken out of it; worn, read again, and gone back on.
+// arrow keys; accent, palette and the colour of folders are taken out of it; tried, kept, dark at
+// dusk, and gone back on.
 func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	b := newStage(t).browse()
+	b.until("12:00")
 	before := b.snapshot()
 	b.Open("/d/avocet/compose?facet=backdrop")
 	b.At("Compose")
@@ -61,16 +64,37 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	b.At("Backdrop")
 	require.Contains(t, b.Text(".title-row"), "low water a0466b 60")
 	accent := browsertest.Value[string](b.Browser, `document.querySelector("[name=accent]:checked").value`)
+	b.Until(`document.querySelectorAll("#near [name='near.icons']").length === 4`)
+	require.Regexp(t, `Foreshore \d+ % hue \d+° from that of low water a0466b 60`, b.Text("#near"), "scored, and why")
+	b.Click("#near [name=folders]")
+	folders := browsertest.Value[string](b.Browser, `document.querySelector("#near [name=folders]:checked").value`)
 	b.Press("e")
-	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("low-water-a0466b-60-light")`)
+	b.Until(`document.title.startsWith("Compose") && document.querySelector("#draft").innerText.includes("low-water-a0466b-60-light") && document.querySelector("#draft").innerText.includes("Foreshore-` + strings.ToUpper(folders[1:2]) + folders[2:] + `")`)
+	b.Open("/d/avocet/halves")
+	b.At("Day and night")
+	b.Is(`(f => (f.value = "/usr/share/backgrounds/after-the-lamp.svg", f.dispatchEvent(new Event("change", {bubbles: true})), true))(document.querySelector("[name='dark.backdrop']"))`)
+	b.Until(`document.querySelector("#draft").innerText.includes("after the lamp after dark")`)
 	b.Press("r")
 	b.At("Review")
-	b.Press("a")
+	b.Press("e")
 	b.At("Match")
+	b.Press("K")
+	b.Until(`!document.querySelector(".trial")`)
 	conf, err := os.ReadFile(b.home(".config/quayside/quayside.conf"))
 	require.NoError(t, err)
 	require.Contains(t, string(conf), "accent="+accent)
 	require.Contains(t, string(conf), "backdrop-down=")
+	require.Contains(t, string(conf), "low-water-a0466b-60.jpg")
+	require.Contains(t, string(conf), "icons=Foreshore-")
+	b.until("19:01")
+	d, err := b.app.Desk("avocet")
+	require.NoError(t, err)
+	_, err = b.app.Turner.Turn(t.Context(), d, changes.Ask{})
+	require.NoError(t, err)
+	conf, err = os.ReadFile(b.home(".config/quayside/quayside.conf"))
+	require.NoError(t, err)
+	require.Contains(t, string(conf), "backdrop=/usr/share/backgrounds/after-the-lamp.svg")
+	require.Contains(t, string(conf), "shade=dark")
 	made, err := os.ReadFile(b.home(".local/share/palettes/low-water-a0466b-60-light/low-water-a0466b-60-light.Xresources"))
 	require.NoError(t, err)
 	require.Contains(t, string(made), "*.color15: #")
@@ -85,7 +109,7 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	b.Click(".past > li:nth-child(1) a[data-open]")
 	b.At("Go back")
 	b.Leads("History", "a")
-	require.Equal(t, before, b.snapshot())
+	require.Equal(t, undated(before), undated(b.snapshot()))
 
 	v := b.visit()
 	for ask, says := range map[string]string{"file=/nowhere.png": "is no picture that Avocet can show", "file=x": "full path", "mode=wide": "one of fill", "across=101": "0 to 100", "behind=red": "#rrggbb"} {

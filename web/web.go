@@ -135,6 +135,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/halves", s.do(s.changeHalves))
 		r.Get("/backdrop", s.do(s.backdrop))
 		r.Post("/backdrop", s.do(s.changeBackdrop))
+		r.Get("/backdrop/near", s.do(s.backdropNear))
 		r.Get("/backdrop/picture.svg", s.do(s.backdropPicture))
 		r.Get("/backdrop/tinted.jpg", s.do(s.backdropTinted))
 		r.Get("/backdrop/screen.svg", s.do(s.backdropScreen))

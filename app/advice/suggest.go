@@ -179,6 +179,7 @@ type suggesting struct {
 	wish     taste.Wish
 	known    map[string]bool // by name in lower case: what is in place
 	parcels  map[string]bool // by SHA-256: what is tried on
+	measured bool            // nothing else is named
 	out      []Suggestion
 }
 
@@ -206,8 +207,21 @@ func (ad *Advice) SuggestFrom(in *Catalogue, ground []chosen, o outfit.Outfit, f
 	return g.out[:min(len(g.out), maxSuggested)], nil
 }
 
+// NearestTo names pieces for a facet that are in place, or tried on, in the hue and the lightness
+// of something else, the nearest first, with the reasons.
+func (ad *Advice) NearestTo(in *Catalogue, o outfit.Outfit, facet, name string, looks market.Looks) []Suggestion {
+	g := suggesting{a: ad, in: in, o: o, facet: facet, families: map[string]bool{}, known: map[string]bool{}, parcels: map[string]bool{}, wish: taste.WishFor(facet, looks, name, taste.Key)}
+	g.measured = true
+	g.inPlace()
+	slices.SortStableFunc(g.out, func(a, b Suggestion) int { return cmp.Compare(b.Score, a.Score) })
+	return g.out[:min(len(g.out), maxSuggested)]
+}
+
 // add scores a piece by its looks, if they were measured, and by its family.
 func (g *suggesting) add(s Suggestion, looks market.Looks, measured bool, family string) {
+	if g.measured && !measured {
+		return
+	}
 	kin := ""
 	if g.families[family] {
 		kin = family

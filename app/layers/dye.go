@@ -124,11 +124,7 @@ func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pa
 	}
 	return l.jobs.Start("Make "+pack+" in another colour", func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)
-		origins, err := l.record.Origins(d.ID)
-		if err != nil {
-			return err
-		}
-		about, err := library.DescribeBase(ctx, d.Desk, kind, root, origins)
+		about, err := l.described(ctx, d, kind, root)
 		if err != nil {
 			return err
 		}
@@ -141,6 +137,15 @@ func (l *Layers) Dye(ctx context.Context, d *desks.Managed, kind parcel.Kind, pa
 		}
 		return nil
 	}), nil
+}
+
+// described is what a piece that is built upon is described by.
+func (l *Layers) described(ctx context.Context, d *desks.Managed, kind parcel.Kind, root string) (layer.Base, error) {
+	origins, err := l.record.Origins(d.ID)
+	if err != nil {
+		return layer.Base{}, err
+	}
+	return library.DescribeBase(ctx, d.Desk, kind, root, origins)
 }
 
 // dye makes one pack and lays it out to be tried on; on the draft, if it is the first.
@@ -190,11 +195,8 @@ func (l *Layers) Mend(ctx context.Context, d *desks.Managed, root string, r laye
 	return l.jobs.Start("Mend "+r.Base.Folder, func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)
 		j.Step("Making "+r.Name, "files")
-		origins, err := l.record.Origins(d.ID)
-		if err != nil {
-			return err
-		}
-		if r.Base, err = library.DescribeBase(ctx, d.Desk, r.Base.Kind, root, origins); err != nil {
+		var err error
+		if r.Base, err = l.described(ctx, d, r.Base.Kind, root); err != nil {
 			return err
 		}
 		return l.dye(ctx, j, d, root, r, true)

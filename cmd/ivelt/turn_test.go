@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
 
+	"ivelt/core/desk"
 	"ivelt/session/sessiontest"
 )
 
@@ -80,9 +82,12 @@ func TestAnOwnDeskTurnsWithItsShade(t *testing.T) {
 	bus, err := dbus.Connect(address)
 	require.NoError(t, err)
 	defer bus.Close()
+	all := desk.Builtin()
+	shade, _ := all[slices.IndexFunc(all, func(s desk.Surface) bool { return s.ID == "settings" })].Facet(desk.FacetDark)
+	asked := shade.Sources[slices.IndexFunc(shade.Sources, func(src desk.Source) bool { return src.Format == "gsettings" })]
 	turns := func(scheme, wants string) {
 		t.Helper()
-		put(".config/glib-2.0/settings/keyfile", strings.ReplaceAll(strings.ReplaceAll(says(), "color-scheme='default'\n", ""), "color-scheme='prefer-dark'\n", "")+"\n[org/gnome/desktop/interface]\ncolor-scheme='"+scheme+"'\n")
+		put(".config/glib-2.0/settings/keyfile", strings.ReplaceAll(strings.ReplaceAll(says(), "color-scheme='default'\n", ""), "color-scheme='prefer-dark'\n", "")+"\n["+strings.ReplaceAll(asked.Group, ".", "/")+"]\n"+asked.Key+"='"+scheme+"'\n")
 		require.Eventually(t, func() bool { // it may not listen yet
 			require.NoError(t, bus.Emit("/org/freedesktop/portal/desktop", "org.freedesktop.portal.Settings.SettingChanged", "org.freedesktop.appearance", "color-scheme", dbus.MakeVariant(uint32(1))))
 			time.Sleep(300 * time.Millisecond)
