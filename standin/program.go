@@ -73,6 +73,22 @@ func anEffect(kinds ...string) takes {
 	}
 }
 
+// pictures are full paths by names of monitors, each monitor once.
+func pictures(value string) bool {
+	if value == "none" {
+		return true
+	}
+	seen := map[string]bool{}
+	for _, part := range strings.Split(value, ";") {
+		monitor, path, ok := strings.Cut(part, "=")
+		if !ok || monitor == "" || seen[monitor] || !strings.HasPrefix(path, "/") || len(seen) == 16 {
+			return false
+		}
+		seen[monitor] = true
+	}
+	return true
+}
+
 func like(pattern string) takes { return regexp.MustCompile(pattern).MatchString }
 
 var (

@@ -71,6 +71,8 @@ func values(takes string) (good, bad []string) {
 		return []string{"#2f7f8c", "#ABCDEF"}, []string{"#123", "teal", "2f7f8c", "#12345g"}
 	case takes == "font":
 		return []string{"Estuary Sans 11", "Sans 10.5"}, []string{"Sans", "11", "Sans 2", "Sans 80", ""}
+	case takes == "pictures":
+		return []string{"DP-1=/a b.png", "DP-1=/a.png;eDP-1=/b=c.svg", "none"}, []string{"DP-1=a.png", "/a.png", "DP-1=/a.png;DP-1=/b.png", "=/a.png", "DP-1=/a.png;", ""}
 	case takes == "effect":
 		return []string{"fade 160 ease-out", "fade 0 linear", "fade 2000 ease", "none"}, []string{"fade", "spin 100 ease", "fade 2001 ease", "fade 100 bounce", "fade -1 ease", ""}
 	case len(words) > 1:

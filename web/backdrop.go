@@ -30,6 +30,7 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
 	"ivelt/core/palette"
@@ -46,17 +47,19 @@ type backdropPage struct {
 	Asked    string // the picture that the address asks for, "" for that of the draft
 	Modes    []backdrop.Mode
 	Follows  backdropFollows
-	Behind   string // the colour of the ground, "" where it is not known
-	Dim      bool   // the desk is dark: its palette is proposed
-	Accented bool   // some surface of the desk takes an accent
-	Papered  bool   // and some a palette
-	Screen   string // the address of the picture of a monitor, without its number
-	Thumb    string // and of the picture itself
-	Toward   string // the colour that a tint is proposed towards
+	Behind   string            // the colour of the ground, "" where it is not known
+	Dim      bool              // the desk is dark: its palette is proposed
+	Accented bool              // some surface of the desk takes an accent
+	Papered  bool              // and some a palette
+	Screen   string            // the address of the picture of a monitor, without its number
+	Thumb    string            // and of the picture itself
+	Own      map[string]string // pictures of single monitors, by their names
+	Pictures []fine.Option     // to choose from
+	Toward   string            // the colour that a tint is proposed towards
 }
 
 // backdropFollows are the settings that some surface of the desk follows.
-type backdropFollows struct{ Mode, Cut, Behind bool }
+type backdropFollows struct{ Mode, Cut, Behind, Each bool }
 
 // Percent is a part of 1 as a whole number of percent.
 func (p backdropPage) Percent(part float64) int { return int(100*part + 0.5) }
@@ -140,12 +143,25 @@ func (s *Server) underTheLens(r *http.Request) (l lensed, err error) {
 		}
 	}
 	l.draft = draft
+	l.before = preview.Draft(r.Context(), l.on, draft)
+	if r.Form.Get("each") != "" { // the form has a picture for each monitor
+		var own []desk.Own
+		for _, m := range l.on.Monitors() {
+			if picture := r.Form.Get("own." + m.Name); picture != "" {
+				own = append(own, desk.Own{Monitor: m.Name, Picture: picture})
+			}
+		}
+		if len(own) > 0 || hasOwn(l.on, l.before) {
+			l.asked[desk.FacetEach] = desk.EachOf(own)
+		}
+	} else if own := r.Form.Get("own"); own != "" {
+		l.asked[desk.FacetEach] = own
+	}
 	for _, facet := range slices.Sorted(maps.Keys(l.asked)) {
 		if l.draft, err = s.App.Drafts.With(l.d, l.draft, facet, l.asked[facet]); err != nil {
 			return l, refused(err)
 		}
 	}
-	l.before = preview.Draft(r.Context(), l.on, draft)
 	l.look = preview.Draft(r.Context(), l.on, l.draft)
 	for _, surface := range l.on.Surfaces() {
 		if file := l.look.Of(desk.FacetBackdrop, surface.ID); file != "" && surface.Kind != "login" {
@@ -160,6 +176,11 @@ func (s *Server) underTheLens(r *http.Request) (l lensed, err error) {
 		return l, refused(fmt.Errorf("%s is no picture that %s can show as a backdrop", asked, l.d.Title))
 	}
 	return l, nil
+}
+
+// hasOwn reports whether a monitor has a picture of its own in a look.
+func hasOwn(on *desk.Desk, look preview.Look) bool {
+	return slices.ContainsFunc(on.Surfaces(), func(s desk.Surface) bool { return len(desk.Each(look.Of(desk.FacetEach, s.ID))) > 0 })
 }
 
 // ofBackdrop is the key of a backdrop that was looked at.
@@ -204,7 +225,7 @@ func (l lensed) report(r *http.Request) (*backdropbench.Report, error) {
 // address is what names what is asked for in an address.
 func (l lensed) address() string {
 	v := url.Values{}
-	for key, facet := range map[string]string{"file": desk.FacetBackdrop, "mode": desk.FacetLies, "across": desk.FacetAcross, "down": desk.FacetDown, "behind": desk.FacetBehind} {
+	for key, facet := range map[string]string{"file": desk.FacetBackdrop, "mode": desk.FacetLies, "across": desk.FacetAcross, "down": desk.FacetDown, "behind": desk.FacetBehind, "own": desk.FacetEach} {
 		if l.asked[facet] != "" {
 			v.Set(key, l.asked[facet])
 		}
@@ -229,12 +250,22 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	info, _ := desk.FacetOf(desk.FacetBackdrop)
-	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
+	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Own: map[string]string{}, Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
+	mode, _, _ := preview.Lies(l.on, l.look)
+	for _, w := range s.App.Advice.CatalogueOf(r.Context(), f.Desk, f.Now).Listed(desk.FacetBackdrop) {
+		page.Pictures = append(page.Pictures, fine.Option{Value: w.Folder, Title: w.Name})
+	}
 	for _, surface := range l.on.Surfaces() {
 		has := func(facet string) bool { _, ok := surface.Facet(facet); return ok }
 		page.Follows.Mode = page.Follows.Mode || has(desk.FacetLies)
 		page.Follows.Cut = page.Follows.Cut || has(desk.FacetAcross)
 		page.Follows.Behind = page.Follows.Behind || has(desk.FacetBehind)
+		if has(desk.FacetEach) && mode != backdrop.Span && len(l.on.Monitors()) > 1 {
+			page.Follows.Each = true
+			for _, own := range desk.Each(l.look.Of(desk.FacetEach, surface.ID)) {
+				page.Own[own.Monitor] = own.Picture
+			}
+		}
 		page.Accented = page.Accented || has(desk.FacetAccent)
 		page.Papered = page.Papered || has(desk.FacetPalette)
 		if page.Behind == "" {

@@ -39,6 +39,7 @@ const (
 	FacetBlur         = "blur"            // of what is behind the bar, px
 	FacetSaturation   = "saturation"      // of the colours behind the bar, percent
 	FacetBackdrop     = "backdrop"        // a picture, by its full path
+	FacetEach         = "backdrop-each"   // pictures of single monitors, in the stead of the backdrop, see [Each]
 	FacetLies         = "backdrop-mode"   // how it lies on a monitor
 	FacetAcross       = "backdrop-across" // which part of it is seen where its sides are cut off, percent from the left
 	FacetDown         = "backdrop-down"   // and where its top and bottom are, percent from the top
@@ -92,6 +93,7 @@ const (
 	TakesName    Takes = "name"    // of something that is described in a file of that name
 	TakesProgram Takes = "program" // the path of a program, with what it is given
 	TakesEffect  Takes = "effect"  // "fade 160 ease-out", or "none"
+	TakesEach    Takes = "each"    // a picture for some monitors, see [Each]
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -112,6 +114,14 @@ func (i FacetInfo) Says(value string) string {
 	case i.Takes == TakesPicture:
 		name := path.Base(value)
 		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
+	case i.Takes == TakesEach && len(Each(value)) == 0:
+		return "none with a picture of its own"
+	case i.Takes == TakesEach:
+		var out []string
+		for _, of := range Each(value) {
+			out = append(out, of.Monitor+": "+FacetInfo{Takes: TakesPicture}.Says(of.Picture))
+		}
+		return strings.Join(out, ", ")
 	case i.Takes == TakesEffect:
 		if words := strings.Fields(value); len(words) == 3 {
 			return fmt.Sprintf("%s, %s ms, %s", words[0], words[1], words[2])
@@ -158,6 +168,7 @@ var Facets = []FacetInfo{
 	{FacetBlur, "Bar blur", TakesNumber, 0, 64, "px", nil},
 	{FacetSaturation, "Bar saturation", TakesNumber, 0, 300, "%", nil},
 	{FacetBackdrop, "Backdrop", TakesPicture, 0, 0, "", nil},
+	{FacetEach, "Single monitors", TakesEach, 0, 0, "", nil},
 	{FacetLies, "Placement", TakesWord, 0, 0, "", []string{"fill", "fit", "stretch", "centre", "tile", "span", "none"}},
 	{FacetAcross, "Cut, left to right", TakesNumber, 0, 100, "%", nil},
 	{FacetDown, "Cut, top to bottom", TakesNumber, 0, 100, "%", nil},
@@ -260,6 +271,37 @@ func FacetOf(name string) (FacetInfo, bool) {
 	return Facets[i], true
 }
 
+// Own is the picture of one monitor.
+type Own struct{ Monitor, Picture string }
+
+// maxEach bounds how many monitors have a picture of their own.
+const maxEach = 16
+
+// Each are the pictures that a text names for single monitors, "DP-1=/bay.png;DP-2=/pier.png";
+// what is none is left out.
+func Each(text string) (out []Own) {
+	for part := range strings.SplitSeq(text, ";") {
+		monitor, picture, ok := strings.Cut(part, "=")
+		if ok && monitor != "" && strings.HasPrefix(picture, "/") && !strings.ContainsAny(picture, "\n") && len(out) < maxEach &&
+			!slices.ContainsFunc(out, func(o Own) bool { return o.Monitor == monitor }) {
+			out = append(out, Own{monitor, picture})
+		}
+	}
+	return out
+}
+
+// EachOf is the text for pictures of single monitors; "none" if none has one.
+func EachOf(all []Own) string {
+	if len(all) == 0 {
+		return "none"
+	}
+	var parts []string
+	for _, o := range all {
+		parts = append(parts, o.Monitor+"="+o.Picture)
+	}
+	return strings.Join(parts, ";")
+}
+
 // EffectOf is the action of which a facet is the effect, "" if it is of none.
 func EffectOf(facet string) effect.Action {
 	action, _ := strings.CutPrefix(facet, "effect-")
@@ -310,6 +352,10 @@ func (f FacetInfo) Accepts(value string) error {
 	case TakesFont:
 		if family, size := SplitFont(value); family == "" || size < 4 || size > 72 {
 			return bad("a family and a size in points, from 4 to 72")
+		}
+	case TakesEach:
+		if EachOf(Each(value)) != value {
+			return bad("monitors with the full paths of their pictures, as DP-1=/bay.png;DP-2=/pier.png")
 		}
 	case TakesEffect:
 		if _, err := effect.Parse(EffectOf(f.Name), value); err != nil {

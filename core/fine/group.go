@@ -21,7 +21,7 @@ var Groups = []Group{
 	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
 	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetDisplayScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
 	{desk.FacetBar, "Bar", []string{desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
-	{desk.FacetBackdrop, "Backdrop", []string{desk.FacetLies, desk.FacetAcross, desk.FacetDown, desk.FacetBehind}},
+	{desk.FacetBackdrop, "Backdrop", []string{desk.FacetEach, desk.FacetLies, desk.FacetAcross, desk.FacetDown, desk.FacetBehind}},
 	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetColumns, desk.FacetRows, desk.FacetProfile, desk.FacetStart}},
 	{desk.FacetPictures, "Picture style", nil},
 	{desk.FacetLogin, "Login screen", []string{desk.FacetLoginGround, desk.FacetLoginIcons, desk.FacetLoginPointer, desk.FacetLoginSize, desk.FacetLoginFont, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn}},

@@ -62,6 +62,7 @@ type scenery struct {
 	path string
 	im   image.Image
 	w, h float64 // of the picture itself, px
+	on   string  // the monitor that it is on, "" for all that have none of their own
 }
 
 // drawnAt is how large a picture without a size of its own is drawn, px; triedAt
@@ -85,6 +86,14 @@ func (j *judging) scenery() []*scenery {
 		}
 		if file := j.look.Of(desk.FacetBackdrop, s.ID); file != "" {
 			j.behind = sceneryOf(j.look.Context(), j.d, file, drawnAt)
+			for i, m := range j.d.Monitors() {
+				if own := j.look.OnMonitor(j.d, s.ID, i); own != file {
+					for _, p := range sceneryOf(j.look.Context(), j.d, own, drawnAt) {
+						p.on = m.Name
+						j.behind = append(j.behind, p)
+					}
+				}
+			}
 			break
 		}
 	}
@@ -99,7 +108,7 @@ func sceneryOf(ctx context.Context, d *desk.Desk, file string, size int) []*scen
 	var out []*scenery
 	for _, name := range files {
 		if p := knownOf(ctx, d, name, size); p.im != nil {
-			out = append(out, &scenery{desk.Path(name), p.im, p.w, p.h})
+			out = append(out, &scenery{desk.Path(name), p.im, p.w, p.h, ""})
 		}
 	}
 	return out
@@ -259,7 +268,11 @@ type where struct {
 func (j *judging) strips(s desk.Surface, of []*scenery, crop image.Rectangle, k int) []where {
 	var out []where
 	for _, m := range j.monitors() {
+		own := slices.ContainsFunc(of, func(p *scenery) bool { return p.on == m.Name })
 		for _, p := range of {
+			if p.on != "" && p.on != m.Name || p.on == "" && own {
+				continue // it is not seen there
+			}
 			if w, ok := j.strip(s, m, p, crop, k); ok {
 				out = append(out, w)
 			}

@@ -19,6 +19,8 @@ func Schema() []byte {
 		switch f.Takes {
 		case desk.TakesShade, desk.TakesWord:
 			value["enum"] = f.Words
+		case desk.TakesEach:
+			value["pattern"], value["description"] = "^(none|[^=;]+=/[^;]*(;[^=;]+=/[^;]*)*)$", "none, or monitors with the full paths of their pictures"
 		case desk.TakesEffect:
 			value["pattern"], value["description"] = "^(none|[a-z]+ [0-9]+ [a-z-]+)$", "its kind, how many milliseconds it takes, and how it gathers way"
 		case desk.TakesColour:

@@ -247,7 +247,7 @@ func (c *Canvas) backdrop() {
 	} else {
 		c.rect(0, 0, c.w, c.h, 0, c.Ink.Ground)
 	}
-	file := c.look.Of(desk.FacetBackdrop, of)
+	file := c.look.OnMonitor(c.D, of, c.screen)
 	if file == "" || mode == backdrop.None {
 		return
 	}
@@ -275,6 +275,20 @@ func (c *Canvas) backdrop() {
 	} else {
 		c.without(desk.Name(file), "no picture that can be shown as a backdrop")
 	}
+}
+
+// OnMonitor is the backdrop that a surface shows on one of the desk's monitors, by its number: its own,
+// or that of all.
+func (l Look) OnMonitor(d *desk.Desk, surface string, monitor int) string {
+	mode, _, _, _ := l.lies(surface)
+	if all := d.Monitors(); monitor < len(all) && mode != backdrop.Span {
+		for _, own := range desk.Each(l.Of(desk.FacetEach, surface)) {
+			if own.Monitor == all[monitor].Name {
+				return own.Picture
+			}
+		}
+	}
+	return l.Of(desk.FacetBackdrop, surface)
 }
 
 // lies is how a surface's backdrop lies; told if the colour of its ground is known.
