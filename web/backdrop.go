@@ -53,6 +53,8 @@ type backdropPage struct {
 	Papered  bool              // and some a palette
 	Screen   string            // the address of the picture of a monitor, without its number
 	Thumb    string            // and of the picture itself
+	Made     *layers.Made      // what it was made from
+	Older    bool              // that has changed since
 	Own      map[string]string // pictures of single monitors, by their names
 	Pictures []fine.Option     // to choose from
 	Toward   string            // the colour that a tint is proposed towards
@@ -251,6 +253,11 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 	}
 	info, _ := desk.FacetOf(desk.FacetBackdrop)
 	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Own: map[string]string{}, Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
+	if raw, err := fs.ReadFile(l.on.Tree(), desk.Name(l.file)); err == nil { // it was read for the report
+		if made, ok := layers.MadeFrom(raw); ok {
+			page.Made, page.Older = &made, made.Changed(l.on)
+		}
+	}
 	mode, _, _ := preview.Lies(l.on, l.look)
 	for _, w := range s.App.Advice.CatalogueOf(r.Context(), f.Desk, f.Now).Listed(desk.FacetBackdrop) {
 		page.Pictures = append(page.Pictures, fine.Option{Value: w.Folder, Title: w.Name})

@@ -41,7 +41,7 @@ func TestPlansByMouse(t *testing.T) {
 	before := b.settings()
 	b.Open("/d/avocet/review")
 	b.At("Review")
-	require.Contains(t, b.Text("#answer"), "7 of 9 settings match · 2 after a restart")
+	require.Contains(t, b.Text("#answer"), "8 of 9 settings match · 1 after a restart")
 	gtk3 := `[...document.querySelectorAll(".op")].find(o => o.innerText.includes("gtk-3.0/settings.ini"))`
 	b.Is(gtk3 + `.querySelector("[data-open]").setAttribute("id", "gtk3-out")`)
 	b.Click("#gtk3-out")

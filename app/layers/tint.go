@@ -11,17 +11,51 @@ import (
 	"image/png"
 	"io/fs"
 	"path"
+	"regexp"
+	"strconv"
 	"strings"
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
 	"ivelt/core/backdrop"
+	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 )
 
 // drawnWide is how wide a drawing may be made whose tint is a picture, px: as large as can be afforded.
 var drawnWide = []int{2560, 1920, 1280}
+
+// madeFrom is the note in a tinted picture.
+var madeFrom = regexp.MustCompile(`^Made by Ivelt: (/.*), tinted (\d{1,3}) % towards (#[0-9a-f]{6}) \(sha256:([0-9a-f]{64})\)$`)
+
+// Made is what a picture that was tinted was made from, and how.
+type Made struct {
+	File    string // the picture
+	Tint    backdrop.Tint
+	Percent int // how strong
+	sum     string
+}
+
+// MadeFrom is what a picture was made from; false if it was not tinted here.
+func MadeFrom(raw []byte) (m Made, ok bool) {
+	found := madeFrom.FindStringSubmatch(imagefile.Note(raw))
+	if found == nil {
+		return m, false
+	}
+	m.File, m.sum = found[1], found[4]
+	m.Percent, _ = strconv.Atoi(found[2])
+	m.Tint.Strength = float64(m.Percent) / 100
+	var err error
+	m.Tint.Toward, err = colour.Parse(found[3])
+	return m, err == nil && m.Tint.Valid() == nil
+}
+
+// Changed reports whether the picture that it was made from is another one by now.
+func (m Made) Changed(on *desk.Desk) bool {
+	raw, err := fs.ReadFile(on.Tree(), desk.Name(m.File))
+	return err == nil && fmt.Sprintf("%x", sha256.Sum256(raw)) != m.sum
+}
 
 // Tint starts making a tinted picture of a backdrop, a file of its own that says what it was made of, and
 // tries it on. on is the desk with what is tried on; then is where a page goes on.

@@ -76,7 +76,7 @@ func Settings(d *desk.Desk, o outfit.Outfit, look preview.Look, facets []string)
 	var out []Setting
 	for _, facet := range facets {
 		info, ok := desk.FacetOf(facet)
-		if !ok {
+		if !ok || facet == desk.FacetEach && len(d.Monitors()) < 2 {
 			continue
 		}
 		v := Setting{FacetInfo: info, OnDraft: o.Want(info.Name) != "", Of: info.Name}
