@@ -141,3 +141,23 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	page, _ = v.get("/d/avocet/backdrop/screen.svg?monitor=7")
 	require.Contains(t, page, "here is no such thing here")
 }
+
+// TestABackdropIsSoftenedBehindTheBar, by as little as it takes: what the judge proposes is made,
+// tried on, and nothing is wrong with it.
+func TestABackdropIsSoftenedBehindTheBar(t *testing.T) {
+	b := newStage(t).browsePlain()
+	v := b.visit()
+	for facet, value := range map[string]string{"opacity": "10", "backdrop": "/usr/share/backgrounds/red-buoy.svg", "dark": "dark"} {
+		v.post("/d/avocet/draft", url.Values{"facet": {facet}, "piece": {value}})
+	}
+	b.Open("/d/avocet/judge")
+	b.At("Judge")
+	require.Regexp(t, `The backdrop darkened behind the bar, by \d+ %, would do`, b.Text("#work"))
+	b.Click("[value=soften]")
+	b.Until(`document.title.startsWith("Judge") && document.querySelector("#draft").innerText.includes("red buoy darkened")`)
+	require.NotContains(t, b.Text("#work"), "behind the bar")
+	b.Open("/d/avocet/backdrop")
+	b.At("Backdrop")
+	page, _ := v.post("/d/avocet/judge", url.Values{"do": {"soften"}, "code": {"bar-over"}, "surface": {"quayside"}})
+	require.Contains(t, page, "not proposed any more")
+}

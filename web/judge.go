@@ -147,6 +147,18 @@ func (s *Server) fixJudged(w http.ResponseWriter, r *http.Request) error {
 		s.showJob(w, r, f.Desk.ID, job)
 		return nil
 	}
+	if r.FormValue("do") == "soften" {
+		_, fix, err := s.App.Judge.Fix(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), func(of judge.Fix) bool { return of.Soft != nil })
+		if err != nil {
+			return refused(err)
+		}
+		job, err := s.App.Layers.Soften(f.Desk, f.Trying(), fix.Soft.Picture, fix.Soft.Soft, back)
+		if err != nil {
+			return refused(err)
+		}
+		s.showJob(w, r, f.Desk.ID, job)
+		return nil
+	}
 	review := s.App.Review.Sheet
 	if r.FormValue("do") == "colours" {
 		review = s.App.Review.Colours

@@ -236,10 +236,11 @@ func (t *Turner) turn(ctx context.Context, d *desks.Managed, is Turning, o outfi
 	done := store.Applied{Turning: &row, Checkpoint: store.CheckpointRow{TurnOf: is.Checkpoint}}
 	p.Seal(d.Desk)
 	done.Worn = &store.OutfitRow{Desk: d.ID, Name: o.Name, Text: o.Bytes(), PlanID: p.ID, Changed: t.now()}
-	as := p
-	if done.Replaces, as, err = t.join(d, is, p); err != nil {
+	replaced, as, err := t.join(d, is, p)
+	if err != nil {
 		return err
 	}
+	done.Replaces = replaced
 	return t.applier.applyAs(ctx, d, p, as, done, func(int, int) {})
 }
 

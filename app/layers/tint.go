@@ -63,8 +63,16 @@ func (l *Layers) Tint(d *desks.Managed, on *desk.Desk, file string, t backdrop.T
 	if err := t.Valid(); err != nil {
 		return nil, err
 	}
-	return l.jobs.Start("Tint "+path.Base(file), func(ctx context.Context, j *jobs.Job) error {
-		j.Step("Tinting "+path.Base(file), "pictures")
+	percent := int(100*t.Strength + 0.5)
+	return l.remake("Tint "+path.Base(file), d, on, file, fmt.Sprintf("%s-%d", strings.TrimPrefix(t.Toward.Hex(), "#"), percent), fmt.Sprintf("tinted %d %% towards %s", percent, t.Toward.Hex()),
+		func(ctx context.Context, im image.Image) (*image.NRGBA, error) { return t.Apply(ctx, im) }, then), nil
+}
+
+// remake starts making a picture of another one, a file of its own whose name ends with what was
+// done and which says how, and tries it on.
+func (l *Layers) remake(title string, d *desks.Managed, on *desk.Desk, file, suffix, how string, work func(context.Context, image.Image) (*image.NRGBA, error), then string) *jobs.Job {
+	return l.jobs.Start(title, func(ctx context.Context, j *jobs.Job) error {
+		j.Step(title, "pictures")
 		raw, err := fs.ReadFile(on.Tree(), desk.Name(file))
 		if err != nil {
 			return err
@@ -73,7 +81,7 @@ func (l *Layers) Tint(d *desks.Managed, on *desk.Desk, file string, t backdrop.T
 		if im == nil {
 			return errors.Join(ctx.Err(), fmt.Errorf("%s cannot be read", file))
 		}
-		made, err := t.Apply(ctx, im)
+		made, err := work(ctx, im)
 		if err != nil {
 			return err
 		}
@@ -81,15 +89,31 @@ func (l *Layers) Tint(d *desks.Managed, on *desk.Desk, file string, t backdrop.T
 		if err != nil {
 			return err
 		}
-		percent := int(100*t.Strength + 0.5)
-		picture = imagefile.Noted(picture, fmt.Sprintf("Made by Ivelt: %s, tinted %d %% towards %s (sha256:%x)", file, percent, t.Toward.Hex(), sha256.Sum256(raw)))
-		stem := strings.TrimSuffix(path.Base(file), path.Ext(file))
-		row, err := l.pieces.KeepFile(ctx, fmt.Sprintf("%s-%s-%d%s", stem, strings.TrimPrefix(t.Toward.Hex(), "#"), percent, ext), picture)
+		picture = imagefile.Noted(picture, fmt.Sprintf("Made by Ivelt: %s, %s (sha256:%x)", file, how, sha256.Sum256(raw)))
+		row, err := l.pieces.KeepFile(ctx, fmt.Sprintf("%s-%s%s", strings.TrimSuffix(path.Base(file), path.Ext(file)), suffix, ext), picture)
 		if err != nil {
 			return err
 		}
 		return l.overlays.TryWithin(ctx, j, d, row.SHA256, desk.FacetBackdrop, then)
-	}), nil
+	})
+}
+
+// Soften starts making a picture that is darker or lighter along one of its edges, and tries it on;
+// as [Layers.Tint].
+func (l *Layers) Soften(d *desks.Managed, on *desk.Desk, file string, s backdrop.Soft, then string) (*jobs.Job, error) {
+	if err := s.Valid(); err != nil {
+		return nil, err
+	}
+	how, edge := "lightened", "upper"
+	if s.Dark {
+		how = "darkened"
+	}
+	if s.Bottom {
+		edge = "lower"
+	}
+	percent := int(100*s.Strength + 0.5)
+	return l.remake("Soften "+path.Base(file), d, on, file, fmt.Sprintf("%s-%d", how, percent), fmt.Sprintf("%s %d %% along its %s edge", how, percent, edge),
+		func(ctx context.Context, im image.Image) (*image.NRGBA, error) { return s.Apply(ctx, im) }, then), nil
 }
 
 // whole is a picture in its own size, or a drawing as large as can be afforded; nil if it cannot be read.

@@ -37,29 +37,11 @@ func (t Tint) Of(c colour.Colour) colour.Colour {
 	return colour.OfLab(l, a, b)
 }
 
-// side is how many steps of a part of sRGB are reckoned; colours between them are mixed.
-const side = 17
-
 // Apply is a picture as it is tinted. Its errors are those of ctx.
 func (t Tint) Apply(ctx context.Context, im image.Image) (*image.NRGBA, error) {
 	b := im.Bounds()
 	out := image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
-	table := make([][3]float32, side*side*side)
-	for i := range table {
-		c := t.Of(colour.Colour{R: float64(i%side) / (side - 1), G: float64(i/side%side) / (side - 1), B: float64(i/side/side) / (side - 1)})
-		for k, v := range [3]float64{c.R, c.G, c.B} {
-			table[i][k] = float32(255 * min(max(v, 0), 1))
-		}
-	}
-	var steps [256]struct {
-		at   int
-		part float32
-	}
-	for v := range steps {
-		x := float64(v) * (side - 1) / 255
-		steps[v].at = min(int(x), side-2)
-		steps[v].part = float32(x - float64(steps[v].at))
-	}
+	table := lutOf(t.Of)
 	const band = 64 // rows
 	work, ctx := errgroup.WithContext(ctx)
 	work.SetLimit(runtime.GOMAXPROCS(0))
@@ -73,13 +55,8 @@ func (t Tint) Apply(ctx context.Context, im image.Image) (*image.NRGBA, error) {
 			for y := part.Min.Y; y < part.Max.Y; y++ {
 				row := out.Pix[y*out.Stride:][:4*b.Dx()]
 				for i := 0; i < len(row); i += 4 {
-					r, g, bl := steps[row[i]], steps[row[i+1]], steps[row[i+2]]
-					at := r.at + side*(g.at+side*bl.at)
-					for c := range 3 {
-						mix := func(i int) float32 { return table[i][c] + (table[i+1][c]-table[i][c])*r.part }
-						low := mix(at) + (mix(at+side)-mix(at))*g.part
-						high := mix(at+side*side) + (mix(at+side*side+side)-mix(at+side*side))*g.part
-						row[i+c] = uint8(low + (high-low)*bl.part + 0.5)
+					for c, v := range table.of(row[i], row[i+1], row[i+2]) {
+						row[i+c] = uint8(v + 0.5)
 					}
 				}
 			}

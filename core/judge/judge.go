@@ -84,13 +84,14 @@ const (
 var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade, Moving}
 
 // Fix is what would mend it: a value for a facet; lines for the person's own
-// style sheet; a part of the backdrop in its stead; other colours of the palette; or
+// style sheet; a part of the backdrop, or the backdrop softened, in its stead; other colours of the palette; or
 // words alone.
 type Fix struct {
 	Facet string `json:"facet,omitempty"`
 	Want  string `json:"want,omitempty"`
 	Sheet string `json:"sheet,omitempty"`
 	Crop  *Crop  `json:"crop,omitempty"`
+	Soft  *Soft  `json:"soft,omitempty"`
 	// Colours are what some of the terminal palette that is worn would be, #rrggbb
 	// by their numbers.
 	Colours map[int]string `json:"colours,omitempty"`

@@ -225,7 +225,7 @@ func TestJudgements(t *testing.T) {
 		{"grey on grey in GTK 2", map[string]string{".gtkrc-2.0": "gtk-theme-name = \"Pale\"\n", ".themes/Pale/gtk-2.0/gtkrc": "style \"d\" { fg[NORMAL] = \"#909090\" bg[NORMAL] = \"#a0a0a0\" }\nclass \"GtkWidget\" style \"d\"\n", ".themes/Plain/gtk-2.0/gtkrc": "style \"d\" { fg[NORMAL] = \"#101010\" bg[NORMAL] = \"#a8a8a8\" }\nclass \"GtkWidget\" style \"d\"\n"},
 			none, judge.LowContrast, "gtk2", desk.FacetWidgets, []string{"in GTK 2 programs: contrast 1.2:1", "Plain is the nearest"}, 1.22, true},
 		{"an accent under bright letters", map[string]string{".themes/Reef/awning/bar.css": bar + "notice button.default { background-color: @accent; color: #ffffff; }"}, none.With(desk.FacetAccent, "#7fb58c"), judge.LowContrast, "awning", desk.FacetBar, []string{"The default button of notices", "nearest accent of the same hue"}, 0, false},
-		{"bright letters on a see-through bar over a bright backdrop", nil, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"over the worst tenth of the backdrop", "% opacity is enough", "dark is the nearest"}, 0, true},
+		{"bright letters on a see-through bar over a bright backdrop", nil, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"over the worst tenth of the backdrop", "% opacity is enough", "darkened behind the bar, by", "dark is the nearest"}, 0, true},
 		{"a bright icon there", map[string]string{".themes/Reef/awning/bar.css": "panel { background-color: #808080; color: #101010; } " + bar[strings.Index(bar, "notice"):]}, over.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"the icon of Log has contrast 1.", "% opacity is enough"}, 0, true},
 		{"another part of the backdrop would do", nil, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"Part of the backdrop works"}, 0, true},
 		{"one of several pictures", nil, over.With(desk.FacetBackdrop, "/home/me/turn"), judge.BarOver, "awning", desk.FacetOpacity, []string{"with 2.svg"}, 0, true},
@@ -298,6 +298,14 @@ func TestJudgements(t *testing.T) {
 				require.NoError(t, png.Encode(&b, im.SubImage(r.Crop.Of(im.Rect))))
 				put(t, filepath.Join(d.Home, "cropped.png"), b.String())
 				o = o.With(desk.FacetBackdrop, "/home/me/cropped.png")
+			case r.Soft != nil:
+				im := imagefile.Raster(t.Context(), []byte(files[strings.TrimPrefix(r.Soft.Picture, "/home/me/")]), 1280)
+				soft, err := r.Soft.Apply(t.Context(), im)
+				require.NoError(t, err)
+				var b bytes.Buffer
+				require.NoError(t, png.Encode(&b, soft))
+				put(t, filepath.Join(d.Home, "softened.png"), b.String())
+				o = o.With(desk.FacetBackdrop, "/home/me/softened.png")
 			case r.Colours != nil:
 				file := []byte(files["p/mud.Xresources"])
 				for i, hex := range r.Colours {
