@@ -108,6 +108,19 @@ func TestAnOwnDeskTurnsWithItsShade(t *testing.T) {
 	require.Equal(t, 1, strings.Count(run("history", "--own"), "Apply Bay"))
 	require.NotContains(t, run("history", "--own"), "Turn dark")
 
+	// Pictures in turn, over it.
+	put("show.toml", "format = 1\nname = \"Shores\"\n[facet.backdrop]\nvalue = \""+home+"/Pictures/bay.svg\"\n[show]\nfolder = \""+home+"/Pictures\"\nevery = \"1h\"\n")
+	run("apply", "--own", "--outfit", filepath.Join(home, "show.toml"))
+	require.Contains(t, run("turn", "--own", "--next"), "The backdrop is night, one of 2.")
+	for _, key := range []string{"picture-uri", "picture-uri-dark"} {
+		require.Contains(t, says(), key+"='file://"+home+"/Pictures/night.svg'")
+	}
+	require.Contains(t, run("turn", "--own", "--pause"), "stands still")
+	run("turn", "--own", "--go-on")
+	run("back", "--own")
+	require.Contains(t, says(), "picture-uri='file://"+home+"/Pictures/bay.svg'")
+	require.Contains(t, says(), "picture-uri-dark='file://"+home+"/Pictures/night.svg'", "the pair is back")
+
 	run("turn", "--own", "--keep")
 	require.Contains(t, run("turn", "--own"), "Nothing turns")
 	run("back", "--own")
