@@ -36,7 +36,6 @@ func TestStoryOfDayAndNight(t *testing.T) {
 	b.Press("g")
 	b.Press("n")
 	b.At("Day and night")
-	b.keep("day-and-night-plain")
 	choose := func(field, value string) {
 		t.Helper()
 		b.Is(`(f => (f.value = "` + value + `", f.dispatchEvent(new Event("change", {bubbles: true})), true))(document.querySelector("[name='` + field + `']"))`)
