@@ -152,7 +152,7 @@ func (a *Applied) write(tx *gorm.DB, now time.Time) error {
 	do(tx.Create(&a.Checkpoint))
 	errs = append(errs, a.replace(tx))
 	if a.Turning != nil {
-		do(tx.Save(a.Turning))
+		errs = append(errs, a.Turning.save(tx, turned))
 	}
 	for _, p := range a.Removed {
 		do(tx.Where("desk = ? AND path = ?", a.Checkpoint.Desk, p).Delete(&PieceRow{}))

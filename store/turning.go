@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // TurningRow is what turns on a desk, between light and dark or from one backdrop to the
@@ -28,8 +29,22 @@ func (s *Store) Turning(desk string, checkpoint uint) (TurningRow, error) {
 	return first[TurningRow](s.db.Where("desk = ? AND checkpoint = ?", desk, checkpoint))
 }
 
-// SaveTurning changes what is known of what turns.
-func (s *Store) SaveTurning(t TurningRow) error { return s.explained(s.db.Save(&t).Error) }
+// SaveTurning changes some of what is known of what turns, by the names of the fields, and
+// leaves the rest, which another program may have changed meanwhile; all where nothing is known.
+func (s *Store) SaveTurning(t TurningRow, fields ...string) error {
+	return s.explained(s.db.Transaction(func(tx *gorm.DB) error { return t.save(tx, fields) }))
+}
+
+func (t *TurningRow) save(tx *gorm.DB, fields []string) error {
+	made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(t)
+	if made.Error != nil || made.RowsAffected > 0 {
+		return made.Error
+	}
+	return tx.Model(&TurningRow{}).Where("desk = ? AND checkpoint = ?", t.Desk, t.Checkpoint).Select(fields).Updates(*t).Error
+}
+
+// turned are the fields that a turn changes.
+var turned = []string{"Since", "Turns", "Due", "Told"}
 
 // Started are the entries of a history but for turns, which go back with what started them.
 func Started(rows []CheckpointRow) []CheckpointRow {

@@ -28,7 +28,11 @@ const maxDestinations = 9
 // places are the pages of a desk, with what one does there.
 func places(d *desks.Managed) []destination {
 	base := "/d/" + d.ID
-	return []destination{
+	var effects []destination
+	if d.Has(desk.FacetOpening) {
+		effects = []destination{{"Effects", "page", base + "/effects", "", "animation motion windows open close minimise slow"}}
+	}
+	return append([]destination{
 		{"Find", "page", base + "/find", "g f", "search market fetch download add files"},
 		{"Shelf", "page", base + "/shelf", "g s", "installed remove rename update"},
 		{"Compose", "page", base + "/compose", "g c", "try on choose draft change look"},
@@ -37,6 +41,8 @@ func places(d *desks.Managed) []destination {
 		{"Review the draft", "action", base + "/review", "r", "apply changes plan try"},
 		{"Judge the look", "action", base + "/judge", "g j", "contrast readable problems slow"},
 		{"Complete the look", "action", base + "/complete", "g w", "propose suggest goes with"},
+		{"Day and night", "page", base + "/halves", "g n", "light dark automatic turn clock sun slide show wallpaper"},
+		{"Backdrop on your monitors", "page", base + "/backdrop", "", "wallpaper cut crop colours tint"},
 		{"Show the look to others", "action", base + "/sheet", "g o", "sheet share print export outfit file"},
 		{"Compare saved looks", "action", base + "/looks", "", "side by side"},
 		{"Compare the shortlist", "action", base + "/compare", "", "pins pinned"},
@@ -44,7 +50,7 @@ func places(d *desks.Managed) []destination {
 		{"Markets", "page", base + "/markets", "", "add source repository"},
 		{d.Title + ", what it is and shows", "desk", base + "/start", "", "start computer this allow changes read-only"},
 		{"A program of your own", "action", base + "/learn", "", "teach add missing"},
-	}
+	}, effects...)
 }
 
 // settings are those that some surface of a desk has, in Compose, and the pages of surfaces.

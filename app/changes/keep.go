@@ -118,7 +118,7 @@ func (h *History) LossOf(d *desks.Managed, checkpoint uint) (Loss, error) {
 			if out.Plan, err = h.plans.Get(d, c.PlanID); err != nil {
 				return Loss{}, err
 			}
-		case c.ID < checkpoint && c.Purged == nil:
+		case c.ID < checkpoint && c.Purged == nil && c.TurnOf == 0:
 			out.Reach = append(out.Reach, c)
 		}
 	}
@@ -140,7 +140,17 @@ func (h *History) Purge(d *desks.Managed, checkpoint uint) error {
 	case err != nil && !errors.Is(err, store.ErrNone):
 		return err
 	}
-	return h.purge([]uint{checkpoint})
+	rows, err := h.store.Checkpoints(d.ID)
+	if err != nil {
+		return err
+	}
+	gone := []uint{checkpoint}
+	for _, c := range rows { // its turns go back with it, or not at all
+		if c.TurnOf == checkpoint && c.Purged == nil {
+			gone = append(gone, c.ID)
+		}
+	}
+	return h.purge(gone)
 }
 
 func (h *History) purge(ids []uint) error {

@@ -19,6 +19,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/app/drafts"
 	"ivelt/app/jobs"
+	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -49,7 +50,7 @@ type turnStore interface {
 	Checkpoints(desk string) ([]store.CheckpointRow, error)
 	Trial(desk string) (store.TrialRow, error)
 	Turning(desk string, checkpoint uint) (store.TurningRow, error)
-	SaveTurning(t store.TurningRow) error
+	SaveTurning(t store.TurningRow, fields ...string) error
 }
 
 // NewTurner returns what turns desks.
@@ -61,6 +62,9 @@ func NewTurner(s turnStore, plans *Plans, ap *Applier, d *drafts.Drafts, n *desk
 
 // ErrStill: nothing turns on a desk.
 var ErrStill = errors.New("nothing turns on this desk")
+
+// ErrStopped: what turned has stopped, as somebody else has changed what it would turn.
+var ErrStopped = errors.New("it has stopped")
 
 // Turning is what turns on a desk.
 type Turning struct {
@@ -181,45 +185,64 @@ type Ask struct {
 func (t *Turner) Turn(ctx context.Context, d *desks.Managed, ask Ask) (due time.Time, err error) {
 	d.Lock()
 	defer d.Unlock()
-	is, err := t.Of(d)
-	if err != nil {
-		return time.Time{}, err
+	is, o, row, due, err := t.look(d, ask)
+	if err != nil || slices.Equal(o.Bytes(), is.Worn.Bytes()) {
+		return due, err
 	}
+	return due, t.turn(ctx, d, is, o, row)
+}
+
+// patience is how long is waited for another Ivelt that is at work on a desk.
+const patience = 10 * time.Second
+
+// look looks what it is the turn of; o is what is worn where nothing is. Meanwhile no other
+// program changes the desk: what it writes and what it writes down of that are one.
+func (t *Turner) look(d *desks.Managed, ask Ask) (is Turning, o outfit.Outfit, row store.TurningRow, due time.Time, err error) {
+	release, err := apply.Hold(d.Desk, patience)
+	if err != nil {
+		return is, o, row, due, err
+	}
+	defer release()
+	if is, err = t.Of(d); err != nil {
+		return is, o, row, due, err
+	}
+	o = is.Worn
 	now := t.now()
 	switch {
 	case is.Stopped != "":
-		return time.Time{}, fmt.Errorf("it has stopped: %s", is.Stopped)
+		return is, o, row, due, fmt.Errorf("%w: %s", ErrStopped, is.Stopped)
 	case is.Paused && ask == Ask{}:
-		return time.Time{}, nil
+		return is, o, row, due, nil
 	case is.Waits:
 		trial, err := t.store.Trial(d.ID)
-		return trial.Until.Add(time.Second), errors.Join(err, map[bool]error{true: ErrTrying}[ask != Ask{}])
+		return is, o, row, trial.Until.Add(time.Second), errors.Join(err, map[bool]error{true: ErrTrying}[ask != Ask{}])
 	}
+	was := is.TurningRow
 	if is.Told == nil { // a program that turned it ended before it could write that down
 		if is.Told, err = told(d, is.Worn); err != nil {
-			return time.Time{}, err
+			return is, o, row, due, err
 		}
 	}
 	if by := changedBy(d, is); by != "" {
 		is.Stopped = by
-		t.notices.Add(d, "“%s” turns no more on %s: %s. Say on the page Light and dark whether it is to go on.", is.Worn.Name, d.Title, by)
-		return time.Time{}, t.store.SaveTurning(is.TurningRow)
+		t.notices.Add(d, "“%s” turns no more on %s: %s. Say on the page Day and night whether it is to go on.", is.Worn.Name, d.Title, by)
+		return is, o, row, due, t.store.SaveTurning(is.TurningRow, "Stopped")
 	}
 	if ask.Next {
 		if is.Worn.Show == nil || len(is.Pictures) < 2 || len(is.Worn.Show.Times) > 0 {
-			return time.Time{}, errors.New("there is no next picture: no slide show runs here, or it has one picture alone")
+			return is, o, row, due, errors.New("there is no next picture: no slide show runs here, or it has one picture alone")
 		}
 		is.Since, is.OnBattery = time.Time{}, false
 	}
-	o, row, due := is.next(d.Desk, now, ask.Dark)
+	o, row, due = is.next(d.Desk, now, ask.Dark)
 	row.Due = due
 	if is.Paused && !ask.Next { // what is asked for by hand is turned; time does not count
 		row.Since = is.Since
 	}
-	if slices.Equal(o.Bytes(), is.Worn.Bytes()) {
-		return due, t.store.SaveTurning(row)
+	if !slices.Equal(o.Bytes(), is.Worn.Bytes()) || row.Due.Equal(was.Due) && row.Since.Equal(was.Since) && slices.Equal(row.Told, was.Told) {
+		return is, o, row, due, nil
 	}
-	return due, t.turn(ctx, d, is, o, row)
+	return is, o, row, due, t.store.SaveTurning(row, "Since", "Turns", "Due", "Told")
 }
 
 // turn makes a desk wear what it is the turn of.
@@ -324,8 +347,10 @@ func (t *Turner) follow(d *desks.Managed, starts uint) {
 		t.mark(d)
 		return
 	}
+	fields := []string{"Due", "Told"}
 	if starts != 0 {
 		is.TurningRow = store.TurningRow{Desk: d.ID, Checkpoint: starts, Since: t.now()}
+		fields = []string{"Since", "Turns", "Due", "Told", "Paused", "Stopped"}
 	}
 	if err == nil {
 		is.Told, err = told(d, is.Worn)
@@ -335,7 +360,7 @@ func (t *Turner) follow(d *desks.Managed, starts uint) {
 		if o, _, is.Due = is.next(d.Desk, t.now(), nil); !slices.Equal(o.Bytes(), is.Worn.Bytes()) {
 			is.Due = t.now() // it was composed before it was its turn
 		}
-		err = t.store.SaveTurning(is.TurningRow)
+		err = t.store.SaveTurning(is.TurningRow, fields...)
 	}
 	if err != nil {
 		t.log.Error("what turns", "desk", d.ID, "error", err)
@@ -410,6 +435,7 @@ func (t *Turner) timeIsUp(d *desks.Managed) {
 	}).Wait()
 	switch {
 	case errors.Is(err, jobs.ErrStopping) || errors.Is(err, context.Canceled) || errors.Is(err, ErrStill):
+	case errors.Is(err, ErrStopped): // until somebody says that it is to go on
 	case err != nil:
 		t.log.Error("a desk could not be turned", "desk", d.ID, "error", err)
 		t.due.after(d.ID, afterFailure, func() { t.timeIsUp(d) })
@@ -432,6 +458,11 @@ func (t *Turner) Stop(d *desks.Managed) { t.due.stop(d.ID) }
 func (t *Turner) Pause(d *desks.Managed, pause bool) error {
 	d.Lock()
 	defer d.Unlock()
+	release, err := apply.Hold(d.Desk, patience)
+	if err != nil {
+		return err
+	}
+	defer release()
 	is, err := t.Of(d)
 	if err != nil {
 		return err
@@ -444,7 +475,11 @@ func (t *Turner) Pause(d *desks.Managed, pause bool) error {
 		}
 		_, _, is.Due = is.next(d.Desk, t.now(), nil)
 	}
-	if err := t.store.SaveTurning(is.TurningRow); err != nil {
+	fields := []string{"Paused"}
+	if !pause {
+		fields = []string{"Paused", "Since", "Stopped", "Told", "Due"}
+	}
+	if err := t.store.SaveTurning(is.TurningRow, fields...); err != nil {
 		return err
 	}
 	t.due.stop(d.ID)

@@ -305,6 +305,13 @@ func (k disk) syncAll() error {
 // ErrBusy: another Ivelt is at work on the desk.
 var ErrBusy = errors.New("another Ivelt is changing this desk")
 
+// Hold keeps every other Ivelt from changing a desk while it is looked at, until release is
+// called, also before a plan of one's own is carried out. It is [ErrBusy] if another is at work
+// for longer than patience lasts.
+func Hold(d *desk.Desk, patience time.Duration) (release func(), err error) {
+	return lockDesk(d, patience)
+}
+
 // lockDesk keeps every other Ivelt, with whatever data folder, from changing the
 // desk until release is called. It waits for one that is at work as long as
 // patience lasts.

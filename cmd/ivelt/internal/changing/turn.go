@@ -49,10 +49,11 @@ func turnCommand(p *given.Program) *cobra.Command {
 				return err
 			}
 			defer a.Close() // what is to be told stays, for somebody who reads it
-			if err := f.do(c.Context(), a.Turner, d); err != nil {
+			due, err := f.do(c.Context(), a.Turner, d)
+			if err != nil {
 				return err
 			}
-			return f.say(c.OutOrStdout(), a.Turner, d)
+			return f.say(c.OutOrStdout(), a.Turner, d, due)
 		},
 	}
 	c.Flags().BoolVar(&f.dark, "dark", false, "of a look that is turned by hand: to dark")
@@ -68,22 +69,23 @@ func turnCommand(p *given.Program) *cobra.Command {
 	return c
 }
 
-func (f turnFlags) do(ctx context.Context, t *changes.Turner, d *desks.Managed) error {
+// do does what is asked for; due is when it is time again, if that is known by then.
+func (f turnFlags) do(ctx context.Context, t *changes.Turner, d *desks.Managed) (due time.Time, err error) {
 	switch {
 	case f.pause || f.goOn:
-		return t.Pause(d, f.pause)
+		return due, t.Pause(d, f.pause)
 	case f.keep:
-		return t.End(d)
+		return due, t.End(d)
 	}
 	ask := changes.Ask{Next: f.next}
 	if f.dark || f.light {
 		ask.Dark = &f.dark
 	}
-	_, err := t.Turn(ctx, d, ask)
-	if errors.Is(err, changes.ErrStill) && (ask == changes.Ask{}) {
-		return nil // which is said
+	due, err = t.Turn(ctx, d, ask)
+	if (errors.Is(err, changes.ErrStill) || errors.Is(err, changes.ErrStopped)) && (ask == changes.Ask{}) {
+		return due, nil // which is said
 	}
-	return err
+	return due, err
 }
 
 // turnsJSON is how far what turns has come.
@@ -96,8 +98,11 @@ type turnsJSON struct {
 	Stopped string    `json:"stopped,omitempty"`
 }
 
-func (f turnFlags) say(out io.Writer, t *changes.Turner, d *desks.Managed) error {
+func (f turnFlags) say(out io.Writer, t *changes.Turner, d *desks.Managed, due time.Time) error {
 	is, err := t.Of(d)
+	if !due.IsZero() { // also of what waits for a trial to end
+		is.Due = due
+	}
 	still := errors.Is(err, changes.ErrStill)
 	if err != nil && !still {
 		return err
@@ -168,6 +173,9 @@ func (f turnFlags) stayOn(ctx context.Context, out io.Writer) error {
 			return nil
 		}
 		_ = session.Slim()
+		if soon := time.Now().Add(time.Second); !due.IsZero() && due.Before(soon) {
+			due = soon // whatever it is that has not turned yet
+		}
 		if err := session.Until(ctx, due, changed, shades); err != nil {
 			return err
 		}
