@@ -8,9 +8,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"os"
 	"path"
-	"path/filepath"
 	"reflect"
 	"slices"
 	"strings"
@@ -385,75 +383,6 @@ func (t *Turner) Half(d *desks.Managed, o outfit.Outfit) outfit.Outfit {
 	return o.In(outfit.HalfOf(is))
 }
 
-// mark tells the process that turns the desk that something else turns, or nothing; and
-// starts it, if something does.
-func (t *Turner) mark(d *desks.Managed) {
-	if d.Turns || d.Tend == nil {
-		return
-	}
-	at := MarkOf(t.dir)
-	_, err := t.Of(d)
-	switch {
-	case errors.Is(err, ErrStill):
-		if err = os.Remove(at); errors.Is(err, fs.ErrNotExist) {
-			return
-		}
-	case err == nil:
-		err = errors.Join(os.MkdirAll(filepath.Dir(at), 0o700), os.WriteFile(at, []byte(t.now().Format(time.RFC3339Nano)+"\n"), 0o600), d.Tend())
-	}
-	if err != nil {
-		t.log.Error("tell what turns the desk", "error", err)
-	}
-}
-
-// MarkOf is the file in a data folder that changes when something else turns; without it
-// nothing does.
-func MarkOf(dir string) string { return filepath.Join(dir, "turning") }
-
-// wait sees to it that a desk turns in time, if this program does that.
-func (t *Turner) wait(d *desks.Managed, is Turning) {
-	due := is.Due
-	if trial, err := t.store.Trial(d.ID); err == nil {
-		due = trial.Until.Add(time.Second)
-	} else if is.Worn.Turn != nil && is.Worn.Turn.By == turning.ByDesk {
-		due = t.now() // its shade may be another one now
-	}
-	if d.Turns && !due.IsZero() && !is.Paused && is.Stopped == "" {
-		t.due.after(d.ID, max(0, due.Sub(t.now())), func() { t.timeIsUp(d) })
-	}
-}
-
-// afterFailure is how long after a failure it is tried again.
-const afterFailure = 30 * time.Second
-
-// timeIsUp turns a desk, and sees to the next time.
-func (t *Turner) timeIsUp(d *desks.Managed) {
-	var due time.Time
-	err := t.jobs.Start("Turn", func(ctx context.Context, _ *jobs.Job) (err error) {
-		due, err = t.Turn(ctx, d, Ask{})
-		return err
-	}).Wait()
-	switch {
-	case errors.Is(err, jobs.ErrStopping) || errors.Is(err, context.Canceled) || errors.Is(err, ErrStill):
-	case errors.Is(err, ErrStopped): // until somebody says that it is to go on
-	case err != nil:
-		t.log.Error("a desk could not be turned", "desk", d.ID, "error", err)
-		t.due.after(d.ID, afterFailure, func() { t.timeIsUp(d) })
-	case !due.IsZero():
-		t.due.after(d.ID, max(0, due.Sub(t.now())), func() { t.timeIsUp(d) })
-	}
-}
-
-// Resume sees to it that a desk turns in time, once this program has begun.
-func (t *Turner) Resume(d *desks.Managed) {
-	if _, err := t.Of(d); err == nil && d.Turns {
-		t.due.after(d.ID, 0, func() { t.timeIsUp(d) })
-	}
-}
-
-// Stop stops waiting.
-func (t *Turner) Stop(d *desks.Managed) { t.due.stop(d.ID) }
-
 // Pause lets what turns on a desk stand still, or go on.
 func (t *Turner) Pause(d *desks.Managed, pause bool) error {
 	d.Lock()
@@ -505,51 +434,4 @@ func (t *Turner) End(d *desks.Managed) error {
 	}
 	t.follow(d, 0)
 	return nil
-}
-
-// Says tells in sentences what turns, how far it has come, and when it is time again.
-func (is Turning) Says(now time.Time) []string {
-	var out []string
-	if s := is.Worn.Turn; s != nil {
-		half := outfit.HalfOf(is.Worn.IsDark())
-		out = append(out, fmt.Sprintf("“%s” is %s now, and turns %s.", is.Worn.Name, half, s.Says()))
-		if s.By == turning.BySun && s.At.Stays(now) {
-			out = append(out, fmt.Sprintf("At this place the sun neither rises nor sets now: it stays %s until it does.", half))
-		}
-	}
-	if s := is.Worn.Show; s != nil {
-		info, _ := desk.FacetOf(desk.FacetBackdrop)
-		name := info.Says(is.Worn.Want(desk.FacetBackdrop))
-		switch {
-		case len(is.Pictures) == 0 && s.Folder != "":
-			out = append(out, fmt.Sprintf("There is no picture in %s any more: %s stays until there is.", s.Folder, name))
-		case len(is.Pictures) == 0:
-			out = append(out, fmt.Sprintf("None of its pictures is there any more: %s stays until one is.", name))
-		default:
-			out = append(out, fmt.Sprintf("The backdrop is %s, one of %d.", name, len(is.Pictures)))
-		}
-		if is.OnBattery {
-			out = append(out, "The computer runs on its battery: the slide show waits.")
-		}
-	}
-	switch {
-	case is.Stopped != "":
-		out = append(out, "It has stopped: "+is.Stopped+".")
-	case is.Paused:
-		out = append(out, "It stands still until you let it go on.")
-	case is.Waits:
-		out = append(out, "It waits: this look is being tried.")
-	case !is.Due.IsZero():
-		out = append(out, "The next time is "+dueSays(is.Due, now)+".")
-	}
-	return out
-}
-
-// dueSays is a time in words, seen from another.
-func dueSays(due, now time.Time) string {
-	due = due.In(now.Location())
-	if due.Format(time.DateOnly) == now.Format(time.DateOnly) {
-		return "at " + due.Format("15:04")
-	}
-	return "on " + due.Format("Monday, 2 January, at 15:04")
 }
