@@ -41,7 +41,7 @@ type Halves struct {
 }
 
 // ErrNoHalves: nothing would be another thing after dark.
-var ErrNoHalves = errors.New("nothing is different after dark: choose what is, or keep the look as it is")
+var ErrNoHalves = errors.New("nothing is different after dark yet: choose something that should be")
 
 // ChooseHalves puts two halves on the draft, in one step that is undone as one. now says which
 // of them a draft is to have in force.

@@ -115,7 +115,7 @@ func (i FacetInfo) Says(value string) string {
 		name := path.Base(value)
 		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
 	case i.Takes == TakesEach && len(Each(value)) == 0:
-		return "none with a picture of its own"
+		return "the same picture on all"
 	case i.Takes == TakesEach:
 		var out []string
 		for _, of := range Each(value) {

@@ -37,8 +37,8 @@ func turnCommand(p *given.Program) *cobra.Command {
 		Short: "Turn what a desk wears if it is time: light or dark, or its next backdrop",
 		Long: "Turn what a desk wears if it is time: between light and dark, or to the next picture of its\n" +
 			"slide show, as the look that was applied says; and say when it is time again. ivelt session\n" +
-			"does this by itself on your own desk. Every turn belongs to the entry of the history that\n" +
-			"started it, and goes back with it.",
+			"does this by itself on your own desk. Undo the change that started it, and all\n" +
+			"its turns are undone with it.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			if f.stay {
