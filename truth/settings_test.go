@@ -40,6 +40,7 @@ var settingOf = map[string]*regexp.Regexp{
 	desk.FacetDark:        regexp.MustCompile(`(?m)^\s*gtk-application-prefer-dark-theme: (.*)$`),
 	desk.FacetButtons:     regexp.MustCompile(`(?m)^\s*gtk-decoration-layout: (".*")$`),
 	desk.FacetFont:        regexp.MustCompile(`(?m)^\s*gtk-font-name: (".*")$`),
+	desk.FacetMotion:      regexp.MustCompile(`(?m)^\s*gtk-enable-animations: (.*)$`),
 }
 
 // shown asks a toolkit which theme, icons and pointers it uses in a home. What
@@ -59,8 +60,11 @@ func shown(t *testing.T, program, debian, display, home string, configDirs ...st
 				value, err = strconv.Unquote(value) // printed by g_strescape
 			}
 			require.NoError(t, err)
-			if facet == desk.FacetDark {
+			switch facet {
+			case desk.FacetDark:
 				value = map[string]string{"TRUE": "dark", "FALSE": "light"}[value]
+			case desk.FacetMotion:
+				value = map[string]string{"TRUE": "full", "FALSE": "less"}[value]
 			}
 			out[facet] = value
 		}
@@ -144,7 +148,7 @@ func messy(r *rand.Rand) string {
 			"gtk-cursor-theme-size=24", "gtk-cursor-theme-size = 48 ", "gtk-cursor-theme-size=big", "gtk-cursor-theme-size=-3", "gtk-cursor-theme-size=", "gtk-cursor-theme-size=32px", "gtk-cursor-theme-size=+16",
 			"gtk-cursor-theme-size=0x20", "gtk-cursor-theme-size=128", "gtk-cursor-theme-size=129", "gtk-cursor-theme-size=99999999999",
 			"gtk-application-prefer-dark-theme=1", "gtk-application-prefer-dark-theme=true ", "gtk-application-prefer-dark-theme=0", "gtk-application-prefer-dark-theme=TRUE", "gtk-application-prefer-dark-theme=yes", "gtk-application-prefer-dark-theme=",
-			"gtk-xft-rgba=bgr", "gtk-xft-rgba=none", "gtk-xft-antialias=0", "gtk-xft-hintstyle=hintfull", "gtk-decoration-layout=close:menu", "gtk-decoration-layout =:minimize,close",
+			"gtk-xft-rgba=bgr", "gtk-xft-rgba=none", "gtk-xft-antialias=0", "gtk-xft-hintstyle=hintfull", "gtk-enable-animations=0", "gtk-enable-animations = true", "gtk-enable-animations=no", "gtk-decoration-layout=close:menu", "gtk-decoration-layout =:minimize,close",
 		))
 	}
 	if r.IntN(10) == 0 {
@@ -192,11 +196,11 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 				before[kit.surface] = shown(t, kit.program, kit.debian, screen, w.Avocet.Home)
 			}
 			keep := store.Blobs{Dir: t.TempDir()}
-			p, err := planning.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12"))
+			p, err := planning.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12").With(desk.FacetMotion, "less"))
 			require.NoError(t, err)
 			require.NoError(t, apply.Plan(t.Context(), w.Avocet, p, apply.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
-				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern", desk.FacetPointerSize: "48", desk.FacetDark: "dark", desk.FacetButtons: "close:menu", desk.FacetFont: "Estuary Sans 12"}
+				wears := map[string]string{desk.FacetIcons: "Foreshore", desk.FacetWidgets: "Reef", desk.FacetPointer: "Tern", desk.FacetPointerSize: "48", desk.FacetDark: "dark", desk.FacetButtons: "close:menu", desk.FacetFont: "Estuary Sans 12", desk.FacetMotion: "less"}
 				require.Equal(t, wears, shown(t, kit.program, kit.debian, screen, w.Avocet.Home), kit.surface)
 				for facet, want := range wears {
 					same("written: "+kit.surface+" x11", facet, want, reads(t, w.Avocet, kit.surface, facet).Value)

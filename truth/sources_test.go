@@ -31,6 +31,7 @@ var printed = map[string]*regexp.Regexp{
 	desk.FacetPointerSize: regexp.MustCompile(`(?m)^\s*gtk-cursor-theme-size: (.*)$`),
 	desk.FacetDark:        regexp.MustCompile(`(?m)^\s*gtk-application-prefer-dark-theme: (.*)$`),
 	desk.FacetButtons:     regexp.MustCompile(`(?m)^\s*gtk-decoration-layout: (.*)$`),
+	desk.FacetMotion:      regexp.MustCompile(`(?m)^\s*gtk-enable-animations: (.*)$`),
 	desk.FacetFont:        regexp.MustCompile(`(?m)^\s*gtk-font-name: (.*)$`),
 	desk.FacetAntialias:   regexp.MustCompile(`(?m)^\s*gtk-xft-antialias: (.*)$`),
 	desk.FacetHinting:     regexp.MustCompile(`(?m)^\s*gtk-xft-hintstyle: (.*)$`),
@@ -47,6 +48,8 @@ func inOurWords(facet, text string) string {
 		return map[string]string{"TRUE": "dark", "FALSE": "light"}[text]
 	case desk.FacetAntialias:
 		return map[string]string{"1": "on", "0": "off"}[text]
+	case desk.FacetMotion:
+		return map[string]string{"TRUE": "full", "FALSE": "less"}[text]
 	case desk.FacetHinting:
 		return strings.TrimPrefix(text, "hint")
 	}
@@ -144,7 +147,7 @@ func (h *house) seat(t *testing.T, r *rand.Rand, folder string) *seat {
 	s.env["DISPLAY"], s.env["GDK_BACKEND"], s.env["GSETTINGS_BACKEND"] = h.display, "x11", "memory"
 	if r.IntN(3) > 0 {
 		held := xsettings.Settings{"Net/DoubleClickTime": int32(400), "X/Colour": xsettings.Colour{1, 2, 3, 4}}
-		for _, name := range []string{"Net/ThemeName", "Net/IconThemeName", "Gtk/CursorThemeName", "Gtk/CursorThemeSize", "Gtk/FontName", "Gtk/DecorationLayout", "Xft/Antialias", "Xft/HintStyle", "Xft/RGBA"} {
+		for _, name := range []string{"Net/ThemeName", "Net/IconThemeName", "Gtk/CursorThemeName", "Gtk/CursorThemeSize", "Gtk/FontName", "Gtk/DecorationLayout", "Gtk/EnableAnimations", "Xft/Antialias", "Xft/HintStyle", "Xft/RGBA"} {
 			if r.IntN(2) > 0 {
 				continue
 			}
@@ -157,7 +160,7 @@ func (h *house) seat(t *testing.T, r *rand.Rand, folder string) *seat {
 				held[name] = pick("Sans 10", "Lato Bold 9.5", "")
 			case "Gtk/DecorationLayout":
 				held[name] = pick("close:", ":menu,icon", "menu,appmenu:x,close")
-			case "Xft/Antialias":
+			case "Xft/Antialias", "Gtk/EnableAnimations":
 				held[name] = int32(r.IntN(2))
 			case "Xft/HintStyle":
 				held[name] = pick("hintnone", "hintslight", "hintmedium", "hintfull")
@@ -225,7 +228,7 @@ func messySettings(r *rand.Rand) string {
 			"gtk-theme='Reef'", "gtk-theme='Skerry'", "gtk-theme = 'Two Words'", "gtk-theme=Reef", `icon-theme="Gull"`, "icon-theme='Tern' ", "icon-theme=", "icon-theme=Bare Words", `icon-theme='it\'s'`, "icon-theme='open", "icon-theme=true",
 			"icon-theme=5", "cursor-theme='Gull'", "cursor-theme=''", "cursor-size=48", "cursor-size='48'", "cursor-size=int32 32", "cursor-size=uint32 32", "cursor-size=0x20", "cursor-size=-4", "cursor-size=99999999999",
 			"font-name='Lato 13'", `font-name="Sans \u0041 9"`, "font-name='Go\\tMono 9'", "color-scheme='prefer-dark'", "font-antialiasing='none'", "font-antialiasing='rgba'", "font-antialiasing='grayscale'", "font-antialiasing='loud'",
-			"font-hinting='full'", "font-hinting='none'", "font-hinting='medium'", "font-rgba-order='vbgr'", "font-rgba-order='bgr'", "# icon-theme='Off'", "", "text-scaling-factor=1.25", "document-font-name='Sans 9'", "document-font-name=Lato Black 9", "monospace-font-name='DejaVu Sans Mono 10'", "color-scheme='prefer-light'", "color-scheme='dim'", "color-scheme=prefer-dark",
+			"font-hinting='full'", "font-hinting='none'", "font-hinting='medium'", "font-rgba-order='vbgr'", "font-rgba-order='bgr'", "# icon-theme='Off'", "", "text-scaling-factor=1.25", "enable-animations=false", "enable-animations=true", "enable-animations=0", "document-font-name='Sans 9'", "document-font-name=Lato Black 9", "monospace-font-name='DejaVu Sans Mono 10'", "color-scheme='prefer-light'", "color-scheme='dim'", "color-scheme=prefer-dark",
 		) + "\n")
 	}
 	if r.IntN(2) == 0 {
