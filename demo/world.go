@@ -248,6 +248,7 @@ func makeAvocet(dir string) error {
 		}
 		tree["sys/class/drm/card0-"+socket+"/status"], tree["sys/class/drm/card0-"+socket+"/modes"] = []byte(status), []byte(mode)
 	}
+	tree["etc/quayside/monitors.conf"] = []byte("# the laptop stands under the wide one\n[DP-2]\nplace=0 0\n\n[eDP-1]\nplace=320 1080\nscale=1.25\n")
 	for program, folders := range map[string]string{"org.tidewatch.Logbook": "Logbook", "org.tidewatch.Charts": "Charts"} {
 		tree["var/lib/coracle/programs/"+program+".desktop"] = fmt.Appendf(nil, "[Desktop Entry]\nType=Application\nName=%s\nExec=coracle run %s\n", folders, program)
 	}

@@ -45,6 +45,7 @@ func Ask(name string) (desk.Session, error) {
 	if out.Resources = x.property(x.root, loaded); out.Resources == nil {
 		out.Resources = []byte{}
 	}
+	out.Monitors = x.monitors()
 	atom, err := x.atom(selection)
 	if err != nil {
 		return out, err

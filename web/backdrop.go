@@ -53,7 +53,7 @@ type backdropPage struct {
 	Papered  bool              // and some a palette
 	Screen   string            // the address of the picture of a monitor, without its number
 	Thumb    string            // and of the picture itself
-	Made     *layers.Made      // what it was made from
+	Made     *backdrop.Made    // what it was made from
 	Older    bool              // that has changed since
 	Own      map[string]string // pictures of single monitors, by their names
 	Pictures []fine.Option     // to choose from
@@ -235,6 +235,41 @@ func (l lensed) address() string {
 	return v.Encode()
 }
 
+// standing is a small picture of how monitors stand, px.
+type standing struct {
+	Wide, High int
+	Places     []standingPlace
+}
+
+type standingPlace struct {
+	Name                   string
+	X, Y, W, H, MidX, MidY int
+}
+
+// standingHigh is how high it is at most, and standingWide how wide.
+const standingWide, standingHigh = 150, 72
+
+// Stand is how the monitors stand, nil for a single one.
+func (p backdropPage) Stand() *standing {
+	var all image.Rectangle
+	for _, on := range p.On {
+		all = all.Union(on.Monitor.Place())
+	}
+	if len(p.On) < 2 {
+		return nil
+	}
+	k := min(float64(standingWide)/float64(all.Dx()), float64(standingHigh)/float64(all.Dy()))
+	to := func(v int) int { return int(math.Round(float64(v) * k)) }
+	out := &standing{Wide: to(all.Dx()) + 2, High: to(all.Dy()) + 2}
+	for _, on := range p.On {
+		at := on.Monitor.Place().Sub(all.Min)
+		place := standingPlace{on.Monitor.Name, to(at.Min.X) + 1, to(at.Min.Y) + 1, to(at.Max.X) - to(at.Min.X), to(at.Max.Y) - to(at.Min.Y), 0, 0}
+		place.MidX, place.MidY = place.X+place.W/2, place.Y+place.H/2
+		out.Places = append(out.Places, place)
+	}
+	return out
+}
+
 func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 	f, err := s.frame(r, "backdrop", "compose", "Backdrop")
 	if err != nil {
@@ -254,8 +289,9 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 	info, _ := desk.FacetOf(desk.FacetBackdrop)
 	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Own: map[string]string{}, Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
 	if raw, err := fs.ReadFile(l.on.Tree(), desk.Name(l.file)); err == nil { // it was read for the report
-		if made, ok := layers.MadeFrom(raw); ok {
-			page.Made, page.Older = &made, made.Changed(l.on)
+		if made, ok := backdrop.MadeOf(imagefile.Note(raw)); ok {
+			source, err := fs.ReadFile(l.on.Tree(), desk.Name(made.File))
+			page.Made, page.Older = &made, err == nil && made.Changed(source)
 		}
 	}
 	mode, _, _ := preview.Lies(l.on, l.look)
@@ -299,12 +335,12 @@ func (s *Server) backdropScreen(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	sizes := backdropbench.Sizes(l.on.Monitors())
+	monitors := backdropbench.Or(l.on.Monitors())
 	i, err := strconv.Atoi(r.FormValue("monitor"))
-	if err != nil || i < 0 || i >= len(sizes) {
+	if err != nil || i < 0 || i >= len(monitors) {
 		return missing(errNotHere)
 	}
-	servePicture(w, r, "image/svg+xml", preview.Monitor(l.on, l.look, backdrop.Row(sizes), i))
+	servePicture(w, r, "image/svg+xml", preview.Monitor(l.on, l.look, monitors, i))
 	return nil
 }
 
@@ -477,12 +513,22 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if r.Form.Get("do") == "tint" {
+	back := "/d/" + l.d.ID + "/compose?facet=" + desk.FacetBackdrop
+	switch r.Form.Get("do") {
+	case "tint":
 		t, err := tintOf(r)
 		if err != nil {
 			return err
 		}
-		job, err := s.App.Layers.Tint(l.d, l.on, l.file, t, "/d/"+l.d.ID+"/compose?facet="+desk.FacetBackdrop)
+		job, err := s.App.Layers.MakePicture(l.d, l.on, l.file, &t, nil, back)
+		if err != nil {
+			return refused(err)
+		}
+		job.By(jobs.Asked{URL: r.URL.Path, Form: r.PostForm})
+		s.showJob(w, r, l.d.ID, job)
+		return nil
+	case "again":
+		job, err := s.App.Layers.MakeAgain(l.d, l.on, l.file, back)
 		if err != nil {
 			return refused(err)
 		}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/judge"
@@ -139,20 +140,7 @@ func (s *Server) fixJudged(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	back := "/d/" + chi.URLParam(r, "desk") + "/judge"
-	if r.FormValue("do") == "crop" {
-		job, err := s.App.Judge.Crop(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), back)
-		if err != nil {
-			return refused(err)
-		}
-		s.showJob(w, r, f.Desk.ID, job)
-		return nil
-	}
-	if r.FormValue("do") == "soften" {
-		_, fix, err := s.App.Judge.Fix(r.Context(), f.Desk, r.FormValue("code"), r.FormValue("surface"), func(of judge.Fix) bool { return of.Soft != nil })
-		if err != nil {
-			return refused(err)
-		}
-		job, err := s.App.Layers.Soften(f.Desk, f.Trying(), fix.Soft.Picture, fix.Soft.Soft, back)
+	if job, err := s.remake(r, f, back); job != nil || err != nil {
 		if err != nil {
 			return refused(err)
 		}
@@ -169,4 +157,26 @@ func (s *Server) fixJudged(w http.ResponseWriter, r *http.Request) error {
 	}
 	s.stepPage(w, r, f, pl, back)
 	return nil
+}
+
+// remake starts making what a verdict proposes of the backdrop; nil if something else is asked for.
+func (s *Server) remake(r *http.Request, f Frame, back string) (*jobs.Job, error) {
+	code, surface := r.FormValue("code"), r.FormValue("surface")
+	switch r.FormValue("do") {
+	case "crop":
+		return s.App.Judge.Crop(r.Context(), f.Desk, code, surface, back)
+	case "soften":
+		_, fix, err := s.App.Judge.Fix(r.Context(), f.Desk, code, surface, func(of judge.Fix) bool { return of.Soft != nil && of.Soft.Kind() == r.FormValue("soft") })
+		if err != nil {
+			return nil, err
+		}
+		return s.App.Layers.MakePicture(f.Desk, f.Trying(), fix.Soft.Picture, nil, &fix.Soft.Soft, back)
+	case "again":
+		_, fix, err := s.App.Judge.Fix(r.Context(), f.Desk, code, surface, func(of judge.Fix) bool { return of.Again != "" })
+		if err != nil {
+			return nil, err
+		}
+		return s.App.Layers.MakeAgain(f.Desk, f.Trying(), fix.Again, back)
+	}
+	return nil, nil
 }

@@ -181,7 +181,7 @@ func factsOf(d *desk.Desk) []factView {
 	}
 	var monitors []string
 	for _, m := range d.Monitors() {
-		monitors = append(monitors, fmt.Sprintf("%s, %d × %d", m.Name, m.Width, m.Height))
+		monitors = append(monitors, strings.TrimSuffix(fmt.Sprintf("%s, %d × %d, %s", m.Name, m.Width, m.Height, m.Says()), ", "))
 	}
 	if len(monitors) > 0 {
 		add("monitors", strings.Join(monitors, "; "))

@@ -106,24 +106,6 @@ func (l *Laid) seen() {
 	}
 }
 
-// Screen is a monitor and where it stands among the others.
-type Screen struct {
-	Name   string
-	Place  image.Rectangle // px of the screen, turned as it stands
-	Turned int             // by how many quarters, clockwise
-}
-
-// Row places monitors of sizes side by side from the left, as most desks do with those that nothing
-// tells the place of (common practice, no source).
-func Row(sizes []image.Point) (out []image.Rectangle) {
-	x := 0
-	for _, s := range sizes {
-		out = append(out, image.Rect(x, 0, x+s.X, s.Y))
-		x += s.X
-	}
-	return out
-}
-
 // Across places a picture on each of several screens. In the mode span it fills the box around all of
 // them, of which each shows its part.
 func Across(mode Mode, w, h float64, screens []image.Rectangle, cut Cut) (out []Laid) {

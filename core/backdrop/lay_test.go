@@ -51,7 +51,7 @@ func TestMoved(t *testing.T) {
 
 // TestSpan: monitors of one picture show parts that go on from each other.
 func TestSpan(t *testing.T) {
-	screens := backdrop.Row([]image.Point{{1920, 1080}, {1280, 1024}})
+	screens := []image.Rectangle{image.Rect(0, 0, 1920, 1080), image.Rect(1920, 0, 3200, 1024)}
 	all := backdrop.Across(backdrop.Span, 6400, 2160, screens, backdrop.Middle)
 	require.Equal(t, backdrop.Box{X: 0, Y: 0, W: 3200, H: 1080}, all[0].Drawn)
 	require.Equal(t, backdrop.Box{X: -1920, Y: 0, W: 3200, H: 1080}, all[1].Drawn)

@@ -121,24 +121,19 @@ func (r *Report) As(o Options) *Report {
 	return &out
 }
 
-// Sizes are those of monitors, in px; of one of usual size, if none is known.
-func Sizes(monitors []desk.Monitor) (out []image.Point) {
-	for _, m := range monitors {
-		out = append(out, image.Pt(m.Width, m.Height))
+// Or is monitors, or one of usual size if none is known.
+func Or(monitors []desk.Monitor) []desk.Monitor {
+	if len(monitors) > 0 {
+		return monitors
 	}
-	if len(out) == 0 {
-		out = []image.Point{{usualWidth, usualHeight}}
-	}
-	return out
+	return []desk.Monitor{{Name: "a usual monitor", Width: usualWidth, Height: usualHeight}}
 }
 
 // lie tells how the picture lies on each monitor.
 func (r *Report) lie(o Options) {
-	monitors := o.Monitors
-	if r.Guessed = len(monitors) == 0; r.Guessed {
-		monitors = []desk.Monitor{{Name: "a usual monitor", Width: usualWidth, Height: usualHeight}}
-	}
-	for i, l := range backdrop.Across(o.Mode, r.Width, r.Height, backdrop.Row(Sizes(monitors)), o.Cut) {
+	r.Guessed = len(o.Monitors) == 0
+	monitors := Or(o.Monitors)
+	for i, l := range backdrop.Across(o.Mode, r.Width, r.Height, desk.Places(monitors), o.Cut) {
 		r.On = append(r.On, On{monitors[i], l})
 	}
 }

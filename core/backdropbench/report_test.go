@@ -33,7 +33,7 @@ func TestLook(t *testing.T) {
 	// Turned by a quarter, as it says by Exif.
 	raw := append([]byte{0xff, 0xd8, 0xff, 0xe1, 0, 34}, "Exif\x00\x00MM\x00*\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00\x06\x00\x00\x00\x00\x00\x00"...)
 	raw = append(raw, b.Bytes()[2:]...)
-	o := backdropbench.Options{Mode: backdrop.Fill, Cut: backdrop.Middle, Monitors: []desk.Monitor{{Name: "DP-1", Width: 600, Height: 600}, {Name: "DP-2", Width: 300, Height: 600}}}
+	o := backdropbench.Options{Mode: backdrop.Fill, Cut: backdrop.Middle, Monitors: []desk.Monitor{{Name: "DP-1", Width: 600, Height: 600}, {Name: "DP-2", Width: 300, Height: 600, At: image.Pt(600, 0)}}}
 	r, err := backdropbench.Look(t.Context(), raw, o)
 	require.NoError(t, err)
 	require.True(t, r.Turned)

@@ -3,6 +3,7 @@ package desk_test
 import (
 	"errors"
 	"fmt"
+	"image"
 	"io/fs"
 	"math/rand/v2"
 	"os"
@@ -175,7 +176,37 @@ func TestPackagesAndMonitors(t *testing.T) {
 	socket("card1-HDMI-A-1", "disconnected\n", "")
 	socket("card1-DP-1", "connected\n", "")
 	socket("card1-DP-2", "connected\n", "3440x1440i\n")
-	require.Equal(t, []desk.Monitor{{Name: "DP-2", Width: 3440, Height: 1440}, {Name: "eDP-1", Width: 1920, Height: 1200}}, d.Monitors())
+	require.Equal(t, []desk.Monitor{{Name: "DP-2", Width: 3440, Height: 1440}, {Name: "eDP-1", Width: 1920, Height: 1200, At: image.Pt(3440, 0)}}, d.Monitors())
+}
+
+// TestMonitorsStandAsTheyAreSaidTo: turned, scaled and placed as a shell's files say, those of whom
+// nothing is said to the right of the others; the display of a session on X knows better.
+func TestMonitorsStandAsTheyAreSaidTo(t *testing.T) {
+	d := newDesk(t)
+	for name, mode := range map[string]string{"DP-1": "2560x1440", "DP-2": "1920x1080", "eDP-1": "1366x768"} {
+		put(t, filepath.Join(d.System, "sys/class/drm/card0-"+name, "status"), "connected\n")
+		put(t, filepath.Join(d.System, "sys/class/drm/card0-"+name, "modes"), mode+"\n")
+	}
+	shell, err := desk.ParseSurface([]byte("id = \"awning\"\ntitle = \"Awning\"\nkind = \"shell\"\n[[looks]]\nkind = \"theme\"\nfolders = [\"{data}/themes\"]\n[monitors]\nfiles = [\"/etc/awning.conf\", \"{config}/awning.conf\"]\nat = \"at\"\nturned = \"turned\"\nturns = { right = 1, over = 2, left = 3 }\nscale = \"scale\"\n"))
+	require.NoError(t, err)
+	d.SetSurfaces([]desk.Surface{shell})
+	put(t, filepath.Join(d.System, "etc/awning.conf"), "[DP-1]\nat=1080 200\nscale=2\n[DP-2]\nat=9 9\nturned=right\n")
+	put(t, filepath.Join(d.Home, ".config/awning.conf"), "[DP-2]\nat=0,-40\nturned=left\nscale=9\n[eDP-1]\nat=many 7\nturned=sideways\nscale=nan\n[HDMI-1]\nat=0 0\n")
+	want := []desk.Monitor{
+		{Name: "DP-1", Width: 2560, Height: 1440, At: image.Pt(1080, 200), Scale: 200},
+		{Name: "DP-2", Width: 1080, Height: 1920, At: image.Pt(0, -40), Turned: 3},
+		{Name: "eDP-1", Width: 1366, Height: 768, At: image.Pt(3640, 0)},
+	}
+	require.Equal(t, want, d.Monitors())
+	require.Equal(t, []string{"at 200 %", "turned to the left", ""}, []string{want[0].Says(), want[1].Says(), want[2].Says()})
+	require.Equal(t, []int{68, 34}, []int{want[0].Scaled(34), want[1].Scaled(34)})
+	told := []desk.Monitor{{Name: "DP-1", Width: 800, Height: 600, Turned: 2}}
+	d.Running = func() desk.Session { return desk.Session{Monitors: told} }
+	require.Equal(t, told, d.Monitors())
+	d.Env = map[string]string{"WAYLAND_DISPLAY": "wayland-0"} // whose display for X may tell of others
+	require.Equal(t, want, d.Monitors())
+	_, err = desk.ParseSurface([]byte("id = \"awning\"\ntitle = \"Awning\"\nkind = \"shell\"\n[[looks]]\nkind = \"theme\"\nfolders = [\"{data}/themes\"]\n[monitors]\nfiles = [\"awning.conf\"]\n"))
+	require.Error(t, err)
 }
 
 // TestLayersLieUnderTheHome: what the home has comes first, what it has not is

@@ -19,6 +19,7 @@ type Session struct {
 	Own       bool               // the provider is Ivelt's, see [SessionFile]
 	Resources []byte             // the X resources that are loaded; nil if that is not known
 	Started   time.Time          // zero if that is not known
+	Monitors  []Monitor          // as the display says that they stand; nil if that is not known
 }
 
 // Program is a running program that the toolkit of a surface draws.

@@ -28,15 +28,16 @@ type Surface struct {
 	Present []string `toml:"present"`
 	// Sources are the files of facets that give a key only, strongest first, and
 	// Loaded is where the running program keeps such keys.
-	Sources []Source          `toml:"source"`
-	Loaded  *Source           `toml:"loaded"`
-	Cannot  map[string]string `toml:"cannot"`  // why it cannot be told of a facet
-	Looks   []Look            `toml:"looks"`   // where it looks for pieces of a kind, besides what its facets say
-	Parts   []Part            `toml:"part"`    // what of a theme dresses it
-	Bar     *Bar              `toml:"bar"`     // where a shell keeps how its bar is laid out
-	Greeter *Greeter          `toml:"greeter"` // of a login screen: which session it starts
-	Sandbox *Sandbox          `toml:"sandbox"` // of a runtime of sandboxed programs: which there are
-	Library *Library          `toml:"library"` // of a toolkit that carries pieces in itself
+	Sources  []Source          `toml:"source"`
+	Loaded   *Source           `toml:"loaded"`
+	Cannot   map[string]string `toml:"cannot"`   // why it cannot be told of a facet
+	Looks    []Look            `toml:"looks"`    // where it looks for pieces of a kind, besides what its facets say
+	Parts    []Part            `toml:"part"`     // what of a theme dresses it
+	Bar      *Bar              `toml:"bar"`      // where a shell keeps how its bar is laid out
+	Monitors *Monitors         `toml:"monitors"` // where a shell keeps how monitors stand
+	Greeter  *Greeter          `toml:"greeter"`  // of a login screen: which session it starts
+	Sandbox  *Sandbox          `toml:"sandbox"`  // of a runtime of sandboxed programs: which there are
+	Library  *Library          `toml:"library"`  // of a toolkit that carries pieces in itself
 }
 
 // Sandbox says which programs a runtime has.

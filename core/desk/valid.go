@@ -30,7 +30,7 @@ func (s Surface) valid() error {
 	if !surfaceID.MatchString(s.ID) {
 		return fmt.Errorf("the id %q is not of small letters, digits and dashes", s.ID)
 	}
-	for what, all := range map[string][]string{"present": s.Present, "programs": s.programs(), "bar": s.barFiles()} {
+	for what, all := range map[string][]string{"present": s.Present, "programs": s.programs(), "bar": s.barFiles(), "monitors": s.monitorFiles()} {
 		if err := s.placed(what, all...); err != nil {
 			return err
 		}
@@ -79,6 +79,13 @@ func (s Surface) barFiles() []string {
 		return nil
 	}
 	return s.Bar.Files
+}
+
+func (s Surface) monitorFiles() []string {
+	if s.Monitors == nil {
+		return nil
+	}
+	return s.Monitors.Files
 }
 
 func (s Surface) facet(f Facet) error {

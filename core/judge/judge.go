@@ -66,6 +66,7 @@ const (
 	LowContrast Code = "low-contrast"  // text on its ground
 	LowFocus    Code = "low-focus"     // where the keyboard is
 	BarOver     Code = "bar-over"      // what is on the bar, over the backdrop
+	GroundOver  Code = "desk-over"     // what lies on the desk itself, over the backdrop
 	TermColour  Code = "terminal"      // a terminal's colour on its ground
 	TermOver    Code = "terminal-over" // a terminal's ink over the backdrop
 	Alike       Code = "alike"         // colours that some cannot tell apart
@@ -78,13 +79,14 @@ const (
 	NoShapes    Code = "missing-shapes"
 	OtherShade  Code = "other-shade" // a dark theme that is set to be light, or the other way round
 	Moving      Code = "moving"      // for a person who wishes for less motion
+	MadeOfOther Code = "made-of"     // a backdrop made of a picture that has changed since
 )
 
 // Codes are all of them.
-var Codes = []Code{LowContrast, LowFocus, BarOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade, Moving}
+var Codes = []Code{LowContrast, LowFocus, BarOver, GroundOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade, Moving, MadeOfOther}
 
 // Fix is what would mend it: a value for a facet; lines for the person's own
-// style sheet; a part of the backdrop, or the backdrop softened, in its stead; other colours of the palette; or
+// style sheet; a part of the backdrop, or the backdrop softened or made again, in its stead; other colours of the palette; or
 // words alone.
 type Fix struct {
 	Facet string `json:"facet,omitempty"`
@@ -92,6 +94,7 @@ type Fix struct {
 	Sheet string `json:"sheet,omitempty"`
 	Crop  *Crop  `json:"crop,omitempty"`
 	Soft  *Soft  `json:"soft,omitempty"`
+	Again string `json:"again,omitempty"` // the backdrop that is to be made again, its full path
 	// Colours are what some of the terminal palette that is worn would be, #rrggbb
 	// by their numbers.
 	Colours map[int]string `json:"colours,omitempty"`
@@ -124,6 +127,7 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 		case s.Kind == "shell":
 			out = append(out, j.pairs(s, desk.FacetBar, shell)...)
 			out = append(out, j.bar(s)...)
+			out = append(out, j.ground(s)...)
 			out = append(out, j.broken(s, desk.FacetBar)...)
 		case s.Kind == "terminal":
 			out = append(out, j.terminal(s)...)
@@ -137,6 +141,7 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 		}
 		out = append(out, j.pictured(s)...)
 		out = append(out, j.titles(s)...)
+		out = append(out, j.madeOf(s)...)
 		out = append(out, j.cost(s)...)
 		out = append(out, j.open(s)...)
 		out = append(out, j.icons(s)...)

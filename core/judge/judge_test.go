@@ -9,11 +9,13 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/backdrop"
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
@@ -157,6 +159,26 @@ func paint(hex string) string {
 // halves is a picture that is bright above and dark below.
 const halves = `<svg xmlns="http://www.w3.org/2000/svg" width="640" height="640" viewBox="0 0 640 640"><rect width="640" height="640" fill="#202428"/><rect width="640" height="320" fill="#f8f8f0"/></svg>`
 
+// busy is a picture of stripes, of which a tenth and more is too bright.
+var busy = func() string {
+	var b strings.Builder
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" width="640" height="640" viewBox="0 0 640 640"><rect width="640" height="640" fill="#202428"/>`)
+	for x := 0; x < 640; x += 4 {
+		fmt.Fprintf(&b, `<rect x="%d" width="1" height="640" fill="#ffffff"/>`, x)
+	}
+	return b.String() + "</svg>"
+}()
+
+// madeOf is a picture that says that it was made of another one with some contents.
+func madeOf(file, contents string) string {
+	var b bytes.Buffer
+	if err := png.Encode(&b, image.NewGray(image.Rect(0, 0, 64, 64))); err != nil {
+		panic(err)
+	}
+	soft := backdrop.Soft{Edge: "upper", Until: 0.1, Dark: true, Strength: 0.5}
+	return string(imagefile.Noted(b.Bytes(), backdrop.MakingOf(file, []byte(contents), nil, &soft).Note()))
+}
+
 func palette(colours map[int]string) string {
 	var b strings.Builder
 	b.WriteString("*.background: #101418\n*.foreground: #e8e8e8\n*.color0: #101418\n")
@@ -231,6 +253,11 @@ func TestJudgements(t *testing.T) {
 		{"one of several pictures", nil, over.With(desk.FacetBackdrop, "/home/me/turn"), judge.BarOver, "awning", desk.FacetOpacity, []string{"with 2.svg"}, 0, true},
 		{"one of several screens", map[string]string{"/sys/class/drm/card0-A/status": "connected\n", "/sys/class/drm/card0-A/modes": "640x480\n", "/sys/class/drm/card0-B/status": "connected\n", "/sys/class/drm/card0-B/modes": "640x120\n",
 			"halves.svg": strings.Replace(halves, `height="320" fill`, `height="100" y="262" fill`, 1)}, over.With(desk.FacetBackdrop, "/home/me/halves.svg"), judge.BarOver, "awning", desk.FacetOpacity, []string{"on B"}, 0, true},
+		{"names of icons over a bright backdrop", map[string]string{".themes/Reef/awning/bar.css": bar + " ground label { color: #ffffff; }"}, none.With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.GroundOver, "awning", desk.FacetBackdrop, []string{"Desk of Awning: the names of icons have contrast 1.0", "darkened behind the icons, by", "dark is the nearest"}, 0, true},
+		{"an icon that cannot be made out", map[string]string{".themes/Reef/awning/bar.css": bar + " ground label { color: #ffffff; }", ".icons/Pier/24/user-home.svg": paint("#101010"), "dim.svg": paint("#202428")}, none.With(desk.FacetBackdrop, "/home/me/dim.svg"), judge.GroundOver, "awning", desk.FacetBackdrop, []string{"the icon of Home has contrast", "lightened behind the icons, by"}, 0, true},
+		{"names over what is too busy", map[string]string{".themes/Reef/awning/bar.css": bar + " ground label { color: #ffffff; }", "busy.svg": busy}, none.With(desk.FacetBackdrop, "/home/me/busy.svg"), judge.GroundOver, "awning", desk.FacetBackdrop, []string{"The backdrop blurred behind the icons would do."}, 0, true},
+		{"a shadow sets them off", map[string]string{"mid.svg": paint("#888888"), ".themes/Reef/awning/bar.css": bar + " ground label { color: #ffffff; text-shadow: 0 1px 2px #000000, 0 0 2px #000000; }"}, none.With(desk.FacetBackdrop, "/home/me/mid.svg"), "", "awning", desk.FacetBackdrop, nil, 0, false},
+		{"a backdrop made of another", map[string]string{"made.png": madeOf("/home/me/bright.svg", "an older picture")}, none.With(desk.FacetBackdrop, "/home/me/made.png"), judge.MadeOfOther, "awning", desk.FacetBackdrop, []string{"The backdrop made.png was made of /home/me/bright.svg, which has changed since."}, 0, false},
 		{"a terminal's red", map[string]string{mud: palette(map[int]string{1: "#802020"})}, none, judge.TermColour, "creek", desk.FacetPalette, []string{"Red of the palette mud is unreadable on its background: contrast 1.8:1", "of the same hue", "silt is the nearest", "Or keep the palette"}, 0, true},
 		{"a terminal one sees through", nil, none.With(desk.FacetGround, "20").With(desk.FacetBackdrop, "/home/me/bright.svg"), judge.TermOver, "creek", desk.FacetGround, []string{"shows so much of the backdrop", "% opacity is enough"}, 0, true},
 		{"a terminal's red and green that some cannot tell apart", map[string]string{mud: palette(map[int]string{1: "#d07850", 2: "#90a050"})}, none, judge.Alike, "creek", desk.FacetPalette, []string{"red and green look alike to people without", "silt is the nearest", "a little lighter or darker"}, 0, false},
@@ -272,6 +299,10 @@ func TestJudgements(t *testing.T) {
 			return judge.Verdict{}, false
 		}
 		v, ok := find(c.wears)
+		if c.code == "" {
+			require.False(t, slices.ContainsFunc(judge.Of(d, preview.Draft(t.Context(), d, c.wears)), func(v judge.Verdict) bool { return v.Code == judge.GroundOver }), c.what)
+			continue
+		}
 		require.True(t, ok, "%s: %v", c.what, judge.Of(d, preview.Draft(t.Context(), d, c.wears)))
 		text := v.Text
 		for _, r := range v.Remedies {
@@ -306,6 +337,11 @@ func TestJudgements(t *testing.T) {
 				require.NoError(t, png.Encode(&b, soft))
 				put(t, filepath.Join(d.Home, "softened.png"), b.String())
 				o = o.With(desk.FacetBackdrop, "/home/me/softened.png")
+			case r.Again != "":
+				made, ok := backdrop.MadeOf(imagefile.Note([]byte(files[strings.TrimPrefix(r.Again, "/home/me/")])))
+				require.True(t, ok)
+				put(t, filepath.Join(d.Home, "again.png"), madeOf(made.File, files[strings.TrimPrefix(made.File, "/home/me/")]))
+				o = o.With(desk.FacetBackdrop, "/home/me/again.png")
 			case r.Colours != nil:
 				file := []byte(files["p/mud.Xresources"])
 				for i, hex := range r.Colours {

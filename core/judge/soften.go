@@ -2,6 +2,7 @@ package judge
 
 import (
 	"image"
+	"math"
 
 	"golang.org/x/image/draw"
 
@@ -16,47 +17,81 @@ type Soft struct {
 	backdrop.Soft
 }
 
-// most is how much of a picture's height is softened at most: more is another picture.
+// Kind names what is done: darkened, lightened or blurred.
+func (s Soft) Kind() string {
+	switch {
+	case s.Blur > 0:
+		return "blurred"
+	case s.Dark:
+		return "darkened"
+	default:
+		return "lightened"
+	}
+}
+
+// most is how much of a picture is softened at most: more is another picture.
 const most = 0.5
 
-// soften finds by how little the backdrop has to be darker, or lighter, behind the bar alone, for
-// something to be well there on all monitors.
-func (j *judging) soften(s desk.Surface, well func([]where) bool) (best Soft, ok bool) {
+// blurs are how strongly a picture is blurred, of its height, that are looked through.
+var blurs = []float64{0.005, 0.01, 0.02, 0.04, 0.08}
+
+// soften finds by how little the backdrop has to be darker or lighter, or blurred, behind a site
+// alone, for it to be well there on all monitors.
+func (j *judging) soften(s site) (out []Soft) {
 	of := j.scenery()
-	edge, thickness, has := j.barOf()
 	mode, cut, _ := preview.Lies(j.d, j.look)
-	if !has || len(of) != 1 || mode == backdrop.Tile || mode == backdrop.None {
-		return best, false
+	if len(of) != 1 || mode == backdrop.Tile || mode == backdrop.None {
+		return nil
 	}
-	var sizes []image.Point
-	for _, m := range j.monitors() {
-		sizes = append(sizes, image.Pt(m.Width, m.Height))
-	}
-	best.Picture, best.Bottom = of[0].path, edge == "bottom"
-	for i, laid := range backdrop.Across(mode, of[0].w, of[0].h, backdrop.Row(sizes), cut) {
-		under := (float64(thickness) - laid.Drawn.Y) / laid.Drawn.H
-		if best.Bottom {
-			under = 1 - (float64(sizes[i].Y-thickness)-laid.Drawn.Y)/laid.Drawn.H
+	soft := Soft{of[0].path, backdrop.Soft{Edge: s.edge}}
+	for i, laid := range backdrop.Across(mode, of[0].w, of[0].h, desk.Places(j.monitors()), cut) {
+		for _, place := range s.places(j.monitors()[i]) {
+			at := place.at.Intersect(image.Rect(0, 0, int(laid.W), int(laid.H)))
+			if at.Empty() {
+				continue
+			}
+			under := (float64(at.Max.Y) - laid.Drawn.Y) / laid.Drawn.H
+			switch s.edge {
+			case "lower":
+				under = 1 - (float64(at.Min.Y)-laid.Drawn.Y)/laid.Drawn.H
+			case "left":
+				under = (float64(at.Max.X) - laid.Drawn.X) / laid.Drawn.W
+			}
+			soft.Until = max(soft.Until, math.Ceil(1000*under+10)/1000)
 		}
-		best.Until = max(best.Until, under+0.01)
 	}
-	if !(best.Until > 0 && best.Until <= most) {
-		return best, false
+	if !(soft.Until > 0 && soft.Until <= most) {
+		return nil
 	}
-	tries := func(percent int, of image.Image, w, h float64, k int) bool {
-		best.Strength = float64(percent) / 100
-		im, err := best.Apply(j.look.Context(), of)
-		return err == nil && well(j.strips(s, []*scenery{{best.Picture, im, w, h, ""}}, image.Rectangle{}, k))
+	does := func(of image.Image, w, h float64, k int) bool {
+		im, err := soft.Apply(j.look.Context(), of)
+		return err == nil && s.well(j.over(s, []*scenery{{soft.Picture, im, w, h, ""}}, image.Rectangle{}, k))
 	}
 	whole := of[0].im.Bounds()
 	least := image.NewRGBA(image.Rect(0, 0, min(triedAt, whole.Dx()), max(whole.Dy()*min(triedAt, whole.Dx())/max(whole.Dx(), 1), 1)))
 	draw.ApproxBiLinear.Scale(least, least.Rect, of[0].im, whole, draw.Src, nil)
-	for percent := step; percent <= 100; percent += step {
-		for _, best.Dark = range []bool{true, false} {
-			if tries(percent, least, of[0].w, of[0].h, tried) && tries(percent, of[0].im, of[0].w, of[0].h, heldAt) {
-				return best, true
+	do := func() bool {
+		return does(least, of[0].w, of[0].h, tried) && does(of[0].im, of[0].w, of[0].h, heldAt)
+	}
+	shade := func() bool {
+		for percent := step; percent <= 100; percent += step {
+			soft.Strength = float64(percent) / 100
+			for _, soft.Dark = range []bool{true, false} {
+				if do() {
+					return true
+				}
 			}
 		}
+		return false
 	}
-	return best, false
+	if shade() {
+		out = append(out, soft)
+	}
+	soft.Strength, soft.Dark = 0, false
+	for _, soft.Blur = range blurs {
+		if do() {
+			return append(out, soft)
+		}
+	}
+	return out
 }

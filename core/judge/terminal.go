@@ -172,12 +172,12 @@ func (j *judging) seenThrough(s desk.Surface, p palette.Palette, opacity int) (r
 	for _, m := range j.monitors() {
 		for _, of := range j.scenery() {
 			w, h := max(m.Width/k, 1), max(m.Height/k, 1)
-			all = append(all, where{m, of.path, sampled(j.screen(of, m, image.Rectangle{}, k, image.Rect(0, 0, w, h), blur/k, 1))})
+			all = append(all, where{m, of.path, "", sampled(j.screen(of, m, image.Rectangle{}, k, image.Rect(0, 0, w, h), blur/k, 1))})
 		}
 	}
 	of := func(c colour.Colour) gtkcss.Colour { return gtkcss.Colour{R: c.R, G: c.G, B: c.B, A: 1} }
 	worst := func(percent int) float64 {
-		r, _ := worstOf(thing{inks: []gtkcss.Colour{of(p.Ink)}}, of(p.Ground), float64(percent)/100, all)
+		r, _ := worstOf(thing{inks: []gtkcss.Colour{of(p.Ink)}, fill: of(p.Ground)}, float64(percent)/100, all)
 		return r
 	}
 	ratio, least = worst(opacity), opacity

@@ -449,6 +449,8 @@ func (j *judging) locate(v *Verdict) {
 			facet = desk.FacetFrame
 		}
 		j.marked(v, facet)
+	case GroundOver:
+		v.Scene, v.Marks = "desk", j.painted("desk", v.Surface, "ground label")
 	case BarOver:
 		v.Scene = "desk"
 		v.Marks = append(j.painted("desk", v.Surface, "panel label.clock"), j.painted("desk", v.Surface, "panel image.status")...)

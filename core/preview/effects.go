@@ -73,7 +73,7 @@ func playedOn(d *desk.Desk, l Look, a effect.Action) played {
 	files := func() { c.files(int(window.X), int(window.Y), int(window.W), int(window.H)) }
 	p.behind = part(func() {
 		c.backdrop()
-		c.ground(66, float64(top+26))
+		c.ground(groundAcross, float64(top+groundBelow))
 	})
 	if a == effect.Switch {
 		p.moving = part(files)

@@ -9,7 +9,6 @@ import (
 	"cmp"
 	_ "embed"
 	"fmt"
-	"image"
 	"slices"
 	"strings"
 
@@ -124,8 +123,8 @@ func NewCanvas(d *desk.Desk, look Look, w, h int) *Canvas {
 
 // Canvas is a picture of a desk that is being drawn.
 type Canvas struct {
-	screens []image.Rectangle // of which the canvas is one; none for a screen alone
-	screen  int
+	monitors []desk.Monitor // of which the canvas is one; none for a screen alone
+	screen   int
 	strings.Builder
 	D       *desk.Desk
 	tree    *desk.Tree // for this one picture

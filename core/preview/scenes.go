@@ -15,7 +15,7 @@ import (
 func drawDesk(c *Canvas) {
 	c.backdrop()
 	b, top, bottom := c.room()
-	c.ground(66, float64(top+26))
+	c.ground(groundAcross, float64(top+groundBelow))
 	c.grid(520, top+270, 720, bottom-top-270-28)
 	c.files(132, top+22, 640, 408)
 	c.dialog(800, top+66, 400, 176)

@@ -12,6 +12,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"io/fs"
+	"math"
 	"slices"
 	"strconv"
 
@@ -37,13 +38,16 @@ var shellPlain string
 // onGround are the things that lie on the desk itself.
 var onGround = []struct{ icon, name string }{{"user-home", "Home"}, {"folder-documents", "Documents"}, {"drive-removable-media", "Field stick"}, {"user-trash", "Rubbish"}}
 
-// ground draws what lies on the desk itself.
+// The middle of what lies on the desk, and how far from the bar it begins, px.
+const groundAcross, groundBelow = 66, 26
+
+// ground draws what lies on the desk itself, around x and from top on.
 func (c *Canvas) ground(x, top float64) {
 	if c.Shell == "" {
 		return
 	}
-	on := cmp.Or(c.having(desk.FacetIconSize), c.Shell)
-	s, size := c.Stage(c.Shell), float64(min(max(c.look.number(desk.FacetIconSize, on, 64), 16), 128))
+	on, size := c.groundIcons()
+	s := c.Stage(c.Shell)
 	for i, thing := range onGround {
 		y := top + float64(i)*(size+40)
 		c.Icon(on, int(x-size/2), int(y), int(size), thing.icon)
@@ -51,6 +55,42 @@ func (c *Canvas) ground(x, top float64) {
 		s.measure(label)
 		s.put(label, x-label.minW/2, y+size+2, 0, 0)
 	}
+}
+
+// groundIcons is whose icons lie on the desk, and how large they are.
+func (c *Canvas) groundIcons() (surface string, size float64) {
+	surface = cmp.Or(c.having(desk.FacetIconSize), c.Shell)
+	return surface, float64(min(max(c.look.number(desk.FacetIconSize, surface, 64), 16), 128))
+}
+
+// Lying is a thing that lies on the desk itself.
+type Lying struct {
+	Name        string
+	Icon        string          // its file in the desk's tree, "" for none
+	At, Caption image.Rectangle // where its icon and its name are on a monitor, px at 100 %
+}
+
+// Ground is what lies on a desk of some height, as [Monitor] draws it.
+func Ground(d *desk.Desk, look Look, high int) (out []Lying) {
+	c := NewCanvas(d, look, 1, high)
+	if c.Shell == "" {
+		return nil
+	}
+	_, top, _ := c.room()
+	on, size := c.groundIcons()
+	s := c.Stage(c.Shell)
+	for i, thing := range onGround {
+		y := top + groundBelow + i*(int(size)+40)
+		l := Lying{Name: thing.name, At: image.Rect(groundAcross-int(size/2), y, groundAcross+int(size/2), y+int(size))}
+		if icon, _, ok := c.Icons(on).LookupBest([]string{thing.icon}, int(size), 1); ok {
+			l.Icon = icon.Path
+		}
+		label := node("ground", text("label", thing.name).middle()).column(0)
+		s.measure(label)
+		l.Caption = image.Rect(int(groundAcross-label.minW/2), l.At.Max.Y+2, int(groundAcross+label.minW/2), l.At.Max.Y+2+int(label.minH))
+		out = append(out, l)
+	}
+	return out
 }
 
 // bar is how the shell's own settings lay out its bar.
@@ -255,10 +295,11 @@ func (c *Canvas) backdrop() {
 		file = desk.Path(all[0]) // of several the first
 	}
 	screens := []image.Rectangle{image.Rect(0, 0, c.w, c.h)}
-	if len(c.screens) > 0 {
-		screens = c.screens
+	times := 1.0
+	if len(c.monitors) > 0 {
+		screens, times = desk.Places(c.monitors), c.monitors[c.screen].Times()
 	}
-	w, h := c.w, c.h
+	w, h := screens[c.screen].Dx(), screens[c.screen].Dy()
 	if mode == backdrop.Span {
 		all := image.Rectangle{}
 		for _, s := range screens {
@@ -269,7 +310,7 @@ func (c *Canvas) backdrop() {
 	if f, ok := c.filling(file, w, h, mode); ok {
 		if c.glyphs[glyphKey{}] == "" { // once, however often it is shown
 			c.glyphs[glyphKey{}] = "back"
-			c.Defs.WriteString(f.Lies(` id="back"`, backdrop.Across(mode, f.w, f.h, screens, cut)[c.screen]))
+			c.Defs.WriteString(f.Lies(` id="back"`, backdrop.Across(mode, f.w, f.h, screens, cut)[c.screen].Smaller(1/times)))
 		}
 		c.WriteString(`<use href="#back"/>`)
 	} else {
@@ -327,14 +368,16 @@ func Shell(d *desk.Desk, look Look, w, h int) []byte {
 }
 
 // Monitor draws what lies on one of several monitors when no window is open: the backdrop, what lies
-// on the desk, and the bar.
-func Monitor(d *desk.Desk, look Look, screens []image.Rectangle, screen int) []byte {
-	c := NewCanvas(d, look, screens[screen].Dx(), screens[screen].Dy())
-	c.screens, c.screen = screens, screen
-	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
+// on the desk, and the bar, all as large as is said of it.
+func Monitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byte {
+	m := monitors[screen]
+	less := func(n int) int { return max(int(math.Round(float64(n)/m.Times())), 1) }
+	c := NewCanvas(d, look, less(m.Width), less(m.Height))
+	c.monitors, c.screen = monitors, screen
+	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, m.Width, m.Height)
 	c.backdrop()
 	b, top, _ := c.room()
-	c.ground(66, float64(top+26))
+	c.ground(groundAcross, float64(top+groundBelow))
 	c.drawBar(b)
 	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())

@@ -2,6 +2,7 @@ package asking
 
 import (
 	"fmt"
+	"image"
 	"io"
 	"strings"
 
@@ -96,13 +97,15 @@ func parseCut(text string) (backdrop.Cut, error) {
 // maxMonitor bounds a monitor that is named, px.
 const maxMonitor = 32768
 
+// parseMonitors reads sizes of monitors that stand side by side from the left.
 func parseMonitors(all []string) (out []desk.Monitor, err error) {
+	right := 0
 	for _, text := range all {
-		m := desk.Monitor{Name: text}
+		m := desk.Monitor{Name: text, At: image.Pt(right, 0)}
 		if n, err := fmt.Sscanf(text, "%dx%d", &m.Width, &m.Height); n != 2 || err != nil || m.Width < 1 || m.Height < 1 || m.Width > maxMonitor || m.Height > maxMonitor {
 			return nil, fmt.Errorf("--monitors are sizes such as 2560x1440, not %q", text)
 		}
-		out = append(out, m)
+		out, right = append(out, m), right+m.Width
 	}
 	return out, nil
 }
