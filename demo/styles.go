@@ -94,7 +94,7 @@ func shoreBundle() (files, error) {
 		"reedbed-shore/outfit.toml": outfitFile("Reedbed, the whole shore", "Reeds, paper and a bar like still water.",
 			[2]string{"widgets", "Reedbed"}, [2]string{"bar", "Reedbed"}, [2]string{"icons", "Reedmace"}, [2]string{"font", "Estuary Sans@11"},
 			[2]string{"dark", "dark"}, [2]string{"accent", "#7fb58c"}, [2]string{"opacity", "24"}, [2]string{"blur", "8"},
-			[2]string{"bar-edge", "bottom"}, [2]string{"bar-height", "44"}, [2]string{"buttons", "close,minimize,maximize:menu"}, [2]string{"workspaces", "6"}),
+			[2]string{"bars", "bottom 44: menu pinned / / tray battery clock"}, [2]string{"buttons", "close,minimize,maximize:menu"}, [2]string{"workspaces", "6"}),
 		"reedbed-shore/LICENSE": []byte("CC0-1.0\n"),
 	}
 	out.add(windowTheme("Reedbed", "Reeds and still water", reedLight, 6, &dark, "Reedmace", "Sandpiper").under("reedbed-shore/themes/Reedbed"))

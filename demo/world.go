@@ -219,7 +219,7 @@ func makeAvocet(dir string) error {
 		tree["usr/lib/x86_64-linux-gnu/"+library] = nil // that it is there says that its programs are
 	}
 	tree["etc/gtk-3.0/settings.ini"] = []byte("[Settings]\ngtk-icon-theme-name=Marram\ngtk-theme-name=Saltpan\n")
-	tree["etc/quayside/quayside.conf"] = []byte("# As the station sets its desks up.\n[Look]\nicons=Foreshore\n[Bar]\nedge=top\nthickness=34\n")
+	tree["etc/quayside/quayside.conf"] = []byte("# As the station sets its desks up.\n[Look]\nicons=Foreshore\n[Bar]\nbars=top 34: menu pinned / / tray battery clock\n")
 	tree["etc/machine-id"] = []byte("7f1c0a9b5d2e4c3fa8b6d1e0c9a7b5f3\n")
 	tree["etc/lantern/lantern.conf"] = []byte("# Lantern reads this when it starts.\n[Greeter]\ntheme=Slack-Water\nsession=quayside\n")
 	tree["usr/share/wayland-sessions/quayside.desktop"] = []byte("[Desktop Entry]\nType=Application\nName=Quayside\nExec=quayside\n")
@@ -498,8 +498,7 @@ blur=12
 backdrop=/usr/share/backgrounds/low-water.svg
 
 [Bar]
-edge=top
-thickness=36
+bars=top 36: menu pinned / / tray battery clock
 pinned=shore-files;shore-web;shore-mail;shore-terminal;tide-gauge;bird-log;shore-music;tidewatch-lamp
 
 [Wishes]

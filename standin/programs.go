@@ -55,8 +55,8 @@ var Quayside = Program{
 		{"Look", "minimising", anEffect("fade", "shrink", "sink"), "shrink 220 ease-in-out"},
 		{"Look", "switching", anEffect("fade", "slide", "zoom"), "slide 260 ease-in-out"},
 		{"Look", "workspaces", number(1, 12), "4"},
-		{"Bar", "edge", oneOf("top", "bottom"), "top"},
-		{"Bar", "thickness", number(20, 96), "34"},
+		{"Bar", "bars", someBars, "top 34: menu pinned / / tray battery clock"},
+		{"Bar", "dock", someDock, "none"},
 	},
 	failing: bare, failed: "bare",
 }

@@ -73,6 +73,10 @@ func values(takes string) (good, bad []string) {
 		return []string{"Estuary Sans 11", "Sans 10.5"}, []string{"Sans", "11", "Sans 2", "Sans 80", ""}
 	case takes == "pictures":
 		return []string{"DP-1=/a b.png", "DP-1=/a.png;eDP-1=/b=c.svg", "none"}, []string{"DP-1=a.png", "/a.png", "DP-1=/a.png;DP-1=/b.png", "=/a.png", "DP-1=/a.png;", ""}
+	case takes == "bars":
+		return []string{"none", "top 34", "bottom 28 margin 7: menu / clock(form=\"%H:%M\"); left 40"}, []string{"top", "up 34", "top 34: clock(form)", ""}
+	case takes == "dock":
+		return []string{"none", "bottom 48 grow 150%: a.b c.d"}, []string{"bottom", "bottom 48 grow 20%", "top 30: a / b", ""}
 	case takes == "effect":
 		return []string{"fade 160 ease-out", "fade 0 linear", "fade 2000 ease", "none"}, []string{"fade", "spin 100 ease", "fade 2001 ease", "fade 100 bounce", "fade -1 ease", ""}
 	case len(words) > 1:

@@ -364,7 +364,7 @@ func (s *Server) choose(w http.ResponseWriter, r *http.Request) error {
 		return refused(err)
 	}
 	switch then := r.FormValue("then"); {
-	case then == "match" || then == "judge":
+	case then == "match" || then == "judge" || then == "arrange":
 		to(w, r, "/d/"+d.ID+"/"+then)
 	case then != "":
 		surface, ok := d.Surface(then)

@@ -96,17 +96,13 @@ func TestWhatIsUnderTheBar(t *testing.T) {
 		{"top", "34", 30, 0, 100}, {"top", "34", 0, 24, 100}, {"bottom", "44", 60, 12, 100}, {"bottom", "34", 20, 64, 100}, {"top", "60", 45, 5, 100},
 		{"top", "34", 30, 0, 220}, {"top", "34", 0, 24, 180}, {"bottom", "44", 20, 12, 0},
 	} {
-		o := outfit.Outfit{}.With(desk.FacetBackdrop, "/home/mara/Pictures/harbour.png").With(desk.FacetBar, "Pane").With(desk.FacetBarEdge, c.edge).With(desk.FacetBarHeight, c.height).
+		o := outfit.Outfit{}.With(desk.FacetBackdrop, "/home/mara/Pictures/harbour.png").With(desk.FacetBar, "Pane").With(desk.FacetBars, c.edge+" "+c.height+": menu pinned / / tray battery clock").
 			With(desk.FacetOpacity, fmt.Sprint(c.opacity)).With(desk.FacetBlur, fmt.Sprint(c.blur)).With(desk.FacetSaturation, fmt.Sprint(c.saturation))
 		look := preview.Draft(t.Context(), d, o)
 		px := b.rasters(preview.Draw(d, look, "desk"))[0]
-		edge, thickness, ok := preview.BarOf(d, look)
-		require.True(t, ok)
-		require.Equal(t, c.edge, edge)
-		at := image.Rect(0, 0, 1280, thickness)
-		if edge == "bottom" {
-			at = at.Add(image.Pt(0, 800-thickness))
-		}
+		arranged := preview.Arrange(d, look, 1280, 800)
+		require.Len(t, arranged.Placed, 1)
+		at := arranged.Placed[0].At
 		behind := judge.Strip(im, im.Bounds(), 1280, 800, at, float64(c.blur), float64(c.saturation)/100)
 		sum, n, worst := 0.0, 0, 0.0
 		for y := at.Min.Y + 2; y < at.Max.Y-2; y++ {

@@ -36,6 +36,7 @@ func places(d *desks.Managed) []destination {
 		{"Find", "page", base + "/find", "g f", "search market fetch download add files"},
 		{"Shelf", "page", base + "/shelf", "g s", "installed remove rename update"},
 		{"Compose", "page", base + "/compose", "g c", "try on choose draft change look"},
+		{"Arrange", "page", base + "/arrange", "g a", "bars panel dock taskbar launcher clock tray position"},
 		{"Match", "page", base + "/match", "g m", "fix repair consistent restart"},
 		{"History", "page", base + "/history", "g h", "undo go back checkpoint restore"},
 		{"Review the draft", "action", base + "/review", "r", "apply changes plan try"},

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"ivelt/core/effect"
+	"ivelt/core/layout"
 )
 
 // Facets that Ivelt can set.
@@ -35,6 +36,8 @@ const (
 	FacetBar          = "bar"             // the theme of the shell's bar and notices
 	FacetBarEdge      = "bar-edge"        // which edge of the screen the bar lies at
 	FacetBarHeight    = "bar-height"      // of the bar, px
+	FacetBars         = "bars"            // all bars of a shell, and what is on them
+	FacetDock         = "dock"            // the dock of a shell, with its programs
 	FacetOpacity      = "opacity"         // of the bar, percent
 	FacetBlur         = "blur"            // of what is behind the bar, px
 	FacetSaturation   = "saturation"      // of the colours behind the bar, percent
@@ -94,6 +97,8 @@ const (
 	TakesProgram Takes = "program" // the path of a program, with what it is given
 	TakesEffect  Takes = "effect"  // "fade 160 ease-out", or "none"
 	TakesEach    Takes = "each"    // a picture for some monitors, see [Each]
+	TakesBars    Takes = "bars"    // see [layout.ParseBars]
+	TakesDock    Takes = "dock"    // see [layout.ParseDock]
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -122,6 +127,16 @@ func (i FacetInfo) Says(value string) string {
 			out = append(out, of.Monitor+": "+FacetInfo{Takes: TakesPicture}.Says(of.Picture))
 		}
 		return strings.Join(out, ", ")
+	case i.Takes == TakesBars:
+		if bars, err := layout.ParseBars(value); err == nil {
+			return layout.Says(bars)
+		}
+		return value
+	case i.Takes == TakesDock:
+		if dock, err := layout.ParseDock(value); err == nil {
+			return dock.Says()
+		}
+		return value
 	case i.Takes == TakesEffect:
 		if words := strings.Fields(value); len(words) == 3 {
 			return fmt.Sprintf("%s, %s ms, %s", words[0], words[1], words[2])
@@ -164,6 +179,8 @@ var Facets = []FacetInfo{
 	{FacetBar, "Bar", TakesPiece, 0, 0, "", nil},
 	{FacetBarEdge, "Bar position", TakesWord, 0, 0, "", []string{"top", "bottom"}},
 	{FacetBarHeight, "Bar height", TakesNumber, 20, 96, "px", nil},
+	{FacetBars, "Bars", TakesBars, 0, 0, "", nil},
+	{FacetDock, "Dock", TakesDock, 0, 0, "", nil},
 	{FacetOpacity, "Bar opacity", TakesNumber, 0, 100, "%", nil},
 	{FacetBlur, "Bar blur", TakesNumber, 0, 64, "px", nil},
 	{FacetSaturation, "Bar saturation", TakesNumber, 0, 300, "%", nil},
@@ -209,7 +226,7 @@ var Facets = []FacetInfo{
 
 // Layout are the facets that say where things are and not how they look: what can
 // be left behind when somebody else's outfit is taken.
-var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
+var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
 
 // acting are the facets that do something and change more than a look: they start
 // programs, or let people in.
@@ -356,6 +373,14 @@ func (f FacetInfo) Accepts(value string) error {
 	case TakesEach:
 		if EachOf(Each(value)) != value {
 			return bad("monitors with the full paths of their pictures, as DP-1=/bay.png;DP-2=/pier.png")
+		}
+	case TakesBars:
+		if _, err := layout.ParseBars(value); err != nil {
+			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+		}
+	case TakesDock:
+		if _, err := layout.ParseDock(value); err != nil {
+			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesEffect:
 		if _, err := effect.Parse(EffectOf(f.Name), value); err != nil {

@@ -20,7 +20,7 @@ var Groups = []Group{
 	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize}},
 	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
 	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetDisplayScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
-	{desk.FacetBar, "Bar", []string{desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
+	{desk.FacetBar, "Bar", []string{desk.FacetBars, desk.FacetDock, desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
 	{desk.FacetBackdrop, "Backdrop", []string{desk.FacetEach, desk.FacetLies, desk.FacetAcross, desk.FacetDown, desk.FacetBehind}},
 	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetColumns, desk.FacetRows, desk.FacetProfile, desk.FacetStart}},
 	{desk.FacetPictures, "Picture style", nil},

@@ -79,11 +79,12 @@ const (
 	NoShapes    Code = "missing-shapes"
 	OtherShade  Code = "other-shade" // a dark theme that is set to be light, or the other way round
 	Moving      Code = "moving"      // for a person who wishes for less motion
+	Arranged    Code = "arranged"    // where things are on bars and in the dock
 	MadeOfOther Code = "made-of"     // a backdrop made of a picture that has changed since
 )
 
 // Codes are all of them.
-var Codes = []Code{LowContrast, LowFocus, BarOver, GroundOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade, Moving, MadeOfOther}
+var Codes = []Code{LowContrast, LowFocus, BarOver, GroundOver, TermColour, TermOver, Alike, BrokenSheet, BrokenStyle, TallTitle, Costly, OpenToAll, NoIcons, NoShapes, OtherShade, Moving, MadeOfOther, Arranged}
 
 // Fix is what would mend it: a value for a facet; lines for the person's own
 // style sheet; a part of the backdrop, or the backdrop softened or made again, in its stead; other colours of the palette; or
@@ -110,12 +111,8 @@ type judging struct {
 	styles map[string]*gtkcss.Cascade
 	behind []*scenery // what may be behind everything, see [judging.scenery]
 	looked bool
-	// How the bar lies, see [judging.barOf].
-	barKnown, hasBar bool
-	edge             string
-	thickness        int
-	spots            map[string][]preview.Spot
-	seen             map[string][]preview.Mark
+	spots  map[string][]preview.Spot
+	seen   map[string][]preview.Mark
 }
 
 // Of judges a look of a desk.
@@ -128,6 +125,7 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 			out = append(out, j.pairs(s, desk.FacetBar, shell)...)
 			out = append(out, j.bar(s)...)
 			out = append(out, j.ground(s)...)
+			out = append(out, j.arranged(s)...)
 			out = append(out, j.broken(s, desk.FacetBar)...)
 		case s.Kind == "terminal":
 			out = append(out, j.terminal(s)...)

@@ -15,6 +15,7 @@ import (
 	"ivelt/core/colour"
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/layout"
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/core/say"
@@ -52,15 +53,23 @@ func (c Crop) says() string {
 
 const step = 5 // of opacity and strength, percent, that are looked through at first
 
+// apartAs is how far apart colours in OKLab set a picture off as much as a contrast of 3 to 1 does (our
+// own measure).
+const apartAs = 0.12
+
 // worstTenth is the contrast that a tenth of the area does not reach: an ink's over
-// a fill of some opacity over what is behind.
-func worstTenth(ink, fill gtkcss.Colour, opacity float64, behind []colour.Colour) float64 {
+// a fill of some opacity over what is behind. Of a picture its colour counts too.
+func worstTenth(ink, fill gtkcss.Colour, opacity float64, behind []colour.Colour, pictured bool) float64 {
 	fill.A *= opacity
 	all := make([]float64, len(behind))
 	for i, b := range behind {
 		ground := fill.Over(gtkcss.Colour{R: b.R, G: b.G, B: b.B, A: 1})
 		a, b := luminance(ink.Over(ground)), luminance(ground)
 		all[i] = (max(a, b) + 0.05) / (min(a, b) + 0.05)
+		if pictured {
+			apart := colour.Distance(colour.Colour{R: ink.R, G: ink.G, B: ink.B}, colour.Colour{R: ground.R, G: ground.G, B: ground.B})
+			all[i] = max(all[i], sign*apart/apartAs)
+		}
 	}
 	slices.Sort(all)
 	return all[len(all)/10]
@@ -136,15 +145,6 @@ func (j *judging) overOne(s site, m desk.Monitor, p *scenery, crop image.Rectang
 	return out
 }
 
-// barOf is how the bar lies, looked up once.
-func (j *judging) barOf() (edge string, thickness int, ok bool) {
-	if !j.barKnown {
-		j.barKnown = true
-		j.edge, j.thickness, j.hasBar = preview.BarOf(j.d, j.look)
-	}
-	return j.edge, j.thickness, j.hasBar
-}
-
 func number(look preview.Look, facet, surface string, least, most, usual int) int {
 	n, err := strconv.Atoi(look.Of(facet, surface))
 	if err != nil {
@@ -155,43 +155,50 @@ func number(look preview.Look, facet, surface string, least, most, usual int) in
 
 // thing is something that lies over the backdrop: words, signs, an icon in colour.
 type thing struct {
-	what  string
-	at    string // the place it is at, see [place]
-	inks  []gtkcss.Colour
-	fill  gtkcss.Colour // what it has under it, over the backdrop
-	needs float64
+	what     string
+	at       string // the place it is at, see [place]
+	inks     []gtkcss.Colour
+	fill     gtkcss.Colour // what it has under it, over the backdrop
+	needs    float64
+	pictured bool // it is a picture, which its colour sets off too
 }
 
 // barSite is the site of a surface's bar; false if there is none.
 func (j *judging) barSite(s desk.Surface) (out site, ok bool) {
-	edge, thickness, ok := j.barOf()
-	if !ok {
+	known := map[string][]preview.AtEdge{}
+	bars := func(m desk.Monitor) []preview.AtEdge {
+		if _, ok := known[m.Name]; !ok {
+			known[m.Name] = preview.BarsOn(j.d, j.look, j.monitors(), slices.Index(j.monitors(), m))
+		}
+		return known[m.Name]
+	}
+	for _, m := range j.monitors() {
+		if all := bars(m); len(all) > 0 && out.edge == "" {
+			out.edge = map[layout.Edge]string{layout.Top: "upper", layout.Bottom: "lower", layout.Left: "left", layout.Right: "right"}[all[0].Edge]
+		}
+	}
+	if out.edge == "" {
 		return out, false
 	}
 	st := j.of(s.ID)
 	fill := st.Compute("panel.top").Fill()
 	ink := func(node string) []gtkcss.Colour { return []gtkcss.Colour{st.Compute(node).Colour("color")} }
-	out.things = []thing{{"words", "", ink("panel.top label.clock"), fill, palette.Legible}, {"signs", "", ink("panel.top image.status"), fill, sign}}
+	out.things = []thing{{"words", "", ink("panel.top label.clock"), fill, palette.Legible, false}, {"signs", "", ink("panel.top image.status"), fill, sign, false}}
 	icons := preview.OnBar(j.d, j.look)
 	for _, name := range slices.Sorted(maps.Keys(icons)) {
 		if inks := iconInks(pictureOf(j.look.Context(), j.d, icons[name], 24), 4); inks != nil {
-			out.things = append(out.things, thing{"the icon of " + name, "", inks, fill, sign})
+			out.things = append(out.things, thing{"the icon of " + name, "", inks, fill, sign, false})
 		}
 	}
 	out.percent = number(j.look, desk.FacetOpacity, s.ID, 0, 100, 100)
 	out.blur = float64(number(j.look, desk.FacetBlur, s.ID, 0, 64, 0))
 	out.saturation = float64(number(j.look, desk.FacetSaturation, s.ID, 0, 300, 100)) / 100
-	out.edge, out.named = "upper", "the bar"
-	if edge == "bottom" {
-		out.edge = "lower"
-	}
-	out.places = func(m desk.Monitor) []place {
-		high := m.Scaled(thickness)
-		at := image.Rect(0, 0, m.Width, high)
-		if edge == "bottom" {
-			at = image.Rect(0, m.Height-high, m.Width, m.Height)
+	out.named = "the bar"
+	out.places = func(m desk.Monitor) (all []place) {
+		for _, b := range bars(m) {
+			all = append(all, place{"", image.Rect(m.Scaled(b.At.Min.X), m.Scaled(b.At.Min.Y), m.Scaled(b.At.Max.X), m.Scaled(b.At.Max.Y))})
 		}
-		return []place{{"", at}}
+		return all
 	}
 	return out, true
 }
@@ -200,7 +207,7 @@ func (j *judging) barSite(s desk.Surface) (out site, ok bool) {
 // there is nothing.
 func (j *judging) groundSite(s desk.Surface) (out site, ok bool) {
 	st := j.of(s.ID).Compute("ground label")
-	names := thing{"the names of icons", "names", []gtkcss.Colour{st.Colour("color")}, st.Fill(), palette.Legible}
+	names := thing{"the names of icons", "names", []gtkcss.Colour{st.Colour("color")}, st.Fill(), palette.Legible, false}
 	for _, shadow := range slices.Backward(st.Shadows("text-shadow")) {
 		// Beside a letter its shadow is half as strong as within: a Gaussian at the edge of what it blurs.
 		shadow.Colour.A /= 2
@@ -213,7 +220,7 @@ func (j *judging) groundSite(s desk.Surface) (out site, ok bool) {
 			continue
 		}
 		if inks := iconInks(pictureOf(j.look.Context(), j.d, lying.Icon, 64), 10); inks != nil {
-			out.things = append(out.things, thing{"the icon of " + lying.Name, lying.Name, inks, gtkcss.Colour{}, sign})
+			out.things = append(out.things, thing{"the icon of " + lying.Name, lying.Name, inks, gtkcss.Colour{}, sign, true})
 		}
 	}
 	known := map[string][]place{}
@@ -267,7 +274,7 @@ func worstOf(t thing, opacity float64, all []where) (ratio float64, at where) {
 		}
 		best := 0.0
 		for _, ink := range t.inks {
-			best = max(best, worstTenth(ink, t.fill, opacity, w.behind))
+			best = max(best, worstTenth(ink, t.fill, opacity, w.behind, t.pictured))
 		}
 		if best < ratio {
 			ratio, at = best, w

@@ -56,6 +56,8 @@ func (j *judging) soften(s site) (out []Soft) {
 				under = 1 - (float64(at.Min.Y)-laid.Drawn.Y)/laid.Drawn.H
 			case "left":
 				under = (float64(at.Max.X) - laid.Drawn.X) / laid.Drawn.W
+			case "right":
+				under = 1 - (float64(at.Min.X)-laid.Drawn.X)/laid.Drawn.W
 			}
 			soft.Until = max(soft.Until, math.Ceil(1000*under+10)/1000)
 		}

@@ -131,7 +131,7 @@ type Kind struct {
 // Kinds are the items that are known, in the order they are offered in.
 var Kinds = []Kind{
 	{"menu", "Menu", nil, false, false, 0},
-	{"pinned", "Pinned programs", []string{"size"}, false, false, 10},
+	{"pinned", "Pinned programs", []string{"programs"}, true, false, 10},
 	{"windows", "Open windows", []string{"width", "group", "titles"}, true, true, 9},
 	{"title", "Title of the maximised window", []string{"width"}, true, false, 5},
 	{"buttons", "Its buttons", nil, false, false, 11},

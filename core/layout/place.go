@@ -381,7 +381,8 @@ func (b Bar) line(p *Placed, forms []Form, inner float64, room Room, measure Mea
 
 // put places an item from one place along the bar to another.
 func (b Bar) put(p *Placed, item int, forms []Form, from, to float64, box Box) {
-	within := func(v float64, most int) int { return min(int(math.Round(v)), most) } // what finds no room is cut off
+	// What finds no room is cut off. Half a pixel goes up, however it was reckoned.
+	within := func(v float64, most int) int { return min(int(math.Floor(v+0.5+1e-6)), most) }
 	lo, hi := within(from, p.At.Dx()), within(to, p.At.Dx())
 	at := image.Rect(p.At.Min.X+lo, p.At.Min.Y, p.At.Min.X+hi, p.At.Max.Y)
 	if b.Edge.Upright() {

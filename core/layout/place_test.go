@@ -28,6 +28,9 @@ func byChance(r *rand.Rand, monitors ...string) (bars []layout.Bar) {
 	for range r.IntN(6) {
 		b := layout.Bar{Edge: layout.Edges[r.IntN(4)], Thick: r.IntN(90) - 5, At: layout.Aligns[r.IntN(3)], Hides: layout.Hidings[r.IntN(3)], Monitor: monitors[r.IntN(len(monitors))]}
 		b.Long = layout.Length{Of: []layout.Measured{layout.Whole, layout.Share, layout.Fixed, layout.Content}[r.IntN(4)], N: r.IntN(900)}
+		if b.Long.Of == layout.Share {
+			b.Long.N = 1 + b.Long.N%100
+		}
 		b.Margin = max(r.IntN(40)-20, -1)
 		for range r.IntN(14) {
 			i := layout.Item{Kind: layout.Kinds[r.IntN(len(layout.Kinds))].Name, Side: layout.Aligns[r.IntN(3)]}

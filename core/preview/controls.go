@@ -30,6 +30,7 @@ type part struct {
 	gap    float64    // between kids, where no sheet says more
 	grow   bool       // takes the room that is left, along its parent
 	stack  bool       // kids lie over each other
+	spots  []box      // where kids stand in the picture, whatever is beside them
 	cell   [2]float64 // kids stand in rows of such cells; those that find no room are left out
 	w, h   float64    // at least, of the content
 	align  float64    // where content stands that is smaller than its room, 0–1
@@ -251,6 +252,20 @@ func (s *Stage) place(p *part, x, y, w, h float64) {
 	x, y, w, h = x+e[3], y+e[0], max(w-e[1]-e[3], 0), max(h-e[0]-e[2], 0)
 	if p.cell[0] > 0 {
 		s.placeInCells(p, x, y, w, h)
+		return
+	}
+	if p.spots != nil {
+		for i, k := range p.kids {
+			at := p.spots[i]
+			if k.aside { // in the middle across
+				if p.down {
+					at.x, at.w = at.x+(at.w-k.minW)/2, k.minW
+				} else {
+					at.y, at.h = at.y+(at.h-k.minH)/2, k.minH
+				}
+			}
+			s.place(k, at.x, at.y, max(at.w, 0), max(at.h, 0))
+		}
 		return
 	}
 	left, growing := p.left(w, h)

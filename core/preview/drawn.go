@@ -232,7 +232,7 @@ func engine(d *desk.Desk) (desk.Surface, bool) {
 // drawDrawn is a program of the drawing engine alone, with its controls in all their states.
 func drawDrawn(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	if s, ok := engine(c.D); ok {
 		p := c.drawnBy(s)
 		x, y, w := 20, top+16, c.w-40
@@ -263,7 +263,7 @@ func drawDrawn(c *Canvas) {
 		p.progress(left+90, row, w-40-90, 65)
 		p.Printf(`<rect x="%d.5" y="%d.5" width="%d" height="%d" fill="none" stroke="#000000" stroke-opacity="0.35"/>`, x, y, w-1, bottom-top-33)
 	}
-	c.drawBar(b)
+	c.drawBars()
 }
 
 // paintStore is a small window of the drawing engine, for the whole desk.

@@ -3,6 +3,7 @@ package preview_test
 import (
 	"encoding/xml"
 	"errors"
+	"image"
 	"io"
 	"os"
 	"path/filepath"
@@ -30,7 +31,7 @@ func dressed(t *testing.T) *desk.Desk {
 		"home/.config/gtk-3.0/settings.ini":                  "[Settings]\ngtk-theme-name=Salt\ngtk-icon-theme-name=Reef\ngtk-decoration-layout=close:minimize,maximize\n",
 		"home/.config/gtk-4.0/settings.ini":                  "[Settings]\ngtk-theme-name=Salt\n",
 		"home/.gtkrc-2.0":                                    "gtk-theme-name=\"Salt\"\n",
-		"home/.config/quayside/quayside.conf":                "[Look]\ntheme=Salt\nbackdrop=/home/me/.local/share/backgrounds/sea.svg\n[Bar]\nedge=bottom\nthickness=40\npinned=files.desktop\n",
+		"home/.config/quayside/quayside.conf":                "[Look]\ntheme=Salt\nbackdrop=/home/me/.local/share/backgrounds/sea.svg\n[Bar]\nbars=bottom 40: menu pinned / / tray battery clock\npinned=files.desktop\n",
 		"home/.local/share/backgrounds/sea.svg":              `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1280 800" width="1280" height="800"><rect width="1280" height="800" fill="#2f7f8c"/></svg>`,
 		"home/.local/share/icons/Reef/index.theme":           "[Icon Theme]\nName=Reef\nDirectories=48\n[48]\nSize=48\nType=Scalable\nMinSize=8\nMaxSize=512\n",
 		"home/.local/share/icons/Reef/48/folder.svg":         `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 8 8"><rect width="8" height="8"/></svg>`,
@@ -102,10 +103,10 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 		look.State = state.Name
 		wellFormed(t, preview.Draw(d, look, "controls"))
 	}
-	edge, thickness, ok := preview.BarOf(d, worn)
-	require.True(t, ok)
-	require.Equal(t, "bottom", edge)
-	require.Equal(t, 40, thickness)
+	arranged := preview.Arrange(d, worn, 1280, 800)
+	require.Len(t, arranged.Placed, 1)
+	require.Equal(t, image.Rect(0, 760, 1280, 800), arranged.Placed[0].At)
+	require.Equal(t, image.Rect(0, 0, 1280, 760), arranged.Work)
 	require.NotContains(t, preview.OnBar(d, worn), "More & more", "what is not pinned")
 	wellFormed(t, preview.Shell(d, worn, 384, 128))
 }

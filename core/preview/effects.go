@@ -2,10 +2,12 @@ package preview
 
 import (
 	"fmt"
+	"image"
 	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/effect"
+	"ivelt/core/layout"
 	"ivelt/core/paint"
 )
 
@@ -64,12 +66,9 @@ func playedOn(d *desk.Desk, l Look, a effect.Action) played {
 		draw()
 		return c.String()[before:]
 	}
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	window := effect.Box{X: 320, Y: float64(top + 90), W: 640, H: 408}
-	p := played{scene: effect.Scene{Screen: effect.Box{W: 2 * playedWide, H: 2 * playedHigh}, Window: window, Button: effect.Box{X: 40, Y: float64(top - b.thickness), W: float64(b.thickness), H: float64(b.thickness)}}}
-	if b.edge == "bottom" {
-		p.scene.Button.Y = float64(bottom)
-	}
+	p := played{scene: effect.Scene{Screen: effect.Box{W: 2 * playedWide, H: 2 * playedHigh}, Window: window, Button: c.windowButton()}}
 	files := func() { c.files(int(window.X), int(window.Y), int(window.W), int(window.H)) }
 	p.behind = part(func() {
 		c.backdrop()
@@ -81,7 +80,7 @@ func playedOn(d *desk.Desk, l Look, a effect.Action) played {
 	} else {
 		p.moving = part(files)
 	}
-	p.over = part(func() { c.drawBar(b) })
+	p.over = part(func() { c.drawBars() })
 	p.defs = c.Defs.String()
 	return p
 }
@@ -176,4 +175,30 @@ func posed(e effect.Effect, t float64, s effect.Scene, box effect.Box, what stri
 	}
 	n := paint.Number
 	return fmt.Sprintf(`<use href="#%s" opacity="%s" transform="translate(%s %s) scale(%s %s) translate(%s %s)"/>`, what, n(p.Opacity), n(x+p.X), n(y+p.Y), n(p.ScaleX), n(p.ScaleY), n(-x), n(-y))
+}
+
+// windowButton is where a window goes that is minimised: its place on a bar that lists windows, that of
+// its program, or the first there is at an edge.
+func (c *Canvas) windowButton() effect.Box {
+	of := func(at image.Rectangle) effect.Box {
+		long := min(at.Dx(), at.Dy())
+		return effect.Box{X: float64(at.Min.X), Y: float64(at.Min.Y), W: float64(long), H: float64(long)}
+	}
+	a := c.arranged()
+	for _, kind := range []string{"windows", "pinned"} {
+		for _, p := range a.placed {
+			for _, i := range p.Items {
+				if i.How != layout.Behind && a.bars[p.Bar].Items[i.Item].Kind == kind {
+					return of(i.At)
+				}
+			}
+		}
+	}
+	if a.dock != nil && len(a.docked.Icons) > 0 {
+		return of(a.docked.Icons[0])
+	}
+	if len(a.placed) > 0 {
+		return of(a.placed[0].At)
+	}
+	return effect.Box{X: float64(c.w)/2 - 17, Y: float64(c.h), W: 34, H: 34}
 }

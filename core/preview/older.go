@@ -108,12 +108,12 @@ func (o *older) width(text string) float64 { return o.face.Set(text, o.size).Sna
 // drawOlder is a program of GTK 2 alone.
 func drawOlder(c *Canvas) {
 	c.backdrop()
-	b, top, _ := c.room()
+	top, _ := c.room()
 	if _, known := c.D.Surface("gtk2"); known {
 		o := c.Older()
 		o.program(20, float64(top+18), float64(c.w-40))
 	}
-	c.drawBar(b)
+	c.drawBars()
 }
 
 func (o *older) program(x, y, w float64) {

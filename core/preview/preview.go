@@ -15,6 +15,7 @@ import (
 	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
+	"ivelt/core/desktopentry"
 	"ivelt/core/fontbook"
 	"ivelt/core/gtkcss"
 	"ivelt/core/icontheme"
@@ -123,6 +124,8 @@ func NewCanvas(d *desk.Desk, look Look, w, h int) *Canvas {
 
 // Canvas is a picture of a desk that is being drawn.
 type Canvas struct {
+	edges    *arrangement // what is at the edges, see [Canvas.arranged]
+	byID     map[string]desktopentry.Program
 	monitors []desk.Monitor // of which the canvas is one; none for a screen alone
 	screen   int
 	strings.Builder

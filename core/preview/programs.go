@@ -19,7 +19,7 @@ var toolkits = []string{"gtk3", "gtk4"}
 // headings and a scroll bar, a choice with its open list, and text with some of it chosen.
 func drawLists(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	half := math.Floor(float64(c.w-60) / 2)
 	for i, surface := range toolkits {
 		s := c.Stage(surface)
@@ -49,7 +49,7 @@ func drawLists(c *Canvas) {
 		list.leastW = choice.bw
 		s.over(list, choice.x, choice.y+choice.bh)
 	}
-	c.drawBar(b)
+	c.drawBars()
 }
 
 // over puts a part on top of what is drawn, as large as it has to be.
@@ -201,7 +201,7 @@ func (s *Stage) written(lines []string, chosen, from, to int) *part {
 // opens over a window.
 func drawDialogs(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	half := math.Floor(float64(c.w-60) / 2)
 	for i, surface := range toolkits {
 		s := c.Stage(surface)
@@ -220,7 +220,7 @@ func drawDialogs(c *Canvas) {
 		s.measure(pop)
 		s.over(pop, search.x+search.bw-pop.minW+8, search.y+search.bh+6)
 	}
-	c.drawBar(b)
+	c.drawBars()
 }
 
 // chooser is a program's question which file to open, in the desk's own home; and the button
@@ -313,7 +313,7 @@ func drawLogin(c *Canvas) { c.Login(c.look, surfaceOf(c.D, "login")) }
 // the same program outside of it.
 func drawSandboxed(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	half := math.Floor(float64(c.w-60) / 2)
 	in := surfaceOf(c.D, "sandbox")
 	for i, of := range []desk.Surface{in, outside(c.D, in)} {
@@ -330,7 +330,7 @@ func drawSandboxed(c *Canvas) {
 		s.measure(root)
 		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, float64(bottom-top-36))
 	}
-	c.drawBar(b)
+	c.drawBars()
 }
 
 // outside is the surface of the toolkit that programs in a sandbox are made with: the one they

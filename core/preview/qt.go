@@ -28,7 +28,7 @@ type words struct {
 // drawQt is a program of Qt alone.
 func drawQt(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	s := &Stage{Canvas: c, surface: "qt", painter: &paint.Painter{B: &c.Builder, ID: "qt-"}}
 	font := c.look.Of(desk.FacetFont, s.surface)
 	s.family = c.familyOf(font)
@@ -42,7 +42,7 @@ func drawQt(c *Canvas) {
 		c.note(Note{File: style, Text: "the colours of this style are pictured, its edges are those of Fusion"})
 	}
 	q.program(20, top+16, c.w-40, bottom-top-32)
-	c.drawBar(b)
+	c.drawBars()
 }
 
 // line is how tall a line of text is, px.

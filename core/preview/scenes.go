@@ -14,23 +14,23 @@ import (
 
 func drawDesk(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	c.ground(groundAcross, float64(top+groundBelow))
 	c.grid(520, top+270, 720, bottom-top-270-28)
 	c.files(132, top+22, 640, 408)
 	c.dialog(800, top+66, 400, 176)
 	c.paintStore(140, top+456, 340, min(214, bottom-top-456-16))
 	c.openMenu(356, float64(top+196))
-	c.drawBar(b)
+	c.drawBars()
 	c.notice(float64(c.w), float64(bottom)-170)
 }
 
 func drawClose(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	c.grid(16, top+374, c.w-32, bottom-top-374-14)
 	c.files(16, top+14, c.w-32, 346)
-	c.drawBar(b)
+	c.drawBars()
 }
 
 func (c *Canvas) homeEntries() []fs.DirEntry {

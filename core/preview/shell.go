@@ -13,8 +13,6 @@ import (
 	"image/png"
 	"io/fs"
 	"math"
-	"slices"
-	"strconv"
 
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
@@ -25,7 +23,6 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/imagefile"
-	"ivelt/core/keyfile"
 	"ivelt/core/paint"
 	"ivelt/core/reading"
 )
@@ -76,7 +73,7 @@ func Ground(d *desk.Desk, look Look, high int) (out []Lying) {
 	if c.Shell == "" {
 		return nil
 	}
-	_, top, _ := c.room()
+	top, _ := c.room()
 	on, size := c.groundIcons()
 	s := c.Stage(c.Shell)
 	for i, thing := range onGround {
@@ -93,62 +90,7 @@ func Ground(d *desk.Desk, look Look, high int) (out []Lying) {
 	return out
 }
 
-// bar is how the shell's own settings lay out its bar.
-type bar struct {
-	edge      string
-	thickness int // px
-	pinned    []string
-}
-
-// bar reads the bar of the desk's shell; a shell that does not say where its
-// bar is described gets a plain one.
-func (c *Canvas) bar() bar {
-	b := bar{"top", 34, nil}
-	shell, _ := c.D.Surface(c.Shell)
-	if shell.Bar == nil {
-		return b
-	}
-	rule := shell.Bar
-	for _, file := range rule.Files {
-		for _, p := range c.D.Expand(file) {
-			raw, err := fs.ReadFile(c.tree, desk.Name(p))
-			if err != nil {
-				continue
-			}
-			kf, err := keyfile.Parse(raw)
-			if err != nil {
-				continue
-			}
-			if e := kf.Get(rule.Group, rule.Edge); e == "top" || e == "bottom" {
-				b.edge = e
-			}
-			if n, err := strconv.Atoi(kf.Get(rule.Group, rule.Thickness)); err == nil && n >= 20 && n <= 96 {
-				b.thickness = n
-			}
-			if pinned := kf.List(rule.Group, rule.Pinned, ';'); pinned != nil {
-				b.pinned = pinned
-			}
-		}
-	}
-	if e := c.look.Of(desk.FacetBarEdge, c.Shell); e != "" {
-		b.edge = e
-	}
-	b.thickness = min(max(c.look.number(desk.FacetBarHeight, c.Shell, b.thickness), 20), 96)
-	return b
-}
-
-// BarOf tells how a shell lays out its bar: its edge, top or bottom, and its
-// thickness in px; ok is false if no shell of the desk is known.
-func BarOf(d *desk.Desk, look Look) (edge string, thickness int, ok bool) {
-	c := NewCanvas(d, look, 1, 1)
-	if c.Shell == "" {
-		return "", 0, false
-	}
-	b := c.bar()
-	return b.edge, b.thickness, true
-}
-
-// OnBar are the icons in colour on the bar of a look: names of files in the
+// OnBar are the icons in colour on the bars of a look: names of files in the
 // desk's tree, by what they stand for.
 func OnBar(d *desk.Desk, look Look) map[string]string {
 	c := NewCanvas(d, look, 1, 1)
@@ -156,13 +98,17 @@ func OnBar(d *desk.Desk, look Look) map[string]string {
 	if c.Shell == "" {
 		return out
 	}
-	pinned := c.bar().pinned
-	for _, p := range c.programs() {
-		if !slices.Contains(pinned, p.ID) {
-			continue
-		}
-		if icon, _, ok := c.Icons(c.Shell).LookupBest([]string{p.Icon}, c.bar().thickness-10, 1); ok {
-			out[p.Name] = icon.Path
+	for _, b := range c.bars() {
+		for _, i := range b.Items {
+			if i.Kind != "pinned" {
+				continue
+			}
+			for _, id := range c.pinned(i) {
+				p := c.known()[id]
+				if icon, _, ok := c.Icons(c.Shell).LookupBest([]string{p.Icon}, max(b.Thick-10, 8), 1); ok {
+					out[p.Name] = icon.Path
+				}
+			}
 		}
 	}
 	return out
@@ -179,83 +125,10 @@ func shellOf(d *desk.Desk) string {
 	return ""
 }
 
-// room returns the bar and what is left between it and the other edge.
-func (c *Canvas) room() (b bar, top, bottom int) {
-	if c.Shell == "" {
-		return bar{}, 0, c.h
-	}
-	b = c.bar()
-	if b.edge == "bottom" {
-		return b, 0, c.h - b.thickness
-	}
-	return b, b.thickness, c.h
-}
-
-// drawBar paints the bar over what is behind it.
-func (c *Canvas) drawBar(b bar) {
-	if c.Shell == "" {
-		return
-	}
-	y := 0
-	if b.edge == "bottom" {
-		y = c.h - b.thickness
-	}
-	opacity := min(max(c.look.number(desk.FacetOpacity, c.Shell, 100), 0), 100)
-	blur := min(max(c.look.number(desk.FacetBlur, c.Shell, 0), 0), 64)
-	saturation := min(max(c.look.number(desk.FacetSaturation, c.Shell, 100), 0), 300)
-	if (blur > 0 || saturation != 100) && opacity < 100 {
-		c.ids++
-		effects := ""
-		if blur > 0 {
-			effects = `<feGaussianBlur stdDeviation="` + paint.Number(float64(blur)/2) + `"/>`
-		}
-		if saturation != 100 {
-			effects += `<feColorMatrix type="saturate" values="` + paint.Number(float64(saturation)/100) + `"/>`
-		}
-		c.Printf(`<clipPath id="c%d"><path d="M0 %dH%dv%dH0Z"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="-64" y="%d" width="%d" height="%d">%s</filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
-			c.ids, y, c.w, b.thickness, c.ids, y-64, c.w+128, b.thickness+128, effects, c.ids, c.ids)
-		c.backdrop()
-		c.WriteString(`</g></g>`)
-	}
-	size := float64(b.thickness - 10)
-	programs := map[string]desktopentry.Program{}
-	for _, p := range c.programs() {
-		programs[p.ID] = p
-	}
-	pinned := slices.DeleteFunc(slices.Clone(b.pinned), func(id string) bool { return programs[id].ID == "" })
-	s := c.Stage(c.Shell)
-	var panel *part
-	for panel == nil || panel.minW > float64(c.w) && len(pinned) > 0 {
-		if panel != nil {
-			pinned = pinned[:len(pinned)-1] // the last one finds no room
-		}
-		panel = c.panelOf(b, pinned, programs, size)
-		s.measure(panel)
-	}
-	panel.fade = max(float64(opacity)/100, 0.001)
-	s.put(panel, 0, float64(y), float64(c.w), float64(b.thickness))
-	c.mark(desk.FacetBar, c.Shell, 0, float64(y), float64(c.w), float64(b.thickness))
-}
-
-// panelOf is the bar with the programs that are pinned to it.
-func (c *Canvas) panelOf(b bar, pinned []string, programs map[string]desktopentry.Program, size float64) *part {
-	menu := picture("image", "start-here-symbolic", 18)
-	if own := c.look.Of(desk.FacetMenuIcon, c.Shell); own != "" && c.D.Exists(own) {
-		menu = picture("image", own, size)
-	}
-	kids := []*part{node("button.menu.flat", menu).small()}
-	for i, id := range pinned {
-		button := node("button.program.flat", picture("image", programs[id].Icon, size)).small()
-		if i == 0 || i == 3 {
-			button.node.States = append(button.node.States, "checked") // it runs
-		}
-		kids = append(kids, button)
-	}
-	kids = append(kids, node("box").growing())
-	for _, name := range []string{"mail-unread", "network-wireless", "audio-volume-high", "battery-full"} {
-		kids = append(kids, picture("image.status", name+"-symbolic", 16).small())
-	}
-	return node("panel."+b.edge, append(kids, text("label.clock", "Sat 21 Mar  06:40").small())...).row(6)
+// room is what bars and the dock leave between the upper and the lower edge.
+func (c *Canvas) room() (top, bottom int) {
+	a := c.arranged()
+	return a.left.Min.Y, a.left.Max.Y
 }
 
 // notice is what the shell says in a corner.
@@ -357,28 +230,32 @@ func Shell(d *desk.Desk, look Look, w, h int) []byte {
 	c := NewCanvas(d, look, w, h)
 	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
 	c.backdrop()
-	b, top, _ := c.room()
-	c.drawBar(b)
-	if b.edge == "bottom" {
-		top = 0
-	}
+	top, _ := c.room()
+	c.drawBars()
 	c.notice(float64(c.w)+4, float64(top)-8)
 	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())
+}
+
+// onMonitor is an empty picture of one of several monitors.
+func onMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) *Canvas {
+	m := monitors[screen]
+	less := func(n int) int { return max(int(math.Round(float64(n)/m.Times())), 1) }
+	c := NewCanvas(d, look, less(m.Width), less(m.Height))
+	c.monitors, c.screen = monitors, screen
+	return c
 }
 
 // Monitor draws what lies on one of several monitors when no window is open: the backdrop, what lies
 // on the desk, and the bar, all as large as is said of it.
 func Monitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byte {
 	m := monitors[screen]
-	less := func(n int) int { return max(int(math.Round(float64(n)/m.Times())), 1) }
-	c := NewCanvas(d, look, less(m.Width), less(m.Height))
-	c.monitors, c.screen = monitors, screen
+	c := onMonitor(d, look, monitors, screen)
 	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, m.Width, m.Height)
 	c.backdrop()
-	b, top, _ := c.room()
+	top, _ := c.room()
 	c.ground(groundAcross, float64(top+groundBelow))
-	c.drawBar(b)
+	c.drawBars()
 	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())
 }

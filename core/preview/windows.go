@@ -253,7 +253,7 @@ func padded(p *part, by float64) *part {
 // drawControls shows every usual control of GTK 3 and GTK 4 in its states.
 func drawControls(c *Canvas) {
 	c.backdrop()
-	b, top, bottom := c.room()
+	top, bottom := c.room()
 	half := float64(c.w-60) / 2
 	for i, surface := range []string{"gtk3", "gtk4"} {
 		s := c.Stage(surface)
@@ -262,7 +262,7 @@ func drawControls(c *Canvas) {
 		s.measure(root)
 		s.paintWindow(root, 20+float64(i)*(half+20), float64(top+18), half, min(float64(bottom-top-36), root.minH))
 	}
-	c.drawBar(b)
+	c.drawBars()
 }
 
 // focused has the keyboard; what is inside it has not, but for the text of a GTK 4 entry:

@@ -1,0 +1,583 @@
+package preview
+
+import (
+	"cmp"
+	"image"
+	"io/fs"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/ncruces/go-strftime"
+
+	"ivelt/core/desk"
+	"ivelt/core/desktopentry"
+	"ivelt/core/keyfile"
+	"ivelt/core/layout"
+	"ivelt/core/paint"
+)
+
+// The moment that clocks on pictures show.
+var pictured = time.Date(2026, 3, 21, 6, 40, 0, 0, time.UTC)
+
+// Sizes on bars, px.
+const (
+	barGap     = 6
+	signSize   = 16
+	moreLong   = 22 // the button that shows the rest
+	usualTitle = 160
+	leastTitle = 28
+)
+
+// arrangement is where everything at the edges of one monitor is.
+type arrangement struct {
+	bars    []layout.Bar
+	placed  []layout.Placed
+	dock    *layout.Dock
+	docked  layout.PlacedDock
+	left    image.Rectangle // what they leave to windows
+	trouble []layout.Trouble
+}
+
+// Arranged is where bars and the dock of a look are on a monitor of a size, px at 100 %, and what they
+// leave to windows.
+type Arranged struct {
+	Bars    []layout.Bar
+	Placed  []layout.Placed
+	Dock    *layout.Dock
+	Docked  layout.PlacedDock
+	Work    image.Rectangle
+	Trouble []layout.Trouble
+}
+
+// Arrange tells where things are on a monitor of a size, as they are drawn.
+func Arrange(d *desk.Desk, look Look, w, h int) Arranged {
+	return NewCanvas(d, look, w, h).arrangedOut()
+}
+
+// ArrangeOn tells where things are on one of several monitors.
+func ArrangeOn(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) Arranged {
+	return onMonitor(d, look, monitors, screen).arrangedOut()
+}
+
+// AtEdge is a bar, or the dock, on a monitor: its edge, and where it is, px at 100 %.
+type AtEdge struct {
+	Edge layout.Edge
+	At   image.Rectangle
+}
+
+// BarsOn are those on one of several monitors.
+func BarsOn(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) (out []AtEdge) {
+	a := ArrangeOn(d, look, monitors, screen)
+	for _, p := range a.Placed {
+		out = append(out, AtEdge{a.Bars[p.Bar].Edge, p.At})
+	}
+	if a.Dock != nil {
+		out = append(out, AtEdge{a.Dock.Edge, a.Docked.At})
+	}
+	return out
+}
+
+func (c *Canvas) arrangedOut() Arranged {
+	a := c.arranged()
+	return Arranged{a.bars, a.placed, a.dock, a.docked, a.left, a.trouble}
+}
+
+// bars are those that a desk's shell is told of; one that does not say gets a plain one on each monitor.
+func (c *Canvas) bars() []layout.Bar {
+	if text := c.look.Of(desk.FacetBars, c.Shell); text != "" {
+		if bars, err := layout.ParseBars(text); err == nil {
+			return bars
+		}
+	}
+	edge, thick := layout.Top, 34
+	shell, _ := c.D.Surface(c.Shell)
+	if rule := shell.Bar; rule != nil {
+		c.told(rule, func(kf *keyfile.File) {
+			if e := layout.Edge(kf.Get(rule.Group, rule.Edge)); e == layout.Top || e == layout.Bottom {
+				edge = e
+			}
+			if n, err := strconv.Atoi(kf.Get(rule.Group, rule.Thickness)); err == nil && n >= 20 && n <= 96 {
+				thick = n
+			}
+		})
+	}
+	if e := c.look.Of(desk.FacetBarEdge, c.Shell); e != "" {
+		edge = layout.Edge(e)
+	}
+	thick = min(max(c.look.number(desk.FacetBarHeight, c.Shell, thick), 20), 96)
+	bars, err := layout.ParseBars(string(edge) + " " + strconv.Itoa(thick) + " on all: menu pinned / / tray battery clock")
+	if err != nil {
+		return nil
+	}
+	return bars
+}
+
+// told reads the files in which a shell describes its bar, the weakest first.
+func (c *Canvas) told(rule *desk.Bar, with func(*keyfile.File)) {
+	for _, file := range rule.Files {
+		for _, p := range c.D.Expand(file) {
+			raw, err := fs.ReadFile(c.tree, desk.Name(p))
+			if err != nil {
+				continue
+			}
+			if kf, err := keyfile.Parse(raw); err == nil {
+				with(kf)
+			}
+		}
+	}
+}
+
+// pinned are the programs that an item of a bar has: its own, or those that the shell is told of.
+func (c *Canvas) pinned(i layout.Item) (ids []string) {
+	if own := layout.Get(i.Options, "programs"); own != "" {
+		ids = strings.Split(own, ",")
+	} else if shell, _ := c.D.Surface(c.Shell); shell.Bar != nil {
+		c.told(shell.Bar, func(kf *keyfile.File) {
+			if all := kf.List(shell.Bar.Group, shell.Bar.Pinned, ';'); all != nil {
+				ids = all
+			}
+		})
+	}
+	known := c.known()
+	return slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return known[id].ID == "" })
+}
+
+// known are the desk's programs by their IDs.
+func (c *Canvas) known() map[string]desktopentry.Program {
+	if c.byID == nil {
+		c.byID = map[string]desktopentry.Program{}
+		for _, p := range c.programs() {
+			c.byID[p.ID] = p
+		}
+	}
+	return c.byID
+}
+
+// arranged places what is at the edges, once.
+func (c *Canvas) arranged() *arrangement {
+	if c.edges != nil {
+		return c.edges
+	}
+	a := &arrangement{left: image.Rect(0, 0, c.w, c.h)}
+	c.edges = a
+	if c.Shell == "" {
+		return a
+	}
+	screens := c.layoutScreens()
+	here := screens[min(c.screen, len(screens)-1)]
+	a.bars = c.bars()
+	s := c.Stage(c.Shell)
+	probe := node("panel.top")
+	s.measure(probe)
+	e := probe.edges()
+	all, work, bad := layout.Places(a.bars, screens, layout.Room{Padding: e[3], Gap: barGap, More: moreLong}, c.measured(s))
+	a.trouble = bad
+	for _, p := range all {
+		if p.Monitor == here.Name {
+			a.placed = append(a.placed, p)
+		}
+	}
+	a.left = work[here.Name]
+	a.dock, _ = layout.ParseDock(cmp.Or(c.look.Of(desk.FacetDock, c.Shell), "none"))
+	if a.dock != nil && (a.dock.Monitor == here.Name || a.dock.Monitor == layout.All || a.dock.Monitor == "" && c.screen == 0) {
+		var wrong []layout.Trouble
+		a.docked, a.left, wrong = layout.PlaceDock(*a.dock, here, a.left)
+		a.trouble = append(a.trouble, wrong...)
+	} else {
+		a.dock = nil
+	}
+	return a
+}
+
+// layoutScreens are the monitors that bars may be on; the canvas is one of them.
+func (c *Canvas) layoutScreens() (out []layout.Screen) {
+	for i, m := range c.monitors {
+		s := layout.Screen{Name: m.Name, Wide: int(math.Round(float64(m.Width) / m.Times())), High: int(math.Round(float64(m.Height) / m.Times()))}
+		if i == c.screen {
+			s.Wide, s.High = c.w, c.h
+		}
+		out = append(out, s)
+	}
+	if out == nil {
+		out = []layout.Screen{{Wide: c.w, High: c.h}}
+		if all := c.D.Monitors(); len(all) > 0 {
+			out[0].Name = all[0].Name
+		}
+	}
+	return out
+}
+
+// measured measures items in the style of a surface.
+func (c *Canvas) measured(s *Stage) layout.Measure {
+	return func(b layout.Bar, i layout.Item, small bool) layout.Size {
+		kids := c.kidsOf(b, i, small)
+		wants := 0.0
+		if len(kids) > 0 {
+			panel := panelOf(b, kids)
+			s.measure(panel)
+			for n, k := range kids {
+				wants += along(b, k)
+				if n > 0 {
+					wants += barGap
+				}
+			}
+		}
+		size := layout.Size{Wants: wants, Least: wants}
+		number := func(usual int) float64 {
+			n, err := strconv.Atoi(layout.Get(i.Options, "size"))
+			if err != nil {
+				n = usual
+			}
+			return float64(min(max(n, 0), 4000))
+		}
+		switch {
+		case i.Kind == "space":
+			size = layout.Size{Wants: number(16), Least: 4}
+		case i.Kind == "pinned" && len(kids) > 0:
+			size.Least = along(b, kids[0])
+		case i.Kind == "windows" && !small && !b.Edge.Upright():
+			size.Least = min(wants, float64(len(kids)*(leastTitle+barGap)-barGap))
+		case i.Kind == "title" && !b.Edge.Upright():
+			size.Least = min(wants, 40)
+		}
+		return size
+	}
+}
+
+// along is how long a part is along a bar.
+func along(b layout.Bar, p *part) float64 {
+	if b.Edge.Upright() {
+		return p.minH
+	}
+	return p.minW
+}
+
+// panelOf is a bar with parts on it.
+func panelOf(b layout.Bar, kids []*part) *part {
+	p := node("panel."+string(b.Edge), kids...).row(barGap)
+	p.down = b.Edge.Upright()
+	return p
+}
+
+// openWindows are the windows that bars of pictures list.
+var openWindows = []struct{ icon, title string }{{"system-file-manager", "Files"}, {"applications-other", "Programs"}, {"utilities-terminal", "Terminal"}}
+
+// kidsOf are the parts that an item is made of.
+func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
+	size := float64(max(b.Thick-10, 8))
+	button := func(class, icon string, size float64) *part {
+		return node("button."+class+".flat", picture("image", icon, size)).small()
+	}
+	sign := func(names ...string) (out []*part) {
+		for _, name := range names {
+			out = append(out, picture("image.status", name+"-symbolic", signSize).small())
+		}
+		return out
+	}
+	words := func(texts ...string) (out []*part) {
+		for _, t := range texts {
+			out = append(out, text("label", t).small())
+		}
+		return out
+	}
+	switch i.Kind {
+	case "menu":
+		if own := c.look.Of(desk.FacetMenuIcon, c.Shell); own != "" && c.D.Exists(own) {
+			return []*part{button("menu", own, size)}
+		}
+		return []*part{button("menu", "start-here-symbolic", 18)}
+	case "pinned":
+		var out []*part
+		for n, id := range c.pinned(i) {
+			p := button("program", c.known()[id].Icon, size)
+			if n == 0 || n == 3 {
+				p.node.States = append(p.node.States, "checked") // it runs
+			}
+			out = append(out, p)
+		}
+		return out
+	case "windows":
+		var out []*part
+		wide := float64(usualTitle)
+		if n, err := strconv.Atoi(layout.Get(i.Options, "width")); err == nil {
+			wide = float64(min(max(n, leastTitle), 600))
+		}
+		for n, w := range openWindows {
+			kids := []*part{picture("image", w.icon, signSize).small()}
+			if !small && !b.Edge.Upright() && layout.Get(i.Options, "titles") != "no" {
+				kids = append(kids, text("label", w.title).within(max(wide-signSize-24, 1)).small())
+			}
+			p := node("button.program.flat", kids...).row(barGap).small()
+			if len(kids) > 1 {
+				p.fixed = wide
+			}
+			if n == 0 {
+				p.node.States = append(p.node.States, "checked")
+			}
+			out = append(out, p)
+		}
+		return out
+	case "title":
+		return words(openWindows[0].title)
+	case "buttons":
+		return []*part{button("window", "window-minimize-symbolic", signSize), button("window", "window-restore-symbolic", signSize), button("window", "window-close-symbolic", signSize)}
+	case "program-menu":
+		if small {
+			return []*part{button("menu", "open-menu-symbolic", signSize)}
+		}
+		return words("File", "Edit", "View", "Help")
+	case "workspaces":
+		n := min(max(c.look.number(desk.FacetWorkspaces, c.Shell, 4), 1), 12)
+		if small {
+			n = 1
+		}
+		var out []*part
+		for w := range n {
+			p := node("button.workspace.flat", text("label", strconv.Itoa(w+1))).small()
+			if w == 0 {
+				p.node.States = append(p.node.States, "checked")
+			}
+			out = append(out, p)
+		}
+		return out
+	case "tray":
+		if small {
+			return sign("network-wireless")
+		}
+		return sign("mail-unread", "network-wireless", "audio-volume-high")
+	case "battery":
+		if layout.Get(i.Options, "percent") == "yes" && !small {
+			return append(sign("battery-full"), words("84 %")...)
+		}
+		return sign("battery-full")
+	case "clock":
+		return []*part{text("label.clock", clockText(i, small || b.Edge.Upright())).small()}
+	case "processor":
+		if layout.Get(i.Options, "of") == "frequency" {
+			return words("1.8 GHz")
+		}
+		return words("12 %")
+	case "keyboard":
+		return words("en")
+	case "show-desktop":
+		return []*part{button("desktop", "user-desktop-symbolic", signSize)}
+	case "power":
+		return []*part{button("power", "system-shutdown-symbolic", signSize)}
+	case "line":
+		return []*part{node("separator").sized(1, float64(max(b.Thick-16, 2))).small().with(func(p *part) {
+			if b.Edge.Upright() {
+				p.w, p.h = p.h, p.w
+			}
+			p.paint = func(s *Stage, x, y, w, h float64) {
+				ink := s.Styles.Style(p.node).Colour("color")
+				ink.A *= 0.35
+				s.Printf(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s"/>`, paint.Number(x), paint.Number(y), paint.Number(w), paint.Number(h), ink.CSS())
+			}
+		})}
+	case "space", "stretch":
+		return nil
+	}
+	return words(i.Kind) // of a newer version
+}
+
+// The form of a clock that does not say, and the longest that is taken.
+const (
+	usualClock = "%a %d %b  %H:%M"
+	shortClock = "%H:%M"
+	maxClock   = 64
+)
+
+// clockText is what a clock shows at the moment of pictures: in its form, that of strftime (ISO C,
+// 7.29.3.5), and at further places, whose names are shown.
+func clockText(i layout.Item, short bool) string {
+	form := cmp.Or(layout.Get(i.Options, "form"), usualClock)
+	if short {
+		form = shortClock
+	}
+	text := strftime.Format(form[:min(len(form), maxClock)], pictured)
+	if short {
+		return text
+	}
+	for place := range strings.SplitSeq(layout.Get(i.Options, "places"), ",") {
+		if at, err := time.LoadLocation(place); err == nil && place != "" {
+			name := place[strings.LastIndexByte(place, '/')+1:]
+			text += "  " + strings.ReplaceAll(name, "_", " ") + " " + strftime.Format(shortClock, pictured.In(at))
+		}
+	}
+	return text
+}
+
+// drawBars paints the bars and the dock over what is behind them.
+func (c *Canvas) drawBars() {
+	if c.Shell == "" {
+		return
+	}
+	a := c.arranged()
+	for _, p := range a.placed {
+		c.drawBar(a.bars[p.Bar], p)
+	}
+	if a.dock != nil {
+		c.drawDock(*a.dock, a.docked)
+	}
+}
+
+// drawBar paints one.
+func (c *Canvas) drawBar(b layout.Bar, p layout.Placed) {
+	c.behind(p.At, b.Round)
+	s := c.Stage(c.Shell)
+	var kids []*part
+	var spots []box
+	at := func(x, y, w, h float64) { spots = append(spots, box{x, y, w, h}) }
+	for _, i := range p.Items {
+		if i.How == layout.Behind {
+			continue
+		}
+		item := b.Items[i.Item]
+		of := c.kidsOf(b, item, i.How == layout.Small)
+		if len(of) == 0 {
+			continue
+		}
+		s.measure(panelOf(b, of))
+		room, from := float64(i.At.Dx()), float64(i.At.Min.X)
+		if b.Edge.Upright() {
+			room, from = float64(i.At.Dy()), float64(i.At.Min.Y)
+		}
+		each := -1.0 // of those that share the room
+		switch {
+		case i.How != layout.Short:
+		case item.Kind == "pinned":
+			fit := int((room + barGap + 0.5) / (along(b, of[0]) + barGap))
+			of = of[:min(max(fit, 0), len(of))]
+		case item.Kind == "windows":
+			each = (room - float64(len(of)-1)*barGap) / float64(len(of))
+		}
+		for _, k := range of {
+			long := along(b, k)
+			if each >= 0 {
+				long = each
+				c.shorten(k, each)
+			} else if i.How == layout.Short {
+				long = min(long, room)
+				c.shorten(k, long)
+			}
+			if b.Edge.Upright() {
+				at(float64(p.At.Min.X), from, float64(p.At.Dx()), long)
+			} else {
+				at(from, float64(p.At.Min.Y), long, float64(p.At.Dy()))
+			}
+			from += long + barGap
+			kids = append(kids, k)
+		}
+	}
+	if !p.More.Empty() {
+		kids = append(kids, node("button.more.flat", picture("image", "view-more-symbolic", signSize)).small())
+		at(float64(p.More.Min.X), float64(p.More.Min.Y), float64(p.More.Dx()), float64(p.More.Dy()))
+	}
+	panel := panelOf(b, kids)
+	panel.spots = spots
+	panel.fade = max(float64(c.opacity())/100, 0.001)
+	c.rounded(p.At, b.Round, func() {
+		s.put(panel, float64(p.At.Min.X), float64(p.At.Min.Y), float64(p.At.Dx()), float64(p.At.Dy()))
+	})
+	c.mark(desk.FacetBar, c.Shell, float64(p.At.Min.X), float64(p.At.Min.Y), float64(p.At.Dx()), float64(p.At.Dy()))
+}
+
+// shorten makes a part no longer than there is room, its text cut off with dots.
+func (c *Canvas) shorten(p *part, long float64) {
+	p.fixed = long
+	if p.label != "" {
+		p.most = max(long, 1)
+	}
+	for _, k := range p.kids {
+		if k.label != "" {
+			k.most = max(long-signSize-24, 1)
+		}
+	}
+}
+
+// drawDock paints a dock with its programs.
+func (c *Canvas) drawDock(d layout.Dock, p layout.PlacedDock) {
+	c.behind(p.At, d.Round)
+	s := c.Stage(c.Shell)
+	panel := node("panel.dock." + string(d.Edge))
+	panel.fade = max(float64(c.opacity())/100, 0.001)
+	c.rounded(p.At, d.Round, func() {
+		s.put(panel, float64(p.At.Min.X), float64(p.At.Min.Y), float64(p.At.Dx()), float64(p.At.Dy()))
+	})
+	ink := s.Styles.Style(panel.node).Colour("color")
+	for n, at := range p.Icons {
+		program, ok := c.known()[d.Programs[n]]
+		if !ok {
+			c.without(d.Programs[n], "no program of that name, so that its place in the dock is empty")
+			continue
+		}
+		c.Icon(c.Shell, at.Min.X, at.Min.Y, at.Dx(), program.Icon)
+		if d.Running && (n == 0 || n == 3) { // a sign between the icon and the edge of the dock
+			x, y := at.Min.X+at.Dx()/2-4, at.Max.Y+2
+			switch d.Edge {
+			case layout.Top:
+				y = at.Min.Y - 4
+			case layout.Left:
+				x, y = at.Min.X-4, at.Min.Y+at.Dy()/2-4
+			case layout.Right:
+				x, y = at.Max.X+2, at.Min.Y+at.Dy()/2-4
+			}
+			w, h := 8, 2
+			if d.Edge.Upright() {
+				w, h = h, w
+			}
+			c.rect(x, y, w, h, 1, ink.CSS())
+		}
+	}
+	c.mark(desk.FacetDock, c.Shell, float64(p.At.Min.X), float64(p.At.Min.Y), float64(p.At.Dx()), float64(p.At.Dy()))
+}
+
+func (c *Canvas) opacity() int {
+	return min(max(c.look.number(desk.FacetOpacity, c.Shell, 100), 0), 100)
+}
+
+// behind paints what shows through a bar: the backdrop, blurred and saturated as the shell is told.
+func (c *Canvas) behind(at image.Rectangle, round int) {
+	blur := min(max(c.look.number(desk.FacetBlur, c.Shell, 0), 0), 64)
+	saturation := min(max(c.look.number(desk.FacetSaturation, c.Shell, 100), 0), 300)
+	if blur <= 0 && saturation == 100 || c.opacity() >= 100 {
+		return
+	}
+	effects := ""
+	if blur > 0 {
+		effects = `<feGaussianBlur stdDeviation="` + paint.Number(float64(blur)/2) + `"/>`
+	}
+	if saturation != 100 {
+		effects += `<feColorMatrix type="saturate" values="` + paint.Number(float64(saturation)/100) + `"/>`
+	}
+	c.rounded(at, round, func() {
+		c.ids++
+		c.Printf(`<clipPath id="c%d"><path d="M%d %dH%dV%dH%dZ"/></clipPath><filter id="f%d" filterUnits="userSpaceOnUse" color-interpolation-filters="sRGB" x="%d" y="%d" width="%d" height="%d">%s</filter><g clip-path="url(#c%d)"><g filter="url(#f%d)">`,
+			c.ids, at.Min.X, at.Min.Y, at.Max.X, at.Max.Y, at.Min.X, c.ids, at.Min.X-64, at.Min.Y-64, at.Dx()+128, at.Dy()+128, effects, c.ids, c.ids)
+		c.backdrop()
+		c.WriteString(`</g></g>`)
+	})
+}
+
+// rounded paints with what is outside of a rectangle with round corners cut off.
+func (c *Canvas) rounded(at image.Rectangle, round int, paints func()) {
+	if round = min(round, at.Dx()/2, at.Dy()/2); round <= 0 {
+		paints()
+		return
+	}
+	c.ids++
+	c.Printf(`<clipPath id="r%d"><rect x="%d" y="%d" width="%d" height="%d" rx="%d"/></clipPath><g clip-path="url(#r%d)">`, c.ids, at.Min.X, at.Min.Y, at.Dx(), at.Dy(), round, c.ids)
+	paints()
+	c.WriteString(`</g>`)
+}
+
+// Programs are those of a desk that bars and docks may have.
+func Programs(d *desk.Desk) []desktopentry.Program { return NewCanvas(d, Look{}, 1, 1).programs() }
+
+// Pinned are the programs that a desk's shell is told to pin, by their IDs.
+func Pinned(d *desk.Desk, look Look) []string {
+	return NewCanvas(d, look, 1, 1).pinned(layout.Item{Kind: "pinned"})
+}

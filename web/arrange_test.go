@@ -1,0 +1,144 @@
+package web_test
+
+import (
+	"html"
+	"net/http"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"ivelt/core/desk"
+	"ivelt/web/browsertest"
+)
+
+// TestStoryOfArranging: a dock that floats in the stead of the pinned programs, and a clock with the week
+// in the middle, by mouse and by keyboard; reviewed, applied, shown by the shell after it was started
+// again, read again, and gone back on.
+func TestStoryOfArranging(t *testing.T) {
+	b := newStage(t).browse()
+	before := b.snapshot()
+	d, err := b.app.Desk("avocet")
+	require.NoError(t, err)
+	conf := func() string {
+		raw, err := os.ReadFile(b.home(".config/quayside/quayside.conf"))
+		require.NoError(t, err)
+		return string(raw)
+	}
+	bars := func() string {
+		draft, err := b.app.Drafts.Draft(d)
+		require.NoError(t, err)
+		return draft.Want(desk.FacetBars)
+	}
+	becomes := func(want string) {
+		t.Helper()
+		require.Eventually(t, func() bool { return bars() == want }, 10*time.Second, 10*time.Millisecond, want)
+		b.Idle()
+	}
+	b.Open("/d/avocet/find")
+	b.Press("g")
+	b.Press("a")
+	b.At("Arrange")
+	b.Click("[value=add-dock]")
+	b.Until(`document.querySelector("#dock .arrange-pins")?.children.length === 8`)
+	b.Click("#dock .arrange-pins li:nth-child(3) [value=unpin]")
+	b.Until(`document.querySelector("#dock .arrange-pins").children.length === 7`)
+	b.Is(`(f => (f.elements.margin.value = "7", f.elements.round.value = "12", f.elements.margin.dispatchEvent(new Event("change", {bubbles: true})), true))(document.querySelector("#dock [name=icon]").form)`)
+	b.Until(`document.querySelector("#draft").innerText.includes("7 px off the edge")`)
+
+	// The clock goes to the middle by keyboard, the pinned programs away.
+	focus := func(what string) {
+		b.Until(`(t => t && (t.focus(), true))(document.querySelector(".arrange-map .thing[aria-label^='` + what + `']"))`)
+	}
+	focus("Clock")
+	for _, want := range []string{"top 36: menu pinned / / tray clock battery", "top 36: menu pinned / / clock tray battery", "top 36: menu pinned / clock / tray battery"} {
+		b.Press(kb.ArrowLeft)
+		b.Until(`document.querySelector("#arrange") && document.activeElement?.getAttribute("aria-label")?.startsWith("Clock")`)
+		becomes(want)
+	}
+	focus("Pinned programs")
+	b.Press(kb.Delete)
+	b.Until(`!document.querySelector(".arrange-map .thing[aria-label^='Pinned programs']")`)
+	require.Equal(t, "top 36: menu / clock / tray battery", bars())
+	// Its form, in the panel beside; without windows on the bar nothing is lost, as the dock lists them.
+	b.Click(".arrange-places a.chip-item[href*='item=1']")
+	b.Until(`document.querySelector(".arrange-item h2")?.innerText === "Clock"`)
+	b.Is(`(i => (i.value = "%H:%M  week %V", true))(document.querySelector("[name='option.form']"))`)
+	b.Click(".arrange-item [value=set]")
+	b.Until(`document.querySelector("#draft").innerText.includes("clock")`)
+	becomes(`top 36: menu / clock(form="%H:%M  week %V") / tray battery`)
+	// The tray is dragged before the clock.
+	middle := func(what string) (x, y float64) {
+		at := browsertest.Value[[]float64](b.Browser, `(r => [r.left + r.width * 0.7, r.top + r.height / 2])(document.querySelector(".arrange-map .thing[aria-label^='`+what+`'] .edge").getBoundingClientRect())`)
+		return at[0], at[1]
+	}
+	b.Is(`document.querySelector(".arrange-map").scrollIntoView({block: "center"}) || true`)
+	x, y := middle("Tray")
+	toX, toY := middle("Menu")
+	b.Do(chromedp.MouseEvent("mousePressed", x, y, chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", (x+toX)/2, y, chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", toX, toY, chromedp.ButtonLeft), chromedp.MouseEvent("mouseReleased", toX, toY, chromedp.ButtonLeft))
+	becomes(`top 36: menu tray / clock(form="%H:%M  week %V") / battery`)
+	b.keep("arrange")
+	b.Until(`document.querySelector(".arrange-finding") === null`)
+
+	b.Press("r")
+	b.At("Review")
+	b.Press("e")
+	b.At("Match")
+	b.Press("K")
+	b.Until(`!document.querySelector(".trial")`)
+	require.Contains(t, conf(), `bars=top 36: menu tray / clock(form="%H:%M  week %V") / battery`)
+	require.Contains(t, conf(), "dock=bottom 48 margin 7 round 12 space 6: shore-files shore-web")
+	b.Click(`#next form[action$="/restart"] button`)
+	b.Until(`!document.querySelector('#next form[action$="/restart"] button')`)
+	shown, err := os.ReadFile(b.home(".local/state/quayside/session.conf"))
+	require.NoError(t, err)
+	require.Contains(t, string(shown), "week %V", "the shell was started again with it")
+	worn, err := b.app.Drafts.Worn(d)
+	require.NoError(t, err)
+	require.Contains(t, worn.Want(desk.FacetBars), "week %V")
+
+	b.Open("/d/avocet/history")
+	b.At("History")
+	b.Click(".past > li:nth-child(1) a[data-open]")
+	b.At("Go back")
+	b.Leads("History", "a")
+	require.Equal(t, before, b.snapshot())
+}
+
+// TestArrangingElsewhere: a desk whose shell cannot be told says so, bad words end in a sentence, and
+// nothing is lost.
+func TestArrangingElsewhere(t *testing.T) {
+	v := newStage(t).visit()
+	page, code := v.get("/d/dunlin/arrange")
+	require.Equal(t, http.StatusOK, code)
+	require.Contains(t, page, "No shell of Dunlin can be told")
+	for _, c := range []struct {
+		form url.Values
+		says string
+	}{
+		{url.Values{"do": {"bar"}, "bar": {"0"}, "thick": {"thick"}}, "the thickness is a whole number"},
+		{url.Values{"do": {"bar"}, "bar": {"7"}}, "not on a bar"},
+		{url.Values{"do": {"add"}, "bar": {"0"}, "kind": {"tide-table"}}, "no item"},
+		{url.Values{"do": {"remove"}, "bar": {"0"}, "item": {"99"}}, "not on a bar"},
+		{url.Values{"do": {"juggle"}}, "to be done"},
+		{url.Values{"of": {"dock"}, "do": {"pin"}, "id": {"a"}}, "no dock"},
+		{url.Values{"of": {"dock"}, "do": {"add-dock"}, "pin": {`a"b`, strings.Repeat("x", 20000)}}, "no layout"},
+	} {
+		page, _ := v.post("/d/avocet/arrange", c.form)
+		require.Contains(t, html.UnescapeString(page), c.says)
+	}
+	d, err := v.app.Desk("avocet")
+	require.NoError(t, err)
+	draft, err := v.app.Drafts.Draft(d)
+	require.NoError(t, err)
+	require.Empty(t, draft.Facets())
+	// What was set by hand and is none is passed over by the shell, and told.
+	require.NoError(t, os.WriteFile(v.home(".config/quayside/quayside.conf"), []byte("[Bar]\nbars=up 34\n"), 0o600))
+	page, _ = v.get("/d/avocet/arrange")
+	require.Contains(t, page, "Bar at the top")
+}

@@ -1,0 +1,115 @@
+// Things on bars follow the hand and the arrow keys. Where something may go, and what becomes of it, is
+// reckoned by Ivelt: here a thing is only taken along until it is let go.
+const map = () => document.querySelector(".arrange-map");
+const number = (thing, name) => Number(thing.dataset[name]);
+
+const ask = (values) =>
+  htmx.ajax("POST", document.getElementById("arrange").dataset.arrange, {
+    values,
+    target: "#arrange",
+    select: "#arrange",
+    selectOOB: "#draft,#strip,#picture",
+    swap: "outerHTML",
+  });
+
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.target.id === "arrange") map()?.querySelector("[aria-current]")?.focus({ preventScroll: true });
+});
+
+const at = (event) => {
+  const point = new DOMPoint(event.clientX, event.clientY);
+  return point.matrixTransform(map().getScreenCTM().inverse());
+};
+const box = (thing) => thing.querySelector(".edge").getBBox();
+const inside = (p, b, by = 0) =>
+  p.x >= b.x - by && p.x <= b.x + b.width + by && p.y >= b.y - by && p.y <= b.y + b.height + by;
+
+// The spot on a bar that is nearest to a place: before or after the nearest of its things.
+const spotOn = (bar, p, held) => {
+  const upright = ["left", "right"].includes(bar.dataset.edge);
+  const along = (b) => (upright ? b.y + b.height / 2 : b.x + b.width / 2);
+  const here = upright ? p.y : p.x;
+  const things = [...map().querySelectorAll(`.thing[data-bar="${bar.dataset.bar}"]`)].filter(
+    (t) => t !== held && number(t, "item") >= 0,
+  );
+  if (!things.length) return { tobar: bar.dataset.bar, side: "start", at: 0 };
+  const nearest = things.reduce((a, b) => (Math.abs(along(box(b)) - here) < Math.abs(along(box(a)) - here) ? b : a));
+  const beside = things.filter((t) => t.dataset.side === nearest.dataset.side);
+  const after = along(box(nearest)) < here ? 1 : 0;
+  return { tobar: bar.dataset.bar, side: nearest.dataset.side, at: beside.indexOf(nearest) + after };
+};
+
+// The edge of the screen that is nearest to a place.
+const edgeAt = (p) => {
+  const { width, height } = map().viewBox.baseVal;
+  const far = { top: p.y / height, bottom: 1 - p.y / height, left: p.x / width, right: 1 - p.x / width };
+  return Object.keys(far).reduce((a, b) => (far[b] < far[a] ? b : a));
+};
+
+const toEdge = (thing, edge) =>
+  "dock" in thing.dataset ? { of: "dock", do: "edge", edge } : { bar: thing.dataset.bar, do: "bar", edge };
+
+let held = null;
+document.addEventListener("pointerdown", (event) => {
+  const thing = event.target.closest?.(".arrange-map .thing");
+  if (!thing || event.button !== 0) return;
+  event.preventDefault();
+  thing.focus();
+  thing.setPointerCapture(event.pointerId);
+  held = { thing, from: at(event), moved: false };
+});
+document.addEventListener("dragstart", (event) => {
+  if (event.target.closest?.(".arrange-map")) event.preventDefault(); // it is a link, which browsers take along
+});
+document.addEventListener("pointermove", (event) => {
+  if (!held) return;
+  const p = at(event);
+  const dx = p.x - held.from.x;
+  const dy = p.y - held.from.y;
+  if (!held.moved && Math.hypot(dx, dy) < 6) return;
+  held.moved = true;
+  held.thing.classList.add("is-held");
+  held.thing.querySelector(".edge").setAttribute("transform", `translate(${dx} ${dy})`);
+});
+const letGo = (event) => {
+  if (!held) return;
+  const { thing, moved } = held;
+  const p = at(event);
+  held = null;
+  thing.classList.remove("is-held");
+  thing.querySelector(".edge").removeAttribute("transform");
+  if (!moved || event.type === "pointercancel") return;
+  thing.addEventListener("click", (e) => e.preventDefault(), { once: true });
+  const own = { bar: thing.dataset.bar, item: thing.dataset.item };
+  if (number(thing, "item") < 0) {
+    if (edgeAt(p) !== thing.dataset.edge) ask(toEdge(thing, edgeAt(p)));
+    return;
+  }
+  const bar = [...map().querySelectorAll(".thing-bar")].find((b) => inside(p, box(b), 24));
+  if (bar) ask({ ...own, do: "move", ...spotOn(bar, p, thing) });
+};
+document.addEventListener("pointerup", letGo);
+document.addEventListener("pointercancel", letGo);
+
+const steps = {
+  ArrowLeft: "earlier",
+  ArrowUp: "earlier",
+  ArrowRight: "later",
+  ArrowDown: "later",
+  PageUp: "previous",
+  PageDown: "next",
+  Delete: "remove",
+};
+const edges = { ArrowLeft: "left", ArrowUp: "top", ArrowRight: "right", ArrowDown: "bottom" };
+document.addEventListener("keydown", (event) => {
+  const thing = event.target.closest?.(".arrange-map .thing");
+  if (!thing || event.ctrlKey || event.altKey || event.metaKey) return;
+  const isBar = number(thing, "item") < 0;
+  const own = { bar: thing.dataset.bar, item: thing.dataset.item };
+  if (isBar && edges[event.key]) ask(toEdge(thing, edges[event.key]));
+  else if (isBar && event.key === "Delete")
+    ask("dock" in thing.dataset ? { of: "dock", do: "remove-dock" } : { ...own, do: "remove-bar" });
+  else if (!isBar && steps[event.key]) ask({ ...own, do: steps[event.key] });
+  else return;
+  event.preventDefault();
+});
