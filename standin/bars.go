@@ -167,6 +167,42 @@ func someDock(value string) bool {
 	return true
 }
 
+// someTiles is how windows lie side by side: a way, and pairs of a word and its value.
+func someTiles(value string) bool {
+	m := regexp.MustCompile(`^\s*(hand|columns|beside|grid)((?:\s+` + quayWord + `\s+` + quayWord + `)*)\s*$`).FindStringSubmatch(value)
+	if m == nil {
+		return false
+	}
+	number := func(text string, least, most int) bool {
+		n, err := strconv.Atoi(text)
+		return err == nil && n >= least && n <= most
+	}
+	for _, pair := range quayPair.FindAllStringSubmatch(m[2], -1) {
+		v, ok := unquoted(pair[2]), true
+		switch unquoted(pair[1]) {
+		case "outer":
+			sides := strings.Split(v, ",")
+			ok = len(sides) == 1 || len(sides) == 4
+			for _, s := range sides {
+				ok = ok && number(s, -32768, 32768)
+			}
+		case "inner":
+			ok = number(v, -32768, 32768)
+		case "share":
+			ok = number(strings.TrimSuffix(v, "%"), 10, 90)
+		case "frames":
+			ok = v == "yes" || v == "no"
+		case "least":
+			w, h, cut := strings.Cut(v, "x")
+			ok = cut && number(w, -32768, 32768) && number(h, -32768, 32768)
+		}
+		if !ok {
+			return false
+		}
+	}
+	return true
+}
+
 // QuayPlace is a bar of Quayside on its screen, with the boxes of its items by the order they are told
 // in; those that found no room have none.
 type QuayPlace struct {

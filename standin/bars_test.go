@@ -92,8 +92,9 @@ func TestQuaysideHasItsBarsWhereIveltSays(t *testing.T) {
 		return false
 	}
 	for key, texts := range map[string][]string{
-		"bars": {"none", "top 34", "top", "up 3", "top 34: a / b / c / d", "top 34: clock(form)", `top 34: clock(form="`, "top 99999", "top 34 margin", "top 34 long 0%", "top 34 hides often", "top 34: a)", "", "bottom 28;", "top 1 glow amber"},
-		"dock": {"none", "bottom 48: a.b c", "bottom 48 long 300", "bottom 48 grow 900%", "left 30 grow 150% previews yes", "left 30 previews perhaps", "top 30: a / b", "top 30: a(b=c)", "top 30; left 4", "right 48 space 6"},
+		"bars":  {"none", "top 34", "top", "up 3", "top 34: a / b / c / d", "top 34: clock(form)", `top 34: clock(form="`, "top 99999", "top 34 margin", "top 34 long 0%", "top 34 hides often", "top 34: a)", "", "bottom 28;", "top 1 glow amber"},
+		"tiles": {"hand", "", "heap", "grid outer 30 inner 20", "grid outer 1,2", "grid outer 1,2,3,4", "beside share 60%", "beside share 5%", "grid frames perhaps", "grid least 20", "grid least 20x30", "grid inner", "grid glow amber", `grid float "dialog,class:a"`, "grid float class:a"},
+		"dock":  {"none", "bottom 48: a.b c", "bottom 48 long 300", "bottom 48 grow 900%", "left 30 grow 150% previews yes", "left 30 previews perhaps", "top 30: a / b", "top 30: a(b=c)", "top 30; left 4", "right 48 space 6"},
 	} {
 		info, _ := desk.FacetOf(key)
 		for _, text := range texts {

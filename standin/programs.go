@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"sync"
 
 	"github.com/Masterminds/semver/v3"
 
@@ -16,13 +17,9 @@ import (
 var descriptors embed.FS
 
 // Surfaces returns the descriptors of the stand-ins that draw.
-func Surfaces() []desk.Surface {
-	out, err := desk.LoadSurfaces(descriptors, "surfaces")
-	if err != nil {
-		panic(err) // embedded and tested
-	}
-	return out
-}
+func Surfaces() []desk.Surface { return slices.Clone(surfaces()) }
+
+var surfaces = sync.OnceValue(func() []desk.Surface { return desk.MustLoad(descriptors, "surfaces") })
 
 // Quayside is a shell. With a theme for another Quayside it comes up as a bare
 // screen.
@@ -49,6 +46,9 @@ var Quayside = Program{
 		{"Look", "backdrop-ground", aColour, "#40484d"},
 		{"Look", "menu-picture", aPath, ""},
 		{"Look", "effects", oneOf("none", "few", "all"), "few"},
+		{"Look", "double-click", titleClick, "maximise"},
+		{"Look", "middle-click", titleClick, "none"},
+		{"Look", "right-click", titleClick, "menu"},
 		{"Look", "motion", oneOf("full", "less"), "full"},
 		{"Look", "opening", anEffect("fade", "grow", "rise", "roll"), "grow 160 ease-out"},
 		{"Look", "closing", anEffect("fade", "grow", "rise", "roll"), "fade 120 ease-in"},
@@ -57,9 +57,13 @@ var Quayside = Program{
 		{"Look", "workspaces", number(1, 12), "4"},
 		{"Bar", "bars", someBars, "top 34: menu pinned / / tray battery clock"},
 		{"Bar", "dock", someDock, "none"},
+		{"Windows", "tiles", someTiles, "hand"},
 	},
 	failing: bare, failed: "bare",
 }
+
+// titleClick is what a click on a window's title may do.
+var titleClick = oneOf("maximise", "roll up", "lower", "minimise", "menu", "none")
 
 // Version is Quayside's own.
 const Version = "3.2"
@@ -100,6 +104,9 @@ var (
 			{"Frames", "buttons", nil, "menu:minimize,maximize,close"},
 			{"Frames", "accent", aColour, "#50606c"},
 			{"Frames", "workspaces", number(1, 12), "2"},
+			{"Frames", "double-click", titleClick, "maximise"},
+			{"Frames", "middle-click", titleClick, "none"},
+			{"Frames", "right-click", titleClick, "menu"},
 			{"Frames", "motion", oneOf("full", "less"), "full"},
 			{"Frames", "opening", anEffect("fade", "grow", "rise", "roll"), "grow 160 ease-out"},
 			{"Frames", "closing", anEffect("fade", "grow", "rise", "roll"), "fade 120 ease-in"},

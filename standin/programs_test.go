@@ -77,6 +77,8 @@ func values(takes string) (good, bad []string) {
 		return []string{"none", "top 34", "bottom 28 margin 7: menu / clock(form=\"%H:%M\"); left 40"}, []string{"top", "up 34", "top 34: clock(form)", ""}
 	case takes == "dock":
 		return []string{"none", "bottom 48 grow 150%: a.b c.d"}, []string{"bottom", "bottom 48 grow 20%", "top 30: a / b", ""}
+	case takes == "tiles":
+		return []string{"hand", "grid outer 30 inner 20", "beside outer 1,2,3,4 share 60% frames no least 200x100"}, []string{"heap", "grid outer 1,2", "grid share 5%", "grid inner", ""}
 	case takes == "effect":
 		return []string{"fade 160 ease-out", "fade 0 linear", "fade 2000 ease", "none"}, []string{"fade", "spin 100 ease", "fade 2001 ease", "fade 100 bounce", "fade -1 ease", ""}
 	case len(words) > 1:

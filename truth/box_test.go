@@ -141,6 +141,8 @@ func (b *box) ask(t *testing.T) (out []shows) {
 				said = saidToLie[strings.Trim(said, "'")]
 			case desk.FacetContrast:
 				said = map[string]string{"true": "high", "false": "usual"}[said]
+			case desk.FacetDouble, desk.FacetMiddle, desk.FacetRight:
+				said = clickWords[strings.Trim(said, "'")]
 			case desk.FacetMotion:
 				said = map[string]string{"true": "full", "false": "less"}[said]
 			case desk.FacetDark:
@@ -402,7 +404,7 @@ func (b *box) aLook(t *testing.T, r *rand.Rand) (file string, o outfit.Outfit) {
 	for _, of := range [][]string{
 		{desk.FacetWidgets, "Reef", "Two Words"}, {desk.FacetIcons, "Tango", "Adwaita", "hicolor"}, {desk.FacetPointer, "DMZ-White", "DMZ-Black", "redglass", "whiteglass"}, {desk.FacetPointerSize, "24", "32", "48"},
 		{desk.FacetFont, "Lato 11", "Lato Black 9", "DejaVu Sans 10"}, {desk.FacetFontDocument, "Lato 12", "DejaVu Serif 10"}, {desk.FacetFontMono, "DejaVu Sans Mono 10", "Liberation Mono 9"}, {desk.FacetFontTitle, "Lato 9", "DejaVu Sans 11"},
-		{desk.FacetDark, "dark", "light"}, {desk.FacetContrast, "high", "usual"}, {desk.FacetMotion, "full", "less"}, {desk.FacetButtons, ":minimize,close", "close:menu"}, {desk.FacetWorkspaces, "1", "7"}, {desk.FacetLies, "fit", "tile", "none", "span"}, {desk.FacetBehind, "#102030", "#fafaf7"}, {desk.FacetTextScale, "100", "125", "90"}, {desk.FacetClock, "12-hour", "24-hour"},
+		{desk.FacetDark, "dark", "light"}, {desk.FacetContrast, "high", "usual"}, {desk.FacetMotion, "full", "less"}, {desk.FacetDouble, "minimise", "taller"}, {desk.FacetMiddle, "lower", "maximise"}, {desk.FacetRight, "none", "roll up"}, {desk.FacetButtons, ":minimize,close", "close:menu"}, {desk.FacetWorkspaces, "1", "7"}, {desk.FacetLies, "fit", "tile", "none", "span"}, {desk.FacetBehind, "#102030", "#fafaf7"}, {desk.FacetTextScale, "100", "125", "90"}, {desk.FacetClock, "12-hour", "24-hour"},
 		{desk.FacetHinting, "slight", "full"}, {desk.FacetSubpixel, "rgb", "none"}, {desk.FacetBackdrop, filepath.Join(b.home, "a picture.png")},
 	} {
 		if r.IntN(3) > 0 {

@@ -74,7 +74,7 @@ func TestTheDesktopsSettings(t *testing.T) {
 		var png bytes.Buffer
 		require.NoError(t, stdpng.Encode(&png, image.NewGray(image.Rect(0, 0, 1+int(seed), 1))))
 		write(t, picture, png.String())
-		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetMotion: pick("full", "less"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close"),
+		ground := map[string]string{desk.FacetBackdrop: picture, desk.FacetMotion: pick("full", "less"), desk.FacetDouble: pick("minimise", "taller"), desk.FacetMiddle: pick("lower", "none"), desk.FacetRight: pick("menu", "roll up"), desk.FacetWorkspaces: pick("1", "7"), desk.FacetButtons: pick("close:menu", ":minimize,close"),
 			desk.FacetLies: pick("fill", "fit", "stretch", "centre", "tile", "span", "none"), desk.FacetBehind: pick("#102030", "#fafaf7")}
 		for facet, value := range ground {
 			o = o.With(facet, value)

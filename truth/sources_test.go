@@ -31,12 +31,18 @@ var printed = map[string]*regexp.Regexp{
 	desk.FacetPointerSize: regexp.MustCompile(`(?m)^\s*gtk-cursor-theme-size: (.*)$`),
 	desk.FacetDark:        regexp.MustCompile(`(?m)^\s*gtk-application-prefer-dark-theme: (.*)$`),
 	desk.FacetButtons:     regexp.MustCompile(`(?m)^\s*gtk-decoration-layout: (.*)$`),
+	desk.FacetDouble:      regexp.MustCompile(`(?m)^\s*gtk-titlebar-double-click: (.*)$`),
+	desk.FacetMiddle:      regexp.MustCompile(`(?m)^\s*gtk-titlebar-middle-click: (.*)$`),
+	desk.FacetRight:       regexp.MustCompile(`(?m)^\s*gtk-titlebar-right-click: (.*)$`),
 	desk.FacetMotion:      regexp.MustCompile(`(?m)^\s*gtk-enable-animations: (.*)$`),
 	desk.FacetFont:        regexp.MustCompile(`(?m)^\s*gtk-font-name: (.*)$`),
 	desk.FacetAntialias:   regexp.MustCompile(`(?m)^\s*gtk-xft-antialias: (.*)$`),
 	desk.FacetHinting:     regexp.MustCompile(`(?m)^\s*gtk-xft-hintstyle: (.*)$`),
 	desk.FacetSubpixel:    regexp.MustCompile(`(?m)^\s*gtk-xft-rgba: (.*)$`),
 }
+
+// clickWords are what clicks on a title do, by the toolkits' and the desktops' words.
+var clickWords = map[string]string{"toggle-maximize": "maximise", "toggle-maximize-horizontally": "wider", "toggle-maximize-vertically": "taller", "toggle-shade": "roll up", "lower": "lower", "minimize": "minimise", "menu": "menu", "none": "none"}
 
 // inOurWords is what a toolkit prints of a facet, in Ivelt's words.
 func inOurWords(facet, text string) string {
@@ -48,6 +54,8 @@ func inOurWords(facet, text string) string {
 		return map[string]string{"TRUE": "dark", "FALSE": "light"}[text]
 	case desk.FacetAntialias:
 		return map[string]string{"1": "on", "0": "off"}[text]
+	case desk.FacetDouble, desk.FacetMiddle, desk.FacetRight:
+		return clickWords[text]
 	case desk.FacetMotion:
 		return map[string]string{"TRUE": "full", "FALSE": "less"}[text]
 	case desk.FacetHinting:
@@ -147,7 +155,7 @@ func (h *house) seat(t *testing.T, r *rand.Rand, folder string) *seat {
 	s.env["DISPLAY"], s.env["GDK_BACKEND"], s.env["GSETTINGS_BACKEND"] = h.display, "x11", "memory"
 	if r.IntN(3) > 0 {
 		held := xsettings.Settings{"Net/DoubleClickTime": int32(400), "X/Colour": xsettings.Colour{1, 2, 3, 4}}
-		for _, name := range []string{"Net/ThemeName", "Net/IconThemeName", "Gtk/CursorThemeName", "Gtk/CursorThemeSize", "Gtk/FontName", "Gtk/DecorationLayout", "Gtk/EnableAnimations", "Xft/Antialias", "Xft/HintStyle", "Xft/RGBA"} {
+		for _, name := range []string{"Net/ThemeName", "Net/IconThemeName", "Gtk/CursorThemeName", "Gtk/CursorThemeSize", "Gtk/FontName", "Gtk/DecorationLayout", "Gtk/EnableAnimations", "Gtk/TitlebarDoubleClick", "Gtk/TitlebarRightClick", "Xft/Antialias", "Xft/HintStyle", "Xft/RGBA"} {
 			if r.IntN(2) > 0 {
 				continue
 			}
@@ -160,6 +168,8 @@ func (h *house) seat(t *testing.T, r *rand.Rand, folder string) *seat {
 				held[name] = pick("Sans 10", "Lato Bold 9.5", "")
 			case "Gtk/DecorationLayout":
 				held[name] = pick("close:", ":menu,icon", "menu,appmenu:x,close")
+			case "Gtk/TitlebarDoubleClick", "Gtk/TitlebarRightClick":
+				held[name] = pick("toggle-maximize", "minimize", "lower", "menu", "none")
 			case "Xft/Antialias", "Gtk/EnableAnimations":
 				held[name] = int32(r.IntN(2))
 			case "Xft/HintStyle":

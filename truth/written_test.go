@@ -38,7 +38,7 @@ func (s *seat) signIn(t *testing.T) {
 // wishes are what is put on, facet by facet.
 var wishes = map[string][]string{
 	desk.FacetWidgets: {"Skerry", "Reef"}, desk.FacetIcons: {"Foreshore", "Two Words"}, desk.FacetPointer: {"Tern", "Gull"}, desk.FacetPointerSize: {"40", "96"},
-	desk.FacetDark: {"dark", "light"}, desk.FacetMotion: {"less", "full"}, desk.FacetButtons: {"close:menu", "menu:minimize,maximize,close", ":close"}, desk.FacetFont: {"Lato 13", "DejaVu Sans 9.5"},
+	desk.FacetDark: {"dark", "light"}, desk.FacetMotion: {"less", "full"}, desk.FacetDouble: {"minimise", "menu"}, desk.FacetMiddle: {"lower", "maximise"}, desk.FacetRight: {"none", "menu"}, desk.FacetButtons: {"close:menu", "menu:minimize,maximize,close", ":close"}, desk.FacetFont: {"Lato 13", "DejaVu Sans 9.5"},
 	desk.FacetAntialias: {"off", "on"}, desk.FacetHinting: {"none", "full", "slight"}, desk.FacetSubpixel: {"rgb", "none", "vbgr"},
 }
 

@@ -32,6 +32,8 @@ type arrangePage struct {
 	Bars     []arrangedBar
 	Dock     *arrangedDock
 	HasDock  bool
+	Tiles    *layout.Tiles // nil if the shell is not told
+	Tilings  []layout.Tiling
 	Sel      selected
 	Findings []judge.Verdict
 	Kinds    []layout.Kind
@@ -146,6 +148,11 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 		page.Programs = append(page.Programs, arrangedProgram{p.ID, p.Name})
 	}
 	page.Pins = preview.Pinned(on, look)
+	if _, has := surface.Facet(desk.FacetTiles); has {
+		if tiles, err := layout.ParseTiles(look.Of(desk.FacetTiles, surface.ID)); err == nil {
+			page.Tiles, page.Tilings = &tiles, layout.Tilings
+		}
+	}
 	_, page.HasDock = surface.Facet(desk.FacetDock)
 	if dock, err := layout.ParseDock(cmp.Or(look.Of(desk.FacetDock, surface.ID), "none")); err == nil && dock != nil {
 		page.Dock = &arrangedDock{Dock: *dock, Place: a.Docked.At}
@@ -233,7 +240,7 @@ func (s *Server) arrangeScreen(w http.ResponseWriter, r *http.Request) error {
 	if err != nil || i < 0 || i >= len(monitors) {
 		return missing(errNotHere)
 	}
-	servePicture(w, r, "image/svg+xml", preview.Monitor(on, look, monitors, i))
+	servePicture(w, r, "image/svg+xml", preview.InUse(on, look, monitors, i))
 	return nil
 }
 
@@ -256,10 +263,14 @@ func (s *Server) changeArrangement(w http.ResponseWriter, r *http.Request) error
 	}
 	sel := selected{-1, -1}
 	facet, value := desk.FacetBars, ""
-	if r.Form.Get("of") == "dock" {
+	switch r.Form.Get("of") {
+	case "dock":
 		facet = desk.FacetDock
 		value, err = changedDock(r, look.Of(desk.FacetDock, surface.ID))
-	} else {
+	case "tiles":
+		facet = desk.FacetTiles
+		value, err = toldTiles(r, look.Of(desk.FacetTiles, surface.ID))
+	default:
 		value, sel, err = changedBars(r, look.Of(desk.FacetBars, surface.ID))
 	}
 	if errors.Is(err, layout.ErrStays) {
@@ -380,6 +391,44 @@ func toldBar(r *http.Request, b layout.Bar) (layout.Bar, error) {
 	all[0].Items, all[0].Other = items, b.Other
 	return all[0], nil
 }
+
+// toldTiles is how windows lie as a form tells it.
+func toldTiles(r *http.Request, now string) (string, error) {
+	text := r.Form.Get("as")
+	for _, word := range []string{"outer", "inner", "share", "float", "least"} {
+		if v := strings.ReplaceAll(strings.TrimSpace(r.Form.Get(word)), " ", ""); v != "" {
+			text += " " + word + " " + strconv.Quote(v)
+		}
+	}
+	if r.Form.Get("frames") == "" {
+		text += " frames no"
+	}
+	told, err := layout.ParseTiles(text)
+	if err != nil {
+		return "", err
+	}
+	if before, err := layout.ParseTiles(now); err == nil {
+		told.Other = before.Other
+	}
+	return told.String(), nil
+}
+
+// Outer are the gaps around windows as they are typed.
+func (p arrangePage) Outer() string {
+	o := p.Tiles.Outer
+	if o == [4]int{o[0], o[0], o[0], o[0]} {
+		return strconv.Itoa(o[0])
+	}
+	return fmt.Sprintf("%d,%d,%d,%d", o[0], o[1], o[2], o[3])
+}
+
+// Lie tells a way in words.
+func (arrangePage) Lie(as layout.Tiling) string {
+	return map[layout.Tiling]string{layout.ByHand: "each where it is put", layout.Columns: "in columns", layout.Beside: "one large, beside the others", layout.Grid: "in a grid"}[as]
+}
+
+// Floats are the windows that float, as they are typed.
+func (p arrangePage) Floats() string { return strings.Join(p.Tiles.Floats, ",") }
 
 // changedDock is a dock after what a form asks for.
 func changedDock(r *http.Request, now string) (string, error) {

@@ -82,6 +82,9 @@ func TestStoryOfArranging(t *testing.T) {
 	toX, toY := middle("Menu")
 	b.Do(chromedp.MouseEvent("mousePressed", x, y, chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", (x+toX)/2, y, chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", toX, toY, chromedp.ButtonLeft), chromedp.MouseEvent("mouseReleased", toX, toY, chromedp.ButtonLeft))
 	becomes(`top 36: menu tray / clock(form="%H:%M  week %V") / battery`)
+	// Windows side by side, with a gap of 30 around and 20 between (common practice, no source).
+	b.Is(`(f => (f.elements.as.value = "beside", f.elements.outer.value = "30", f.elements.inner.value = "20", f.elements.float.value = "dialog", f.elements.as.dispatchEvent(new Event("change", {bubbles: true})), true))(document.querySelector("#tiles [name=as]").form)`)
+	b.Until(`document.querySelector("#draft").innerText.includes("30 px around them, 20 px between")`)
 	b.keep("arrange")
 	b.Until(`document.querySelector(".arrange-finding") === null`)
 
@@ -92,6 +95,7 @@ func TestStoryOfArranging(t *testing.T) {
 	b.Press("K")
 	b.Until(`!document.querySelector(".trial")`)
 	require.Contains(t, conf(), `bars=top 36: menu tray / clock(form="%H:%M  week %V") / battery`)
+	require.Contains(t, conf(), "tiles=beside outer 30 inner 20 float dialog")
 	require.Contains(t, conf(), "dock=bottom 48 margin 7 round 12 space 6: shore-files shore-web")
 	b.Click(`#next form[action$="/restart"] button`)
 	b.Until(`!document.querySelector('#next form[action$="/restart"] button')`)
@@ -126,6 +130,7 @@ func TestArrangingElsewhere(t *testing.T) {
 		{url.Values{"do": {"add"}, "bar": {"0"}, "kind": {"tide-table"}}, "no item"},
 		{url.Values{"do": {"remove"}, "bar": {"0"}, "item": {"99"}}, "not on a bar"},
 		{url.Values{"do": {"juggle"}}, "to be done"},
+		{url.Values{"of": {"tiles"}, "as": {"grid"}, "outer": {"1,2"}}, "one number or four"},
 		{url.Values{"of": {"dock"}, "do": {"pin"}, "id": {"a"}}, "no dock"},
 		{url.Values{"of": {"dock"}, "do": {"add-dock"}, "pin": {`a"b`, strings.Repeat("x", 20000)}}, "no layout"},
 	} {

@@ -144,7 +144,6 @@ func TestStoryByMouse(t *testing.T) {
 	b.Open("/d/avocet/why/coracle/icons")
 	b.At("Icons")
 	require.Contains(t, b.Text(".verdict-box"), "is a link that leads out of it")
-	b.keep("why")
 	b.Open("/d/avocet/match")
 	require.Equal(t, "grant-missing", browsertest.Value[string](b.Browser, `document.querySelector(".station[data-surface=coracle] [data-code]").dataset.code`), "what a link leads out to is not seen there")
 

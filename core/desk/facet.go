@@ -36,8 +36,12 @@ const (
 	FacetBar          = "bar"             // the theme of the shell's bar and notices
 	FacetBarEdge      = "bar-edge"        // which edge of the screen the bar lies at
 	FacetBarHeight    = "bar-height"      // of the bar, px
+	FacetDouble       = "title-double"    // what a double click on a window's title does
+	FacetMiddle       = "title-middle"    // what the middle button does there
+	FacetRight        = "title-right"     // what the right button does there
 	FacetBars         = "bars"            // all bars of a shell, and what is on them
 	FacetDock         = "dock"            // the dock of a shell, with its programs
+	FacetTiles        = "tiles"           // how windows lie side by side, and the gaps around them
 	FacetOpacity      = "opacity"         // of the bar, percent
 	FacetBlur         = "blur"            // of what is behind the bar, px
 	FacetSaturation   = "saturation"      // of the colours behind the bar, percent
@@ -99,6 +103,7 @@ const (
 	TakesEach    Takes = "each"    // a picture for some monitors, see [Each]
 	TakesBars    Takes = "bars"    // see [layout.ParseBars]
 	TakesDock    Takes = "dock"    // see [layout.ParseDock]
+	TakesTiles   Takes = "tiles"   // see [layout.ParseTiles]
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -137,6 +142,11 @@ func (i FacetInfo) Says(value string) string {
 			return dock.Says()
 		}
 		return value
+	case i.Takes == TakesTiles:
+		if tiles, err := layout.ParseTiles(value); err == nil {
+			return tiles.Says()
+		}
+		return value
 	case i.Takes == TakesEffect:
 		if words := strings.Fields(value); len(words) == 3 {
 			return fmt.Sprintf("%s, %s ms, %s", words[0], words[1], words[2])
@@ -156,6 +166,10 @@ func (i FacetInfo) Says(value string) string {
 	return value
 }
 
+// clicks are what a click on a window's title may do: wider and taller make it as wide, or as tall, as
+// the screen.
+var clicks = []string{"maximise", "wider", "taller", "roll up", "lower", "minimise", "menu", "none"}
+
 // Facets are the facets that Ivelt can set, in the order they are shown.
 var Facets = []FacetInfo{
 	{FacetWidgets, "Windows", TakesPiece, 0, 0, "", nil},
@@ -165,6 +179,9 @@ var Facets = []FacetInfo{
 	{FacetPictures, "Picture style", TakesPiece, 0, 0, "", nil},
 	{FacetAccent, "Accent", TakesColour, 0, 0, "", nil},
 	{FacetButtons, "Window buttons", TakesButtons, 0, 0, "", nil},
+	{FacetDouble, "Double click on a title", TakesWord, 0, 0, "", clicks},
+	{FacetMiddle, "Middle click on a title", TakesWord, 0, 0, "", clicks},
+	{FacetRight, "Right click on a title", TakesWord, 0, 0, "", clicks},
 	{FacetIcons, "Icons", TakesPiece, 0, 0, "", nil},
 	{FacetIconSize, "Desktop icon size", TakesNumber, 16, 128, "px", nil},
 	{FacetPointer, "Pointer", TakesPiece, 0, 0, "", nil},
@@ -181,6 +198,7 @@ var Facets = []FacetInfo{
 	{FacetBarHeight, "Bar height", TakesNumber, 20, 96, "px", nil},
 	{FacetBars, "Bars", TakesBars, 0, 0, "", nil},
 	{FacetDock, "Dock", TakesDock, 0, 0, "", nil},
+	{FacetTiles, "Windows side by side", TakesTiles, 0, 0, "", nil},
 	{FacetOpacity, "Bar opacity", TakesNumber, 0, 100, "%", nil},
 	{FacetBlur, "Bar blur", TakesNumber, 0, 64, "px", nil},
 	{FacetSaturation, "Bar saturation", TakesNumber, 0, 300, "%", nil},
@@ -226,7 +244,7 @@ var Facets = []FacetInfo{
 
 // Layout are the facets that say where things are and not how they look: what can
 // be left behind when somebody else's outfit is taken.
-var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
+var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetTiles, FacetDouble, FacetMiddle, FacetRight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
 
 // acting are the facets that do something and change more than a look: they start
 // programs, or let people in.
@@ -380,6 +398,10 @@ func (f FacetInfo) Accepts(value string) error {
 		}
 	case TakesDock:
 		if _, err := layout.ParseDock(value); err != nil {
+			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+		}
+	case TakesTiles:
+		if _, err := layout.ParseTiles(value); err != nil {
 			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesEffect:

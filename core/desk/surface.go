@@ -9,6 +9,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"sync"
 
 	"ivelt/core/settingsfile"
 	"ivelt/core/tomlfile"
@@ -357,20 +358,23 @@ var ErrDescriptor = errors.New("surface descriptor")
 //go:embed surfaces/*.toml runtimes/surfaces/*.toml
 var builtin embed.FS
 
-// Builtin returns the surfaces of the toolkits.
-func Builtin() []Surface {
-	out, err := LoadSurfaces(builtin, "surfaces")
-	if err != nil {
-		panic(err) // embedded and tested
-	}
-	return out
-}
+// Builtin returns the surfaces of the toolkits, which are not to be changed.
+func Builtin() []Surface { return slices.Clone(builtins()) }
 
-// Runtimes returns the surfaces of runtimes of sandboxed programs.
-func Runtimes() []Surface {
-	out, err := LoadSurfaces(builtin, "runtimes/surfaces")
+// Runtimes returns the surfaces of runtimes of sandboxed programs, which are not to be changed.
+func Runtimes() []Surface { return slices.Clone(runtimes()) }
+
+// Each is read once: there are long ones among them.
+var (
+	builtins = sync.OnceValue(func() []Surface { return MustLoad(builtin, "surfaces") })
+	runtimes = sync.OnceValue(func() []Surface { return MustLoad(builtin, "runtimes/surfaces") })
+)
+
+// MustLoad reads descriptors that are embedded, and tested.
+func MustLoad(fsys fs.FS, dir string) []Surface {
+	out, err := LoadSurfaces(fsys, dir)
 	if err != nil {
-		panic(err) // embedded and tested
+		panic(err)
 	}
 	return out
 }

@@ -55,6 +55,25 @@ func (b Bar) Says() string {
 	return strings.Join(said, ", ") + ": " + strings.Join(sides, "; ")
 }
 
+// Says tells in words how windows lie.
+func (t Tiles) Says() string {
+	said := []string{map[Tiling]string{ByHand: "each where it is put", Columns: "in columns", Beside: fmt.Sprintf("one of %d %% beside the others", t.Share), Grid: "in a grid"}[t.As]}
+	if t.Outer != [4]int{} {
+		outer := fmt.Sprintf("%d px", t.Outer[0])
+		if t.Outer != [4]int{t.Outer[0], t.Outer[0], t.Outer[0], t.Outer[0]} {
+			outer = fmt.Sprintf("%d, %d, %d and %d px", t.Outer[0], t.Outer[1], t.Outer[2], t.Outer[3])
+		}
+		said = append(said, outer+" around them")
+	}
+	if t.Inner != 0 {
+		said = append(said, fmt.Sprintf("%d px between", t.Inner))
+	}
+	if !t.Frames {
+		said = append(said, "no frames")
+	}
+	return strings.Join(said, ", ")
+}
+
 func (h Hiding) says() []string {
 	switch h {
 	case Always:

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"cmp"
 	_ "embed"
 	"io/fs"
 	"path"
@@ -10,19 +11,59 @@ import (
 	_ "golang.org/x/image/webp"
 
 	"ivelt/core/desk"
+	"ivelt/core/layout"
 )
 
 func drawDesk(c *Canvas) {
 	c.backdrop()
 	top, bottom := c.room()
 	c.ground(groundAcross, float64(top+groundBelow))
-	c.grid(520, top+270, 720, bottom-top-270-28)
-	c.files(132, top+22, 640, 408)
-	c.dialog(800, top+66, 400, 176)
-	c.paintStore(140, top+456, 340, min(214, bottom-top-456-16))
-	c.openMenu(356, float64(top+196))
+	c.windows(top, bottom)
 	c.drawBars()
 	c.notice(float64(c.w), float64(bottom)-170)
+}
+
+// windows are those that are open on the desk: side by side, if the shell is told so, those that float
+// over them.
+func (c *Canvas) windows(top, bottom int) {
+	tiles, err := layout.ParseTiles(cmp.Or(c.look.Of(desk.FacetTiles, c.Shell), string(layout.ByHand)))
+	if err != nil || tiles.As == layout.ByHand {
+		c.grid(520, top+270, 720, bottom-top-270-28)
+		c.files(132, top+22, 640, 408)
+		c.dialog(800, top+66, 400, 176)
+		c.paintStore(140, top+456, 340, min(214, bottom-top-456-16))
+		c.openMenu(356, float64(top+196))
+		return
+	}
+	type window struct {
+		kind, class string
+		draw        func(x, y, w, h int)
+		x, y, w, h  int // where it is if it floats
+	}
+	all := []window{
+		{"window", "files", c.files, 132, top + 22, 640, 408},
+		{"window", "programs", func(x, y, w, h int) { c.gridIn(x, y, w, h, true) }, 520, top + 270, 720, 400},
+		{"dialog", "lamp-watch", c.dialog, c.w/2 - 200, top + (bottom-top)/2 - 88, 400, 176},
+	}
+	if _, drawn := engine(c.D); drawn {
+		all = slices.Insert(all, 2, window{"window", "paint-store", c.paintStore, 140, top + 456, 340, 214})
+	}
+	var beside, over []window
+	for _, w := range all {
+		if tiles.FloatsKind(w.kind, w.class, "") {
+			over = append(over, w)
+		} else {
+			beside = append(beside, w)
+		}
+	}
+	places, _ := tiles.Places(len(beside), c.arranged().left)
+	for i, w := range beside {
+		at := places[i]
+		w.draw(at.Min.X, at.Min.Y, at.Dx(), at.Dy())
+	}
+	for _, w := range over {
+		w.draw(w.x, w.y, w.w, w.h)
+	}
 }
 
 func drawClose(c *Canvas) {

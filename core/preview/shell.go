@@ -249,12 +249,24 @@ func onMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) *Ca
 // Monitor draws what lies on one of several monitors when no window is open: the backdrop, what lies
 // on the desk, and the bar, all as large as is said of it.
 func Monitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byte {
+	return drawMonitor(d, look, monitors, screen, false)
+}
+
+// InUse is the same while windows are open, which are on the first.
+func InUse(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byte {
+	return drawMonitor(d, look, monitors, screen, screen == 0)
+}
+
+func drawMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, open bool) []byte {
 	m := monitors[screen]
 	c := onMonitor(d, look, monitors, screen)
 	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, m.Width, m.Height)
 	c.backdrop()
-	top, _ := c.room()
+	top, bottom := c.room()
 	c.ground(groundAcross, float64(top+groundBelow))
+	if open {
+		c.windows(top, bottom)
+	}
 	c.drawBars()
 	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())

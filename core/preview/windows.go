@@ -196,7 +196,10 @@ func (c *Canvas) filesWith(s *Stage, list []homePlace) *part {
 
 // grid is a program of GTK 4, or of GTK 3 where there is no other, that shows every
 // installed program.
-func (c *Canvas) grid(x, y, w, h int) {
+func (c *Canvas) grid(x, y, w, h int) { c.gridIn(x, y, w, h, false) }
+
+// gridIn is the same, as high as its room if that is asked for.
+func (c *Canvas) gridIn(x, y, w, h int, whole bool) {
 	const cellW, cellH = 96, 84
 	of := "gtk4"
 	if _, there := c.D.Surface(of); !there {
@@ -217,7 +220,10 @@ func (c *Canvas) grid(x, y, w, h int) {
 	root := s.window("Programs", c.whose(of), tools, node("box.vertical", view).column(0))
 	mark(root, "backdrop") // another window is the active one
 	s.measure(root)
-	s.paintWindow(root, float64(x), float64(y), float64(w), min(float64(h), root.minH+float64(rows-1)*cellH+6))
+	if !whole {
+		h = min(h, int(root.minH)+(rows-1)*cellH+6)
+	}
+	s.paintWindow(root, float64(x), float64(y), float64(w), float64(h))
 }
 
 // dialog is a question of a GTK 3 program.
