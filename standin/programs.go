@@ -28,6 +28,7 @@ var Quayside = Program{
 	Settings: []Setting{
 		{"Look", "icons", nil, "hicolor"},
 		{"Look", "icon-size", number(0, 9999), "64"},
+		{"Look", "desk-icons", oneOf("shown", "hidden"), "shown"},
 		{"Look", "theme", nil, ""},
 		{"Look", "notices", nil, "as theme"},
 		{"Look", "frames", nil, "as theme"},
@@ -138,6 +139,7 @@ var (
 			{"Desk", "backdrop-down", number(0, 100), "50"},
 			{"Desk", "backdrop-ground", aColour, "#40484d"},
 			{"Desk", "icon-size", number(16, 128), "48"},
+			{"Desk", "desk-icons", oneOf("shown", "hidden"), "shown"},
 		},
 	}
 	Tidestaff = Program{

@@ -21,6 +21,7 @@ const (
 	FacetButtons      = "buttons"         // which side of a window its buttons are on, in which order
 	FacetIcons        = "icons"           // the icon pack a surface shows
 	FacetIconSize     = "icon-size"       // px of what lies on the desk itself
+	FacetLying        = "desk-icons"      // whether icons lie on the desk itself
 	FacetPointer      = "pointer"         // the pointer set
 	FacetPointerSize  = "pointer-size"    // px
 	FacetFont         = "font"            // family and size in points, "Estuary Sans 11"
@@ -184,6 +185,7 @@ var Facets = []FacetInfo{
 	{FacetRight, "Right click on a title", TakesWord, 0, 0, "", clicks},
 	{FacetIcons, "Icons", TakesPiece, 0, 0, "", nil},
 	{FacetIconSize, "Desktop icon size", TakesNumber, 16, 128, "px", nil},
+	{FacetLying, "Icons on the desk", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
 	{FacetPointer, "Pointer", TakesPiece, 0, 0, "", nil},
 	{FacetPointerSize, "Pointer size", TakesNumber, 8, 256, "px", nil},
 	{FacetFont, "Font", TakesFont, 0, 0, "", nil},
@@ -244,7 +246,7 @@ var Facets = []FacetInfo{
 
 // Layout are the facets that say where things are and not how they look: what can
 // be left behind when somebody else's outfit is taken.
-var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetTiles, FacetDouble, FacetMiddle, FacetRight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
+var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetTiles, FacetLying, FacetDouble, FacetMiddle, FacetRight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
 
 // acting are the facets that do something and change more than a look: they start
 // programs, or let people in.

@@ -17,7 +17,7 @@ type Group struct {
 // Groups are all groups, in the order they are chosen in.
 var Groups = []Group{
 	{desk.FacetWidgets, "Windows", []string{desk.FacetDark, desk.FacetAccent, desk.FacetContrast, desk.FacetFrame, desk.FacetButtons, desk.FacetDouble, desk.FacetMiddle, desk.FacetRight, desk.FacetStyle, desk.FacetEffects, desk.FacetMotion, desk.FacetOpening, desk.FacetClosing, desk.FacetHiding, desk.FacetSwitching}},
-	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize}},
+	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize, desk.FacetLying}},
 	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
 	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetDisplayScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
 	{desk.FacetBar, "Bar", []string{desk.FacetBars, desk.FacetDock, desk.FacetTiles, desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},

@@ -40,7 +40,7 @@ const groundAcross, groundBelow = 66, 26
 
 // ground draws what lies on the desk itself, around x and from top on.
 func (c *Canvas) ground(x, top float64) {
-	if c.Shell == "" {
+	if c.Shell == "" || c.bareGround() {
 		return
 	}
 	on, size := c.groundIcons()
@@ -52,6 +52,12 @@ func (c *Canvas) ground(x, top float64) {
 		s.measure(label)
 		s.put(label, x-label.minW/2, y+size+2, 0, 0)
 	}
+}
+
+// bareGround reports whether the desk is told to have no icons on it.
+func (c *Canvas) bareGround() bool {
+	of := c.having(desk.FacetLying)
+	return of != "" && c.look.Of(desk.FacetLying, of) == "hidden"
 }
 
 // groundIcons is whose icons lie on the desk, and how large they are.
@@ -70,7 +76,7 @@ type Lying struct {
 // Ground is what lies on a desk of some height, as [Monitor] draws it.
 func Ground(d *desk.Desk, look Look, high int) (out []Lying) {
 	c := NewCanvas(d, look, 1, high)
-	if c.Shell == "" {
+	if c.Shell == "" || c.bareGround() {
 		return nil
 	}
 	top, _ := c.room()
