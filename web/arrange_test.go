@@ -21,7 +21,7 @@ import (
 // in the middle, by mouse and by keyboard; reviewed, applied, shown by the shell after it was started
 // again, read again, and gone back on.
 func TestStoryOfArranging(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	before := b.snapshot()
 	d, err := b.app.Desk("avocet")
 	require.NoError(t, err)

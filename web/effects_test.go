@@ -13,7 +13,7 @@ import (
 // TestStoryOfEffects: how windows move is chosen, played and held against computers, worn, and
 // gone back on; less motion lets it fade.
 func TestStoryOfEffects(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	before := b.snapshot()
 	b.Open("/d/avocet/compose?facet=widgets")
 	b.At("Compose")

@@ -28,7 +28,7 @@ func undated(home map[string]string) map[string]string {
 // and light in the morning; its slide show is paused and led on; History has one entry of all
 // that, and going back on it is back before it.
 func TestStoryOfDayAndNight(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	b.until("20:00")
 	before := b.snapshot()
 	b.Open("/d/avocet/compose")

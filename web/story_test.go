@@ -74,7 +74,7 @@ func (s *stage) settings() map[string]string {
 }
 
 func TestStoryByMouse(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	start, settings := b.snapshot(), b.settings()
 
 	b.Open("/")
