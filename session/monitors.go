@@ -12,10 +12,10 @@ import (
 // maxMonitors bounds how many monitors a display is asked about.
 const maxMonitors = 32
 
-// monitors are those of the display, as they stand (X Resize, Rotate and Reflect Extension, 1.5,
+// monitors are those of the display, as they stand, in px as they are turned (X Resize, Rotate and Reflect Extension, 1.5,
 // "RRGetMonitors"); nil if it cannot tell.
 func (x *display) monitors() (out []desk.Monitor) {
-	if randr.Init(x.Conn) != nil {
+	if !x.hasRandR() {
 		return nil
 	}
 	if v, err := randr.QueryVersion(x.Conn, 1, 5).Reply(); err != nil || v.MajorVersion == 1 && v.MinorVersion < 5 {
@@ -30,31 +30,22 @@ func (x *display) monitors() (out []desk.Monitor) {
 		if err != nil || info.Width == 0 || info.Height == 0 || len(info.Outputs) == 0 {
 			continue // toolkits pass over what nothing shows
 		}
-		m := desk.Monitor{Name: name.Name, Width: int(info.Width), Height: int(info.Height), At: image.Pt(int(info.X), int(info.Y))}
-		m.Turned = x.turned(info.Outputs[0], all.Timestamp)
-		out = append(out, m)
+		out = append(out, desk.Monitor{Name: name.Name, Width: int(info.Width), Height: int(info.Height), At: image.Pt(int(info.X), int(info.Y))})
 	}
 	return out
 }
 
-// turned is by how many quarters what an output shows is turned clockwise: the protocol's turns go the
-// other way round (the same, "RRGetCrtcInfo").
-func (x *display) turned(of randr.Output, at xproto.Timestamp) int {
-	output, err := randr.GetOutputInfo(x.Conn, of, at).Reply()
-	if err != nil || output.Crtc == 0 {
-		return 0
+// hasRandR looks for the extension. The library's own way to do so writes what all connections of the
+// process read, without a lock; what it would add is for events, and for errors of requests that are not
+// made here.
+func (x *display) hasRandR() bool {
+	const name = "RANDR"
+	reply, err := xproto.QueryExtension(x.Conn, uint16(len(name)), name).Reply()
+	if err != nil || !reply.Present {
+		return false
 	}
-	crtc, err := randr.GetCrtcInfo(x.Conn, output.Crtc, at).Reply()
-	if err != nil {
-		return 0
-	}
-	switch {
-	case crtc.Rotation&randr.RotationRotate90 != 0:
-		return 3
-	case crtc.Rotation&randr.RotationRotate180 != 0:
-		return 2
-	case crtc.Rotation&randr.RotationRotate270 != 0:
-		return 1
-	}
-	return 0
+	x.ExtLock.Lock()
+	x.Extensions[name] = reply.MajorOpcode
+	x.ExtLock.Unlock()
+	return true
 }
