@@ -195,6 +195,11 @@ func (p *arrangePage) fill(a preview.Arranged) {
 	}
 }
 
+// Here is the page with the monitor that is pictured.
+func (p arrangePage) Here() string {
+	return fmt.Sprintf("/d/%s/arrange?monitor=%d", p.Desk.ID, p.Monitor)
+}
+
 // Selected is the item that is selected, nil for none.
 func (p arrangePage) Selected() *arrangedItem {
 	for _, b := range p.Bars {
@@ -284,7 +289,8 @@ func (s *Server) changeArrangement(w http.ResponseWriter, r *http.Request) error
 	if r.Header.Get("HX-Request") != "" {
 		return s.arrangeWith(w, r, sel)
 	}
-	to(w, r, fmt.Sprintf("/d/%s/arrange?bar=%d&item=%d", d.ID, sel.Bar, sel.Item))
+	monitor, _ := strconv.Atoi(r.Form.Get("monitor"))
+	to(w, r, fmt.Sprintf("/d/%s/arrange?monitor=%d&bar=%d&item=%d", d.ID, monitor, sel.Bar, sel.Item))
 	return nil
 }
 

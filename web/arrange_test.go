@@ -137,6 +137,10 @@ func TestArrangingElsewhere(t *testing.T) {
 		page, _ := v.post("/d/avocet/arrange", c.form)
 		require.Contains(t, html.UnescapeString(page), c.says)
 	}
+	page, _ = v.post("/d/avocet/arrange?monitor=1", url.Values{"do": {"later"}, "bar": {"0"}, "item": {"99"}})
+	require.Contains(t, page, "not on a bar")
+	page, _ = v.get("/d/avocet/arrange?monitor=1")
+	require.Contains(t, page, `hx-post="/d/avocet/arrange?monitor=1"`, "a change stays on the monitor that is looked at")
 	d, err := v.app.Desk("avocet")
 	require.NoError(t, err)
 	draft, err := v.app.Drafts.Draft(d)
