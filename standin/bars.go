@@ -203,6 +203,78 @@ func someTiles(value string) bool {
 	return true
 }
 
+// samphireBars are bars that Samphire has: two at most, at the top and the bottom, from 20 to 96 px thick.
+func samphireBars(value string) bool {
+	all, ok := quayBars(value)
+	if !ok || len(value) > 16<<10 || len(all) > 2 {
+		return false
+	}
+	has := regexp.MustCompile(`^(menu|pinned|windows|workspaces|tray|clock|battery|keyboard|show-desktop|power|space|stretch|line)$`)
+	told := regexp.MustCompile(`^(long|at|margin|hides)$`)
+	for n, b := range all {
+		if b.edge != "top" && b.edge != "bottom" || b.thick < 20 || b.thick > 96 {
+			return false
+		}
+		head := quayHead.FindStringSubmatch(cutOutside(value, ';')[n])
+		for _, pair := range quayPair.FindAllStringSubmatch(head[3], -1) {
+			word, v := unquoted(pair[1]), unquoted(pair[2])
+			usual := word == "round" && strings.Trim(v, "-0") == "" || word == "on" && v == ""
+			if !told.MatchString(word) && !usual {
+				return false
+			}
+		}
+		for _, side := range b.items {
+			for _, i := range side {
+				if !has.MatchString(i.kind) {
+					return false
+				}
+			}
+		}
+	}
+	return true
+}
+
+// someGaps is what Withy knows of windows side by side: the gaps around and between those put so by hand.
+func someGaps(value string) bool {
+	return someTiles(value) && regexp.MustCompile(`^\s*hand(\s+("?outer"?|"?inner"?)\s+\S+)*\s*$`).MatchString(value)
+}
+
+// somePlace is a place on the desk: edges, how far in, and pairs of a word and its value.
+func somePlace(value string) bool {
+	if strings.TrimSpace(value) == "none" {
+		return true
+	}
+	m := regexp.MustCompile(`^\s*(?:middle|(?:top|bottom)(?:\s+(?:left|right))?|(?:left|right)(?:\s+(?:top|bottom))?)\s+(-?\d{1,5})\s+(-?\d{1,5})((?:\s+` + quayWord + `\s+` + quayWord + `)*)\s*$`).FindStringSubmatch(value)
+	if m == nil || len(value) > 16<<10 {
+		return false
+	}
+	for _, n := range m[1:3] {
+		if far, err := strconv.Atoi(n); err != nil || far < -32768 || far > 32768 {
+			return false
+		}
+	}
+	for _, pair := range quayPair.FindAllStringSubmatch(m[3], -1) {
+		if n, err := strconv.Atoi(unquoted(pair[2])); unquoted(pair[1]) == "size" && (err != nil || n < 0 || n > 400) {
+			return false
+		}
+	}
+	return true
+}
+
+// someNames are up to 32 names with semicolons between.
+func someNames(value string) bool {
+	if value == "none" {
+		return true
+	}
+	names := strings.Split(value, ";")
+	for _, n := range names {
+		if n == "" || n != strings.TrimSpace(n) || len(n) > 64 || strings.ContainsAny(n, "\n\r\t") {
+			return false
+		}
+	}
+	return len(names) <= 32
+}
+
 // QuayPlace is a bar of Quayside on its screen, with the boxes of its items by the order they are told
 // in; those that found no room have none.
 type QuayPlace struct {

@@ -29,6 +29,10 @@ var Quayside = Program{
 		{"Look", "icons", nil, "hicolor"},
 		{"Look", "icon-size", number(0, 9999), "64"},
 		{"Look", "desk-icons", oneOf("shown", "hidden"), "shown"},
+		{"Look", "desk-icons-at", anEdge, "left"},
+		{"Look", "desk-icons-gap", number(0, 200), "40"},
+		{"Look", "desk-icons-name", oneOf("below", "beside", "hidden"), "below"},
+		{"Look", "desk-clock", somePlace, "none"},
 		{"Look", "theme", nil, ""},
 		{"Look", "notices", nil, "as theme"},
 		{"Look", "frames", nil, "as theme"},
@@ -47,6 +51,7 @@ var Quayside = Program{
 		{"Look", "backdrop-ground", aColour, "#40484d"},
 		{"Look", "menu-picture", aPath, ""},
 		{"Look", "effects", oneOf("none", "few", "all"), "few"},
+		{"Look", "frame-buttons", nil, "menu:minimize,maximize,close"},
 		{"Look", "double-click", titleClick, "maximise"},
 		{"Look", "middle-click", titleClick, "none"},
 		{"Look", "right-click", titleClick, "menu"},
@@ -56,12 +61,19 @@ var Quayside = Program{
 		{"Look", "minimising", anEffect("fade", "shrink", "sink"), "shrink 220 ease-in-out"},
 		{"Look", "switching", anEffect("fade", "slide", "zoom"), "slide 260 ease-in-out"},
 		{"Look", "workspaces", number(1, 12), "4"},
+		{"Look", "workspaces-as", oneOf("fixed", "needed"), "fixed"},
+		{"Look", "workspace-names", someNames, "none"},
+		{"Look", "workspace-backdrops", pictures, "none"},
+		{"Look", "maximised-title", oneOf("kept", "gone"), "kept"},
 		{"Bar", "bars", someBars, "top 34: menu pinned / / tray battery clock"},
 		{"Bar", "dock", someDock, "none"},
 		{"Windows", "tiles", someTiles, "hand"},
 	},
 	failing: bare, failed: "bare",
 }
+
+// anEdge is one of a screen's.
+var anEdge = oneOf("left", "right", "top", "bottom")
 
 // titleClick is what a click on a window's title may do.
 var titleClick = oneOf("maximise", "roll up", "lower", "minimise", "menu", "none")
@@ -105,6 +117,9 @@ var (
 			{"Frames", "buttons", nil, "menu:minimize,maximize,close"},
 			{"Frames", "accent", aColour, "#50606c"},
 			{"Frames", "workspaces", number(1, 12), "2"},
+			{"Frames", "workspaces-as", oneOf("fixed", "needed"), "fixed"},
+			{"Frames", "workspace-names", someNames, "none"},
+			{"Frames", "gaps", someGaps, "hand"},
 			{"Frames", "double-click", titleClick, "maximise"},
 			{"Frames", "middle-click", titleClick, "none"},
 			{"Frames", "right-click", titleClick, "menu"},
@@ -124,6 +139,7 @@ var (
 			{"Bar", "accent", aColour, "#50606c"},
 			{"Bar", "opacity", number(0, 100), "100"},
 			{"Bar", "menu-picture", aPath, ""},
+			{"Bar", "bars", samphireBars, "bottom 30: menu pinned / / tray clock"},
 			{"Notices", "theme", nil, ""},
 		},
 	}
@@ -140,6 +156,9 @@ var (
 			{"Desk", "backdrop-ground", aColour, "#40484d"},
 			{"Desk", "icon-size", number(16, 128), "48"},
 			{"Desk", "desk-icons", oneOf("shown", "hidden"), "shown"},
+			{"Desk", "icons-at", anEdge, "left"},
+			{"Desk", "icons-gap", number(0, 200), "40"},
+			{"Desk", "icons-name", oneOf("below", "beside", "hidden"), "below"},
 		},
 	}
 	Tidestaff = Program{
@@ -147,6 +166,7 @@ var (
 		Settings: []Setting{
 			{"Readout", "highlight", aColour, "#b8862b"},
 			{"Readout", "font", aFont, "Monospace 10"},
+			{"Readout", "place", somePlace, "bottom right 24 24"},
 		},
 	}
 )

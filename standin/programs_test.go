@@ -79,6 +79,14 @@ func values(takes string) (good, bad []string) {
 		return []string{"none", "bottom 48 grow 150%: a.b c.d"}, []string{"bottom", "bottom 48 grow 20%", "top 30: a / b", ""}
 	case takes == "tiles":
 		return []string{"hand", "grid outer 30 inner 20", "beside outer 1,2,3,4 share 60% frames no least 200x100"}, []string{"heap", "grid outer 1,2", "grid share 5%", "grid inner", ""}
+	case takes == "bars of Samphire":
+		return []string{"none", "top 34", "bottom 96 margin 7 long 60%: menu / clock(form=\"%H:%M\"); top 20"}, []string{"left 34", "top 34: title", "top 34 round 3", "top 10", "top 97", "top 20; bottom 20; top 20", "top 34 glow 3", ""}
+	case takes == "gaps":
+		return []string{"hand", "hand outer 30 inner 20", "hand outer 1,2,3,4"}, []string{"grid", "hand share 60%", "hand frames no", "hand outer", ""}
+	case takes == "place":
+		return []string{"none", "middle 0 0", "top right 40 -3 size 48 form \"%H:%M\" on DP-2 glow 3", "left top 2 3", "bottom 0 0"}, []string{"top", "top 3", "top bottom 1 1", "3 3", "middle 0 0 size 900", "middle 0 0 size", ""}
+	case takes == "names":
+		return []string{"none", "Sea;Shore", "Low water"}, []string{"Sea;", ";", "Sea ;Shore", strings.Repeat("x", 65), ""}
 	case takes == "effect":
 		return []string{"fade 160 ease-out", "fade 0 linear", "fade 2000 ease", "none"}, []string{"fade", "spin 100 ease", "fade 2001 ease", "fade 100 bounce", "fade -1 ease", ""}
 	case len(words) > 1:

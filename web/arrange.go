@@ -2,38 +2,46 @@ package web
 
 import (
 	"cmp"
-	"errors"
 	"fmt"
 	"image"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
-	"strings"
 
 	"github.com/go-chi/chi/v5"
 
-	"ivelt/app/desks"
 	"ivelt/core/backdropbench"
 	"ivelt/core/desk"
+	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/layout"
+	"ivelt/core/match"
 	"ivelt/core/preview"
 )
 
-// arrangePage is where things are on a desk: its bars and its dock.
+// arrangePage is where things are on a desk: its bars, its dock, windows, and what lies on it.
 type arrangePage struct {
 	Frame
-	Surface  desk.Surface // whose they are; none if no shell of the desk can be told
-	Cannot   []string     // what its shells say that they cannot be told
-	Monitors []desk.Monitor
-	Monitor  int // which is pictured
-	W, H     int // of it, px at 100 %
+	arrangeView
+	Surface  desk.Surface      // whose the bars are; none if no shell of the desk can be told
+	Lacks    []string          // what its surfaces say that they cannot be told
+	Nearest  []match.Shortfall // what of the draft they cannot follow, and what comes nearest
+	Monitors []desk.Monitor    // that are pictured
+	W, H     int               // of the pictured one, px at 100 %
 	Screen   string
 	Bars     []arrangedBar
 	Dock     *arrangedDock
 	HasDock  bool
-	Tiles    *layout.Tiles // nil if the shell is not told
-	Tilings  []layout.Tiling
+	Tiles    *layout.Tiles // nil if nothing is told
+	TilesOf  desk.Surface
+	Ways     []layout.Tiling
+	Lying    []arrangedLying
+	Icons    []fine.Setting
+	Windows  []fine.Setting
+	Spaces   []fine.Setting
+	Names    *string // of workspaces; nil if nothing is told
+	Pictures []arrangedSpace
 	Sel      selected
 	Findings []judge.Verdict
 	Kinds    []layout.Kind
@@ -42,7 +50,85 @@ type arrangePage struct {
 	Hidings  []layout.Hiding
 	Programs []arrangedProgram // of the desk
 	Pins     []string          // that a new dock begins with
+	limits   layout.Limits
 }
+
+// arrangeView is what is looked at.
+type arrangeView struct {
+	DeskID  string
+	Monitor int    // which is pictured
+	Screens string // "" for those of the desk, else a name of otherScreens
+	As      string // "now" for the desk as it is
+	Shows   string // "maximised" for such a window, or a workspace by its number from 2 on
+}
+
+// otherScreens are screens that a layout is looked at on besides those of the desk.
+var otherScreens = []struct {
+	Name, Title string
+	monitors    []desk.Monitor
+}{
+	{"narrow", "a narrow screen", []desk.Monitor{{Name: "narrow", Width: 1024, Height: 768}}},
+	{"wide", "a wide screen", []desk.Monitor{{Name: "wide", Width: 3440, Height: 1440}}},
+	{"two", "two screens", []desk.Monitor{{Name: "left", Width: 1920, Height: 1080}, {Name: "right", Width: 1920, Height: 1080, At: image.Pt(1920, 0)}}},
+}
+
+func viewOf(r *http.Request) arrangeView {
+	v := arrangeView{DeskID: chi.URLParam(r, "desk"), Screens: r.FormValue("screens"), As: r.FormValue("as"), Shows: r.FormValue("shows")}
+	v.Monitor, _ = strconv.Atoi(r.FormValue("monitor"))
+	return v
+}
+
+// on are the monitors that are looked at; the view's own is one of them then.
+func (v *arrangeView) on(d *desk.Desk) []desk.Monitor {
+	all := backdropbench.Or(d.Monitors())
+	for _, o := range otherScreens {
+		if o.Name == v.Screens {
+			all = o.monitors
+		}
+	}
+	if v.Monitor < 0 || v.Monitor >= len(all) {
+		v.Monitor = 0
+	}
+	return all
+}
+
+// use is what of the monitor is pictured.
+func (v arrangeView) use() preview.Use {
+	n, _ := strconv.Atoi(v.Shows)
+	return preview.Use{Maximised: v.Shows == "maximised", Workspace: min(max(n, 0), 12)}
+}
+
+func (v arrangeView) query() string {
+	q := url.Values{"monitor": {strconv.Itoa(v.Monitor)}}
+	for key, value := range map[string]string{"screens": v.Screens, "as": v.As, "shows": v.Shows} {
+		if value != "" {
+			q.Set(key, value)
+		}
+	}
+	return q.Encode()
+}
+
+// Here is the page with what is looked at.
+func (v arrangeView) Here() string { return "/d/" + v.DeskID + "/arrange?" + v.query() }
+
+// To is the page with one thing of it another.
+func (v arrangeView) To(key string, value any) string {
+	said := fmt.Sprint(value)
+	switch key {
+	case "monitor":
+		v.Monitor, _ = strconv.Atoi(said)
+	case "screens":
+		v.Screens, v.Monitor = said, 0
+	case "as":
+		v.As = said
+	case "shows":
+		v.Shows = said
+	}
+	return v.Here()
+}
+
+// Others are the screens that the layout can be looked at on.
+func (arrangeView) Others() any { return otherScreens }
 
 // selected is a bar, or an item on one; -1 for none.
 type selected struct{ Bar, Item int }
@@ -75,6 +161,36 @@ type arrangedDock struct {
 
 type arrangedProgram struct{ ID, Name string }
 
+// arrangedLying is a clock or a readout on the desk.
+type arrangedLying struct {
+	Facet, Title  string
+	*layout.Lying                 // nil if there is none
+	At            image.Rectangle // on the pictured monitor, empty if it is on another
+	IsClock       bool
+	Usual         string // what it is told when it is put there
+}
+
+// arrangedSpace is a workspace with a backdrop of its own, or none.
+type arrangedSpace struct {
+	N       int
+	Name    string
+	Picture string
+	Choices []fine.Option
+}
+
+// Called is the workspace among others: its name, or its number with what it is.
+func (s arrangedSpace) Called() string {
+	if s.Name == strconv.Itoa(s.N) {
+		return "workspace " + s.Name
+	}
+	return s.Name
+}
+
+// Places are the places on the desk that something can be told.
+func (l arrangedLying) Places() []string {
+	return []string{"top left", "top", "top right", "left", "middle", "right", "bottom left", "bottom", "bottom right"}
+}
+
 // Side tells whether an item is at one of the three places of its bar.
 func (b arrangedBar) Side(side layout.Align) (out []arrangedItem) {
 	for _, i := range b.Items {
@@ -88,20 +204,31 @@ func (b arrangedBar) Side(side layout.Align) (out []arrangedItem) {
 // Name tells which bar it is.
 func (b arrangedBar) Name() string { return fmt.Sprintf("Bar at the %s", b.Edge) }
 
-// options are what items can be told, and a hint of it.
+// itemOptions are what items can be told, and a hint of it.
 var itemOptions = map[string][2]string{
 	"form": {"Form", "%a %d %b  %H:%M, %V is the week"}, "places": {"Further places", "Europe/Lisbon,Asia/Tokyo"}, "width": {"Width, px", "160"}, "titles": {"Titles", "yes or no"},
 	"group": {"Grouped", "yes or no"}, "names": {"Names", "yes or no"}, "percent": {"Percent", "yes or no"}, "of": {"Of", "load or frequency"}, "size": {"Size, px", "16"}, "programs": {"Programs", "their IDs, with commas; those of the desk if empty"},
 }
 
-// arrangesOn is the first surface of a desk that is told of its bars.
-func arrangesOn(d *desk.Desk) (desk.Surface, bool) {
-	i := slices.IndexFunc(d.Surfaces(), func(s desk.Surface) bool { _, has := s.Facet(desk.FacetBars); return has })
-	if i < 0 {
-		return desk.Surface{}, false
+// told is the first surface of a desk that is told of a facet.
+func told(d *desk.Desk, facet string) (desk.Surface, desk.Facet, bool) {
+	for _, s := range d.Surfaces() {
+		if f, has := s.Facet(facet); has && s.Kind != "login" && s.Kind != "sandbox" {
+			return s, f, true
+		}
 	}
-	return d.Surfaces()[i], true
+	return desk.Surface{}, desk.Facet{}, false
 }
+
+// The settings of the page that are of no text of a layout.
+var (
+	lyingSettings  = []string{desk.FacetLying, desk.FacetLyingAt, desk.FacetIconSize, desk.FacetLyingApart, desk.FacetLyingNames}
+	windowSettings = []string{desk.FacetMaximised, desk.FacetButtons, desk.FacetDouble, desk.FacetMiddle, desk.FacetRight}
+	spaceSettings  = []string{desk.FacetWorkspaces, desk.FacetNeeded}
+)
+
+// layoutFacets are all that the page is about.
+var layoutFacets = slices.Concat([]string{desk.FacetBars, desk.FacetDock, desk.FacetTiles, desk.FacetDeskClock, desk.FacetReadout, desk.FacetNames, desk.FacetSpaces}, lyingSettings, windowSettings, spaceSettings)
 
 func (s *Server) arrange(w http.ResponseWriter, r *http.Request) error {
 	number := func(name string) int {
@@ -119,45 +246,33 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 	if err != nil {
 		return err
 	}
-	page := arrangePage{Frame: f, Sel: sel, Kinds: layout.Kinds, Edges: layout.Edges, Aligns: layout.Aligns, Hidings: layout.Hidings}
+	page := arrangePage{Frame: f, arrangeView: viewOf(r), Sel: sel, Kinds: layout.Kinds, Edges: layout.Edges, Aligns: layout.Aligns, Hidings: layout.Hidings}
 	on := f.Trying()
-	surface, ok := arrangesOn(on)
-	for _, of := range on.Surfaces() {
-		if why := of.Cannot[desk.FacetBars]; why != "" {
-			page.Cannot = append(page.Cannot, why)
-		}
-	}
-	if !ok {
-		s.page(w, r, http.StatusOK, "arrange", page)
-		return nil
-	}
-	page.Surface = surface
+	page.Monitors = page.on(on)
 	look := preview.Draft(r.Context(), on, f.Draft)
-	page.Monitors = backdropbench.Or(on.Monitors())
-	if n, err := strconv.Atoi(r.FormValue("monitor")); err == nil && n >= 0 && n < len(page.Monitors) {
-		page.Monitor = n
+	if page.As == "now" {
+		look = preview.Worn(r.Context(), f.Now)
 	}
-	a := preview.ArrangeOn(on, look, page.Monitors, page.Monitor)
 	m := page.Monitors[page.Monitor]
 	page.W, page.H = int(float64(m.Width)/m.Times()+0.5), int(float64(m.Height)/m.Times()+0.5)
-	page.Screen = fmt.Sprintf("/d/%s/arrange/screen.svg?monitor=%d&as=%s", f.Desk.ID, page.Monitor, etag([]byte(f.Draft.Bytes()))[1:9])
-	page.fill(a)
-	known := map[string]string{}
-	for _, p := range preview.Programs(on) {
-		known[p.ID] = p.Name
-		page.Programs = append(page.Programs, arrangedProgram{p.ID, p.Name})
-	}
-	page.Pins = preview.Pinned(on, look)
-	if _, has := surface.Facet(desk.FacetTiles); has {
-		if tiles, err := layout.ParseTiles(look.Of(desk.FacetTiles, surface.ID)); err == nil {
-			page.Tiles, page.Tilings = &tiles, layout.Tilings
+	page.Screen = fmt.Sprintf("/d/%s/arrange/screen.svg?%s&of=%s", f.Desk.ID, page.query(), etag([]byte(f.Draft.Bytes()))[1:9])
+	a := preview.ArrangeOn(on, look, page.Monitors, page.Monitor)
+	page.edges(on, look, a)
+	page.windows(on, look)
+	page.lying(on, look, a)
+	for _, facet := range layoutFacets {
+		if _, _, has := told(on, facet); has {
+			continue
+		}
+		for _, of := range on.Surfaces() {
+			if why := of.Cannot[facet]; why != "" && !slices.Contains(page.Lacks, why) {
+				page.Lacks = append(page.Lacks, why)
+			}
 		}
 	}
-	_, page.HasDock = surface.Facet(desk.FacetDock)
-	if dock, err := layout.ParseDock(cmp.Or(look.Of(desk.FacetDock, surface.ID), "none")); err == nil && dock != nil {
-		page.Dock = &arrangedDock{Dock: *dock, Place: a.Docked.At}
-		for _, id := range dock.Programs {
-			page.Dock.Pinned = append(page.Dock.Pinned, arrangedProgram{id, cmp.Or(known[id], id)})
+	for _, short := range match.Shortfalls(on, f.Draft) {
+		if slices.Contains(layoutFacets, short.Facet) {
+			page.Nearest = append(page.Nearest, short)
 		}
 	}
 	for _, v := range judge.Of(on, look) {
@@ -167,6 +282,116 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 	}
 	s.page(w, r, http.StatusOK, "arrange", page)
 	return nil
+}
+
+// edges takes bars and the dock into the page.
+func (p *arrangePage) edges(on *desk.Desk, look preview.Look, a preview.Arranged) {
+	surface, bars, has := told(on, desk.FacetBars)
+	if has {
+		p.Surface = surface
+		if bars.Limits != nil {
+			p.limits = *bars.Limits
+		}
+		if p.limits.Edges != nil {
+			p.Edges = p.limits.Edges
+		}
+		if p.limits.Items != nil {
+			p.Kinds = slices.DeleteFunc(slices.Clone(p.Kinds), func(k layout.Kind) bool { return !slices.Contains(p.limits.Items, k.Name) })
+		}
+		p.fill(a)
+	}
+	known := map[string]string{}
+	for _, program := range preview.Programs(on) {
+		known[program.ID] = program.Name
+		p.Programs = append(p.Programs, arrangedProgram{program.ID, program.Name})
+	}
+	p.Pins = preview.Pinned(on, look)
+	of, _, hasDock := told(on, desk.FacetDock)
+	p.HasDock = hasDock
+	if dock, err := layout.ParseDock(cmp.Or(look.Of(desk.FacetDock, of.ID), "none")); err == nil && dock != nil {
+		p.Dock = &arrangedDock{Dock: *dock, Place: a.Docked.At}
+		for _, id := range dock.Programs {
+			p.Dock.Pinned = append(p.Dock.Pinned, arrangedProgram{id, cmp.Or(known[id], id)})
+		}
+	}
+}
+
+// windows takes in how windows lie, what their titles do, and the workspaces they are on.
+func (p *arrangePage) windows(on *desk.Desk, look preview.Look) {
+	if of, f, has := told(on, desk.FacetTiles); has {
+		if tiles, err := layout.ParseTiles(look.Of(desk.FacetTiles, of.ID)); err == nil {
+			p.Tiles, p.TilesOf, p.Ways = &tiles, of, layout.Tilings
+			if f.Limits != nil && f.Limits.Ways != nil {
+				p.Ways = f.Limits.Ways
+			}
+		}
+	}
+	p.Windows = fine.Settings(on, p.Draft, look, windowSettings)
+	p.Spaces = fine.Settings(on, p.Draft, look, spaceSettings)
+	if of, _, has := told(on, desk.FacetNames); has {
+		names := look.Of(desk.FacetNames, of.ID)
+		if names == "none" {
+			names = ""
+		}
+		p.Names = &names
+	}
+	if of, _, has := told(on, desk.FacetSpaces); has {
+		own := desk.Each(look.Of(desk.FacetSpaces, of.ID))
+		_, backdrop, _ := told(on, desk.FacetBackdrop)
+		for i, name := range preview.Workspaces(on, look) {
+			space := arrangedSpace{N: i + 1, Name: name, Choices: fine.Options(on, of, backdrop, "")}
+			for _, o := range own {
+				if o.Monitor == strconv.Itoa(space.N) {
+					space.Picture = o.Picture
+				}
+			}
+			if space.Picture != "" && !slices.ContainsFunc(space.Choices, func(o fine.Option) bool { return o.Value == space.Picture }) {
+				space.Choices = append(space.Choices, fine.Option{Value: space.Picture, Title: fine.Says(desk.FacetBackdrop, space.Picture)})
+			}
+			p.Pictures = append(p.Pictures, space)
+		}
+	}
+}
+
+// lying takes in what lies on the desk itself.
+func (p *arrangePage) lying(on *desk.Desk, look preview.Look, a preview.Arranged) {
+	p.Icons = fine.Settings(on, p.Draft, look, lyingSettings)
+	for _, facet := range []string{desk.FacetDeskClock, desk.FacetReadout} {
+		of, _, has := told(on, facet)
+		if !has {
+			continue
+		}
+		l := arrangedLying{Facet: facet, Title: desk.FacetTitle(facet), IsClock: facet == desk.FacetDeskClock, Usual: "bottom right 24 24"}
+		if l.IsClock {
+			l.Usual = "top right 40 30 size 64"
+		}
+		l.Lying, _ = layout.ParseLying(cmp.Or(look.Of(facet, of.ID), "none"))
+		for _, o := range a.OnDesk {
+			if o.Facet == facet {
+				l.At = o.At
+			}
+		}
+		p.Lying = append(p.Lying, l)
+	}
+}
+
+// Takes reports whether the shell takes a word of a bar.
+func (p arrangePage) Takes(word string) bool {
+	return p.limits.Words == nil || slices.Contains(p.limits.Words, word)
+}
+
+// TakesOfWindows reports whether what lays windows takes a word of them.
+func (p arrangePage) TakesOfWindows(word string) bool {
+	f, _ := p.TilesOf.Facet(desk.FacetTiles)
+	return f.Limits == nil || f.Limits.Words == nil || slices.Contains(f.Limits.Words, word)
+}
+
+// More reports whether the shell has room for another bar.
+func (p arrangePage) More() bool { return p.limits.Bars == 0 || len(p.Bars) < p.limits.Bars }
+
+// NotTold reports whether nothing of the page can be told.
+func (p arrangePage) NotTold() bool {
+	return p.Surface.ID == "" && p.Tiles == nil && len(p.Lying)+len(p.Icons)+len(p.Windows)+len(p.Spaces) == 0
 }
 
 // fill takes bars and where they are into the page.
@@ -193,11 +418,6 @@ func (p *arrangePage) fill(a preview.Arranged) {
 		}
 		p.Bars = append(p.Bars, bar)
 	}
-}
-
-// Here is the page with the monitor that is pictured.
-func (p arrangePage) Here() string {
-	return fmt.Sprintf("/d/%s/arrange?monitor=%d", p.Desk.ID, p.Monitor)
 }
 
 // Selected is the item that is selected, nil for none.
@@ -230,258 +450,22 @@ func (p arrangePage) Reach(e layout.Edge, at image.Rectangle) image.Rectangle {
 	return at
 }
 
-// arrangeScreen is the picture of a monitor with its bars, as the draft has them.
+// arrangeScreen is the picture of a monitor with its bars, as the draft has them or as they are.
 func (s *Server) arrangeScreen(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		return err
 	}
-	on, look, err := s.lookOf(r.Context(), d, "draft")
+	view := viewOf(r)
+	on, look, err := s.lookOf(r.Context(), d, map[bool]string{true: "worn", false: "draft"}[view.As == "now"])
 	if err != nil {
 		return err
 	}
-	monitors := backdropbench.Or(on.Monitors())
-	i, err := strconv.Atoi(r.FormValue("monitor"))
-	if err != nil || i < 0 || i >= len(monitors) {
+	monitor := view.Monitor
+	monitors := view.on(on)
+	if monitor != view.Monitor {
 		return missing(errNotHere)
 	}
-	servePicture(w, r, "image/svg+xml", preview.InUse(on, look, monitors, i))
+	servePicture(w, r, "image/svg+xml", preview.InUse(on, look, monitors, view.Monitor, view.use()))
 	return nil
-}
-
-// changeArrangement changes the bars or the dock of the draft.
-func (s *Server) changeArrangement(w http.ResponseWriter, r *http.Request) error {
-	if err := r.ParseForm(); err != nil {
-		return refused(err)
-	}
-	d, err := s.App.Desk(chi.URLParam(r, "desk"))
-	if err != nil {
-		return err
-	}
-	on, look, err := s.lookOf(r.Context(), d, "draft")
-	if err != nil {
-		return err
-	}
-	surface, ok := arrangesOn(on)
-	if !ok {
-		return refused(errors.New("no shell of this desk is told of its bars"))
-	}
-	sel := selected{-1, -1}
-	facet, value := desk.FacetBars, ""
-	switch r.Form.Get("of") {
-	case "dock":
-		facet = desk.FacetDock
-		value, err = changedDock(r, look.Of(desk.FacetDock, surface.ID))
-	case "tiles":
-		facet = desk.FacetTiles
-		value, err = toldTiles(r, look.Of(desk.FacetTiles, surface.ID))
-	default:
-		value, sel, err = changedBars(r, look.Of(desk.FacetBars, surface.ID))
-	}
-	if errors.Is(err, layout.ErrStays) {
-		err = nil
-	} else if err == nil {
-		err = s.putOnDraft(d, facet, value)
-	}
-	if err != nil {
-		return refused(err)
-	}
-	if r.Header.Get("HX-Request") != "" {
-		return s.arrangeWith(w, r, sel)
-	}
-	monitor, _ := strconv.Atoi(r.Form.Get("monitor"))
-	to(w, r, fmt.Sprintf("/d/%s/arrange?monitor=%d&bar=%d&item=%d", d.ID, monitor, sel.Bar, sel.Item))
-	return nil
-}
-
-// putOnDraft chooses a value for a facet; what is so already is taken off the draft.
-func (s *Server) putOnDraft(d *desks.Managed, facet, value string) error {
-	info, _ := desk.FacetOf(facet)
-	if err := info.Accepts(value); err != nil {
-		return err
-	}
-	_, err := s.App.Drafts.Choose(d, facet, value)
-	return err
-}
-
-// changedBars are bars after what a form asks for, and what is selected then.
-func changedBars(r *http.Request, now string) (text string, sel selected, err error) {
-	bars, err := layout.ParseBars(now)
-	if err != nil {
-		return "", sel, err
-	}
-	bars = layout.Sorted(bars)
-	number := func(name string) int {
-		n, err := strconv.Atoi(r.Form.Get(name))
-		if err != nil {
-			return -1
-		}
-		return n
-	}
-	sel = selected{number("bar"), number("item")}
-	isBar := func() error {
-		if sel.Bar < 0 || sel.Bar >= len(bars) {
-			return layout.ErrNotThere
-		}
-		return nil
-	}
-	side := layout.Align(cmp.Or(r.Form.Get("side"), string(layout.Start)))
-	was := sel
-	switch do := r.Form.Get("do"); do {
-	case "earlier", "later", "next", "previous":
-		bars, sel.Bar, sel.Item, err = layout.Step(bars, sel.Bar, sel.Item, do)
-		if errors.Is(err, layout.ErrStays) {
-			return "", was, err
-		}
-	case "move":
-		to := layout.Spot{Bar: number("tobar"), Side: side, At: max(number("at"), 0)}
-		bars, sel.Item, err = layout.Move(bars, sel.Bar, sel.Item, to)
-		sel.Bar = to.Bar
-	case "add":
-		bars, sel.Item, err = layout.Add(bars, r.Form.Get("kind"), layout.Spot{Bar: sel.Bar, Side: side, At: 1000})
-	case "remove":
-		bars, err = layout.Remove(bars, sel.Bar, sel.Item)
-		sel.Item = -1
-	case "set":
-		for key := range itemOptions {
-			if value, told := r.Form["option."+key]; told && err == nil {
-				bars, err = layout.Set(bars, sel.Bar, sel.Item, key, value[0])
-			}
-		}
-	case "add-bar":
-		edge := layout.Bottom
-		if len(bars) > 0 && bars[0].Edge == layout.Bottom {
-			edge = layout.Top
-		}
-		bars = append(bars, layout.Bar{Edge: edge, Thick: 34, At: layout.Start, Hides: layout.Never})
-		sel = selected{len(bars) - 1, -1}
-	case "remove-bar":
-		if err = isBar(); err == nil {
-			bars = slices.Delete(bars, sel.Bar, sel.Bar+1)
-			sel = selected{-1, -1}
-		}
-	case "bar":
-		if err = isBar(); err == nil {
-			bars[sel.Bar], err = toldBar(r, bars[sel.Bar])
-		}
-	default:
-		err = fmt.Errorf("nothing is to be done: %q", do)
-	}
-	if err != nil {
-		return "", was, err
-	}
-	return layout.FormatBars(bars), sel, nil
-}
-
-// toldBar is a bar as a form tells it; what the form does not have stays.
-func toldBar(r *http.Request, b layout.Bar) (layout.Bar, error) {
-	text := func(name, now string) string {
-		if v, told := r.Form[name]; told {
-			return strings.TrimSpace(v[0])
-		}
-		return now
-	}
-	pair := func(word, value string) string {
-		if value == "" {
-			return ""
-		}
-		return " " + word + " " + strconv.Quote(value)
-	}
-	items := b.Items
-	line := text("edge", string(b.Edge)) + " " + cmp.Or(text("thick", ""), strconv.Itoa(b.Thick)) + pair("long", text("long", b.Long.String())) + pair("at", text("at", string(b.At))) +
-		pair("margin", text("margin", strconv.Itoa(b.Margin))) + pair("round", text("round", strconv.Itoa(b.Round))) + pair("hides", text("hides", string(b.Hides))) + pair("on", text("on", b.Monitor))
-	all, err := layout.ParseBars(line)
-	if err != nil || len(all) != 1 {
-		return b, cmp.Or(err, layout.ErrText)
-	}
-	all[0].Items, all[0].Other = items, b.Other
-	return all[0], nil
-}
-
-// toldTiles is how windows lie as a form tells it.
-func toldTiles(r *http.Request, now string) (string, error) {
-	text := r.Form.Get("as")
-	for _, word := range []string{"outer", "inner", "share", "float", "least"} {
-		if v := strings.ReplaceAll(strings.TrimSpace(r.Form.Get(word)), " ", ""); v != "" {
-			text += " " + word + " " + strconv.Quote(v)
-		}
-	}
-	if r.Form.Get("frames") == "" {
-		text += " frames no"
-	}
-	told, err := layout.ParseTiles(text)
-	if err != nil {
-		return "", err
-	}
-	if before, err := layout.ParseTiles(now); err == nil {
-		told.Other = before.Other
-	}
-	return told.String(), nil
-}
-
-// Outer are the gaps around windows as they are typed.
-func (p arrangePage) Outer() string {
-	o := p.Tiles.Outer
-	if o == [4]int{o[0], o[0], o[0], o[0]} {
-		return strconv.Itoa(o[0])
-	}
-	return fmt.Sprintf("%d,%d,%d,%d", o[0], o[1], o[2], o[3])
-}
-
-// Lie tells a way in words.
-func (arrangePage) Lie(as layout.Tiling) string {
-	return map[layout.Tiling]string{layout.ByHand: "each where it is put", layout.Columns: "in columns", layout.Beside: "one large, beside the others", layout.Grid: "in a grid"}[as]
-}
-
-// Floats are the windows that float, as they are typed.
-func (p arrangePage) Floats() string { return strings.Join(p.Tiles.Floats, ",") }
-
-// changedDock is a dock after what a form asks for.
-func changedDock(r *http.Request, now string) (string, error) {
-	dock, err := layout.ParseDock(cmp.Or(now, "none"))
-	if err != nil {
-		return "", err
-	}
-	n, _ := strconv.Atoi(r.Form.Get("program"))
-	inDock := func() bool { return dock != nil && n >= 0 && n < len(dock.Programs) }
-	switch do := r.Form.Get("do"); {
-	case do == "remove-dock":
-		return "none", nil
-	case do == "add-dock" && dock == nil:
-		return layout.FormatDock(&layout.Dock{Edge: layout.Bottom, At: layout.Middle, Icon: 48, Grow: 100, Space: 6, Hides: layout.Never, Running: true, Programs: r.Form["pin"]}), nil
-	case dock == nil:
-		return "", errors.New("there is no dock")
-	case do == "edge":
-		dock.Edge = layout.Edge(r.Form.Get("edge"))
-	case do == "pin" && r.Form.Get("id") != "":
-		if !slices.Contains(dock.Programs, r.Form.Get("id")) {
-			dock.Programs = append(dock.Programs, r.Form.Get("id"))
-		}
-	case do == "unpin" && inDock():
-		dock.Programs = slices.Delete(dock.Programs, n, n+1)
-	case (do == "earlier" || do == "later") && inDock():
-		to := n + map[string]int{"earlier": -1, "later": 1}[do]
-		if to < 0 || to >= len(dock.Programs) {
-			return "", layout.ErrStays
-		}
-		dock.Programs[n], dock.Programs[to] = dock.Programs[to], dock.Programs[n]
-	case do == "dock":
-		line := r.Form.Get("edge") + " " + r.Form.Get("icon")
-		for _, word := range []string{"at", "grow", "space", "margin", "round", "hides", "on"} {
-			if v := strings.TrimSpace(r.Form.Get(word)); v != "" {
-				line += " " + word + " " + strconv.Quote(v)
-			}
-		}
-		yes := map[bool]string{true: "yes", false: "no"}
-		line += " previews " + yes[r.Form.Get("previews") != ""] + " running " + yes[r.Form.Get("running") != ""]
-		told, err := layout.ParseDock(line)
-		if err != nil {
-			return "", err
-		}
-		told.Programs, told.Other = dock.Programs, dock.Other
-		dock = told
-	default:
-		return "", fmt.Errorf("nothing is to be done: %q", do)
-	}
-	return layout.FormatDock(dock), nil
 }

@@ -301,8 +301,8 @@ func (s *Server) except(w http.ResponseWriter, r *http.Request) error {
 	if err := s.App.Drafts.Except(d, surface, facet, value, r.FormValue("do") == "rejoin"); err != nil {
 		return refused(err)
 	}
-	if r.FormValue("then") == "compose" {
-		to(w, r, "/d/"+d.ID+"/compose")
+	if then := r.FormValue("then"); then == "compose" || then == "arrange" {
+		to(w, r, "/d/"+d.ID+"/"+then)
 		return nil
 	}
 	to(w, r, whyAddress(d, surface, facet))

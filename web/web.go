@@ -335,8 +335,9 @@ func (f *Frame) plan(a *app.App) (err error) {
 
 // shortView is a choice that some surfaces cannot follow, with the reasons.
 type shortView struct {
-	Facet string
-	Whys  []say.Message
+	Facet   string
+	Whys    []say.Message
+	Nearest []match.Shortfall // of which something is offered instead
 }
 
 // shortOf gathers what falls short by choice.
@@ -347,6 +348,9 @@ func shortOf(all []match.Shortfall) (out []shortView) {
 			i, out = len(out), append(out, shortView{Facet: s.Facet})
 		}
 		out[i].Whys = say.Together(append(out[i].Whys, s.Says))
+		if s.Nearest != "" {
+			out[i].Nearest = append(out[i].Nearest, s)
+		}
 	}
 	return out
 }
@@ -553,6 +557,7 @@ var funcs = template.FuncMap{
 	"day":    func(t time.Time) string { return t.Local().Format("Mon 2 Jan 2006, 15:04") },
 	"many":   many,
 	"title":  desk.FacetTitle,
+	"says":   fine.Says,
 	"points": fine.PointSize,
 	"pair":   func(of, with any) map[string]any { return map[string]any{"Of": of, "With": with} },
 	"grants": func(page sandboxPage, program string, grants []match.Granted) grantList {

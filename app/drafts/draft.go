@@ -186,7 +186,9 @@ func nameOf(o outfit.Outfit) string {
 	for _, f := range o.Facets() {
 		info, _ := desk.FacetOf(f)
 		want := cmp.Or(o.Choices[f].Piece, o.Want(f))
-		if info.Takes != desk.TakesPiece && f != desk.FacetFont {
+		if info.Long() {
+			settings = append(settings, info.Title)
+		} else if info.Takes != desk.TakesPiece && f != desk.FacetFont {
 			settings = append(settings, info.Title+" "+info.Says(o.Want(f)))
 		} else if p := path.Base(want); !slices.Contains(pieces, p) {
 			pieces = append(pieces, p)

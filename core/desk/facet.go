@@ -22,6 +22,11 @@ const (
 	FacetIcons        = "icons"           // the icon pack a surface shows
 	FacetIconSize     = "icon-size"       // px of what lies on the desk itself
 	FacetLying        = "desk-icons"      // whether icons lie on the desk itself
+	FacetLyingAt      = "desk-icons-at"   // along which edge they lie
+	FacetLyingApart   = "desk-icons-gap"  // how far apart, px
+	FacetLyingNames   = "desk-icons-name" // where their names are
+	FacetDeskClock    = "desk-clock"      // where on the desk a clock is, see [layout.ParseLying]
+	FacetReadout      = "readout"         // where on the desk a system readout is, the same
 	FacetPointer      = "pointer"         // the pointer set
 	FacetPointerSize  = "pointer-size"    // px
 	FacetFont         = "font"            // family and size in points, "Estuary Sans 11"
@@ -40,6 +45,7 @@ const (
 	FacetDouble       = "title-double"    // what a double click on a window's title does
 	FacetMiddle       = "title-middle"    // what the middle button does there
 	FacetRight        = "title-right"     // what the right button does there
+	FacetMaximised    = "title-maximised" // whether a maximised window keeps its title bar
 	FacetBars         = "bars"            // all bars of a shell, and what is on them
 	FacetDock         = "dock"            // the dock of a shell, with its programs
 	FacetTiles        = "tiles"           // how windows lie side by side, and the gaps around them
@@ -62,6 +68,9 @@ const (
 	FacetHiding       = "effect-minimise"
 	FacetSwitching    = "effect-workspace" // how one workspace takes the place of another
 	FacetWorkspaces   = "workspaces"       // how many there are
+	FacetNeeded       = "workspaces-as"    // whether there are so many, or as many as are needed
+	FacetNames        = "workspace-names"  // what they are called, see [layout.ParseNames]
+	FacetSpaces       = "workspace-each"   // pictures of single workspaces by their numbers, see [Each]
 	FacetTextScale    = "text-scale"       // how much larger text is than its fonts say
 	FacetDisplayScale = "display-scale"    // how many pixels of the screen each of a program's is, percent
 	FacetClock        = "clock"            // how clocks count the hours
@@ -105,6 +114,8 @@ const (
 	TakesBars    Takes = "bars"    // see [layout.ParseBars]
 	TakesDock    Takes = "dock"    // see [layout.ParseDock]
 	TakesTiles   Takes = "tiles"   // see [layout.ParseTiles]
+	TakesLying   Takes = "lying"   // see [layout.ParseLying]
+	TakesNames   Takes = "names"   // see [layout.ParseNames]
 )
 
 // FacetInfo is what a facet is, whatever the surface.
@@ -127,6 +138,8 @@ func (i FacetInfo) Says(value string) string {
 		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
 	case i.Takes == TakesEach && len(Each(value)) == 0:
 		return "the same picture on all"
+	case i.Takes == TakesNames:
+		return strings.ReplaceAll(value, ";", ", ")
 	case i.Takes == TakesEach:
 		var out []string
 		for _, of := range Each(value) {
@@ -148,11 +161,18 @@ func (i FacetInfo) Says(value string) string {
 			return tiles.Says()
 		}
 		return value
+	case i.Takes == TakesLying:
+		if lying, err := layout.ParseLying(value); err == nil {
+			return lying.Says()
+		}
+		return value
 	case i.Takes == TakesEffect:
 		if words := strings.Fields(value); len(words) == 3 {
 			return fmt.Sprintf("%s, %s ms, %s", words[0], words[1], words[2])
 		}
 		return value
+	case i.Name == FacetNeeded && value == "needed":
+		return "as many as are needed"
 	case i.Name == FacetPointerSize && value == "0":
 		return "the display's own"
 	case i.Takes == TakesNumber:
@@ -165,6 +185,12 @@ func (i FacetInfo) Says(value string) string {
 		return "normal"
 	}
 	return value
+}
+
+// Long reports whether a value of the facet takes many words: it is named by its title alone where there
+// is little room.
+func (i FacetInfo) Long() bool {
+	return slices.Contains([]Takes{TakesBars, TakesDock, TakesTiles, TakesLying, TakesNames, TakesEach}, i.Takes)
 }
 
 // clicks are what a click on a window's title may do: wider and taller make it as wide, or as tall, as
@@ -186,6 +212,11 @@ var Facets = []FacetInfo{
 	{FacetIcons, "Icons", TakesPiece, 0, 0, "", nil},
 	{FacetIconSize, "Desktop icon size", TakesNumber, 16, 128, "px", nil},
 	{FacetLying, "Icons on the desk", TakesWord, 0, 0, "", []string{"shown", "hidden"}},
+	{FacetLyingAt, "Desktop icons along", TakesWord, 0, 0, "", []string{"left", "right", "top", "bottom"}},
+	{FacetLyingApart, "Desktop icons apart", TakesNumber, 0, 200, "px", nil},
+	{FacetLyingNames, "Desktop icon names", TakesWord, 0, 0, "", []string{"below", "beside", "hidden"}},
+	{FacetDeskClock, "Clock on the desk", TakesLying, 0, 0, "", nil},
+	{FacetReadout, "System readout", TakesLying, 0, 0, "", nil},
 	{FacetPointer, "Pointer", TakesPiece, 0, 0, "", nil},
 	{FacetPointerSize, "Pointer size", TakesNumber, 8, 256, "px", nil},
 	{FacetFont, "Font", TakesFont, 0, 0, "", nil},
@@ -198,6 +229,7 @@ var Facets = []FacetInfo{
 	{FacetBar, "Bar", TakesPiece, 0, 0, "", nil},
 	{FacetBarEdge, "Bar position", TakesWord, 0, 0, "", []string{"top", "bottom"}},
 	{FacetBarHeight, "Bar height", TakesNumber, 20, 96, "px", nil},
+	{FacetMaximised, "Title of maximised windows", TakesWord, 0, 0, "", []string{"kept", "gone"}},
 	{FacetBars, "Bars", TakesBars, 0, 0, "", nil},
 	{FacetDock, "Dock", TakesDock, 0, 0, "", nil},
 	{FacetTiles, "Windows side by side", TakesTiles, 0, 0, "", nil},
@@ -220,6 +252,9 @@ var Facets = []FacetInfo{
 	{FacetHiding, "Minimising", TakesEffect, 0, 0, "", nil},
 	{FacetSwitching, "Switching workspaces", TakesEffect, 0, 0, "", nil},
 	{FacetWorkspaces, "Workspaces", TakesNumber, 1, 12, "", nil},
+	{FacetNeeded, "Number of workspaces", TakesWord, 0, 0, "", []string{"fixed", "needed"}},
+	{FacetNames, "Workspace names", TakesNames, 0, 0, "", nil},
+	{FacetSpaces, "Workspace backdrops", TakesEach, 0, 0, "", nil},
 	{FacetTextScale, "Text size", TakesNumber, 50, 300, "%", nil},
 	{FacetDisplayScale, "Display scale", TakesNumber, 100, 400, "%", nil},
 	{FacetClock, "Clock", TakesWord, 0, 0, "", []string{"24-hour", "12-hour"}},
@@ -246,7 +281,7 @@ var Facets = []FacetInfo{
 
 // Layout are the facets that say where things are and not how they look: what can
 // be left behind when somebody else's outfit is taken.
-var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetTiles, FacetLying, FacetDouble, FacetMiddle, FacetRight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
+var Layout = []string{FacetButtons, FacetBarEdge, FacetBarHeight, FacetBars, FacetDock, FacetTiles, FacetLying, FacetLyingAt, FacetLyingApart, FacetLyingNames, FacetDeskClock, FacetReadout, FacetMaximised, FacetNeeded, FacetNames, FacetDouble, FacetMiddle, FacetRight, FacetWorkspaces, FacetEdges, FacetColumns, FacetRows, FacetPane}
 
 // acting are the facets that do something and change more than a look: they start
 // programs, or let people in.
@@ -404,6 +439,14 @@ func (f FacetInfo) Accepts(value string) error {
 		}
 	case TakesTiles:
 		if _, err := layout.ParseTiles(value); err != nil {
+			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+		}
+	case TakesLying:
+		if _, err := layout.ParseLying(value); err != nil {
+			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+		}
+	case TakesNames:
+		if _, err := layout.ParseNames(value); err != nil {
 			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesEffect:

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"sync"
 
+	"ivelt/core/layout"
 	"ivelt/core/settingsfile"
 	"ivelt/core/tomlfile"
 )
@@ -127,6 +128,7 @@ type Facet struct {
 	Evidence string              `toml:"evidence"` // what the order of sources was read from
 	Sources  []Source            `toml:"source"`   // strongest first
 	Lookup   Lookup              `toml:"lookup"`
+	Limits   *layout.Limits      `toml:"limits"` // of bars, or of windows side by side: what of them it takes
 	// Singles are things that a person sets one by one, each by a key of the
 	// source's group: they do not go with the facet until that is taken out.
 	Singles *Source `toml:"singles"`
@@ -535,6 +537,26 @@ func (f *Facet) fill(s Surface) {
 		loaded.Key = f.Key
 		f.Loaded = &loaded
 	}
+}
+
+// Nearest is the layout within the facet's limits that comes nearest to one, and what of it is lost; a
+// value that is none, or has no limits, is itself.
+func (f Facet) Nearest(value string) (nearest string, lost []layout.Loss) {
+	info, _ := FacetOf(f.Name)
+	switch {
+	case f.Limits == nil:
+	case info.Takes == TakesBars:
+		if bars, err := layout.ParseBars(value); err == nil {
+			bars, lost = f.Limits.Nearest(bars)
+			return layout.FormatBars(bars), lost
+		}
+	case info.Takes == TakesTiles:
+		if tiles, err := layout.ParseTiles(value); err == nil {
+			tiles, lost = f.Limits.NearestTiles(tiles)
+			return tiles.String(), lost
+		}
+	}
+	return value, nil
 }
 
 // Facet returns what the surface says of a facet.

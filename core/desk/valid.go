@@ -8,6 +8,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"ivelt/core/layout"
 )
 
 // What a descriptor may have at most, so that asking a surface ends.
@@ -88,6 +90,36 @@ func (s Surface) monitorFiles() []string {
 	return s.Monitors.Files
 }
 
+// limited tells what of a facet's limits is not known.
+func (f Facet) limited() error {
+	l := f.Limits
+	if l == nil {
+		return nil
+	}
+	if info, _ := FacetOf(f.Name); info.Takes != TakesBars && info.Takes != TakesTiles {
+		return errors.New("it is no layout that could have limits")
+	}
+	if l.Bars < 0 || l.Thinnest < 0 || l.Thickest < 0 || l.Thickest > 0 && l.Thinnest > l.Thickest {
+		return fmt.Errorf("no bar is from %d to %d px thick", l.Thinnest, l.Thickest)
+	}
+	for _, e := range l.Edges {
+		if !slices.Contains(layout.Edges, e) {
+			return fmt.Errorf("there is no edge %q", e)
+		}
+	}
+	for _, kind := range l.Items {
+		if _, known := layout.KindOf(kind); !known {
+			return fmt.Errorf("there is no item %q", kind)
+		}
+	}
+	for _, way := range l.Ways {
+		if !slices.Contains(layout.Tilings, way) {
+			return fmt.Errorf("windows do not lie by %q", way)
+		}
+	}
+	return nil
+}
+
 func (s Surface) facet(f Facet) error {
 	if _, known := FacetOf(f.Name); !known {
 		return errors.New("it is not known")
@@ -98,6 +130,12 @@ func (s Surface) facet(f Facet) error {
 	}
 	if f.Number != nil && f.Number.Least > f.Number.Most {
 		return fmt.Errorf("no number is from %d to %d", f.Number.Least, f.Number.Most)
+	}
+	if f.Key != "" && len(f.Sources) == 0 {
+		return errors.New("it has a key and no source")
+	}
+	if err := f.limited(); err != nil {
+		return err
 	}
 	follows := 0
 	for _, src := range f.Sources {

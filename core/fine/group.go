@@ -16,12 +16,12 @@ type Group struct {
 
 // Groups are all groups, in the order they are chosen in.
 var Groups = []Group{
-	{desk.FacetWidgets, "Windows", []string{desk.FacetDark, desk.FacetAccent, desk.FacetContrast, desk.FacetFrame, desk.FacetButtons, desk.FacetDouble, desk.FacetMiddle, desk.FacetRight, desk.FacetStyle, desk.FacetEffects, desk.FacetMotion, desk.FacetOpening, desk.FacetClosing, desk.FacetHiding, desk.FacetSwitching}},
-	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize, desk.FacetLying}},
+	{desk.FacetWidgets, "Windows", []string{desk.FacetDark, desk.FacetAccent, desk.FacetContrast, desk.FacetFrame, desk.FacetButtons, desk.FacetDouble, desk.FacetMiddle, desk.FacetRight, desk.FacetMaximised, desk.FacetStyle, desk.FacetEffects, desk.FacetMotion, desk.FacetOpening, desk.FacetClosing, desk.FacetHiding, desk.FacetSwitching}},
+	{desk.FacetIcons, "Icons", []string{desk.FacetIconSize, desk.FacetLying, desk.FacetLyingAt, desk.FacetLyingApart, desk.FacetLyingNames}},
 	{desk.FacetPointer, "Pointer", []string{desk.FacetPointerSize}},
 	{desk.FacetFont, "Fonts", []string{desk.FacetFont, desk.FacetTextScale, desk.FacetDisplayScale, desk.FacetFontDocument, desk.FacetFontMono, desk.FacetFontTitle, desk.FacetAntialias, desk.FacetHinting, desk.FacetSubpixel}},
-	{desk.FacetBar, "Bar", []string{desk.FacetBars, desk.FacetDock, desk.FacetTiles, desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetWorkspaces}},
-	{desk.FacetBackdrop, "Backdrop", []string{desk.FacetEach, desk.FacetLies, desk.FacetAcross, desk.FacetDown, desk.FacetBehind}},
+	{desk.FacetBar, "Bar", []string{desk.FacetBars, desk.FacetDock, desk.FacetTiles, desk.FacetBarEdge, desk.FacetBarHeight, desk.FacetOpacity, desk.FacetBlur, desk.FacetSaturation, desk.FacetNotices, desk.FacetMenuIcon, desk.FacetClock, desk.FacetDeskClock, desk.FacetReadout, desk.FacetWorkspaces, desk.FacetNeeded, desk.FacetNames}},
+	{desk.FacetBackdrop, "Backdrop", []string{desk.FacetEach, desk.FacetSpaces, desk.FacetLies, desk.FacetAcross, desk.FacetDown, desk.FacetBehind}},
 	{desk.FacetPalette, "Terminal", []string{desk.FacetGround, desk.FacetGroundBlur, desk.FacetEdges, desk.FacetColumns, desk.FacetRows, desk.FacetProfile, desk.FacetStart}},
 	{desk.FacetPictures, "Picture style", nil},
 	{desk.FacetLogin, "Login screen", []string{desk.FacetLoginGround, desk.FacetLoginIcons, desk.FacetLoginPointer, desk.FacetLoginSize, desk.FacetLoginFont, desk.FacetPerson, desk.FacetPane, desk.FacetNumLock, desk.FacetSession, desk.FacetSignIn}},

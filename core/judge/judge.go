@@ -145,7 +145,7 @@ func Of(d *desk.Desk, look preview.Look) []Verdict {
 		out = append(out, j.icons(s)...)
 		out = append(out, j.shapes(s)...)
 	}
-	out = together(out)
+	out = together(append(out, j.overlaps()...))
 	for i := range out {
 		out[i].say()
 		j.locate(&out[i])

@@ -99,7 +99,57 @@ func (j *judging) arranged(s desk.Surface) (out []Verdict) {
 			})...)
 		}
 	}
+	if _, _, n := has("buttons"); n == 0 && j.look.Of(desk.FacetMaximised, s.ID) == "gone" {
+		say1(desk.FacetMaximised, false, say.Of("judge/no-window-buttons"), append(add("buttons", layout.End),
+			Fix{Facet: desk.FacetMaximised, Want: "kept", Says: say.Of("judge/keep-titles")})...)
+	}
 	return append(out, j.troubled(s, bars)...)
+}
+
+// overlaps judges whether a clock or a readout on the desk lies over its icons, or over the other.
+func (j *judging) overlaps() (out []Verdict) {
+	seen := map[string]bool{}
+	for i, m := range j.monitors() {
+		over := func(look preview.Look) (on []preview.OnDesk, over []string) {
+			on = preview.ArrangeOn(j.d, look, j.monitors(), i).OnDesk
+			lying := preview.Ground(j.d, look, int(float64(m.Width)/m.Times()), int(float64(m.Height)/m.Times()))
+			for n, o := range on {
+				what := ""
+				for _, l := range lying {
+					if o.At.Overlaps(l.At) || o.At.Overlaps(l.Caption) {
+						what = "the icons on the desk"
+					}
+				}
+				for _, other := range on[:n] {
+					if o.At.Overlaps(other.At) {
+						what = strings.ToLower(desk.FacetTitle(other.Facet))
+					}
+				}
+				over = append(over, what)
+			}
+			return on, over
+		}
+		on, what := over(j.look)
+		for n, o := range on {
+			if what[n] == "" || seen[o.Facet] {
+				continue
+			}
+			seen[o.Facet] = true
+			v := Verdict{Surface: o.Surface, Facet: o.Facet, Code: Arranged, Says: say.Of("judge/lies-over", desk.FacetTitle(o.Facet), what[n])}
+			for _, edge := range [][]layout.Edge{{layout.Top, layout.Left}, {layout.Top, layout.Right}, {layout.Bottom, layout.Right}, {layout.Bottom, layout.Left}} {
+				moved := o.Lying
+				moved.Edges = edge
+				_, then := over(j.look.With(o.Facet, o.Surface, layout.FormatLying(&moved)))
+				if !slices.ContainsFunc(then, func(what string) bool { return what != "" }) {
+					v.Remedies = append(v.Remedies, Fix{Facet: o.Facet, Want: layout.FormatLying(&moved), Says: say.Of("judge/lie-elsewhere", moved.Where())})
+					break
+				}
+			}
+			v.Remedies = append(v.Remedies, Fix{Says: say.Of("judge/arrange-it-otherwise")})
+			out = append(out, v)
+		}
+	}
+	return out
 }
 
 // troubled tells what of the layout was not done as it was said, on any monitor.

@@ -214,7 +214,7 @@ func (j *judging) groundSite(s desk.Surface) (out site, ok bool) {
 		names.fill = shadow.Colour.Over(names.fill)
 	}
 	out = site{things: []thing{names}, percent: 100, saturation: 1, edge: "left", named: "the icons"}
-	for _, lying := range preview.Ground(j.d, j.look, 800) {
+	for _, lying := range preview.Ground(j.d, j.look, 1280, 800) {
 		ok = true
 		if lying.Icon == "" {
 			continue
@@ -232,8 +232,11 @@ func (j *judging) groundSite(s desk.Surface) (out site, ok bool) {
 			return image.Rect(m.Scaled(r.Min.X), m.Scaled(r.Min.Y), m.Scaled(r.Max.X), m.Scaled(r.Max.Y))
 		}
 		var all []place
-		for _, lying := range preview.Ground(j.d, j.look, int(float64(m.Height)/m.Times())) {
-			all = append(all, place{"names", on(lying.Caption)}, place{lying.Name, on(lying.At)})
+		for _, lying := range preview.Ground(j.d, j.look, int(float64(m.Width)/m.Times()), int(float64(m.Height)/m.Times())) {
+			all = append(all, place{lying.Name, on(lying.At)})
+			if !lying.Caption.Empty() {
+				all = append(all, place{"names", on(lying.Caption)})
+			}
 		}
 		known[m.Name] = all
 		return all

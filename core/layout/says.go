@@ -55,9 +55,17 @@ func (b Bar) Says() string {
 	return strings.Join(said, ", ") + ": " + strings.Join(sides, "; ")
 }
 
+// Says tells a way in words.
+func (t Tiling) Says() string {
+	return map[Tiling]string{ByHand: "each where it is put", Columns: "in columns", Beside: "one large, beside the others", Grid: "in a grid"}[t]
+}
+
 // Says tells in words how windows lie.
 func (t Tiles) Says() string {
-	said := []string{map[Tiling]string{ByHand: "each where it is put", Columns: "in columns", Beside: fmt.Sprintf("one of %d %% beside the others", t.Share), Grid: "in a grid"}[t.As]}
+	said := []string{t.As.Says()}
+	if t.As == Beside {
+		said[0] = fmt.Sprintf("one of %d %% beside the others", t.Share)
+	}
 	if t.Outer != [4]int{} {
 		outer := fmt.Sprintf("%d px", t.Outer[0])
 		if t.Outer != [4]int{t.Outer[0], t.Outer[0], t.Outer[0], t.Outer[0]} {

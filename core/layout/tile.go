@@ -33,6 +33,9 @@ const (
 	Grid    Tiling = "grid"    // in rows, as square as can be
 )
 
+// usualShare is the part of the large one of [Beside] that is not told, percent.
+const usualShare = 50
+
 // Tilings are all of them.
 var Tilings = []Tiling{ByHand, Columns, Beside, Grid}
 
@@ -53,7 +56,7 @@ func ParseTiles(text string) (t Tiles, err error) {
 	if t.As = Tiling(as); !slices.Contains(Tilings, t.As) {
 		return t, p.bad("windows lie by %s, not %q", strings.Trim(fmt.Sprint(Tilings), "[]"), as)
 	}
-	t.Share, t.Frames = 50, true
+	t.Share, t.Frames = usualShare, true
 	for p.more() {
 		word, err := p.needs("a word")
 		if err != nil {

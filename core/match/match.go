@@ -99,6 +99,7 @@ const (
 	ByNarrow  FixKind = "narrow"  // grant no more than is needed
 	ByLink    FixKind = "link"    // put a link where it is looked for
 	ByAdopt   FixKind = "adopt"   // put a copy into the person's own folder
+	ByNearest FixKind = "nearest" // let the surface have what it takes that comes nearest
 )
 
 // ID names a remedy among those of a cell by what it does, so that a page which was drawn
@@ -264,6 +265,10 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 	switch err := reading.Check(d, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		c.State, c.Because = CannotFollow, say.Of("match/cannot-follow", s.Title, err)
+		if near, lost := f.Nearest(want); lost != nil {
+			info, _ := desk.FacetOf(facet)
+			c.Others = append(c.Others, Fix{Kind: ByNearest, Says: say.Of("match/nearest", info.Says(near)), Facet: facet, Want: near})
+		}
 		return c
 	case err != nil:
 		p := reading.Why(d, s, f, want)

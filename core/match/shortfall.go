@@ -1,6 +1,7 @@
 package match
 
 import (
+	"cmp"
 	"errors"
 	"io/fs"
 	"path"
@@ -8,6 +9,7 @@ import (
 	"strconv"
 
 	"ivelt/core/desk"
+	"ivelt/core/layout"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
 	"ivelt/core/say"
@@ -20,6 +22,8 @@ type Shortfall struct {
 	Facet   string
 	Why     string // a sentence
 	Says    say.Message
+	// Nearest is what the surface can be told in its stead, of NearestFacet; "" for nothing.
+	Nearest, NearestFacet string
 }
 
 // Shortfalls tells of each choice of an outfit which surfaces cannot follow it,
@@ -35,11 +39,38 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 			}
 			why := short(d, o, s, info.Name, want)
 			if why.Code != "" && !slices.ContainsFunc(out, func(f Shortfall) bool { return f.Facet == info.Name && f.Why == why.String() }) {
-				out = append(out, Shortfall{s, info.Name, why.String(), why})
+				short := Shortfall{Surface: s, Facet: info.Name, Why: why.String(), Says: why}
+				short.Nearest, short.NearestFacet = nearest(d, o, s, info.Name)
+				out = append(out, short)
 			}
 		}
 	}
 	return out
+}
+
+// nearest is what a surface can be told that comes nearest to a layout of an outfit, and of which
+// facet: a bar takes the place of a dock where there is none.
+func nearest(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet string) (value, of string) {
+	f, has := s.Facet(facet)
+	bars, shell := s.Facet(desk.FacetBars)
+	_, hasDock := s.Facet(desk.FacetDock)
+	switch {
+	case facet == desk.FacetTiles && has:
+		value, _ = f.Nearest(o.WantOn(s.ID, facet))
+		return value, facet
+	case !shell || bars.Limits == nil || hasDock || facet != desk.FacetBars && facet != desk.FacetDock:
+		return "", ""
+	}
+	if _, own := o.Excepted(s.ID, desk.FacetBars); own {
+		return "", "" // it is told of bars of its own
+	}
+	now, err := layout.ParseBars(cmp.Or(o.WantOn(s.ID, desk.FacetBars), reading.Of(d, s, bars).Value))
+	dock, bad := layout.ParseDock(cmp.Or(o.WantOn(s.ID, desk.FacetDock), "none"))
+	if err != nil || bad != nil {
+		return "", ""
+	}
+	now, _ = bars.Limits.NearestTo(now, dock)
+	return layout.FormatBars(now), desk.FacetBars
 }
 
 func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) say.Message {

@@ -50,6 +50,7 @@ type Arranged struct {
 	Docked  layout.PlacedDock
 	Work    image.Rectangle
 	Trouble []layout.Trouble
+	OnDesk  []OnDesk
 }
 
 // Arrange tells where things are on a monitor of a size, as they are drawn.
@@ -82,7 +83,7 @@ func BarsOn(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) (out [
 
 func (c *Canvas) arrangedOut() Arranged {
 	a := c.arranged()
-	return Arranged{a.bars, a.placed, a.dock, a.docked, a.left, a.trouble}
+	return Arranged{a.bars, a.placed, a.dock, a.docked, a.left, a.trouble, c.onDesk()}
 }
 
 // bars are those that a desk's shell is told of; one that does not say gets a plain one on each monitor.
@@ -262,8 +263,11 @@ func panelOf(b layout.Bar, kids []*part) *part {
 	return p
 }
 
-// openWindows are the windows that bars of pictures list.
-var openWindows = []struct{ icon, title string }{{"system-file-manager", "Files"}, {"applications-other", "Programs"}, {"utilities-terminal", "Terminal"}}
+// openWindows are the windows that bars of pictures list, the first the one that is maximised where one is.
+var openWindows = []struct{ icon, title string }{{"accessories-text-editor", "Station Log"}, {"system-file-manager", "Files"}, {"applications-other", "Programs"}}
+
+// programMenu are the menus of the maximised one.
+var programMenu = []string{"File", "Edit", "View", "Help"}
 
 // kidsOf are the parts that an item is made of.
 func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
@@ -328,16 +332,19 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 		if small {
 			return []*part{button("menu", "open-menu-symbolic", signSize)}
 		}
-		return words("File", "Edit", "View", "Help")
+		return words(programMenu...)
 	case "workspaces":
-		n := min(max(c.look.number(desk.FacetWorkspaces, c.Shell, 4), 1), 12)
+		names := c.workspaces()
 		if small {
-			n = 1
+			names = names[c.workspace : c.workspace+1]
 		}
 		var out []*part
-		for w := range n {
-			p := node("button.workspace.flat", text("label", strconv.Itoa(w+1))).small()
-			if w == 0 {
+		for w, name := range names {
+			if layout.Get(i.Options, "names") == "no" {
+				name = strconv.Itoa(w + 1)
+			}
+			p := node("button.workspace.flat", text("label", name)).small()
+			if w == c.workspace || small {
 				p.node.States = append(p.node.States, "checked")
 			}
 			out = append(out, p)
@@ -382,6 +389,31 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 	}
 	return words(i.Kind) // of a newer version
 }
+
+// mostWorkspaces is how many a shell has at most.
+const mostWorkspaces = 12
+
+// workspaces are what they are called: by their names, or by their numbers. As many as are needed are
+// those with a window, one in the picture, and one more, up to that which is pictured.
+func (c *Canvas) workspaces() (out []string) {
+	n := min(max(c.look.number(desk.FacetWorkspaces, c.having(desk.FacetWorkspaces), 4), 1), mostWorkspaces)
+	if c.look.Of(desk.FacetNeeded, c.having(desk.FacetNeeded)) == "needed" {
+		n = min(n, 2)
+	}
+	n = max(n, c.workspace+1)
+	names, _ := layout.ParseNames(cmp.Or(c.look.Of(desk.FacetNames, c.having(desk.FacetNames)), "none"))
+	for i := range n {
+		name := strconv.Itoa(i + 1)
+		if i < len(names) {
+			name = names[i]
+		}
+		out = append(out, name)
+	}
+	return out
+}
+
+// Workspaces are what the workspaces of a look are called.
+func Workspaces(d *desk.Desk, look Look) []string { return NewCanvas(d, look, 1, 1).workspaces() }
 
 // The form of a clock that does not say, and the longest that is taken.
 const (

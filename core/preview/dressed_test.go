@@ -108,8 +108,8 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 	require.Equal(t, image.Rect(0, 760, 1280, 800), arranged.Placed[0].At)
 	require.Equal(t, image.Rect(0, 0, 1280, 760), arranged.Work)
 	require.NotContains(t, preview.OnBar(d, worn), "More & more", "what is not pinned")
-	require.Len(t, preview.Ground(d, worn, 800), 4)
-	require.Empty(t, preview.Ground(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetLying, "hidden")), 800), "nothing lies on the desk, and nothing is judged there")
+	require.Len(t, preview.Ground(d, worn, 1280, 800), 4)
+	require.Empty(t, preview.Ground(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetLying, "hidden")), 1280, 800), "nothing lies on the desk, and nothing is judged there")
 
 	// Windows side by side lie as the layout says: 30 px around them, 20 between (common practice, no source).
 	tiled := preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetTiles, "columns outer 30 inner 20 float dialog").With(desk.FacetDock, "left 40: files.desktop gone.desktop"))

@@ -72,7 +72,7 @@ func playedOn(d *desk.Desk, l Look, a effect.Action) played {
 	files := func() { c.files(int(window.X), int(window.Y), int(window.W), int(window.H)) }
 	p.behind = part(func() {
 		c.backdrop()
-		c.ground(groundAcross, float64(top+groundBelow))
+		c.ground()
 	})
 	if a == effect.Switch {
 		p.moving = part(files)

@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"cmp"
 	_ "embed"
 	"path"
 	"strings"
@@ -210,6 +211,9 @@ func (o *older) program(x, y, w float64) {
 	}
 }
 
+// usualButtons are those of windows whose frames say nothing of them.
+const usualButtons = ":minimize,maximize,close"
+
 // shellFrame draws the frame that the shell gives to a window of a program that draws none
 // itself, and returns how tall it is, px.
 func (s *Stage) shellFrame(title string, x, y, w float64) float64 {
@@ -217,18 +221,24 @@ func (s *Stage) shellFrame(title string, x, y, w float64) float64 {
 		return 0
 	}
 	f := s.apart(desk.FacetFrame)
-	kids := []*part{text("label.title", title).growing().middle()}
-	for _, name := range []string{"minimize", "maximize", "close"} {
-		kids = append(kids, node("button."+name, picture("image", "window-"+name+"-symbolic", 16)).small())
-	}
-	bar := node("frame", kids...).row(4)
-	f.measure(bar)
-	frame := max(bar.minH, 28)
-	f.put(bar, x, y, w, frame)
 	facet, of := desk.FacetFrame, s.having(desk.FacetFrame)
 	if of == "" {
 		facet, of = desk.FacetBar, s.Shell
 	}
+	before, after, _ := strings.Cut(cmp.Or(s.look.Of(desk.FacetButtons, of), usualButtons), ":")
+	side := func(names string) (out []*part) {
+		for name := range strings.SplitSeq(names, ",") {
+			if name == "minimize" || name == "maximize" || name == "close" {
+				out = append(out, node("button."+name, picture("image", "window-"+name+"-symbolic", 16)).small())
+			}
+		}
+		return out
+	}
+	kids := append(append(side(before), text("label.title", title).growing().middle()), side(after)...)
+	bar := node("frame", kids...).row(4)
+	f.measure(bar)
+	frame := max(bar.minH, 28)
+	f.put(bar, x, y, w, frame)
 	s.mark(facet, of, x, y, w, frame)
 	return frame
 }

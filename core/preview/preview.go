@@ -128,6 +128,8 @@ type Canvas struct {
 	byID     map[string]desktopentry.Program
 	monitors []desk.Monitor // of which the canvas is one; none for a screen alone
 	screen   int
+	// workspace is the one that is pictured, from 0 on.
+	workspace int
 	strings.Builder
 	D       *desk.Desk
 	tree    *desk.Tree // for this one picture

@@ -17,7 +17,7 @@ import (
 func drawDesk(c *Canvas) {
 	c.backdrop()
 	top, bottom := c.room()
-	c.ground(groundAcross, float64(top+groundBelow))
+	c.ground()
 	c.windows(top, bottom)
 	c.drawBars()
 	c.notice(float64(c.w), float64(bottom)-170)
@@ -26,13 +26,15 @@ func drawDesk(c *Canvas) {
 // windows are those that are open on the desk: side by side, if the shell is told so, those that float
 // over them.
 func (c *Canvas) windows(top, bottom int) {
-	tiles, err := layout.ParseTiles(cmp.Or(c.look.Of(desk.FacetTiles, c.Shell), string(layout.ByHand)))
-	if err != nil || tiles.As == layout.ByHand {
-		c.grid(520, top+270, 720, bottom-top-270-28)
-		c.files(132, top+22, 640, 408)
-		c.dialog(800, top+66, 400, 176)
-		c.paintStore(140, top+456, 340, min(214, bottom-top-456-16))
-		c.openMenu(356, float64(top+196))
+	tiles := c.tiles()
+	left, right := c.arranged().left.Min.X, c.arranged().left.Max.X
+	if tiles.As == layout.ByHand {
+		room := func(x, wide int) int { return max(min(wide, right-x-16), 200) } // beside what lies at the right
+		c.grid(left+520, top+270, room(left+520, 720), bottom-top-270-28)
+		c.files(left+132, top+22, room(left+132, 640), 408)
+		c.dialog(left+800, top+66, room(left+800, 400), 176)
+		c.paintStore(left+140, top+456, room(left+140, 340), min(214, bottom-top-456-16))
+		c.openMenu(float64(left+356), float64(top+196))
 		return
 	}
 	type window struct {
@@ -41,12 +43,12 @@ func (c *Canvas) windows(top, bottom int) {
 		x, y, w, h  int // where it is if it floats
 	}
 	all := []window{
-		{"window", "files", c.files, 132, top + 22, 640, 408},
-		{"window", "programs", func(x, y, w, h int) { c.gridIn(x, y, w, h, true) }, 520, top + 270, 720, 400},
-		{"dialog", "lamp-watch", c.dialog, c.w/2 - 200, top + (bottom-top)/2 - 88, 400, 176},
+		{"window", "files", c.files, left + 132, top + 22, 640, 408},
+		{"window", "programs", func(x, y, w, h int) { c.gridIn(x, y, w, h, true) }, left + 520, top + 270, 720, 400},
+		{"dialog", "lamp-watch", c.dialog, (left+right)/2 - 200, top + (bottom-top)/2 - 88, 400, 176},
 	}
 	if _, drawn := engine(c.D); drawn {
-		all = slices.Insert(all, 2, window{"window", "paint-store", c.paintStore, 140, top + 456, 340, 214})
+		all = slices.Insert(all, 2, window{"window", "paint-store", c.paintStore, left + 140, top + 456, 340, 214})
 	}
 	var beside, over []window
 	for _, w := range all {
@@ -64,6 +66,46 @@ func (c *Canvas) windows(top, bottom int) {
 	for _, w := range over {
 		w.draw(w.x, w.y, w.w, w.h)
 	}
+}
+
+// tiles are how windows lie that a shell, or what draws their frames, is told of.
+func (c *Canvas) tiles() layout.Tiles {
+	tiles, err := layout.ParseTiles(cmp.Or(c.look.Of(desk.FacetTiles, c.having(desk.FacetTiles)), string(layout.ByHand)))
+	if err != nil {
+		return layout.Tiles{As: layout.ByHand, Frames: true}
+	}
+	return tiles
+}
+
+// logLines are what a window shows that takes the whole screen.
+var logLines = []string{
+	"Saturday, first of spring", "", "05:10  Fog on the bar, the horn is on.", "06:40  High water, 3.41 m. The gauge and the staff agree.",
+	"07:15  Two coasters inward bound, one waits for the pilot.", "08:02  Fog lifting. The horn is off.", "09:30  Mail came with the morning boat, and a box of lamp glasses.",
+	"11:20  Painted the gate. It wants another coat.", "12:52  Low water, 0.62 m.", "14:00  Counted the terns: 214, nine more than last week.",
+}
+
+// maximised is a window that takes what bars leave, but for the gap around windows: with its title bar, if
+// it keeps that, and with its menus, if no bar has them.
+func (c *Canvas) maximised() {
+	a := c.arranged()
+	places, _ := c.tiles().Places(1, a.left)
+	at := places[0]
+	s := c.Stage("gtk3")
+	y := float64(at.Min.Y)
+	if c.look.Of(desk.FacetMaximised, c.having(desk.FacetMaximised)) != "gone" {
+		y += s.shellFrame(openWindows[0].title, float64(at.Min.X), y, float64(at.Dx()))
+	}
+	page := s.written(logLines, 5, 7, 18).growing()
+	kids := []*part{page}
+	if !slices.ContainsFunc(a.placed, func(p layout.Placed) bool {
+		return slices.ContainsFunc(a.bars[p.Bar].Items, func(i layout.Item) bool { return i.Kind == "program-menu" })
+	}) {
+		kids = []*part{s.menuBar(programMenu, -1), page}
+	}
+	root := node("window.background", kids...).column(0)
+	s.measure(root)
+	s.put(root, float64(at.Min.X), y, float64(at.Dx()), float64(at.Max.Y)-y)
+	c.mark(desk.FacetWidgets, "gtk3", float64(at.Min.X), y, float64(at.Dx()), float64(at.Max.Y)-y)
 }
 
 func drawClose(c *Canvas) {

@@ -13,6 +13,7 @@ import (
 	"image/png"
 	"io/fs"
 	"math"
+	"strconv"
 
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
@@ -31,70 +32,6 @@ import (
 //
 //go:embed shell.css
 var shellPlain string
-
-// onGround are the things that lie on the desk itself.
-var onGround = []struct{ icon, name string }{{"user-home", "Home"}, {"folder-documents", "Documents"}, {"drive-removable-media", "Field stick"}, {"user-trash", "Rubbish"}}
-
-// The middle of what lies on the desk, and how far from the bar it begins, px.
-const groundAcross, groundBelow = 66, 26
-
-// ground draws what lies on the desk itself, around x and from top on.
-func (c *Canvas) ground(x, top float64) {
-	if c.Shell == "" || c.bareGround() {
-		return
-	}
-	on, size := c.groundIcons()
-	s := c.Stage(c.Shell)
-	for i, thing := range onGround {
-		y := top + float64(i)*(size+40)
-		c.Icon(on, int(x-size/2), int(y), int(size), thing.icon)
-		label := node("ground", text("label", thing.name).middle()).column(0)
-		s.measure(label)
-		s.put(label, x-label.minW/2, y+size+2, 0, 0)
-	}
-}
-
-// bareGround reports whether the desk is told to have no icons on it.
-func (c *Canvas) bareGround() bool {
-	of := c.having(desk.FacetLying)
-	return of != "" && c.look.Of(desk.FacetLying, of) == "hidden"
-}
-
-// groundIcons is whose icons lie on the desk, and how large they are.
-func (c *Canvas) groundIcons() (surface string, size float64) {
-	surface = cmp.Or(c.having(desk.FacetIconSize), c.Shell)
-	return surface, float64(min(max(c.look.number(desk.FacetIconSize, surface, 64), 16), 128))
-}
-
-// Lying is a thing that lies on the desk itself.
-type Lying struct {
-	Name        string
-	Icon        string          // its file in the desk's tree, "" for none
-	At, Caption image.Rectangle // where its icon and its name are on a monitor, px at 100 %
-}
-
-// Ground is what lies on a desk of some height, as [Monitor] draws it.
-func Ground(d *desk.Desk, look Look, high int) (out []Lying) {
-	c := NewCanvas(d, look, 1, high)
-	if c.Shell == "" || c.bareGround() {
-		return nil
-	}
-	top, _ := c.room()
-	on, size := c.groundIcons()
-	s := c.Stage(c.Shell)
-	for i, thing := range onGround {
-		y := top + groundBelow + i*(int(size)+40)
-		l := Lying{Name: thing.name, At: image.Rect(groundAcross-int(size/2), y, groundAcross+int(size/2), y+int(size))}
-		if icon, _, ok := c.Icons(on).LookupBest([]string{thing.icon}, int(size), 1); ok {
-			l.Icon = icon.Path
-		}
-		label := node("ground", text("label", thing.name).middle()).column(0)
-		s.measure(label)
-		l.Caption = image.Rect(int(groundAcross-label.minW/2), l.At.Max.Y+2, int(groundAcross+label.minW/2), l.At.Max.Y+2+int(label.minH))
-		out = append(out, l)
-	}
-	return out
-}
 
 // OnBar are the icons in colour on the bars of a look: names of files in the
 // desk's tree, by what they stand for.
@@ -166,7 +103,7 @@ func (c *Canvas) backdrop() {
 	} else {
 		c.rect(0, 0, c.w, c.h, 0, c.Ink.Ground)
 	}
-	file := c.look.OnMonitor(c.D, of, c.screen)
+	file := cmp.Or(c.ofWorkspace(), c.look.OnMonitor(c.D, of, c.screen))
 	if file == "" || mode == backdrop.None {
 		return
 	}
@@ -195,6 +132,16 @@ func (c *Canvas) backdrop() {
 	} else {
 		c.without(desk.Name(file), "no picture that can be shown as a backdrop")
 	}
+}
+
+// ofWorkspace is the picture that the pictured workspace has of its own, "" for none.
+func (c *Canvas) ofWorkspace() string {
+	for _, own := range desk.Each(c.look.Of(desk.FacetSpaces, c.having(desk.FacetSpaces))) {
+		if own.Monitor == strconv.Itoa(c.workspace+1) {
+			return own.Picture
+		}
+	}
+	return ""
 }
 
 // OnMonitor is the backdrop that a surface shows on one of the desk's monitors, by its number: its own,
@@ -255,22 +202,32 @@ func onMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) *Ca
 // Monitor draws what lies on one of several monitors when no window is open: the backdrop, what lies
 // on the desk, and the bar, all as large as is said of it.
 func Monitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byte {
-	return drawMonitor(d, look, monitors, screen, false)
+	return drawMonitor(d, look, monitors, screen, Use{}, false)
 }
 
-// InUse is the same while windows are open, which are on the first.
-func InUse(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byte {
-	return drawMonitor(d, look, monitors, screen, screen == 0)
+// Use is what of a monitor in use is pictured.
+type Use struct {
+	Maximised bool // a window that is
+	Workspace int  // another than the first: by its number from 2 on, with no window
 }
 
-func drawMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, open bool) []byte {
+// InUse is the same while windows are open, which are on the first workspace of the first monitor.
+func InUse(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, use Use) []byte {
+	return drawMonitor(d, look, monitors, screen, use, screen == 0 && use.Workspace < 2)
+}
+
+func drawMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, use Use, open bool) []byte {
 	m := monitors[screen]
 	c := onMonitor(d, look, monitors, screen)
+	c.workspace = max(use.Workspace-1, 0)
 	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, m.Width, m.Height)
 	c.backdrop()
 	top, bottom := c.room()
-	c.ground(groundAcross, float64(top+groundBelow))
-	if open {
+	c.ground()
+	switch {
+	case open && use.Maximised:
+		c.maximised()
+	case open:
 		c.windows(top, bottom)
 	}
 	c.drawBars()

@@ -16,6 +16,7 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/keyfile"
+	"ivelt/core/layout"
 	"ivelt/core/say"
 	"ivelt/core/settingsfile"
 	"ivelt/core/xresources"
@@ -380,6 +381,9 @@ func Word(f desk.Facet, raw string) (string, bool) {
 	if info, known := desk.FacetOf(f.Name); f.Strict && known && info.Accepts(raw) != nil {
 		return raw, false
 	}
+	if _, lost := f.Nearest(raw); lost != nil {
+		return raw, false
+	}
 	if f.Values == nil {
 		return raw, true
 	}
@@ -432,10 +436,13 @@ func Same(f desk.Facet, a, b string) bool {
 // Check says why a surface could not follow a value, nil if it could.
 func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	if f.Values != nil && f.Values[want] == nil {
-		return &ValueError{strings.Join(slices.Sorted(maps.Keys(f.Values)), " and ")}
+		return &ValueError{Known: strings.Join(slices.Sorted(maps.Keys(f.Values)), " and ")}
 	}
 	if _, ok := Word(f, want); f.Number != nil && !ok {
-		return &ValueError{fmt.Sprintf("%d to %d", f.Number.Least, f.Number.Most)}
+		return &ValueError{Known: fmt.Sprintf("%d to %d", f.Number.Least, f.Number.Most)}
+	}
+	if nearest, lost := f.Nearest(want); lost != nil {
+		return &ValueError{Lost: lost, Nearest: nearest}
 	}
 	if f.Lookup.Kind == "" {
 		return nil
@@ -448,9 +455,18 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 }
 
 // ValueError: the program knows other values only.
-type ValueError struct{ Known string }
+type ValueError struct {
+	Known   string
+	Lost    []layout.Loss // of a layout: what it does not take
+	Nearest string        // and what it takes that comes nearest
+}
 
-func (e *ValueError) Error() string { return "only " + e.Known + " are known" }
+func (e *ValueError) Error() string {
+	if e.Lost != nil {
+		return NotTaken(e.Lost)
+	}
+	return "only " + e.Known + " are known"
+}
 
 // Quoted is a value in quotes, and nothing as "nothing".
 func Quoted(value string) string {

@@ -3,17 +3,37 @@
 const map = () => document.querySelector(".arrange-map");
 const number = (thing, name) => Number(thing.dataset[name]);
 
-const ask = (values) =>
-  htmx.ajax("POST", document.getElementById("arrange").dataset.arrange, {
+// The one change that is on its way, and the next: what was asked for before that has no use any more.
+let busy = false;
+let next = null;
+const ask = async (values) => {
+  if (busy) {
+    next = values;
+    return;
+  }
+  busy = true;
+  await htmx.ajax("POST", document.getElementById("arrange").dataset.arrange, {
     values,
+    source: "#arrange",
     target: "#arrange",
     select: "#arrange",
     selectOOB: "#draft,#strip,#picture",
     swap: "outerHTML",
   });
+  busy = false;
+  if (next) {
+    const values = next;
+    next = null;
+    ask(values);
+  }
+};
 
+let chosen = null; // what lies on the desk and was moved
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (event.target.id === "arrange") map()?.querySelector("[aria-current]")?.focus({ preventScroll: true });
+  if (event.target.id !== "arrange") return;
+  const lying = chosen && map()?.querySelector(`[data-lying="${chosen}"]`);
+  (lying ?? map()?.querySelector("[aria-current]"))?.focus({ preventScroll: true });
+  chosen = null;
 });
 
 const at = (event) => {
@@ -49,6 +69,11 @@ const edgeAt = (p) => {
 const toEdge = (thing, edge) =>
   "dock" in thing.dataset ? { of: "dock", do: "edge", edge } : { bar: thing.dataset.bar, do: "bar", edge };
 
+const askLying = (thing, how, x, y) => {
+  chosen = thing.dataset.lying;
+  ask({ of: "lying", facet: chosen, do: how, x, y });
+};
+
 let held = null;
 document.addEventListener("pointerdown", (event) => {
   const thing = event.target.closest?.(".arrange-map .thing");
@@ -73,7 +98,7 @@ document.addEventListener("pointermove", (event) => {
 });
 const letGo = (event) => {
   if (!held) return;
-  const { thing, moved } = held;
+  const { thing, moved, from } = held;
   const p = at(event);
   held = null;
   thing.classList.remove("is-held");
@@ -81,6 +106,11 @@ const letGo = (event) => {
   if (!moved || event.type === "pointercancel") return;
   thing.addEventListener("click", (e) => e.preventDefault(), { once: true });
   const own = { bar: thing.dataset.bar, item: thing.dataset.item };
+  if (thing.dataset.lying) {
+    const b = box(thing);
+    askLying(thing, "put", Math.round(b.x + p.x - from.x), Math.round(b.y + p.y - from.y));
+    return;
+  }
   if (number(thing, "item") < 0) {
     if (edgeAt(p) !== thing.dataset.edge) ask(toEdge(thing, edgeAt(p)));
     return;
@@ -104,6 +134,14 @@ const edges = { ArrowLeft: "left", ArrowUp: "top", ArrowRight: "right", ArrowDow
 document.addEventListener("keydown", (event) => {
   const thing = event.target.closest?.(".arrange-map .thing");
   if (!thing || event.ctrlKey || event.altKey || event.metaKey) return;
+  if (thing.dataset.lying) {
+    const by = { ArrowLeft: [-10, 0], ArrowRight: [10, 0], ArrowUp: [0, -10], ArrowDown: [0, 10] }[event.key];
+    if (by) askLying(thing, "by", ...by.map((n) => (event.shiftKey ? n / 10 : n)));
+    else if (event.key === "Delete") askLying(thing, "away", 0, 0);
+    else return;
+    event.preventDefault();
+    return;
+  }
   const isBar = number(thing, "item") < 0;
   const own = { bar: thing.dataset.bar, item: thing.dataset.item };
   if (isBar && edges[event.key]) ask(toEdge(thing, edges[event.key]));
