@@ -216,8 +216,11 @@ func samphireBars(value string) bool {
 			return false
 		}
 		head := quayHead.FindStringSubmatch(cutOutside(value, ';')[n])
+		last := map[string]string{} // of a word that is said twice
 		for _, pair := range quayPair.FindAllStringSubmatch(head[3], -1) {
-			word, v := unquoted(pair[1]), unquoted(pair[2])
+			last[unquoted(pair[1])] = unquoted(pair[2])
+		}
+		for word, v := range last {
 			usual := word == "round" && strings.Trim(v, "-0") == "" || word == "on" && v == ""
 			if !told.MatchString(word) && !usual {
 				return false

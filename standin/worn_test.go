@@ -45,7 +45,10 @@ func TestWornGoesRound(t *testing.T) {
 		desk.FacetBar: {"Dune", "Reef"}, desk.FacetFrame: {"Reef", "Skerry"}, desk.FacetNotices: {"Dune", "Skerry"}, desk.FacetDark: {"light", "dark"}, desk.FacetAccent: {"#112233", "#aa5500"},
 		desk.FacetPalette: {"Dune", "Reef"}, desk.FacetGround: {"80", "95"}, desk.FacetEdges: {"hidden", "shown"}, desk.FacetLogin: {"Dune", "Skerry"}, desk.FacetPane: {"hidden"}, desk.FacetNumLock: {"on"},
 		desk.FacetBackdrop: {"/usr/share/backgrounds/Dune.svg", "/usr/share/backgrounds/Reef.svg"}, desk.FacetEffects: {"none", "all"}, desk.FacetWorkspaces: {"3", "6"}, desk.FacetIconSize: {"32", "96"}, desk.FacetOpacity: {"40", "90"},
-		desk.FacetBarEdge: {"top", "bottom"}, desk.FacetBarHeight: {"28", "52"}, desk.FacetPictures: {"Dune", "Skerry"}, desk.FacetBlur: {"8"}, desk.FacetButtons: {"close:menu", "menu:close"},
+		desk.FacetBars: {"none", "top 30 margin 7: menu / clock(form=\"%H:%M  %V\") / tray", "left 40: menu title; bottom 28 long content: windows"}, desk.FacetDock: {"bottom 48 margin 7: a.b c.d", "none"},
+		desk.FacetTiles: {"hand outer 30 inner 20", "beside outer 30,20,30,30 inner 25 share 60% frames no float dialog"}, desk.FacetMaximised: {"gone", "kept"}, desk.FacetDouble: {"roll up", "lower"}, desk.FacetMiddle: {"minimise"}, desk.FacetRight: {"none", "menu"},
+		desk.FacetNeeded: {"needed"}, desk.FacetNames: {"Sea;Low water", "none"}, desk.FacetSpaces: {"2=/usr/share/backgrounds/Dune.svg"}, desk.FacetLying: {"hidden", "shown"}, desk.FacetLyingAt: {"right", "bottom"}, desk.FacetLyingApart: {"12"}, desk.FacetLyingNames: {"beside", "hidden"},
+		desk.FacetDeskClock: {"top right 40 30 size 64 form \"%H:%M\"", "none"}, desk.FacetReadout: {"middle 0 0", "none"}, desk.FacetPictures: {"Dune", "Skerry"}, desk.FacetBlur: {"8"}, desk.FacetButtons: {"close:menu", "menu:close"},
 	}
 	excepted := 0
 	for seed := range uint64(20) {
@@ -118,8 +121,8 @@ func TestByHandIsEnough(t *testing.T) {
 	o := outfit.Outfit{}
 	for facet, value := range map[string]string{
 		desk.FacetWidgets: "Reef", desk.FacetIcons: "Dune", desk.FacetPointer: "Dune", desk.FacetPointerSize: "48", desk.FacetBar: "Reef", desk.FacetNotices: "Dune", desk.FacetFrame: "Skerry",
-		desk.FacetAccent: "#aa5500", desk.FacetPalette: "Reef", desk.FacetGround: "80", desk.FacetBackdrop: "/usr/share/backgrounds/Dune.svg", desk.FacetOpacity: "40", desk.FacetBarEdge: "bottom",
-		desk.FacetBarHeight: "52", desk.FacetPictures: "Skerry", desk.FacetLogin: "Dune", desk.FacetWorkspaces: "3",
+		desk.FacetAccent: "#aa5500", desk.FacetPalette: "Reef", desk.FacetGround: "80", desk.FacetBackdrop: "/usr/share/backgrounds/Dune.svg", desk.FacetOpacity: "40", desk.FacetBars: "bottom 52: menu windows / / clock",
+		desk.FacetDeskClock: "top right 40 30", desk.FacetPictures: "Skerry", desk.FacetLogin: "Dune", desk.FacetWorkspaces: "3",
 	} {
 		o = o.With(facet, value)
 	}

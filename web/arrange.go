@@ -26,7 +26,8 @@ type arrangePage struct {
 	arrangeView
 	Surface  desk.Surface      // whose the bars are; none if no shell of the desk can be told
 	Lacks    []string          // what its surfaces say that they cannot be told
-	Nearest  []match.Shortfall // what of the draft they cannot follow, and what comes nearest
+	Lost     []match.Shortfall // what of the draft they cannot follow
+	Nearest  []match.Shortfall // what comes nearest to it, each once
 	Monitors []desk.Monitor    // that are pictured
 	W, H     int               // of the pictured one, px at 100 %
 	Screen   string
@@ -272,7 +273,10 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 	}
 	for _, short := range match.Shortfalls(on, f.Draft) {
 		if slices.Contains(layoutFacets, short.Facet) {
-			page.Nearest = append(page.Nearest, short)
+			page.Lost = append(page.Lost, short)
+			if short.Nearest != "" && !slices.ContainsFunc(page.Nearest, func(n match.Shortfall) bool { return n.NearestFacet == short.NearestFacet && n.Nearest == short.Nearest }) {
+				page.Nearest = append(page.Nearest, short)
+			}
 		}
 	}
 	for _, v := range judge.Of(on, look) {

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -14,12 +15,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/desk"
+	"ivelt/core/layout"
+	"ivelt/core/outfit"
 	"ivelt/web/browsertest"
 )
 
-// TestStoryOfArranging: a dock that floats in the stead of the pinned programs, and a clock with the week
-// in the middle, by mouse and by keyboard; reviewed, applied, shown by the shell after it was started
-// again, read again, and gone back on.
+// TestStoryOfArranging: a dock that floats in the stead of the pinned programs, a clock with the week in the
+// middle, titles in the bar, workspaces with names and a clock on the desk, by mouse, by finger and by
+// keyboard; reviewed, applied, shown by the shell after it was started again, read again, taken to another
+// desk as far as that can follow, and gone back on.
 func TestStoryOfArranging(t *testing.T) {
 	b := newStage(t).browsePlain()
 	before := b.snapshot()
@@ -30,11 +34,12 @@ func TestStoryOfArranging(t *testing.T) {
 		require.NoError(t, err)
 		return string(raw)
 	}
-	bars := func() string {
-		draft, err := b.app.Drafts.Draft(d)
+	draft := func() outfit.Outfit {
+		o, err := b.app.Drafts.Draft(d)
 		require.NoError(t, err)
-		return draft.Want(desk.FacetBars)
+		return o
 	}
+	bars := func() string { return draft().Want(desk.FacetBars) }
 	becomes := func(want string) {
 		t.Helper()
 		require.Eventually(t, func() bool { return bars() == want }, 10*time.Second, 10*time.Millisecond, want)
@@ -85,8 +90,49 @@ func TestStoryOfArranging(t *testing.T) {
 	// Windows side by side, with a gap of 30 around and 20 between (common practice, no source).
 	b.Is(`(f => (f.elements.as.value = "beside", f.elements.outer.value = "30", f.elements.inner.value = "20", f.elements.float.value = "dialog", f.elements.as.dispatchEvent(new Event("change", {bubbles: true})), true))(document.querySelector("#tiles [name=as]").form)`)
 	b.Until(`document.querySelector("#draft").innerText.includes("30 px around them, 20 px between")`)
-	b.keep("arrange")
+	// The title of a maximised window gives way, its buttons are in the bar; workspaces have names.
+	chosen := func(facet, value string) {
+		t.Helper()
+		require.Eventually(t, func() bool { return draft().Want(facet) == value }, 10*time.Second, 10*time.Millisecond, "%s: %s", facet, value)
+		b.Idle()
+	}
+	set := func(form, field, value string) {
+		t.Helper()
+		b.Is(`(i => (i.value = "` + value + `", i.dispatchEvent(new Event("change", {bubbles: true})), true))(document.querySelector("` + form + `").form.elements.` + field + `)`)
+	}
+	set("#tiles [value=title-maximised]", "piece", "gone")
+	chosen(desk.FacetMaximised, "gone")
+	b.Until(`document.querySelector(".arrange-finding").innerText.includes("nothing there closes it")`)
+	set("#bar-0 [aria-label^='Add at the end']", "kind", "buttons")
+	becomes(`top 36: menu tray / clock(form="%H:%M  week %V") / battery buttons`)
 	b.Until(`document.querySelector(".arrange-finding") === null`)
+	b.Click("a[href*='shows=maximised']")
+	b.Until(`document.querySelector(".arrange-map image").href.baseVal.includes("shows=maximised")`)
+	set("#spaces [name=names]", "names", "Sea; Shore, Low water")
+	chosen(desk.FacetNames, "Sea;Shore;Low water")
+	set("#spaces [name=space][value='2']", "picture", "/usr/share/backgrounds/after-the-lamp.svg")
+	chosen(desk.FacetSpaces, "2=/usr/share/backgrounds/after-the-lamp.svg")
+	// A clock is put on the desk, by a finger to the other side, and on by keyboard.
+	b.Click("#lying [value=desk-clock] ~ [value=there]")
+	chosen(desk.FacetDeskClock, "top right 40 30 size 64")
+	set("#lying [value=desk-icons-at]", "piece", "bottom")
+	chosen(desk.FacetLyingAt, "bottom")
+	b.Is(`document.querySelector(".arrange-map").scrollIntoView({block: "center"}) || true`)
+	x, y = middle("Clock on the desk")
+	toX, _ = middle("Menu")
+	b.Finger(x, y, toX+60, y+40)
+	require.Eventually(t, func() bool { return strings.HasPrefix(draft().Want(desk.FacetDeskClock), "top left ") }, 10*time.Second, 10*time.Millisecond)
+	b.Until(`document.activeElement?.getAttribute("aria-label") === "Clock on the desk"`)
+	put, err := layout.ParseLying(draft().Want(desk.FacetDeskClock))
+	require.NoError(t, err)
+	b.Press(kb.ArrowRight)
+	put.In[0] += 10
+	chosen(desk.FacetDeskClock, layout.FormatLying(put))
+	b.Until(`document.activeElement?.getAttribute("aria-label") === "Clock on the desk"`)
+	b.keep("arrange")
+	x, y = middle("Battery")
+	b.Finger(x, y, x, y)
+	b.Until(`document.querySelector(".arrange-item h2")?.innerText === "Battery"`)
 
 	b.Press("r")
 	b.At("Review")
@@ -94,9 +140,12 @@ func TestStoryOfArranging(t *testing.T) {
 	b.At("Match")
 	b.Press("K")
 	b.Until(`!document.querySelector(".trial")`)
-	require.Contains(t, conf(), `bars=top 36: menu tray / clock(form="%H:%M  week %V") / battery`)
-	require.Contains(t, conf(), "tiles=beside outer 30 inner 20 float dialog")
-	require.Contains(t, conf(), "dock=bottom 48 margin 7 round 12 space 6: shore-files shore-web")
+	for _, line := range []string{
+		`bars=top 36: menu tray / clock(form="%H:%M  week %V") / battery buttons`, "tiles=beside outer 30 inner 20 float dialog", "dock=bottom 48 margin 7 round 12 space 6: shore-files shore-web", "maximised-title=gone",
+		"workspace-names=Sea;Shore;Low water", "workspace-backdrops=2=/usr/share/backgrounds/after-the-lamp.svg", "desk-clock=" + layout.FormatLying(put), "desk-icons-at=bottom",
+	} {
+		require.Contains(t, conf(), line)
+	}
 	b.Click(`#next form[action$="/restart"] button`)
 	b.Until(`!document.querySelector('#next form[action$="/restart"] button')`)
 	shown, err := os.ReadFile(b.home(".local/state/quayside/session.conf"))
@@ -105,6 +154,47 @@ func TestStoryOfArranging(t *testing.T) {
 	worn, err := b.app.Drafts.Worn(d)
 	require.NoError(t, err)
 	require.Contains(t, worn.Want(desk.FacetBars), "week %V")
+
+	// The same layout on Dunlin: what cannot follow is said, the nearest is taken, and gone back on.
+	b.Open("/d/dunlin/find")
+	b.Is(`(async () => {
+		const file = new FormData();
+		file.append("outfit", await (await fetch("/d/avocet/outfit.toml")).blob(), "outfit.toml");
+		await fetch("/d/dunlin/outfit", { method: "POST", body: file });
+		location.href = "/d/dunlin/arrange";
+	})()`)
+	b.At("Arrange")
+	for _, says := range []string{
+		"Samphire has bars alone, and no dock.", "Samphire cannot follow: its bars have no window buttons.", "Withy cannot follow: it does not lay windows so (one large, beside the others); it keeps no windows above the others.",
+		"Withy's maximised windows keep their titles.", "Samphire puts nothing on the desk.", "Creel knows of no workspaces",
+	} {
+		b.Until(`document.querySelector(".arrange-short").innerText.includes("` + says + `")`)
+	}
+	b.Click(".arrange-short form:has([value=bars]) button")
+	b.Until(`document.querySelector(".arrange-map [aria-label='Bar at the bottom']")`)
+	b.Click(".arrange-short form:has([value=tiles]) button")
+	b.Until(`!document.querySelector(".arrange-short form")`)
+	b.keep("arrange-nearest")
+	dunlin, err := b.app.Desk("dunlin")
+	require.NoError(t, err)
+	there, err := b.app.Drafts.Draft(dunlin)
+	require.NoError(t, err)
+	require.Equal(t, worn.Want(desk.FacetBars), there.Want(desk.FacetBars), "the look stays what it is")
+	require.Equal(t, `top 36: menu tray / clock(form="%H:%M  week %V") / battery; bottom 60 long content at middle margin 7: pinned(programs=shore-files,shore-web,shore-terminal,tide-gauge,bird-log,shore-music,tidewatch-lamp)`, there.WantOn("samphire", desk.FacetBars))
+	require.Equal(t, "hand outer 30 inner 20", there.WantOn("withy", desk.FacetTiles))
+	b.Press("r")
+	b.At("Review")
+	b.Press("e")
+	b.At("Match")
+	b.Press("K")
+	b.Until(`!document.querySelector(".trial")`)
+	samphire, err := os.ReadFile(filepath.Join(b.world.Dunlin.Home, ".config/samphire/samphire.conf"))
+	require.NoError(t, err)
+	require.Contains(t, string(samphire), "bottom 60 long content")
+	b.Open("/d/dunlin/history")
+	b.Click(".past > li:nth-child(1) a[data-open]")
+	b.At("Go back")
+	b.Leads("History", "a")
 
 	b.Open("/d/avocet/history")
 	b.At("History")
@@ -120,7 +210,16 @@ func TestArrangingElsewhere(t *testing.T) {
 	v := newStage(t).visit()
 	page, code := v.get("/d/dunlin/arrange")
 	require.Equal(t, http.StatusOK, code)
-	require.Contains(t, page, "No shell of Dunlin can be told")
+	require.Contains(t, page, "Samphire has bars alone, and no dock.")
+	for form, says := range map[string]string{
+		"do=bar&bar=0&edge=left": "Samphire cannot follow: it has no bar at the left", "do=add&bar=0&kind=title": "its bars have no title of the maximised window", "of=dock&do=add-dock": "Nothing on this desk is told of that",
+		"of=lying&facet=readout&do=set&place=top&across=a": "whole number", "of=lying&facet=readout&do=dance": "to be done", "of=setting&facet=desk-icons-gap&piece=900": "a number from 0 to 200", "of=names&names=" + strings.Repeat("x", 70): "too long",
+	} {
+		values, err := url.ParseQuery(form)
+		require.NoError(t, err)
+		page, _ := v.post("/d/dunlin/arrange", values)
+		require.Contains(t, html.UnescapeString(page), says, form)
+	}
 	for _, c := range []struct {
 		form url.Values
 		says string

@@ -121,6 +121,12 @@ func TestDescriptors(t *testing.T) {
 		"id = ":                 "surface descriptor",
 		"id = 'x'\ntitle = 'X'": "has neither a facet nor a folder",
 		"title = 'X'":           "id and title",
+		"id='x'\ntitle='X'\n[[facet]]\nname='icons'\nkey='k'":                          "it has a key and no source",
+		"id='x'\ntitle='X'\n[[facet]]\nname='bars'\nlimits={edges=['up']}":             "there is no edge \"up\"",
+		"id='x'\ntitle='X'\n[[facet]]\nname='bars'\nlimits={items=['hat']}":            "there is no item \"hat\"",
+		"id='x'\ntitle='X'\n[[facet]]\nname='tiles'\nlimits={ways=['heap']}":           "windows do not lie by \"heap\"",
+		"id='x'\ntitle='X'\n[[facet]]\nname='bars'\nlimits={thinnest=9,thickest=3}":    "no bar is from 9 to 3 px thick",
+		"id='x'\ntitle='X'\n[[facet]]\nname='icons'\nlimits={bars=2}":                  "no layout that could have limits",
 		"id='x'\ntitle='X'\n[[facet]]\nname='icons'\n[[facet.source]]\nformat='sheet'": "format \"sheet\" is not known",
 		"id='x'\ntitle='X'\n[[facet]]\nname='icons'\n[facet.lookup]\nkind='magic'":     "lookup kind \"magic\" is not known",
 	} {

@@ -50,6 +50,15 @@ default = "top 34 on all: menu pinned / / tray battery clock"
 name = "dock"
 default = "none"
 [[facet]]
+name = "title-maximised"
+default = "kept"
+[[facet]]
+name = "desk-clock"
+default = "none"
+[[facet]]
+name = "desk-icons-at"
+default = "left"
+[[facet]]
 name = "accent"
 default = "#204060"
 [[facet]]
@@ -265,6 +274,8 @@ func TestJudgements(t *testing.T) {
 		{"a shadow sets them off", map[string]string{"mid.svg": paint("#888888"), ".themes/Reef/awning/bar.css": bar + " ground label { color: #ffffff; text-shadow: 0 1px 2px #000000, 0 0 2px #000000; }"}, none.With(desk.FacetBackdrop, "/home/me/mid.svg"), "", "awning", desk.FacetBackdrop, nil, 0, false},
 		{"no menu, and a dock where a bar is", nil, none.With(desk.FacetBars, "bottom 30: clock clock tray").With(desk.FacetDock, "bottom 48: a"), judge.Arranged, "awning", desk.FacetDock, []string{"The dock shares the bottom edge with a bar.", "The left edge is free.", "Without that bar"}, 0, false},
 		{"no way to the list of programs", nil, none.With(desk.FacetBars, "top 30: pinned tray"), judge.Arranged, "awning", desk.FacetBars, []string{"Awning has no menu on any bar", "With menu on the first bar"}, 0, true},
+		{"a maximised window that nothing closes", nil, none.With(desk.FacetMaximised, "gone"), judge.Arranged, "awning", desk.FacetMaximised, []string{"nothing there closes it", "With window buttons on the first bar", "could keep their titles"}, 0, false},
+		{"a clock over the icons", nil, none.With(desk.FacetDeskClock, "top left 30 30 size 90"), judge.Arranged, "awning", desk.FacetDeskClock, []string{"Clock on the desk lies over the icons on the desk.", "At the top right it would lie over nothing"}, 0, false},
 		{"no windows", nil, none.With(desk.FacetBars, "top 30: menu tray"), judge.Arranged, "awning", desk.FacetBars, []string{"lists no windows", "With open windows on the first bar"}, 0, true},
 		{"no bar at all", nil, none.With(desk.FacetBars, "none").With(desk.FacetDock, "top 48: a"), judge.Arranged, "awning", desk.FacetBars, []string{"no menu on any bar"}, 0, true},
 		{"two clocks", nil, none.With(desk.FacetBars, "top 30: menu pinned tray clock clock"), judge.Arranged, "awning", desk.FacetBars, []string{"Awning has 2 clocks.", "Without the last of them"}, 0, false},

@@ -134,7 +134,7 @@ var Kinds = []Kind{
 	{"pinned", "Pinned programs", []string{"programs"}, true, false, 10},
 	{"windows", "Open windows", []string{"width", "group", "titles"}, true, true, 9},
 	{"title", "Title of the maximised window", []string{"width"}, true, false, 5},
-	{"buttons", "Its buttons", nil, false, false, 11},
+	{"buttons", "Window buttons", nil, false, false, 11},
 	{"program-menu", "Menu of the program", nil, false, true, 6},
 	{"workspaces", "Workspaces", []string{"names"}, false, true, 8},
 	{"tray", "Tray", nil, false, true, 7},

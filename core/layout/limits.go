@@ -39,7 +39,7 @@ const (
 func within[T comparable](all []T, one T) bool { return all == nil || slices.Contains(all, one) }
 
 // Nearest are the bars within limits that come nearest to some, and what of them is lost. What is on a
-// bar too many goes to the last of those that stay, if it has no such item; what a newer version says is
+// bar too many goes to the last of those that stay, if none has such an item; what a newer version says is
 // lost where a shell tells which words it takes.
 func (l Limits) Nearest(bars []Bar) (out []Bar, lost []Loss) {
 	lose := func(code, what, instead string) {
@@ -61,10 +61,12 @@ func (l Limits) Nearest(bars []Bar) (out []Bar, lost []Loss) {
 		})
 		if l.Bars > 0 && len(out) == l.Bars {
 			lose(LostBar, string(wanted), "")
-			into := &out[len(out)-1]
 			for _, i := range b.Items {
-				if !slices.ContainsFunc(into.Items, func(o Item) bool { return o.Kind == i.Kind && o.Kind != "stretch" }) {
-					put(into, i, Spot{Side: i.Side, At: maxItems})
+				has := func(b Bar) bool {
+					return slices.ContainsFunc(b.Items, func(o Item) bool { return o.Kind == i.Kind && o.Kind != "stretch" })
+				}
+				if !slices.ContainsFunc(out, has) {
+					put(&out[len(out)-1], i, Spot{Side: i.Side, At: maxItems})
 				}
 			}
 			continue
@@ -110,7 +112,7 @@ func (l Limits) worded(b Bar, lose func(code, what, instead string)) Bar {
 		is     bool
 		unsaid func()
 	}{
-		{"long", b.Long != usual.Long, func() { b.Long = usual.Long }},
+		{"long", b.Long.Of != usual.Long.Of && b.Long.Of != "", func() { b.Long = usual.Long }},
 		{"at", b.At != usual.At, func() { b.At = usual.At }},
 		{"margin", b.Margin != 0, func() { b.Margin = 0 }},
 		{"round", b.Round != 0, func() { b.Round = 0 }},

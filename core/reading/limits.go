@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"slices"
 	"strings"
 
 	"ivelt/core/layout"
@@ -12,15 +13,23 @@ const maxLost = 8
 
 // NotTaken tells in words what of a layout a shell does not take.
 func NotTaken(all []layout.Loss) string {
-	var out []string
+	var out, items []string
 	for i, l := range all {
 		if i == maxLost && len(all) > maxLost+1 {
 			out = append(out, say.Of("reading/lost/more", len(all)-maxLost).String())
 			break
 		}
+		if l.Code == layout.LostItem {
+			k, _ := layout.KindOf(l.What)
+			items = append(items, strings.ToLower(k.Title))
+			continue
+		}
 		out = append(out, notTaken(l).String())
 	}
-	return strings.Join(out, ", ")
+	if items != nil {
+		out = slices.Insert(out, 0, say.Of("reading/lost/item", strings.Join(items, ", no ")).String())
+	}
+	return strings.Join(out, "; ")
 }
 
 func notTaken(l layout.Loss) say.Message {
@@ -31,9 +40,6 @@ func notTaken(l layout.Loss) say.Message {
 		return say.Of("reading/lost/thick", l.What, l.Instead)
 	case layout.LostBar:
 		return say.Of("reading/lost/bar", l.What)
-	case layout.LostItem:
-		k, _ := layout.KindOf(l.What)
-		return say.Of("reading/lost/item", strings.ToLower(k.Title))
 	case layout.LostWay:
 		return say.Of("reading/lost/way", layout.Tiling(l.What).Says())
 	case layout.LostDock:

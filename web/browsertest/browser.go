@@ -171,6 +171,25 @@ func (b *Browser) Press(keys ...string) {
 	}
 }
 
+// Finger puts a finger down at a place of the page, px, takes it along to another and lifts it there, as a
+// touch screen tells it.
+func (b *Browser) Finger(x, y, toX, toY float64) {
+	b.t.Helper()
+	b.Acts++
+	for _, e := range []struct {
+		kind input.DispatchTouchEventType
+		at   []*input.TouchPoint
+	}{
+		{input.DispatchTouchEventTypeTouchStart, []*input.TouchPoint{{X: x, Y: y}}}, {input.DispatchTouchEventTypeTouchMove, []*input.TouchPoint{{X: (x + toX) / 2, Y: (y + toY) / 2}}},
+		{input.DispatchTouchEventTypeTouchMove, []*input.TouchPoint{{X: toX, Y: toY}}}, {input.DispatchTouchEventTypeTouchEnd, []*input.TouchPoint{}},
+	} {
+		b.Do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+			_, err := cdp.Call(ctx, t, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: e.kind, TouchPoints: e.at})
+			return err
+		}))
+	}
+}
+
 // Leads presses keys and waits for the page they lead to. On a machine that is
 // busy Chromium may lose a key: it is pressed once more then, and that is said.
 func (b *Browser) Leads(title string, keys ...string) {

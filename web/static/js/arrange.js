@@ -86,6 +86,14 @@ document.addEventListener("pointerdown", (event) => {
 document.addEventListener("dragstart", (event) => {
   if (event.target.closest?.(".arrange-map")) event.preventDefault(); // it is a link, which browsers take along
 });
+// A finger that takes a thing along does not scroll the page too.
+document.addEventListener(
+  "touchstart",
+  (event) => {
+    if (event.target.closest?.(".arrange-map .thing") && event.touches.length === 1) event.preventDefault();
+  },
+  { passive: false },
+);
 document.addEventListener("pointermove", (event) => {
   if (!held) return;
   const p = at(event);
@@ -103,6 +111,8 @@ const letGo = (event) => {
   held = null;
   thing.classList.remove("is-held");
   thing.querySelector(".edge").removeAttribute("transform");
+  if (!moved && event.pointerType === "touch" && event.type === "pointerup")
+    thing.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true })); // it was tapped
   if (!moved || event.type === "pointercancel") return;
   thing.addEventListener("click", (e) => e.preventDefault(), { once: true });
   const own = { bar: thing.dataset.bar, item: thing.dataset.item };
