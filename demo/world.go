@@ -25,7 +25,7 @@ import (
 )
 
 // Version changes when a world made before is of no more use.
-const Version = 27
+const Version = 28
 
 // World is the demo world on disk.
 type World struct {

@@ -138,13 +138,19 @@ func TestMendedPointersAreThoseOfX(t *testing.T) {
 	}
 }
 
+// asked5 is a program of Qt 5.
+func asked5(t *testing.T) string {
+	return once(t, "asked5", "asked5 Qt5Widgets", func(to string) {
+		flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, qtbase5-dev", "--cflags", "--libs", "Qt5Widgets")))
+		output(t, tool(t, "g++", "g++", append([]string{"-fPIC", "-rdynamic", "-o", to, "reference/asked5.cpp"}, flags...)...))
+	})
+}
+
 // TestToolkitsAskAsTold: what GTK 3, GTK 4 and Qt 5 open, one name after the other, for each pointer of
 // CSS and each shape of Qt in a set that has none (Debian: libgtk-3-dev, libgtk-4-dev, qtbase5-dev, g++).
 func TestToolkitsAskAsTold(t *testing.T) {
 	t.Parallel()
-	five := filepath.Join(t.TempDir(), "asked5")
-	flags := strings.Fields(output(t, tool(t, "pkg-config", "pkg-config, qtbase5-dev", "--cflags", "--libs", "Qt5Widgets")))
-	output(t, tool(t, "g++", "g++", append([]string{"-fPIC", "-rdynamic", "-o", five, "reference/asked5.cpp"}, flags...)...))
+	five := asked5(t)
 	home := t.TempDir()
 	require.NoError(t, os.MkdirAll(filepath.Join(home, "icons/Empty/cursors"), 0o755))
 	var css []string

@@ -109,7 +109,7 @@ func Places(bars []Bar, screens []Screen, room Room, measure Measure) (out []Pla
 			p.Bar, p.Monitor = n, s.Name
 			left[s.Name] = rest
 			if b.Hides == Never || b.Hides == "" {
-				work[s.Name] = work[s.Name].Intersect(rest)
+				work[s.Name] = p.beside(b.Edge, work[s.Name]) // of those that hide nothing is taken
 				p.Takes = p.depth(b.Edge, s)
 			}
 			for _, t := range wrong {
@@ -120,6 +120,21 @@ func Places(bars []Bar, screens []Screen, room Room, measure Measure) (out []Pla
 		}
 	}
 	return out, work, bad
+}
+
+// beside is what a bar at an edge leaves of a rectangle.
+func (p Placed) beside(e Edge, of image.Rectangle) image.Rectangle {
+	switch e {
+	case Bottom:
+		of.Max.Y = min(of.Max.Y, p.At.Min.Y)
+	case Left:
+		of.Min.X = max(of.Min.X, p.At.Max.X)
+	case Right:
+		of.Max.X = min(of.Max.X, p.At.Min.X)
+	default:
+		of.Min.Y = max(of.Min.Y, p.At.Max.Y)
+	}
+	return of
 }
 
 // depth is how far from a monitor's edge a bar reaches, px.

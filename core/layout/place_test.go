@@ -134,6 +134,8 @@ func TestABarIsLaidOut(t *testing.T) {
 	require.Equal(t, image.Rect(466, 663, 534, 693), p.At)
 	require.Equal(t, image.Rect(0, 0, 1000, 663), work)
 
+	_, work, _ = place("left 42 hides always; bottom 30 margin 4; bottom 50 hides covered")
+	require.Equal(t, image.Rect(0, 0, 1000, 666), work, "what hides leaves its room to windows, whatever comes after it")
 	p, work, _ = place(`left 42 hides always: menu(long="32,32") stretch power(long="20,20")`)
 	require.Equal(t, image.Rect(0, 0, 1000, 700), work, "one that hides takes nothing from windows")
 	require.Equal(t, image.Rect(0, 6, 42, 38), p.Items[0].At)

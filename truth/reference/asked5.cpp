@@ -1,7 +1,9 @@
-// Prints for each shape of Qt::CursorShape the files that Qt 5 opens for it, in their order.
+// Prints for each shape of Qt::CursorShape the files that Qt 5 opens for it, in their order; with "work"
+// what of each screen is left to windows: x, y, width and height, a line each.
 #include <QApplication>
 #include <QCursor>
 #include <QMetaEnum>
+#include <QScreen>
 #include <QWidget>
 #include <cstdio>
 #include <cstring>
@@ -21,6 +23,13 @@ extern "C" FILE *fopen64(const char *path, const char *mode) { return opened("fo
 
 int main(int argc, char **argv) {
 	QApplication app(argc, argv);
+	if (argc > 1) {
+		for (QScreen *s : app.screens()) {
+			QRect r = s->availableGeometry();
+			printf("%d %d %d %d\n", r.x(), r.y(), r.width(), r.height());
+		}
+		return 0;
+	}
 	QWidget window;
 	window.setCursor(Qt::BlankCursor); // so that the arrow is set as others are
 	window.show();
