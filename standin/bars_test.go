@@ -99,16 +99,24 @@ func TestStandinsTakeWhatIveltSays(t *testing.T) {
 	}
 	bar := func() string {
 		return any("top", "bottom", "top", "bottom", "left", "up") + " " + any("34", "20", "96", "34", "19", "97", "-3", "x") +
-			many(3, func() string { return any("long 60%", "long content", "at middle", "margin 7", "hides always", "hides often", "round 4", "round 0", "on all", `on ""`, "glow amber", "long 0%") }) +
-			any("", ":", ":", ": ") + many(5, func() string { return any("menu", "pinned", "clock(form=\"%H\")", "tray", "stretch", "/", "title", "tide-table", "clock(form)") })
+			many(3, func() string {
+				return any("long 60%", "long content", "at middle", "margin 7", "hides always", "hides often", "round 4", "round 0", "on all", `on ""`, "glow amber", "long 0%")
+			}) +
+			any("", ":", ":", ": ") + many(5, func() string {
+			return any("menu", "pinned", "clock(form=\"%H\")", "tray", "stretch", "/", "title", "tide-table", "clock(form)")
+		})
 	}
 	texts := map[string]func() string{
 		"bars": func() string { return bar() + any("", "", "; "+bar(), "; "+bar()+"; "+bar()) },
 		"dock": func() string {
-			return any(bar(), any("bottom", "left", "up")+" 48"+many(2, func() string { return any("grow 150%", "grow 20%", "space 6", "space x", "previews yes", "running perhaps", "margin 7", "long 3") })+any("", ": a.b c", ": a / b"))
+			return any(bar(), any("bottom", "left", "up")+" 48"+many(2, func() string {
+				return any("grow 150%", "grow 20%", "space 6", "space x", "previews yes", "running perhaps", "margin 7", "long 3")
+			})+any("", ": a.b c", ": a / b"))
 		},
 		"tiles": func() string {
-			return any("hand", "hand", "grid", "beside", "heap") + many(3, func() string { return any("outer 30", "outer 1,2,3,4", "outer 1,2", "inner 20", "inner x", "share 60%", "share 5%", "frames no", "frames perhaps", `float "a,b"`, "least 2x3", "least 2", "glow amber") })
+			return any("hand", "hand", "grid", "beside", "heap") + many(3, func() string {
+				return any("outer 30", "outer 1,2,3,4", "outer 1,2", "inner 20", "inner x", "share 60%", "share 5%", "frames no", "frames perhaps", `float "a,b"`, "least 2x3", "least 2", "glow amber")
+			})
 		},
 		"desk-clock": func() string {
 			return any("top right", "left", "middle", "bottom", "left top", "top bottom", "up", "top left right") + " " + any("3", "-3", "x", "99999") + " " + any("4 ", "") + many(2, func() string { return any("size 48", "size 900", "form %H", "on DP-2", "glow amber", "size") })

@@ -2,6 +2,7 @@ package web
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"image"
 	"net/http"
@@ -11,6 +12,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/app/desks"
 	"ivelt/core/backdropbench"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
@@ -59,7 +61,7 @@ type arrangeView struct {
 	DeskID  string
 	Monitor int    // which is pictured
 	Screens string // "" for those of the desk, else a name of otherScreens
-	As      string // "now" for the desk as it is
+	Of      string // "now" for the desk as it is
 	Shows   string // "maximised" for such a window, or a workspace by its number from 2 on
 }
 
@@ -74,7 +76,7 @@ var otherScreens = []struct {
 }
 
 func viewOf(r *http.Request) arrangeView {
-	v := arrangeView{DeskID: chi.URLParam(r, "desk"), Screens: r.FormValue("screens"), As: r.FormValue("as"), Shows: r.FormValue("shows")}
+	v := arrangeView{DeskID: chi.URLParam(r, "desk"), Screens: r.FormValue("screens"), Of: r.FormValue("look"), Shows: r.FormValue("shows")}
 	v.Monitor, _ = strconv.Atoi(r.FormValue("monitor"))
 	return v
 }
@@ -101,7 +103,7 @@ func (v arrangeView) use() preview.Use {
 
 func (v arrangeView) query() string {
 	q := url.Values{"monitor": {strconv.Itoa(v.Monitor)}}
-	for key, value := range map[string]string{"screens": v.Screens, "as": v.As, "shows": v.Shows} {
+	for key, value := range map[string]string{"screens": v.Screens, "look": v.Of, "shows": v.Shows} {
 		if value != "" {
 			q.Set(key, value)
 		}
@@ -120,8 +122,8 @@ func (v arrangeView) To(key string, value any) string {
 		v.Monitor, _ = strconv.Atoi(said)
 	case "screens":
 		v.Screens, v.Monitor = said, 0
-	case "as":
-		v.As = said
+	case "look":
+		v.Of = said
 	case "shows":
 		v.Shows = said
 	}
@@ -248,15 +250,15 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 		return err
 	}
 	page := arrangePage{Frame: f, arrangeView: viewOf(r), Sel: sel, Kinds: layout.Kinds, Edges: layout.Edges, Aligns: layout.Aligns, Hidings: layout.Hidings}
-	on := f.Trying()
+	on := f.Trying().Snapshot()
 	page.Monitors = page.on(on)
 	look := preview.Draft(r.Context(), on, f.Draft)
-	if page.As == "now" {
+	if page.Of == "now" {
 		look = preview.Worn(r.Context(), f.Now)
 	}
 	m := page.Monitors[page.Monitor]
 	page.W, page.H = int(float64(m.Width)/m.Times()+0.5), int(float64(m.Height)/m.Times()+0.5)
-	page.Screen = fmt.Sprintf("/d/%s/arrange/screen.svg?%s&of=%s", f.Desk.ID, page.query(), etag([]byte(f.Draft.Bytes()))[1:9])
+	page.Screen = fmt.Sprintf("/d/%s/arrange/screen.svg?%s&v=%s", f.Desk.ID, page.query(), etag([]byte(f.Draft.Bytes()))[1:9])
 	a := preview.ArrangeOn(on, look, page.Monitors, page.Monitor)
 	page.edges(on, look, a)
 	page.windows(on, look)
@@ -274,16 +276,14 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 	for _, short := range match.Shortfalls(on, f.Draft) {
 		if slices.Contains(layoutFacets, short.Facet) {
 			page.Lost = append(page.Lost, short)
-			if short.Nearest != "" && !slices.ContainsFunc(page.Nearest, func(n match.Shortfall) bool { return n.NearestFacet == short.NearestFacet && n.Nearest == short.Nearest }) {
+			if short.Nearest != "" && !slices.ContainsFunc(page.Nearest, func(n match.Shortfall) bool {
+				return n.NearestFacet == short.NearestFacet && n.Nearest == short.Nearest
+			}) {
 				page.Nearest = append(page.Nearest, short)
 			}
 		}
 	}
-	for _, v := range judge.Of(on, look) {
-		if v.Code == judge.Arranged {
-			page.Findings = append(page.Findings, v)
-		}
-	}
+	page.Findings = judge.Layout(on, look)
 	s.page(w, r, http.StatusOK, "arrange", page)
 	return nil
 }
@@ -454,22 +454,44 @@ func (p arrangePage) Reach(e layout.Edge, at image.Rectangle) image.Rectangle {
 	return at
 }
 
-// arrangeScreen is the picture of a monitor with its bars, as the draft has them or as they are.
+// drafted is a desk with what its draft tries on, looked at once, in the look of the draft.
+func (s *Server) drafted(ctx context.Context, d *desks.Managed) (*desk.Desk, preview.Look, error) {
+	draft, err := s.App.Drafts.Draft(d)
+	if err != nil {
+		return nil, preview.Look{}, err
+	}
+	on := s.App.Overlays.Trying(d, draft).Snapshot()
+	return on, preview.Draft(ctx, on, draft), nil
+}
+
+// arrangeScreen is the picture of a monitor with its bars, as the draft has them or as they are; with a
+// change, as they would be then.
 func (s *Server) arrangeScreen(w http.ResponseWriter, r *http.Request) error {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		return err
 	}
 	view := viewOf(r)
-	on, look, err := s.lookOf(r.Context(), d, map[bool]string{true: "worn", false: "draft"}[view.As == "now"])
+	on, look, err := s.drafted(r.Context(), d)
 	if err != nil {
 		return err
+	}
+	if view.Of == "now" {
+		on = d.Snapshot()
+		look = preview.Worn(r.Context(), on)
 	}
 	monitor := view.Monitor
 	monitors := view.on(on)
 	if monitor != view.Monitor {
 		return missing(errNotHere)
 	}
-	servePicture(w, r, "image/svg+xml", preview.InUse(on, look, monitors, view.Monitor, view.use()))
+	if r.FormValue("do") != "" && view.Of != "now" { // nothing is changed by it
+		if to, err := arranging(r, on, look); err == nil {
+			look = look.With(to.facet.Name, to.surface.ID, to.value)
+		}
+	}
+	use := view.use()
+	use.Part = r.FormValue("part")
+	servePicture(w, r, "image/svg+xml", preview.InUse(on, look, monitors, view.Monitor, use))
 	return nil
 }

@@ -28,10 +28,37 @@ func (s *Server) changeArrangement(w http.ResponseWriter, r *http.Request) error
 	if err != nil {
 		return err
 	}
-	on, look, err := s.lookOf(r.Context(), d, "draft")
+	on, look, err := s.drafted(r.Context(), d)
 	if err != nil {
 		return err
 	}
+	change, err := arranging(r, on, look)
+	if errors.Is(err, layout.ErrStays) {
+		err = nil
+	} else if err == nil {
+		err = s.arrangeOnDraft(d, on, change)
+	}
+	if err != nil {
+		return refused(err)
+	}
+	if r.Header.Get("HX-Request") != "" {
+		return s.arrangeWith(w, r, change.sel)
+	}
+	to(w, r, viewOf(r).Here()+fmt.Sprintf("&bar=%d&item=%d", change.sel.Bar, change.sel.Item))
+	return nil
+}
+
+// arrangedTo is a facet of a surface with what it is to be told, and what is selected then.
+type arrangedTo struct {
+	surface desk.Surface
+	facet   desk.Facet
+	value   string
+	sel     selected
+}
+
+// arranging is what a form asks for, with a value that the surface takes. The error is
+// [layout.ErrStays] if all stays as it is.
+func arranging(r *http.Request, on *desk.Desk, look preview.Look) (to arrangedTo, err error) {
 	sel, of := selected{-1, -1}, r.Form.Get("of")
 	facet := map[string]string{"": desk.FacetBars, "dock": desk.FacetDock, "tiles": desk.FacetTiles, "names": desk.FacetNames, "space": desk.FacetSpaces}[of]
 	if facet == "" && slices.Contains(layoutFacets, r.Form.Get("facet")) { // a setting, or what lies on the desk
@@ -39,7 +66,7 @@ func (s *Server) changeArrangement(w http.ResponseWriter, r *http.Request) error
 	}
 	surface, f, has := told(on, facet)
 	if !has {
-		return refused(errors.New("nothing on this desk is told of that"))
+		return to, errors.New("nothing on this desk is told of that")
 	}
 	now, value := look.Of(facet, surface.ID), ""
 	switch of {
@@ -59,40 +86,33 @@ func (s *Server) changeArrangement(w http.ResponseWriter, r *http.Request) error
 	default:
 		value, sel, err = changedBars(r, now)
 	}
-	if errors.Is(err, layout.ErrStays) {
-		err = nil
-	} else if err == nil {
-		err = s.arrangeOnDraft(d, on, surface, f, value)
-	}
+	to = arrangedTo{surface, f, value, sel}
 	if err != nil {
-		return refused(err)
+		return to, err
 	}
-	if r.Header.Get("HX-Request") != "" {
-		return s.arrangeWith(w, r, sel)
+	info, _ := desk.FacetOf(f.Name)
+	if err := info.Accepts(value); err != nil {
+		return to, err
 	}
-	to(w, r, viewOf(r).Here()+fmt.Sprintf("&bar=%d&item=%d", sel.Bar, sel.Item))
-	return nil
+	if err := reading.Check(on, surface, f, value); errors.As(err, new(*reading.ValueError)) {
+		return to, fmt.Errorf("%s cannot follow: %w", surface.Title, err)
+	}
+	return to, nil
 }
 
 // arrangeOnDraft chooses a value for a facet; what is so already is taken off the draft. Where the surface
 // has a value of its own, or cannot follow that of the draft, it gets its own.
-func (s *Server) arrangeOnDraft(d *desks.Managed, on *desk.Desk, surface desk.Surface, f desk.Facet, value string) error {
-	info, _ := desk.FacetOf(f.Name)
-	if err := info.Accepts(value); err != nil {
-		return err
-	}
-	if err := reading.Check(on, surface, f, value); errors.As(err, new(*reading.ValueError)) {
-		return fmt.Errorf("%s cannot follow: %w", surface.Title, err)
-	}
+func (s *Server) arrangeOnDraft(d *desks.Managed, on *desk.Desk, to arrangedTo) error {
 	draft, err := s.App.Drafts.Draft(d)
 	if err != nil {
 		return err
 	}
-	_, own := draft.Excepted(surface.ID, f.Name)
-	if want := draft.Want(f.Name); own || want != "" && reading.Check(on, surface, f, want) != nil {
-		return s.App.Drafts.Except(d, surface.ID, f.Name, value, false)
+	facet := to.facet.Name
+	_, own := draft.Excepted(to.surface.ID, facet)
+	if want := draft.Want(facet); own || want != "" && reading.Check(on, to.surface, to.facet, want) != nil {
+		return s.App.Drafts.Except(d, to.surface.ID, facet, to.value, false)
 	}
-	_, err = s.App.Drafts.Choose(d, f.Name, value)
+	_, err = s.App.Drafts.Choose(d, facet, to.value)
 	return err
 }
 

@@ -100,6 +100,26 @@ func felt(b *testing.B, p *browser) {
 			box.dispatchEvent(new Event("input", { bubbles: true }));
 		})`, []string{"re", "sh", "gro"}[i%3]))
 	})
+	p.Open("/d/avocet/arrange")
+	p.At("Arrange")
+	p.Click("#lying [value=desk-clock] ~ [value=there]")
+	p.Until(`document.querySelector(".arrange-map [data-lying='desk-clock']")`)
+	p.Idle()
+	// A thing is taken along: until the picture shows it where the hand is.
+	p.Is(`(clock => {
+		const r = clock.querySelector(".edge").getBoundingClientRect();
+		window.hand = (kind, x) => clock.dispatchEvent(new PointerEvent(kind, { bubbles: true, cancelable: true, button: 0, pointerId: 1, clientX: x, clientY: r.top + r.height / 2 }));
+		Element.prototype.setPointerCapture = () => {};
+		hand("pointerdown", r.left + r.width / 2);
+	})(document.querySelector(".arrange-map [data-lying='desk-clock']"))`)
+	report("drag", func(i int) float64 {
+		return browsertest.Value[float64](p.Browser, fmt.Sprintf(`new Promise(done => {
+			const begun = performance.now();
+			const image = document.querySelector(".arrange-map .over") ?? document.querySelector(".arrange-map image");
+			new MutationObserver((_, o) => (o.disconnect(), done(performance.now() - begun))).observe(image, { attributeFilter: ["href"] });
+			hand("pointermove", 300 + 9 * %d);
+		})`, i))
+	})
 	p.Open("/d/avocet/find")
 	p.At("Find")
 	p.Idle()

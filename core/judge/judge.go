@@ -115,9 +115,29 @@ type judging struct {
 	seen   map[string][]preview.Mark
 }
 
+func judgingOf(d *desk.Desk, look preview.Look) judging {
+	return judging{d: d.Snapshot(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}, seen: map[string][]preview.Mark{}}
+}
+
+// Layout judges where things are on a desk in a look, and nothing else of it.
+func Layout(d *desk.Desk, look preview.Look) []Verdict {
+	j := judgingOf(d, look)
+	out := j.overlaps()
+	for _, s := range d.Surfaces() {
+		if s.Kind == "shell" {
+			out = append(out, j.arranged(s)...)
+		}
+	}
+	for i := range out {
+		out[i].say()
+	}
+	slices.SortStableFunc(out, func(a, b Verdict) int { return rank(a) - rank(b) })
+	return out
+}
+
 // Of judges a look of a desk.
 func Of(d *desk.Desk, look preview.Look) []Verdict {
-	j := judging{d: d.Snapshot(), look: look, styles: map[string]*gtkcss.Cascade{}, spots: map[string][]preview.Spot{}, seen: map[string][]preview.Mark{}}
+	j := judgingOf(d, look)
 	out := []Verdict{}
 	for _, s := range d.Surfaces() {
 		switch {

@@ -7,6 +7,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"regexp"
 	"runtime/debug"
 	"slices"
 	"testing"
@@ -232,4 +233,35 @@ func FuzzDescriptor(f *testing.F) {
 			useDescriptor(t, rand.New(rand.NewPCG(1, 2)), s, b, 0)
 		})
 	})
+}
+
+// TestAShellOfOnesOwn is the worked example of docs/layout.md: its descriptor, its file before, and its
+// file after a look; what it does not take is said, with what comes nearest.
+func TestAShellOfOnesOwn(t *testing.T) {
+	doc, err := os.ReadFile("../../docs/layout.md")
+	require.NoError(t, err)
+	parts := regexp.MustCompile("(?s)```toml\n(.*?)```").FindAllSubmatch(doc, -1)
+	require.Len(t, parts, 3)
+	heron, err := desk.ParseSurface(parts[0][1])
+	require.NoError(t, err)
+	b := plantest.NewSmall(t)
+	b.Write(".config/heron/heron.toml", string(parts[1][1]), 0o644)
+	b.D.SetSurfaces([]desk.Surface{heron})
+	look := outfit.Outfit{Name: "Wading"}.With(desk.FacetBars, "bottom 42 margin 7: menu windows / / tray clock").With(desk.FacetTiles, "columns outer 30 inner 20").With(desk.FacetWorkspaces, "6").With(desk.FacetMaximised, "gone")
+	p, err := planning.Dress(b.D, look)
+	require.NoError(t, err)
+	require.Empty(t, p.Blocked)
+	require.NoError(t, b.Apply(p))
+	require.Equal(t, string(parts[2][1]), b.File(".config/heron/heron.toml"))
+
+	more := look.With(desk.FacetBars, "left 80 round 4: menu title").With(desk.FacetDock, "bottom 48: a").With(desk.FacetTiles, "grid inner 20 frames no")
+	var said []string
+	for _, s := range match.Shortfalls(b.D, more) {
+		said = append(said, s.Why+" → "+s.Nearest)
+	}
+	require.Equal(t, []string{
+		"Heron cannot follow: its bars have no title of the maximised window; it has no bar at the left (it would lie at the top); its bars are not 80 px thick (64 px come nearest); its bars have no round corners. → top 64: menu",
+		"Heron has no dock. → top 64: menu",
+		"Heron cannot follow: it does not lay windows so (in a grid); its windows always have frames. → hand inner 20",
+	}, said)
 }

@@ -575,7 +575,7 @@ func (c *Canvas) opacity() int {
 func (c *Canvas) behind(at image.Rectangle, round int) {
 	blur := min(max(c.look.number(desk.FacetBlur, c.Shell, 0), 0), 64)
 	saturation := min(max(c.look.number(desk.FacetSaturation, c.Shell, 100), 0), 300)
-	if blur <= 0 && saturation == 100 || c.opacity() >= 100 {
+	if blur <= 0 && saturation == 100 || c.opacity() >= 100 || c.bare {
 		return
 	}
 	effects := ""

@@ -73,6 +73,7 @@ func playedOn(d *desk.Desk, l Look, a effect.Action) played {
 	p.behind = part(func() {
 		c.backdrop()
 		c.ground()
+		c.drawOnDesk()
 	})
 	if a == effect.Switch {
 		p.moving = part(files)

@@ -75,7 +75,7 @@ func (c *Canvas) caption(words string) *part {
 	return node("ground", text("label", words).middle()).column(0)
 }
 
-// ground draws what lies on the desk itself: its icons, a clock, a readout.
+// ground draws the icons that lie on the desk itself.
 func (c *Canvas) ground() {
 	if c.Shell == "" {
 		return
@@ -90,6 +90,10 @@ func (c *Canvas) ground() {
 			s.put(label, float64(l.Caption.Min.X), float64(l.Caption.Min.Y), 0, 0)
 		}
 	}
+}
+
+// drawOnDesk draws a clock and a readout on the desk.
+func (c *Canvas) drawOnDesk() {
 	for _, o := range c.onDesk() {
 		o.draw()
 		c.mark(o.Facet, o.Surface, float64(o.At.Min.X), float64(o.At.Min.Y), float64(o.At.Dx()), float64(o.At.Dy()))
@@ -112,6 +116,9 @@ const (
 
 // onDesk are the clock and the readout that are on the desk's monitor.
 func (c *Canvas) onDesk() (out []OnDesk) {
+	if c.Shell == "" {
+		return nil
+	}
 	screens := c.layoutScreens()
 	here := screens[min(c.screen, len(screens)-1)]
 	for _, facet := range []string{desk.FacetDeskClock, desk.FacetReadout} {

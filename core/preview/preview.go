@@ -130,6 +130,8 @@ type Canvas struct {
 	screen   int
 	// workspace is the one that is pictured, from 0 on.
 	workspace int
+	// bare: nothing shows through what is at the edges.
+	bare bool
 	strings.Builder
 	D       *desk.Desk
 	tree    *desk.Tree // for this one picture

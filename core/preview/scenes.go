@@ -18,6 +18,7 @@ func drawDesk(c *Canvas) {
 	c.backdrop()
 	top, bottom := c.room()
 	c.ground()
+	c.drawOnDesk()
 	c.windows(top, bottom)
 	c.drawBars()
 	c.notice(float64(c.w), float64(bottom)-170)

@@ -209,6 +209,9 @@ func Monitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byt
 type Use struct {
 	Maximised bool // a window that is
 	Workspace int  // another than the first: by its number from 2 on, with no window
+	// Part of it alone: "edges" are bars, the dock, a clock and a readout, and no ground behind them; "rest"
+	// is what is left without these.
+	Part string
 }
 
 // InUse is the same while windows are open, which are on the first workspace of the first monitor.
@@ -221,16 +224,24 @@ func drawMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, u
 	c := onMonitor(d, look, monitors, screen)
 	c.workspace = max(use.Workspace-1, 0)
 	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, m.Width, m.Height)
-	c.backdrop()
 	top, bottom := c.room()
-	c.ground()
+	if use.Part != "edges" {
+		c.backdrop()
+		c.ground()
+	}
+	if use.Part != "rest" {
+		c.drawOnDesk()
+	}
 	switch {
+	case use.Part == "edges":
 	case open && use.Maximised:
 		c.maximised()
 	case open:
 		c.windows(top, bottom)
 	}
-	c.drawBars()
+	if c.bare = use.Part == "edges"; use.Part != "rest" {
+		c.drawBars()
+	}
 	c.WriteString("<defs>" + c.Defs.String() + "</defs></svg>")
 	return []byte(c.String())
 }

@@ -31,6 +31,7 @@ const ask = async (values) => {
 let chosen = null; // what lies on the desk and was moved
 document.addEventListener("htmx:afterSettle", (event) => {
   if (event.target.id !== "arrange") return;
+  if (drawing) draw(null); // a picture that was on its way is of what was there before
   const lying = chosen && map()?.querySelector(`[data-lying="${chosen}"]`);
   (lying ?? map()?.querySelector("[aria-current]"))?.focus({ preventScroll: true });
   chosen = null;
@@ -74,6 +75,60 @@ const askLying = (thing, how, x, y) => {
   ask({ of: "lying", facet: chosen, do: how, x, y });
 };
 
+// What letting a thing go at a place asks for, null for nothing.
+const goal = ({ thing, from }, p) => {
+  const own = { bar: thing.dataset.bar, item: thing.dataset.item };
+  if (thing.dataset.lying) {
+    const b = box(thing);
+    const [x, y] = [b.x + p.x - from.x, b.y + p.y - from.y].map(Math.round);
+    return { of: "lying", facet: thing.dataset.lying, do: "put", x, y };
+  }
+  if (number(thing, "item") < 0) return edgeAt(p) === thing.dataset.edge ? null : toEdge(thing, edgeAt(p));
+  const bar = [...map().querySelectorAll(".thing-bar")].find((b) => inside(p, box(b), 24));
+  return bar ? { ...own, do: "move", ...spotOn(bar, p, thing) } : null;
+};
+
+// The picture follows the hand: as things would be if it let go, one picture after the other. As soon as
+// there is one without what is at the edges, only that is drawn again, over it.
+let asked = "";
+let drawing = false;
+const load = async (address) => {
+  const picture = new Image();
+  picture.src = address;
+  await picture.decode().catch(() => {});
+  return picture.naturalWidth ? picture.src : null;
+};
+const draw = async (values) => {
+  asked = values ? `&${new URLSearchParams(values)}` : "";
+  if (drawing) return;
+  drawing = true;
+  for (let drawn = null; drawn !== asked; ) {
+    drawn = asked;
+    const over = map().querySelector(".over");
+    const address = await load(map().dataset.screen + (over ? "&part=edges" : "") + drawn);
+    const image = over ?? map()?.querySelector("image");
+    if (image && address) image.setAttribute("href", address);
+  }
+  drawing = false;
+};
+const apart = async () => {
+  const at = map();
+  const [rest, edges] = await Promise.all(["rest", "edges"].map((part) => load(`${at.dataset.screen}&part=${part}`)));
+  if (!held || !rest || !edges || at !== map()) return;
+  const image = at.querySelector("image");
+  const over = image.cloneNode();
+  over.classList.add("over");
+  over.setAttribute("href", edges);
+  image.setAttribute("href", rest);
+  image.after(over);
+};
+const together = () => {
+  const over = map()?.querySelector(".over");
+  if (!over) return;
+  over.remove();
+  map().querySelector("image").setAttribute("href", map().dataset.screen);
+};
+
 let held = null;
 document.addEventListener("pointerdown", (event) => {
   const thing = event.target.closest?.(".arrange-map .thing");
@@ -100,33 +155,30 @@ document.addEventListener("pointermove", (event) => {
   const dx = p.x - held.from.x;
   const dy = p.y - held.from.y;
   if (!held.moved && Math.hypot(dx, dy) < 6) return;
+  if (!held.moved) apart();
   held.moved = true;
   held.thing.classList.add("is-held");
   held.thing.querySelector(".edge").setAttribute("transform", `translate(${dx} ${dy})`);
+  draw(goal(held, p));
 });
 const letGo = (event) => {
   if (!held) return;
-  const { thing, moved, from } = held;
-  const p = at(event);
+  const { thing, moved } = held;
+  const wants = goal(held, at(event));
   held = null;
   thing.classList.remove("is-held");
   thing.querySelector(".edge").removeAttribute("transform");
   if (!moved && event.pointerType === "touch" && event.type === "pointerup")
     thing.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true })); // it was tapped
-  if (!moved || event.type === "pointercancel") return;
+  if (!moved) return;
   thing.addEventListener("click", (e) => e.preventDefault(), { once: true });
-  const own = { bar: thing.dataset.bar, item: thing.dataset.item };
-  if (thing.dataset.lying) {
-    const b = box(thing);
-    askLying(thing, "put", Math.round(b.x + p.x - from.x), Math.round(b.y + p.y - from.y));
+  if (event.type === "pointercancel" || !wants) {
+    together();
+    draw(null);
     return;
   }
-  if (number(thing, "item") < 0) {
-    if (edgeAt(p) !== thing.dataset.edge) ask(toEdge(thing, edgeAt(p)));
-    return;
-  }
-  const bar = [...map().querySelectorAll(".thing-bar")].find((b) => inside(p, box(b), 24));
-  if (bar) ask({ ...own, do: "move", ...spotOn(bar, p, thing) });
+  if (wants.of === "lying") chosen = wants.facet;
+  ask(wants);
 };
 document.addEventListener("pointerup", letGo);
 document.addEventListener("pointercancel", letGo);
