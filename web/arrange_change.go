@@ -223,7 +223,13 @@ func changedBars(r *http.Request, now string) (text string, sel selected, err er
 		bars, err = layout.Remove(bars, sel.Bar, sel.Item)
 		sel.Item = -1
 	case "set":
-		for key := range itemOptions {
+		kind := layout.Kind{}
+		if isBar() == nil && sel.Item >= 0 && sel.Item < len(bars[sel.Bar].Items) {
+			kind, _ = layout.KindOf(bars[sel.Bar].Items[sel.Item].Kind)
+		} else {
+			err = layout.ErrNotThere
+		}
+		for _, key := range kind.Options {
 			if value, told := r.Form["option."+key]; told && err == nil {
 				bars, err = layout.Set(bars, sel.Bar, sel.Item, key, value[0])
 			}

@@ -1,11 +1,13 @@
 package web_test
 
 import (
+	"fmt"
 	"html"
 	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -16,6 +18,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/layout"
+	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/web/browsertest"
 )
@@ -129,7 +132,10 @@ func TestStoryOfArranging(t *testing.T) {
 	put.In[0] += 10
 	chosen(desk.FacetDeskClock, layout.FormatLying(put))
 	b.Until(`document.activeElement?.getAttribute("aria-label") === "Clock on the desk"`)
+	b.Click(".arrange-pick a[href$='monitor=0']")
+	b.Until(`!document.querySelector(".arrange-map image").href.baseVal.includes("maximised") && document.readyState === "complete"`)
 	b.keep("arrange")
+	b.Is(`document.querySelector(".arrange-map").scrollIntoView({block: "center"}) || true`)
 	x, y = middle("Battery")
 	b.Finger(x, y, x, y)
 	b.Until(`document.querySelector(".arrange-item h2")?.innerText === "Battery"`)
@@ -171,10 +177,9 @@ func TestStoryOfArranging(t *testing.T) {
 		b.Until(`document.querySelector(".arrange-short").innerText.includes("` + says + `")`)
 	}
 	b.Click(".arrange-short form:has([value=bars]) button")
-	b.Until(`document.querySelector(".arrange-map [aria-label='Bar at the bottom']")`)
+	b.Until(`document.readyState === "complete" && document.querySelector(".arrange-map [aria-label='Bar at the top']")`)
 	b.Click(".arrange-short form:has([value=tiles]) button")
-	b.Until(`!document.querySelector(".arrange-short form")`)
-	b.keep("arrange-nearest")
+	b.Until(`document.readyState === "complete" && document.querySelector(".arrange-short") && !document.querySelector(".arrange-short form")`)
 	dunlin, err := b.app.Desk("dunlin")
 	require.NoError(t, err)
 	there, err := b.app.Drafts.Draft(dunlin)
@@ -202,6 +207,100 @@ func TestStoryOfArranging(t *testing.T) {
 	b.At("Go back")
 	b.Leads("History", "a")
 	require.Equal(t, before, b.snapshot())
+}
+
+// TestEveryClauseOfALayout: each thing that bars, dock, windows, workspaces and what lies on the desk can be
+// told, by the forms of the page, which are as well for the keyboard; planned, applied, shown after a
+// restart, read again and gone back on, byte for byte. Thickness, gaps and margin by the check values of
+// the trade (common practice, no source).
+func TestEveryClauseOfALayout(t *testing.T) {
+	for _, of := range []struct {
+		desk     string
+		restarts []string
+		steps    []string // a form, then what the draft has then
+	}{
+		{"avocet", []string{"quayside"}, []string{
+			"do=bar&bar=0&edge=top&thick=42&long=80%25&at=middle&margin=7&round=12&hides=covered&on=eDP-1", "bars=top 42 long 80% at middle margin 7 round 12 hides covered on eDP-1: menu pinned / / tray battery clock",
+			"do=bar&bar=0&edge=left&long=whole&at=start&margin=0&round=0&hides=never&on=", "bars=left 42: menu pinned / / tray battery clock",
+			"do=add-bar", "bars=left 42: menu pinned / / tray battery clock; bottom 34",
+			"do=add&bar=1&side=start&kind=windows", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows",
+			"do=add&bar=1&side=end&kind=title", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows / / title",
+			"do=add&bar=1&side=end&kind=buttons", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows / / title buttons",
+			"do=add&bar=1&side=start&kind=program-menu", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows program-menu / / title buttons",
+			"do=remove&bar=1&item=1", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows / / title buttons",
+			"do=add&bar=1&side=middle&kind=workspaces", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows / workspaces / title buttons",
+			"do=set&bar=1&item=0&option.width=120&option.group=yes&option.titles=no", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows(width=120 group=yes titles=no) / workspaces / title buttons",
+			"do=set&bar=1&item=0&option.width=&option.group=&option.titles=", "bars=left 42: menu pinned / / tray battery clock; bottom 34: windows / workspaces / title buttons",
+			"do=next&bar=0&item=4", "bars=left 42: menu pinned / / tray battery; bottom 34: windows / workspaces / title buttons clock",
+			"do=set&bar=1&item=4&option.form=%25H:%25M:%25S%20%25V&option.places=Europe/Lisbon", `bars=left 42: menu pinned / / tray battery; bottom 34: windows / workspaces / title buttons clock(form="%H:%M:%S %V" places="Europe/Lisbon")`,
+			"do=earlier&bar=1&item=4", `bars=left 42: menu pinned / / tray battery; bottom 34: windows / workspaces / title clock(form="%H:%M:%S %V" places="Europe/Lisbon") buttons`,
+			"do=move&bar=0&item=1&tobar=1&side=middle&at=0", `bars=left 42: menu / / tray battery; bottom 34: windows / pinned workspaces / title clock(form="%H:%M:%S %V" places="Europe/Lisbon") buttons`,
+			"do=set&bar=0&item=2&option.percent=yes", `bars=left 42: menu / / tray battery(percent=yes); bottom 34: windows / pinned workspaces / title clock(form="%H:%M:%S %V" places="Europe/Lisbon") buttons`,
+			"of=dock&do=add-dock&pin=shore-files&pin=shore-web&pin=shore-mail", "dock=bottom 48 space 6: shore-files shore-web shore-mail",
+			"of=dock&do=dock&edge=right&icon=56&grow=150&space=8&margin=7&round=14&hides=always&at=end&previews=on&running=on&on=", `dock=right 56 margin 7 round 14 hides always at end grow 150% space 8 previews yes: shore-files shore-web shore-mail`,
+			"of=dock&do=later&program=0", `dock=right 56 margin 7 round 14 hides always at end grow 150% space 8 previews yes: shore-web shore-files shore-mail`,
+			"of=dock&do=unpin&program=2", `dock=right 56 margin 7 round 14 hides always at end grow 150% space 8 previews yes: shore-web shore-files`,
+			"of=dock&do=pin&id=tide-gauge", `dock=right 56 margin 7 round 14 hides always at end grow 150% space 8 previews yes: shore-web shore-files tide-gauge`,
+			"of=tiles&as=beside&outer=30,30,40,30&inner=20&share=60&frames=&float=dialog,class:calc&least=200x120", `tiles=beside outer 30,30,40,30 inner 20 share 60% frames no float "dialog,class:calc" least 200x120`,
+			"of=tiles&as=columns&outer=30&inner=25&share=50&frames=on&float=&least=0x0", "tiles=columns outer 30 inner 25",
+			"of=setting&facet=title-maximised&piece=gone", "title-maximised=gone", "of=setting&facet=title-double&piece=roll up", "title-double=roll up", "of=setting&facet=title-middle&piece=lower", "title-middle=lower",
+			"of=setting&facet=title-right&piece=minimise", "title-right=minimise", "of=setting&facet=buttons&piece=close,minimize,maximize:menu", "buttons=close,minimize,maximize:menu",
+			"of=setting&facet=workspaces&piece=6", "workspaces=6", "of=setting&facet=workspaces-as&piece=needed", "workspaces-as=needed", "of=names&names=Sea, Low water%3BShore", "workspace-names=Sea;Low water;Shore",
+			"of=space&space=2&picture=/usr/share/backgrounds/red-buoy.svg", "workspace-each=2=/usr/share/backgrounds/red-buoy.svg",
+			"of=setting&facet=desk-icons&piece=hidden", "desk-icons=hidden", "of=setting&facet=desk-icons-at&piece=right", "desk-icons-at=right", "of=setting&facet=icon-size&piece=48", "icon-size=48",
+			"of=setting&facet=desk-icons-gap&piece=12", "desk-icons-gap=12", "of=setting&facet=desk-icons-name&piece=beside", "desk-icons-name=beside",
+			"of=lying&facet=desk-clock&do=there&usual=top right 40 30 size 64", "desk-clock=top right 40 30 size 64", "of=lying&facet=desk-clock&do=by&x=-30&y=10", "desk-clock=top right 70 40 size 64",
+			"of=lying&facet=desk-clock&do=set&place=bottom left&across=12&down=24&size=48&form=%25A&on=eDP-1", "desk-clock=bottom left 12 24 size 48 form %A on eDP-1",
+		}},
+		{"dunlin", []string{"samphire", "withy", "creel-desk", "tidestaff"}, []string{
+			"do=bar&bar=0&edge=top&thick=42&long=content&at=end&margin=7&hides=always", "bars=top 42 long content at end margin 7 hides always: menu pinned / / tray battery clock",
+			"do=add-bar", "bars=top 42 long content at end margin 7 hides always: menu pinned / / tray battery clock; bottom 34", "do=add&bar=1&side=middle&kind=windows", "bars=top 42 long content at end margin 7 hides always: menu pinned / / tray battery clock; bottom 34: / windows",
+			"of=tiles&as=hand&outer=30&inner=20&frames=on", "tiles=hand outer 30 inner 20", "of=names&names=Sea,Shore", "workspace-names=Sea;Shore", "of=setting&facet=workspaces-as&piece=needed", "workspaces-as=needed",
+			"of=setting&facet=desk-icons-at&piece=bottom", "desk-icons-at=bottom", "of=lying&facet=readout&do=set&place=middle&across=0&down=0&size=20", "readout=middle 0 0 size 20", "of=lying&facet=readout&do=by&x=5&y=0", "readout=",
+		}},
+	} {
+		v := newStage(t).visit()
+		d, err := v.app.Desk(of.desk)
+		require.NoError(t, err)
+		before := treeOf(t, d.Home, ".local/state")
+		for i := 0; i < len(of.steps); i += 2 {
+			form, err := url.ParseQuery(of.steps[i])
+			require.NoError(t, err)
+			page, at := v.post("/d/"+of.desk+"/arrange?monitor=0", form)
+			require.Contains(t, at, "/d/"+of.desk+"/arrange", "%s: %s", of.steps[i], page)
+			draft, err := v.app.Drafts.Draft(d)
+			require.NoError(t, err)
+			facet, want, _ := strings.Cut(of.steps[i+1], "=")
+			if want == "" { // where it is then depends on its size
+				require.Regexp(t, `^right \d+ \d+ size 20$`, draft.Want(facet))
+				continue
+			}
+			require.Equal(t, want, draft.Want(facet), of.steps[i])
+		}
+		draft, err := v.app.Drafts.Draft(d)
+		require.NoError(t, err)
+		review, _ := v.get("/d/" + of.desk + "/review")
+		_, at := v.apply(review)
+		require.Equal(t, "/d/"+of.desk+"/match", at)
+		v.post("/d/"+of.desk+"/keep", url.Values{})
+		v.post("/d/"+of.desk+"/restart", url.Values{"surface": of.restarts})
+		follow := 0
+		for _, thread := range match.Of(d.Desk, draft).Threads {
+			for _, c := range thread.Cells {
+				if slices.Contains(of.restarts, c.Surface.ID) && draft.Want(thread.Facet) != "" && c.State != match.NotHere {
+					follow++
+					require.Equal(t, match.Follows, c.State, "%s %s: %s", c.Surface.ID, thread.Facet, c.Cause)
+				}
+			}
+		}
+		require.GreaterOrEqual(t, follow, len(draft.Choices))
+		past, err := v.app.History.Entries(d)
+		require.NoError(t, err)
+		for _, p := range past {
+			v.post("/d/"+of.desk+"/back", url.Values{"checkpoint": {fmt.Sprint(p.CheckpointRow.ID)}})
+		}
+		require.Equal(t, before, treeOf(t, d.Home, ".local/state"))
+	}
 }
 
 // TestArrangingElsewhere: a desk whose shell cannot be told says so, bad words end in a sentence, and

@@ -94,7 +94,7 @@ func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
 		{desk.FacetPointerSize, "48", []string{desk.FacetPointer}, 1},
 		{desk.FacetFont, "Go 11", everywhere, 76},
 		{desk.FacetFont, "Estuary Sans 13", everywhere, 76},
-		{desk.FacetButtons, "close:menu", windows, 1},
+		{desk.FacetButtons, "close:menu", append(windows, desk.FacetButtons), 1},
 		{desk.FacetAccent, "#c04080", shell, 1},
 		{desk.FacetBar, "Groyne", append(shell, desk.FacetFont), 42},
 		{desk.FacetNotices, "Groyne", []string{desk.FacetNotices}, 42},

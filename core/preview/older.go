@@ -239,6 +239,9 @@ func (s *Stage) shellFrame(title string, x, y, w float64) float64 {
 	f.measure(bar)
 	frame := max(bar.minH, 28)
 	f.put(bar, x, y, w, frame)
+	if s.look.Of(desk.FacetButtons, of) != "" { // which moves its title too
+		s.mark(desk.FacetButtons, of, x, y, w, frame)
+	}
 	s.mark(facet, of, x, y, w, frame)
 	return frame
 }
