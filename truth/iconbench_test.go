@@ -262,10 +262,10 @@ func TestOutOfPlaceFindsSwappedIcons(t *testing.T) {
 }
 
 // mostLooks is how many pictures of a pack are compared.
-const mostLooks = 400
+const mostLooks = 250
 
 // mostOthers is how many packs icons of one are swapped with.
-const mostOthers = 3
+const mostOthers = 2
 
 // looksOf are the looks of a pack's pictures at 48 px, each picture once, by name; what is drawn in
 // one colour and actions are left out. Of large packs some by chance.
