@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -315,7 +316,7 @@ func (p *arrangePage) edges(on *desk.Desk, look preview.Look, a preview.Arranged
 	if dock, err := layout.ParseDock(cmp.Or(look.Of(desk.FacetDock, of.ID), "none")); err == nil && dock != nil {
 		p.Dock = &arrangedDock{Dock: *dock, Place: a.Docked.At}
 		for _, id := range dock.Programs {
-			p.Dock.Pinned = append(p.Dock.Pinned, arrangedProgram{id, cmp.Or(known[id], id)})
+			p.Dock.Pinned = append(p.Dock.Pinned, arrangedProgram{id, cmp.Or(known[strings.TrimSuffix(id, ".desktop")], id)})
 		}
 	}
 }
@@ -344,6 +345,7 @@ func (p *arrangePage) windows(on *desk.Desk, look preview.Look) {
 		_, backdrop, _ := told(on, desk.FacetBackdrop)
 		for i, name := range preview.Workspaces(on, look) {
 			space := arrangedSpace{N: i + 1, Name: name, Choices: fine.Options(on, of, backdrop, "")}
+			space.Choices = slices.DeleteFunc(space.Choices, func(o fine.Option) bool { return o.Value == "" })
 			for _, o := range own {
 				if o.Monitor == strconv.Itoa(space.N) {
 					space.Picture = o.Picture

@@ -69,6 +69,15 @@ func TestStoryOfArranging(t *testing.T) {
 		b.Until(`document.querySelector("#arrange") && document.activeElement?.getAttribute("aria-label")?.startsWith("Clock")`)
 		becomes(want)
 	}
+	// The dock and the bar go to the edge that an arrow points to, and back.
+	for _, step := range []struct{ what, key, has string }{{"Dock", kb.ArrowLeft, "left 48"}, {"Dock", kb.ArrowDown, "bottom 48"}, {"Bar at the top", kb.ArrowRight, "right 36"}, {"Bar at the right", kb.ArrowUp, "top 36"}} {
+		focus(step.what)
+		b.Press(step.key)
+		require.Eventually(t, func() bool {
+			return strings.HasPrefix(draft().Want(desk.FacetDock), step.has) || strings.HasPrefix(bars(), step.has)
+		}, 10*time.Second, 10*time.Millisecond, step.has)
+		b.Idle()
+	}
 	focus("Pinned programs")
 	b.Press(kb.Delete)
 	b.Until(`!document.querySelector(".arrange-map .thing[aria-label^='Pinned programs']")`)

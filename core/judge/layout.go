@@ -181,7 +181,13 @@ func (j *judging) troubled(s desk.Surface, bars []layout.Bar) (out []Verdict) {
 			}
 			if key := facet + says.String(); !seen[key] {
 				seen[key] = true
-				out = append(out, Verdict{Surface: s.ID, Facet: facet, Code: Arranged, Says: says, Remedies: []Fix{{Says: say.Of("judge/arrange-it-otherwise")}}})
+				v := Verdict{Surface: s.ID, Facet: facet, Code: Arranged, Says: says, Remedies: []Fix{{Says: say.Of("judge/arrange-it-otherwise")}}}
+				if t.Code == layout.NoMonitor && facet == desk.FacetBars {
+					there := layout.Sorted(bars)
+					there[t.Bar].Monitor = ""
+					v.Remedies = []Fix{{Facet: facet, Want: layout.FormatBars(there), Says: say.Of("judge/on-the-first-monitor")}}
+				}
+				out = append(out, v)
 			}
 		}
 	}

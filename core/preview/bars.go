@@ -5,7 +5,6 @@ import (
 	"image"
 	"io/fs"
 	"math"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -142,8 +141,19 @@ func (c *Canvas) pinned(i layout.Item) (ids []string) {
 			}
 		})
 	}
-	known := c.known()
-	return slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return known[id].ID == "" })
+	out := []string{}
+	for _, id := range ids {
+		if p, ok := c.program(id); ok {
+			out = append(out, p.ID)
+		}
+	}
+	return out
+}
+
+// program is the desk's program of an ID, which may be told with the ending of its desktop entry.
+func (c *Canvas) program(id string) (desktopentry.Program, bool) {
+	p, ok := c.known()[strings.TrimSuffix(id, ".desktop")]
+	return p, ok
 }
 
 // known are the desk's programs by their IDs.
@@ -528,43 +538,6 @@ func (c *Canvas) shorten(p *part, long float64) {
 			k.most = max(long-signSize-24, 1)
 		}
 	}
-}
-
-// drawDock paints a dock with its programs.
-func (c *Canvas) drawDock(d layout.Dock, p layout.PlacedDock) {
-	c.behind(p.At, d.Round)
-	s := c.Stage(c.Shell)
-	panel := node("panel.dock." + string(d.Edge))
-	panel.fade = max(float64(c.opacity())/100, 0.001)
-	c.rounded(p.At, d.Round, func() {
-		s.put(panel, float64(p.At.Min.X), float64(p.At.Min.Y), float64(p.At.Dx()), float64(p.At.Dy()))
-	})
-	ink := s.Styles.Style(panel.node).Colour("color")
-	for n, at := range p.Icons {
-		program, ok := c.known()[d.Programs[n]]
-		if !ok {
-			c.without(d.Programs[n], "no program of that name, so that its place in the dock is empty")
-			continue
-		}
-		c.Icon(c.Shell, at.Min.X, at.Min.Y, at.Dx(), program.Icon)
-		if d.Running && (n == 0 || n == 3) { // a sign between the icon and the edge of the dock
-			x, y := at.Min.X+at.Dx()/2-4, at.Max.Y+2
-			switch d.Edge {
-			case layout.Top:
-				y = at.Min.Y - 4
-			case layout.Left:
-				x, y = at.Min.X-4, at.Min.Y+at.Dy()/2-4
-			case layout.Right:
-				x, y = at.Max.X+2, at.Min.Y+at.Dy()/2-4
-			}
-			w, h := 8, 2
-			if d.Edge.Upright() {
-				w, h = h, w
-			}
-			c.rect(x, y, w, h, 1, ink.CSS())
-		}
-	}
-	c.mark(desk.FacetDock, c.Shell, float64(p.At.Min.X), float64(p.At.Min.Y), float64(p.At.Dx()), float64(p.At.Dy()))
 }
 
 func (c *Canvas) opacity() int {

@@ -120,6 +120,17 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 		}
 	}
 	require.Equal(t, []int{52 + 30, 30}, []int{left, top}, "beside the dock, under no bar")
+	// Icons of a dock grow where the pointer is, those beside it less and less; what runs has a preview.
+	docked := preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetDock, "left 40 grow 200% previews yes: files.desktop files.desktop files.desktop files.desktop"))
+	svg, marks := preview.DrawMarked(d, docked, "desk")
+	wellFormed(t, svg)
+	var sizes []float64
+	for _, m := range marks {
+		if m.Facet == desk.FacetIcons && m.X < 60 && m.W > 40 && m.Surface == "quayside" {
+			sizes = append(sizes, m.W)
+		}
+	}
+	require.Equal(t, []float64{68, 79, 68, 46}, sizes)
 	wellFormed(t, preview.Shell(d, worn, 384, 128))
 }
 
