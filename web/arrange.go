@@ -343,9 +343,9 @@ func (p *arrangePage) windows(on *desk.Desk, look preview.Look) {
 	if of, _, has := told(on, desk.FacetSpaces); has {
 		own := desk.Each(look.Of(desk.FacetSpaces, of.ID))
 		_, backdrop, _ := told(on, desk.FacetBackdrop)
+		choices := slices.DeleteFunc(fine.Options(on, of, backdrop, ""), func(o fine.Option) bool { return o.Value == "" })
 		for i, name := range preview.Workspaces(on, look) {
-			space := arrangedSpace{N: i + 1, Name: name, Choices: fine.Options(on, of, backdrop, "")}
-			space.Choices = slices.DeleteFunc(space.Choices, func(o fine.Option) bool { return o.Value == "" })
+			space := arrangedSpace{N: i + 1, Name: name, Choices: slices.Clone(choices)}
 			for _, o := range own {
 				if o.Monitor == strconv.Itoa(space.N) {
 					space.Picture = o.Picture

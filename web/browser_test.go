@@ -177,7 +177,7 @@ func (b *browser) keep(name string) {
 	}
 	b.Is(`document.querySelectorAll("main, aside").forEach(e => e.scrollTop = 0)`)
 	b.Is(`document.querySelectorAll("img[loading=lazy]").forEach(e => e.loading = "eager")`)
-	b.Until(`[...document.images].every(i => i.complete)`)
+	b.Until(`[...document.images].every(i => i.complete && (i.naturalWidth || !i.offsetParent))`)
 	b.Is(`document.activeElement?.blur()`)
 	png, err := chromedp.Run(b.Context, chromedp.CaptureScreenshot())
 	require.NoError(b.t, err)
