@@ -69,6 +69,7 @@ func makeDunlin(dir string) error {
 	tree["usr/share/bittern/profiles/Watch.conf"] = []byte("[Look]\npalette=foam\nfont=Estuary Mono 11\n\n[Start]\nprogram=/usr/bin/tide-log --today\n")
 	tree["etc/tollgate/tollgate.conf"] = []byte("# Tollgate reads this when it starts.\n[Screen]\ntheme=Slack-Water\nsession=withy\n")
 	tree["usr/share/xsessions/withy.desktop"] = []byte("[Desktop Entry]\nType=Application\nName=Withy\nExec=withy-session\n")
+	tree["etc/xdg/autostart/tidestaff.desktop"] = []byte("[Desktop Entry]\nType=Application\nName=Tidestaff\nExec=tidestaff\n")
 	tree["etc/samphire/samphire.conf"] = []byte("[Bar]\nbars=bottom 30: menu pinned / / tray battery clock\n")
 	tree["etc/machine-id"] = []byte("b2d90e7714c84f0c9a5be1a6f3d2c8e1\n")
 	tree["sys/class/drm/card0-LVDS-1/status"], tree["sys/class/drm/card0-LVDS-1/modes"] = []byte("connected\n"), []byte("1366x768\n")

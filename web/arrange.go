@@ -21,6 +21,7 @@ import (
 	"ivelt/core/layout"
 	"ivelt/core/match"
 	"ivelt/core/preview"
+	"ivelt/core/reading"
 )
 
 // arrangePage is where things are on a desk: its bars, its dock, windows, and what lies on it.
@@ -28,6 +29,9 @@ type arrangePage struct {
 	Frame
 	arrangeView
 	Surface  desk.Surface      // whose the bars are; none if no shell of the desk can be told
+	Undo     string            // what undoing the last step of the draft undoes, "" for nothing
+	Redo     string            // and what is done again
+	Starts   []arrangedStart   // what nothing starts at sign-in
 	Lacks    []string          // what its surfaces say that they cannot be told
 	Lost     []match.Shortfall // what of the draft they cannot follow
 	Nearest  []match.Shortfall // what comes nearest to it, each once
@@ -63,7 +67,7 @@ type arrangeView struct {
 	Monitor int    // which is pictured
 	Screens string // "" for those of the desk, else a name of otherScreens
 	Of      string // "now" for the desk as it is
-	Shows   string // "maximised" for such a window, or a workspace by its number from 2 on
+	Shows   string // "maximised" for such a window, "moving" for windows that go to their places, or a workspace by its number from 2 on
 }
 
 // otherScreens are screens that a layout is looked at on besides those of the desk.
@@ -99,7 +103,7 @@ func (v *arrangeView) on(d *desk.Desk) []desk.Monitor {
 // use is what of the monitor is pictured.
 func (v arrangeView) use() preview.Use {
 	n, _ := strconv.Atoi(v.Shows)
-	return preview.Use{Maximised: v.Shows == "maximised", Workspace: min(max(n, 0), 12)}
+	return preview.Use{Maximised: v.Shows == "maximised", Moving: v.Shows == "moving", Workspace: min(max(n, 0), 12)}
 }
 
 func (v arrangeView) query() string {
@@ -173,6 +177,9 @@ type arrangedLying struct {
 	IsClock       bool
 	Usual         string // what it is told when it is put there
 }
+
+// arrangedStart is a program that has to be started at sign-in, and the remedy of Match for it.
+type arrangedStart struct{ Surface, Facet, Remedy, Says, Text string }
 
 // arrangedSpace is a workspace with a backdrop of its own, or none.
 type arrangedSpace struct {
@@ -284,6 +291,17 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 			}
 		}
 	}
+	for _, of := range on.Surfaces() {
+		if reading.Started(on, of) || !slices.ContainsFunc(of.Facets, func(f desk.Facet) bool { return slices.Contains(layoutFacets, f.Name) }) {
+			continue
+		}
+		for _, a := range match.Compare(on, of, of.Facets[0].Name, "").Asides {
+			if a.Code == match.NotStarted {
+				page.Starts = append(page.Starts, arrangedStart{of.ID, of.Facets[0].Name, a.Remedy.ID(), a.Text, a.Remedy.Text})
+			}
+		}
+	}
+	page.Undo, page.Redo = s.App.Drafts.Steps(f.Desk)
 	page.Findings = judge.Layout(on, look)
 	s.page(w, r, http.StatusOK, "arrange", page)
 	return nil
@@ -391,6 +409,9 @@ func (p arrangePage) TakesOfWindows(word string) bool {
 	f, _ := p.TilesOf.Facet(desk.FacetTiles)
 	return f.Limits == nil || f.Limits.Words == nil || slices.Contains(f.Limits.Words, word)
 }
+
+// TilesMove reports whether windows have a place to go to.
+func (p arrangePage) TilesMove() bool { return p.Tiles != nil && p.Tiles.As != layout.ByHand }
 
 // More reports whether the shell has room for another bar.
 func (p arrangePage) More() bool { return p.limits.Bars == 0 || len(p.Bars) < p.limits.Bars }

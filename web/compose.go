@@ -413,7 +413,11 @@ func (s *Server) dropDraft(w http.ResponseWriter, r *http.Request) error {
 // strip at the foot, and the marks on the packs.
 func (s *Server) draftChanged(w http.ResponseWriter, r *http.Request) error {
 	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, "/d/"+chi.URLParam(r, "desk")+"/compose?facet="+openGroup(r).Facet, http.StatusSeeOther)
+		to := "compose?facet=" + openGroup(r).Facet
+		if r.FormValue("then") == "arrange" {
+			to = "arrange"
+		}
+		http.Redirect(w, r, "/d/"+chi.URLParam(r, "desk")+"/"+to, http.StatusSeeOther)
 		return nil
 	}
 	p, err := s.composeView(r)

@@ -23,6 +23,7 @@ type Surface struct {
 	Title   string  `toml:"title"`
 	Version string  `toml:"version"` // of the program, where pieces are made for one
 	Kind    string  `toml:"kind"`    // toolkit, shell …
+	Starts  string  `toml:"starts"`  // the command of a program that shows nothing unless it is started at sign-in
 	Restart string  `toml:"restart"` // what has to start again for a change to show: program, shell, session, machine
 	Facets  []Facet `toml:"facet"`
 	// Present are files, with stars, of which one is there where the program is;

@@ -32,6 +32,9 @@ func (s Surface) valid() error {
 	if !surfaceID.MatchString(s.ID) {
 		return fmt.Errorf("the id %q is not of small letters, digits and dashes", s.ID)
 	}
+	if (FacetInfo{Takes: TakesProgram}).Accepts("/"+s.Starts) != nil || strings.ContainsAny(s.Starts, `"'\%`) {
+		return fmt.Errorf("starts is a program with plain arguments, not %q", s.Starts)
+	}
 	for what, all := range map[string][]string{"present": s.Present, "programs": s.programs(), "bar": s.barFiles(), "monitors": s.monitorFiles()} {
 		if err := s.placed(what, all...); err != nil {
 			return err

@@ -46,6 +46,10 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 		}
 		add(WouldBeLost, remedy, say.Of("match/was-changed-since-package-put", d.Show(file), owner))
 	}
+	if f.Name == s.Facets[0].Name && !reading.Started(d, s) {
+		remedy := Fix{Kind: ByStart, Path: d.First("{config}/autostart/" + s.ID + ".desktop"), Says: say.Of("match/have-started")}
+		add(NotStarted, remedy, say.Of("match/not-started", s.Title))
+	}
 	c.fallback(d, f)
 }
 

@@ -70,6 +70,7 @@ const (
 	SecondOne    reading.Code = "second-setting" // a setting that goes with another was forgotten
 	StaleCache   reading.Code = "stale-cache"    // what programs remember of it is older than it
 	WouldBeLost  reading.Code = "would-be-lost"  // an update of its package writes over what was changed
+	NotStarted   reading.Code = "not-started"    // nothing starts it at sign-in, so that it shows nothing
 	// It is set in a file that only an administrator may write.
 	NeedsAdministrator reading.Code = "needs-administrator"
 )
@@ -99,6 +100,7 @@ const (
 	ByNarrow  FixKind = "narrow"  // grant no more than is needed
 	ByLink    FixKind = "link"    // put a link where it is looked for
 	ByAdopt   FixKind = "adopt"   // put a copy into the person's own folder
+	ByStart   FixKind = "start"   // have it started at sign-in
 	ByNearest FixKind = "nearest" // let the surface have what it takes that comes nearest
 )
 
@@ -115,7 +117,7 @@ func (r Fix) ID() string {
 // Planned reports whether a remedy has a plan of its own.
 func (r Fix) Planned() bool {
 	switch r.Kind {
-	case BySaying, ByOut, ByRemove, ByNarrow, ByLink, ByAdopt:
+	case BySaying, ByOut, ByRemove, ByNarrow, ByLink, ByAdopt, ByStart:
 		return true
 	}
 	return false

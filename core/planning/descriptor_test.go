@@ -254,6 +254,21 @@ func TestAShellOfOnesOwn(t *testing.T) {
 	require.NoError(t, b.Apply(p))
 	require.Equal(t, string(parts[2][1]), b.File(".config/heron/heron.toml"))
 
+	// Nothing starts it; then it is started at sign-in, also by an entry that was switched off.
+	for _, before := range []string{"", "[Desktop Entry]\nType=Application\nHidden=true\nExec=heron\n"} {
+		if before != "" {
+			b.Write(".config/autostart/heron.desktop", before, 0o644)
+		}
+		c := match.Compare(b.D, heron, desk.FacetBars, "")
+		i := slices.IndexFunc(c.Asides, func(a match.Aside) bool { return a.Code == match.NotStarted })
+		require.GreaterOrEqual(t, i, 0)
+		p, err = planning.Fix(t.Context(), b.D, c, c.Asides[i].Remedy)
+		require.NoError(t, err)
+		require.NoError(t, b.Apply(p))
+		require.Contains(t, b.File(".config/autostart/heron.desktop"), "\nExec=heron")
+		require.True(t, reading.Started(b.D, heron))
+	}
+
 	more := look.With(desk.FacetBars, "left 80 round 4: menu title").With(desk.FacetDock, "bottom 48: a").With(desk.FacetTiles, "grid inner 20 frames no")
 	var said []string
 	for _, s := range match.Shortfalls(b.D, more) {

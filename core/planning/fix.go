@@ -39,10 +39,28 @@ func Fix(ctx context.Context, d *desk.Desk, c match.Cell, r match.Fix) (plan.Pla
 		return Narrow(d, c.Surface)
 	case match.ByLink:
 		return LinkTo(d, r.Path, r.Want, c)
+	case match.ByStart:
+		return start(d, c.Surface, r.Path)
 	case match.ByAdopt:
 		return adopt(ctx, d, r.Path)
 	}
 	return plan.Plan{}, ErrNoFix
+}
+
+// start plans to have a program started at sign-in, by an entry of the person's (Desktop Application
+// Autostart Specification 0.5). One that is there and only switched off is switched on again.
+func start(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
+	out := plan.Plan{Title: "Start " + s.Title + " at sign-in"}
+	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	err := b.edit(entry, s, desk.Facet{}, say.Of("plan/start-at-sign-in", s.Title, s.Starts), plan.SignIn, func(old []byte) []byte {
+		const group = "Desktop Entry"
+		if kf, err := keyfile.Parse(old); err == nil && kf.Get(group, "Exec") != "" {
+			kf.Set(group, "Hidden", "false")
+			return kf.Bytes()
+		}
+		return []byte("[" + group + "]\nType=Application\nName=" + s.Title + "\nExec=" + s.Starts + "\n")
+	})
+	return out.Seal(d), err
 }
 
 // together plans to take out one thing that was set by hand.

@@ -120,6 +120,12 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 		}
 	}
 	require.Equal(t, []int{52 + 30, 30}, []int{left, top}, "beside the dock, under no bar")
+	for moving, less := range map[bool]string{true: "full", false: "less"} {
+		look := preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetTiles, "columns").With(desk.FacetMotion, less))
+		svg := wellFormed(t, preview.InUse(d, look, []desk.Monitor{{Width: 1280, Height: 800}}, 0, preview.Use{Moving: true}))
+		require.Equal(t, moving, strings.Contains(svg, "<animateTransform"), less)
+	}
+
 	// Icons of a dock grow where the pointer is, those beside it less and less; what runs has a preview.
 	docked := preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetDock, "left 40 grow 200% previews yes: files.desktop files.desktop files.desktop files.desktop"))
 	svg, marks := preview.DrawMarked(d, docked, "desk")

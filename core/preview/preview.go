@@ -130,6 +130,8 @@ type Canvas struct {
 	screen   int
 	// workspace is the one that is pictured, from 0 on.
 	workspace int
+	// moving: windows side by side come from where they were.
+	moving bool
 	// bare: nothing shows through what is at the edges.
 	bare bool
 	strings.Builder

@@ -62,6 +62,12 @@ func (c *Canvas) windows(top, bottom int) {
 	places, _ := tiles.Places(len(beside), c.arranged().left)
 	for i, w := range beside {
 		at := places[i]
+		if c.moving && c.look.Of(desk.FacetMotion, c.having(desk.FacetMotion)) != "less" {
+			c.Printf(`<g><animateTransform attributeName="transform" type="translate" values="%d %d;0 0" begin="0.3s" dur="0.4s" fill="freeze" calcMode="spline" keyTimes="0;1" keySplines="0.2 0 0 1"/>`, w.x-at.Min.X, w.y-at.Min.Y)
+			w.draw(at.Min.X, at.Min.Y, at.Dx(), at.Dy())
+			c.WriteString("</g>")
+			continue
+		}
 		w.draw(at.Min.X, at.Min.Y, at.Dx(), at.Dy())
 	}
 	for _, w := range over {

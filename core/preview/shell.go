@@ -208,6 +208,7 @@ func Monitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int) []byt
 // Use is what of a monitor in use is pictured.
 type Use struct {
 	Maximised bool // a window that is
+	Moving    bool // windows go to where they lie side by side, once, unless less motion is wished for
 	Workspace int  // another than the first: by its number from 2 on, with no window
 	// Part of it alone: "edges" are bars, the dock, a clock and a readout, and no ground behind them; "rest"
 	// is what is left without these.
@@ -222,7 +223,7 @@ func InUse(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, use Use
 func drawMonitor(d *desk.Desk, look Look, monitors []desk.Monitor, screen int, use Use, open bool) []byte {
 	m := monitors[screen]
 	c := onMonitor(d, look, monitors, screen)
-	c.workspace = max(use.Workspace-1, 0)
+	c.workspace, c.moving = max(use.Workspace-1, 0), use.Moving
 	c.Printf(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, m.Width, m.Height)
 	top, bottom := c.room()
 	if use.Part != "edges" {

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"path"
+	"slices"
 	"strings"
 
 	"ivelt/core/desk"
@@ -16,10 +17,7 @@ import (
 // is not what is shown now, but will be.
 func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []Link {
 	var out []Link
-	starts := desk.Once(d, "autostart", func() []desktopentry.Start {
-		return desktopentry.Autostart(d.Tree(), d.Folders([]string{"{config}/autostart", "{config-dirs}/autostart"}), desktops(d))
-	})
-	for _, start := range starts {
+	for _, start := range autostart(d) {
 		for _, args := range commands(start.Args) {
 			if len(args) < 5 || path.Base(args[0]) != "gsettings" || args[1] != "set" || args[2] != src.Group || args[3] != src.Key {
 				continue
@@ -41,6 +39,22 @@ func atSignIn(d *desk.Desk, f desk.Facet, src desk.Source, key gsettings.Key) []
 		}
 	}
 	return out
+}
+
+// Started reports whether a program is started at sign-in, and with that shows what it is told; of one
+// whose descriptor does not say how, it is not asked.
+func Started(d *desk.Desk, s desk.Surface) bool {
+	args := strings.Fields(s.Starts)
+	return len(args) == 0 || slices.ContainsFunc(autostart(d), func(start desktopentry.Start) bool {
+		return slices.ContainsFunc(commands(start.Args), func(of []string) bool { return len(of) > 0 && path.Base(of[0]) == path.Base(args[0]) })
+	})
+}
+
+// autostart is what is started at sign-in, looked at once.
+func autostart(d *desk.Desk) []desktopentry.Start {
+	return desk.Once(d, "autostart", func() []desktopentry.Start {
+		return desktopentry.Autostart(d.Tree(), d.Folders([]string{"{config}/autostart", "{config-dirs}/autostart"}), desktops(d))
+	})
 }
 
 // commands are the simple commands of a command line; of "sh -c" those in it.

@@ -37,6 +37,17 @@ document.addEventListener("htmx:afterSettle", (event) => {
   chosen = null;
 });
 
+// What is undone beside the page, in the list of the draft, is seen on it.
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.successful && map() && event.target.closest?.("#draft, #strip"))
+    htmx.ajax("GET", document.getElementById("arrange").dataset.arrange, {
+      source: "#arrange",
+      target: "#arrange",
+      select: "#arrange",
+      swap: "outerHTML",
+    });
+});
+
 const at = (event) => {
   const point = new DOMPoint(event.clientX, event.clientY);
   return point.matrixTransform(map().getScreenCTM().inverse());
