@@ -110,6 +110,7 @@ func rigOf(t *testing.T) rig {
 	for _, session := range []string{"wayland-sessions/quayside", "xsessions/withy"} {
 		r.put("/usr/share/"+session+".desktop", "[Desktop Entry]\n")
 	}
+	r.put("/etc/xdg/autostart/tidestaff.desktop", "[Desktop Entry]\nType=Application\nName=Tidestaff\nExec=tidestaff\n")
 	for _, pack := range []string{"hicolor", "Adwaita"} { // what programs have by default
 		r.put("/usr/share/icons/"+pack+"/index.theme", iconIndex)
 	}
