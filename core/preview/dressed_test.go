@@ -108,6 +108,7 @@ func TestEverySceneWearsItsPieces(t *testing.T) {
 	require.Equal(t, image.Rect(0, 760, 1280, 800), arranged.Placed[0].At)
 	require.Equal(t, image.Rect(0, 0, 1280, 760), arranged.Work)
 	require.NotContains(t, preview.OnBar(d, worn), "More & more", "what is not pinned")
+	require.Equal(t, []string{"files"}, preview.Pinned(d, worn), "whose ID is told with the ending of its entry")
 	require.Len(t, preview.Ground(d, worn, 1280, 800), 4)
 	require.Empty(t, preview.Ground(d, preview.Draft(t.Context(), d, outfit.Outfit{}.With(desk.FacetLying, "hidden")), 1280, 800), "nothing lies on the desk, and nothing is judged there")
 
