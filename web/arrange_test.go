@@ -186,7 +186,7 @@ func TestStoryOfArranging(t *testing.T) {
 	})()`)
 	b.At("Arrange")
 	for _, says := range []string{
-		"Samphire has bars alone, and no dock.", "Samphire cannot follow: its bars have no window buttons.", "Withy cannot follow: it does not lay windows so (one large, beside the others); it keeps no windows above the others.",
+		"Samphire has bars alone, and no dock.", "Samphire cannot follow: its bars have no window buttons.", "Withy cannot follow: it cannot lay windows one large, beside the others; it keeps no windows above the others.",
 		"Withy's maximised windows keep their titles.", "Samphire puts nothing on the desk.", "Creel knows of no workspaces",
 	} {
 		b.Until(`document.querySelector(".arrange-short").innerText.includes("` + says + `")`)

@@ -269,6 +269,13 @@ func TestAShellOfOnesOwn(t *testing.T) {
 		require.True(t, reading.Started(b.D, heron))
 	}
 
+	sly := heron
+	sly.ID, sly.Title, sly.Starts = "sly", "Sly\nExec=rm", "sly"
+	p, err = planning.Fix(t.Context(), b.D, match.Cell{Surface: sly}, match.Fix{Kind: match.ByStart, Path: b.D.First("{config}/autostart/sly.desktop")})
+	require.NoError(t, err)
+	require.NoError(t, b.Apply(p))
+	require.Equal(t, "[Desktop Entry]\nType=Application\nName=Sly\\nExec=rm\nExec=sly\n", b.File(".config/autostart/sly.desktop"))
+
 	more := look.With(desk.FacetBars, "left 80 round 4: menu title").With(desk.FacetDock, "bottom 48: a").With(desk.FacetTiles, "grid inner 20 frames no")
 	var said []string
 	for _, s := range match.Shortfalls(b.D, more) {
@@ -277,6 +284,6 @@ func TestAShellOfOnesOwn(t *testing.T) {
 	require.Equal(t, []string{
 		"Heron cannot follow: its bars have no title of the maximised window; it has no bar at the left (it would lie at the top); its bars are not 80 px thick (64 px come nearest); its bars have no round corners. → top 64: menu",
 		"Heron has no dock. → top 64: menu",
-		"Heron cannot follow: it does not lay windows so (in a grid); its windows always have frames. → hand inner 20",
+		"Heron cannot follow: it cannot lay windows in a grid; its windows always have frames. → hand inner 20",
 	}, said)
 }

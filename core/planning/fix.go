@@ -54,11 +54,16 @@ func start(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
 	err := b.edit(entry, s, desk.Facet{}, say.Of("plan/start-at-sign-in", s.Title, s.Starts), plan.SignIn, func(old []byte) []byte {
 		const group = "Desktop Entry"
-		if kf, err := keyfile.Parse(old); err == nil && kf.Get(group, "Exec") != "" {
+		kf, err := keyfile.Parse(old)
+		if err == nil && kf.Get(group, "Exec") != "" {
 			kf.Set(group, "Hidden", "false")
 			return kf.Bytes()
 		}
-		return []byte("[" + group + "]\nType=Application\nName=" + s.Title + "\nExec=" + s.Starts + "\n")
+		kf = &keyfile.File{}
+		kf.Set(group, "Type", "Application")
+		kf.Set(group, "Name", s.Title) // which may be a stranger's
+		kf.Set(group, "Exec", s.Starts)
+		return kf.Bytes()
 	})
 	return out.Seal(d), err
 }
