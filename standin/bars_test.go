@@ -124,9 +124,9 @@ func TestStandinsTakeWhatIveltSays(t *testing.T) {
 		"workspace-names": func() string { return any("", "a", "Low water", " a") + any("", ";", ";b", "; b") },
 	}
 	took := map[bool]int{}
-	for _, p := range []standin.Program{standin.Quayside, standin.Samphire, standin.Withy, standin.Tidestaff} {
-		i := slices.IndexFunc(standin.Surfaces(), func(s desk.Surface) bool { return s.ID == p.ID })
-		surface := standin.Surfaces()[i]
+	for _, p := range []standin.Program{standin.Quayside, standin.Samphire, standin.Withy, standin.Tidestaff, standin.Ledge} {
+		all := append(standin.Surfaces(), standin.LockedSurfaces()...)
+		surface := all[slices.IndexFunc(all, func(s desk.Surface) bool { return s.ID == p.ID })]
 		for _, s := range p.Settings {
 			name := map[string]string{"gaps": "tiles", "place": "readout"}[s.Key]
 			if name == "" {

@@ -13,13 +13,19 @@ import (
 	"ivelt/core/desk"
 )
 
-//go:embed surfaces/*.toml
+//go:embed surfaces/*.toml locked/surfaces/*.toml
 var descriptors embed.FS
 
-// Surfaces returns the descriptors of the stand-ins that draw.
+// Surfaces returns the descriptors of the stand-ins that draw, but for Breakwater's.
 func Surfaces() []desk.Surface { return slices.Clone(surfaces()) }
 
-var surfaces = sync.OnceValue(func() []desk.Surface { return desk.MustLoad(descriptors, "surfaces") })
+// LockedSurfaces are those of Breakwater, which has programs of its own alone.
+func LockedSurfaces() []desk.Surface { return slices.Clone(lockedSurfaces()) }
+
+var (
+	surfaces       = sync.OnceValue(func() []desk.Surface { return desk.MustLoad(descriptors, "surfaces") })
+	lockedSurfaces = sync.OnceValue(func() []desk.Surface { return desk.MustLoad(descriptors, "locked/surfaces") })
+)
 
 // Quayside is a shell. With a theme for another Quayside it comes up as a bare
 // screen.
@@ -260,7 +266,7 @@ func greeter(id, file, group, description, session string) Program {
 }
 
 // Programs are those that can be started again by themselves.
-var Programs = []Program{Quayside, Withy, Samphire, Creel, Tidestaff, Sedge, Bittern, Lantern, Tollgate}
+var Programs = []Program{Quayside, Withy, Samphire, Creel, Tidestaff, Sedge, Bittern, Lantern, Tollgate, Breakwater, Ledge}
 
 // Named returns the stand-in of that ID.
 func Named(id string) (Program, bool) {

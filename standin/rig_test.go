@@ -2,13 +2,19 @@ package standin_test
 
 import (
 	"bytes"
+	"crypto/ed25519"
+	"crypto/sha256"
+	"encoding/base64"
 	"fmt"
 	"image"
 	"image/color"
 	"image/png"
+	"os/exec"
 	"strings"
 
 	"github.com/stretchr/testify/require"
+
+	"ivelt/standin"
 )
 
 // picture puts a small PNG at a path of the desk.
@@ -29,3 +35,34 @@ var sixteen = func() string {
 	}
 	return b.String()
 }()
+
+// vendor is the key of the rig's vendor of signed looks.
+var vendor = ed25519.NewKeyFromSeed(make([]byte, ed25519.SeedSize))
+
+// sign signs the look of Breakwater in a folder, as whoever has a key does.
+func (r rig) sign(look string, key ed25519.PrivateKey) {
+	at := r.host("/breakwater/looks/" + look)
+	list := exec.Command("sh", "-c", `LC_ALL=C; export LC_ALL; find . -type f | sed 's|^\./||' | sort | xargs sha256sum`)
+	list.Dir = at
+	lines, err := list.Output()
+	require.NoError(r.t, err)
+	sum := fmt.Sprintf("%x", sha256.Sum256(lines))
+	encode := base64.StdEncoding.EncodeToString
+	r.put("/breakwater/looks/"+look+".signature", "[Signature]\nby="+encode(key.Public().(ed25519.PublicKey))+"\ncontents="+sum+"\nsignature="+
+		encode(ed25519.Sign(key, []byte("look "+look+"\n"+sum+"\n")))+"\n")
+}
+
+// locked puts a Breakwater on the desk with looks that its vendor signed.
+func (r rig) locked(release string, looks ...string) {
+	r.put("/etc/machine-id", "00112233445566778899aabbccddeeff\n")
+	r.put("/breakwater/release", "[Release]\nversion="+release+"\n")
+	key := base64.StdEncoding.EncodeToString(vendor.Public().(ed25519.PublicKey))
+	r.put("/breakwater/keys/vendor.key", key+"\n")
+	r.put("/breakwater/keys/makers.ring", "[Makers]\nvendor="+key+"\n")
+	for _, name := range looks {
+		r.put("/breakwater/looks/"+name+"/breakwater/look.css", "panel { color: white; }\n")
+		r.put("/breakwater/looks/"+name+"/breakwater/programs.css", "window { color: black; }\n")
+		r.sign(name, vendor)
+	}
+	require.NoError(r.t, standin.List(r.Root))
+}

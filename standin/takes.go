@@ -2,6 +2,7 @@ package standin
 
 import (
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -83,14 +84,31 @@ func someTiles(value string) bool {
 
 // samphireBars are bars that Samphire has: two at most, at the top and the bottom, from 20 to 96 px thick.
 func samphireBars(value string) bool {
+	return fewBars(value, barLimits{most: 2, edges: "top bottom", thin: 20, thick: 96,
+		items: "menu|pinned|windows|workspaces|tray|clock|battery|keyboard|show-desktop|power|space|stretch|line", told: "long|at|margin|hides"})
+}
+
+// ledgeBars are bars that Ledge has: one, at the bottom, from 32 to 64 px thick, with a margin and round corners.
+func ledgeBars(value string) bool {
+	return fewBars(value, barLimits{most: 1, edges: "bottom", thin: 32, thick: 64, items: "menu|pinned|windows|tray|clock|stretch", told: "margin|round"})
+}
+
+type barLimits struct {
+	most        int
+	edges       string
+	thin, thick int
+	items, told string // with strokes between
+}
+
+// fewBars reports whether a value is of bars within limits.
+func fewBars(value string, l barLimits) bool {
 	all, ok := quayBars(value)
-	if !ok || len(value) > 16<<10 || len(all) > 2 {
+	if !ok || len(value) > 16<<10 || len(all) > l.most {
 		return false
 	}
-	has := regexp.MustCompile(`^(menu|pinned|windows|workspaces|tray|clock|battery|keyboard|show-desktop|power|space|stretch|line)$`)
-	told := regexp.MustCompile(`^(long|at|margin|hides)$`)
+	has, told := regexp.MustCompile(`^(`+l.items+`)$`), regexp.MustCompile(`^(`+l.told+`)$`)
 	for n, b := range all {
-		if b.edge != "top" && b.edge != "bottom" || b.thick < 20 || b.thick > 96 {
+		if !slices.Contains(strings.Fields(l.edges), b.edge) || b.thick < l.thin || b.thick > l.thick {
 			return false
 		}
 		head := quayHead.FindStringSubmatch(cutOutside(value, ';')[n])
@@ -99,7 +117,7 @@ func samphireBars(value string) bool {
 			last[unquoted(pair[1])] = unquoted(pair[2])
 		}
 		for word, v := range last {
-			usual := word == "round" && strings.Trim(v, "-0") == "" || word == "on" && v == ""
+			usual := (word == "round" || word == "margin") && strings.Trim(v, "-0") == "" || map[string]string{"on": "", "long": "whole", "at": "start", "hides": "never"}[word] == v
 			if !told.MatchString(word) && !usual {
 				return false
 			}

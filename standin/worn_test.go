@@ -18,6 +18,7 @@ import (
 // furnished is a desk with a few pieces of each kind in it, and nothing set.
 func furnished(t *testing.T) rig {
 	r := rigOf(t)
+	r.locked("5.2.1", "Dune", "Reef", "Skerry")
 	for _, name := range []string{"Dune", "Reef", "Skerry"} {
 		for _, part := range []string{"gtk-2.0/gtkrc", "gtk-3.0/gtk.css", "gtk-4.0/gtk.css", "quayside/shell.css", "samphire/bar.css"} {
 			r.put("/usr/share/themes/"+name+"/"+part, "")
