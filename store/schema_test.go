@@ -18,7 +18,7 @@ import (
 	"ivelt/core/market"
 )
 
-var models = []any{&DeskRow{}, &ParcelRow{}, &PieceRow{}, &OutfitRow{}, &PlanRow{}, &CheckpointRow{}, &MarketRow{}, &MarketPageRow{}, &MarketEntryRow{}, &PinRow{}, &UndoStepRow{}, &LookRow{}, &TrialRow{}, &RunRow{}, &NoticeRow{}, &DayRow{}, &MakingRow{}, &TurningRow{}}
+var models = []any{&DeskRow{}, &ParcelRow{}, &PieceRow{}, &OutfitRow{}, &PlanRow{}, &CheckpointRow{}, &MarketRow{}, &MarketPageRow{}, &MarketEntryRow{}, &PinRow{}, &UndoStepRow{}, &LookRow{}, &TrialRow{}, &RunRow{}, &NoticeRow{}, &DayRow{}, &MakingRow{}, &TurningRow{}, &JourneyRow{}}
 
 // TestEveryFieldHasItsColumn: the migrations make what the code writes.
 func TestEveryFieldHasItsColumn(t *testing.T) {

@@ -20,3 +20,4 @@ func (NoticeRow) TableName() string      { return "notices" }
 func (DayRow) TableName() string         { return "days" }
 func (MakingRow) TableName() string      { return "makings" }
 func (TurningRow) TableName() string     { return "turnings" }
+func (JourneyRow) TableName() string     { return "journeys" }

@@ -3,6 +3,7 @@
 package desk
 
 import (
+	"crypto/ed25519"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -42,6 +43,9 @@ type Desk struct {
 	Programs func() []Program
 	// Settings keeps the desktop's settings; nil where nothing can be told of them.
 	Settings SettingsKeeper
+	// SigningKey is the one with which the desk's owner signs looks, where it is under a lock; nil
+	// if there is none.
+	SigningKey ed25519.PrivateKey
 	// Manager manages the desk's packages; nil where nothing does.
 	Manager Manager
 	// Cache keeps what was read and worked out of its files; nil keeps nothing. It is shared

@@ -41,6 +41,7 @@ type Surface struct {
 	Greeter  *Greeter          `toml:"greeter"`  // of a login screen: which session it starts
 	Sandbox  *Sandbox          `toml:"sandbox"`  // of a runtime of sandboxed programs: which there are
 	Library  *Library          `toml:"library"`  // of a toolkit that carries pieces in itself
+	Lock     *Lock             `toml:"lock"`     // of a system that takes signed looks alone
 }
 
 // Sandbox says which programs a runtime has.
@@ -125,6 +126,7 @@ type Facet struct {
 	Strict   bool                `toml:"strict"`   // what [FacetInfo.Accepts] does not is passed over
 	Fold     bool                `toml:"fold"`     // its values are read whatever their case
 	Sizeless bool                `toml:"sizeless"` // of a font: it takes the family alone
+	Fixed    bool                `toml:"fixed"`    // it is its default, whatever anybody says
 	Acts     bool                `toml:"acts"`     // what it says starts something, or lets people in
 	Evidence string              `toml:"evidence"` // what the order of sources was read from
 	Sources  []Source            `toml:"source"`   // strongest first
@@ -331,6 +333,14 @@ type Lookup struct {
 	Formats []string `toml:"formats"`
 	// Slides: a folder of pictures will do too, they are shown in turn.
 	Slides bool `toml:"slides"`
+	// Signed: it takes those alone that are signed, see [Lock].
+	Signed bool `toml:"signed"`
+	// From are folders of pieces from which what the surface looks for can be made: a look
+	// is signed, a pointer set and an icon pack are converted.
+	From []string `toml:"from"`
+	// Made are folders in a theme, and a file in each, that become what a look has for the
+	// surface, the best first.
+	Made []Part `toml:"made"`
 	// Elements are the names that the drawing of a picture-based style has to have.
 	Elements []string `toml:"elements"`
 }

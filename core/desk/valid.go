@@ -53,6 +53,9 @@ func (s Surface) valid() error {
 			return fmt.Errorf("greeter: %w", err)
 		}
 	}
+	if err := s.locked(); err != nil {
+		return fmt.Errorf("lock: %w", err)
+	}
 	names := map[string]bool{}
 	for _, f := range s.Facets {
 		if err := s.facet(f); err != nil {
@@ -171,7 +174,7 @@ func (s Surface) facet(f Facet) error {
 			return fmt.Errorf("%q is no file or folder in a piece", inside)
 		}
 	}
-	if err := s.placed("folders", slices.Concat(l.Folders, l.Engines, l.Within, l.Bound, without("{name}", l.Extensions))...); err != nil {
+	if err := s.placed("folders", slices.Concat(l.Folders, l.From, l.Engines, l.Within, l.Bound, without("{name}", l.Extensions))...); err != nil {
 		return err
 	}
 	if g := l.Grants; g != nil {

@@ -36,7 +36,7 @@ func (b *Board) forgotten(d *desk.Desk, o outfit.Outfit) {
 				want, differs = family+" "+strconv.FormatFloat(cmp.Or(size, 11), 'f', -1, 64), its != family
 			}
 			f, _ := c.Surface.Facet(p.second)
-			if !differs || reading.Check(d, c.Surface, f, want) != nil {
+			if !differs || reading.Possible(d, c.Surface, f, want) != nil {
 				return
 			}
 			c.Asides = append(c.Asides, Aside{
@@ -74,7 +74,7 @@ func (b *Board) sizes(d *desk.Desk) {
 	want := sizes[0]
 	b.eachUnasked(desk.FacetPointerSize, func(c *Cell) {
 		f, _ := c.Surface.Facet(desk.FacetPointerSize)
-		if c.Reading.Value == want || told[c.Reading.Value] == 0 || reading.Check(d, c.Surface, f, want) != nil {
+		if c.Reading.Value == want || told[c.Reading.Value] == 0 || reading.Possible(d, c.Surface, f, want) != nil {
 			return
 		}
 		c.Asides = append(c.Asides, Aside{

@@ -70,6 +70,7 @@ const (
 	SecondOne    reading.Code = "second-setting" // a setting that goes with another was forgotten
 	StaleCache   reading.Code = "stale-cache"    // what programs remember of it is older than it
 	WouldBeLost  reading.Code = "would-be-lost"  // an update of its package writes over what was changed
+	NotMade      reading.Code = "not-made"       // a plan makes it for the surface from a piece that is there
 	NotStarted   reading.Code = "not-started"    // nothing starts it at sign-in, so that it shows nothing
 	// It is set in a file that only an administrator may write.
 	NeedsAdministrator reading.Code = "needs-administrator"
@@ -101,6 +102,7 @@ const (
 	ByLink    FixKind = "link"    // put a link where it is looked for
 	ByAdopt   FixKind = "adopt"   // put a copy into the person's own folder
 	ByStart   FixKind = "start"   // have it started at sign-in
+	ByUnlock  FixKind = "unlock"  // unlock the system first
 	ByNearest FixKind = "nearest" // let the surface have what it takes that comes nearest
 )
 
@@ -273,6 +275,18 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		}
 		return c
 	case err != nil:
+		switch from, e := reading.Makes(d, f, want); {
+		case e == nil:
+			c.State, c.Code = Differs, NotMade
+			c.Because = say.Of("match/not-made-yet", want, d.Show(from.Folder), s.Title)
+			c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/plan-makes", want), Facet: facet, Want: want}
+			return c
+		case errors.Is(e, reading.ErrLocked):
+			c.State, c.Code = NotFound, reading.NotSigned
+			c.Because = say.Of("match/locked", s.Title, want)
+			c.Remedy = Fix{Kind: ByUnlock, Says: say.Of("match/unlock-first", s.Title)}
+			return c
+		}
 		p := reading.Why(d, s, f, want)
 		c.State, c.Because, c.Code = NotFound, p.Says, p.Code
 		c.Remedy = Fix{Kind: ByInstall, Says: p.Fix}

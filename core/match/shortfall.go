@@ -81,9 +81,11 @@ func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) sa
 		}
 		return say.Message{}
 	}
-	switch err := reading.Check(d, s, f, want); {
+	switch err := reading.Possible(d, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		return say.Of("match/cannot-follow", s.Title, err)
+	case errors.Is(err, reading.ErrLocked):
+		return say.Of("match/locked", s.Title, want)
 	case err != nil && reading.Grantable(d, f.Lookup, want) != "": // a plan grants it
 		return say.Message{}
 	case err != nil:
@@ -107,7 +109,7 @@ func wearing(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet string) (f des
 	if f, ok = s.Facet(facet); !ok {
 		return f, "", false
 	}
-	if name = o.WantOn(s.ID, facet); name == "" || reading.Check(d, s, f, name) != nil {
+	if name = o.WantOn(s.ID, facet); name == "" || reading.Possible(d, s, f, name) != nil {
 		name = reading.Of(d, s, f).Value
 	}
 	return f, name, true

@@ -34,7 +34,7 @@ func ByHand(d *desk.Desk, o outfit.Outfit) []HandStep {
 	for _, s := range d.Surfaces() {
 		for _, f := range s.Facets {
 			want := o.WantOn(s.ID, f.Name)
-			if want == "" || reading.Check(d, s, f, want) != nil && reading.Grantable(d, f.Lookup, want) == "" {
+			if want == "" || reading.Possible(d, s, f, want) != nil && reading.Grantable(d, f.Lookup, want) == "" {
 				continue
 			}
 			sg, ok := b.sayByHand(s, f, want)

@@ -98,6 +98,9 @@ func (b *builder) dress(seen *desk.Desk, o outfit.Outfit) error {
 	if err := b.hold(); err != nil {
 		return err
 	}
+	if err := b.putLooks(); err != nil {
+		return err
+	}
 	return b.safeLogin()
 }
 
@@ -132,6 +135,11 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		return block(say.Of("plan/cannot-follow", s.Title, err), say.Of("plan/stays-as"))
 	case err != nil && b.force && fatal(s, f, err):
 	case err != nil:
+		if made, e := b.makes(s, f, want); e != nil {
+			return e
+		} else if made {
+			break
+		}
 		if granted, e := b.grant(s, f, want); e != nil || !granted {
 			return errors.Join(e, block(say.Of("plan/would-not-find", s.Title, want, err), say.Of("plan/install-first-or-choose-another")))
 		}
@@ -426,7 +434,7 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 func (b *builder) wants(s desk.Surface) func(facet string) string {
 	return func(facet string) string {
 		f, has := s.Facet(facet)
-		if want := b.outfit.WantOn(s.ID, facet); has && want != "" && reading.Check(b.seen, s, f, want) == nil {
+		if want := b.outfit.WantOn(s.ID, facet); has && want != "" && reading.Possible(b.seen, s, f, want) == nil {
 			return want
 		}
 		return ""

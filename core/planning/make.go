@@ -55,7 +55,8 @@ type builder struct {
 	unsetting, told map[string]bool
 	granted         []string // folders, by surface
 	outfit          outfit.Outfit
-	force           bool // see [Options]
+	force           bool             // see [Options]
+	looks           map[string]*look // that are made, by name
 }
 
 // resolve follows the links of a path, so that a linked settings file is

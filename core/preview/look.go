@@ -3,6 +3,7 @@ package preview
 import (
 	"context"
 	_ "embed"
+	"errors"
 	"maps"
 	"path"
 	"strconv"
@@ -79,6 +80,7 @@ func Worn(ctx context.Context, d *desk.Desk) Look {
 			l.set(r.Facet, r.Surface, name)
 		}
 	}
+	l.alike(d)
 	return l
 }
 
@@ -91,7 +93,7 @@ func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 		for _, s := range d.Surfaces() {
 			f, ok := s.Facet(facet)
 			want := o.WantOn(s.ID, facet)
-			if ok && want != "" && reading.Check(d, s, f, want) == nil {
+			if err := reading.Possible(d, s, f, want); ok && want != "" && (err == nil || errors.Is(err, reading.ErrLocked)) {
 				l.set(facet, s.ID, want)
 			}
 		}
@@ -108,6 +110,7 @@ func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 			}
 		}
 	}
+	l.alike(d)
 	return l
 }
 

@@ -154,6 +154,9 @@ type Canvas struct {
 }
 
 func (c *Canvas) mark(facet, surface string, x, y, w, h float64) {
+	if own := toolkitOf(c.D, surface); own.ID != "" {
+		surface = own.ID
+	}
 	c.marks = append(c.marks, Mark{Facet: facet, Surface: surface, X: x, Y: y, W: w, H: h})
 }
 
@@ -167,7 +170,7 @@ var (
 
 // Icons are those that a surface finds, of the pack that it shows.
 func (c *Canvas) Icons(surface string) *icontheme.Index {
-	s, _ := c.D.Surface(surface)
+	s := iconsOf(c.D, surface)
 	name := c.look.Of(s.Called(desk.FacetIcons), surface)
 	key := surface + "\x00" + name
 	if x, ok := c.indexes[key]; ok {

@@ -99,7 +99,7 @@ func plainSheet(kept *cache.Cache, text string, generation int) *gtkcss.Sheet {
 func (c *Canvas) ahead() {
 	var all sync.WaitGroup
 	for _, surface := range toolkits {
-		t, _ := c.D.Surface(surface)
+		t := toolkitOf(c.D, surface)
 		f, _ := t.Facet(desk.FacetWidgets)
 		file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(desk.FacetWidgets, surface), c.look.dark(surface))
 		if c.D.Cache == nil || err != nil || file == "" {
@@ -165,7 +165,7 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	if s, ok := c.stages[key]; ok {
 		return s
 	}
-	toolkit, _ := c.D.Surface(surface)
+	toolkit := toolkitOf(c.D, surface)
 	colours, usual, generation := plainLight, plain, 3
 	ofShell := facet != desk.FacetWidgets
 	switch {
@@ -192,6 +192,11 @@ func (c *Canvas) StageFor(surface, facet string) *Stage {
 	}
 	f, _ := toolkit.Facet(facet)
 	file, _, err := reading.FindSheet(c.D, f.Lookup, c.look.Of(facet, surface), dark)
+	if err != nil && len(f.Lookup.From) > 0 { // what a plan would make it from
+		if at, e := reading.MadeSheet(c.D, f.Lookup, c.look.Of(facet, surface), dark); e == nil {
+			file, err = at, nil
+		}
+	}
 	if below, ok := c.look.below(c.look.Of(facet, surface)); ok {
 		if at, _, err := reading.FindSheet(c.D, f.Lookup, below, dark); err == nil && at != "" {
 			file = at // what is built already is not moved once more

@@ -139,8 +139,7 @@ func (s *Stage) iconButton(classes, icon string) *part {
 
 // whose says which surface a window belongs to.
 func (c *Canvas) whose(surface string) string {
-	s, _ := c.D.Surface(surface)
-	return s.Title
+	return toolkitOf(c.D, surface).Title
 }
 
 // sidebarRow is a place in the list beside files (gtksidebarrow.ui of GTK 3.24 and 4.8).

@@ -48,6 +48,9 @@ func keyOf(l desk.Lookup, name string) string {
 	if l.Slides {
 		b.WriteString("slides\x00")
 	}
+	if l.Signed {
+		b.WriteString("signed\x00")
+	}
 	if l.Grants != nil {
 		b.WriteString(l.Grants.Path + "\x00" + l.Grants.Group + "\x00" + l.Grants.Key)
 	}
@@ -263,6 +266,9 @@ func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		part, err := FindTheme(d, l, name)
 		if err == nil {
 			err = madeFor(d, l, part)
+		}
+		if err == nil && part != "" && l.Signed {
+			err = checkSigned(d, path.Dir(part), name)
 		}
 		if err != nil || part == "" {
 			return "", err

@@ -79,6 +79,11 @@ func Fatal(d *desk.Desk, s desk.Surface) *Problem {
 	if err := CheckSession(d, s); err != nil {
 		return problem(Problem{Code: LoginFails, Says: say.Of("reading/would-not-come-up", s.Title, err), Fix: say.Of("reading/choose-session-there")})
 	}
+	if s.Lock != nil {
+		if why := Black(d); why.Code != "" {
+			return problem(Problem{Code: StaysBlack, Says: say.Of("reading/would-stay-black", why), Fix: say.Of("reading/take-that-out")})
+		}
+	}
 	for _, f := range s.Facets {
 		f.Loaded = nil
 		p := Of(d, s, f).Problem

@@ -105,6 +105,8 @@ const (
 	EngineMissing  Code = "engine-missing"  // it needs a program that draws it, which is not installed
 	OtherVersion   Code = "other-version"   // it was made for another version of the program
 	LoginFails     Code = "login-fails"     // the login screen would not come up with it
+	StaysBlack     Code = "stays-black"     // the desk would show nothing with it
+	NotSigned      Code = "not-signed"      // the system takes signed looks alone, and not this one
 )
 
 // All returns every reading of a desk, by surface and facet as the descriptors

@@ -441,6 +441,10 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	if _, ok := Word(f, want); f.Number != nil && !ok {
 		return &ValueError{Known: fmt.Sprintf("%d to %d", f.Number.Least, f.Number.Most)}
 	}
+	if f.Fixed && !Same(f, f.Default, want) {
+		info, _ := desk.FacetOf(f.Name)
+		return &ValueError{Known: info.Says(f.Default)}
+	}
 	if nearest, lost := f.Nearest(want); lost != nil {
 		return &ValueError{Lost: lost, Nearest: nearest}
 	}

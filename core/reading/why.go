@@ -61,6 +61,8 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	switch {
 	case errors.Is(err, ErrNotGranted):
 		return problem(Problem{Code: GrantMissing, Says: say.Of("reading/cannot-be-used", name, err), Fix: linkedOut(d, f.Lookup, name)})
+	case errors.Is(err, ErrUnsigned):
+		return problem(Problem{Code: NotSigned, Says: say.Of("reading/not-signed", name, s.Title, strings.TrimPrefix(err.Error(), ErrUnsigned.Error()+": "), f.Default), Fix: say.Of("reading/unlock-first", s.Title)})
 	case errors.Is(err, ErrVersion):
 		return problem(Problem{Code: OtherVersion, Says: say.Of("reading/not-made-this", name, s.Title, err), Fix: say.Of("reading/choose-version-made-this-one")})
 	case errors.Is(err, ErrLogin):
