@@ -60,6 +60,8 @@ type App struct {
 	Trials  *changes.Trials
 	Turner  *changes.Turner
 
+	Journeys *changes.Journeys
+
 	Administrator *changes.Administrator // of a system; for the desk [changes.SystemID] alone
 
 	desks      []*desks.Managed
@@ -130,6 +132,8 @@ func assemble(ctx context.Context, s *store.Store, c Config) (a *App, err error)
 	a.Turner = changes.NewTurner(s, a.Plans, a.Applier, a.Drafts, a.Notices, a.Jobs)
 	a.Changes = changes.New(c.Dir, s.Blobs, a.Plans, a.Applier, a.Trials, a.Drafts, a.Overlays, a.Jobs, c.Log, c.Watchdog)
 
+	a.Journeys = changes.NewJourneys(s, a.Plans, a.Changes, a.Applier, a.Back, a.Drafts, a.Overlays, a.Jobs, c.Now)
+
 	a.Pieces = library.NewPieces(s, a.Library, a.Drafts, a.Plans, a.Applier, a.Jobs)
 	a.Layers = layers.New(s, a.Record, a.Pieces, a.Drafts, a.Overlays, a.Jobs)
 	a.Bundles = bundles.New(s, a.Library, a.Pieces, a.Markets, a.Drafts, a.Overlays, a.Advice, a.Notices, a.Jobs)
@@ -142,6 +146,12 @@ func (a *App) begin(ctx context.Context, s *store.Store) error {
 	for _, d := range a.desks {
 		if err := s.SaveDesk(store.DeskRow{ID: d.ID, Title: d.Title, Home: d.Home, System: d.System, HomePath: d.HomePath, Seen: time.Now()}); err != nil {
 			return err
+		}
+		if _, lock := d.Locked(); lock != nil {
+			if err := desks.ReadKey(a.Dir, d); err != nil { // then nothing is signed there
+				a.Log.Error("a desk's key", "error", err)
+				a.Notices.Add(d, "%v.", err)
+			}
 		}
 		if _, ok := a.Applier.Settle(d); ok {
 			continue

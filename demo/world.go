@@ -1,5 +1,5 @@
-// Package demo makes the demo world: the shore observatory Tidewatch, its desk
-// Avocet and the market Strandline. Everything in it is invented and drawn by
+// Package demo makes the demo world: the shore observatory Tidewatch, its desks
+// and the market Strandline. Everything in it is invented and drawn by
 // code, and comes out the same each time.
 package demo
 
@@ -25,7 +25,7 @@ import (
 )
 
 // Version changes when a world made before is of no more use.
-const Version = 28
+const Version = 29
 
 // World is the demo world on disk.
 type World struct {
@@ -33,10 +33,12 @@ type World struct {
 	Market string // folder of Strandline
 	Avocet *desk.Desk
 	Dunlin *desk.Desk
+
+	Turnstone *desk.Desk
 }
 
 // Desks are the desks of the world.
-func (w *World) Desks() []*desk.Desk { return []*desk.Desk{w.Avocet, w.Dunlin} }
+func (w *World) Desks() []*desk.Desk { return []*desk.Desk{w.Avocet, w.Dunlin, w.Turnstone} }
 
 // Desk returns the desk of that name, nil if there is none.
 func (w *World) Desk(id string) *desk.Desk {
@@ -49,7 +51,7 @@ func (w *World) Desk(id string) *desk.Desk {
 }
 
 // drawnBy are the stand-ins that draw a surface, where that has another name.
-var drawnBy = map[string]string{"creel-desk": "creel"}
+var drawnBy = map[string]string{"creel-desk": "creel", "breakwater-programs": "breakwater", "ledge": "breakwater"}
 
 // Outside is where a desk's stand-ins run.
 func Outside(d *desk.Desk) standin.Root { return standin.Root{Home: d.Home, System: d.System} }
@@ -119,14 +121,14 @@ func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 		}
 	}
 	w := &World{Dir: dir, Market: filepath.Join(dir, "strandline")}
-	for id, to := range map[string]**desk.Desk{"avocet": &w.Avocet, "dunlin": &w.Dunlin} {
+	for id, to := range map[string]**desk.Desk{"avocet": &w.Avocet, "dunlin": &w.Dunlin, "turnstone": &w.Turnstone} {
 		d, err := desk.Open(id, filepath.Join(dir, id, "home"), filepath.Join(dir, id, "system"), homePath)
 		if err != nil {
 			return nil, err
 		}
 		d.Title = strings.ToUpper(id[:1]) + id[1:]
 		d.SetWritable(true)
-		d.SetSurfaces(d.Present(append(desk.Builtin(), standin.Surfaces()...)))
+		d.SetSurfaces(d.Present(slices.Concat(desk.Builtin(), standin.Surfaces(), standin.LockedSurfaces())))
 		for _, err := range d.OwnSurfaces() {
 			slog.Warn("a surface of the person's own", "desk", id, "error", err)
 		}
@@ -163,7 +165,7 @@ func MadeBy(dir string) (int, error) {
 // remake builds everything anew. The stamp is written last, so that a world
 // cut short is made again.
 func remake(ctx context.Context, dir string) error {
-	for _, part := range []string{stamp, "avocet", "dunlin", "strandline", "data"} {
+	for _, part := range []string{stamp, "avocet", "dunlin", "turnstone", "strandline", "data"} {
 		if err := os.RemoveAll(filepath.Join(dir, part)); err != nil {
 			return err
 		}
@@ -179,6 +181,7 @@ func remake(ctx context.Context, dir string) error {
 	g.Go(func() error { return WriteMarket(ctx, filepath.Join(dir, "strandline")) })
 	g.Go(func() error { return makeAvocet(filepath.Join(dir, "avocet")) })
 	g.Go(func() error { return makeDunlin(filepath.Join(dir, "dunlin")) })
+	g.Go(func() error { return makeTurnstone(filepath.Join(dir, "turnstone")) })
 	if err := g.Wait(); err != nil {
 		return fmt.Errorf("make the demo world: %w", err)
 	}

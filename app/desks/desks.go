@@ -25,6 +25,10 @@ type Managed struct {
 	// does what is typed about one on a text console, where that is simulated.
 	Screens map[string]func() ([]byte, error)
 	Console func(surface, line string) (answer string, err error)
+	// Mark has a system under a lock make a checkpoint of its own, and Simulated does what
+	// its world does to it by itself, by name, where all that is simulated; nil elsewhere.
+	Mark      func(note string) error
+	Simulated map[string]func() (said string, err error)
 	// Refresh makes the desk's programs look into folders anew, where they
 	// keep a cache of what is in them; kind is that of the pieces there. Nil
 	// if nothing keeps one.

@@ -12,7 +12,7 @@ import (
 
 // build is what this build comes with: the demo world, and the stand-ins that live in it.
 func build() *given.Program {
-	return &given.Program{Surfaces: standin.Surfaces(), World: demoing.World}
+	return &given.Program{Surfaces: append(standin.Surfaces(), standin.LockedSurfaces()...), World: demoing.World}
 }
 
 func demoCommands() []*cobra.Command { return demoing.Commands() }

@@ -30,7 +30,7 @@ func demoCommand() *cobra.Command {
 	var fresh bool
 	c := &cobra.Command{
 		Use:   "demo",
-		Short: "Start with the demo world: the desks Avocet and Dunlin and the market Strandline",
+		Short: "Start with the demo world: the desks Avocet, Dunlin and Turnstone and the market Strandline",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			l, err := at.Listen()
@@ -104,7 +104,9 @@ func openWorld(ctx context.Context, dir string, fresh bool) (*demo.World, error)
 func demoDesks(w *demo.World) []*desks.Managed {
 	var out []*desks.Managed
 	for _, d := range w.Desks() {
+		mark, simulated := demo.Locked(d)
 		out = append(out, &desks.Managed{
+			Mark: mark, Simulated: simulated,
 			Desk: d, Turns: true, Refresh: demo.Caches(d).Refresh, Restarts: demo.Restarts(d), Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) },
 		})
