@@ -6,6 +6,7 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
+	"image"
 	"io/fs"
 	"maps"
 	"math/rand/v2"
@@ -26,6 +27,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
 	"ivelt/core/unlock"
+	"ivelt/core/xcursor"
 	"ivelt/standin"
 )
 
@@ -67,6 +69,15 @@ func lockedDesk(t testing.TB, dir, release string) *locked {
 	l.put("~/.themes/Reedbed/gtk-4.0/gtk.css", "window { background: url(\"../assets/a.svg\"); }\n")
 	l.put("~/.themes/Reedbed/gtk-4.0/gtk-dark.css", "window { color: white; }\n")
 	l.put("~/.themes/Reedbed/assets/a.svg", "<svg/>")
+	l.put("/usr/bin/ledge", "")
+	l.put("/usr/share/ledge/ledge.conf", "[Ledge]\nreleases=>= 4, < 5.3\n")
+	l.put("/breakwater/volumes.conf", "[Volumes]\nTIDE=stick\n")
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "home/Music"), 0o755))
+	l.put("~/.local/share/icons/Shingle/index.theme", "[Icon Theme]\nName=Shingle\nDirectories=64\n[64]\nSize=64\n")
+	for _, name := range []string{"folder", "drive-removable-media"} {
+		l.put("~/.local/share/icons/Shingle/64/"+name+".svg", `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 8 8"><rect width="8" height="8" fill="#c80"/></svg>`)
+	}
+	l.put("~/.icons/Sandpiper/cursors/left_ptr", string(xcursor.Encode([]xcursor.Frame{{Size: 24, Picture: image.NewNRGBA(image.Rect(0, 0, 24, 24)), HotX: 3}})))
 	require.NoError(t, os.Chmod(filepath.Join(dir, "home/.breakwater/desk.conf"), 0o600))
 	require.NoError(t, standin.List(l.root()))
 	require.NoError(t, standin.Breakwater.Start(l.root()))
@@ -98,7 +109,7 @@ func (l *locked) files() map[string]string {
 			require.NoError(l.t, err)
 			rel, err := filepath.Rel(l.dir, name)
 			require.NoError(l.t, err)
-			if rel == "home/.breakwater/shown.conf" || strings.HasPrefix(rel, "system/breakwater/marks") || strings.HasPrefix(rel, "system/breakwater/picket/aside") {
+			if slices.Contains([]string{"home/.breakwater/shown.conf", "home/.breakwater/pictures.conf", "home/.local/state", "home/.local/state/ledge", "home/.local/state/ledge/shown.conf"}, rel) || strings.HasPrefix(rel, "system/breakwater/marks") || strings.HasPrefix(rel, "system/breakwater/picket/aside") {
 				return nil
 			}
 			info, err := e.Info()
@@ -150,6 +161,7 @@ func (l *locked) black() bool {
 }
 
 var theLook = outfit.Outfit{Name: "Reeds"}.With(desk.FacetWidgets, "Reedbed").With(desk.FacetBar, "Reedbed").
+	With(desk.FacetIcons, "Shingle").With(desk.FacetPointer, "Sandpiper").With(desk.FacetOpacity, "70").With(desk.FacetBars, "bottom 44 margin 6 round 10: menu pinned / / tray clock").
 	With(desk.FacetAccent, "#4f7f5f").With(desk.FacetDark, "light").With(desk.FacetBackdrop, "/breakwater/backdrops/low.svg")
 
 // TestAJourneyGoesThere: on a release of each method the look is shown at the end, each step
@@ -177,8 +189,8 @@ func TestAJourneyGoesThere(t *testing.T) {
 				}
 				if upTo == len(unlock.Steps) {
 					for _, s := range l.d.Surfaces() {
-						for facet, want := range map[string]string{desk.FacetWidgets: "Reedbed", desk.FacetBar: "Reedbed", desk.FacetAccent: "#4f7f5f", desk.FacetDark: "light"} {
-							if f, has := s.Facet(facet); has {
+						for facet, want := range map[string]string{desk.FacetWidgets: "Reedbed", desk.FacetBar: "Reedbed", desk.FacetAccent: "#4f7f5f", desk.FacetDark: "light", desk.FacetPointer: "Sandpiper", desk.FacetOpacity: "70", desk.FacetIcons: "Shingle"} {
+							if f, has := s.Facet(facet); has && !f.Fixed {
 								r := reading.Of(l.d.Desk, s, f)
 								require.Equal(t, want, r.Value)
 								require.Empty(t, r.Pending)

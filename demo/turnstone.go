@@ -72,6 +72,7 @@ func makeTurnstone(dir string) error {
 	for _, s := range shores {
 		tree["breakwater/backdrops/"+s.name+".svg"] = s.svg()
 	}
+	tree["breakwater/volumes.conf"] = []byte("[Volumes]\nTide gauge=stick\nStation=disk\n")
 	tree["usr/share/ledge/ledge.conf"] = []byte("[Ledge]\nreleases=>= 4, < 5.3\n")
 	tree["etc/machine-id"] = []byte("c4e1f09ad3b24b7f9d0e6a5187b2c3d4\n")
 	tree["sys/class/drm/card0-HDMI-A-1/status"], tree["sys/class/drm/card0-HDMI-A-1/modes"] = []byte("connected\n"), []byte("1920x1080\n")

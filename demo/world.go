@@ -82,9 +82,13 @@ func Screens(d *desk.Desk) map[string]func() ([]byte, error) {
 	return out
 }
 
-// Console does what is typed on a text console of a desk about a login screen.
+// Console does what is typed on a text console of a desk about a login screen, or a system under
+// a lock.
 func Console(d *desk.Desk, surface, line string) (string, error) {
 	s, _ := d.Surface(surface)
+	if s.Lock != nil {
+		return standin.TypeAtBreakwater(Outside(d), line)
+	}
 	p, ok := standin.Named(surface)
 	if !ok || s.Greeter == nil {
 		return "", errors.New("there is no such login screen")
@@ -128,7 +132,11 @@ func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 		}
 		d.Title = strings.ToUpper(id[:1]) + id[1:]
 		d.SetWritable(true)
-		d.SetSurfaces(d.Present(slices.Concat(desk.Builtin(), standin.Surfaces(), standin.LockedSurfaces())))
+		all := append(desk.Builtin(), standin.Surfaces()...)
+		if id == "turnstone" { // a family of its own, with no programs of the toolkits
+			all = append(standin.Surfaces(), standin.LockedSurfaces()...)
+		}
+		d.SetSurfaces(d.Present(all))
 		for _, err := range d.OwnSurfaces() {
 			slog.Warn("a surface of the person's own", "desk", id, "error", err)
 		}

@@ -429,7 +429,7 @@ func keepPictures(d Root) error {
 		for _, l := range lines {
 			sum := kept[l[0]]
 			if sum == "" {
-				if sum, err = sumOf(d.host(l[1])); err != nil {
+				if sum, err = sumOf(d.inFull(l[1])); err != nil {
 					continue // there is no such picture: it has the usual one
 				}
 			}
@@ -441,6 +441,14 @@ func keepPictures(d Root) error {
 		return nil
 	}
 	return os.WriteFile(file, []byte(out.String()), 0o644)
+}
+
+// inFull is where a full path lies; the person's home is /home/mara.
+func (d Root) inFull(p string) string {
+	if rest, ok := strings.CutPrefix(p, "/home/mara/"); ok {
+		return d.host("~/" + rest)
+	}
+	return d.host(p)
 }
 
 // Mark has the system keep what it can go back to, under a name that is returned.
@@ -576,7 +584,7 @@ func Return(d Root, name string) error {
 var Releases = []string{"4.8.0", "5.1.3", "5.2.1", "5.3.0", "6.0.0"}
 
 // Update brings the system to the next release: what the vendor did not put there is gone,
-// and so is what the watchman was told.
+// and so is what the watchman and places were told.
 func Update(d Root) (string, error) {
 	now, err := release(d)
 	if err != nil {
@@ -599,9 +607,18 @@ func Update(d Root) (string, error) {
 		os.WriteFile(d.host(keys+"/makers.ring"), ringOf(vendor), 0o644),
 		os.WriteFile(d.host(picket+"/known.conf"), []byte("[Known]\n"), 0o644),
 		os.WriteFile(d.host(picket+"/picket.conf"), []byte("[Picket]\nwatch=on\n"), 0o644),
+		forget(d.host("~/.breakwater/places.conf")),
 		os.WriteFile(d.host("/breakwater/release"), []byte("[Release]\nversion="+Releases[i]+"\n"), 0o644),
 		List(d),
 	)
+}
+
+// forget takes a file away, if it is there.
+func forget(file string) error {
+	if err := os.Remove(file); !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
 }
 
 // ringOf is the makers' ring as the vendor has it.
@@ -686,12 +703,7 @@ func TypeAtBreakwater(d Root, line string) (answer string, err error) {
 	if len(words) > 0 && words[0] == "sudo" {
 		words = words[1:]
 	}
-	at := func(p string) string { // as the shell has it
-		if rest, ok := strings.CutPrefix(p, "/home/mara/"); ok {
-			return d.host("~/" + rest)
-		}
-		return d.host(p)
-	}
+	at := d.inFull
 	switch {
 	case len(words) == 4 && words[0] == "cp" && words[1] == "-p":
 		raw, err := os.ReadFile(at(words[2]))

@@ -41,7 +41,7 @@ func (r rig) follow(c match.Cell, m match.Fix, o outfit.Outfit, byHand func()) o
 		r.apply(planning.Fix(r.t.Context(), r.desk(), c, m))
 	case m.Kind == match.ByDraft:
 		o = o.With(m.Facet, m.Want)
-		p, err := planning.Dress(r.desk(), o)
+		p, err := planning.Dress(r.t.Context(), r.desk(), o)
 		for _, b := range p.Blocked {
 			require.NotEqual(r.t, c.Surface.ID, b.Surface, b.Why)
 		}
@@ -254,7 +254,7 @@ func TestExceptions(t *testing.T) {
 	again, err := outfit.Parse(o.Bytes())
 	require.NoError(t, err)
 	require.Equal(t, o, again, "they are in the file")
-	p, err := planning.Dress(r.desk(), o)
+	p, err := planning.Dress(t.Context(), r.desk(), o)
 	r.apply(p, err)
 	for surface, want := range map[string]string{"samphire": "#204060", "quayside": "#204060", "withy": "#50606c", "tidestaff": "#aa3300"} {
 		d := r.desk()
@@ -277,7 +277,7 @@ func TestExceptions(t *testing.T) {
 	// What follows another cannot do otherwise than that.
 	r.put("~/.icons/Shingle/index.theme", iconIndex)
 	o = outfit.Outfit{Name: "Shingle"}.With(desk.FacetIcons, "Shingle").Except("gtk3", desk.FacetIcons, "")
-	p, err = planning.Dress(r.desk(), o)
+	p, err = planning.Dress(t.Context(), r.desk(), o)
 	require.NoError(t, err)
 	blocked := map[string]string{}
 	for _, b := range p.Blocked {

@@ -73,7 +73,7 @@ func TestGrants(t *testing.T) {
 			put(grants, c.grants)
 		}
 		o := outfit.Outfit{Name: "X"}.With(desk.FacetIcons, "X")
-		p, err := planning.Dress(d, o)
+		p, err := planning.Dress(t.Context(), d, o)
 		require.NoError(t, err)
 		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "journal")}))
 		now, err := os.ReadFile(filepath.Join(d.Home, grants))
@@ -86,7 +86,7 @@ func TestGrants(t *testing.T) {
 			continue
 		}
 		require.NoError(t, reading.Check(d, s, f, "X"), what)
-		again, err := planning.Dress(d, o)
+		again, err := planning.Dress(t.Context(), d, o)
 		require.NoError(t, err)
 		require.Empty(t, again.Ops, what)
 	}

@@ -69,7 +69,7 @@ func TestLoginScreensAlwaysComeUp(t *testing.T) {
 					d := r.desk()
 					other := map[string]string{"lantern": "tollgate", "tollgate": "lantern"}[gate.ID]
 					o := outfit.Outfit{Name: "Dusk"}.With(facet, want).Except(other, facet, "")
-					p, err := planning.Dress(d, o)
+					p, err := planning.Dress(t.Context(), d, o)
 					require.NoError(t, err)
 					s, _ := d.Surface(gate.ID)
 					f, _ := s.Facet(facet)

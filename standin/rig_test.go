@@ -57,6 +57,8 @@ func (r rig) locked(release string, looks ...string) {
 	r.put("/etc/machine-id", "00112233445566778899aabbccddeeff\n")
 	r.put("/breakwater/release", "[Release]\nversion="+release+"\n")
 	key := base64.StdEncoding.EncodeToString(vendor.Public().(ed25519.PublicKey))
+	r.put("/usr/bin/ledge", "")
+	r.put("/breakwater/picket/picket.conf", "[Picket]\nwatch=on\n")
 	r.put("/breakwater/keys/vendor.key", key+"\n")
 	r.put("/breakwater/keys/makers.ring", "[Makers]\nvendor="+key+"\n")
 	for _, name := range looks {

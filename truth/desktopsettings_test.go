@@ -94,7 +94,7 @@ func TestTheDesktopsSettings(t *testing.T) {
 		byBus := s.env["GSETTINGS_BACKEND"] == "dconf"
 		if byBus {
 			d.Settings = session.SettingsOf(d)
-			without, err := planning.Dress(d, o)
+			without, err := planning.Dress(t.Context(), d, o)
 			require.NoError(t, err)
 			require.Empty(t, without.Ops, "seed %d: nobody answers who could set anything", seed)
 			s.env["DBUS_SESSION_BUS_ADDRESS"], _ = sessiontest.Bus(t, s.environ())
@@ -112,7 +112,7 @@ func TestTheDesktopsSettings(t *testing.T) {
 		}
 		before := dump()
 		keep, journal := store.Blobs{Dir: t.TempDir()}, filepath.Join(t.TempDir(), "journal")
-		p, err := planning.Dress(d, o)
+		p, err := planning.Dress(t.Context(), d, o)
 		require.NoError(t, err)
 		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: keep, Journal: journal}))
 		require.Empty(t, p.Blocked, "seed %d with %s", seed, s.env["GSETTINGS_BACKEND"])

@@ -138,7 +138,7 @@ func TestOpenProgramsFollow(t *testing.T) {
 			for n := range 15 {
 				o := outfit.Outfit{Name: "x"}.With(desk.FacetIcons, pick("Tango", "Adwaita", "hicolor")).With(desk.FacetPointer, pick("DMZ-White", "DMZ-Black", "redglass")).
 					With(desk.FacetPointerSize, pick("24", "32", "48")).With(desk.FacetFont, pick("Lato 11", "Lato Black 9", "DejaVu Sans 10"))
-				p, err := planning.Dress(d, o)
+				p, err := planning.Dress(t.Context(), d, o)
 				require.NoError(t, err)
 				require.Empty(t, p.Blocked)
 				began := time.Now()
@@ -175,7 +175,7 @@ func TestOpenProgramsFollow(t *testing.T) {
 				require.Empty(t, s.ask(t, "dconf", "dconf-cli", "dump", "/"))
 				stop()
 				require.Eventually(t, func() bool { // once the connection hears of it
-					p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetIcons, "Tango"))
+					p, err := planning.Dress(t.Context(), d, outfit.Outfit{Name: "x"}.With(desk.FacetIcons, "Tango"))
 					require.NoError(t, err)
 					return len(p.Blocked) > 0
 				}, 5*time.Second, 10*time.Millisecond, "nobody answers any more")

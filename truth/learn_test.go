@@ -180,7 +180,7 @@ func TestAProgramsSettingsAreLearned(t *testing.T) {
 			require.Equal(t, change.Line, r.Source.Line)
 			keep := store.Blobs{Dir: t.TempDir()}
 			before := filesUnder(t, home)
-			p, err := planning.Dress(d, outfit.Outfit{Name: "Another"}.With(c.facet, c.other))
+			p, err := planning.Dress(t.Context(), d, outfit.Outfit{Name: "Another"}.With(c.facet, c.other))
 			require.NoError(t, err)
 			require.Empty(t, p.Blocked)
 			require.Len(t, p.Ops, 1)

@@ -98,7 +98,7 @@ func TestTheDisplaysPointer(t *testing.T) {
 		d.Env = nil
 		s, _ := d.Surface("display")
 		d.SetSurfaces([]desk.Surface{s})
-		p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "56"))
+		p, err := planning.Dress(t.Context(), d, outfit.Outfit{Name: "x"}.With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "56"))
 		require.NoError(t, err)
 		require.Empty(t, p.Blocked)
 		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))

@@ -186,7 +186,7 @@ func TestWhatASandboxedProgramSees(t *testing.T) {
 	require.NoError(t, os.RemoveAll(filepath.Join(s.home, ".local/share/flatpak/overrides")))
 	seen, _ := b.sees(t, pieces...)
 	require.NotContains(t, seen, "theme Reef")
-	p, err := planning.Dress(d, outfit.Outfit{Name: "Reef"}.With(desk.FacetWidgets, "Reef").With(desk.FacetIcons, "Shingle"))
+	p, err := planning.Dress(t.Context(), d, outfit.Outfit{Name: "Reef"}.With(desk.FacetWidgets, "Reef").With(desk.FacetIcons, "Shingle"))
 	require.NoError(t, err)
 	require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))
 	after, _ := b.sees(t, pieces...)

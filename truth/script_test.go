@@ -77,7 +77,7 @@ func TestTheScriptDoesWhatApplyDoes(t *testing.T) {
 		d.SetWritable(true)
 		d.SetSurfaces(desk.Builtin())
 		start := filesUnder(t, home)
-		p, err := planning.Dress(d, outfit.Outfit{Name: "Skerry\nin the dark"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark").With(desk.FacetPointerSize, pick("40", "64")).With(desk.FacetAntialias, "off").With(desk.FacetStyle, "Windows").With(desk.FacetButtons, "close:menu"))
+		p, err := planning.Dress(t.Context(), d, outfit.Outfit{Name: "Skerry\nin the dark"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark").With(desk.FacetPointerSize, pick("40", "64")).With(desk.FacetAntialias, "off").With(desk.FacetStyle, "Windows").With(desk.FacetButtons, "close:menu"))
 		require.NoError(t, err)
 		script, err := script.Of(d, p)
 		require.NoError(t, err)

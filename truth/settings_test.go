@@ -196,7 +196,7 @@ func TestGTKShowsWhatWasApplied(t *testing.T) {
 				before[kit.surface] = shown(t, kit.program, kit.debian, screen, w.Avocet.Home)
 			}
 			keep := store.Blobs{Dir: t.TempDir()}
-			p, err := planning.Dress(w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12").With(desk.FacetMotion, "less"))
+			p, err := planning.Dress(t.Context(), w.Avocet, outfit.Outfit{Name: "Foreshore"}.With(desk.FacetIcons, "Foreshore").With(desk.FacetWidgets, "Reef").With(desk.FacetPointer, "Tern").With(desk.FacetPointerSize, "48").With(desk.FacetDark, "dark").With(desk.FacetButtons, "close:menu").With(desk.FacetFont, "Estuary Sans 12").With(desk.FacetMotion, "less"))
 			require.NoError(t, err)
 			require.NoError(t, apply.Plan(t.Context(), w.Avocet, p, apply.Config{Keep: keep, Journal: filepath.Join(t.TempDir(), "journal")}))
 			for _, kit := range toolkits {
@@ -267,7 +267,7 @@ func TestReadingsAgreeWithGTK2(t *testing.T) {
 		}
 		s, _ := d.Surface("gtk2")
 		d.SetSurfaces([]desk.Surface{s})
-		p, err := planning.Dress(d, o)
+		p, err := planning.Dress(t.Context(), d, o)
 		require.NoError(t, err)
 		if len(p.Blocked) > 0 {
 			continue // a file that GTK 2 itself does not read to its end
@@ -308,7 +308,7 @@ func dress(t *testing.T, d *desk.Desk, surfaces []string, o outfit.Outfit, journ
 	t.Helper()
 	only := *d
 	only.SetSurfaces(slices.DeleteFunc(slices.Clone(d.Surfaces()), func(s desk.Surface) bool { return !slices.Contains(surfaces, s.ID) }))
-	p, err := planning.Dress(&only, o)
+	p, err := planning.Dress(t.Context(), &only, o)
 	require.NoError(t, err)
 	require.NoError(t, apply.Plan(t.Context(), &only, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: journal}))
 	return p.Blocked

@@ -113,7 +113,7 @@ func TestTheSheetThatIsWorn(t *testing.T) {
 			write(t, filepath.Join(home, ".profile"), "# mine\nexport GTK_THEME='"+v+"'\nexport EDITOR=ed\n")
 		}
 		d.SetSurfaces(slices.DeleteFunc(d.Surfaces(), func(s desk.Surface) bool { return s.ID != kit.surface }))
-		p, err := planning.Dress(d, outfit.Outfit{Name: "x"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark"))
+		p, err := planning.Dress(t.Context(), d, outfit.Outfit{Name: "x"}.With(desk.FacetWidgets, "Skerry").With(desk.FacetDark, "dark"))
 		require.NoError(t, err)
 		require.NoError(t, apply.Plan(t.Context(), d, p, apply.Config{Keep: store.Blobs{Dir: t.TempDir()}, Journal: filepath.Join(t.TempDir(), "j")}))
 		compare("after Skerry was put on")

@@ -28,9 +28,12 @@ const maxDestinations = 9
 // places are the pages of a desk, with what one does there.
 func places(d *desks.Managed) []destination {
 	base := "/d/" + d.ID
-	var effects []destination
+	var effects []destination // and what else only some desks have
 	if d.Has(desk.FacetOpening) {
 		effects = []destination{{"Effects", "page", base + "/effects", "", "animation motion windows open close minimise slow"}}
+	}
+	if _, lock := d.Locked(); lock != nil {
+		effects = append(effects, destination{"Ready to unlock?", "page", base + "/lock", "", "signed key vendor mark console update restart"})
 	}
 	return append([]destination{
 		{"Find", "page", base + "/find", "g f", "search market fetch download add files"},

@@ -2,6 +2,7 @@ package web
 
 import (
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -135,7 +136,7 @@ func (s *Server) halvesView(r *http.Request) (halvesPage, error) {
 		}
 	}
 	slices.SortFunc(page.Rows, func(a, b halfRow) int { return slices.Index(fewTurn, a.Facet) - slices.Index(fewTurn, b.Facet) })
-	if page.Turns, err = turnsOf(trying, page.Halved); err != nil {
+	if page.Turns, err = turnsOf(r.Context(), trying, page.Halved); err != nil {
 		return page, err
 	}
 	page.Show = showOf(f.Desk, in, page.Halved)
@@ -203,7 +204,7 @@ func shownEverywhere(on *desk.Desk, look preview.Look, facet string) (out string
 
 // turnsOf sorts the surfaces of a desk by what they do when a look turns, with the reasons of
 // those that cannot.
-func turnsOf(on *desk.Desk, o outfit.Outfit) ([]turnsView, error) {
+func turnsOf(ctx context.Context, on *desk.Desk, o outfit.Outfit) ([]turnsView, error) {
 	facets := o.Turns()
 	if len(o.Dark) == 0 {
 		return nil, nil
@@ -211,7 +212,7 @@ func turnsOf(on *desk.Desk, o outfit.Outfit) ([]turnsView, error) {
 	effects, why := map[string]plan.Effect{}, map[string][]string{}
 	for _, half := range []outfit.Half{outfit.Light, outfit.Dark} { // one of them is worn: the other changes something
 		worn := o.In(half).Only(func(facet string) bool { return slices.Contains(facets, facet) })
-		p, err := planning.Dress(on, worn)
+		p, err := planning.Dress(ctx, on, worn)
 		if err != nil {
 			return nil, err
 		}

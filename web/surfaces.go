@@ -28,6 +28,8 @@ import (
 func surfacePage(d *desks.Managed, s desk.Surface) string {
 	kind := ""
 	switch {
+	case s.Lock != nil:
+		return "/d/" + d.ID + "/lock"
 	case s.Greeter != nil:
 		kind = "login"
 	case s.Sandbox != nil:
@@ -152,7 +154,7 @@ func (s *Server) loginView(r *http.Request) (loginPage, error) {
 	}
 	for _, of := range surface.Facets {
 		if want := f.Draft.WantOn(surface.ID, of.Name); want != "" && page.WouldBe == nil {
-			if reading.Check(f.Now, surface, of, want) != nil {
+			if reading.Possible(f.Now, surface, of, want) != nil {
 				page.WouldBe = reading.Why(f.Now, surface, of, want)
 			}
 		}

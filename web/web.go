@@ -6,6 +6,7 @@ package web
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
@@ -212,6 +213,9 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/sandbox/{surface}", s.do(s.changeGrant))
 		r.Get("/terminal/{surface}", s.do(s.terminal))
 		r.Post("/terminal/{surface}", s.do(s.changeTerminal))
+		r.Get("/lock", s.do(s.lock))
+		r.Post("/lock", s.do(s.changeLock))
+		r.Post("/lock/type", s.do(s.lockType))
 		r.Get("/learn", s.do(s.learn))
 		r.Post("/learn", s.do(s.changeLearn))
 		r.Get("/source", s.do(s.source))
@@ -273,7 +277,7 @@ type Frame struct {
 func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error) {
 	f, err := s.chrome(r, page, stage, title)
 	if err == nil && len(f.Draft.Choices) > 0 {
-		err = f.plan(s.App)
+		err = f.plan(r.Context(), s.App)
 	}
 	return f, err
 }
@@ -312,7 +316,7 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 func (f *Frame) Trying() *desk.Desk { return cmp.Or(f.Tried, f.Now) }
 
 // plan adds what the draft would change, and what would not follow it.
-func (f *Frame) plan(a *app.App) (err error) {
+func (f *Frame) plan(ctx context.Context, a *app.App) (err error) {
 	if f.ToPlace, err = a.Overlays.ToPlace(f.Desk, f.Draft); err != nil {
 		return err
 	}
@@ -321,7 +325,7 @@ func (f *Frame) plan(a *app.App) (err error) {
 		trying = with.Snapshot()
 		f.Tried = trying
 	}
-	p, err := planning.Dress(trying, f.Draft)
+	p, err := planning.Dress(ctx, trying, f.Draft)
 	if err != nil {
 		return err
 	}

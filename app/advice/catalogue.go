@@ -2,6 +2,7 @@ package advice
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io/fs"
 	"path"
@@ -104,6 +105,10 @@ func (c *Catalogue) Ask(facet string, w *Wear) {
 			continue
 		}
 		if _, err := reading.Find(c.seen, f.Lookup, w.Folder); err != nil {
+			if _, e := reading.Makes(c.seen, f, w.Folder); e == nil || errors.Is(e, reading.ErrLocked) {
+				w.Serves = append(w.Serves, s.Title)
+				continue
+			}
 			w.Misses = append(w.Misses, s.Title)
 			continue
 		}
@@ -170,6 +175,13 @@ func (c *Catalogue) listed(f desk.Facet, known map[string]*Wear) (out []*Wear) {
 			}
 		}
 		return out
+	}
+	for _, name := range c.foldersIn(d.Folders(f.Lookup.From)) {
+		if from, err := reading.Makes(d, f, name); known[name] == nil && (err == nil || errors.Is(err, reading.ErrLocked)) {
+			w := readWear(d.Tree(), desk.Name(from.Folder), f.Name)
+			known[name] = w
+			out = append(out, w)
+		}
 	}
 	for _, name := range c.foldersIn(d.Folders(f.Lookup.Folders)) {
 		if known[name] != nil {

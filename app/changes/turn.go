@@ -245,7 +245,7 @@ func (t *Turner) look(d *desks.Managed, ask Ask) (is Turning, o outfit.Outfit, r
 
 // turn makes a desk wear what it is the turn of.
 func (t *Turner) turn(ctx context.Context, d *desks.Managed, is Turning, o outfit.Outfit, row store.TurningRow) error {
-	p, err := planning.Dress(d.Desk, o.Only(func(facet string) bool {
+	p, err := planning.Dress(ctx, d.Desk, o.Only(func(facet string) bool {
 		return slices.Contains(o.Turns(), facet) && is.Worn.Want(facet) != o.Want(facet)
 	}))
 	if err != nil {

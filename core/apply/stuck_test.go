@@ -187,7 +187,7 @@ func jsonOf(t *testing.T, v any) []byte {
 func TestASettingWithoutItsSchema(t *testing.T) {
 	b := plantest.New(t)
 	b.D.SetSurfaces(slices.DeleteFunc(desk.Builtin(), func(s desk.Surface) bool { return s.ID != "settings" }))
-	p, err := planning.Dress(b.D, outfit.Outfit{Name: "Dark"}.With(desk.FacetDark, "dark"))
+	p, err := planning.Dress(t.Context(), b.D, outfit.Outfit{Name: "Dark"}.With(desk.FacetDark, "dark"))
 	require.NoError(t, err)
 	require.Empty(t, p.Ops)
 	require.Len(t, p.Blocked, 1)

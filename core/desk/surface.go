@@ -24,6 +24,8 @@ type Surface struct {
 	Version string  `toml:"version"` // of the program, where pieces are made for one
 	Kind    string  `toml:"kind"`    // toolkit, shell …
 	Starts  string  `toml:"starts"`  // the command of a program that shows nothing unless it is started at sign-in
+	Needs   *Needs  `toml:"needs"`   // which versions of another program it comes up under
+	Instead string  `toml:"instead"` // the surface whose bar it draws, once something is wanted of it and it is started
 	Restart string  `toml:"restart"` // what has to start again for a change to show: program, shell, session, machine
 	Facets  []Facet `toml:"facet"`
 	// Present are files, with stars, of which one is there where the program is;
@@ -42,6 +44,13 @@ type Surface struct {
 	Sandbox  *Sandbox          `toml:"sandbox"`  // of a runtime of sandboxed programs: which there are
 	Library  *Library          `toml:"library"`  // of a toolkit that carries pieces in itself
 	Lock     *Lock             `toml:"lock"`     // of a system that takes signed looks alone
+}
+
+// Needs says which versions of another program a surface comes up under: what that has is in
+// Of, and the range, as semantic versions are compared, in Range.
+type Needs struct {
+	Of    Source `toml:"of"`
+	Range Source `toml:"range"`
 }
 
 // Sandbox says which programs a runtime has.
@@ -135,7 +144,9 @@ type Facet struct {
 	// Singles are things that a person sets one by one, each by a key of the
 	// source's group: they do not go with the facet until that is taken out.
 	Singles *Source `toml:"singles"`
-	Loaded  *Source `toml:"loaded"` // where the running program says what it has loaded
+	// Places are folders and volumes that show an icon each, told one by one.
+	Places *PlaceIcons `toml:"places"`
+	Loaded *Source     `toml:"loaded"` // where the running program says what it has loaded
 	// Live: the running program takes it at once, whatever it takes at its start alone.
 	Live bool `toml:"live"`
 }
@@ -362,8 +373,9 @@ var forms = func() (out []string) {
 
 // lookups are the kinds of lookup: those of pieces; "named-file", something that is
 // described in a file of its name, and "palette", one with the colours of a
-// terminal; "program", a file that can be run.
-var lookups = []string{"", "icon-theme", "theme", "pointer", "font", "picture", "login", "palette", "named-file", "program"}
+// terminal; "program", a file that can be run; "pointer-list", a folder of pointers with a list of
+// them; "places", pictures made of an icon pack.
+var lookups = []string{"", "icon-theme", "theme", "pointer", "font", "picture", "login", "palette", "named-file", "program", "pointer-list", "places"}
 
 // ErrDescriptor: a surface's descriptor is not usable.
 var ErrDescriptor = errors.New("surface descriptor")

@@ -53,6 +53,19 @@ func (s Surface) valid() error {
 			return fmt.Errorf("greeter: %w", err)
 		}
 	}
+	if s.Instead != "" && !surfaceID.MatchString(s.Instead) {
+		return fmt.Errorf("%q is no surface in whose stead it could draw", s.Instead)
+	}
+	if n := s.Needs; n != nil {
+		for _, src := range []Source{n.Of, n.Range} {
+			if src.Format != "keyfile" || src.Group == "" || src.Key == "" {
+				return errors.New("needs: a key of a key file is meant")
+			}
+			if err := s.source(src); err != nil {
+				return fmt.Errorf("needs: %w", err)
+			}
+		}
+	}
 	if err := s.locked(); err != nil {
 		return fmt.Errorf("lock: %w", err)
 	}
@@ -140,7 +153,7 @@ func (s Surface) facet(f Facet) error {
 	if f.Key != "" && len(f.Sources) == 0 {
 		return errors.New("it has a key and no source")
 	}
-	if err := f.limited(); err != nil {
+	if err := errors.Join(f.limited(), s.placing(f)); err != nil {
 		return err
 	}
 	follows := 0

@@ -46,7 +46,14 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 		}
 		add(WouldBeLost, remedy, say.Of("match/was-changed-since-package-put", d.Show(file), owner))
 	}
-	if f.Name == s.Facets[0].Name && !reading.Started(d, s) {
+	if unfit := reading.Unfit(d, s); f.Name == s.Facets[0].Name && unfit.Code != "" && reading.Started(d, s) {
+		remedy := Fix{Kind: ByHand, Says: say.Of("match/no-longer-start", s.Title)}
+		if entry := d.First("{config}/autostart/" + s.ID + ".desktop"); d.Exists(entry) {
+			remedy.Kind, remedy.Path = ByUnstart, entry
+		}
+		add(NotUp, remedy, say.Of("match/not-up", unfit))
+	}
+	if f.Name == s.Facets[0].Name && !reading.Started(d, s) && (s.Instead == "" || c.Want != "") {
 		remedy := Fix{Kind: ByStart, Path: d.First("{config}/autostart/" + s.ID + ".desktop"), Says: say.Of("match/have-started")}
 		add(NotStarted, remedy, say.Of("match/not-started", s.Title))
 	}

@@ -71,6 +71,7 @@ const (
 	StaleCache   reading.Code = "stale-cache"    // what programs remember of it is older than it
 	WouldBeLost  reading.Code = "would-be-lost"  // an update of its package writes over what was changed
 	NotMade      reading.Code = "not-made"       // a plan makes it for the surface from a piece that is there
+	NotUp        reading.Code = "not-up"         // it is started and does not come up
 	NotStarted   reading.Code = "not-started"    // nothing starts it at sign-in, so that it shows nothing
 	// It is set in a file that only an administrator may write.
 	NeedsAdministrator reading.Code = "needs-administrator"
@@ -102,6 +103,8 @@ const (
 	ByLink    FixKind = "link"    // put a link where it is looked for
 	ByAdopt   FixKind = "adopt"   // put a copy into the person's own folder
 	ByStart   FixKind = "start"   // have it started at sign-in
+	ByUnstart FixKind = "unstart" // have it started at sign-in no longer
+	ByForget  FixKind = "forget"  // let the system forget pictures that it has kept
 	ByUnlock  FixKind = "unlock"  // unlock the system first
 	ByNearest FixKind = "nearest" // let the surface have what it takes that comes nearest
 )
@@ -119,7 +122,7 @@ func (r Fix) ID() string {
 // Planned reports whether a remedy has a plan of its own.
 func (r Fix) Planned() bool {
 	switch r.Kind {
-	case BySaying, ByOut, ByRemove, ByNarrow, ByLink, ByAdopt, ByStart:
+	case BySaying, ByOut, ByRemove, ByNarrow, ByLink, ByAdopt, ByStart, ByForget, ByUnstart:
 		return true
 	}
 	return false
@@ -258,6 +261,9 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		case r.Problem != nil:
 			c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
 			c.Remedy = Fix{Kind: ByHand, Says: r.Problem.Fix}
+			if r.Problem.Code == reading.OldPicture {
+				c.Remedy.Kind = ByForget
+			}
 			if r.Problem.Code == reading.BrokenSource {
 				c.Remedy.Says = fixOfSource(d, r)
 			}
@@ -317,6 +323,9 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		}
 	case r.Pending != "":
 		c.pending()
+	case r.Problem != nil && r.Problem.Code == reading.OldPicture:
+		c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
+		c.Remedy = Fix{Kind: ByForget, Says: r.Problem.Fix}
 	case r.Problem != nil:
 		c.State, c.Because, c.Code = Broken, r.Problem.Says, r.Problem.Code
 		c.Remedy = Fix{Kind: ByInstall, Says: r.Problem.Fix}

@@ -170,7 +170,7 @@ func TestAVariableOverrules(t *testing.T) {
 	require.True(t, slices.ContainsFunc(cell.Reading.Chain, func(step reading.Link) bool {
 		return step.State == reading.Overruled && strings.HasSuffix(step.Path, "/.config/gtk-3.0/settings.ini")
 	}))
-	p, err := planning.Dress(d, o)
+	p, err := planning.Dress(t.Context(), d, o)
 	require.NoError(t, err)
 	var written []string
 	for _, op := range p.Ops {

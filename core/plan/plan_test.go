@@ -34,7 +34,7 @@ func TestAPlanKnowsWhatComesOfIt(t *testing.T) {
 	require.Empty(t, rest.Ops, "the link to it and the folders for it go with it")
 	require.NotEqual(t, p.ID, rest.ID)
 
-	p, err := planning.Dress(b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "32"))
+	p, err := planning.Dress(t.Context(), b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "32"))
 	require.NoError(t, err)
 	require.Len(t, p.Mine(b.D).Ops, len(p.Ops))
 	require.Empty(t, p.Theirs(b.D).Ops)
@@ -57,7 +57,7 @@ func TestAPlanKnowsWhatComesOfIt(t *testing.T) {
 	require.Contains(t, string(text), "gtk-cursor-theme-size=32")
 	release()
 	require.NotContains(t, b.File(plantest.GTK3), "cursor", "nothing is touched")
-	again, err := planning.Dress(b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "32"))
+	again, err := planning.Dress(t.Context(), b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "32"))
 	require.NoError(t, err)
 	require.Equal(t, p.ID, again.ID, "planned twice it is the same plan")
 }

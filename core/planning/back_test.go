@@ -53,7 +53,7 @@ func TestNewerLinesStay(t *testing.T) {
 	wear := outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "48")
 	dressed := func(edit func(gtk3, gtk4 string) (string, string)) (*plantest.Bench, plan.Plan) {
 		b := plantest.New(t)
-		p, err := planning.Dress(b.D, wear)
+		p, err := planning.Dress(t.Context(), b.D, wear)
 		require.NoError(t, err)
 		require.NoError(t, b.Apply(p))
 		one, two := edit(b.File(plantest.GTK3), b.File(plantest.GTK4))
@@ -186,7 +186,7 @@ func TestGoBackInPart(t *testing.T) {
 	wear := outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointerSize, "48").With(desk.FacetFont, "Serif 12")
 	dressed := func() (*plantest.Bench, plan.Plan) {
 		b := plantest.New(t)
-		p, err := planning.Dress(b.D, wear)
+		p, err := planning.Dress(t.Context(), b.D, wear)
 		require.NoError(t, err)
 		require.NoError(t, b.Apply(p))
 		require.Contains(t, b.File(plantest.GTK3), "gtk-cursor-theme-size=48")

@@ -82,13 +82,13 @@ func planOf(t *testing.T, d *desk.Desk, words []string, told *strings.Builder) (
 	}
 	switch words[0] {
 	case "dress":
-		return planning.Dress(d, choices(words[1:]))
+		return planning.Dress(t.Context(), d, choices(words[1:]))
 	case "force":
 		o := choices(words[1:])
 		return planning.DressWith(t.Context(), d, d, o, nil, planning.Options{Force: true})
 	case "shortfalls":
 		o := choices(words[1:])
-		p, err := planning.Dress(d, o)
+		p, err := planning.Dress(t.Context(), d, o)
 		for _, s := range planning.Shortfalls(d, o, p) {
 			fmt.Fprintf(told, "%s of %s: %s\n", s.Facet, s.Surface.ID, s.Says)
 		}

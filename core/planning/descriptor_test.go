@@ -199,7 +199,7 @@ func useDescriptor(t *testing.T, r *rand.Rand, s desk.Surface, text []byte, n in
 		}
 	}
 	judge.Of(b.D, preview.Draft(t.Context(), b.D, o))
-	p, err := planning.Dress(b.D, o)
+	p, err := planning.Dress(t.Context(), b.D, o)
 	if err != nil {
 		return false
 	}
@@ -248,7 +248,7 @@ func TestAShellOfOnesOwn(t *testing.T) {
 	b.Write(".config/heron/heron.toml", string(parts[1][1]), 0o644)
 	b.D.SetSurfaces([]desk.Surface{heron})
 	look := outfit.Outfit{Name: "Wading"}.With(desk.FacetBars, "bottom 42 margin 7: menu windows / / tray clock").With(desk.FacetTiles, "columns outer 30 inner 20").With(desk.FacetWorkspaces, "6").With(desk.FacetMaximised, "gone")
-	p, err := planning.Dress(b.D, look)
+	p, err := planning.Dress(t.Context(), b.D, look)
 	require.NoError(t, err)
 	require.Empty(t, p.Blocked)
 	require.NoError(t, b.Apply(p))

@@ -30,7 +30,9 @@ import (
 // Dress plans to make the desk wear the outfit, starting from its readings:
 // only what does not read as wanted is touched. What cannot be brought about is
 // listed in [Plan.Blocked].
-func Dress(d *desk.Desk, o outfit.Outfit) (plan.Plan, error) { return dress(d, o, Options{}) }
+func Dress(ctx context.Context, d *desk.Desk, o outfit.Outfit) (plan.Plan, error) {
+	return dress(ctx, d, o, Options{})
+}
 
 // Options of a plan.
 type Options struct {
@@ -44,9 +46,9 @@ type Options struct {
 	Program string
 }
 
-func dress(d *desk.Desk, o outfit.Outfit, opt Options) (plan.Plan, error) {
+func dress(ctx context.Context, d *desk.Desk, o outfit.Outfit, opt Options) (plan.Plan, error) {
 	out := plan.Plan{Title: "Apply " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
-	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
+	b := builder{ctx: ctx, d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	err := b.dress(d, o)
 	return out.Seal(d), err
 }
@@ -61,7 +63,7 @@ type ToPlace struct {
 // named. tried is the desk as it is with them, see [desk.Desk.Layers].
 func DressWith(ctx context.Context, d, tried *desk.Desk, o outfit.Outfit, first []ToPlace, opt Options) (plan.Plan, error) {
 	out := plan.Plan{Title: "Apply " + o.Name, Outfit: string(o.Bytes()), Lose: opt.Lose}
-	b := builder{d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
+	b := builder{ctx: ctx, d: d, plan: &out, made: map[string]bool{}, force: opt.Force}
 	for _, f := range first {
 		for _, pl := range f.Placings {
 			if _, err := b.install(ctx, f.Parcel, pl); err != nil {
@@ -130,15 +132,33 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		b.block(blocked(s, f.Name, why, remedy))
 		return nil
 	}
+	if f.Places != nil {
+		return b.setPlaces(s, f, want)
+	}
+	if s.Instead != "" { // it draws nothing unless it is started
+		if unfit := reading.Unfit(b.seen, s); unfit.Code != "" {
+			return block(unfit, say.Of("plan/bar-stays-as"))
+		}
+		if reading.Check(b.seen, s, f, want) == nil && !reading.Started(b.d, s) {
+			if err := b.startEntry(s, b.d.First("{config}/autostart/"+s.ID+".desktop")); err != nil {
+				return err
+			}
+		}
+	}
 	switch err := reading.Check(b.seen, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
 		return block(say.Of("plan/cannot-follow", s.Title, err), say.Of("plan/stays-as"))
 	case err != nil && b.force && fatal(s, f, err):
 	case err != nil:
-		if made, e := b.makes(s, f, want); e != nil {
-			return e
-		} else if made {
+		made, e := b.makes(s, f, want)
+		if made {
 			break
+		}
+		if b.ctx != nil && b.ctx.Err() != nil {
+			return b.ctx.Err()
+		}
+		if e != nil {
+			return block(say.Of("plan/cannot-be-made", want, s.Title, e), say.Of("plan/stays-as"))
 		}
 		if granted, e := b.grant(s, f, want); e != nil || !granted {
 			return errors.Join(e, block(say.Of("plan/would-not-find", s.Title, want, err), say.Of("plan/install-first-or-choose-another")))

@@ -41,6 +41,11 @@ func Fix(ctx context.Context, d *desk.Desk, c match.Cell, r match.Fix) (plan.Pla
 		return LinkTo(d, r.Path, r.Want, c)
 	case match.ByStart:
 		return start(d, c.Surface, r.Path)
+	case match.ByUnstart:
+		return unstart(d, c.Surface, r.Path)
+	case match.ByForget:
+		f, _ := c.Surface.Facet(c.Facet)
+		return forget(d, c.Surface, f)
 	case match.ByAdopt:
 		return adopt(ctx, d, r.Path)
 	}
@@ -52,7 +57,28 @@ func Fix(ctx context.Context, d *desk.Desk, c match.Cell, r match.Fix) (plan.Pla
 func start(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
 	out := plan.Plan{Title: "Start " + s.Title + " at sign-in"}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
-	err := b.edit(entry, s, desk.Facet{}, say.Of("plan/start-at-sign-in", s.Title, s.Starts), plan.SignIn, func(old []byte) []byte {
+	err := b.startEntry(s, entry)
+	return out.Seal(d), err
+}
+
+// unstart plans to have a program started at sign-in no longer.
+func unstart(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
+	out := plan.Plan{Title: "No longer start " + s.Title}
+	b := builder{d: d, plan: &out, made: map[string]bool{}}
+	err := b.edit(entry, s, desk.Facet{}, say.Of("plan/start-no-longer", s.Title), plan.EffectOf(s.Restart), func(old []byte) []byte {
+		kf, err := keyfile.Parse(old)
+		if err != nil {
+			return old
+		}
+		kf.Set("Desktop Entry", "Hidden", "true")
+		return kf.Bytes()
+	})
+	return out.Seal(d), err
+}
+
+// startEntry adds what has a program started at sign-in.
+func (b *builder) startEntry(s desk.Surface, entry string) error {
+	return b.edit(entry, s, desk.Facet{}, say.Of("plan/start-at-sign-in", s.Title, s.Starts), plan.SignIn, func(old []byte) []byte {
 		const group = "Desktop Entry"
 		kf, err := keyfile.Parse(old)
 		if err == nil && kf.Get(group, "Exec") != "" {
@@ -65,7 +91,6 @@ func start(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
 		kf.Set(group, "Exec", s.Starts)
 		return kf.Bytes()
 	})
-	return out.Seal(d), err
 }
 
 // together plans to take out one thing that was set by hand.

@@ -222,8 +222,11 @@ func (b *builder) makes(s desk.Surface, f desk.Facet, want string) (bool, error)
 	if err != nil {
 		return false, nil // it is told why by what looks for it
 	}
-	if f.Lookup.Kind == "theme" {
+	switch f.Lookup.Kind {
+	case "theme":
 		err = b.makeLook(s, f, want, from)
+	case "pointer-list":
+		err = b.makePointers(s, f, want, from)
 	}
 	if errors.Is(err, ErrLookLarge) {
 		return false, fmt.Errorf("%s: %w", want, err)

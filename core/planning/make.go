@@ -1,6 +1,7 @@
 package planning
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"path"
@@ -46,6 +47,7 @@ func Rename(d *desk.Desk, dir, group, name string) (plan.Plan, error) {
 }
 
 type builder struct {
+	ctx  context.Context // of whoever waits for a plan that makes something; nil elsewhere
 	d    *desk.Desk
 	seen *desk.Desk // as it is once the pieces are in place
 	plan *plan.Plan

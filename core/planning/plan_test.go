@@ -31,7 +31,7 @@ import (
 func TestTwoLinesOfOneFile(t *testing.T) {
 	b := plantest.New(t)
 	b.Write(".icons/Shell/cursors/default", "x", 0o644)
-	p, err := planning.Dress(b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
+	p, err := planning.Dress(t.Context(), b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
 	require.NoError(t, err)
 	writes := 0
 	for _, op := range p.Ops {
@@ -44,7 +44,7 @@ func TestTwoLinesOfOneFile(t *testing.T) {
 	require.Contains(t, b.File(plantest.GTK3), "gtk-icon-theme-name = New")
 	require.Contains(t, b.File(plantest.GTK3), "gtk-cursor-theme-name=Shell")
 	require.Contains(t, b.File(".icons/default/index.theme"), "Inherits=Shell")
-	again, err := planning.Dress(b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
+	again, err := planning.Dress(t.Context(), b.D, outfit.Outfit{Name: "Both"}.With(desk.FacetIcons, "New").With(desk.FacetPointer, "Shell"))
 	require.NoError(t, err)
 	require.Empty(t, again.Ops)
 }

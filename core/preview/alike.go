@@ -4,6 +4,8 @@ import (
 	"slices"
 
 	"ivelt/core/desk"
+	"ivelt/core/outfit"
+	"ivelt/core/reading"
 )
 
 // toolkitOf is the surface that dresses the programs pictured as those of a toolkit: that
@@ -40,6 +42,32 @@ func (l Look) alike(d *desk.Desk) {
 			} else if value, told := by[shellOf(d)]; told && facet != desk.FacetBar {
 				by[t] = value
 			}
+		}
+	}
+}
+
+// helped lets a shell's bar be as the program draws it that does so in its stead, if that is started,
+// or would be: something is wanted of it. One that does not come up leaves no bar.
+func (l Look) helped(d *desk.Desk, o outfit.Outfit) {
+	for _, s := range d.Surfaces() {
+		if s.Instead == "" {
+			continue
+		}
+		wanted := slices.ContainsFunc(s.Facets, func(f desk.Facet) bool {
+			want := o.WantOn(s.ID, f.Name)
+			return want != "" && reading.Check(d, s, f, want) == nil
+		})
+		if !wanted && !reading.Started(d, s) {
+			continue
+		}
+		if reading.Unfit(d, s).Code != "" {
+			if reading.Started(d, s) {
+				l.set(desk.FacetBars, s.Instead, "none")
+			}
+			continue
+		}
+		for _, f := range s.Facets {
+			l.set(f.Name, s.Instead, l.Of(f.Name, s.ID))
 		}
 	}
 }

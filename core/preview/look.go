@@ -81,6 +81,7 @@ func Worn(ctx context.Context, d *desk.Desk) Look {
 		}
 	}
 	l.alike(d)
+	l.helped(d, outfit.Outfit{})
 	return l
 }
 
@@ -111,6 +112,7 @@ func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 		}
 	}
 	l.alike(d)
+	l.helped(d, o)
 	return l
 }
 

@@ -295,6 +295,8 @@ func find(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return findNamed(d, l, name)
 	case "program":
 		return findProgram(d, l, name)
+	case "pointer-list", "places":
+		return findMade(d, l, name)
 	}
 	return FindIcons(d, l, name)
 }

@@ -29,6 +29,9 @@ func Makes(d *desk.Desk, f desk.Facet, name string) (MadeFrom, error) {
 		return MadeFrom{}, ErrNotThere
 	}
 	from, err := madeFrom(d, l, name)
+	if err == nil && f.Places != nil {
+		err = PackServes(d, f, name)
+	}
 	if err != nil || !l.Signed {
 		return from, err
 	}
@@ -54,6 +57,29 @@ func madeFrom(d *desk.Desk, l desk.Lookup, name string) (MadeFrom, error) {
 		}
 	}
 	return MadeFrom{}, ErrNotThere
+}
+
+// findMade returns the folder of what was made for a system by a name.
+func findMade(d *desk.Desk, l desk.Lookup, name string) (string, error) {
+	if slices.Contains(l.BuiltIn, name) {
+		return "", nil
+	}
+	if name == "" || strings.Contains(name, "/") {
+		return "", ErrNotThere
+	}
+	for _, base := range bases(d, l) {
+		at := path.Join(base, name)
+		if !isDir(d, at) {
+			continue
+		}
+		if l.File != "" {
+			if info, err := fs.Stat(d.Tree(), path.Join(at, l.File)); err != nil || !info.Mode().IsRegular() {
+				continue
+			}
+		}
+		return desk.Path(at), nil
+	}
+	return "", ErrNotThere
 }
 
 // Possible tells why a plan could not make a surface show what is wanted, nil if it could: as

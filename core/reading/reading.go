@@ -105,6 +105,7 @@ const (
 	EngineMissing  Code = "engine-missing"  // it needs a program that draws it, which is not installed
 	OtherVersion   Code = "other-version"   // it was made for another version of the program
 	LoginFails     Code = "login-fails"     // the login screen would not come up with it
+	OldPicture     Code = "old-picture"     // it shows a picture that it has kept, and not the one that it is told
 	StaysBlack     Code = "stays-black"     // the desk would show nothing with it
 	NotSigned      Code = "not-signed"      // the system takes signed looks alone, and not this one
 )
@@ -127,12 +128,17 @@ func Of(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	d = d.Snapshot()
 	r := Told(d, s, f)
 	resolve(d, s, f, &r)
-	r.Singles = Singles(d, f)
+	if f.Places == nil {
+		r.Singles = Singles(d, f)
+	}
 	return r
 }
 
 // Told reads what a surface is told, and not where the name leads.
 func Told(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
+	if f.Places != nil {
+		return toldPlaces(d, s, f)
+	}
 	r := Reading{Surface: s.ID, Facet: f.Name}
 	decided := false
 	for _, src := range f.Sources {

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/Masterminds/semver/v3"
+
 	"ivelt/core/desk"
 	"ivelt/core/desktopentry"
 	"ivelt/core/gsettings"
@@ -48,6 +50,24 @@ func Started(d *desk.Desk, s desk.Surface) bool {
 	return len(args) == 0 || slices.ContainsFunc(autostart(d), func(start desktopentry.Start) bool {
 		return slices.ContainsFunc(commands(start.Args), func(of []string) bool { return len(of) > 0 && path.Base(of[0]) == path.Base(args[0]) })
 	})
+}
+
+// Unfit tells that a program does not come up under the version of another that the desk has;
+// nothing if it does, or does not say.
+func Unfit(d *desk.Desk, s desk.Surface) say.Message {
+	if s.Needs == nil {
+		return say.Message{}
+	}
+	said, version := Key(d, s.Needs.Range, s.Needs.Range.Key), Key(d, s.Needs.Of, s.Needs.Of.Key)
+	if said == "" {
+		return say.Message{}
+	}
+	v, err := semver.StrictNewVersion(version)
+	fits, e := semver.NewConstraint(said)
+	if err == nil && e == nil && fits.Check(v) {
+		return say.Message{}
+	}
+	return say.Of("reading/does-not-come-up-under", s.Title, said, version)
 }
 
 // autostart is what is started at sign-in, looked at once.

@@ -53,7 +53,7 @@ func linkedOut(d *desk.Desk, l desk.Lookup, name string) say.Message {
 }
 
 // kinds are what lookups look for, as one writes it.
-var kinds = map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture", "login": "a login theme", "palette": "a palette", "named-file": "a file"}
+var kinds = map[string]string{"icon-theme": "an icon pack", "theme": "a theme for it", "pointer": "a pointer set", "font": "a font", "picture": "a picture", "login": "a login theme", "palette": "a palette", "named-file": "a file", "pointer-list": "a set of pointers", "places": "pictures"}
 
 // why tells why a name leads a surface nowhere, and what to do about it.
 func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Problem {

@@ -253,7 +253,7 @@ func TestEachFaultIsFoundAndCleared(t *testing.T) {
 			for _, choice := range found.Remedy {
 				o = o.With(choice.Facet, choice.Value)
 			}
-			p, err := planning.Dress(b.D, o)
+			p, err := planning.Dress(t.Context(), b.D, o)
 			require.NoError(t, err)
 			require.NoError(t, b.Apply(p))
 			after := typebench.On(b.D, typebench.Read(b.D), nil)

@@ -110,7 +110,7 @@ func (b *Bench) Apply(p plan.Plan) error { return apply.Plan(b.T.Context(), b.D,
 // Dress plans to wear an icon pack.
 func (b *Bench) Dress(pack string) plan.Plan {
 	b.T.Helper()
-	p, err := planning.Dress(b.D, outfit.Outfit{Name: pack}.With(desk.FacetIcons, pack))
+	p, err := planning.Dress(b.T.Context(), b.D, outfit.Outfit{Name: pack}.With(desk.FacetIcons, pack))
 	must(b.T, err)
 	return p
 }

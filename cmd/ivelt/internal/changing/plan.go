@@ -84,7 +84,7 @@ func planCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := planning.Dress(d, o)
+			p, err := planning.Dress(c.Context(), d, o)
 			if err != nil {
 				return err
 			}
