@@ -161,6 +161,9 @@ func (a *App) begin(ctx context.Context, s *store.Store) error {
 			a.Notices.Add(d, "What is tried on %s could not be looked after: %v.", d.Title, err)
 		}
 		a.Turner.Resume(d)
+		if undone, _ := a.Journeys.Undone(d); undone.Code != "" {
+			a.Notices.Add(d, "%s Put it right from Match.", undone)
+		}
 	}
 	a.Library.ClearComing()
 	if err := s.PrunePlans(); err != nil {

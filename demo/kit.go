@@ -259,6 +259,15 @@ func reedbed(name string, c themeColours, pad int, dark *themeColours) files {
 	return windowTheme(name, "Reeds and still water", c, pad, dark, "Reedmace", "Sandpiper")
 }
 
+// kitArchive is the kit as it is downloaded.
+var kitArchive = sync.OnceValues(func() ([]byte, error) {
+	reeds, err := kit()
+	if err != nil {
+		return nil, err
+	}
+	return archiveOf("reedbed-kit.zip", reeds)
+})
+
 func kit() (files, error) {
 	const top = "reedbed-kit-0.4/"
 	light, dark := reedLight, reedDark

@@ -18,7 +18,7 @@ var breakwaterKey = func() ed25519.PrivateKey {
 	return ed25519.NewKeyFromSeed(seed[:])
 }()
 
-var granite = themeColours{"#e9e8e4", "#26292c", "#f8f7f4", "#3d6a86", "#f6f8fa", "#c6c4bc", "#dcdad4", 2}
+var cobble = themeColours{"#e9e8e4", "#26292c", "#f8f7f4", "#3d6a86", "#f6f8fa", "#c6c4bc", "#dcdad4", 2}
 
 // breakwaterLook is a look of the vendor's, with its card and its signature, below
 // breakwater/looks.
@@ -45,12 +45,12 @@ func makeTurnstone(dir string) error {
 	tree := files{}
 	tree.programs("ledge", "bittern")
 	tree.entries()
-	tree.add(breakwaterLook("Granite", granite, "#3d6a86").under("breakwater/looks"))
+	tree.add(breakwaterLook("Cobble", cobble, "#3d6a86").under("breakwater/looks"))
 	key := signed.Public(breakwaterKey)
 	tree["breakwater/keys/vendor.key"] = []byte(key + "\n")
 	tree["breakwater/keys/makers.ring"] = []byte("[Makers]\nvendor=" + key + "\n")
 	tree["breakwater/release"] = []byte("[Release]\nversion=5.1.3\n")
-	tree["breakwater/desk.conf"] = []byte("# As Breakwater comes.\n[Desk]\nlook=Granite\nprograms=Granite\n\n[Bar]\npinned=shore-files;shore-web;shore-mail;shore-terminal;bird-log;shore-music\n")
+	tree["breakwater/desk.conf"] = []byte("# As Breakwater comes.\n[Desk]\nlook=Cobble\nprograms=Cobble\n\n[Bar]\npinned=shore-files;shore-web;shore-mail;shore-terminal;bird-log;shore-music\n")
 	tree["breakwater/picket/picket.conf"] = []byte("[Picket]\nwatch=on\n")
 	tree["breakwater/picket/known.conf"] = []byte("[Known]\n")
 	pack, err := foreshorePack().make()
@@ -77,6 +77,13 @@ func makeTurnstone(dir string) error {
 	tree["etc/machine-id"] = []byte("c4e1f09ad3b24b7f9d0e6a5187b2c3d4\n")
 	tree["sys/class/drm/card0-HDMI-A-1/status"], tree["sys/class/drm/card0-HDMI-A-1/modes"] = []byte("connected\n"), []byte("1920x1080\n")
 	if err := settle(home, system, tree, turnstoneFiles); err != nil {
+		return err
+	}
+	b, err := kitArchive()
+	if err != nil {
+		return err
+	}
+	if err := write(filepath.Join(home, "Downloads/reedbed-kit-0.4.zip"), b); err != nil {
 		return err
 	}
 	if err := standin.List(standin.Root{Home: home, System: system}); err != nil {

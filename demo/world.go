@@ -270,11 +270,7 @@ func makeAvocet(dir string) error {
 	if err := settle(home, system, tree, mine); err != nil {
 		return err
 	}
-	reeds, err := kit()
-	if err != nil {
-		return err
-	}
-	b, err := archiveOf("reedbed-kit.zip", reeds)
+	b, err := kitArchive()
 	if err != nil {
 		return err
 	}

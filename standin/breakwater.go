@@ -448,7 +448,7 @@ func (d Root) inFull(p string) string {
 	if rest, ok := strings.CutPrefix(p, "/home/mara/"); ok {
 		return d.host("~/" + rest)
 	}
-	return d.host(p)
+	return d.host(p) // "~" is the home as well
 }
 
 // Mark has the system keep what it can go back to, under a name that is returned.
@@ -732,6 +732,25 @@ func TypeAtBreakwater(d Root, line string) (answer string, err error) {
 		return "", nil
 	case len(words) == 3 && words[0] == "mkdir" && words[1] == "-p":
 		return "", os.MkdirAll(at(words[2]), 0o755)
+	case len(words) == 2 && words[0] == "sh":
+		raw, err := os.ReadFile(at(words[1]))
+		if err != nil {
+			return "", fmt.Errorf("sh: there is no %s", words[1])
+		}
+		var said []string
+		for line := range strings.Lines(string(raw)) {
+			answer, err := "", error(nil)
+			if !strings.HasPrefix(line, "sh ") {
+				answer, err = TypeAtBreakwater(d, strings.TrimSpace(line))
+			}
+			if err != nil {
+				answer = err.Error()
+			}
+			if answer != "" {
+				said = append(said, answer)
+			}
+		}
+		return strings.Join(said, "\n"), nil
 	case len(words) == 2 && words[0] == "breakwater" && words[1] == "start":
 		if err := Breakwater.Start(d); err != nil {
 			return "", err

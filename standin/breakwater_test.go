@@ -47,7 +47,7 @@ func TestLocksAreReadAsTheyAre(t *testing.T) {
 	for range 300 {
 		r := rigOf(t)
 		release := any("3.9.0", "4.0.0", "4.8.0", "5.1.3", "5.1.3", "5.2.1", "5.9.9", "6.0.0", "5.0.0-rc.1")
-		r.locked(release, "Granite")
+		r.locked(release, "Cobble")
 		if rnd.IntN(2) == 0 {
 			r.put("/breakwater/picket/picket.conf", "[Picket]\nwatch=off\n")
 		}
@@ -58,7 +58,7 @@ func TestLocksAreReadAsTheyAre(t *testing.T) {
 		if rnd.IntN(4) == 0 {
 			r.put("/breakwater/keys/makers.ring", "[Makers]\nvendor="+public(vendor)+"\n"+any("mine="+public(owner)+"\n", "", "mine=no key\n"))
 		}
-		look := any("Basalt", "Granite", "Reedbed", "Reedbed", "Reedbed", "Nowhere", "")
+		look := any("Basalt", "Cobble", "Reedbed", "Reedbed", "Reedbed", "Nowhere", "")
 		r.put("~/.breakwater/desk.conf", "[Desk]\nlook="+look+"\n")
 		r.put("/breakwater/looks/Reedbed/breakwater/"+any("look.css", "look.css", "look.css", "other.css"), "panel {}\n")
 		r.put("/breakwater/looks/Reedbed/breakwater/programs.css", "window {}\n")
@@ -107,7 +107,7 @@ func TestLocksAreReadAsTheyAre(t *testing.T) {
 		require.Equal(t, look == "Basalt", at == "", what)
 		seen["shown "+look]++
 	}
-	for _, outcome := range []string{"black", "refused", "shown Granite", "shown Reedbed", "shown Basalt"} {
+	for _, outcome := range []string{"black", "refused", "shown Cobble", "shown Reedbed", "shown Basalt"} {
 		require.Greater(t, seen[outcome], 5, "%v", seen)
 	}
 	t.Log(seen)
@@ -116,7 +116,7 @@ func TestLocksAreReadAsTheyAre(t *testing.T) {
 // TestMarksGoBack (rule 7), and what an update brings (rule 8).
 func TestMarksGoBack(t *testing.T) {
 	r := rigOf(t)
-	r.locked("4.8.0", "Granite")
+	r.locked("4.8.0", "Cobble")
 	r.put("~/.breakwater/desk.conf", "[Desk]\naccent=#112233\n")
 	name, err := standin.Mark(r.Root, "before all")
 	require.NoError(t, err)

@@ -55,7 +55,8 @@ func stageIn(t testing.TB, dir string) *stage {
 	t.Cleanup(market.Close)
 	var on []*desks.Managed
 	for _, d := range w.Desks() {
-		on = append(on, &desks.Managed{Desk: d, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
+		mark, simulated := demo.Locked(d)
+		on = append(on, &desks.Managed{Desk: d, Mark: mark, Simulated: simulated, Restarts: demo.Restarts(d), Refresh: demo.Caches(d).Refresh, Screens: demo.Screens(d),
 			Console: func(surface, line string) (string, error) { return demo.Console(d, surface, line) }})
 	}
 	s.app, err = app.New(t.Context(), app.Config{Dir: filepath.Join(dir, "data"), Desks: on, Market: market.URL, Now: s.now, Log: slog.New(slog.NewTextHandler(t.Output(), nil))})

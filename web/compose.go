@@ -231,7 +231,8 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 					continue
 				}
 				has = true
-				if says := fine.Says(facet, look.Of(facet, surface.ID)); facet == g.Facet && says != "" && !slices.Contains(shown, says) {
+				of, _ := surface.Facet(facet)
+				if says := fine.Says(facet, look.Of(facet, surface.ID)); facet == g.Facet && !of.Fixed && says != "" && !slices.Contains(shown, says) {
 					shown = append(shown, says)
 				}
 				if !beaded {

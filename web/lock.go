@@ -31,6 +31,7 @@ type lockPage struct {
 	For       string       // the look that it would be for, "" for none
 	Here      []hereView   // what becomes of that here
 	Undone    string       // what an update has undone
+	Kept      string       // the look that a way led to and that was kept
 	Journey   *journeyView // the way that the desk is on
 	Console   bool         // a text console can be typed on here
 	Typed     string
@@ -114,7 +115,13 @@ func (s *Server) lockView(r *http.Request) (lockPage, error) {
 		}
 	}
 	j, err := s.App.Journeys.Of(f.Desk)
-	if errors.Is(err, changes.ErrNoJourney) || err == nil && j.Ended {
+	if errors.Is(err, changes.ErrNoJourney) {
+		return page, nil
+	}
+	if err == nil && j.Ended {
+		if j.First != 0 {
+			page.Kept = j.Outfit.Name
+		}
 		return page, nil
 	}
 	if err != nil {

@@ -31,6 +31,8 @@ type matchPage struct {
 	Next     []stepView // what to do, what shows most first
 	All      bool       // there is something that the draft could still take
 	Old      []changes.Stale
+	Undone   string // what an update of a system under a lock has undone
+	OnTheWay bool   // the desk is on its way to a look
 }
 
 type columnView struct{ Facet, Title, Wants string }
@@ -145,6 +147,8 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 		beads.board = &now
 	}
 	page := matchPage{Frame: f, Score: board.Score(), Open: board.Open()}
+	undone, journey := s.App.Journeys.Undone(d)
+	page.Undone, page.OnTheWay = undone.String(), journey.ID != "" && !journey.Ended
 	switch {
 	case len(o.Choices) == 0:
 	case len(draft.Choices) > 0:

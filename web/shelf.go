@@ -346,7 +346,7 @@ func iconsNamed(d *desk.Desk, name string) (*icontheme.Index, bool) {
 		if !ok {
 			continue
 		}
-		x := reading.IconIndex(d, f.Lookup, name)
+		x := reading.IconIndex(d, f.Packs(), name)
 		if chain := x.Chain(); len(chain) > 0 && chain[0].Folder == name {
 			return x, true
 		}

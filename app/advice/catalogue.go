@@ -359,5 +359,12 @@ func readWear(tree fs.FS, dir, facet string) *Wear {
 			w.Piece.Parts = append(w.Piece.Parts, e.Name())
 		}
 	}
+	if len(w.Piece.Parts) == 0 { // of a system with programs of its own
+		for _, e := range entries {
+			if e.IsDir() {
+				w.Piece.Parts = append(w.Piece.Parts, e.Name())
+			}
+		}
+	}
 	return w
 }

@@ -553,7 +553,7 @@ func (ad *Advice) Nearest(in *Catalogue, seen *desk.Desk, o outfit.Outfit) map[s
 		for _, s := range seen.Surfaces() {
 			f, has := s.Facet(facet)
 			asked := o.WantOn(s.ID, facet)
-			if has && asked != "" && reading.Possible(seen, s, f, asked) != nil && reading.Grantable(seen, f.Lookup, asked) == "" {
+			if has && asked != "" && !f.Fixed && !reading.Reachable(seen, s, f, asked) && reading.Grantable(seen, f.Lookup, asked) == "" {
 				if near := in.Instead(s, info, asked); near != nil {
 					out[facet] = append(out[facet], near...)
 				}

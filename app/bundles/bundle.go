@@ -218,7 +218,7 @@ func (l looking) surface(f *BundleFacet, info desk.FacetInfo, s desk.Surface) {
 	asked := l.bundle.Outfit.WantOn(s.ID, info.Name)
 	switch {
 	case !has || asked == "":
-	case reading.Possible(l.seen.Desk, s, of, asked) == nil, reading.Grantable(l.seen.Desk, of.Lookup, asked) != "": // a plan grants it
+	case of.Fixed, reading.Reachable(l.seen.Desk, s, of, asked), reading.Grantable(l.seen.Desk, of.Lookup, asked) != "": // a plan grants it
 		f.On = append(f.On, s.Title)
 	default:
 		f.Near = append(f.Near, l.in.Instead(s, info, asked)...)

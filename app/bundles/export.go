@@ -203,7 +203,7 @@ func (bs *Bundles) MissingOf(d *desks.Managed, o outfit.Outfit) ([]Missing, erro
 		asked := false
 		for _, s := range d.Surfaces() {
 			f, ok := s.Facet(info.Name)
-			asked = asked || ok && reading.Possible(seen.Desk, s, f, want) != nil
+			asked = asked || ok && !f.Fixed && !reading.Reachable(seen.Desk, s, f, want)
 		}
 		if !asked {
 			continue

@@ -126,20 +126,20 @@ func (js *Journeys) from(d *desks.Managed, row store.JourneyRow) (Journey, map[s
 	if l != nil {
 		j.Way.Again = l.Again
 	}
+	latest := true
 	for _, c := range rows { // the newest first
 		if c.ID <= row.First || c.GoneOn != nil || c.IsBack || c.AsIs {
 			continue
 		}
 		way, ours := ways[c.PlanID]
-		switch {
-		case !ours:
+		if !ours {
 			j.Others++
-		case j.First == 0:
-			j.Way = way
+			continue
 		}
-		if ours {
-			j.First = c.ID
+		if latest && way.ID == row.ID {
+			j.Way, latest = way, false
 		}
+		j.First = c.ID
 	}
 	return j, ways, nil
 }
@@ -181,6 +181,9 @@ func (js *Journeys) Begin(ctx context.Context, d *desks.Managed, o outfit.Outfit
 	row := store.JourneyRow{Desk: d.ID, ID: strings.ToLower(rand.Text()[:8]), Begun: text, Outfit: o.Bytes(), Again: again, Ways: []byte("{}")}
 	if len(rows) > 0 {
 		row.First = rows[0].ID
+	}
+	if last, err := js.store.Journey(d.ID); err == nil && again { // going back leads to before the first of them
+		row.First, row.Ways = last.First, last.Ways
 	}
 	return js.store.SaveJourney(row)
 }

@@ -153,7 +153,7 @@ func iconBases(d *desk.Desk) []string {
 	var out []string
 	for _, s := range d.Surfaces() {
 		if f, ok := s.Facet(desk.FacetIcons); ok {
-			for _, base := range d.Folders(f.Lookup.Folders) {
+			for _, base := range d.Folders(f.Lookup.Everywhere()) {
 				if !slices.Contains(out, base) {
 					out = append(out, base)
 				}

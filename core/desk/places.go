@@ -58,3 +58,16 @@ func (s Surface) placing(f Facet) error {
 	}
 	return s.placed("places", slices.Concat([]string{p.File, p.Made}, paths)...)
 }
+
+// Packs is how a facet's icon packs are looked up: those from which pictures of places are made,
+// or else those that it finds.
+func (f Facet) Packs() Lookup {
+	if f.Places == nil {
+		return f.Lookup
+	}
+	return Lookup{Kind: "icon-theme", Folders: f.Lookup.From}
+}
+
+// Everywhere are the folders in which pieces lie that a lookup finds, or from which what it finds
+// is made.
+func (l Lookup) Everywhere() []string { return slices.Concat(l.Folders, l.From) }

@@ -160,7 +160,7 @@ func (v *Setting) lookedIn(d *desk.Desk) []string {
 	var out []string
 	for _, s := range d.Surfaces() {
 		if f, ok := s.Facet(v.Name); ok {
-			out = append(out, f.Lookup.Folders...)
+			out = append(out, f.Lookup.Everywhere()...)
 		}
 	}
 	return out
@@ -257,7 +257,7 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 	case desk.TakesFont:
 		folders := fontbook.Folders(d)
 		if surface.Greeter != nil {
-			folders = of.Lookup.Folders
+			folders = of.Lookup.Everywhere()
 		}
 		out = families(d, now, of.Name == desk.FacetFontMono, folders)
 	case desk.TakesPicture:

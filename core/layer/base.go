@@ -342,7 +342,7 @@ func (b Base) Find(d *desk.Desk) (root string, err error) {
 			if f.Lookup.Kind != lookup || b.Kind == parcel.Style && f.Name != desk.FacetPictures {
 				continue
 			}
-			for _, base := range d.Folders(f.Lookup.Folders) {
+			for _, base := range d.Folders(f.Lookup.Everywhere()) {
 				at := path.Join(base, b.Folder, b.Within)
 				if fi, err := fs.Stat(d.Tree(), at); err == nil && fi.IsDir() {
 					return at, nil

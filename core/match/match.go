@@ -273,6 +273,9 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		return c
 	}
 	switch err := reading.Check(d, s, f, want); {
+	case errors.As(err, new(*reading.ValueError)) && f.Fixed && Helped(d, s, facet):
+		c.State = Follows // what another draws in its stead
+		return c
 	case errors.As(err, new(*reading.ValueError)):
 		c.State, c.Because = CannotFollow, say.Of("match/cannot-follow", s.Title, err)
 		if near, lost := f.Nearest(want); lost != nil {

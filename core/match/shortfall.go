@@ -37,6 +37,9 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 			if want == "" {
 				continue
 			}
+			if f, ok := s.Facet(info.Name); ok && f.Fixed && Helped(d, s, info.Name) {
+				continue
+			}
 			why := short(d, o, s, info.Name, want)
 			if why.Code != "" && !slices.ContainsFunc(out, func(f Shortfall) bool { return f.Facet == info.Name && f.Why == why.String() }) {
 				short := Shortfall{Surface: s, Facet: info.Name, Why: why.String(), Says: why}
@@ -46,6 +49,14 @@ func Shortfalls(d *desk.Desk, o outfit.Outfit) []Shortfall {
 		}
 	}
 	return out
+}
+
+// Helped reports whether another surface draws what a facet is of in the stead of one.
+func Helped(d *desk.Desk, s desk.Surface, facet string) bool {
+	return slices.ContainsFunc(d.Surfaces(), func(other desk.Surface) bool {
+		_, has := other.Facet(facet)
+		return has && other.Instead == s.ID
+	})
 }
 
 // nearest is what a surface can be told that comes nearest to a layout of an outfit, and of which

@@ -18,6 +18,7 @@ import (
 	"ivelt/core/gtkrc"
 	"ivelt/core/gvariant"
 	"ivelt/core/keyfile"
+	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
@@ -146,6 +147,8 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		}
 	}
 	switch err := reading.Check(b.seen, s, f, want); {
+	case err != nil && f.Fixed && match.Helped(b.d, s, f.Name):
+		return nil
 	case errors.As(err, new(*reading.ValueError)):
 		return block(say.Of("plan/cannot-follow", s.Title, err), say.Of("plan/stays-as"))
 	case err != nil && b.force && fatal(s, f, err):
@@ -156,6 +159,9 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 		}
 		if b.ctx != nil && b.ctx.Err() != nil {
 			return b.ctx.Err()
+		}
+		if errors.Is(e, reading.ErrLocked) {
+			return block(say.Of("match/locked", s.Title, want), say.Of("match/unlock-first", s.Title))
 		}
 		if e != nil {
 			return block(say.Of("plan/cannot-be-made", want, s.Title, e), say.Of("plan/stays-as"))

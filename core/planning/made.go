@@ -219,6 +219,9 @@ func (b *builder) tellWatchman(s desk.Surface, lock *desk.Lock, files map[string
 // that is so.
 func (b *builder) makes(s desk.Surface, f desk.Facet, want string) (bool, error) {
 	from, err := reading.Makes(b.seen, f, want)
+	if errors.Is(err, reading.ErrLocked) {
+		return false, err
+	}
 	if err != nil {
 		return false, nil // it is told why by what looks for it
 	}

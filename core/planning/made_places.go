@@ -62,7 +62,7 @@ func (b *builder) makePointers(s desk.Surface, f desk.Facet, name string, from r
 // the system look at them anew. With the facet's default they have their usual ones.
 func (b *builder) makePlaces(s desk.Surface, f desk.Facet, want string) error {
 	all := reading.PlacesOf(b.seen, f)
-	icons := reading.Icons(b.seen, desk.Lookup{Kind: "icon-theme", Folders: f.Lookup.From}, want)
+	icons := reading.Icons(b.seen, f.Packs(), want)
 	folder := path.Join(b.seen.First(f.Places.Made), want)
 	pictures, told := map[string][]byte{}, map[string]string{}
 	for _, p := range all {

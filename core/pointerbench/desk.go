@@ -90,7 +90,7 @@ func inherits(fsys fs.FS, root string) []string {
 func Bases(d *desk.Desk) (out []string) {
 	for _, s := range d.Surfaces() {
 		if f, ok := s.Facet(desk.FacetPointer); ok {
-			for _, base := range d.Folders(f.Lookup.Folders) {
+			for _, base := range d.Folders(f.Lookup.Everywhere()) {
 				if !slices.Contains(out, base) {
 					out = append(out, base)
 				}

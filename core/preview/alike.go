@@ -72,6 +72,23 @@ func (l Look) helped(d *desk.Desk, o outfit.Outfit) {
 	}
 }
 
+// ofPlace is the surface whose icon is shown where an icon is that of a folder or a volume that
+// has a picture of its own; else the one that it is asked of.
+func (c *Canvas) ofPlace(surface string, names []string) string {
+	for _, s := range c.D.Surfaces() {
+		f, has := s.Facet(desk.FacetIcons)
+		if !has || f.Places == nil {
+			continue
+		}
+		for _, p := range reading.PlacesOf(c.D, f) {
+			if p.Icon == names[0] {
+				return s.ID
+			}
+		}
+	}
+	return surface
+}
+
 // iconsOf is the surface that says which icons another one shows.
 func iconsOf(d *desk.Desk, surface string) desk.Surface {
 	s := toolkitOf(d, surface)

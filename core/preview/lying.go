@@ -51,7 +51,7 @@ func (c *Canvas) lying() (out []Lying) {
 	places := layout.Lie(layout.Edge(told(desk.FacetLyingAt, "left")), len(onGround), int(size), c.look.number(desk.FacetLyingApart, c.having(desk.FacetLyingApart), 40), names, c.arranged().left)
 	for i, at := range places {
 		l := Lying{Name: onGround[i].name, At: at}
-		if icon, _, ok := c.Icons(on).LookupBest([]string{onGround[i].icon}, int(size), 1); ok {
+		if icon, _, ok := c.Icons(c.ofPlace(on, []string{onGround[i].icon})).LookupBest([]string{onGround[i].icon}, int(size), 1); ok {
 			l.Icon = icon.Path
 		}
 		label := c.caption(l.Name)

@@ -177,7 +177,7 @@ func (c *Canvas) Icons(surface string) *icontheme.Index {
 		return x
 	}
 	f, _ := s.Facet(s.Called(desk.FacetIcons))
-	x := reading.Icons(c.D, f.Lookup, name)
+	x := reading.Icons(c.D, f.Packs(), name)
 	c.indexes[key] = x
 	return x
 }
@@ -185,6 +185,7 @@ func (c *Canvas) Icons(surface string) *icontheme.Index {
 // Icon draws what the surface's lookup finds for the first of names that is
 // found, or the sign for a missing icon.
 func (c *Canvas) Icon(surface string, x, y, size int, names ...string) {
+	surface = c.ofPlace(surface, names)
 	icon, name, ok := c.Icons(surface).LookupBest(names, size, 1)
 	c.markIcon(surface, float64(x), float64(y), float64(size), shownIcon{cmp.Or(name, names[0]), icon.Theme, icon.Path})
 	if ok {

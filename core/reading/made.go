@@ -94,6 +94,13 @@ func Possible(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	return err
 }
 
+// Reachable reports whether a plan could make a surface show what is wanted, now or once its
+// system is unlocked.
+func Reachable(d *desk.Desk, s desk.Surface, f desk.Facet, want string) bool {
+	err := Possible(d, s, f, want)
+	return err == nil || errors.Is(err, ErrLocked)
+}
+
 // MadeSheet is the style sheet in a theme from which a plan would make the one that a surface
 // wears, dark if it has such a form.
 func MadeSheet(d *desk.Desk, l desk.Lookup, name string, dark bool) (file string, err error) {

@@ -149,7 +149,7 @@ var errNoPicture = errors.New("it has no icon for any of the places")
 
 // PackServes tells whether a pack has an icon for some place.
 func PackServes(d *desk.Desk, f desk.Facet, pack string) error {
-	x := Icons(d, desk.Lookup{Kind: "icon-theme", Folders: f.Lookup.From}, pack)
+	x := Icons(d, f.Packs(), pack)
 	for _, p := range PlacesOf(d, f) {
 		if _, _, ok := x.LookupBest(IconNames(p.Icon), f.Places.Size, 1); ok {
 			return nil

@@ -443,7 +443,7 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	}
 	if f.Fixed && !Same(f, f.Default, want) {
 		info, _ := desk.FacetOf(f.Name)
-		return &ValueError{Known: info.Says(f.Default)}
+		return &ValueError{Always: info.Says(f.Default)}
 	}
 	if nearest, lost := f.Nearest(want); lost != nil {
 		return &ValueError{Lost: lost, Nearest: nearest}
@@ -461,6 +461,7 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 // ValueError: the program knows other values only.
 type ValueError struct {
 	Known   string
+	Always  string        // it has this, whatever anybody says
 	Lost    []layout.Loss // of a layout: what it does not take
 	Nearest string        // and what it takes that comes nearest
 }
@@ -468,6 +469,9 @@ type ValueError struct {
 func (e *ValueError) Error() string {
 	if e.Lost != nil {
 		return NotTaken(e.Lost)
+	}
+	if e.Always != "" {
+		return "it always has " + e.Always
 	}
 	return "only " + e.Known + " are known"
 }
