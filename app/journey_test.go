@@ -15,8 +15,10 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
 
 	"ivelt/app"
 	"ivelt/app/apptest"
@@ -25,6 +27,7 @@ import (
 	"ivelt/core/apply"
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/core/unlock"
 	"ivelt/core/xcursor"
@@ -37,7 +40,8 @@ type locked struct {
 	dir  string
 	d    *desks.Managed
 	a    *app.App
-	call func() error // before each system call that changes something
+	call func() error  // before each system call that changes something
+	late time.Duration // how far its clock is ahead
 }
 
 func (l *locked) root() standin.Root {
@@ -96,7 +100,7 @@ func (l *locked) open() {
 		Desk: d, Restarts: map[string]func() error{"breakwater": func() error { return standin.Breakwater.Start(on) }},
 		Mark: func(note string) error { _, err := standin.Mark(on, note); return err },
 	}
-	l.a, err = app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: []*desks.Managed{l.d}, Before: func(apply.Call) error { return l.call() }})
+	l.a, err = app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: []*desks.Managed{l.d}, Now: func() time.Time { return time.Now().Add(l.late) }, Before: func(apply.Call) error { return l.call() }})
 	require.NoError(l.t, err)
 }
 
@@ -344,6 +348,85 @@ func TestJourneysWithFaults(t *testing.T) {
 	t.Log(seen)
 	for _, name := range append(names, "console", "black") {
 		require.Positive(t, seen[name], name)
+	}
+}
+
+// TestATryEndsUnderALock: what is tried there, and shown after a restart, is gone back on once its time
+// is up, by the next Ivelt that starts, on a console too; the system is started again with it.
+func TestATryEndsUnderALock(t *testing.T) {
+	l := lockedDesk(t, t.TempDir(), "5.1.3")
+	before := l.files()
+	l.open()
+	shown := func() string {
+		s, lock := l.d.Locked()
+		require.NotNil(t, lock)
+		f, _ := s.Facet(desk.FacetAccent)
+		return reading.Told(l.d.Desk, s, f).Loaded
+	}
+	_, job, err := l.a.Changes.Dress(t.Context(), l.d, outfit.Outfit{Name: "Coral"}.With(desk.FacetAccent, "#b4553d"), time.Hour, planning.Options{})
+	require.NoError(t, apptest.Wait(job, err))
+	require.NoError(t, l.a.Changes.Restart(l.d, "breakwater", false))
+	require.Equal(t, "#b4553d", shown())
+	require.NoError(t, l.a.Close())
+	l.late = 2 * time.Hour
+	l.open()
+	require.Equal(t, "#2f7f8c", shown())
+	l.same(before, "its time is up")
+	require.NoError(t, l.a.Close())
+}
+
+// TestTheReportSaysWhatIsSo: each thing that speaks for or against unlocking is said, as heavily as it
+// weighs; what stops it keeps a journey from being begun.
+func TestTheReportSaysWhatIsSo(t *testing.T) {
+	for _, c := range []struct {
+		what, release string
+		do            func(l *locked)
+		weight        unlock.Weight
+		says          string
+	}{
+		{"a way for the fourth", "4.8.0", nil, unlock.Fine, "Your key in the makers' ring"},
+		{"one for the fifth", "5.2.1", nil, unlock.Fine, "An owner's letter"},
+		{"none for the sixth", "6.0.0", nil, unlock.Stop, "No way is known to unlock Breakwater 6.0.0"},
+		{"no version", "5.2.1", func(l *locked) { l.put("/breakwater/release", "[Release]\n") }, unlock.Stop, "cannot be told which version"},
+		{"settings", "5.2.1", nil, unlock.Mind, "2 settings are not at their defaults"},
+		{"no settings", "5.2.1", func(l *locked) { l.put("~/.breakwater/desk.conf", "# none\n") }, unlock.Fine, "All settings are at their defaults"},
+		{"no mark", "5.2.1", nil, unlock.Mind, "has made no mark"},
+		{"a mark", "5.2.1", func(l *locked) { _, _ = standin.Mark(l.root(), "x") }, unlock.Fine, "less than an hour old, and whole"},
+		{"a mark of another release", "5.1.3", func(l *locked) {
+			_, _ = standin.Mark(l.root(), "x")
+			l.put("/breakwater/release", "[Release]\nversion=5.2.1\n")
+		}, unlock.Mind, "is of version 5.1.3"},
+		{"a damaged mark", "5.2.1", func(l *locked) {
+			name, _ := standin.Mark(l.root(), "x")
+			l.put("/breakwater/marks/"+name+"/files.tar", "x")
+		}, unlock.Mind, "cannot be gone back to"},
+		{"a mark that is a pipe", "5.2.1", func(l *locked) {
+			name, _ := standin.Mark(l.root(), "x")
+			at := filepath.Join(l.dir, "system/breakwater/marks", name, "files.tar")
+			require.NoError(l.t, errors.Join(os.Remove(at), unix.Mkfifo(at, 0o600)))
+		}, unlock.Mind, "cannot be gone back to"},
+		{"the watchman", "5.2.1", nil, unlock.Mind, "Picket, the watchman, is on"},
+		{"no watchman", "5.2.1", func(l *locked) { l.put("/breakwater/picket/picket.conf", "[Picket]\nwatch=off\n") }, unlock.Fine, "is off"},
+		{"what was set aside", "5.2.1", func(l *locked) { l.put("/breakwater/keys/x", "x"); require.NoError(l.t, standin.Round(l.root())) }, unlock.Mind, "has set aside 1 files, /breakwater/keys/x first"},
+		{"a letter where none is known", "4.8.0", func(l *locked) { l.put("/breakwater/keys/owner.letter", "[Letter]\nkey=x\n") }, unlock.Stop, "would stay black at its next start"},
+		{"a black desk", "5.2.1", func(l *locked) {
+			l.put("~/.breakwater/shown.conf", "[Loaded]\nblack=yes\nwhy=it was told wrong\n")
+		}, unlock.Stop, "The desk is black: it was told wrong"},
+	} {
+		l := lockedDesk(t, t.TempDir(), c.release)
+		if c.do != nil {
+			c.do(l)
+		}
+		l.open()
+		r, err := l.a.Journeys.Report(t.Context(), l.d)
+		require.NoError(t, err, c.what)
+		i := slices.IndexFunc(r.Found, func(f unlock.Finding) bool { return strings.Contains(f.Says.String(), c.says) })
+		require.GreaterOrEqual(t, i, 0, "%s: %v", c.what, r.Found)
+		require.Equal(t, c.weight, r.Found[i].Weight, c.what)
+		if err := l.a.Journeys.Begin(t.Context(), l.d, theLook, false); c.weight == unlock.Stop {
+			require.ErrorIs(t, err, changes.ErrCannot, c.what)
+		}
+		require.NoError(t, l.a.Close())
 	}
 }
 

@@ -59,7 +59,7 @@ func unfit(d Root, _ map[string]string) error {
 		return err
 	}
 	if fits, err := semver.NewConstraint(said); err != nil || !fits.Check(v) {
-		return fmt.Errorf("Ledge does not come up: it is for Breakwater %s, and this is %s", said, v)
+		return fmt.Errorf("the helper does not come up: it is for Breakwater %s, and this is %s", said, v)
 	}
 	return nil
 }

@@ -43,6 +43,16 @@ type lockPage struct {
 // AgainSteps is how many steps lead to the same look again.
 func (p lockPage) AgainSteps() int { return len(unlock.Again) }
 
+// Signs are the sign and the word for the weight of what was found.
+func (p lockPage) Signs() map[unlock.Weight][2]string {
+	return map[unlock.Weight][2]string{unlock.Fine: {"ok", "fine"}, unlock.Mind: {"warning", "note"}, unlock.Stop: {"error", "stops it"}}
+}
+
+// HereSigns are the same for what becomes of a choice.
+func (p lockPage) HereSigns() map[string][2]string {
+	return map[string][2]string{"follows": {"ok", "follows"}, "unlocked": {"ok", "unlocked"}, "nearest": {"later", "nearest"}, "cannot": {"info", "cannot"}}
+}
+
 // hereView is one choice of a look, and what becomes of it on the desk.
 type hereView struct {
 	Title, Want string

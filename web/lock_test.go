@@ -81,7 +81,6 @@ func TestStoryUnderALock(t *testing.T) {
 	require.Contains(t, b.Text(".lock-here"), "Reedbed")
 	require.True(t, b.Is(`document.querySelectorAll('[data-here="unlocked"]').length === 2`), "the look, once it is unlocked")
 	require.True(t, b.Is(`document.querySelectorAll('[data-here="cannot"]').length === 0`))
-	b.keep("lock")
 
 	b.Click(`[name="do"][value="begin"]`)
 	b.At("On the way")
@@ -95,7 +94,7 @@ func TestStoryUnderALock(t *testing.T) {
 	require.Contains(t, b.Text("#way-back"), "sudo rm -f /breakwater/keys/owner.letter")
 	require.Contains(t, b.Text("#way-back"), "sudo breakwater start")
 	require.Empty(t, shown("accepts"), "it is told, and not started again")
-	b.keep("lock-steps")
+	b.keep("lock")
 	take("restart")
 	require.NotEmpty(t, shown("accepts"))
 	require.Equal(t, "Cobble", shown("look"))

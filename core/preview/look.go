@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"cmp"
 	"context"
 	_ "embed"
 	"errors"
@@ -22,6 +23,7 @@ type Look struct {
 	Names map[string]map[string]string // by facet and surface, the piece or the value
 	Shade string                       // light or dark whatever the surfaces are told; "" as they are told
 	State string                       // of every control: one of [States], "" as it comes
+	Black string                       // why a desk under a lock shows nothing, "" if it does
 	Layer *layer.Recipe                // laid over the theme that it is for, before it is built; nil for none
 
 	ctx context.Context // of whoever waits for it
@@ -82,6 +84,9 @@ func Worn(ctx context.Context, d *desk.Desk) Look {
 	}
 	l.alike(d)
 	l.helped(d, outfit.Outfit{})
+	if _, lock := d.Locked(); lock != nil && reading.Key(d, lock.Shown.Black, lock.Shown.Black.Key) == "yes" {
+		l.Black = cmp.Or(reading.Key(d, lock.Shown.Why, lock.Shown.Why.Key), "the desk did not come up")
+	}
 	return l
 }
 
@@ -90,6 +95,7 @@ func Worn(ctx context.Context, d *desk.Desk) Look {
 func Draft(ctx context.Context, d *desk.Desk, o outfit.Outfit) Look {
 	d = d.Snapshot()
 	l := Worn(ctx, d)
+	l.Black = "" // it is how the desk is to be
 	for _, facet := range o.Facets() {
 		for _, s := range d.Surfaces() {
 			f, ok := s.Facet(facet)
@@ -179,7 +185,7 @@ func partsOf(file string) (theme, sheet string) {
 
 // With is the look in which one surface shows something else for a facet.
 func (l Look) With(facet, surface, name string) Look {
-	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, Layer: l.Layer, ctx: l.ctx}
+	out := Look{Names: maps.Clone(l.Names), Shade: l.Shade, State: l.State, Black: l.Black, Layer: l.Layer, ctx: l.ctx}
 	out.Names[facet] = maps.Clone(out.Names[facet])
 	out.set(facet, surface, name)
 	return out

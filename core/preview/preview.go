@@ -80,13 +80,33 @@ func DrawSized(d *desk.Desk, look Look, scene string, w, h int) []byte {
 
 func (c *Canvas) drawn(s Scene) []byte {
 	fmt.Fprintf(c, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d">`, c.w, c.h, c.w, c.h)
-	c.ahead()
-	s.draw(c)
+	if c.look.Black != "" {
+		c.blackScreen()
+	} else {
+		c.ahead()
+		s.draw(c)
+	}
 	if c.Defs.Len() > 0 {
 		c.WriteString("<defs>" + c.Defs.String() + "</defs>")
 	}
 	c.WriteString("</svg>")
 	return []byte(c.String())
+}
+
+// blackScreen is what a desk shows that did not come up: nothing, and a text console.
+func (c *Canvas) blackScreen() {
+	c.rect(0, 0, c.w, c.h, 0, "#000000")
+	c.WriteString(`<g fill="#c8c8c8" font-family="monospace" font-size="13">`)
+	why, y := c.look.Black, 28
+	for len(why) > 0 {
+		n := min(len(why), max(c.w/9, 8))
+		for n < len(why) && why[n]&0xc0 == 0x80 { // within a letter
+			n--
+		}
+		fmt.Fprintf(c, `<text x="14" y="%d">%s</text>`, y, paint.Escape(why[:n]))
+		why, y = why[n:], y+18
+	}
+	fmt.Fprintf(c, `<text x="14" y="%d">Text console 3</text><text x="14" y="%d">login: _</text></g>`, y+18, y+36)
 }
 
 // Spot says where a part of a surface is painted, by its node, px.
