@@ -38,7 +38,10 @@ func TestLooksAreWhatNamesSay(t *testing.T) {
 	t.Parallel()
 	type count struct{ asked, kept int }
 	counts := map[string]*count{"worked": {}, "held out": {}}
-	for _, p := range realPacks(t) {
+	for i, p := range realPacks(t) {
+		if !*all && i%2 == 1 {
+			continue
+		}
 		opened, err := parcel.Open(t.Context(), p.file, archive.Options{})
 		require.NoError(t, err)
 		for _, pc := range opened.Recognise(t.Context()).Pieces {

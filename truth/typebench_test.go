@@ -304,7 +304,7 @@ func TestTextIsAsLargeAsToolkitsMakeIt(t *testing.T) {
 		{"gtk2", build(t, "pixels2", "gtk+-2.0", "libgtk2.0-dev")}, {"gtk3", build(t, "pixels3", "gtk+-3.0", "libgtk-3-dev")}, {"gtk4", build(t, "pixels4", "gtk4", "libgtk-4-dev")}, {"qt", qt},
 	}
 	compared, silent := 0, 0
-	for seed := range 12 * *times {
+	for seed := range 9 * *times {
 		r := rand.New(rand.NewPCG(seed, 283))
 		pick := func(options ...string) string { return options[r.IntN(len(options))] }
 		s := &seat{home: t.TempDir(), env: map[string]string{"GSETTINGS_BACKEND": "keyfile"}}

@@ -218,13 +218,13 @@ func (b arrangedBar) Name() string { return fmt.Sprintf("Bar at the %s", b.Edge)
 // itemOptions are what items can be told, and a hint of it.
 var itemOptions = map[string][2]string{
 	"form": {"Form", "%a %d %b  %H:%M, %V is the week"}, "places": {"Further places", "Europe/Lisbon,Asia/Tokyo"}, "width": {"Width, px", "160"}, "titles": {"Titles", "yes or no"},
-	"group": {"Grouped", "yes or no"}, "names": {"Names", "yes or no"}, "percent": {"Percent", "yes or no"}, "of": {"Of", "load or frequency"}, "size": {"Size, px", "16"}, "programs": {"Programs", "their IDs, with commas; those of the desk if empty"},
+	"group": {"Grouped", "yes or no"}, "names": {"Names", "yes or no"}, "percent": {"Percent", "yes or no"}, "show": {"Shown", "always or hover"}, "of": {"Of", "load or frequency"}, "size": {"Size, px", "16"}, "programs": {"Programs", "their IDs, with commas; those of the desk if empty"},
 }
 
 // told is the first surface of a desk that is told of a facet.
 func told(d *desk.Desk, facet string) (desk.Surface, desk.Facet, bool) {
 	for _, s := range d.Surfaces() {
-		if f, has := s.Facet(facet); has && s.Kind != "login" && s.Kind != "sandbox" {
+		if f, has := s.Facet(facet); has && !f.Fixed && s.Kind != "login" && s.Kind != "sandbox" {
 			return s, f, true
 		}
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
@@ -16,7 +17,6 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
-	"ivelt/core/reading"
 	"ivelt/core/unlock"
 )
 
@@ -116,7 +116,7 @@ func (s *Server) lockView(r *http.Request) (lockPage, error) {
 		return page, err
 	}
 	if len(o.Choices) > 0 {
-		page.For, page.Here = o.Name, herelooks(f.Trying(), o)
+		page.For, page.Here = o.Name, hereViews(f.Trying(), o)
 	}
 	for _, name := range []string{"update", "round"} {
 		if f.Desk.Simulated[name] != nil {
@@ -138,7 +138,7 @@ func (s *Server) lockView(r *http.Request) (lockPage, error) {
 		return page, err
 	}
 	page.Title = "On the way to " + j.Outfit.Name
-	page.Here = herelooks(f.Trying(), j.Outfit)
+	page.Here = hereViews(f.Trying(), j.Outfit)
 	page.Journey, err = s.journeyView(r, page, j)
 	return page, err
 }
@@ -155,37 +155,18 @@ func (s *Server) lookToGoTo(f Frame, undone bool, last changes.Journey) (outfit.
 	return worn, nil
 }
 
-// herelooks tells of each choice of a look what becomes of it on a desk.
-func herelooks(d *desk.Desk, o outfit.Outfit) (out []hereView) {
-	short := match.Shortfalls(d, o)
-	for _, facet := range o.Facets() {
-		info, _ := desk.FacetOf(facet)
-		v := hereView{Title: info.Title, Want: fine.Says(facet, o.Want(facet)), State: "cannot", Says: "nothing here has such a setting"}
-		for _, s := range d.Surfaces() {
-			f, has := s.Facet(facet)
-			if !has || o.WantOn(s.ID, facet) == "" {
-				continue
-			}
-			switch err := reading.Possible(d, s, f, o.WantOn(s.ID, facet)); {
-			case err == nil && v.State == "cannot":
-				v.State, v.Says = "follows", "follows"
-			case errors.Is(err, reading.ErrLocked):
-				v.State, v.Says = "unlocked", "follows once it is unlocked"
-			}
-		}
-		for _, of := range short {
-			if of.Facet != facet || v.State != "cannot" {
-				continue
-			}
-			v.Says = strings.TrimSuffix(of.Why, ".")
-			if of.Nearest != "" {
-				v.State, v.Says = "nearest", fine.Says(of.NearestFacet, of.Nearest)
-			}
+// hereViews are the fates of a look's choices as pages write them.
+func hereViews(d *desk.Desk, o outfit.Outfit) (out []hereView) {
+	for _, of := range match.Fates(d, o) {
+		v := hereView{Title: desk.FacetTitle(of.Facet), Want: fine.Says(of.Facet, of.Want), State: string(of.Fate)}
+		switch {
+		case of.Fate == match.Nearest:
+			v.Says = fine.Says(of.NearFacet, of.Near)
+		case of.Fate == match.Cannot:
+			v.Says = cmp.Or(of.Why, "nothing here has such a setting")
 		}
 		out = append(out, v)
 	}
-	order := []string{"follows", "unlocked", "nearest", "cannot"}
-	slices.SortStableFunc(out, func(a, b hereView) int { return slices.Index(order, a.State) - slices.Index(order, b.State) })
 	return out
 }
 

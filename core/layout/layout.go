@@ -137,7 +137,7 @@ var Kinds = []Kind{
 	{"buttons", "Window buttons", nil, false, false, 11},
 	{"program-menu", "Menu of the program", nil, false, true, 6},
 	{"workspaces", "Workspaces", []string{"names"}, false, true, 8},
-	{"tray", "Tray", nil, false, true, 7},
+	{"tray", "Tray", []string{"show"}, false, true, 7},
 	{"clock", "Clock", []string{"form", "places"}, false, true, 12},
 	{"battery", "Battery", []string{"percent"}, false, true, 4},
 	{"processor", "Processor", []string{"of"}, false, true, 1},

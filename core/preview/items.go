@@ -156,7 +156,10 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 		}
 		return out
 	case "tray":
-		if small {
+		switch {
+		case layout.Get(i.Options, "show") == "hover": // it opens under the pointer
+			return sign("pan-up")
+		case small:
 			return sign("network-wireless")
 		}
 		return sign("mail-unread", "network-wireless", "audio-volume-high")

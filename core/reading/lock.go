@@ -91,6 +91,18 @@ func Vendor(d *desk.Desk, l *desk.Lock) string {
 
 // SignedBy is whose key signed a look of a system under a lock.
 func SignedBy(d *desk.Desk, l *desk.Lock, folder, name string) (string, error) {
+	type signer struct {
+		by  string
+		err error
+	}
+	s := desk.Once(d, "signed "+folder, func() signer {
+		by, err := signedBy(d, l, folder, name)
+		return signer{by, err}
+	})
+	return s.by, s.err
+}
+
+func signedBy(d *desk.Desk, l *desk.Lock, folder, name string) (string, error) {
 	list, err := signed.List(d.Tree(), desk.Name(folder))
 	if err != nil {
 		return "", err

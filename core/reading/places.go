@@ -38,9 +38,7 @@ func PlacesOf(d *desk.Desk, f desk.Facet) []IconPlace {
 			one := IconPlace{Group: group, Name: name, Icon: icon}
 			if e, ok := told[group][name]; ok {
 				one.Told, one.Line = e.Value, e.Line
-				if b, err := d.Tree().ReadFile(desk.Name(e.Value)); err == nil {
-					one.Now = signed.Digest(b)
-				}
+				one.Now = digestOf(d, e.Value)
 				if folder := path.Dir(one.Told); path.Dir(folder) == d.First(p.Made) {
 					one.Pack = path.Base(folder)
 				}
@@ -55,12 +53,34 @@ func PlacesOf(d *desk.Desk, f desk.Facet) []IconPlace {
 		}
 		listed := groups(d, p.Volumes.Listed.Path)[p.Volumes.Listed.Group]
 		for _, name := range slices.Sorted(maps.Keys(listed)) {
+			if len(out) == maxPlaces {
+				break
+			}
 			if icon := p.Volumes.Icons[listed[name].Value]; icon != "" {
 				add(p.Volumes.Group, name, icon)
 			}
 		}
 		return out
 	})
+}
+
+// What is looked at of places: how many, and how large a picture may be.
+const (
+	maxPlaces       = 200
+	maxPlacePicture = 4 << 20
+)
+
+// digestOf is the SHA-256 of a picture, "" if there is none, or none that a place could show.
+func digestOf(d *desk.Desk, file string) string {
+	info, err := fs.Stat(d.Tree(), desk.Name(file))
+	if err != nil || !info.Mode().IsRegular() || info.Size() > maxPlacePicture {
+		return ""
+	}
+	b, err := d.Tree().ReadFile(desk.Name(file))
+	if err != nil {
+		return ""
+	}
+	return signed.Digest(b)
 }
 
 // groups are the lines of a key file, by group and key; none of one that cannot be read.

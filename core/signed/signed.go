@@ -25,7 +25,7 @@ import (
 // What a look may have at most.
 const (
 	maxFiles = 20_000
-	maxBytes = 256 << 20
+	maxBytes = 64 << 20
 	maxDepth = 32
 )
 
