@@ -50,7 +50,7 @@ func (p lockPage) Signs() map[unlock.Weight][2]string {
 
 // HereSigns are the same for what becomes of a choice.
 func (p lockPage) HereSigns() map[string][2]string {
-	return map[string][2]string{"follows": {"ok", "follows"}, "unlocked": {"ok", "unlocked"}, "nearest": {"later", "nearest"}, "cannot": {"info", "cannot"}}
+	return map[string][2]string{"follows": {"ok", "follows"}, "unlocked": {"ok", "once unlocked"}, "nearest": {"later", "nearest"}, "cannot": {"info", "cannot"}}
 }
 
 // hereView is one choice of a look, and what becomes of it on the desk.
