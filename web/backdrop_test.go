@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"fmt"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -44,6 +45,7 @@ func TestStoryOfABackdropOfOnesOwn(t *testing.T) {
 	dragged := cut()
 	require.Greater(t, dragged[1], 60)
 	require.Equal(t, 50, dragged[0], "there is nothing to be seen at its sides")
+	b.Until(fmt.Sprintf(`location.search.includes("down=%d")`, dragged[1])) // what was let go is asked for, before something else is
 	b.Click(".lies-modes button[value=span]")
 	b.Until(`document.querySelector(".lies-modes [aria-checked=true]").value === "span" && location.search.includes("mode=span")`)
 	b.Click(".lies-modes button[value=fill]")
