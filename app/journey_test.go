@@ -36,12 +36,13 @@ import (
 
 // locked is a desk under a vendor's lock, in a folder of its own.
 type locked struct {
-	t    testing.TB
-	dir  string
-	d    *desks.Managed
-	a    *app.App
-	call func() error  // before each system call that changes something
-	late time.Duration // how far its clock is ahead
+	t     testing.TB
+	dir   string
+	d     *desks.Managed
+	a     *app.App
+	call  func() error  // before each system call that changes something
+	late  time.Duration // how far its clock is ahead
+	store []byte        // a database with nothing in it, made once; nil for one of its own
 }
 
 func (l *locked) root() standin.Root {
@@ -99,6 +100,11 @@ func (l *locked) open() {
 	l.d = &desks.Managed{
 		Desk: d, Restarts: map[string]func() error{"breakwater": func() error { return standin.Breakwater.Start(on) }},
 		Mark: func(note string) error { _, err := standin.Mark(on, note); return err },
+	}
+	if file := filepath.Join(l.dir, "data/ivelt.db"); l.store != nil {
+		if _, err := os.Stat(file); errors.Is(err, fs.ErrNotExist) {
+			require.NoError(l.t, errors.Join(os.MkdirAll(filepath.Dir(file), 0o700), os.WriteFile(file, l.store, 0o600)))
+		}
 	}
 	l.a, err = app.New(l.t.Context(), app.Config{Dir: filepath.Join(l.dir, "data"), Desks: []*desks.Managed{l.d}, Now: func() time.Time { return time.Now().Add(l.late) }, Before: func(apply.Call) error { return l.call() }})
 	require.NoError(l.t, err)
@@ -264,6 +270,11 @@ func ignored(error) error { return nil } // a desk that stays black says so in i
 // works; it is never black without lines that are printed, which then bring it back.
 func TestJourneysWithFaults(t *testing.T) {
 	t.Parallel()
+	first := lockedDesk(t, t.TempDir(), "5.1.3")
+	first.open()
+	require.NoError(t, first.a.Close())
+	made, err := os.ReadFile(filepath.Join(first.dir, "data/ivelt.db"))
+	require.NoError(t, err)
 	names := slices.Sorted(maps.Keys(faults))
 	seen := map[string]int{}
 	for seed := range uint64(300) {
@@ -276,6 +287,7 @@ func TestJourneysWithFaults(t *testing.T) {
 		l := lockedDesk(t, filepath.Join(dir, "one"), release)
 		twin := lockedDesk(t, filepath.Join(dir, "two"), release) // to which nothing happens but what comes from outside
 		before := l.files()
+		l.store = made
 		l.open()
 		require.NoError(t, l.a.Journeys.Begin(t.Context(), l.d, theLook, false))
 		gone := false

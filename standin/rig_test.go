@@ -9,7 +9,10 @@ import (
 	"image"
 	"image/color"
 	"image/png"
-	"os/exec"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/stretchr/testify/require"
@@ -42,11 +45,17 @@ var vendor = ed25519.NewKeyFromSeed(make([]byte, ed25519.SeedSize))
 // sign signs the look of Breakwater in a folder, as whoever has a key does.
 func (r rig) sign(look string, key ed25519.PrivateKey) {
 	at := r.host("/breakwater/looks/" + look)
-	list := exec.Command("sh", "-c", `LC_ALL=C; export LC_ALL; find . -type f | sed 's|^\./||' | sort | xargs sha256sum`)
-	list.Dir = at
-	lines, err := list.Output()
-	require.NoError(r.t, err)
-	sum := fmt.Sprintf("%x", sha256.Sum256(lines))
+	var lines []string
+	require.NoError(r.t, filepath.WalkDir(at, func(name string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		b, err := os.ReadFile(name)
+		lines = append(lines, fmt.Sprintf("%x  %s\n", sha256.Sum256(b), strings.TrimPrefix(name, at+"/")))
+		return err
+	}))
+	slices.SortFunc(lines, func(a, b string) int { return strings.Compare(a[64:], b[64:]) })
+	sum := fmt.Sprintf("%x", sha256.Sum256([]byte(strings.Join(lines, ""))))
 	encode := base64.StdEncoding.EncodeToString
 	r.put("/breakwater/looks/"+look+".signature", "[Signature]\nby="+encode(key.Public().(ed25519.PublicKey))+"\ncontents="+sum+"\nsignature="+
 		encode(ed25519.Sign(key, []byte("look "+look+"\n"+sum+"\n")))+"\n")

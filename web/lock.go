@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -68,6 +69,7 @@ type journeyView struct {
 	Reached bool
 	WayBack []string
 	File    string // where these lines lie
+	Return  string // what goes back to the system's own mark, typed on a console
 }
 
 // lockStepView is one step of it.
@@ -82,6 +84,9 @@ type lockStepView struct {
 	Act    string // what the button says
 	ByHand bool   // the person has to do it
 }
+
+// markName is what a name is like that may stand in a line to be typed.
+var markName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9_.-]*$`)
 
 // simulatedView is what the world of a simulated desk does by itself.
 type simulatedView struct{ Name, Says string }
@@ -184,6 +189,14 @@ func (s *Server) journeyView(r *http.Request, page lockPage, j changes.Journey) 
 	v := &journeyView{Journey: j, Name: j.Outfit.Name, Reached: j.Next() == "", WayBack: j.Way.Console()}
 	if len(v.WayBack) > 0 {
 		v.File = page.Desk.Show(j.Way.Folder(page.Desk.Desk) + "/lines.txt")
+	}
+	if l := page.Lock.Marks; l != nil && l.Return != "" {
+		i := slices.IndexFunc(page.Report.Marks, func(m unlock.Mark) bool {
+			return m.Err == nil && !slices.Contains(j.Begun.Marks, m.Name) && markName.MatchString(m.Name)
+		})
+		if i >= 0 {
+			v.Return = "sudo " + strings.ReplaceAll(l.Return, "{mark}", page.Report.Marks[i].Name)
+		}
 	}
 	title := page.Surface.Title
 	named := func(text string) string { return strings.ReplaceAll(text, "%s", title) }

@@ -36,7 +36,7 @@ func lockedFiles(t testing.TB, home, system string) map[string]string {
 // folders and volumes with pictures, the bar by its helper; an update undoes it, which is noticed and
 // put right in four; and back to the vendor's look, byte for byte.
 func TestStoryUnderALock(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePlain()
 	d := b.world.Turnstone
 	start := b.turnstone()
 	twin := standin.Root{Home: filepath.Join(t.TempDir(), "home"), System: filepath.Join(t.TempDir(), "system")} // to which nothing happens but the update
@@ -93,6 +93,7 @@ func TestStoryUnderALock(t *testing.T) {
 	take("unlock")
 	require.Contains(t, b.Text("#way-back"), "sudo rm -f /breakwater/keys/owner.letter")
 	require.Contains(t, b.Text("#way-back"), "sudo breakwater start")
+	require.Regexp(t, `sudo breakwater return \d{4}-\d\d-\d\d-1 has Breakwater go back`, b.Text("#way-back"))
 	require.Empty(t, shown("accepts"), "it is told, and not started again")
 	b.keep("lock")
 	take("restart")

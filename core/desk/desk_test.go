@@ -136,6 +136,45 @@ func TestDescriptors(t *testing.T) {
 	}
 }
 
+// TestDescriptorsOfLocks: what one says of a system under a lock names places on the desk and groups of
+// key files, versions that can be compared, and lines that are safe to type.
+func TestDescriptorsOfLocks(t *testing.T) {
+	group := func(key string) string { return "{path='/v/f', format='keyfile', group='G', key='" + key + "'}" }
+	whole := "id='x'\ntitle='X'\n[[facet]]\nname='accent'\nsource=[" + group("a") + "]\n[lock]\nrelease=" + group("r") + "\nvendor='/v/key'\nsignature='/v/{look}.sig'\ncard='/v/{look}.card'\nagain='vessel start'\n" +
+		"[[lock.unlock]]\nname='ring'\ntitle='Ring'\nversions='>= 4, < 5'\nkey=" + group("k") + "\n[lock.watchman]\ntitle='W'\non=" + group("o") + "\nknown=" + group("") + "\nvendor=" + group("") + "\naside=" + group("") + "\nbelow=['/v']\n" +
+		"[lock.marks]\nfolder='/v/marks'\nfile='m.conf'\narchive='m.tar'\nreturn='vessel return {mark}'\n[lock.shown]\n"
+	for _, key := range []string{"accepts", "refused", "black", "why", "release"} {
+		whole += key + "=" + group(key) + "\n"
+	}
+	s, err := desk.ParseSurface([]byte(whole))
+	require.NoError(t, err)
+	for release, ok := range map[string]bool{"4.0.0": true, "4.9.12": true, "5.0.0": false, "3.9.9": false, "4.1": false, "4.1.0-rc.1": false, "": false} {
+		_, has := s.Lock.Method(release)
+		require.Equal(t, ok, has, release)
+	}
+	for from, to := range map[string]string{
+		"vendor='/v/key'": "vendor='key'", "signature='/v/{look}.sig'": "signature='../{look}'", ">= 4, < 5": "some", "name='ring'": "name=''", "below=['/v']": "below=['v']",
+		"again='vessel start'": "again='vessel start; rm -r /'", "return='vessel return {mark}'": "return='vessel $(return) {mark}'", "file='m.conf'": "file='/etc/m.conf'", "archive='m.tar'": "archive='../m.tar'",
+		"key=" + group("k"): "key={path='/v/f', format='json', group='G', key='k'}", "known=" + group(""): "known={path='/v/f', format='keyfile'}",
+	} {
+		require.Contains(t, whole, from)
+		_, err := desk.ParseSurface([]byte(strings.Replace(whole, from, to, 1)))
+		require.ErrorIs(t, err, desk.ErrDescriptor, to)
+	}
+	places := "id='x'\ntitle='X'\n[[facet]]\nname='icons'\n[facet.lookup]\nkind='places'\nfolders=['~/m']\nfrom=['~/.icons']\n[facet.places]\nfile='~/p'\nmade='~/m'\nsize=64\n[facet.places.folders]\ngroup='F'\nicons={'~/Music'='folder-music'}\n"
+	_, err = desk.ParseSurface([]byte(places))
+	require.NoError(t, err)
+	for from, to := range map[string]string{"size=64": "size=4", "file='~/p'": "file='p'", "'~/Music'": "'/../x'", "'folder-music'": "'../x'", "kind='places'": "kind='theme'", "group='F'": "group=''", "from=['~/.icons']": "from=['x']"} {
+		require.Contains(t, places, from)
+		_, err := desk.ParseSurface([]byte(strings.Replace(places, from, to, 1)))
+		require.ErrorIs(t, err, desk.ErrDescriptor, to)
+	}
+	for _, more := range []string{"instead='No such'", "needs={of={path='/v', format='toml', group='a', key='b'}, range=" + group("r") + "}", "needs={of=" + group("r") + ", range=" + group("") + "}"} {
+		_, err := desk.ParseSurface([]byte("id='x'\ntitle='X'\n" + more + "\n[[facet]]\nname='accent'\nsource=[" + group("a") + "]\n"))
+		require.ErrorIs(t, err, desk.ErrDescriptor, more)
+	}
+}
+
 func TestOpenNamesTheFolder(t *testing.T) {
 	_, err := desk.Open("d", filepath.Join(t.TempDir(), "none"), "", "")
 	require.ErrorIs(t, err, desk.ErrFolder)

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"regexp"
 	"strings"
 
 	"github.com/Masterminds/semver/v3"
@@ -99,6 +100,8 @@ func (l *Lock) Method(release string) (Unlock, bool) {
 	return Unlock{}, false
 }
 
+var plainLine = regexp.MustCompile(`^([A-Za-z0-9_./-]+( [A-Za-z0-9_./-]+)*)?$`)
+
 // locked tells what of a lock cannot be used.
 func (s Surface) locked() error {
 	l := s.Lock
@@ -111,6 +114,15 @@ func (s Surface) locked() error {
 			return fmt.Errorf("unlock %q is not for the versions %q", u.Name, u.Versions)
 		}
 		sources = append(sources, u.Key)
+	}
+	lines := []string{l.Again}
+	if l.Marks != nil {
+		lines = append(lines, l.Marks.Make, strings.ReplaceAll(l.Marks.Return, "{mark}", "x"))
+	}
+	for _, line := range lines { // which people are shown to type as an administrator
+		if !plainLine.MatchString(line) {
+			return fmt.Errorf("what is typed on a console is a program with plain arguments, not %q", line)
+		}
 	}
 	paths := []string{l.Vendor, strings.ReplaceAll(l.Signature, "{look}", "x"), strings.ReplaceAll(l.Card, "{look}", "x")}
 	if w := l.Watchman; w != nil {

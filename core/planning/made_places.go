@@ -2,15 +2,19 @@ package planning
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/draw"
 	"image/png"
+	"io/fs"
 	"maps"
 	"path"
 	"slices"
+	"strings"
 
 	xdraw "golang.org/x/image/draw"
 
+	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
@@ -22,24 +26,82 @@ import (
 
 // makePointers converts a pointer set to one of .cur and .ani files with a list of them.
 func (b *builder) makePointers(s desk.Surface, f desk.Facet, name string, from reading.MadeFrom) error {
+	stamp := b.stampOf(path.Join(from.Folder, "cursors"))
+	made := cache.Of(b.seen.Cache, ofPointers{b.seen.Where(), from.Folder, name, f.Lookup.File}, func(known madeFiles) bool { return known.stamp == stamp }, func() cache.Made[madeFiles] {
+		files, err := b.converted(f, name, from)
+		size := 0
+		for _, content := range files {
+			size += len(content)
+		}
+		return cache.Made[madeFiles]{Value: madeFiles{stamp, files, err}, Bytes: size, Brief: err != nil}
+	})
+	if made.err != nil {
+		return made.err
+	}
+	files := made.files
+	folder := path.Join(b.seen.First(f.Lookup.Folders[0]), name)
+	why := say.Of("plan/make-pointers", name, b.d.Show(from.Folder))
+	for _, at := range slices.Sorted(maps.Keys(files)) {
+		if err := b.edit(path.Join(folder, at), s, f, why, plan.EffectOf(s.Restart), func([]byte) []byte { return files[at] }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ofPointers and ofPicture are the keys of what was made before: plans are made anew for each page.
+type (
+	ofPointers struct{ where, folder, name, list string }
+	ofPicture  struct {
+		where, file string
+		size        int
+	}
+)
+
+// madeFiles are files that were made of something that had a stamp then.
+type madeFiles struct {
+	stamp string
+	files map[string][]byte
+	err   error
+}
+
+// stampOf tells a folder's files, or a file, from how they were.
+func (b *builder) stampOf(at string) string {
+	names := []string{desk.Name(at)}
+	if entries, err := fs.ReadDir(b.seen.Tree(), desk.Name(at)); err == nil {
+		for _, e := range entries {
+			names = append(names, path.Join(desk.Name(at), e.Name()))
+		}
+	}
+	var out strings.Builder
+	for _, name := range names {
+		if info, err := fs.Stat(b.seen.Tree(), name); err == nil {
+			fmt.Fprintln(&out, name, info.Size(), info.ModTime().UnixNano())
+		}
+	}
+	return out.String()
+}
+
+// converted are the files of a pointer set for such a system, with the list of them.
+func (b *builder) converted(f desk.Facet, name string, from reading.MadeFrom) (map[string][]byte, error) {
 	set, err := pointerset.Convert(b.ctx, b.seen.Tree(), desk.Name(from.Folder), pointerset.Options{As: pointerset.Cur})
 	if err != nil {
-		return err
+		return nil, err
 	}
 	entries, err := set.Entries(name)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	folder := path.Join(b.seen.First(f.Lookup.Folders[0]), name)
-	why := say.Of("plan/make-pointers", name, b.d.Show(from.Folder))
-	list := &keyfile.File{}
-	files := map[string][]byte{}
+	files, list := map[string][]byte{}, &keyfile.File{}
 	for _, e := range entries {
 		if e.Make == nil {
 			continue
 		}
+		if err := b.ctx.Err(); err != nil {
+			return nil, err
+		}
 		if files[e.Name], err = set.Bytes(e); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	for _, p := range set.Pointers {
@@ -50,12 +112,7 @@ func (b *builder) makePointers(s desk.Surface, f desk.Facet, name string, from r
 		}
 	}
 	files[f.Lookup.File] = list.Bytes()
-	for _, at := range slices.Sorted(maps.Keys(files)) {
-		if err := b.edit(path.Join(folder, at), s, f, why, plan.EffectOf(s.Restart), func([]byte) []byte { return files[at] }); err != nil {
-			return err
-		}
-	}
-	return nil
+	return files, nil
 }
 
 // makePlaces gives each folder and volume the icon that a pack has for it, as a picture, and lets
@@ -164,6 +221,15 @@ func (b *builder) editKeys(at string, s desk.Surface, f desk.Facet, why say.Mess
 
 // picture is an icon of the desk as a PNG of a size, px.
 func (b *builder) picture(file string, size int) ([]byte, error) {
+	stamp := b.stampOf(file)
+	made := cache.Of(b.seen.Cache, ofPicture{b.seen.Where(), file, size}, func(known madeFiles) bool { return known.stamp == stamp }, func() cache.Made[madeFiles] {
+		picture, err := b.drawn(file, size)
+		return cache.Made[madeFiles]{Value: madeFiles{stamp, map[string][]byte{file: picture}, err}, Bytes: len(picture), Brief: err != nil}
+	})
+	return made.files[file], made.err
+}
+
+func (b *builder) drawn(file string, size int) ([]byte, error) {
 	raw, err := b.seen.Tree().ReadFile(desk.Name(file))
 	if err != nil {
 		return nil, err

@@ -14,11 +14,10 @@ import (
 // ErrLocked: a look could be made and signed, and the system does not take the owner's key.
 var ErrLocked = errors.New("the system does not take your key yet")
 
-// Origin of what is made for a surface: the folder of the piece it is made from, as a path of
-// the desk, and of a theme which of its folders it is.
+// MadeFrom is what a plan makes something for a surface from.
 type MadeFrom struct {
-	Folder string
-	Part   desk.Part // of a theme
+	Folder string    // of the piece, as a path of the desk
+	Part   desk.Part // of a theme: which of its folders, and the sheet in it
 }
 
 // Makes tells from what a plan can make what a surface looks for by a name. Errors are those of
