@@ -209,3 +209,24 @@ func TestTheHelperMayNotComeBack(t *testing.T) {
 		require.Equal(t, "its own", r.says("bar"))
 	}
 }
+
+// TestACardIsOpened (rule 2): what it says goes into the person's settings, the rest of which stays, and
+// counts from the next start.
+func TestACardIsOpened(t *testing.T) {
+	r := rigOf(t)
+	r.locked("5.1.3", "Cobble")
+	r.put("~/.breakwater/desk.conf", "[Desk]\nlook=Basalt\nshade=dark\n")
+	_, err := standin.TypeAtBreakwater(r.Root, "breakwater open Cobble")
+	require.ErrorContains(t, err, "has no card")
+	r.put("/breakwater/looks/Cobble.card", "[Card]\nlook=Cobble\naccent=#112233\n")
+	require.NoError(t, standin.List(r.Root))
+	require.NoError(t, standin.Breakwater.Start(r.Root))
+	require.Equal(t, "Basalt", r.says("look"))
+	_, err = standin.TypeAtBreakwater(r.Root, "breakwater open Cobble")
+	require.NoError(t, err)
+	require.Equal(t, "Basalt", r.says("look"), "nothing is taken but at a start")
+	require.NoError(t, standin.Breakwater.Start(r.Root))
+	for key, want := range map[string]string{"look": "Cobble", "programs": "Cobble", "accent": "#112233", "shade": "dark"} {
+		require.Equal(t, want, r.says(key))
+	}
+}

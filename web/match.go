@@ -33,6 +33,7 @@ type matchPage struct {
 	Old      []changes.Stale
 	Undone   string // what an update of a system under a lock has undone
 	OnTheWay bool   // the desk is on its way to a look
+	Locked   string // the system of the desk, if it is under a lock
 }
 
 type columnView struct{ Facet, Title, Wants string }
@@ -147,6 +148,9 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 		beads.board = &now
 	}
 	page := matchPage{Frame: f, Score: board.Score(), Open: board.Open()}
+	if of, lock := d.Locked(); lock != nil {
+		page.Locked = of.Title
+	}
 	undone, journey := s.App.Journeys.Undone(d)
 	page.Undone, page.OnTheWay = undone.String(), journey.ID != "" && !journey.Ended
 	switch {
