@@ -13,16 +13,9 @@ func makeDunlin(dir string) error {
 	tree := files{}
 	tree.programs("withy", "samphire", "creel", "tidestaff", "bittern", "coracle", "tide-log", "sbin/tollgate")
 	tree.entries()
-	pack, err := foreshorePack().make()
-	if err != nil {
+	if err := tree.icons(); err != nil {
 		return err
 	}
-	tree.add(pack.under("usr/share/icons/Foreshore"))
-	hicolor, err := fallback()
-	if err != nil {
-		return err
-	}
-	tree.add(hicolor.under("usr/share/icons/hicolor"))
 	birds, err := sandpiper()
 	if err != nil {
 		return err

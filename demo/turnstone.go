@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"ivelt/core/desk"
@@ -53,16 +54,9 @@ func makeTurnstone(dir string) error {
 	tree["breakwater/desk.conf"] = []byte("# As Breakwater comes.\n[Desk]\nlook=Cobble\nprograms=Cobble\n\n[Bar]\npinned=shore-files;shore-web;shore-mail;shore-terminal;bird-log;shore-music\n")
 	tree["breakwater/picket/picket.conf"] = []byte("[Picket]\nwatch=on\n")
 	tree["breakwater/picket/known.conf"] = []byte("[Known]\n")
-	pack, err := foreshorePack().make()
-	if err != nil {
+	if err := tree.icons(); err != nil {
 		return err
 	}
-	tree.add(pack.under("usr/share/icons/Foreshore"))
-	hicolor, err := fallback()
-	if err != nil {
-		return err
-	}
-	tree.add(hicolor.under("usr/share/icons/hicolor"))
 	letters, err := estuary("Estuary Sans")
 	if err != nil {
 		return err
@@ -121,7 +115,11 @@ func Locked(d *desk.Desk) (mark func(note string) error, simulated map[string]fu
 			"round": func() (string, error) {
 				before := aside(on)
 				err := standin.Round(on)
-				return "Picket went round: it set aside " + strings.Join(aside(on)[len(before):], ", ") + ".", err
+				found := slices.DeleteFunc(aside(on), func(name string) bool { return slices.Contains(before, name) })
+				if len(found) == 0 {
+					return "Picket went round, and set nothing aside.", err
+				}
+				return "Picket went round: it set aside " + strings.Join(found, ", ") + ".", err
 			},
 		}
 }

@@ -328,6 +328,20 @@ func (f files) programs(names ...string) {
 	}
 }
 
+// icons are the pack Foreshore, and what it falls back on.
+func (f files) icons() error {
+	pack, err := foreshorePack().make()
+	if err != nil {
+		return err
+	}
+	hicolor, err := fallback()
+	if err != nil {
+		return err
+	}
+	f.add(pack.under("usr/share/icons/Foreshore")).add(hicolor.under("usr/share/icons/hicolor"))
+	return nil
+}
+
 // entries are the programs that one starts.
 func (f files) entries() {
 	for i, line := range strings.Split(strings.TrimSpace(programsCSV), "\n") {

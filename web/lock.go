@@ -223,6 +223,9 @@ func (s *Server) journeyView(r *http.Request, page lockPage, j changes.Journey) 
 					one.Ops = append(one.Ops, op)
 				}
 			}
+			if len(one.Ops) > 0 {
+				one.Check = "" // it is not taken yet
+			}
 			one.ByHand = step.Restarts() && !page.Desk.CanRestart(page.Surface.ID) || step == unlock.StepMark && page.Desk.Mark == nil
 			if one.ByHand {
 				one.Act = "I have done it: look"

@@ -96,6 +96,8 @@ func TestStoryUnderALock(t *testing.T) {
 	require.Regexp(t, `sudo breakwater return \d{4}-\d\d-\d\d-1 has Breakwater go back`, b.Text("#way-back"))
 	require.Empty(t, shown("accepts"), "it is told, and not started again")
 	b.keep("lock")
+	b.Click(`[name="do"][value="round"]`)
+	b.Until(`document.body.innerText.includes("Picket went round, and set nothing aside.") && document.readyState === "complete"`)
 	take("restart")
 	require.NotEmpty(t, shown("accepts"))
 	require.Equal(t, "Cobble", shown("look"))
