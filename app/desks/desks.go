@@ -34,6 +34,10 @@ type Managed struct {
 	// if nothing keeps one.
 	Refresh func(ctx context.Context, kind, folder string) error
 
+	// Downloads is the folder that is looked through for parcels, as a full path on the desk; ""
+	// for the one in its home.
+	Downloads string
+
 	// Keep writes down whether the desk may be changed, where its owner has to say so; nil
 	// for a desk of which nobody is asked.
 	Keep func(may bool) error

@@ -1,6 +1,7 @@
 package library
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -249,7 +250,7 @@ func marked(tree fs.FS, folder string) bool {
 // Downloads lists the parcels in the desk's download folder, newest first; folders too that
 // have a piece in them, or the sources of one.
 func (l *Library) Downloads(d *desks.Managed) []Here {
-	folder := path.Join(d.HomePath, "Downloads")
+	folder := cmp.Or(d.Downloads, path.Join(d.HomePath, "Downloads"))
 	entries, err := fs.ReadDir(d.Tree(), desk.Name(folder))
 	if err != nil {
 		return nil

@@ -5,20 +5,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"log/slog"
 	"os"
 	"os/signal"
 	"syscall"
 	"time"
 
-	"github.com/spf13/cobra"
-
-	"ivelt/cmd/ivelt/internal/asking"
-	"ivelt/cmd/ivelt/internal/changing"
+	"ivelt/cmd/ivelt/internal/commands"
 	"ivelt/cmd/ivelt/internal/given"
-	"ivelt/cmd/ivelt/internal/keeping"
-	"ivelt/cmd/ivelt/internal/serving"
-	"ivelt/cmd/ivelt/internal/sharing"
 	"ivelt/core/shown"
 	_ "ivelt/sevenzip" // 7z parcels
 )
@@ -30,7 +23,7 @@ const (
 	exitBad      = 2
 )
 
-func main() { begin(build()) }
+func main() { begin(commands.Build()) }
 
 // begin runs the command that the program was started with, and ends with its code.
 func begin(p *given.Program) {
@@ -54,32 +47,7 @@ func endSoon(ctx context.Context) {
 }
 
 func run(ctx context.Context, p *given.Program, args []string) int {
-	root := &cobra.Command{
-		Use:           "ivelt",
-		Version:       version(),
-		Short:         "Ivelt dresses a desktop: find a look, see it before anything changes, apply it everywhere, go back.",
-		SilenceErrors: true,
-		SilenceUsage:  true,
-	}
-	root.CompletionOptions.HiddenDefaultCmd = true
-	level := root.PersistentFlags().String("log-level", "", "what is logged to standard error: debug, info, warn or error (default: warn of a server, else error)")
-	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
-		l, words := slog.LevelError, *level
-		if words == "" {
-			words = "error"
-			if c.Name() == "demo" || c.Name() == "serve" {
-				words = "warn"
-			}
-		}
-		if err := l.UnmarshalText([]byte(words)); err != nil {
-			return fmt.Errorf("--log-level is debug, info, warn or error, not %q", *level)
-		}
-		slog.SetDefault(slog.New(slog.NewTextHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: l})))
-		return nil
-	}
-	for _, group := range [][]*cobra.Command{asking.Commands(p), changing.Commands(p), sharing.Commands(p), keeping.Commands(p), serving.Commands(), demoCommands()} {
-		root.AddCommand(group...)
-	}
+	root := commands.Tree(p)
 	root.SetArgs(args)
 	root.SetOut(shown.Writer(os.Stdout))
 	root.SetErr(shown.Writer(os.Stderr))

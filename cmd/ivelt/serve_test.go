@@ -19,6 +19,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/cmd/ivelt/internal/commands"
 	"ivelt/core/apply"
 )
 
@@ -26,7 +27,7 @@ import (
 func TestMain(m *testing.M) {
 	if os.Getenv("IVELT_AS_COMMAND") != "" {
 		diesAt, calls := os.Getenv("IVELT_DIES_AT"), 0
-		p := build()
+		p := commands.Build()
 		p.Before = func(apply.Call) error {
 			if calls++; strconv.Itoa(calls) == diesAt {
 				_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
@@ -138,5 +139,5 @@ func TestPortInUse(t *testing.T) {
 func TestServeEndsWithItsContext(t *testing.T) {
 	ctx, cancel := context.WithTimeout(t.Context(), 300*time.Millisecond)
 	defer cancel()
-	require.Equal(t, 0, run(ctx, build(), []string{"serve", "--addr", "127.0.0.1:0", "--dir", filepath.Join(t.TempDir(), "d")}))
+	require.Equal(t, 0, run(ctx, commands.Build(), []string{"serve", "--addr", "127.0.0.1:0", "--dir", filepath.Join(t.TempDir(), "d")}))
 }

@@ -1,86 +1,103 @@
 package given
 
 import (
-	"bytes"
-	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 
 	"github.com/adrg/xdg"
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
-	"ivelt/core/regular"
-	"ivelt/core/settingsfile"
+	"ivelt/core/config"
 )
 
-// ConfigFile is what the person has told Ivelt itself: write = true lets it change this
-// computer's own desk, check-at-sign-in = false keeps it from looking after each sign-in
-// whether everything follows.
+// ConfigFile is what the person has told Ivelt itself; see [config.All].
 func ConfigFile() string { return filepath.Join(xdg.ConfigHome, "ivelt", "config.toml") }
 
-const maxConfig = 1 << 20 // bytes
+// Settings are those of Ivelt itself, as the environment and the person's file say.
+func Settings() (config.Values, error) {
+	return settings(nil)
+}
 
-// MayWrite reports whether the owner has let Ivelt change this computer's desk.
-func MayWrite() (bool, error) { return configured("write", false) }
+func settings(flags map[string]string) (config.Values, error) {
+	return config.Read(config.From{
+		File: ConfigFile(), Lookup: os.LookupEnv, Flags: flags,
+		Usual: map[string]string{config.Data: filepath.Join(xdg.DataHome, "ivelt"), config.Downloads: xdg.UserDirs.Download},
+	})
+}
+
+// SettingsOf are those of a command, with what its flags say.
+func SettingsOf(c *cobra.Command) (config.Values, error) {
+	flags := map[string]string{}
+	c.Flags().Visit(func(f *pflag.Flag) {
+		if f.Value.Type() == "stringArray" {
+			return // said in full where it is used
+		}
+		flags[f.Name] = f.Value.String()
+	})
+	return settings(flags)
+}
+
+// MendsSettings marks, in the annotations of a command, one that also runs where the settings cannot
+// be used.
+const MendsSettings = "mends-settings"
+
+// FromSettings gives the flags of a command that were not given what the environment or the
+// person's file says. An error tells that what they say cannot be used.
+func FromSettings(c *cobra.Command) error {
+	var all config.Values
+	for _, s := range config.All {
+		if s.Flag == "" || len(s.Of) > 0 && !slices.Contains(s.Of, c.Name()) {
+			continue
+		}
+		f := c.Flags().Lookup(s.Flag)
+		if f == nil || f.Changed {
+			continue
+		}
+		if all == nil {
+			var err error
+			if all, err = Settings(); err != nil {
+				return err
+			}
+		}
+		text, said, err := all.Taken(s.Key)
+		if err != nil {
+			return err
+		}
+		if !said {
+			continue
+		}
+		each := []string{text}
+		if s.Kind == config.List {
+			each = config.Listed(text)
+		}
+		for _, one := range each {
+			if err := f.Value.Set(one); err != nil {
+				return fmt.Errorf("%s: %w", s.Key, err)
+			}
+		}
+	}
+	return nil
+}
 
 // ChecksAtSignIn reports whether it is looked after sign-in whether everything follows.
-func ChecksAtSignIn() (bool, error) { return configured("check-at-sign-in", true) }
-
-// configured is what the file says of a key, usual if it says nothing.
-func configured(key string, usual bool) (bool, error) {
-	b, err := regular.Read(ConfigFile(), maxConfig)
-	if errors.Is(err, fs.ErrNotExist) {
-		return usual, nil
-	}
+func ChecksAtSignIn() (bool, error) {
+	all, err := Settings()
 	if err != nil {
 		return false, err
 	}
-	all, err := settingsfile.Parse(settingsfile.TOML, b)
-	if err != nil {
-		return false, fmt.Errorf("%s: %w", ConfigFile(), err)
-	}
-	v, ok := settingsfile.Lookup(all, "", key)
-	if !ok {
-		return usual, nil
-	}
-	is, err := strconv.ParseBool(v.Text)
-	if err != nil {
-		return false, fmt.Errorf("%s: %s is true or false, not %s", ConfigFile(), key, v.Text)
-	}
-	return is, nil
+	return all.Is(config.CheckAtSignIn)
 }
 
 // KeepWriting writes down whether Ivelt may change this computer's desk. Everything else
 // in the file stays as it is.
 func KeepWriting(may bool) error {
-	file := ConfigFile()
-	old, err := regular.Read(file, maxConfig)
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return err
-	}
-	text, err := settingsfile.Set(settingsfile.TOML, old, "", "write", strconv.FormatBool(may), settingsfile.How{Bare: true})
-	if err != nil {
-		return fmt.Errorf("%s: %w", file, err)
-	}
-	if bytes.Equal(old, text) {
-		return nil
-	}
-	if real, err := filepath.EvalSymlinks(file); err == nil {
-		file = real // one that is linked to a repository of settings stays linked
-	}
-	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
-		return err
-	}
-	temp, err := os.CreateTemp(filepath.Dir(file), ".config-*")
+	s, err := config.Find(config.Write)
 	if err != nil {
 		return err
 	}
-	defer os.Remove(temp.Name())
-	_, err = temp.Write(text)
-	if err = errors.Join(err, temp.Sync(), temp.Close()); err != nil {
-		return err
-	}
-	return os.Rename(temp.Name(), file)
+	return config.Set(ConfigFile(), s, strconv.FormatBool(may))
 }

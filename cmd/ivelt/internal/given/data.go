@@ -6,16 +6,25 @@ import (
 	"os"
 	"path/filepath"
 
-	"github.com/adrg/xdg"
 	"github.com/spf13/cobra"
+
+	"ivelt/core/config"
 )
 
-// DataDir is Ivelt's folder in the person's data home.
+// DataDir is Ivelt's folder in the person's data home, or where the person has it.
 func DataDir() (string, error) {
+	all, err := Settings()
+	if err != nil {
+		return "", err
+	}
+	at, said, err := all.Taken(config.Data)
+	if err != nil || said {
+		return at, err
+	}
 	if _, err := os.UserHomeDir(); err != nil && !filepath.IsAbs(os.Getenv("XDG_DATA_HOME")) {
 		return "", fmt.Errorf("where is your home? %w. Name a folder with --dir", err)
 	}
-	return filepath.Join(xdg.DataHome, "ivelt"), nil
+	return at, nil
 }
 
 // DataFlags name a data folder: itself, or by the desk it is for.

@@ -19,6 +19,7 @@ import (
 
 	"ivelt/app"
 	"ivelt/app/desks"
+	"ivelt/core/config"
 	"ivelt/core/desk"
 	"ivelt/core/market/debian"
 	"ivelt/core/shown"
@@ -72,11 +73,21 @@ func OwnData() (string, error) {
 
 // OwnManaged is this computer's desk, to be dressed.
 func OwnManaged(d *desk.Desk) *desks.Managed {
-	own := &desks.Managed{Desk: d, Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Tend: func() error { return Apart("turn", "--stay") }, Administer: byPolicy()}
+	own := &desks.Managed{Desk: d, Downloads: downloads(), Refresh: desks.SystemCaches(d), Keep: KeepWriting, Session: func() error { return Apart("session") }, Tend: func() error { return Apart("turn", "--stay") }, Administer: byPolicy()}
 	if (debian.System{}).Here(d.Tree()) {
 		own.Offers, d.Manager = debian.System{}, debian.Manager{Root: d.System}
 	}
 	return own
+}
+
+// downloads is where the person of this computer has downloads, "" if that is not told.
+func downloads() string {
+	all, err := Settings()
+	if err != nil {
+		return ""
+	}
+	at, _ := all.Of(config.Downloads)
+	return at
 }
 
 // byPolicy runs the command for administrators by pkexec(1), which asks for the password; nil

@@ -9,5 +9,5 @@ import (
 
 // Commands are those of the group.
 func Commands(p *given.Program) []*cobra.Command {
-	return []*cobra.Command{storeCommand(p)}
+	return []*cobra.Command{configCommand(), storeCommand(p)}
 }

@@ -36,11 +36,7 @@ func serveCommand() *cobra.Command {
 					return err
 				}
 			}
-			may, err := given.MayWrite()
-			if err != nil {
-				return err
-			}
-			d.SetWritable(write || may)
+			d.SetWritable(write)
 			a, err := app.New(c.Context(), app.Config{Dir: dir, Desks: []*desks.Managed{given.OwnManaged(d)}, Watchdog: given.Watchdog, Log: slog.Default()})
 			if err != nil {
 				return err
@@ -54,7 +50,7 @@ func serveCommand() *cobra.Command {
 		},
 	}
 	at.Add(c)
-	c.Flags().BoolVar(&write, "write", false, "let it change this computer's desk, in this run")
+	c.Flags().BoolVar(&write, "write", false, "let it change this computer's desk, or not, in this run")
 	c.Flags().StringVar(&dir, "dir", "", "folder for Ivelt's own data (default: in your data folder)")
 	return c
 }

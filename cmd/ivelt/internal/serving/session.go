@@ -28,6 +28,8 @@ const (
 	guardFlag = "guard" // begun by the other
 	holdFlag  = "hold"  // the side that tells the display
 	wireFile  = 3       // in both, see [session.Pair]
+
+	checksFlag = "check-at-sign-in"
 )
 
 // sessionRun is one process of the pair of `ivelt session`.
@@ -36,6 +38,8 @@ type sessionRun struct {
 	self        string
 	out         io.Writer
 	checkAt     int64 // Unix time; 0 for never
+	checks      bool
+	asked       bool // the flag says whether it checks, whatever the file does
 	guard, hold bool
 }
 
@@ -62,14 +66,19 @@ func sessionCommand() *cobra.Command {
 			if r.self, err = os.Executable(); err != nil {
 				return err
 			}
+			r.asked = c.Flags().Changed(checksFlag)
 			if !c.Flags().Changed("check-at") {
 				r.checkAt = time.Now().Add(checkAfter).Unix()
+			}
+			if !r.checks {
+				r.checkAt = 0
 			}
 			return r.run(c.Context())
 		},
 	}
 	c.Flags().BoolVar(&r.guard, guardFlag, false, "")
 	c.Flags().BoolVar(&r.hold, holdFlag, false, "")
+	c.Flags().BoolVar(&r.checks, checksFlag, true, "look a minute after sign-in whether everything follows, and notify if not")
 	c.Flags().Int64Var(&r.checkAt, "check-at", 0, "when to look whether everything follows, in seconds of Unix time; 0 for never")
 	for _, name := range []string{guardFlag, holdFlag} {
 		_ = c.Flags().MarkHidden(name)
@@ -94,7 +103,11 @@ func (r *sessionRun) run(ctx context.Context) error {
 		other, work = "--"+guardFlag, r.tell
 	}
 	pair, err := session.PairOf(wire, func() *exec.Cmd {
-		c := exec.Command(r.self, "session", other, "--check-at", strconv.FormatInt(r.checkAt, 10))
+		args := []string{"session", other, "--check-at", strconv.FormatInt(r.checkAt, 10)}
+		if r.asked {
+			args = append(args, "--"+checksFlag+"="+strconv.FormatBool(r.checks))
+		}
+		c := exec.Command(r.self, args...)
 		c.Stdout, c.Stderr = os.Stdout, os.Stderr
 		return c
 	})

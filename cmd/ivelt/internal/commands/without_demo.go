@@ -1,6 +1,6 @@
 //go:build nodemo
 
-package main
+package commands
 
 import (
 	"github.com/spf13/cobra"
@@ -8,7 +8,7 @@ import (
 	"ivelt/cmd/ivelt/internal/given"
 )
 
-// build is what this build comes with: nothing beside the toolkits.
-func build() *given.Program { return &given.Program{} }
+// Build is what this build comes with: nothing beside the toolkits.
+func Build() *given.Program { return &given.Program{} }
 
 func demoCommands() []*cobra.Command { return nil }

@@ -1,6 +1,6 @@
 //go:build !nodemo
 
-package main
+package commands
 
 import (
 	"github.com/spf13/cobra"
@@ -10,8 +10,8 @@ import (
 	"ivelt/standin"
 )
 
-// build is what this build comes with: the demo world, and the stand-ins that live in it.
-func build() *given.Program {
+// Build is what this build comes with: the demo world, and the stand-ins that live in it.
+func Build() *given.Program {
 	return &given.Program{Surfaces: append(standin.Surfaces(), standin.LockedSurfaces()...), World: demoing.World}
 }
 

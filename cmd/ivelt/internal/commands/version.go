@@ -1,9 +1,16 @@
-package main
+package commands
 
 import "runtime/debug"
 
-// version is what the program was built from: its module's version, or the commit.
+// released is the version of a release; the linker sets it.
+var released string
+
+// version is that of a release, else what the program was built from: its module's version, or
+// the commit.
 func version() string {
+	if released != "" {
+		return released
+	}
 	info, ok := debug.ReadBuildInfo()
 	if !ok {
 		return "not known"
