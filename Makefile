@@ -2,8 +2,10 @@
 
 GO ?= go
 export CGO_ENABLED ?= 0
+# No path of this computer is in what is built: a release shares what tests compiled.
+export GOFLAGS += -trimpath
 
-.PHONY: test build test-pages test-truth test-rest truth torture lint bench deps screenshots vendor-web fuzz
+.PHONY: dist install uninstall test build test-pages test-truth test-rest truth torture lint bench deps screenshots vendor-web fuzz
 
 # What the tests need is installed while Ivelt is built. Then the pages in a browser, what is held
 # against other programs, and all the rest run beside each other: much of each is waiting. What is
@@ -32,6 +34,16 @@ test-truth:
 test-rest:
 	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m -p 1 $$($(GO) list ./... | grep -v -x $(PAGES:%=-e %) $(FAULTS:%=-e %) -e ivelt/truth)
 	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m -p 1 -v $(FAULTS) # says what was let go wrong
+
+# Packages for both architectures, in dist; the same sources give the same bytes.
+dist: deps
+	$(GO) run ./scripts/dist
+
+PREFIX ?= /usr/local
+install:
+	@$(GO) run ./scripts/dist -install "$(PREFIX)" -destdir "$(DESTDIR)"
+uninstall:
+	@$(GO) run ./scripts/dist -remove "$(PREFIX)" -destdir "$(DESTDIR)"
 
 # Readings held against the real programs in many more generated homes, 20,000
 # comparisons, and every theme, parcel and font of the real makers' packages, with tables

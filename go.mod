@@ -38,7 +38,15 @@ require (
 	modernc.org/sqlite v1.62.0
 )
 
-require github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0
+require (
+	github.com/CycloneDX/cyclonedx-go v0.10.0
+	github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0
+)
+
+require (
+	github.com/cpuguy83/go-md2man/v2 v2.0.6 // indirect
+	github.com/russross/blackfriday/v2 v2.1.0 // indirect
+)
 
 require (
 	github.com/andybalholm/brotli v1.2.2 // indirect
@@ -53,11 +61,11 @@ require (
 	github.com/jinzhu/now v1.1.5 // indirect
 	github.com/mattn/go-isatty v0.0.24 // indirect
 	github.com/mattn/go-sqlite3 v1.14.22 // indirect
-	github.com/ncruces/go-strftime v1.1.0 // indirect
+	github.com/ncruces/go-strftime v1.1.0
 	github.com/pierrec/lz4/v4 v4.1.27
 	github.com/remyoudompheng/bigfft v0.0.0-20230129092748-24d4a6f8daec // indirect
 	github.com/spf13/afero v1.15.0 // indirect
-	github.com/spf13/pflag v1.0.9 // indirect
+	github.com/spf13/pflag v1.0.9
 	github.com/stangelandcl/ppmd v0.1.1 // indirect
 	go4.org v0.0.0-20260112195520-a5071408f32f // indirect
 	modernc.org/libc v1.80.1 // indirect

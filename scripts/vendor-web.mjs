@@ -3,7 +3,7 @@
 // `make vendor-web`; needs node and npm.
 import { execFileSync } from "node:child_process";
 import { createRequire } from "node:module";
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
@@ -35,6 +35,13 @@ try {
   mkdirSync("web/static/vendor", { recursive: true });
   mkdirSync("web/testdata", { recursive: true });
   for (const [from, to] of files) cpSync(join(modules, from), to);
+
+  // What is shipped goes with its licence.
+  mkdirSync("web/static/vendor/licences", { recursive: true });
+  for (const name of Object.keys(packages).filter((name) => name !== "svgpath" && name !== "axe-core")) {
+    const licence = readdirSync(join(modules, name)).find((file) => /^licen[sc]e/i.test(file));
+    cpSync(join(modules, name, licence), `web/static/vendor/licences/${name.split("/").pop()}.txt`);
+  }
 
   const about = Object.keys(packages).filter((name) => name !== "svgpath").map((name) => {
     const p = JSON.parse(readFileSync(join(modules, name, "package.json")));

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net/url"
 	"os/exec"
 	"strings"
 	"time"
@@ -48,7 +47,7 @@ func (r *sessionRun) check(ctx context.Context) error {
 	if err != nil || !chosen {
 		return err
 	}
-	return r.open(ctx, "/d/"+given.OwnID+"/match")
+	return showInBrowser(ctx, "/d/"+given.OwnID+"/match")
 }
 
 func isFindings(err error) bool {
@@ -74,38 +73,4 @@ func (r *sessionRun) words(found []match.Finding) (title, body string) {
 		lines = append(lines, fmt.Sprintf("and %d more", more))
 	}
 	return title, strings.Join(lines, "\n")
-}
-
-// upWithin is how long a server that was started may take until it is up.
-const upWithin = 20 * time.Second
-
-// open shows a page in the person's browser, of the server that is up, else of one that is
-// started for it and stays.
-func (r *sessionRun) open(ctx context.Context, page string) error {
-	folder, err := given.OwnData()
-	if err != nil {
-		return err
-	}
-	at := addressesIn(folder)
-	if len(at) == 0 {
-		if err := given.Apart("serve"); err != nil {
-			return err
-		}
-		for end := time.Now().Add(upWithin); len(at) == 0; at = addressesIn(folder) {
-			if time.Now().After(end) {
-				return errors.New("the pages did not come up; “ivelt serve” says why")
-			}
-			select {
-			case <-time.After(100 * time.Millisecond):
-			case <-ctx.Done():
-				return nil
-			}
-		}
-	}
-	u, err := url.Parse(at[0])
-	if err != nil {
-		return err
-	}
-	u.Path = page
-	return exec.CommandContext(ctx, "xdg-open", u.String()).Run() // xdg-utils', on every desktop
 }

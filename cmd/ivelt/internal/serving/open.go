@@ -1,10 +1,13 @@
 package serving
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"net"
 	"net/url"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"time"
@@ -17,11 +20,17 @@ import (
 // openCommand prints where servers that are up can be opened.
 func openCommand() *cobra.Command {
 	var dir string
+	var show bool
 	c := &cobra.Command{
 		Use:   "open",
-		Short: "Print the address of the running Ivelt, with its key",
-		Args:  cobra.NoArgs,
+		Short: "Print the address of the running Ivelt, with its key, or open it in the browser",
+		Long: "Print the address of the running Ivelt, with its key. With --in-browser it is opened in the\n" +
+			"browser of your desktop; if none is up, one is started on this computer's own desk, and stays.",
+		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
+			if show && dir == "" {
+				return showInBrowser(c.Context(), "/")
+			}
 			folders := []string{dir, filepath.Join(dir, "data")}
 			if dir == "" {
 				base, err := given.DataDir()
@@ -33,7 +42,9 @@ func openCommand() *cobra.Command {
 			found := false
 			for _, folder := range folders {
 				for _, at := range addressesIn(folder) {
-					found = true
+					if found = true; show {
+						return browse(c.Context(), at)
+					}
 					fmt.Fprintln(c.OutOrStdout(), at)
 				}
 			}
@@ -44,6 +55,7 @@ func openCommand() *cobra.Command {
 			return nil
 		},
 	}
+	c.Flags().BoolVar(&show, "in-browser", false, "open it in the browser; start it if it is not up")
 	c.Flags().StringVar(&dir, "dir", "", "the folder that it was started with, if it was named there")
 	return c
 }
@@ -74,4 +86,47 @@ func up(address string) bool {
 	}
 	c.Close()
 	return true
+}
+
+// upWithin is how long a server that was started may take until it is up.
+const upWithin = 20 * time.Second
+
+// showInBrowser opens a page in the person's browser, of the server that is up, else of one that is
+// started for it and stays.
+func showInBrowser(ctx context.Context, page string) error {
+	folder, err := given.OwnData()
+	if err != nil {
+		return err
+	}
+	at := addressesIn(folder)
+	if len(at) == 0 {
+		if err := given.Apart("serve"); err != nil {
+			return err
+		}
+		for end := time.Now().Add(upWithin); len(at) == 0; at = addressesIn(folder) {
+			if time.Now().After(end) {
+				return errors.New("the pages did not come up; “ivelt serve” says why")
+			}
+			select {
+			case <-time.After(100 * time.Millisecond):
+			case <-ctx.Done():
+				return nil
+			}
+		}
+	}
+	u, err := url.Parse(at[0])
+	if err != nil {
+		return err
+	}
+	u.Path = page
+	return browse(ctx, u.String())
+}
+
+// browse shows an address in the browser that the person's desktop has.
+func browse(ctx context.Context, address string) error {
+	opens, err := exec.LookPath("xdg-open") // xdg-utils', on every desktop
+	if err != nil {
+		return fmt.Errorf("nothing here opens a browser (xdg-open is missing). Open %s yourself", address)
+	}
+	return exec.CommandContext(ctx, opens, address).Run()
 }
