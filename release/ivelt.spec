@@ -2,7 +2,7 @@
 %global __os_install_post %{nil}
 %global _build_id_links none
 %global debug_package %{nil}
-%global _binary_payload w9.zstdio
+%global _binary_payload @PAYLOAD@
 %global use_source_date_epoch_as_buildtime 1
 %global clamp_mtime_to_source_date_epoch 1
 %global _buildhost ivelt

@@ -17,7 +17,7 @@ import (
 
 // earlier are the versions of which testdata has a store that they made themselves.
 // Versions 2 and 3 never stood by themselves: one change went from 1 to 4.
-var earlier = []int{1, 4, 5, 6, 7, 8, 9}
+var earlier = []int{1, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15}
 
 // earlierStore is a data folder as an earlier version left it.
 func earlierStore(t *testing.T, version int) string {

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -51,7 +52,15 @@ func (r release) deb(ctx context.Context, out, work string, b built, c common) (
 		return "", err
 	}
 	made := filepath.Join(out, fmt.Sprintf("ivelt_%s_%s.deb", r.Version, arch))
-	return made, tool(ctx, "", []string{r.epoch()}, "dpkg-deb", "--root-owner-group", "-Zxz", "-z2", "--threads-max=1", "--build", root, made)
+	return made, tool(ctx, "", []string{r.epoch()}, "dpkg-deb", "--root-owner-group", "-Zxz", r.level("-z0", "-z6"), "--threads-max=1", "--build", root, made)
+}
+
+// level is how hard a tool packs.
+func (r release) level(fast, usual string) string {
+	if r.Fast {
+		return fast
+	}
+	return usual
 }
 
 // rpm makes an RPM package with rpmbuild(8).
@@ -71,6 +80,9 @@ func (r release) rpm(ctx context.Context, out, work string, b built, c common) (
 		return "", err
 	}
 	var names []string
+	for _, dir := range ownFolders(all) {
+		names = append(names, "%dir /"+dir)
+	}
 	for _, f := range all {
 		mark := ""
 		if strings.HasPrefix(f.At, "usr/share/doc/") {
@@ -78,7 +90,7 @@ func (r release) rpm(ctx context.Context, out, work string, b built, c common) (
 		}
 		names = append(names, fmt.Sprintf("%%attr(%04o, root, root) %s/%s", f.Mode, mark, f.At))
 	}
-	said := strings.NewReplacer("@VERSION@", r.Version, "@DESCRIPTION@", c.Description, "@FILES@", strings.Join(names, "\n")).Replace(string(spec))
+	said := strings.NewReplacer("@VERSION@", r.Version, "@DESCRIPTION@", c.Description, "@PAYLOAD@", r.level("w3.zstdio", "w19.zstdio"), "@FILES@", strings.Join(names, "\n")).Replace(string(spec))
 	at := filepath.Join(top, "ivelt.spec")
 	if err := os.WriteFile(at, []byte(said), 0o644); err != nil {
 		return "", err
@@ -97,6 +109,19 @@ func (r release) rpm(ctx context.Context, out, work string, b built, c common) (
 	return made, os.WriteFile(made, data, 0o644)
 }
 
+// ownFolders are the folders of files that no other package has.
+func ownFolders(files []file) (out []string) {
+	for _, f := range files {
+		for dir := path.Dir(f.At); strings.Contains(dir, "/ivelt"); dir = path.Dir(dir) {
+			if !slices.Contains(out, dir) {
+				out = append(out, dir)
+			}
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
 // tar makes an archive that is unpacked into ~/.local, or anywhere.
 func (r release) tar(_ context.Context, out, _ string, b built, c common) (made string, err error) {
 	name := fmt.Sprintf("ivelt-%s-linux-%s", r.Version, b.Arch)
@@ -112,7 +137,6 @@ func (r release) tar(_ context.Context, out, _ string, b built, c common) (made 
 			all[i].Data = bytes.ReplaceAll(f.Data, []byte(l.Exec), []byte("ivelt"))
 		}
 	}
-	slices.SortFunc(all, func(a, b file) int { return strings.Compare(a.At, b.At) })
 	made = filepath.Join(out, name+".tar.gz")
 	w, err := os.Create(made)
 	if err != nil {

@@ -19,6 +19,7 @@ type release struct {
 	Version string
 	Date    time.Time
 	Log     []entry // the newest first
+	Fast    bool    // pack quickly, and less
 }
 
 // entry is one of the change log.

@@ -12,6 +12,7 @@ import (
 	"path"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"time"
 )
@@ -118,6 +119,7 @@ func (r release) files(l layout, b built, c common) ([]file, error) {
 	text("share/doc/ivelt/copyright", copyright(licence, b.Parts))
 	text("share/doc/ivelt/NOTICES.gz", gzipped(notices(b.Parts)))
 	text("share/doc/ivelt/ivelt.cdx.json.gz", gzipped(b.Bill))
+	slices.SortFunc(out, func(a, b file) int { return strings.Compare(a.At, b.At) })
 	return out, nil
 }
 
