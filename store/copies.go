@@ -25,8 +25,8 @@ const (
 
 // Copy is a copy of the database.
 type Copy struct {
-	File string
-	Made time.Time
+	File string    `json:"file"`
+	Made time.Time `json:"made"`
 }
 
 // Copies lists the copies, the newest first.

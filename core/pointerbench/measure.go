@@ -55,46 +55,50 @@ const (
 // Role is a role and how the set has it.
 type Role struct {
 	*pointerset.Role
-	State State
-	File  string   // the file that is shown, "" if it is missing
-	From  string   // the role whose picture is lent
-	Lacks []string // names of the role that lead nowhere, of one that is there
-	Other []Shown  // toolkits that show something else, of one that is there
+	State State    `json:"state"`
+	File  string   `json:"file"`  // the file that is shown, "" if it is missing
+	From  string   `json:"from"`  // the role whose picture is lent
+	Lacks []string `json:"lacks"` // names of the role that lead nowhere, of one that is there
+	Other []Shown  `json:"other"` // toolkits that show something else, of one that is there
 }
 
 // Shown is what a toolkit shows for a role.
 type Shown struct {
 	pointerset.Asking
-	File string // "" for none of the set
+	File string `json:"file"` // "" for none of the set
 }
 
 // Size is one size of a shape.
 type Size struct {
-	Nominal, Width, Height int             // px
-	HotX, HotY             int             // px
-	Ink                    image.Rectangle // of what is not transparent, nor a shadow
-	Frames                 int
-	Turn                   time.Duration // of all frames
-	Expected               image.Point   // the place nearest to the hot spot where it is expected, if Tip is not -1
-	Tip                    float64       // px between the hot spot and where it is expected; -1 if that is not known
-	Jump                   float64       // how much more differs between the last picture and the first than else; 1 for no more
-	Spare                  int           // of one that jumps: so many of the last pictures left out, and it does not; 0 if that is no way
+	Nominal  int             `json:"nominal"` // px
+	Width    int             `json:"width"`   // px
+	Height   int             `json:"height"`  // px
+	HotX     int             `json:"hot_x"`   // px
+	HotY     int             `json:"hot_y"`   // px
+	Ink      image.Rectangle `json:"ink"`     // of what is not transparent, nor a shadow
+	Frames   int             `json:"frames"`
+	Turn     time.Duration   `json:"turn"`     // of all frames
+	Expected image.Point     `json:"expected"` // the place nearest to the hot spot where it is expected, if Tip is not -1
+	Tip      float64         `json:"tip"`      // px between the hot spot and where it is expected; -1 if that is not known
+	Jump     float64         `json:"jump"`     // how much more differs between the last picture and the first than else; 1 for no more
+	Spare    int             `json:"spare"`    // of one that jumps: so many of the last pictures left out, and it does not; 0 if that is no way
 }
 
 // Shape is one picture, or one that moves, with all its names.
 type Shape struct {
-	File  string
-	Set   string   // the set that it is inherited from, "" for its own
-	Names []string // that lead to it, its own too
-	Twin  string   // another file with the same contents, "" for none
-	Sizes []Size
-	Wrong string // why it cannot be read
+	File  string   `json:"file"`
+	Set   string   `json:"set"`   // the set that it is inherited from, "" for its own
+	Names []string `json:"names"` // that lead to it, its own too
+	Twin  string   `json:"twin"`  // another file with the same contents, "" for none
+	Sizes []Size   `json:"sizes"`
+	Wrong string   `json:"wrong"` // why it cannot be read
 }
 
 // Scaled is what a size that is asked for becomes.
 type Scaled struct {
-	Asked, Nearest int     // px
-	Edge           float64 // how many px an edge is wide when Nearest is scaled to Asked; drawn for it, about 1
+	Asked   int     `json:"asked"`   // px
+	Nearest int     `json:"nearest"` // px
+	Edge    float64 `json:"edge"`    // how many px an edge is wide when Nearest is scaled to Asked; drawn for it, about 1
 }
 
 // Finding is something wrong with a set.
@@ -108,18 +112,18 @@ type Finding struct {
 
 // Report is what was measured of a set.
 type Report struct {
-	Roles    []Role
-	Shapes   []Shape
-	Sizes    []int // nominal, of the arrow, px
-	Scaled   []Scaled
-	FontHas  int      // names of X's own font that lead somewhere
-	FontAll  int      // and how many there are
-	Links    int      // names that are links
-	Broken   []string // links that lead nowhere, where no set that is inherited has the name
-	Inside   colour.Colour
-	Outline  colour.Colour
-	Contrast float64 // between the two; 0 if that is not known
-	Findings []Finding
+	Roles    []Role        `json:"roles"`
+	Shapes   []Shape       `json:"shapes"`
+	Sizes    []int         `json:"sizes"` // nominal, of the arrow, px
+	Scaled   []Scaled      `json:"scaled"`
+	FontHas  int           `json:"font_has"` // names of X's own font that lead somewhere
+	FontAll  int           `json:"font_all"` // and how many there are
+	Links    int           `json:"links"`    // names that are links
+	Broken   []string      `json:"broken"`   // links that lead nowhere, where no set that is inherited has the name
+	Inside   colour.Colour `json:"inside"`
+	Outline  colour.Colour `json:"outline"`
+	Contrast float64       `json:"contrast"` // between the two; 0 if that is not known
+	Findings []Finding     `json:"findings"`
 }
 
 // Options of [Measure].

@@ -49,10 +49,14 @@ var Scenes = []Scene{
 
 // Mark says what a rectangle of a picture shows, px.
 type Mark struct {
-	Facet, Surface string
-	X, Y, W, H     float64
-	icon           shownIcon // of an icon
-	element        string    // of a picture-based style
+	Facet   string    `json:"facet"`
+	Surface string    `json:"surface"`
+	X       float64   `json:"x"`
+	Y       float64   `json:"y"`
+	W       float64   `json:"w"`
+	H       float64   `json:"h"`
+	icon    shownIcon // of an icon
+	element string    // of a picture-based style
 }
 
 // shownIcon is an icon that a lookup found.

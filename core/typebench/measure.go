@@ -52,8 +52,9 @@ type Letter struct {
 
 // Pair are two letters, and which part of what both cover they cover together.
 type Pair struct {
-	A, B string
-	Part float64
+	A    string  `json:"a"`
+	B    string  `json:"b"`
+	Part float64 `json:"part"`
 }
 
 // Lack is what a family lacks for a language.

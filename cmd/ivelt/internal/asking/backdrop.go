@@ -80,7 +80,7 @@ func backdropCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringSliceVar(&monitors, "monitors", nil, "sizes of monitors, px, such as 2560x1440; the desk's, if none are given")
 	c.Flags().StringVar(&sixteen, "palette", "", "write the palette of a terminal, an X resource file")
 	c.Flags().BoolVar(&light, "light", false, "the palette of light ground")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[backdropReport](c, &asJSON, "backdrop")
 	flags.Add(c)
 	return c
 }
@@ -144,22 +144,25 @@ type paletteJSON struct {
 	From    [16]string `json:"from"` // the leading colour that one is drawn to, "" for none
 }
 
-func backdropJSON(file string, r *backdropbench.Report) any {
-	out := struct {
-		File     string        `json:"file"`
-		Type     string        `json:"type"`
-		Width    float64       `json:"width"`
-		Height   float64       `json:"height"`
-		Turned   bool          `json:"turned"`
-		Mode     backdrop.Mode `json:"mode"`
-		Cut      [2]float64    `json:"cut"` // percent
-		Guessed  bool          `json:"guessed"`
-		Monitors []monitorJSON `json:"monitors"`
-		Leading  []leadingJSON `json:"leading"`
-		Accents  []accentJSON  `json:"accents"`
-		Dark     paletteJSON   `json:"dark"`
-		Light    paletteJSON   `json:"light"`
-	}{File: file, Type: r.Type, Width: r.Width, Height: r.Height, Turned: r.Turned, Mode: r.Mode, Cut: [2]float64{100 * r.Cut.X, 100 * r.Cut.Y}, Guessed: r.Guessed,
+// backdropReport is the answer of `backdrop --json`.
+type backdropReport struct {
+	File     string        `json:"file"`
+	Type     string        `json:"type"`
+	Width    float64       `json:"width"`
+	Height   float64       `json:"height"`
+	Turned   bool          `json:"turned"`
+	Mode     backdrop.Mode `json:"mode"`
+	Cut      [2]float64    `json:"cut"` // percent
+	Guessed  bool          `json:"guessed"`
+	Monitors []monitorJSON `json:"monitors"`
+	Leading  []leadingJSON `json:"leading"`
+	Accents  []accentJSON  `json:"accents"`
+	Dark     paletteJSON   `json:"dark"`
+	Light    paletteJSON   `json:"light"`
+}
+
+func backdropJSON(file string, r *backdropbench.Report) backdropReport {
+	out := backdropReport{File: file, Type: r.Type, Width: r.Width, Height: r.Height, Turned: r.Turned, Mode: r.Mode, Cut: [2]float64{100 * r.Cut.X, 100 * r.Cut.Y}, Guessed: r.Guessed,
 		Monitors: []monitorJSON{}, Leading: []leadingJSON{}, Accents: []accentJSON{}, Dark: sixteenJSON(r.Dark), Light: sixteenJSON(r.Light)}
 	for _, on := range r.On {
 		out.Monitors = append(out.Monitors, monitorJSON{on.Monitor.Name, on.Monitor.Width, on.Monitor.Height,

@@ -94,7 +94,7 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 	}
 	c.Flags().IntSliceVar(&sizes, "sizes", nil, "sizes in px that it is measured for; those that the desk uses, if none are given")
 	c.Flags().StringVar(&mend, "mend", "", "write the recipe of a layer that clears what can be cleared, for ivelt layer build")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[pointerbench.Report](c, &asJSON, "bench-pointer")
 	flags.Add(c)
 	return c
 }

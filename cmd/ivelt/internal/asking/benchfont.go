@@ -78,7 +78,8 @@ func benchFontCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&role, "role", "", "what a family of a name is for: font, font-document, font-mono or font-title")
 	c.Flags().StringSliceVar(&languages, "lang", nil, "languages whose letters are looked for; those of the person, if none are given")
 	c.Flags().StringVar(&mend, "mend", "", "write an outfit with the choices that clear what can be cleared, for ivelt plan")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[fontReport](c, &asJSON, "bench-font")
+	given.Answers[[]familyReport](c, &asJSON, "bench-font-family")
 	flags.Add(c)
 	return c
 }

@@ -100,7 +100,8 @@ func benchIconsCommand(p *given.Program) *cobra.Command {
 	c.Flags().BoolVar(&all, "all", false, "list everything that is asked for")
 	c.Flags().StringVar(&group, "group", "", "list a group alone, such as programs or places")
 	c.Flags().StringVar(&nearest, "nearest", "", "propose icons of the pack for one thing, such as programs/shore-web")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[iconbench.Report](c, &asJSON, "bench-icons")
+	given.Answers[[]iconbench.Proposal](c, &asJSON, "bench-icons-nearest")
 	flags.Add(c)
 	return c
 }
@@ -208,7 +209,7 @@ func benchLeftCommand(p *given.Program) *cobra.Command {
 			return err
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]iconbench.Left](c, &asJSON, "bench-left")
 	flags.Add(c)
 	return c
 }

@@ -78,7 +78,7 @@ func iconCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&theme, "theme", "", "folder name of the icon theme")
 	c.Flags().IntVar(&size, "size", 48, "size in px")
 	c.Flags().IntVar(&scale, "scale", 1, "scale of the display")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]iconReport](c, &asJSON, "icon")
 	c.Flags().StringArrayVar(&paths, "path", nil, "a base folder to look in instead of the desk's; may be repeated")
 	flags.Add(c)
 	return c

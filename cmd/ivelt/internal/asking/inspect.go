@@ -72,7 +72,7 @@ func inspectCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]report](c, &asJSON, "inspect")
 	flags.Add(c)
 	return c
 }

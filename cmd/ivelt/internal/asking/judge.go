@@ -56,7 +56,7 @@ func judgeCommand(p *given.Program) *cobra.Command {
 			return err
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]judge.Verdict](c, &asJSON, "judge")
 	wanted.Add(c)
 	flags.Add(c)
 	return c

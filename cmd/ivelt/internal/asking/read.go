@@ -42,7 +42,7 @@ func readCommand(p *given.Program) *cobra.Command {
 			return err
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]reading.Reading](c, &asJSON, "read")
 	flags.Add(c)
 	return c
 }

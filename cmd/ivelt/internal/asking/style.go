@@ -97,7 +97,7 @@ sheet and in all that it imports, is printed as FILE:LINE: WHAT.`,
 	}
 	c.Flags().BoolVar(&dark, "dark", false, "the dark form beside the sheet, if there is one")
 	c.Flags().BoolVar(&refused, "refused", false, "print the lines that the toolkit refuses, and nothing else")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]styleReport](c, &asJSON, "style")
 	c.Flags().IntVar(&generation, "gtk", 0, "generation whose rules count, 2, 3 or 4 (default: by the folder's name)")
 	return c
 }

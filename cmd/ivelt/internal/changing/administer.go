@@ -95,7 +95,8 @@ func administerCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&system, "system", "/", "the folder that is the root of the system")
 	c.Flags().UintVar(&back, "back", 0, "undo the change with this number in the list")
 	c.Flags().BoolVar(&show, "show", false, "check the plan, say what it would do, and do nothing")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[plan.Plan](c, &asJSON, "plan")
+	given.Answers[[]changes.Administered](c, &asJSON, "administer")
 	loseFlag(c, &lose)
 	return c
 }

@@ -43,7 +43,7 @@ func applyCommand(p *given.Program) *cobra.Command {
 			"on after that many seconds, unless Enter is pressed, or ivelt keep is run meanwhile.",
 		Args: cobra.NoArgs,
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[answer](c, &asJSON, "apply")
 	c.Flags().IntVar(&try, "try", 0, "go back by itself after this many seconds, unless it is kept")
 	loseFlag(c, &lose)
 	c.Flags().BoolVar(&force, "force", false, "set what would keep a login screen or a shell from coming up, too")

@@ -7,6 +7,7 @@ import (
 	"path"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -15,6 +16,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/desk"
+	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/store"
 )
@@ -29,7 +31,7 @@ func historyCommand(p *given.Program) *cobra.Command {
 		Short: "List what was changed on a desk, newest first; pin an entry, write a note beside it, or delete its checkpoint",
 		Args:  cobra.NoArgs,
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]historyEntry](c, &asJSON, "history")
 	c.Flags().UintVar(&note, "note", 0, "write what --says gives beside the entry with this number; without --says the note is deleted")
 	c.Flags().StringVar(&says, "says", "", "the note, one sentence")
 	c.Flags().UintVar(&pin, "pin", 0, "keep the entry with this number for good")
@@ -65,7 +67,11 @@ func historyCommand(p *given.Program) *cobra.Command {
 			return err
 		}
 		if asJSON {
-			return given.PrintJSON(out, rows)
+			entries := []historyEntry{}
+			for _, r := range rows {
+				entries = append(entries, entryOf(r))
+			}
+			return given.PrintJSON(out, entries)
 		}
 		for _, r := range rows {
 			fmt.Fprintf(out, "%d  %s  %s (%s)\n", r.ID, r.At.Local().Format("2006-01-02 15:04"), r.Title, strings.Join(about(r), ", "))
@@ -89,6 +95,28 @@ func historyCommand(p *given.Program) *cobra.Command {
 		return nil
 	})
 	return c
+}
+
+// historyEntry is one of the answer of `history --json`.
+type historyEntry struct {
+	Number  uint       `json:"number"`
+	Title   string     `json:"title"`
+	At      time.Time  `json:"at"`
+	Changes int        `json:"changes"`
+	Bytes   int64      `json:"bytes"`             // of what is kept for it
+	GoneOn  *time.Time `json:"gone_on,omitempty"` // when it was undone
+	GoneBy  uint       `json:"gone_by,omitempty"` // the entry that undid it
+	Back    bool       `json:"back,omitempty"`    // it undid another itself
+	AsIs    bool       `json:"as_is,omitempty"`   // nothing was changed: the desk was kept as it was
+	TurnOf  uint       `json:"turn_of,omitempty"` // it is a turn of what that entry started
+	Pinned  bool       `json:"pinned"`            // it is never let go by itself
+	LetGo   *time.Time `json:"let_go,omitempty"`  // when what was kept was deleted: it can no longer be undone
+	By      string     `json:"by,omitempty"`      // who became administrator for it
+	Note    string     `json:"note,omitempty"`    // a sentence of its owner's
+}
+
+func entryOf(r store.CheckpointRow) historyEntry {
+	return historyEntry{r.ID, r.Title, r.At, r.Changes, r.Bytes, r.GoneOn, r.GoneBy, r.IsBack, r.AsIs, r.TurnOf, r.Pinned, r.Purged, r.AskedBy, r.Note}
 }
 
 func checkpointCommand(p *given.Program) *cobra.Command {
@@ -153,7 +181,7 @@ func backCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
 	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number shown; may be repeated")
 	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[plan.Plan](c, &asJSON, "plan")
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		if err := aim(&way, c.Flags().Args(), takes, a, d); err != nil {
 			return err

@@ -32,7 +32,7 @@ func newerCommand(p *given.Program) *cobra.Command {
 			"fetched. Exit status 1 if there is any.",
 		Args: cobra.NoArgs,
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]newerRow](c, &asJSON, "newer")
 	given.Changing(c, &flags, func(a *app.App, d *desks.Managed, out io.Writer) error {
 		if job := a.Markets.Look(); job != nil {
 			if err := job.Wait(); err != nil {

@@ -59,7 +59,7 @@ func checkCommand(p *given.Program) *cobra.Command {
 			return err
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]match.Finding](c, &asJSON, "check")
 	c.Flags().BoolVar(&asked, "asked", false, "only what the outfit chooses, and nothing else")
 	worn.Add(c)
 	flags.Add(c)
@@ -110,7 +110,7 @@ func planCommand(p *given.Program) *cobra.Command {
 			return err
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[plan.Plan](c, &asJSON, "plan")
 	c.Flags().BoolVar(&asScript, "script", false, "a shell script that does the same by hand")
 	c.Flags().BoolVar(&theirs, "administrator", false, "only the part that needs an administrator")
 	c.Flags().StringVar(&bundle, "bundle", "", "write the plan, the script and what they copy into this tar, to hand over")

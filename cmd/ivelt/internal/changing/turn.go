@@ -62,7 +62,7 @@ func turnCommand(p *given.Program) *cobra.Command {
 	c.Flags().BoolVar(&f.pause, "pause", false, "let it stand still")
 	c.Flags().BoolVar(&f.goOn, "go-on", false, "let it go on, also after it has stopped")
 	c.Flags().BoolVar(&f.keep, "keep", false, "keep what is worn now: nothing turns any more")
-	c.Flags().BoolVar(&f.asJSON, "json", false, "machine-readable")
+	given.Answers[turnsJSON](c, &f.asJSON, "turn")
 	c.Flags().BoolVar(&f.stay, "stay", false, "stay, and turn this computer's own desk each time that it is time, as long as something turns")
 	c.MarkFlagsMutuallyExclusive("dark", "light", "next", "pause", "go-on", "keep", "stay")
 	f.desk.Add(c)
@@ -118,9 +118,7 @@ func (f turnFlags) say(out io.Writer, t *changes.Turner, d *desks.Managed, due t
 				v.Shows = is.Worn.Want(desk.FacetBackdrop)
 			}
 		}
-		enc := json.NewEncoder(out)
-		enc.SetIndent("", "  ")
-		return enc.Encode(v)
+		return given.PrintJSON(out, v)
 	}
 	if still {
 		fmt.Fprintf(out, "Nothing turns on %s.\n", d.Title)

@@ -61,7 +61,7 @@ func configCommand() *cobra.Command {
 			return err
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[Settings](c, &asJSON, "config")
 	c.AddCommand(configSetCommand(), configUnsetCommand(), &cobra.Command{
 		Use:   "schema",
 		Short: "The JSON Schema of the settings file, for editors",
@@ -77,7 +77,10 @@ func configCommand() *cobra.Command {
 		Run:   func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), given.ConfigFile()) },
 	})
 	for _, of := range append(c.Commands(), c) {
-		of.Annotations = map[string]string{given.MendsSettings: "yes"}
+		if of.Annotations == nil {
+			of.Annotations = map[string]string{}
+		}
+		of.Annotations[given.MendsSettings] = "yes"
 	}
 	return c
 }

@@ -73,7 +73,7 @@ func storeCheckCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	flags.Add(c)
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[store.Checked](c, &asJSON, "store-check")
 	return c
 }
 

@@ -96,7 +96,7 @@ func convertPointerCommand() *cobra.Command {
 	c.Flags().StringVar(&piece, "piece", "", "the set, by its folder, if there are several")
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
 	c.Flags().BoolVar(&look, "look", false, "only say what would become of it")
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[conversion](c, &asJSON, "convert-pointer")
 	return c
 }
 

@@ -83,7 +83,7 @@ func marketCheckCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().BoolVar(&asJSON, "json", false, "machine-readable")
+	given.Answers[[]market.Mistake](c, &asJSON, "market-check")
 	return c
 }
 
