@@ -14,6 +14,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
+	"ivelt/core/parcel"
 	"ivelt/core/place"
 )
 
@@ -62,9 +63,21 @@ func (ov *Overlays) Wearing(d *desks.Managed, sha string) (outfit.Outfit, error)
 	if err != nil {
 		return o, err
 	}
+	var there []parcel.Piece
 	for _, pc := range contents.Pieces {
-		target, err := place.Target(pc, d.Desk, place.Mine)
-		if err != nil || !d.Exists(target) {
+		if target, err := place.Target(pc, d.Desk, place.Mine); err == nil && d.Exists(target) {
+			there = append(there, pc)
+		}
+	}
+	return Wearing(d.Desk, there), nil
+}
+
+// Wearing is an outfit of pieces as they are called once they are in place on a desk: for every
+// facet that one of them can be chosen for, the first.
+func Wearing(d *desk.Desk, pieces []parcel.Piece) (o outfit.Outfit) {
+	for _, pc := range pieces {
+		target, err := place.Target(pc, d, place.Mine)
+		if err != nil {
 			continue
 		}
 		for _, facet := range facetsOf(pc) {
@@ -73,7 +86,7 @@ func (ov *Overlays) Wearing(d *desks.Managed, sha string) (outfit.Outfit, error)
 			case facet == desk.FacetBackdrop:
 				want = path.Join(target, path.Base(pc.Only[0]))
 			case facet == desk.FacetFont:
-				_, size := fine.FontOf(d.Desk, o, desk.FacetFont)
+				_, size := fine.FontOf(d, o, desk.FacetFont)
 				want = fmt.Sprintf("%s %g", pc.Name, size)
 			}
 			if o.Want(facet) == "" {
@@ -81,5 +94,5 @@ func (ov *Overlays) Wearing(d *desks.Managed, sha string) (outfit.Outfit, error)
 			}
 		}
 	}
-	return o, nil
+	return o
 }

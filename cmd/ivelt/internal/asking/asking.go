@@ -9,5 +9,5 @@ import (
 
 // Commands are those of the group.
 func Commands(p *given.Program) []*cobra.Command {
-	return []*cobra.Command{backdropCommand(p), benchCommand(p), iconCommand(p), inspectCommand(p), judgeCommand(p), pictureCommand(p), readCommand(p), styleCommand(), surfaceCommand(p)}
+	return []*cobra.Command{backdropCommand(p), benchCommand(p), iconCommand(p), inspectCommand(p), judgeCommand(p), pictureCommand(p), proofCommand(p), readCommand(p), styleCommand(), surfaceCommand(p)}
 }

@@ -12,7 +12,7 @@ import (
 
 // Build is what this build comes with: the demo world, and the stand-ins that live in it.
 func Build() *given.Program {
-	return &given.Program{Surfaces: append(standin.Surfaces(), standin.LockedSurfaces()...), World: demoing.World}
+	return &given.Program{Surfaces: append(standin.Surfaces(), standin.LockedSurfaces()...), World: demoing.World, Fresh: demoing.Fresh}
 }
 
 func demoCommands() []*cobra.Command { return demoing.Commands() }

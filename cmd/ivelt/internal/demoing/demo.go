@@ -131,3 +131,12 @@ func World(ctx context.Context) (on []*desks.Managed, data string, err error) {
 	}
 	return demoDesks(w), filepath.Join(dir, "data"), nil
 }
+
+// Fresh are the desks of a demo world that is made in a folder.
+func Fresh(ctx context.Context, dir string) ([]*desks.Managed, error) {
+	w, err := demo.Open(ctx, dir, true)
+	if err != nil {
+		return nil, err
+	}
+	return demoDesks(w), nil
+}

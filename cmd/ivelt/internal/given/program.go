@@ -18,6 +18,9 @@ type Program struct {
 	// World returns the desks that can be named with --desk, and the data folder that is
 	// theirs; nil if this build has none.
 	World func(ctx context.Context) (on []*desks.Managed, data string, err error)
+	// Fresh makes the same desks anew in a folder that is not there yet; nil if this build has
+	// none.
+	Fresh func(ctx context.Context, dir string) ([]*desks.Managed, error)
 	// Before is told of every system call by which a plan changes something; see
 	// [apply.Config].
 	Before func(apply.Call) error
