@@ -18,7 +18,7 @@ test:
 build:
 	GOGC=400 $(GO) build ./...
 
-test-pages test-truth test-rest: export GOFLAGS += -ldflags=-w
+test-pages test-truth test-rest: export GOFLAGS += -ldflags=-s
 
 PAGES = ivelt/web
 FAULTS = ivelt/core/apply ivelt/core/planning
@@ -93,6 +93,7 @@ fuzz:
 screenshots: deps
 	mkdir -p docs/screenshots
 	$(GO) test ./web -count 1 -run 'TestStory|TestShortlistAndCompare|TestPlansByMouse|TestDunlin|TestAWrong|TestTheTerminals|TestGrantsOn|TestALookTravels|TestAProgramIsLearned' -args -screenshots $(CURDIR)/docs/screenshots
+	cd docs/screenshots && convert -delay 260 -loop 0 find.png parcel.png compose.png ask.png judge.png review.png match.png history.png -resize 960x600 -layers OptimizePlus -colors 96 +dither ../tour.gif
 
 vendor-web:
 	node scripts/vendor-web.mjs

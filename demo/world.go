@@ -40,6 +40,9 @@ type World struct {
 // Desks are the desks of the world.
 func (w *World) Desks() []*desk.Desk { return []*desk.Desk{w.Avocet, w.Dunlin, w.Turnstone} }
 
+// Names are those of its desks.
+func Names() []string { return []string{"avocet", "dunlin", "turnstone"} }
+
 // Desk returns the desk of that name, nil if there is none.
 func (w *World) Desk(id string) *desk.Desk {
 	for _, d := range w.Desks() {

@@ -57,6 +57,7 @@ func TestEveryAnswerIsAsPublished(t *testing.T) {
 		{"history", []string{"history", "--desk", "dunlin"}},
 		{"plan", []string{"back", "--desk", "avocet", "--plan"}},
 		{"plan", []string{"back", "--desk", "avocet"}},
+		{"proof", []string{"proof", kit, "--on", "turnstone"}},
 		{"newer", []string{"newer", "--desk", "avocet"}},
 		{"turn", []string{"turn", "--desk", "avocet"}},
 		{"judge", []string{"judge", "--desk", "dunlin"}},

@@ -22,7 +22,7 @@ func TestAMakersCheck(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
 		require.NoError(t, os.WriteFile(at, []byte(text), 0o644))
 	}
-	put("index.theme", "[Desktop Entry]\nType=X-GNOME-Metatheme\nName=Driftline\n[X-GNOME-Metatheme]\nGtkTheme=Driftline\n")
+	put("index.theme", "[Desktop Entry]\nType=Theme\nName=Driftline\n")
 	put("LICENSE", "MIT License\n\nPermission is hereby granted, free of charge, to any person obtaining a copy\n")
 	sheet := "window { background-color: #f4f2ee; color: #2b2b2b; }\nbutton { background-color: #ffffff; color: %s; }\nentry, treeview { background-color: #ffffff; color: #2b2b2b; }\n" +
 		"tooltip { background-color: #2b2b2b; color: #ffffff; }\n*:focus { outline: 2px solid #1a5fb4; }\n"

@@ -83,12 +83,13 @@ var All = []Setting{
 func Find(key string) (Setting, error) {
 	at := slices.IndexFunc(All, func(s Setting) bool { return s.Key == key })
 	if at < 0 {
-		return Setting{}, fmt.Errorf("there is no setting %q; there are %s", key, strings.Join(keys(), ", "))
+		return Setting{}, fmt.Errorf("there is no setting %q; there are %s", key, strings.Join(Keys(), ", "))
 	}
 	return All[at], nil
 }
 
-func keys() (out []string) {
+// Keys are those of all settings.
+func Keys() (out []string) {
 	for _, s := range All {
 		out = append(out, s.Key)
 	}

@@ -133,7 +133,7 @@ func document(t *testing.T, b []byte) any {
 }
 
 // schemaOf is the published one of CycloneDX 1.6 (npm: @cyclonedx/cyclonedx-library 10.3.0,
-// Apache-2.0), with those that it refers to.
+// Apache-2.0), with those that it refers to; the list of licences is cut to the one that is used.
 func schemaOf(t *testing.T) *jsonschema.Schema {
 	t.Helper()
 	c := jsonschema.NewCompiler()

@@ -65,8 +65,8 @@ func (r release) level(fast, usual string) string {
 
 // rpm makes an RPM package with rpmbuild(8).
 func (r release) rpm(ctx context.Context, out, work string, b built, c common) (string, error) {
-	arch := architectures[b.Arch].rpm
-	top := filepath.Join(work, "rpm-"+arch)
+	cpu := architectures[b.Arch].rpm
+	top := filepath.Join(work, "rpm-"+cpu)
 	root := filepath.Join(top, "root")
 	all, err := r.files(packaged("share/zsh/site-functions"), b, c)
 	if err != nil {
@@ -95,13 +95,13 @@ func (r release) rpm(ctx context.Context, out, work string, b built, c common) (
 	if err := os.WriteFile(at, []byte(said), 0o644); err != nil {
 		return "", err
 	}
-	err = tool(ctx, "", []string{r.epoch()}, "rpmbuild", "-bb", "--target", arch+"-linux", "--buildroot", root,
+	err = tool(ctx, "", []string{r.epoch()}, "rpmbuild", "-bb", "--target", cpu+"-linux", "--buildroot", root,
 		"--define", "_topdir "+top, "--define", "_rpmdir "+top+"/made", "--noclean", at)
 	if err != nil {
 		return "", err
 	}
-	name := fmt.Sprintf("ivelt-%s-1.%s.rpm", r.Version, arch)
-	data, err := os.ReadFile(filepath.Join(top, "made", arch, name))
+	name := fmt.Sprintf("ivelt-%s-1.%s.rpm", r.Version, cpu)
+	data, err := os.ReadFile(filepath.Join(top, "made", cpu, name))
 	if err != nil {
 		return "", err
 	}

@@ -35,6 +35,7 @@ func pictureCommand(p *given.Program) *cobra.Command {
 	var wanted given.OutfitFlag
 	var f pictureFlags
 	scenes := preview.SceneNames()
+	var names []string
 	c := &cobra.Command{
 		Use:   "picture OUT.svg|OUT.png",
 		Short: "Picture a desk, an outfit on it, or a theme in a folder",
@@ -74,6 +75,11 @@ func pictureCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&f.size, "size", "", "width and height in px, 1280x800 (default: the scene's own)")
 	c.Flags().Float64Var(&f.scale, "scale", 1, "how many pixels a px has in a PNG")
 	c.Flags().StringVar(&f.theme, "theme", "", "a theme's folder, put into the picture without installing it")
+	for _, s := range preview.Scenes {
+		names = append(names, s.Name)
+	}
+	given.Completes(c, "scene", names...)
+	given.Completes(c, "shade", "light", "dark")
 	wanted.Add(c)
 	flags.Add(c)
 	return c

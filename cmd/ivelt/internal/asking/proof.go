@@ -42,6 +42,7 @@ func proofCommand(p *given.Program) *cobra.Command {
 		RunE: func(c *cobra.Command, args []string) error { return f.run(c, args) },
 	}
 	c.Flags().StringSliceVar(&f.on, "on", nil, "desks to hold them against (default: all of the demo)")
+	given.Completes(c, "on", p.Names...)
 	c.Flags().BoolVar(&f.own, "own", false, "and this computer's own desk, which is only looked at")
 	c.Flags().BoolVar(&f.strict, "strict", false, "what is not grave fails, too")
 	c.Flags().StringVar(&f.junit, "junit", "", "write a report in JUnit's form into this file")

@@ -178,6 +178,11 @@ func backCommand(p *given.Program) *cobra.Command {
 	c.Flags().BoolVar(&way.Since, "since", false, "to before it: on all that came after it too")
 	c.Flags().StringVar(&way.Surface, "surface", "", "only the settings of this surface")
 	c.Flags().StringVar(&way.Facet, "facet", "", "only this setting")
+	var facets []string
+	for _, f := range desk.Facets {
+		facets = append(facets, f.Name)
+	}
+	given.Completes(c, "facet", facets...)
 	c.Flags().StringArrayVar(&takes, "take", nil, "of a file that was edited since: both=PATH, now=PATH or before=PATH; may be repeated")
 	c.Flags().StringArrayVar(&older, "older", nil, "of a line that was edited since: take the older one, as N=PATH with the number shown; may be repeated")
 	c.Flags().BoolVar(&dry, "plan", false, "say what would be done, and do nothing")

@@ -84,6 +84,7 @@ func installCommand(p *given.Program) *cobra.Command {
 	}
 	loseFlag(c, &lose)
 	c.Flags().StringVar(&scope, "scope", string(place.Mine), "who it is for: mine or everyone")
+	given.Completes(c, "scope", string(place.Mine), string(place.Everyone))
 	c.Flags().StringArrayVar(&wanted, "piece", nil, "name or folder of a piece; may be repeated")
 	c.Flags().StringVar(&exists, "exists", "", "if something else is in its place: leave, replace or both (default: refuse)")
 	c.Flags().StringVar(&second, "second", "", "where one folder cannot serve every program, the second gets a link, or with copy a copy, or with none nothing")

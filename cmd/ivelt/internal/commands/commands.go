@@ -26,6 +26,7 @@ func Tree(p *given.Program) *cobra.Command {
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
 	level := root.PersistentFlags().String("log-level", "", "what is logged to standard error: debug, info, warn or error (default: warn of a server, else error)")
+	given.Completes(root, "log-level", "debug", "info", "warn", "error")
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error {
 		if err := given.FromSettings(c); err != nil && c.Annotations[given.MendsSettings] == "" {
 			return err

@@ -89,6 +89,13 @@ func AnswersOf(c *cobra.Command) []string { return strings.Fields(c.Annotations[
 // Shapes are the types of the answers of all commands that were made, by the name of their schema.
 func Shapes() map[string]reflect.Type { return shapes }
 
+// Completes has shells complete a flag of a command with words.
+func Completes(c *cobra.Command, flag string, words ...string) {
+	if err := c.RegisterFlagCompletionFunc(flag, cobra.FixedCompletions(words, cobra.ShellCompDirectiveNoFileComp)); err != nil {
+		panic(err) // there is no such flag
+	}
+}
+
 // CodeFindings is the exit status of such a command.
 const CodeFindings = 1
 

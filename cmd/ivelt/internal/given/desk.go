@@ -30,6 +30,7 @@ func (f *DeskFlags) Add(c *cobra.Command) {
 	c.Flags().StringVar(&f.Name, "desk", "", "a desk of the demo world, for example avocet")
 	c.Flags().StringVar(&f.Home, "home", "", "the folder that is the desk's home")
 	c.Flags().StringVar(&f.System, "system", "", "the folder that is the root of the desk's system (default /)")
+	Completes(c, "desk", f.of.Names...)
 	c.Flags().BoolVar(&f.Own, "own", false, "this computer's own desk, also to change it")
 }
 

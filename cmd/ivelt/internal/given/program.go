@@ -15,6 +15,8 @@ import (
 type Program struct {
 	// Surfaces are those that a desk may have beside the toolkits'.
 	Surfaces []desk.Surface
+	// Names are those of the desks that can be named with --desk.
+	Names []string
 	// World returns the desks that can be named with --desk, and the data folder that is
 	// theirs; nil if this build has none.
 	World func(ctx context.Context) (on []*desks.Managed, data string, err error)

@@ -22,7 +22,8 @@ func configCommand() *cobra.Command {
 		Long: "The settings of Ivelt itself: what each is, and which place says so. A flag is stronger than a\n" +
 			"variable of the environment, that one than the file ~/.config/ivelt/config.toml. With a key,\n" +
 			"that setting alone, for scripts. Exit status 1 if something that is said cannot be used.",
-		Args: cobra.MaximumNArgs(1),
+		Args:      cobra.MaximumNArgs(1),
+		ValidArgs: config.Keys(),
 		RunE: func(c *cobra.Command, args []string) error {
 			all, err := given.SettingsOf(c)
 			if err != nil {
@@ -146,9 +147,10 @@ func place(s config.Source) string {
 
 func configSetCommand() *cobra.Command {
 	return &cobra.Command{
-		Use:   "set KEY VALUE…",
-		Short: "Write a setting into the file; everything else in it stays as it is",
-		Args:  cobra.MinimumNArgs(2),
+		Use:               "set KEY VALUE…",
+		Short:             "Write a setting into the file; everything else in it stays as it is",
+		Args:              cobra.MinimumNArgs(2),
+		ValidArgsFunction: completeSetting,
 		RunE: func(c *cobra.Command, args []string) error {
 			s, err := config.Find(args[0])
 			if err != nil {
@@ -167,9 +169,10 @@ func configSetCommand() *cobra.Command {
 
 func configUnsetCommand() *cobra.Command {
 	return &cobra.Command{
-		Use:   "unset KEY",
-		Short: "Take a setting out of the file, so that it is as usual",
-		Args:  cobra.ExactArgs(1),
+		Use:       "unset KEY",
+		Short:     "Take a setting out of the file, so that it is as usual",
+		Args:      cobra.ExactArgs(1),
+		ValidArgs: config.Keys(),
 		RunE: func(c *cobra.Command, args []string) error {
 			s, err := config.Find(args[0])
 			if err != nil {
@@ -195,4 +198,21 @@ func tellStronger(c *cobra.Command, s config.Setting) error {
 		}
 	}
 	return nil
+}
+
+// completeSetting completes a key, and then what it takes.
+func completeSetting(_ *cobra.Command, args []string, _ string) ([]string, cobra.ShellCompDirective) {
+	if len(args) == 0 {
+		return config.Keys(), cobra.ShellCompDirectiveNoFileComp
+	}
+	switch s, _ := config.Find(args[0]); s.Kind {
+	case config.Switch:
+		return []string{"true", "false"}, cobra.ShellCompDirectiveNoFileComp
+	case config.Word:
+		return s.Words, cobra.ShellCompDirectiveNoFileComp
+	case config.Path:
+		return nil, cobra.ShellCompDirectiveDefault
+	default:
+		return nil, cobra.ShellCompDirectiveNoFileComp
+	}
 }
