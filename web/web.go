@@ -23,7 +23,6 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/go-chi/chi/v5/middleware"
 
 	"ivelt/app"
 	"ivelt/app/changes"
@@ -86,7 +85,7 @@ func New(a *app.App) (*Server, error) {
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
 	r.Use(Logged(s.App.Log), Recovered(s.App.Log), Bodies, KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
-	r.Use(middleware.GetHead)
+	r.Use(HeadAsGet)
 	if s.Secret != "" {
 		r.Use(Owner(s.Secret))
 	}

@@ -1,7 +1,6 @@
 package typebench
 
 import (
-	"cmp"
 	"fmt"
 	"image"
 	"math"
@@ -9,8 +8,6 @@ import (
 	"strings"
 
 	"golang.org/x/image/vector"
-	"golang.org/x/text/language"
-	"golang.org/x/text/language/display"
 
 	"ivelt/core/fontconf"
 	"ivelt/core/specimen"
@@ -248,13 +245,4 @@ func drawn(font *specimen.Font, r rune) (*image.Alpha, bool) {
 	out := image.NewAlpha(image.Rect(0, 0, side, side))
 	z.Draw(out, out.Bounds(), image.Opaque, image.Point{})
 	return out, true
-}
-
-// LanguageTitle is what a language that fontconfig names is called in English.
-func LanguageTitle(name string) string {
-	tag, err := language.Parse(name)
-	if err != nil {
-		return name
-	}
-	return cmp.Or(display.English.Tags().Name(tag), name)
 }
