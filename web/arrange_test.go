@@ -28,7 +28,7 @@ import (
 // keyboard; reviewed, applied, shown by the shell after it was started again, read again, taken to another
 // desk as far as that can follow, and gone back on.
 func TestStoryOfArranging(t *testing.T) {
-	b := newStage(t).browsePlain()
+	b := newStage(t).browsePainted()
 	before := b.snapshot()
 	d, err := b.app.Desk("avocet")
 	require.NoError(t, err)

@@ -143,18 +143,28 @@ type browser struct {
 	*browsertest.Browser
 }
 
+// browse opens a window that is not painted, but where pictures are kept.
 func (s *stage) browse() *browser {
 	s.t.Helper()
-	return &browser{s, browsertest.Start(s.t, s.url)}
+	if *screenshots != "" {
+		return s.browsePainted()
+	}
+	return &browser{s, browsertest.Start(s.t, s.url, browsertest.Unpainted)}
+}
+
+// browsePainted opens one of which pixels are looked at, or frames waited for.
+func (s *stage) browsePainted(options ...chromedp.ExecAllocatorOption) *browser {
+	s.t.Helper()
+	return &browser{s, browsertest.Start(s.t, s.url, options...)}
 }
 
 // browsePlain browses without pictures, but where some are kept.
 func (s *stage) browsePlain() *browser {
 	s.t.Helper()
 	if *screenshots != "" {
-		return s.browse()
+		return s.browsePainted()
 	}
-	return &browser{s, browsertest.Start(s.t, s.url, browsertest.NoPictures)}
+	return &browser{s, browsertest.Start(s.t, s.url, browsertest.NoPictures, browsertest.Unpainted)}
 }
 
 // states returns how each surface stands on the match board for icons.

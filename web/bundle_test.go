@@ -172,7 +172,7 @@ func TestALookTravels(t *testing.T) {
 // scored and explained, and differ from each other in more than one piece; then one
 // of them is taken.
 func TestThreeWholeLooks(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePainted()
 	b.Open("/d/avocet/complete")
 	require.Contains(t, b.Text("#work"), "Choose one or two pieces first")
 	for facet, piece := range map[string]string{"widgets": "Saltpan", "icons": "Foreshore"} {

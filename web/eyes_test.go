@@ -28,7 +28,7 @@ import (
 // TestColoursAsSomeSeeThem holds each way of seeing colours against the browser's
 // own emulation of it, by pixel.
 func TestColoursAsSomeSeeThem(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePainted()
 	r := rand.New(rand.NewPCG(9, 9))
 	var svg strings.Builder
 	svg.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" width="640" height="160" viewBox="0 0 640 160">`)
@@ -82,7 +82,7 @@ func photograph(w, h int) *image.RGBA {
 // with the bar, against the browser's own raster of the same layers, by pixel: the
 // picture's bar, where nothing stands on it.
 func TestWhatIsUnderTheBar(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePainted()
 	d := b.world.Avocet
 	var file bytes.Buffer
 	require.NoError(t, png.Encode(&file, photograph(1280, 800)))

@@ -29,7 +29,7 @@ import (
 // by taste and by word, as a person does who reads before each step, and
 // brings all three in. The pauses count, and are not waited for: it has to be done in two minutes.
 func TestStoryOfFinding(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePainted()
 	begun := time.Now()
 	var read time.Duration
 	pause := func(d time.Duration) { read += d }

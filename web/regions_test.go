@@ -68,7 +68,7 @@ func within(m preview.Mark, x, y int, by float64) bool {
 // choice and compares pixels: there are differences where the facet is seen,
 // and none elsewhere.
 func TestEveryChoiceChangesItsPlaceAndNoOther(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePainted()
 	home, d := b.world.Avocet.Home, b.world.Avocet
 	require.NoError(t, demo.WriteThemes(filepath.Join(home, ".themes")))
 	require.NoError(t, os.RemoveAll(filepath.Join(home, ".themes/Saltpan"))) // the system's has a dark form

@@ -27,6 +27,10 @@ type Browser struct {
 // here and in Ivelt.
 var NoPictures = chromedp.Flag("blink-settings", "imagesEnabled=false")
 
+// Unpainted paints nothing: pages are laid out, and work, but a third of what the browser does is
+// left out. It is for what nobody looks at pixels of, nor drags over a canvas.
+var Unpainted = chromedp.Flag("enable-begin-frame-control", true)
+
 // Start opens one of 1280 × 800 px; it ends with the test.
 func Start(t testing.TB, url string, options ...chromedp.ExecAllocatorOption) *Browser {
 	t.Helper()
