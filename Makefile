@@ -36,7 +36,7 @@ test-rest:
 	TMPDIR=$$(sh scripts/tmp) GOGC=400 $(GO) test -vet=off -timeout 40m -p 1 -v $(FAULTS) # says what was let go wrong
 
 # Packages for both architectures, in dist; the same sources give the same bytes.
-dist: deps
+dist:
 	$(GO) run ./scripts/dist
 
 PREFIX ?= /usr/local

@@ -30,7 +30,7 @@ const Version = 29
 // World is the demo world on disk.
 type World struct {
 	Dir    string
-	Market string // folder of Strandline
+	Market string // folder of Strandline, "" if there is none
 	Avocet *desk.Desk
 	Dunlin *desk.Desk
 
@@ -123,11 +123,28 @@ func Open(ctx context.Context, dir string, fresh bool) (*World, error) {
 		return nil, err
 	}
 	if fresh || made != Version {
-		if err := remake(ctx, dir); err != nil {
+		if err := remake(ctx, dir, true); err != nil {
 			return nil, err
 		}
 	}
-	w := &World{Dir: dir, Market: filepath.Join(dir, "strandline")}
+	w, err := open(dir)
+	if err == nil {
+		w.Market = filepath.Join(dir, "strandline")
+	}
+	return w, err
+}
+
+// Desks makes the desks of the demo world alone, without the market, in a folder that is not there
+// yet.
+func Desks(ctx context.Context, dir string) (*World, error) {
+	if err := remake(ctx, dir, false); err != nil {
+		return nil, err
+	}
+	return open(dir)
+}
+
+func open(dir string) (*World, error) {
+	w := &World{Dir: dir}
 	for id, to := range map[string]**desk.Desk{"avocet": &w.Avocet, "dunlin": &w.Dunlin, "turnstone": &w.Turnstone} {
 		d, err := desk.Open(id, filepath.Join(dir, id, "home"), filepath.Join(dir, id, "system"), homePath)
 		if err != nil {
@@ -175,7 +192,8 @@ func MadeBy(dir string) (int, error) {
 
 // remake builds everything anew. The stamp is written last, so that a world
 // cut short is made again.
-func remake(ctx context.Context, dir string) error {
+// remake makes a world anew, with the market or without.
+func remake(ctx context.Context, dir string, market bool) error {
 	for _, part := range []string{stamp, "avocet", "dunlin", "turnstone", "strandline", "data"} {
 		if err := os.RemoveAll(filepath.Join(dir, part)); err != nil {
 			return err
@@ -189,7 +207,9 @@ func remake(ctx context.Context, dir string) error {
 		return err
 	}
 	g, ctx := errgroup.WithContext(ctx)
-	g.Go(func() error { return WriteMarket(ctx, filepath.Join(dir, "strandline")) })
+	if market {
+		g.Go(func() error { return WriteMarket(ctx, filepath.Join(dir, "strandline")) })
+	}
 	g.Go(func() error { return makeAvocet(filepath.Join(dir, "avocet")) })
 	g.Go(func() error { return makeDunlin(filepath.Join(dir, "dunlin")) })
 	g.Go(func() error { return makeTurnstone(filepath.Join(dir, "turnstone")) })

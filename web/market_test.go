@@ -298,7 +298,7 @@ func TestANewerVersion(t *testing.T) {
 // TestVariants: the closer view shows where their pictures differ, and several
 // are fetched in one go.
 func TestVariants(t *testing.T) {
-	b := newStage(t).browse()
+	b := newStage(t).browsePainted()
 	b.Open("/d/avocet/find")
 	b.At("Find")
 	b.Open("/d/avocet/find/1/reedbed")

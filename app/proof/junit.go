@@ -44,7 +44,7 @@ type (
 // it, a test for each case, and a failure for one that failed. What is not grave stands in the
 // output of its test; strictly, it is a failure too.
 func (r Report) JUnit(w io.Writer, strictly bool) error {
-	out := suites{Name: "ivelt proof " + r.Path}
+	out := suites{Name: strings.TrimSpace("ivelt " + r.Command + " " + r.Path)}
 	for _, c := range r.Cases {
 		name := c.Piece
 		if name == "" {

@@ -55,8 +55,9 @@ func (c Case) Failed(strictly bool) bool {
 
 // Report is all that was looked at.
 type Report struct {
-	Path  string `json:"path"`
-	Cases []Case `json:"cases"`
+	Command string `json:"-"` // that looked
+	Path    string `json:"path"`
+	Cases   []Case `json:"cases"`
 }
 
 // Failed counts the cases that failed.
@@ -95,15 +96,15 @@ func Of(ctx context.Context, a *app.App, on []*desks.Managed, at, password strin
 		return Report{}, err
 	}
 	defer opened.Close()
-	p := &proof{app: a, parcel: opened, report: Report{Path: at}, amiss: map[string]map[string]bool{}}
+	p := &proof{app: a, parcel: opened, report: Report{Command: "proof", Path: at}, amiss: map[string]map[string]bool{}}
 	whole := Case{Check: "contents", Says: fmt.Sprintf("%d pieces", len(contents.Pieces))}
 	if len(contents.Pieces) == 0 {
 		whole.Findings = append(whole.Findings, Finding{Code: "no-piece", Text: "there is no piece in it that could be installed", Grave: true})
 	}
-	whole.Findings = append(whole.Findings, noted(contents.Notes)...)
+	whole.Findings = append(whole.Findings, Noted(contents.Notes)...)
 	p.add(whole)
 	for _, pc := range contents.Pieces {
-		p.add(Case{Piece: nameOf(pc), Check: "contents", Says: told(pc), Findings: noted(pc.Notes)})
+		p.add(Case{Piece: nameOf(pc), Check: "contents", Says: told(pc), Findings: Noted(pc.Notes)})
 		if err := p.alone(ctx, pc); err != nil {
 			return Report{}, err
 		}
@@ -148,7 +149,8 @@ func told(pc parcel.Piece) string {
 	return strings.Join(said, ", ")
 }
 
-func noted(notes []parcel.Note) (out []Finding) {
+// Noted are the notes of a parcel or a piece that are more than a remark, as findings.
+func Noted(notes []parcel.Note) (out []Finding) {
 	for _, n := range notes {
 		if n.Level != parcel.Info {
 			out = append(out, Finding{Code: n.Code, Text: n.Text, Grave: n.Level == parcel.Error})

@@ -3,6 +3,7 @@ package main
 import (
 	"encoding/json"
 	"errors"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"testing"
@@ -53,9 +54,14 @@ func TestBenchByCommand(t *testing.T) {
 		if c.code == 2 {
 			continue
 		}
-		out, code = run(append(append([]string{"bench"}, c.args...), "--json")...)
+		report := filepath.Join(t.TempDir(), "report.xml")
+		out, code = run(append(append([]string{"bench"}, c.args...), "--json", "--junit", report)...)
 		require.Equal(t, c.code, code, "%v", c.args)
 		require.True(t, json.Valid([]byte(out)), out)
+		xml, err := os.ReadFile(report)
+		require.NoError(t, err)
+		require.Contains(t, string(xml), `name="ivelt bench `+c.args[0])
+		require.Contains(t, string(xml), `failures="1"`)
 	}
 	recipe := filepath.Join(t.TempDir(), "mended.toml")
 	_, code := run("bench", "pointer", "Sandpiper", "--mend", recipe)

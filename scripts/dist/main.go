@@ -56,6 +56,11 @@ func run(ctx context.Context, arch, out, install, remove, root, version string) 
 
 // make makes the packages of some architectures in a folder, and the list of their checksums.
 func (r release) make(ctx context.Context, out string, arch ...string) (made []string, err error) {
+	for _, name := range []string{"dpkg-deb", "rpmbuild"} {
+		if _, err := exec.LookPath(name); err != nil {
+			return nil, fmt.Errorf("%w. On Debian and its relatives: apt-get install dpkg rpm", err)
+		}
+	}
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return nil, err
 	}

@@ -52,7 +52,7 @@ func (r release) deb(ctx context.Context, out, work string, b built, c common) (
 		return "", err
 	}
 	made := filepath.Join(out, fmt.Sprintf("ivelt_%s_%s.deb", r.Version, arch))
-	return made, tool(ctx, "", []string{r.epoch()}, "dpkg-deb", "--root-owner-group", "-Zxz", r.level("-z0", "-z6"), "--threads-max=1", "--build", root, made)
+	return made, tool(ctx, "", []string{r.epoch()}, "dpkg-deb", "--root-owner-group", r.level("-Zgzip", "-Zxz"), r.level("-z1", "-z6"), "--threads-max=1", "--build", root, made)
 }
 
 // level is how hard a tool packs.
@@ -143,7 +143,14 @@ func (r release) tar(_ context.Context, out, _ string, b built, c common) (made 
 		return "", err
 	}
 	defer func() { err = errors.Join(err, w.Close()) }()
-	z := gzip.NewWriter(w)
+	level := gzip.BestCompression
+	if r.Fast {
+		level = gzip.BestSpeed
+	}
+	z, err := gzip.NewWriterLevel(w, level)
+	if err != nil {
+		return "", err
+	}
 	t := tar.NewWriter(z)
 	for _, f := range all {
 		data := f.Data

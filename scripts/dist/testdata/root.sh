@@ -21,7 +21,7 @@ mount -t cgroup2 none "$root/sys/fs/cgroup"
 cat > "$root/tmp/in.sh" <<'IN'
 set -euo pipefail
 export PATH=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin LANG=C.UTF-8
-unset XDG_DATA_HOME XDG_CONFIG_HOME XDG_CACHE_HOME XDG_RUNTIME_DIR DBUS_SESSION_BUS_ADDRESS DISPLAY WAYLAND_DISPLAY
+unset TMPDIR XDG_DATA_HOME XDG_CONFIG_HOME XDG_CACHE_HOME XDG_RUNTIME_DIR DBUS_SESSION_BUS_ADDRESS DISPLAY WAYLAND_DISPLAY
 mkdir -p /home/mara
 chown 1000:1000 /home/mara
 cd /home/mara

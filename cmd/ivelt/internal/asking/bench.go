@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/proof"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
@@ -26,6 +27,7 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 	var asJSON bool
 	var mend string
 	var sizes []int
+	var junit junitFlag
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "pointer NAME",
@@ -67,6 +69,13 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			var told []proof.Finding
+			for _, f := range r.Findings {
+				told = append(told, proof.Finding{Code: f.Code, Text: f.Text, Grave: f.Grave, File: f.File})
+			}
+			if err := junit.of("bench pointer", args[0], "pointers", told); err != nil {
+				return err
+			}
 			if asJSON {
 				err = given.PrintJSON(c.OutOrStdout(), r)
 			} else {
@@ -95,6 +104,7 @@ func benchPointerCommand(p *given.Program) *cobra.Command {
 	c.Flags().IntSliceVar(&sizes, "sizes", nil, "sizes in px that it is measured for; those that the desk uses, if none are given")
 	c.Flags().StringVar(&mend, "mend", "", "write the recipe of a layer that clears what can be cleared, for ivelt layer build")
 	given.Answers[pointerbench.Report](c, &asJSON, "bench-pointer")
+	junit.add(c)
 	flags.Add(c)
 	return c
 }

@@ -11,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/proof"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/archive"
 	"ivelt/core/desk"
@@ -39,6 +40,7 @@ func benchFontCommand(p *given.Program) *cobra.Command {
 	var asJSON bool
 	var role, mend string
 	var languages []string
+	var junit junitFlag
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "font [NAME]",
@@ -60,7 +62,7 @@ func benchFontCommand(p *given.Program) *cobra.Command {
 			if info, ok := desk.FacetOf(role); role != "" && (!ok || info.Takes != desk.TakesFont) {
 				return fmt.Errorf("there is no role %q; those of fonts are font, font-document, font-mono and font-title", role)
 			}
-			found := 0
+			var found []typebench.Finding
 			switch {
 			case len(args) == 0:
 				found, err = benchFonts(c.OutOrStdout(), d, languages, asJSON, mend)
@@ -69,7 +71,14 @@ func benchFontCommand(p *given.Program) *cobra.Command {
 			default:
 				found, err = benchFamilies(c, d, args[0], role, languages, asJSON)
 			}
-			if err == nil && found > 0 && mend == "" {
+			var told []proof.Finding
+			for _, f := range found {
+				told = append(told, proof.Finding{Code: f.Code, Text: f.Text, Grave: f.Grave})
+			}
+			if err == nil {
+				err = junit.of("bench font", strings.Join(append([]string{d.ID}, args...), " "), "letters", told)
+			}
+			if err == nil && len(found) > 0 && mend == "" {
 				err = given.ErrFindings
 			}
 			return err
@@ -80,39 +89,40 @@ func benchFontCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&mend, "mend", "", "write an outfit with the choices that clear what can be cleared, for ivelt plan")
 	given.Answers[fontReport](c, &asJSON, "bench-font")
 	given.Answers[[]familyReport](c, &asJSON, "bench-font-family")
+	junit.add(c)
 	flags.Add(c)
 	return c
 }
 
-// benchFonts looks at the fonts of a desk, and returns how much it found.
-func benchFonts(w io.Writer, d *desk.Desk, languages []string, asJSON bool, mend string) (int, error) {
+// benchFonts looks at the fonts of a desk, and returns what it found.
+func benchFonts(w io.Writer, d *desk.Desk, languages []string, asJSON bool, mend string) ([]typebench.Finding, error) {
 	b := typebench.On(d, typebench.Read(d), languages)
 	b.Find()
 	if asJSON {
 		if err := given.PrintJSON(w, fontReport{b.Languages, b.Roles, b.Sizings, append([]typebench.Finding{}, b.Findings...)}); err != nil {
-			return 0, err
+			return nil, err
 		}
 	} else {
 		printFonts(w, b)
 	}
 	if mend == "" {
-		return len(b.Findings), nil
+		return b.Findings, nil
 	}
 	o := outfit.Outfit{Name: "Fonts that sit alike"}
 	for _, choice := range b.Mend() {
 		o = o.With(choice.Facet, choice.Value)
 	}
 	if len(o.Choices) == 0 {
-		return 0, errors.New("there is nothing that fonts of the desk could mend")
+		return nil, errors.New("there is nothing that fonts of the desk could mend")
 	}
-	return len(b.Findings), given.WriteNew(mend, o.Bytes())
+	return b.Findings, given.WriteNew(mend, o.Bytes())
 }
 
 // benchFamilies looks at the families that a name stands for.
-func benchFamilies(c *cobra.Command, d *desk.Desk, name, role string, languages []string, asJSON bool) (found int, err error) {
+func benchFamilies(c *cobra.Command, d *desk.Desk, name, role string, languages []string, asJSON bool) (found []typebench.Finding, err error) {
 	families, wrong, done, err := familiesIn(c.Context(), d, name)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	defer done()
 	if languages == nil {
@@ -130,11 +140,11 @@ func benchFamilies(c *cobra.Command, d *desk.Desk, name, role string, languages 
 			in = desk.FacetFontMono
 		}
 		r := familyReport{m, append([]typebench.Finding{}, typebench.Faults(m, in)...)}
-		found += len(r.Findings)
+		found = append(found, r.Findings...)
 		reports = append(reports, r)
 	}
 	if len(reports) == 0 {
-		return 0, errors.Join(append([]error{fmt.Errorf("%s: %w", name, typebench.ErrNone)}, wrong...)...)
+		return nil, errors.Join(append([]error{fmt.Errorf("%s: %w", name, typebench.ErrNone)}, wrong...)...)
 	}
 	for _, err := range wrong {
 		fmt.Fprintln(c.ErrOrStderr(), err)

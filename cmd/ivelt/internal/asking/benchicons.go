@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/proof"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/archive"
 	"ivelt/core/desk"
@@ -43,6 +44,7 @@ func benchPiece(ctx context.Context, name string, kind parcel.Kind) (p *parcel.P
 func benchIconsCommand(p *given.Program) *cobra.Command {
 	var asJSON, all, odd bool
 	var group, nearest string
+	var junit junitFlag
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "icons NAME",
@@ -85,6 +87,13 @@ func benchIconsCommand(p *given.Program) *cobra.Command {
 					return err
 				}
 			}
+			var told []proof.Finding
+			for _, f := range r.Findings {
+				told = append(told, proof.Finding{Code: f.Code, Text: f.Text, Grave: f.Grave})
+			}
+			if err := junit.of("bench icons", args[0], "icons", told); err != nil {
+				return err
+			}
 			if asJSON {
 				err = given.PrintJSON(c.OutOrStdout(), r)
 			} else {
@@ -102,6 +111,7 @@ func benchIconsCommand(p *given.Program) *cobra.Command {
 	c.Flags().StringVar(&nearest, "nearest", "", "propose icons of the pack for one thing, such as programs/shore-web")
 	given.Answers[iconbench.Report](c, &asJSON, "bench-icons")
 	given.Answers[[]iconbench.Proposal](c, &asJSON, "bench-icons-nearest")
+	junit.add(c)
 	flags.Add(c)
 	return c
 }

@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/proof"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/archive"
 	"ivelt/core/desk"
@@ -33,6 +34,7 @@ type pieceReport struct {
 func inspectCommand(p *given.Program) *cobra.Command {
 	var asJSON bool
 	var password string
+	var junit junitFlag
 	flags := p.Desk()
 	c := &cobra.Command{
 		Use:   "inspect PATH…",
@@ -50,6 +52,16 @@ func inspectCommand(p *given.Program) *cobra.Command {
 					return err
 				}
 				reports = append(reports, r)
+			}
+			told := proof.Report{Command: "inspect"}
+			for _, r := range reports {
+				told.Cases = append(told.Cases, proof.Case{Piece: r.Path, Check: "contents", Findings: proof.Noted(r.Notes)})
+				for _, p := range r.Pieces {
+					told.Cases = append(told.Cases, proof.Case{Piece: r.Path, Check: string(p.Kind) + " " + p.Folder, Findings: proof.Noted(p.Notes)})
+				}
+			}
+			if err := junit.write(told, false); err != nil {
+				return err
 			}
 			if asJSON {
 				err = given.PrintJSON(c.OutOrStdout(), reports)
@@ -73,6 +85,7 @@ func inspectCommand(p *given.Program) *cobra.Command {
 	}
 	c.Flags().StringVar(&password, "password", "", "password of an encrypted parcel")
 	given.Answers[[]report](c, &asJSON, "inspect")
+	junit.add(c)
 	flags.Add(c)
 	return c
 }

@@ -6,6 +6,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivelt/app/proof"
 	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/core/judge"
 	"ivelt/core/outfit"
@@ -16,6 +17,7 @@ func judgeCommand(p *given.Program) *cobra.Command {
 	flags := p.Desk()
 	var wanted given.OutfitFlag
 	var asJSON bool
+	var junit junitFlag
 	c := &cobra.Command{
 		Use:   "judge",
 		Short: "Find what is unreadable or slow in a look, and how to fix it",
@@ -35,6 +37,13 @@ func judgeCommand(p *given.Program) *cobra.Command {
 			}
 			found := judge.Of(d, preview.Draft(c.Context(), d, o))
 			if err := c.Context().Err(); err != nil {
+				return err
+			}
+			var told []proof.Finding
+			for _, v := range found {
+				told = append(told, proof.Finding{Code: string(v.Code), Text: v.Text, Grave: v.Grave})
+			}
+			if err := junit.of("judge", d.ID, "look", told); err != nil {
 				return err
 			}
 			if asJSON {
@@ -57,6 +66,7 @@ func judgeCommand(p *given.Program) *cobra.Command {
 		},
 	}
 	given.Answers[[]judge.Verdict](c, &asJSON, "judge")
+	junit.add(c)
 	wanted.Add(c)
 	flags.Add(c)
 	return c

@@ -21,11 +21,12 @@ import (
 
 // proofFlags say how pieces are held against desks.
 type proofFlags struct {
-	on              []string
-	own, strict     bool
-	junit, password string
-	asJSON          bool
-	program         *given.Program
+	on          []string
+	own, strict bool
+	password    string
+	junit       junitFlag
+	asJSON      bool
+	program     *given.Program
 }
 
 func proofCommand(p *given.Program) *cobra.Command {
@@ -45,7 +46,7 @@ func proofCommand(p *given.Program) *cobra.Command {
 	given.Completes(c, "on", p.Names...)
 	c.Flags().BoolVar(&f.own, "own", false, "and this computer's own desk, which is only looked at")
 	c.Flags().BoolVar(&f.strict, "strict", false, "what is not grave fails, too")
-	c.Flags().StringVar(&f.junit, "junit", "", "write a report in JUnit's form into this file")
+	f.junit.add(c)
 	c.Flags().StringVar(&f.password, "password", "", "password of an encrypted parcel")
 	given.Answers[[]proof.Report](c, &f.asJSON, "proof")
 	return c
@@ -81,10 +82,13 @@ func (f *proofFlags) run(c *cobra.Command, args []string) (err error) {
 		failed += r.Failed(f.strict)
 		reports = append(reports, r)
 	}
-	if f.junit != "" {
-		if err := f.write(reports); err != nil {
-			return err
-		}
+	all := proof.Report{Command: "proof"}
+	for _, r := range reports {
+		all.Path = strings.TrimSpace(all.Path + " " + r.Path)
+		all.Cases = append(all.Cases, r.Cases...)
+	}
+	if err := f.junit.write(all, f.strict); err != nil {
+		return err
 	}
 	if f.asJSON {
 		err = given.PrintJSON(c.OutOrStdout(), reports)
@@ -126,19 +130,6 @@ func (f *proofFlags) desks(ctx context.Context, dir string) ([]*desks.Managed, e
 		on = append(on, &desks.Managed{Desk: d})
 	}
 	return on, nil
-}
-
-func (f *proofFlags) write(reports []proof.Report) error {
-	var all proof.Report
-	for _, r := range reports {
-		all.Path = strings.TrimSpace(all.Path + " " + r.Path)
-		all.Cases = append(all.Cases, r.Cases...)
-	}
-	w, err := os.Create(f.junit)
-	if err != nil {
-		return err
-	}
-	return errors.Join(all.JUnit(w, f.strict), w.Close())
 }
 
 // printProofs tells what was seen, piece by piece.

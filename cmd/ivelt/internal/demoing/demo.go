@@ -132,9 +132,9 @@ func World(ctx context.Context) (on []*desks.Managed, data string, err error) {
 	return demoDesks(w), filepath.Join(dir, "data"), nil
 }
 
-// Fresh are the desks of a demo world that is made in a folder.
+// Fresh are the desks of a demo world that is made in a folder, without its market.
 func Fresh(ctx context.Context, dir string) ([]*desks.Managed, error) {
-	w, err := demo.Open(ctx, dir, true)
+	w, err := demo.Desks(ctx, dir)
 	if err != nil {
 		return nil, err
 	}

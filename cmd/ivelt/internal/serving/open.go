@@ -10,11 +10,13 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"ivelt/cmd/ivelt/internal/given"
+	"ivelt/core/config"
 )
 
 // openCommand prints where servers that are up can be opened.
@@ -100,7 +102,11 @@ func showInBrowser(ctx context.Context, page string) error {
 	}
 	at := addressesIn(folder)
 	if len(at) == 0 {
-		if err := given.Apart("serve"); err != nil {
+		command, err := toServe()
+		if err != nil {
+			return err
+		}
+		if err := given.Apart(command...); err != nil {
 			return err
 		}
 		for end := time.Now().Add(upWithin); len(at) == 0; at = addressesIn(folder) {
@@ -120,6 +126,27 @@ func showInBrowser(ctx context.Context, page string) error {
 	}
 	u.Path = page
 	return browse(ctx, u.String())
+}
+
+// toServe is the command that starts a server: at its usual address, or if something else has that,
+// a demo for instance, at any.
+func toServe() ([]string, error) {
+	all, err := given.Settings()
+	if err != nil {
+		return nil, err
+	}
+	at, err := all.Of(config.Addr)
+	if err != nil {
+		return nil, err
+	}
+	l, err := net.Listen("tcp", at)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return []string{"serve", "--addr", "127.0.0.1:0"}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return []string{"serve"}, l.Close()
 }
 
 // browse shows an address in the browser that the person's desktop has.
