@@ -9,14 +9,14 @@ export GOFLAGS += -trimpath
 
 # What the tests need is installed while Ivelt is built. Then the pages in a browser, what is held
 # against other programs, and all the rest run beside each other: much of each is waiting. What is
-# swept up less often takes a fifth less, and no debugger looks at these programs, so that they are
+# swept up late takes a fifth less, and no debugger looks at these programs, so that they are
 # linked in half the time. lint vets.
 test:
 	$(MAKE) --no-print-directory --output-sync=line -j2 deps build
 	$(MAKE) --no-print-directory --output-sync=line -j3 test-pages test-truth test-rest
 
 build:
-	GOGC=400 $(GO) build ./...
+	GOGC=off GOMEMLIMIT=1500MiB $(GO) build ./...
 
 test-pages test-truth test-rest: export GOFLAGS += -ldflags=-s
 
@@ -65,11 +65,11 @@ torture: deps
 	TMPDIR=$$(sh scripts/tmp) $(GO) test -v ./app -count 1 -timeout 60m -run 'TestRandomLives' -args -sequences 400
 
 # What only developers need has its own list of modules, tools.mod. Both checks hold a
-# great deal for a short time, and are a third faster if it is swept up less often.
+# great deal for a short time, and are a third faster if it is swept up when there is much.
 lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }
-	GOGC=400 $(GO) vet ./...
-	GOGC=400 $(GO) tool -modfile=tools.mod staticcheck ./...
+	GOGC=off GOMEMLIMIT=1500MiB $(GO) vet ./...
+	GOGC=off GOMEMLIMIT=6GiB $(GO) tool -modfile=tools.mod staticcheck ./...
 	$(GO) run ./scripts/templatefmt web/templates/*.html web/templates/*/*.html web/static/css/*.css web/static/js/*.js
 
 # What the tests hold Ivelt against, from Debian's packages.
