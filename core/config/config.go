@@ -42,9 +42,12 @@ type Setting struct {
 	Says  string   // what it does
 }
 
+// prefix is what the variables of all settings begin with.
+const prefix = "IVELT_"
+
 // Variable is the setting's name in the environment.
 func (s Setting) Variable() string {
-	return "IVELT_" + strings.ToUpper(strings.ReplaceAll(s.Key, "-", "_"))
+	return prefix + strings.ToUpper(strings.ReplaceAll(s.Key, "-", "_"))
 }
 
 // Keys of settings that the program asks for.
@@ -277,6 +280,18 @@ func Unknown(file string) (out []string, err error) {
 		out = append(out, fmt.Sprintf("%s, line %d: there is no setting %q", file, v.Line, key))
 	}
 	return out, err
+}
+
+// UnknownVariables are variables of an environment that are named like a setting's, and are none.
+func UnknownVariables(environ []string) (out []string) {
+	for _, v := range environ {
+		name, _, _ := strings.Cut(v, "=")
+		if strings.HasPrefix(name, prefix) && !slices.ContainsFunc(All, func(s Setting) bool { return s.Variable() == name }) {
+			out = append(out, fmt.Sprintf("the variable %s: there is no such setting", name))
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // Set writes down in a file what a setting is to be. Everything else in it stays as it is, and a

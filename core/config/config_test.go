@@ -99,6 +99,7 @@ func TestWhatCannotBeUsedIsNotUsed(t *testing.T) {
 	require.Len(t, unknown, 2)
 	require.Contains(t, unknown[0], `line 5: there is no setting "adr"`)
 	require.Contains(t, unknown[1], `line 7: there is no setting "more/write"`)
+	require.Equal(t, []string{"the variable IVELT_ADRR: there is no such setting"}, config.UnknownVariables([]string{"PATH=/bin", "IVELT_ADRR=x", "IVELT_ADDR=y"}))
 	for _, broken := range []string{"write = \n", "\x00", strings.Repeat("# long\n", config.MaxBytes/7+1)} {
 		_, err := config.Read(config.From{File: fileOf(t, broken)})
 		require.Error(t, err)

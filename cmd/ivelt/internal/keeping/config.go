@@ -3,6 +3,7 @@ package keeping
 import (
 	"fmt"
 	"io"
+	"os"
 	"strconv"
 	"strings"
 	"text/tabwriter"
@@ -33,6 +34,7 @@ func configCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			unknown = append(unknown, config.UnknownVariables(os.Environ())...)
 			wrong := len(unknown) > 0
 			if len(args) == 1 {
 				s, err := config.Find(args[0])
@@ -90,7 +92,7 @@ func configCommand() *cobra.Command {
 type Settings struct {
 	File     string        `json:"file"`
 	Settings config.Values `json:"settings"`
-	Unknown  []string      `json:"unknown"` // lines of the file that no setting goes by
+	Unknown  []string      `json:"unknown"` // lines of the file, and variables, that no setting goes by
 }
 
 func only(all config.Values, key string) (out config.Values) {
