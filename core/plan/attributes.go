@@ -104,7 +104,7 @@ func attributesOf(host string, fi fs.FileInfo) (*Attributes, error) {
 	}
 	a := Attributes{UID: int(st.Uid), GID: int(st.Gid)}
 	if !fi.IsDir() && st.Nlink > 1 {
-		a.Links = st.Nlink
+		a.Links = uint64(st.Nlink)
 	}
 	var err error
 	if a.Extended, err = Extended(func(b []byte) (int, error) { return unix.Llistxattr(host, b) }, func(name string, b []byte) (int, error) { return unix.Lgetxattr(host, name, b) }); err != nil {
