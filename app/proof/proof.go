@@ -142,7 +142,7 @@ func told(pc parcel.Piece) string {
 		said = append(said, "dresses "+strings.Join(pc.Parts, " "))
 	}
 	if pc.Licence == "" {
-		said = append(said, "no licence is told")
+		said = append(said, "names no licence")
 	} else {
 		said = append(said, pc.Licence)
 	}

@@ -34,11 +34,9 @@ func (r release) deb(ctx context.Context, out, work string, b built, c common) (
 	var sums bytes.Buffer
 	size := int64(0)
 	for _, f := range all {
-		data := f.Data
-		if f.From != "" {
-			if data, err = os.ReadFile(f.From); err != nil {
-				return "", err
-			}
+		data, err := f.read()
+		if err != nil {
+			return "", err
 		}
 		fmt.Fprintf(&sums, "%x  %s\n", md5.Sum(data), f.At)
 		size += int64(len(data)+1023) / 1024
@@ -153,11 +151,9 @@ func (r release) tar(_ context.Context, out, _ string, b built, c common) (made 
 	}
 	t := tar.NewWriter(z)
 	for _, f := range all {
-		data := f.Data
-		if f.From != "" {
-			if data, err = os.ReadFile(f.From); err != nil {
-				return "", err
-			}
+		data, err := f.read()
+		if err != nil {
+			return "", err
 		}
 		head := &tar.Header{Name: name + "/" + f.At, Mode: int64(f.Mode), Size: int64(len(data)), ModTime: r.Date, Typeflag: tar.TypeReg, Format: tar.FormatUSTAR}
 		if err := t.WriteHeader(head); err != nil {

@@ -44,6 +44,13 @@ type file struct {
 	From string // the file that it is a copy of
 }
 
+func (f file) read() ([]byte, error) {
+	if f.From == "" {
+		return f.Data, nil
+	}
+	return os.ReadFile(f.From)
+}
+
 // files are all that belongs to Ivelt, by where they go.
 func (r release) files(l layout, b built, c common) ([]file, error) {
 	var out []file
@@ -161,12 +168,9 @@ func lay(root string, files []file, date time.Time) error {
 		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
 			return err
 		}
-		data := f.Data
-		if f.From != "" {
-			var err error
-			if data, err = os.ReadFile(f.From); err != nil {
-				return err
-			}
+		data, err := f.read()
+		if err != nil {
+			return err
 		}
 		if err := errors.Join(os.WriteFile(at, data, f.Mode), os.Chmod(at, f.Mode)); err != nil {
 			return err
@@ -217,11 +221,9 @@ func (r release) install(ctx context.Context, prefix, root string) error {
 	all = append(all, file{At: manifest, Mode: 0o644, Data: []byte(strings.Join(append(names, manifest), "\n") + "\n")})
 	for _, f := range all {
 		at := filepath.Join(below, f.At)
-		data := f.Data
-		if f.From != "" {
-			if data, err = os.ReadFile(f.From); err != nil {
-				return err
-			}
+		data, err := f.read()
+		if err != nil {
+			return err
 		}
 		if err := errors.Join(os.MkdirAll(filepath.Dir(at), 0o755), os.WriteFile(at, data, f.Mode), os.Chmod(at, f.Mode)); err != nil {
 			return err
