@@ -1,10 +1,12 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -18,6 +20,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/docs/surfaces"
 	"ivelt/showcase"
 	"ivelt/standin"
 )
@@ -272,7 +275,36 @@ func offers() []offer {
 			ID: "lamplight", Kind: "login", Name: "Lamplight", Maker: "Hanne Riet", Licence: "CC0-1.0", Family: "Reedbed", Likes: grown(88, 9), Dresses: []string{"lantern"},
 			Summary: "The reeds by the light of one lamp, for Lantern.", Tags: []string{"dark", "warm"}, Versions: []market.Version{version("0.2", "2026-03-11")},
 		}, []parcelOf{{file: "Lamplight-0.2.tar.gz", build: lamplight}}},
+		{market.Entry{
+			ID: "gullcall", Kind: "descriptor", Name: "Gullcall", Maker: "Ines Hallig", Licence: "CC0-1.0", Likes: grown(47, 30),
+			Summary: "Lets Ivelt read and dress the launcher Gullcall: its icons, light and dark.", Tags: []string{"launcher"},
+			Versions: []market.Version{version("1.1", "2026-03-14"), version("1.0", "2026-01-20")},
+		}, []parcelOf{{file: "gullcall-1.1.zip", build: func() (files, error) { return worked("gullcall") }}, {file: "gullcall-1.0.zip", build: earlierGullcall}}},
 	}
+}
+
+// worked is a worked example of a descriptor, as its maker hands it on.
+func worked(id string) (files, error) {
+	out := files{"LICENSE": []byte("CC0-1.0\n")}
+	return out, fs.WalkDir(surfaces.Worked, id, func(name string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		b, err := surfaces.Worked.ReadFile(name)
+		out[name] = b
+		return err
+	})
+}
+
+// earlierGullcall is the version before, which does not know of light and dark.
+func earlierGullcall() (files, error) {
+	out, err := worked("gullcall")
+	if err != nil {
+		return nil, err
+	}
+	const file = "gullcall/gullcall.toml"
+	before, _, _ := bytes.Cut(out[file], []byte("\n[[facet]]\nname = \"dark\""))
+	return files{"LICENSE": out["LICENSE"], file: before}, nil
 }
 
 // WriteMarket writes Strandline's folder.

@@ -25,7 +25,7 @@ import (
 )
 
 // Version changes when a world made before is of no more use.
-const Version = 29
+const Version = 30
 
 // World is the demo world on disk.
 type World struct {
@@ -225,7 +225,7 @@ var programsCSV string
 func makeAvocet(dir string) error {
 	home, system := filepath.Join(dir, "home"), filepath.Join(dir, "system")
 	tree := files{}
-	tree.programs("quayside", "coracle", "bittern", "sedge", "sbin/lantern")
+	tree.programs("quayside", "coracle", "bittern", "sedge", "gullcall", "sbin/lantern")
 	tree.entries()
 	for _, p := range []pack{foreshorePack(), marramPack()} {
 		f, err := p.make()
@@ -287,6 +287,7 @@ func makeAvocet(dir string) error {
 		tree["var/lib/coracle/programs/"+program+".desktop"] = fmt.Appendf(nil, "[Desktop Entry]\nType=Application\nName=%s\nExec=coracle run %s\n", folders, program)
 	}
 	mine := maps.Clone(homeFiles)
+	mine[".config/gullcall/gullcall.conf"] = "# A launcher that Ivelt knows nothing of by itself.\n[List]\nicons=Marram\ncolours=day\n"
 	for name, b := range windowTheme("Saltpan", "White crust", saltLight, 6, nil, "Shingle", "Sandpiper").only("gtk-3.0/", "assets/") { // as it was before it had a dark form
 		mine[".themes/Saltpan/"+name] = string(b)
 	}

@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
 
 	"golang.org/x/image/draw"
@@ -64,6 +65,8 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 		drawn = styleTag(&b, fsys, pc)
 	case parcel.Bundle:
 		drawn = bundleTag(&b, fsys, pc)
+	case parcel.Descriptor:
+		drawn = descriptorTag(&b, fsys, pc)
 	}
 	if !drawn {
 		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, TagWidth/2, TagHeight/2+4, paint.Escape(pc.Kind.Title()), files(pc.Files))
@@ -104,6 +107,42 @@ func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		y += 22
 	}
 	return y > 34
+}
+
+// descriptorTag is the program that is described, with what Ivelt learns of it: a full mark where
+// it can be set, an open one where it is read alone.
+func descriptorTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
+	raw, err := fs.ReadFile(fsys, pc.Only[0])
+	if err != nil {
+		return false
+	}
+	s, err := desk.ParseSurface(raw)
+	if err != nil || len(s.Facets) == 0 {
+		return false
+	}
+	const most = 5
+	const wide = 150 // of the name, and then marks and words
+	shown, longest := s.Facets[:min(len(s.Facets), most)], 0
+	for _, f := range shown {
+		longest = max(longest, len(desk.FacetTitle(f.Name)))
+	}
+	x := max(12, (TagWidth-wide-52-7*min(longest, 22))/2)
+	fmt.Fprintf(b, `<g transform="translate(%d 0)"><path d="M0 38h150M0 94h150" stroke="#77787c" stroke-width="1"/><text x="75" y="72" text-anchor="middle" font-size="19" fill="#3a3d44">%s</text>`, x, paint.Escape(preview.Shorten(s.Title, 15)))
+	y := TagHeight/2 - 11*(len(shown)-1) + 4
+	for i, f := range shown {
+		fill := "none"
+		if slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Write }) {
+			fill = "#3f6b5c"
+		}
+		title := desk.FacetTitle(f.Name)
+		if i == most-1 && len(s.Facets) > most {
+			title, fill = fmt.Sprintf("and %d more", len(s.Facets)-most+1), "none"
+		}
+		fmt.Fprintf(b, `<circle cx="186" cy="%d" r="5" fill="%s" stroke="#3f6b5c" stroke-width="1.5"/><text x="202" y="%d" font-size="14" fill="#3a3d44">%s</text>`, y-5, fill, y, paint.Escape(preview.Shorten(title, 22)))
+		y += 22
+	}
+	b.WriteString("</g>")
+	return true
 }
 
 // Together draws pieces of a parcel side by side on one tag, each its left part.

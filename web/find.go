@@ -349,7 +349,7 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 
 // shortKinds are what kinds of pieces are called where there is little room.
 var shortKinds = map[parcel.Kind]string{
-	parcel.Theme: "Windows", parcel.Icons: "Icons", parcel.Pointer: "Pointers", parcel.Font: "Fonts", parcel.Login: "Login", parcel.Style: "Styles",
+	parcel.Theme: "Windows", parcel.Icons: "Icons", parcel.Pointer: "Pointers", parcel.Font: "Fonts", parcel.Login: "Login", parcel.Style: "Styles", parcel.Descriptor: "Programs",
 }
 
 func inAWord(k parcel.Kind) string { return cmp.Or(shortKinds[k], plural(k.Title())) }

@@ -12,6 +12,7 @@ import (
 	"ivelt/app/learning"
 	"ivelt/core/desk"
 	"ivelt/core/learn"
+	"ivelt/core/say"
 )
 
 // learnPage leads through learning where a program keeps its settings.
@@ -28,6 +29,15 @@ type learnPage struct {
 	Lessons  []lessonView
 	Groups   []facetGroup
 	Wrong    string // what could not be done
+	Came     []describedView
+	Broken   []error // descriptors that cannot be used
+}
+
+// describedView is a program whose descriptor came from somebody else.
+type describedView struct {
+	desk.Surface
+	Says   []say.Message // what it reads and writes
+	Starts bool          // it would start something, or does
 }
 
 // changeView is one value that differs.
@@ -88,6 +98,21 @@ func (s *Server) learn(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// allowDescriptor shows the plan by which a descriptor that came from others may start programs, or no
+// longer.
+func (s *Server) allowDescriptor(w http.ResponseWriter, r *http.Request) error {
+	f, err := s.frame(r, "review", "match", "Review")
+	if err != nil {
+		return err
+	}
+	p, err := s.App.Review.Allow(f.Desk, r.FormValue("surface"), r.FormValue("may") == "yes")
+	if err != nil {
+		return refused(err)
+	}
+	s.stepPage(w, r, f, p, "/d/"+f.Desk.ID+"/learn")
+	return nil
+}
+
 // learnView is the page; asking is the place of a change whose facet is said, and whose
 // values are to be told in Ivelt's words.
 func (s *Server) learnView(r *http.Request, asking, facet string) (learnPage, error) {
@@ -100,6 +125,13 @@ func (s *Server) learnView(r *http.Request, asking, facet string) (learnPage, er
 		Frame: f, Kinds: learning.Kinds, Groups: facetGroups, Places: f.Desk.Show(f.Desk.First("{config}/")),
 		Restarts: [][2]string{{"program", "when it is started again"}, {"", "at once"}, {"shell", "when the shell is started again"}, {"session", "after signing in again"}, {"machine", "after the computer is started again"}},
 	}
+	for _, surface := range f.Desk.Surfaces() {
+		if surface.Came != nil {
+			reach := surface.Came.Reach
+			page.Came = append(page.Came, describedView{surface, reach.Says(f.Now), len(reach.Starts) > 0})
+		}
+	}
+	page.Broken = f.Desk.Broken()
 	talk := s.App.Learning.Of(f.Desk.Desk)
 	if talk == nil {
 		return page, nil

@@ -89,3 +89,87 @@ func TestAProgramIsLearned(t *testing.T) {
 	b.Until(`document.querySelectorAll(".past li.undone").length === 1`)
 	require.Equal(t, before, b.file(".config/tideclock/clock.json"))
 }
+
+// TestAProgramDescribedByOthers: its descriptor is found in a market, says in words what it
+// would read and write, is taken, is on the board, is updated with what is new in it told, may
+// start what it starts once that is allowed, and is taken away again.
+func TestAProgramDescribedByOthers(t *testing.T) {
+	b := newStage(t).browsePlain()
+	d := b.world.Avocet
+	b.Open("/d/avocet/learn")
+	b.At("A program of your own")
+	b.Click(`a[href="/d/avocet/find?kind=descriptor"]`)
+	b.At("Find")
+	b.Click(`#entry-gullcall a`)
+	b.Until(`document.querySelector(".closer")?.innerText.includes("Ivelt reads and dresses this program by it")`)
+	b.Click(`.closer form:has([name=version][value="1.0"]) button`)
+	b.At("Gullcall")
+	b.Until(`document.querySelector("[data-describes]")`)
+	says := b.Text("[data-describes]")
+	require.Contains(t, says, "It would read ~/.config/gullcall/gullcall.conf, /usr/bin/gullcall.")
+	require.Contains(t, says, "A plan would write into ~/.config/gullcall/gullcall.conf: icons as “List icons”.")
+	require.NotContains(t, says, "new")
+	require.False(t, browsertest.Value[bool](b.Browser, `!!document.querySelector("[data-try]")`), "there is nothing to try on")
+	b.Leads("Shelf", "a")
+	require.Contains(t, b.Text("#described"), "1.1 is out, 1.0 is installed")
+	s, ok := d.Surface("gullcall")
+	require.True(t, ok)
+	_, dark := s.Facet(desk.FacetDark)
+	require.False(t, dark)
+
+	b.Click(`#described [data-open]`)
+	b.At("Gullcall")
+	b.Until(`document.querySelector("[data-describes] .sign-later")`)
+	require.Contains(t, b.Text("[data-describes]"), "new A plan would write into ~/.config/gullcall/gullcall.conf: icons as “List icons”, shade as “List colours”.")
+	b.Leads("Shelf", "a")
+	s, _ = d.Surface("gullcall")
+	f, dark := s.Facet(desk.FacetDark)
+	require.True(t, dark)
+	require.Equal(t, "light", reading.Of(d, s, f).Value)
+
+	b.Open("/d/avocet/match")
+	b.At("Match")
+	require.Contains(t, b.Text("#work"), "Gullcall")
+	b.Open("/d/avocet/learn")
+	b.At("A program of your own")
+	require.Contains(t, b.Text("#came"), "used as you took it")
+	require.False(t, browsertest.Value[bool](b.Browser, `!!document.querySelector("#came button")`), "it starts nothing")
+
+	// Another, that starts its program: not before that is allowed, by a plan. Somebody else's
+	// hand at it, and it is used no more.
+	put := func(at, text string) {
+		t.Helper()
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, []byte(text), 0o644))
+	}
+	worked, err := os.ReadFile("../docs/surfaces/barnaclock/barnaclock.toml")
+	require.NoError(t, err)
+	put(filepath.Join(d.System, "usr/bin/barnaclock"), "")
+	folder := filepath.Join(d.Home, ".config/ivelt/surfaces")
+	put(filepath.Join(folder, "barnaclock/barnaclock.toml"), string(worked))
+	put(filepath.Join(folder, "barnaclock.pin"), string(desk.PinOf(worked, false).Bytes()))
+	require.Empty(t, d.OwnSurfaces())
+	b.Open("/d/avocet/learn")
+	b.At("A program of your own")
+	require.Contains(t, b.Text("#came"), "may not start programs")
+	b.Click(`[data-surface="barnaclock"] button[name=may]`)
+	b.At("Review")
+	require.Contains(t, b.Text("#work"), "Let the descriptor of Barnaclock start programs")
+	b.Leads("A program of your own", "a")
+	require.Contains(t, b.Text(`[data-surface="barnaclock"]`), "may start programs")
+	s, _ = d.Surface("barnaclock")
+	require.Equal(t, "/usr/bin/barnaclock --quiet", s.Starts)
+	put(filepath.Join(folder, "barnaclock/barnaclock.toml"), string(worked)+"# and more\n")
+	require.Len(t, d.OwnSurfaces(), 1)
+	b.Open("/d/avocet/learn")
+	b.At("A program of your own")
+	require.Contains(t, b.Text("#broken"), "it is not the one that was taken")
+
+	b.Open("/d/avocet/shelf")
+	b.At("Shelf")
+	b.Click(`#described form[action$="/remove"] button`)
+	b.Until(`!document.querySelector("#described") && document.readyState === "complete"`)
+	_, ok = d.Surface("gullcall")
+	require.False(t, ok)
+	require.NoFileExists(t, filepath.Join(folder, "gullcall.pin"))
+}

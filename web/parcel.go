@@ -13,10 +13,12 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/app/markets"
+	"ivelt/core/desk"
 	"ivelt/core/iconbench"
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 	"ivelt/sign"
 	"ivelt/store"
 )
@@ -35,6 +37,7 @@ type parcelPage struct {
 	// Package is the system's that the parcel is, if it is not installed; "" for any other.
 	Package, PackageVersion string
 	For                     string // the facet it was brought for; "" for none
+	Tries                   bool   // there is something in it to be tried on
 	ForEveryone             bool   // which is found only where everyone reads
 }
 
@@ -78,12 +81,43 @@ type pieceView struct {
 	Hides      []string           // places of other copies it would come before
 	LinkShare  int                // percent
 	Weighed    []markets.Need     // what it needs, weighed against the desk
+	Describes  []describedLine    // what a descriptor would read and write, in words
+	Absent     bool               // the program that it describes is not on the desk
 	Kept       []int              // sizes that the set in place was converted to, if somebody chose them
 }
 
 // Converts reports whether it is a pointer set that is converted when it is installed.
 func (v pieceView) Converts() bool {
 	return v.Kind == parcel.Pointer && slices.Contains(v.Parts, "cur")
+}
+
+// describe says what a descriptor would read and write on the desk.
+func (v *pieceView) describe(f Frame, p *parcel.Parcel) {
+	b, err := fs.ReadFile(p, v.Only[0])
+	if err != nil {
+		return
+	}
+	s, err := desk.ParseCame(b, f.Now)
+	if err != nil {
+		v.Notes = append(v.Notes, parcel.Refused(path.Base(v.Only[0]), err))
+		return
+	}
+	v.Absent = len(f.Now.Present([]desk.Surface{s})) == 0
+	var before []string // said of the one that is in place
+	if have, ok := f.Now.Surface(s.ID); ok && have.Came != nil {
+		for _, m := range have.Came.Reach.Says(f.Now) {
+			before = append(before, m.String())
+		}
+	}
+	for _, m := range s.Reach().Says(f.Now) {
+		v.Describes = append(v.Describes, describedLine{m, before != nil && !slices.Contains(before, m.String())})
+	}
+}
+
+// describedLine is one thing that a descriptor would read, write or start.
+type describedLine struct {
+	say.Message
+	New bool // the one that is in place does not
 }
 
 // folderView is one folder of the parcel's tree.
@@ -164,6 +198,11 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 		}
 		if v.Weighed, err = s.App.Markets.Needs(f.Desk, contents, pc); err != nil {
 			return err
+		}
+		if pc.Kind == parcel.Descriptor {
+			v.describe(f, p)
+		} else {
+			page.Tries = true
 		}
 		if pc.Only == nil {
 			roots[pc.Root] = pc.Name

@@ -50,7 +50,14 @@ type shelfPage struct {
 	More              string           // address of the page with the rest
 	Newer             []markets.Newer  // versions of what is in place
 	Lost              []library.Placed // what Ivelt put in place and no surface finds
+	Described         []describedRow   // programs whose descriptors came from others
 	Parcels           []store.ParcelRow
+}
+
+// describedRow is a descriptor that was put in place, with its newer version if there is one.
+type describedRow struct {
+	library.Placed
+	Newer *markets.Newer
 }
 
 // shelfView is a piece that is installed.
@@ -274,7 +281,16 @@ func (s *Server) installed(r *http.Request, p *shelfPage) ([]shelfView, error) {
 		}
 	}
 	for i, row := range placed {
-		if !found[i] {
+		switch {
+		case found[i]:
+		case row.Kind == string(parcel.Descriptor):
+			n := slices.IndexFunc(p.Newer, func(n markets.Newer) bool { return n.Piece.Path == row.Path })
+			of := describedRow{Placed: row}
+			if n >= 0 {
+				of.Newer = &p.Newer[n]
+			}
+			p.Described = append(p.Described, of)
+		default:
 			p.Lost = append(p.Lost, row)
 		}
 	}

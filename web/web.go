@@ -217,6 +217,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/lock/type", s.do(s.lockType))
 		r.Get("/learn", s.do(s.learn))
 		r.Post("/learn", s.do(s.changeLearn))
+		r.Post("/learn/allow", s.do(s.allowDescriptor))
 		r.Get("/source", s.do(s.source))
 		r.Post("/restart", s.do(s.restart))
 		r.Get("/history", s.do(s.history))

@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"sync"
 	"time"
 
@@ -134,6 +135,11 @@ func (ap *Applier) applyAs(ctx context.Context, d *desks.Managed, p, as plan.Pla
 	release()
 	if err != nil {
 		return err
+	}
+	if slices.ContainsFunc(p.Ops, func(op plan.Op) bool { return d.OfDescriptors(op.Path) }) {
+		for _, err := range d.OwnSurfaces() {
+			ap.log.Warn("a surface of the person's own", "desk", d.ID, "error", err)
+		}
 	}
 	ap.CopyDaily(context.WithoutCancel(ctx))    // Close waits for it
 	if err := ap.history.prune(d); err != nil { // the change is made all the same

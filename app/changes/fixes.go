@@ -130,6 +130,15 @@ func (rv *Review) Session(d *desks.Managed, on bool) (plan.Plan, error) {
 	return p, rv.plans.Keep(p)
 }
 
+// Allow plans to let a descriptor that came from others start programs, or no longer.
+func (rv *Review) Allow(d *desks.Managed, surface string, may bool) (plan.Plan, error) {
+	p, err := planning.Allow(d.Desk, surface, may)
+	if err != nil {
+		return p, err
+	}
+	return p, rv.plans.Keep(p)
+}
+
 // Grant plans to let one program of a runtime, or all, look into a folder of
 // the home, or to take that back.
 func (rv *Review) Grant(d *desks.Managed, surface, program, folder string, back bool) (plan.Plan, error) {

@@ -243,6 +243,9 @@ func (x *run) check() error {
 		if err := x.movable(op); err != nil {
 			return fmt.Errorf("%w. Nothing was written", err)
 		}
+		if s, ok := x.d.Surface(op.Surface); ok && len(x.plan.Undoes) == 0 && !x.d.MayWrite(s, op.Path) {
+			return fmt.Errorf("%w: %s came with a descriptor of somebody else, which may not write %s. Nothing was written", desk.ErrOverreach, s.Title, x.d.Show(op.Path))
+		}
 	}
 	after := map[string]plan.State{} // of paths that an earlier operation has changed
 	for _, op := range x.plan.Ops {

@@ -60,7 +60,12 @@ type Desk struct {
 
 // surfaces are those of a desk, in all its forms: one that is learned joins in while
 // others are read.
-type surfaces struct{ list atomic.Pointer[[]Surface] }
+type surfaces struct {
+	list  atomic.Pointer[[]Surface]
+	given atomic.Pointer[[]Surface] // without the person's own, once those were read
+
+	broken atomic.Pointer[[]error] // of those that could not be used
+}
 
 // Writable reports whether plans may be applied to the desk.
 func (d *Desk) Writable() bool { return d.writable != nil && d.writable.Load() }
@@ -108,6 +113,17 @@ func (d *Desk) SetSurfaces(all []Surface) {
 		d.surfaces = &surfaces{}
 	}
 	d.surfaces.list.Store(&all)
+	d.surfaces.given.Store(nil)
+}
+
+// given are the surfaces without those that [Desk.OwnSurfaces] read.
+func (d *Desk) given() []Surface {
+	if d.surfaces != nil {
+		if all := d.surfaces.given.Load(); all != nil {
+			return *all
+		}
+	}
+	return d.Surfaces()
 }
 
 // snapshot is what a desk remembers for one go through its readings.

@@ -44,6 +44,8 @@ type Surface struct {
 	Sandbox  *Sandbox          `toml:"sandbox"`  // of a runtime of sandboxed programs: which there are
 	Library  *Library          `toml:"library"`  // of a toolkit that carries pieces in itself
 	Lock     *Lock             `toml:"lock"`     // of a system that takes signed looks alone
+	// Came is of a descriptor that came from others; nil for Ivelt's own and the person's.
+	Came *Came `toml:"-"`
 }
 
 // Needs says which versions of another program a surface comes up under: what that has is in
@@ -480,16 +482,19 @@ func LoadSurfaces(fsys fs.FS, dir string) ([]Surface, error) {
 }
 
 // OwnSurfaces reads the descriptors that a desk's person keeps, by file name, from
-// {config}/ivelt/surfaces. One that cannot be used is left out and told by its
-// error; one with the ID of another takes its place.
+// {config}/ivelt/surfaces, and those that came from others and were taken, each in a folder
+// of its own there. One that cannot be used is left out and told by its error; one of the
+// person's with the ID of another takes its place. It may be called again, when they are
+// others.
 func (d *Desk) OwnSurfaces() (broken []error) {
-	dir := Name(d.First("{config}/ivelt/surfaces"))
+	given := d.given()
+	all := slices.Clone(given)
+	dir := Name(d.First(ownFolder))
 	names, err := fs.Glob(d.Tree(), dir+"/*.toml")
 	if err != nil {
 		return []error{err}
 	}
 	sort.Strings(names)
-	all := slices.Clone(d.Surfaces())
 	for _, name := range names {
 		b, err := fs.ReadFile(d.Tree(), name)
 		if err == nil && len(b) > tomlfile.MaxBytes {
@@ -509,8 +514,24 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 			all = append(all, s)
 		}
 	}
-	d.SetSurfaces(all)
+	came, more := d.cameSurfaces(all)
+	broken = append(broken, more...)
+	d.SetSurfaces(append(all, d.Present(came)...))
+	d.surfaces.given.Store(&given)
+	d.surfaces.broken.Store(&broken)
 	return broken
+}
+
+// Broken are the person's descriptors, and those that came from others, that [Desk.OwnSurfaces]
+// could not use.
+func (d *Desk) Broken() []error {
+	if d.surfaces == nil {
+		return nil
+	}
+	if all := d.surfaces.broken.Load(); all != nil {
+		return *all
+	}
+	return nil
 }
 
 // ParseSurface reads one descriptor. Errors wrap [ErrDescriptor].

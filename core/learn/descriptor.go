@@ -184,6 +184,9 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 	if src.Scale != 0 {
 		line("scale", int(src.Scale))
 	}
+	if like := l.like(d); like != "" {
+		line("like", like)
+	}
 	line("write", true)
 	kind, folders := lookup(l.Facet)
 	if d != nil && kind != "" && (kind == "font" || kind == "picture" || found(d, l.Facet, l.To)) { // else it is the program's own name for something
@@ -197,6 +200,23 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 		}
 	}
 	return b.String(), nil
+}
+
+// like is the line of the program's that says it, so that others know how one is written.
+func (l Lesson) like(d *desk.Desk) string {
+	if d == nil || l.Format != string(settingsfile.Lines) || l.Line < 1 {
+		return ""
+	}
+	text, err := d.Tree().ReadSettings(desk.Name(l.Path))
+	lines := strings.Split(string(text), "\n")
+	if err != nil || l.Line > len(lines) {
+		return ""
+	}
+	like := strings.TrimSpace(lines[l.Line-1])
+	if len(like) > 200 || !strings.Contains(like, l.Key) {
+		return ""
+	}
+	return like
 }
 
 func isAbove(said string, most float64) bool {

@@ -259,3 +259,19 @@ func TestAPointerThatCameAlone(t *testing.T) {
 	require.Len(t, found.Pieces, 1)
 	require.Equal(t, "Link", found.Pieces[0].Folder)
 }
+
+// TestADescriptorComesWithExamples: what lies in them is no piece, and no note is of them.
+func TestADescriptorComesWithExamples(t *testing.T) {
+	p, err := parcel.Open(t.Context(), "../../docs/surfaces/gullcall", archive.Options{})
+	require.NoError(t, err)
+	defer p.Close()
+	found := p.Recognise(t.Context())
+	require.Len(t, found.Pieces, 1)
+	require.Empty(t, found.Notes)
+	piece := found.Pieces[0]
+	require.Equal(t, parcel.Descriptor, piece.Kind)
+	require.Equal(t, "gullcall", piece.Folder)
+	require.Equal(t, []string{"icons", "dark"}, piece.Parts)
+	require.Equal(t, []string{"gullcall.toml"}, piece.Only)
+	require.Contains(t, piece.Reach.Reads, "{config}/gullcall/gullcall.conf")
+}

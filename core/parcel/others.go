@@ -326,7 +326,9 @@ func (p *Parcel) catalogue() *catalogue {
 		c.folders = append(c.folders, folder)
 		for _, n := range folder.Children {
 			if n.Mode.IsDir() {
-				walk(n)
+				if path.Base(n.Name) != example || !p.describes(folder) {
+					walk(n)
+				}
 				continue
 			}
 			ext := ""

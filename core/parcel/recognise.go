@@ -73,7 +73,7 @@ func isPiece(file string) bool {
 	head := make([]byte, 32<<10)
 	n, _ := io.ReadFull(f, head)
 	head = head[:n]
-	return fontfile.IsFont(head) || imagefile.MediaType(head) != "" || n < 32<<10 && isPalette(head) || xcursor.IsXcursor(head) || curfile.IsPointer(head) || isSheet(file)
+	return fontfile.IsFont(head) || imagefile.MediaType(head) != "" || n < 32<<10 && (isPalette(head) || desk.IsDescriptor(head)) || xcursor.IsXcursor(head) || curfile.IsPointer(head) || isSheet(file)
 }
 
 func isSheet(name string) bool { return strings.EqualFold(path.Ext(name), ".css") }
@@ -117,9 +117,11 @@ const (
 	Style    Kind = "style" // picture-based
 	Bundle   Kind = "bundle"
 	Sound    Kind = "sound"
+
+	Descriptor Kind = "descriptor" // of a surface
 )
 
-var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Login, Palette, Style, Bundle, Sound}
+var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Login, Palette, Style, Bundle, Sound, Descriptor}
 
 // Kinds returns the kinds in the order they are shown.
 func Kinds() []Kind { return slices.Clone(kindOrder) }
@@ -141,6 +143,8 @@ func (k Kind) Title() string {
 		return "picture-based style"
 	case Sound:
 		return "sound theme"
+	case Descriptor:
+		return "program descriptor"
 	}
 	return string(k)
 }
@@ -169,6 +173,8 @@ type Piece struct {
 	Files   int      `json:"files"`            // regular files and links
 	Links   int      `json:"links"`            // of them links
 	Bytes   int64    `json:"bytes"`            // unpacked, links not counted
+
+	Reach *desk.Reach `json:"reach,omitempty"` // of a descriptor: what it would read, write and start
 }
 
 // Asked returns the name programs ask for the piece by, or "" if it is chosen
@@ -234,6 +240,8 @@ func (p *Parcel) recognise(parts []desk.Part) Contents {
 	for _, more := range [][]Piece{fonts, p.backdrops(), p.palettes(), p.styles(), p.bundles(), p.sounds()} {
 		out.Pieces = append(out.Pieces, more...)
 	}
+	more, notes := p.descriptors()
+	out.Pieces, out.Notes = append(out.Pieces, more...), append(out.Notes, notes...)
 	full := len(out.Pieces) > maxPieces
 	out.Pieces = out.Pieces[:min(len(out.Pieces), maxPieces)]
 	out.Pieces, notes = preferBuilt(out.Pieces)

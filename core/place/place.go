@@ -66,6 +66,7 @@ var rules = []rule{
 	{parcel.Sound, Everyone, "/usr/local/share/sounds", "the system folder for what no package installed"},
 	{parcel.Palette, Mine, "{data}/palettes", "the data folder of your home; programs take the colours from it when they are told to"},
 	{parcel.Style, Mine, "{data}/styles", "the data folder of your home; its engine is told the path"},
+	{parcel.Descriptor, Mine, "{config}/ivelt/surfaces", "your configuration of Ivelt, beside descriptors of your own; a file beside it says which one you took"},
 	{parcel.Bundle, Mine, "{data}/outfits", "the data folder of your home, beside your other outfits"},
 }
 

@@ -371,6 +371,9 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	if err != nil {
 		return err
 	}
+	if !b.mayWrite(s, f.Name, p) {
+		return nil
+	}
 	why := setsTo(b.d, s, f, want)
 	for i := range b.plan.Ops { // a file that is written already gets this line too
 		if op := &b.plan.Ops[i]; op.Kind == plan.Write && op.Path == p {

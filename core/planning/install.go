@@ -61,6 +61,9 @@ func Install(ctx context.Context, d *desk.Desk, p *parcel.Parcel, placings []Pla
 	if len(names) > 0 {
 		out.Title = "Install " + strings.Join(names, ", ")
 	}
+	if len(names) == 0 && len(out.Ops) > 0 {
+		out.Title = "Use " + placings[0].Piece.Name
+	}
 	return out.Seal(d), nil
 }
 
@@ -89,6 +92,9 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 		case Leave:
 			return false, nil
 		case Both:
+			if pc.Kind == parcel.Descriptor {
+				return false, fmt.Errorf("%w: there cannot be two descriptors of %s. Replace the one that is there, or leave it", plan.ErrExists, pc.Name)
+			}
 			for n := 2; now.Kind != "" && !now.Is(after); n++ {
 				to = fmt.Sprintf("%s-%d", strings.TrimSuffix(to, fmt.Sprintf("-%d", n-1)), n)
 				if now, err = plan.Look(b.d, to); err != nil {
@@ -115,6 +121,11 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 			Facet: string(pc.Kind), Says: say.Of("plan/put-where-programs-look", pc.Kind.Title(), pc.Name), Effect: plan.AtOnce,
 		})
 		added = true
+	}
+	if pc.Kind == parcel.Descriptor {
+		if err := b.pin(p, pc, to); err != nil {
+			return false, err
+		}
 	}
 	if pl.Second == None {
 		pl.Links = nil
@@ -212,6 +223,9 @@ func TakeAway(d *desk.Desk, p, name, kind string) (plan.Plan, error) {
 	if err == nil {
 		err = b.takeAway(to, kind, now)
 	}
+	if err == nil {
+		err = b.unpin(to)
+	}
 	if err != nil {
 		return plan.Plan{}, err
 	}
@@ -265,6 +279,9 @@ func Uninstall(d *desk.Desk, done plan.Plan, p, name string) (plan.Plan, error) 
 			why = say.Of("plan/link-to-piece")
 		}
 		b.add(plan.Op{Kind: plan.Remove, Path: op.Path, Before: now, Source: op.Source, Files: op.Files, Bytes: op.Bytes, Facet: op.Facet, Says: why, Effect: plan.AtOnce})
+	}
+	if err := b.unpin(p); err != nil {
+		return plan.Plan{}, err
 	}
 	return out.Seal(d), nil
 }

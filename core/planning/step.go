@@ -47,6 +47,9 @@ func Say(d *desk.Desk, at SourceRef, want string) (plan.Plan, error) {
 	if err != nil {
 		return plan.Plan{}, err
 	}
+	if !b.mayWrite(s, f.Name, p) {
+		return out.Seal(d), nil
+	}
 	old, err := d.Tree().ReadSettings(desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {

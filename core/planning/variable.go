@@ -51,6 +51,9 @@ func (b *builder) edit(at string, s desk.Surface, f desk.Facet, why say.Message,
 	if err != nil {
 		return err
 	}
+	if !b.mayWrite(s, f.Name, p) {
+		return nil
+	}
 	for i := range b.plan.Ops {
 		if op := &b.plan.Ops[i]; op.Kind == plan.Write && op.Path == p {
 			op.Content = change(op.Content)
