@@ -49,6 +49,8 @@ func TestEveryAnswerIsAsPublished(t *testing.T) {
 		{"read", []string{"read", "--home", bare, "--system", bare}},
 		{"check", []string{"check", "--desk", "dunlin", "--outfit", dark}},
 		{"check", []string{"check", "--home", bare, "--system", bare}},
+		{"surface-test", []string{"surface", "test", "../../docs/surfaces"}},
+		{"surface-test", []string{"surface", "test", "../../docs/surfaces/gullcall", "--own"}},
 		{"plan", []string{"plan", "--desk", "avocet", "--outfit", dark}},
 		{"plan", []string{"plan", "--desk", "dunlin", "--outfit", icons}},
 		{"apply", []string{"apply", "--desk", "avocet", "--outfit", dark, "--check"}},

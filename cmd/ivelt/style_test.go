@@ -73,7 +73,7 @@ func TestSurfaceCheck(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, []byte("id='pier'\ntitle='Pier'\n[[facet]]\nname='icons'\n[[facet.source]]\npath='~/.pier'\nformat='keyfile'\ngroup='G'\nkey='k'\nwrite=true\n[[looks]]\nkind='theme'\nfolders=['~/.themes']\n"), 0o644))
 	out, err := command(t, "surface", "check", file).Output()
 	require.NoError(t, err)
-	require.Equal(t, file+": Pier can be used\n  icons          one source, set in ~/.pier\n  looks for pieces of kind theme in ~/.themes\n", string(out))
+	require.Equal(t, file+": Pier can be used\n  icons          one source, set in ~/.pier\n  It would read ~/.pier.\n  It would look for pieces in ~/.themes.\n  A plan would write into ~/.pier: icons as “G k”.\n", string(out))
 	require.NoError(t, os.WriteFile(file, []byte("id='pier'\n"), 0o644))
 	c := command(t, "surface", "check", file)
 	all, _ := c.CombinedOutput()
