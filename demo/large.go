@@ -1,11 +1,15 @@
 package demo
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
+	"iter"
 	"math/rand/v2"
 	"path/filepath"
+	"slices"
 	"strings"
+	"time"
 
 	"ivelt/core/market"
 )
@@ -33,7 +37,31 @@ func WriteLargeMarket(dir string, n int) error {
 	return put(market.IndexFile, top)
 }
 
-func invent(n int) []market.Entry {
+// PublishLargeMarket writes the index of such a market in shards. Of day after day one
+// entry in a hundred is another than the day before.
+func PublishLargeMarket(ctx context.Context, dir string, n, day int, secret *market.Secret) (market.Published, error) {
+	entries := func(yield func(market.Entry, error) bool) {
+		i := 0
+		for e := range inventing(n) {
+			for d := 1; d <= day; d++ {
+				if (i+d*7919)%100 == 0 { // a prime
+					e.Summary = fmt.Sprintf("%s, renewed on day %d", e.Summary, d)
+					e.Likes = append(slices.Clone(e.Likes), market.Likes{Date: fmt.Sprintf("2026-03-%02d", d), Count: e.Liked() + d})
+				}
+			}
+			if i++; !yield(e, nil) {
+				return
+			}
+		}
+	}
+	return market.Publish(ctx, dir, "Large", "Invented, to measure by.", entries, secret, time.Date(2026, 3, 1+day, 0, 0, 0, 0, time.UTC))
+}
+
+func invent(n int) []market.Entry { return slices.Collect(inventing(n)) }
+
+// inventing are n entries of invented words: of a few hundred that are everywhere, some
+// thousands that are here and there, and, of larger markets, many that are in one name alone.
+func inventing(n int) iter.Seq[market.Entry] {
 	r := rand.New(rand.NewPCG(1, 2))
 	start := strings.Fields("ash bay brine cor dune ebb fern gale gorse har hol ist jet kel lar marsh mur nor oar pel quay reed sal shin tarn tide urch vell wrack yarrow")
 	end := strings.Fields("a en el in or um ling wick ford mere ness holm by gate low wold den ley ton stead sand rock gull fin")
@@ -44,11 +72,22 @@ func invent(n int) []market.Entry {
 	for i := range makers {
 		makers[i] = word() + " " + word()
 	}
-	out := make([]market.Entry, n)
-	for i := range out {
+	middle := strings.Fields("al bre cu dor em fa gri hu in jo ka lo mi nu op ra se ti un va we yl")
+	rare := func() string { // some 14,000, and with a third middle 300,000
+		w := start[r.IntN(len(start))] + middle[r.IntN(len(middle))] + end[r.IntN(len(end))]
+		if r.IntN(3) == 0 {
+			w = middle[r.IntN(len(middle))] + w
+		}
+		return w
+	}
+	invented := func(i int) market.Entry {
 		likes := int(r.ExpFloat64() * 300)
-		out[i] = market.Entry{
-			ID: fmt.Sprint("e", i), Kind: kinds[r.IntN(len(kinds))], Name: word() + " " + word(), Maker: makers[r.IntN(len(makers))],
+		name := word() + " " + word()
+		if i >= 100_000 {
+			name = word() + " " + rare()
+		}
+		return market.Entry{
+			ID: fmt.Sprint("e", i), Kind: kinds[r.IntN(len(kinds))], Name: name, Maker: makers[r.IntN(len(makers))],
 			Summary: word() + " and " + word() + " over a " + word() + ", in " + word(), Licence: licences[r.IntN(4)],
 			Tags: []string{word(), []string{"dark", "light", "soft", "square"}[r.IntN(4)]}, Dresses: []string{"gtk-3.0", "gtk-4.0"}[:r.IntN(3)],
 			Likes:    []market.Likes{{Date: "2026-01-01", Count: likes * r.IntN(100) / 100}, {Date: "2026-02-01", Count: likes}},
@@ -59,5 +98,11 @@ func invent(n int) []market.Entry {
 			}},
 		}
 	}
-	return out
+	return func(yield func(market.Entry) bool) {
+		for i := range n {
+			if !yield(invented(i)) {
+				return
+			}
+		}
+	}
 }

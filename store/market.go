@@ -2,9 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -26,6 +26,12 @@ type MarketRow struct {
 	Own     bool      // it came with Ivelt, and where it is may change
 	Seen    time.Time // when its index was last read
 	Trouble string    // why it could not be read last time, or ""
+	// Of one in shards: whose signature it has to have, "" for nobody's; whose it has by now,
+	// if that is another's; and the serial number and the checksum of the index as it was read
+	// last.
+	Key, OtherKey string
+	Serial        int64
+	Digest        string
 }
 
 // Address tells whether the market is at an address, not in a folder.
@@ -40,8 +46,7 @@ type MarketPageRow struct {
 	Pages  string // for the top: further files, by line
 }
 
-// MarketEntryRow is an entry of a market. Its words are searched through the
-// table market_words.
+// MarketEntryRow is an entry of a market.
 type MarketEntryRow struct {
 	ID                                uint `gorm:"primaryKey"`
 	Market                            uint
@@ -80,17 +85,23 @@ func (s *Store) SaveMarket(m *MarketRow) error { return s.db.Save(m).Error }
 // DropMarket forgets a market and its entries.
 func (s *Store) DropMarket(id uint) error {
 	return s.db.Transaction(func(tx *gorm.DB) error {
-		var pages []MarketPageRow
-		if err := tx.Where("market = ?", id).Find(&pages).Error; err != nil {
-			return err
-		}
-		for _, p := range pages {
-			if err := dropPage(tx, id, p.File); err != nil {
+		for _, text := range []string{"DELETE FROM market_entries WHERE market = ?", "DELETE FROM market_pages WHERE market = ?"} {
+			if err := tx.Exec(text, id).Error; err != nil {
 				return err
 			}
 		}
-		return tx.Delete(&MarketRow{}, id).Error
+		return errors.Join(tx.Delete(&MarketRow{}, id).Error, counted(tx))
 	})
+}
+
+// counted notes that the entries of markets have changed.
+func counted(tx *gorm.DB) error {
+	return tx.Exec("UPDATE market_changes SET count = count + 1 WHERE id = 1").Error
+}
+
+// MarketChanges is how often the entries of markets have changed.
+func (s *Store) MarketChanges() (count int64, err error) {
+	return count, s.db.Raw("SELECT count FROM market_changes WHERE id = 1").Scan(&count).Error
 }
 
 // MarketPages returns the files of a market's index as they were last read.
@@ -100,57 +111,161 @@ func (s *Store) MarketPages(id uint) ([]MarketPageRow, error) {
 }
 
 // DropMarketPage forgets a page that the index does not name any more.
-func (s *Store) DropMarketPage(id uint, file string) error {
-	return s.db.Transaction(func(tx *gorm.DB) error { return dropPage(tx, id, file) })
+func (s *Store) DropMarketPage(id uint, file string) (out MarketEdit, err error) {
+	return out, s.db.Transaction(func(tx *gorm.DB) error {
+		out.Gone, err = dropPage(tx, id, file)
+		return errors.Join(err, counted(tx))
+	})
 }
 
-func dropPage(tx *gorm.DB, id uint, file string) error {
-	for _, sql := range []string{
-		"DELETE FROM market_words WHERE rowid IN (SELECT id FROM market_entries WHERE market = ? AND page = ?)",
+// MarketEdit is what became of entries: rows that are gone, by their numbers, and rows that
+// came, which have larger ones.
+type MarketEdit struct {
+	Gone []uint
+	New  []MarketEntryRow
+}
+
+func dropPage(tx *gorm.DB, id uint, file string) (gone []uint, err error) {
+	if err := tx.Raw("SELECT id FROM market_entries WHERE market = ? AND page = ?", id, file).Scan(&gone).Error; err != nil || len(gone) == 0 {
+		return nil, errors.Join(err, tx.Exec("DELETE FROM market_pages WHERE market = ? AND file = ?", id, file).Error)
+	}
+	for _, text := range []string{
 		"DELETE FROM market_entries WHERE market = ? AND page = ?",
 		"DELETE FROM market_pages WHERE market = ? AND file = ?",
 	} {
-		if err := tx.Exec(sql, id, file).Error; err != nil {
-			return err
+		if err := tx.Exec(text, id, file).Error; err != nil {
+			return nil, err
 		}
 	}
-	return nil
+	return gone, nil
 }
-
-const batch = 500
 
 // SaveMarketPage replaces the entries of one page, all or none. progress is
 // told how many are written; it may be nil.
-func (s *Store) SaveMarketPage(ctx context.Context, p MarketPageRow, entries []market.Entry, progress func(done int)) error {
-	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		if err := dropPage(tx, p.Market, p.File); err != nil {
+func (s *Store) SaveMarketPage(ctx context.Context, p MarketPageRow, entries []market.Entry, progress func(done int)) (out MarketEdit, err error) {
+	return out, s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if out.Gone, err = dropPage(tx, p.Market, p.File); err != nil {
 			return err
 		}
-		rows := make([]MarketEntryRow, 0, batch)
-		for i, e := range entries {
+		for _, e := range entries {
 			row, err := marketRow(p, e)
 			if err != nil {
 				return err
 			}
-			rows = append(rows, row)
-			if len(rows) < batch && i < len(entries)-1 {
-				continue
+			out.New = append(out.New, row)
+		}
+		if err := addEntries(tx, out.New, progress); err != nil {
+			return err
+		}
+		return errors.Join(tx.Create(&p).Error, counted(tx))
+	})
+}
+
+// ChangeMarket takes changes of a market, all or none. page says on which page an entry is;
+// digest and serial are those of the index that the changes lead to.
+func (s *Store) ChangeMarket(ctx context.Context, id uint, changes []market.Change, page func(key string) string) (out MarketEdit, err error) {
+	return out, s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var keys []string
+		last := map[string]int{} // of two changes of one entry the later counts
+		for i, c := range changes {
+			key := c.Gone
+			if c.Put != nil {
+				key = c.Put.ID
 			}
-			if err := tx.CreateInBatches(rows, batch).Error; err != nil {
+			if _, seen := last[key]; !seen {
+				keys = append(keys, key)
+			}
+			last[key] = i
+		}
+		for some := range slices.Chunk(keys, batch) {
+			var gone []uint
+			if err := tx.Raw("SELECT id FROM market_entries WHERE key IN ? AND +market = ?", some, id).Scan(&gone).Error; err != nil {
 				return err
 			}
-			rows = rows[:0]
-			if progress != nil {
-				progress(i + 1)
+			if len(gone) > 0 {
+				if err := tx.Exec("DELETE FROM market_entries WHERE id IN ?", gone).Error; err != nil {
+					return err
+				}
+				out.Gone = append(out.Gone, gone...)
 			}
 		}
-		err := tx.Exec(`INSERT INTO market_words(rowid, name, maker, family, tags, summary, kind)
-			SELECT id, name, maker, family, tags, summary, kind FROM market_entries WHERE market = ? AND page = ?`, p.Market, p.File).Error
+		for _, key := range keys {
+			c := changes[last[key]]
+			if c.Put == nil {
+				continue
+			}
+			row, err := marketRow(MarketPageRow{Market: id, File: page(key)}, *c.Put)
+			if err != nil {
+				return err
+			}
+			out.New = append(out.New, row)
+		}
+		slices.Sort(out.Gone)
+		return errors.Join(addEntries(tx, out.New, nil), counted(tx))
+	})
+}
+
+const batch = 500
+
+// columns are those of an entry, in the order of [MarketEntryRow.values].
+const columns = "id, market, page, key, kind, name, maker, family, tags, summary, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, packaged, risky, picced, two_forms, licence, dresses, variant_of, made_for, json"
+
+func (m *MarketEntryRow) values() []any {
+	return []any{
+		m.ID, m.Market, m.Page, m.Key, m.Kind, m.Name, m.Maker, m.Family, m.Tags, m.Summary, m.Date, m.Likes, m.Rising,
+		m.Lightness, m.Chroma, m.Hue, m.Contrast, m.Roundness, m.Density, m.Measured, m.Packaged, m.Risky, m.Picced, m.TwoForms,
+		m.Licence, m.Dresses, m.VariantOf, m.MadeFor, m.JSON,
+	}
+}
+
+// rowsAtOnce are written by one statement, which is prepared once: many thousands are written
+// in a row.
+const rowsAtOnce = 40
+
+// addEntries writes rows, which get the next numbers.
+func addEntries(tx *gorm.DB, rows []MarketEntryRow, progress func(done int)) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	var last uint
+	if err := tx.Raw("SELECT coalesce(max(seq), 0) FROM sqlite_sequence WHERE name = 'market_entries'").Scan(&last).Error; err != nil {
+		return err
+	}
+	one := "(" + strings.TrimSuffix(strings.Repeat("?,", strings.Count(columns, ",")+1), ",") + ")"
+	var prepared *sql.Stmt
+	defer func() {
+		if prepared != nil {
+			prepared.Close()
+		}
+	}()
+	done := 0
+	for some := range slices.Chunk(rows, rowsAtOnce) {
+		args := make([]any, 0, len(some)*30)
+		for i := range some {
+			last++
+			some[i].ID = last
+			args = append(args, some[i].values()...)
+		}
+		text := "INSERT INTO market_entries (" + columns + ") VALUES " + strings.TrimSuffix(strings.Repeat(one+",", len(some)), ",")
+		var err error
+		if len(some) < rowsAtOnce {
+			err = tx.Exec(text, args...).Error
+		} else {
+			if prepared == nil {
+				if prepared, err = tx.Statement.ConnPool.PrepareContext(tx.Statement.Context, text); err != nil {
+					return err
+				}
+			}
+			_, err = prepared.ExecContext(tx.Statement.Context, args...)
+		}
 		if err != nil {
 			return err
 		}
-		return tx.Create(&p).Error
-	})
+		if done += len(some); progress != nil {
+			progress(done)
+		}
+	}
+	return nil
 }
 
 func marketRow(p MarketPageRow, e market.Entry) (MarketEntryRow, error) {
@@ -182,11 +297,11 @@ func madeFor(versions map[string]string) string {
 
 func risky(stability string) bool { return stability == "crashes" || stability == "nightly" }
 
-// MarketRows calls visit for each entry of the markets that are on, without
-// its JSON, its words and its texts.
+// MarketRows calls visit for each entry of the markets that are on, without its JSON, by
+// their numbers.
 func (s *Store) MarketRows(ctx context.Context, visit func(MarketEntryRow)) error {
 	rows, err := s.db.WithContext(ctx).Model(&MarketEntryRow{}).
-		Select("id, market, kind, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, two_forms, packaged, risky, licence, dresses, made_for, variant_of <> ''").
+		Select("id, market, kind, name, maker, family, tags, summary, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, two_forms, packaged, risky, licence, dresses, made_for, variant_of").
 		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
 	if err != nil {
 		return err
@@ -194,13 +309,10 @@ func (s *Store) MarketRows(ctx context.Context, visit func(MarketEntryRow)) erro
 	defer rows.Close()
 	for rows.Next() {
 		var e MarketEntryRow
-		var variant bool
-		if err := rows.Scan(&e.ID, &e.Market, &e.Kind, &e.Date, &e.Likes, &e.Rising, &e.Lightness, &e.Chroma, &e.Hue, &e.Contrast, &e.Roundness, &e.Density,
-			&e.Measured, &e.TwoForms, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &e.MadeFor, &variant); err != nil {
+		if err := rows.Scan(&e.ID, &e.Market, &e.Kind, &e.Name, &e.Maker, &e.Family, &e.Tags, &e.Summary, &e.Date, &e.Likes, &e.Rising,
+			&e.Lightness, &e.Chroma, &e.Hue, &e.Contrast, &e.Roundness, &e.Density,
+			&e.Measured, &e.TwoForms, &e.Packaged, &e.Risky, &e.Licence, &e.Dresses, &e.MadeFor, &e.VariantOf); err != nil {
 			return err
-		}
-		if variant {
-			e.VariantOf = "-"
 		}
 		visit(e)
 	}
@@ -279,40 +391,6 @@ func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntryRow, error) {
 	return first[MarketEntryRow](q)
 }
 
-// Match returns the row numbers of the entries that match an FTS5 expression
-// (sqlite.org/fts5.html, section 3), in order.
-func (s *Store) Match(ctx context.Context, expression string) ([]uint, error) {
-	// One long text instead of a row each: several times as fast.
-	var text *string
-	if err := s.db.WithContext(ctx).Raw("SELECT group_concat(rowid) FROM market_words WHERE market_words MATCH ?", expression).Scan(&text).Error; err != nil {
-		return nil, fmt.Errorf("search: %w", err)
-	}
-	if text == nil {
-		return nil, nil
-	}
-	out := make([]uint, 0, len(*text)/6+1)
-	n := uint(0)
-	for i := range len(*text) {
-		if c := (*text)[i]; c == ',' {
-			out = append(out, n)
-			n = 0
-		} else {
-			n = n*10 + uint(c-'0')
-		}
-	}
-	return append(out, n), nil
-}
-
-// MarketTerms returns the words that entries are found by, sorted.
-func (s *Store) MarketTerms(ctx context.Context) ([]string, error) {
-	var out []string
-	err := s.db.WithContext(ctx).Raw("SELECT term FROM market_terms ORDER BY term").Scan(&out).Error
-	if errors.Is(err, gorm.ErrRecordNotFound) {
-		err = nil
-	}
-	return out, err
-}
-
 // MarketVariants returns an entry of a market and those that are variants of
 // it, the entry itself first.
 func (s *Store) MarketVariants(id uint, key string) ([]MarketEntryRow, error) {
@@ -365,4 +443,17 @@ func (s *Store) TurnPin(id uint, key string) error {
 func (s *Store) EntriesNamed(name string) ([]MarketEntryRow, error) {
 	var out []MarketEntryRow
 	return out, s.db.Where("lower(name) = lower(?)", name).Order("likes desc").Limit(5).Find(&out).Error
+}
+
+// MarketPagesAre notes of pages of a market that they are as an index says by now: what
+// changed in them was taken by itself.
+func (s *Store) MarketPagesAre(ctx context.Context, id uint, sums map[string]string) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		for file, sum := range sums {
+			if err := tx.Model(&MarketPageRow{}).Where("market = ? AND file = ?", id, file).Update("e_tag", sum).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }

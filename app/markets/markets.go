@@ -3,6 +3,7 @@
 package markets
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -48,15 +49,16 @@ type marketStore interface {
 	SaveMarket(m *store.MarketRow) error
 	DropMarket(id uint) error
 	MarketPages(id uint) ([]store.MarketPageRow, error)
-	SaveMarketPage(ctx context.Context, p store.MarketPageRow, entries []market.Entry, progress func(done int)) error
-	DropMarketPage(id uint, file string) error
+	SaveMarketPage(ctx context.Context, p store.MarketPageRow, entries []market.Entry, progress func(done int)) (store.MarketEdit, error)
+	ChangeMarket(ctx context.Context, id uint, changes []market.Change, page func(key string) string) (store.MarketEdit, error)
+	DropMarketPage(id uint, file string) (store.MarketEdit, error)
+	MarketPagesAre(ctx context.Context, id uint, sums map[string]string) error
+	MarketChanges() (int64, error)
 	MarketRows(ctx context.Context, visit func(store.MarketEntryRow)) error
 	MarketEntries(ctx context.Context, ids []uint) ([]store.MarketEntryRow, error)
 	MarketEntryByKey(id uint, key string) (store.MarketEntryRow, error)
 	MarketVariants(id uint, key string) ([]store.MarketEntryRow, error)
 	MarketFamily(id uint, family string) ([]store.MarketEntryRow, error)
-	MarketTerms(ctx context.Context) ([]string, error)
-	Match(ctx context.Context, expression string) ([]uint, error)
 	EntriesNamed(name string) ([]store.MarketEntryRow, error)
 	Parcel(sha string) (store.ParcelRow, error)
 	Pieces(desk string) ([]store.PieceRow, error)
@@ -107,11 +109,28 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 	if slices.ContainsFunc(rows, func(r store.MarketRow) bool { return r.Base == base }) {
 		return fmt.Errorf("%w: %s", ErrKnown, base)
 	}
-	x, _, err := m.index(ctx, source{base, m.client.client}, market.IndexFile, asked{})
+	src := source{base, m.client.client}
+	b, _, err := m.fetch(ctx, src, market.IndexFile, market.MaxIndex, asked{})
 	if err != nil {
 		return err
 	}
-	row := store.MarketRow{Base: base, Name: x.Name, About: x.About, On: true}
+	row := store.MarketRow{Base: base, On: true}
+	if market.IsSharded(b) {
+		x, err := market.ReadManifest(b)
+		if err != nil {
+			return fmt.Errorf("%w: %w", ErrMarket, err)
+		}
+		if err := m.signed(ctx, src, &row, b); err != nil {
+			return err
+		}
+		row.Name, row.About = x.Name, x.About
+	} else {
+		x, _, err := market.Read(bytes.NewReader(b))
+		if err != nil {
+			return fmt.Errorf("%w: %w", ErrMarket, err)
+		}
+		row.Name, row.About = x.Name, x.About
+	}
 	if row.Name == "" {
 		row.Name = base
 	}
@@ -201,12 +220,11 @@ func (m *Markets) Look() *jobs.Job {
 		}
 		m.mu.Lock()
 		m.read = time.Now()
-		if changed {
-			m.cards = nil
-		}
 		m.mu.Unlock()
-		_, err = m.catalogue(ctx) // ready for the first search
-		return err
+		if _, err := m.catalogue(ctx); err != nil || !changed { // ready for the first search
+			return err
+		}
+		return m.keepCatalogue()
 	})
 	return m.reading
 }
@@ -226,9 +244,43 @@ func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) 
 		known[p.File] = p
 	}
 	j.Step("Reading "+row.Name, "entries")
-	top, err := m.page(ctx, j, src, row.ID, known, market.IndexFile)
+	if _, err := m.catalogue(ctx); err != nil { // what comes is taken into it
+		return false, err
+	}
+	old := known[market.IndexFile]
+	index, a, err := m.fetch(ctx, src, market.IndexFile, market.MaxIndex, asked{etag: old.ETag, when: old.When})
 	if err != nil {
 		return false, err
+	}
+	top := readPage{MarketPageRow: old}
+	if !a.unchanged {
+		now := store.MarketPageRow{Market: row.ID, File: market.IndexFile, ETag: a.etag, When: a.when}
+		switch {
+		case market.IsSharded(index):
+			if err = m.signed(ctx, src, row, index); errors.Is(err, market.ErrForged) { // it may have been written between the two
+				if index, a, err = m.fetch(ctx, src, market.IndexFile, market.MaxIndex, asked{}); err == nil {
+					err = m.signed(ctx, src, row, index)
+				}
+				now.ETag, now.When = a.etag, a.when
+			}
+			if err == nil {
+				changed, err = m.renewShards(ctx, j, row, src, known, index, now)
+			}
+			row.Seen = time.Now()
+			return changed, err
+		case row.Key != "":
+			return false, fmt.Errorf("%w: %w any more, and was by %s", ErrMarket, market.ErrUnsigned, market.Key(row.Key).Short())
+		}
+		x, _, err := market.Read(bytes.NewReader(index))
+		if err != nil {
+			return false, fmt.Errorf("%w: %w", ErrMarket, err)
+		}
+		if top, err = m.savePage(ctx, j, now, x); err != nil {
+			return false, err
+		}
+	} else if row.Serial > 0 {
+		row.Seen = time.Now()
+		return false, nil
 	}
 	changed = top.new
 	if top.new {
@@ -248,7 +300,8 @@ func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) 
 	for file := range known {
 		if file != market.IndexFile && !slices.Contains(named, file) {
 			changed = true
-			if err := m.store.DropMarketPage(row.ID, file); err != nil {
+			edit, err := m.store.DropMarketPage(row.ID, file)
+			if err = errors.Join(err, m.edited(edit)); err != nil {
 				return changed, err
 			}
 		}
@@ -272,10 +325,14 @@ func (m *Markets) page(ctx context.Context, j *jobs.Job, src source, id uint, kn
 	if a.unchanged {
 		return readPage{MarketPageRow: old}, nil
 	}
-	p := store.MarketPageRow{Market: id, File: file, ETag: a.etag, When: a.when, Pages: strings.Join(x.Pages, "\n")}
+	return m.savePage(ctx, j, store.MarketPageRow{Market: id, File: file, ETag: a.etag, When: a.when}, x)
+}
+
+func (m *Markets) savePage(ctx context.Context, j *jobs.Job, p store.MarketPageRow, x market.Index) (readPage, error) {
+	p.Pages = strings.Join(x.Pages, "\n")
 	total := int64(len(x.Entries))
-	err = m.store.SaveMarketPage(ctx, p, x.Entries, func(done int) { j.At(int64(done), total) })
-	return readPage{p, x, true}, err
+	edit, err := m.store.SaveMarketPage(ctx, p, x.Entries, func(done int) { j.At(int64(done), total) })
+	return readPage{p, x, true}, errors.Join(err, m.edited(edit))
 }
 
 // patience is how long a market may send nothing at all before it is given up: one that sends
@@ -299,11 +356,19 @@ func (s steady) Read(b []byte) (int, error) {
 	return n, err
 }
 
+// listening is a context that ends once nothing was heard for a while.
+func listening(ctx context.Context) (heard context.Context, silence *time.Timer, done func()) {
+	heard, cancel := context.WithCancelCause(ctx)
+	silence = time.AfterFunc(patience, func() { cancel(errSilent) })
+	return heard, silence, func() {
+		silence.Stop()
+		cancel(nil)
+	}
+}
+
 func (m *Markets) index(ctx context.Context, src source, file string, want asked) (market.Index, answer, error) {
-	ctx, cancel := context.WithCancelCause(ctx)
-	defer cancel(nil)
-	silence := time.AfterFunc(patience, func() { cancel(errSilent) })
-	defer silence.Stop()
+	ctx, silence, done := listening(ctx)
+	defer done()
 	a, err := src.get(ctx, file, want)
 	if err != nil || a.unchanged {
 		return market.Index{}, a, err

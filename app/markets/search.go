@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode"
 
 	"ivelt/app/desks"
 	"ivelt/core/colour"
@@ -15,6 +14,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
 	"ivelt/core/synonym"
+	"ivelt/core/wordindex"
 	"ivelt/store"
 )
 
@@ -47,38 +47,6 @@ type Result struct {
 	Spelling string         // the words that were looked for instead, if none had those
 }
 
-// card is what ranking needs of an entry. All of them are held in memory.
-type card struct {
-	id            uint
-	kind          uint8
-	shade         uint8 // a bit each: dark, light
-	hue           uint8 // its name, by place in hueNames
-	shape         uint8 // 1 round, 2 square, 0 none
-	flags         uint8
-	dresses       uint8 // toolkits, a bit each
-	date          int32
-	likes, rising int32
-	looks         [6]float32 // as a point, see [market.Looks.Point]
-}
-
-const (
-	flagFree = 1 << iota
-	flagPackaged
-	flagRisky
-	flagVariant
-	flagMeasured
-	flagUntold // what it dresses is not said
-)
-
-// catalogue is every entry of the markets that are on, in memory.
-type catalogue struct {
-	cards  []card // by id
-	kinds  []string
-	orders map[string][]int32 // places in cards, sorted
-	terms  []string           // that entries are found by, sorted
-	made   map[uint]string    // what versions those entries were made for that say so
-}
-
 var toolkits = []string{"gtk-2", "gtk-3", "gtk-4"}
 
 // KindBar stands in a [Query] and a [Result] for window themes that have a part for a shell
@@ -89,78 +57,6 @@ const KindBar = "bar"
 const dressesBar = 1 << 7
 
 var hueNames = append([]string{"grey", "mixed"}, colour.Hues...)
-
-func (m *Markets) catalogue(ctx context.Context) (*catalogue, error) {
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	if m.cards != nil {
-		return m.cards, nil
-	}
-	c := &catalogue{orders: map[string][]int32{}, made: map[uint]string{}}
-	kinds := map[string]uint8{}
-	err := m.store.MarketRows(ctx, func(e store.MarketEntryRow) {
-		k, ok := kinds[e.Kind]
-		if !ok && len(c.kinds) < 255 {
-			k = uint8(len(c.kinds))
-			kinds[e.Kind], c.kinds = k, append(c.kinds, e.Kind)
-		}
-		c.cards = append(c.cards, cardOf(e, k))
-		if e.MadeFor != "" {
-			c.made[e.ID] = e.MadeFor
-		}
-	})
-	if err != nil {
-		return nil, err
-	}
-	for name, less := range map[string]func(a, b card) int{
-		"liked":  func(a, b card) int { return cmp.Compare(b.likes, a.likes) },
-		"rising": func(a, b card) int { return cmp.Compare(b.rising, a.rising) },
-		"newest": func(a, b card) int { return cmp.Compare(b.date, a.date) },
-	} {
-		order := make([]int32, len(c.cards))
-		for i := range order {
-			order[i] = int32(i)
-		}
-		slices.SortStableFunc(order, func(a, b int32) int { return less(c.cards[a], c.cards[b]) })
-		c.orders[name] = order
-	}
-	if c.terms, err = m.store.MarketTerms(ctx); err != nil {
-		return nil, err
-	}
-	m.cards = c
-	return c, nil
-}
-
-func cardOf(e store.MarketEntryRow, kind uint8) card {
-	c := card{id: e.ID, kind: kind, date: int32(e.Date), likes: int32(e.Likes), rising: int32(e.Rising)}
-	for i, f := range LooksOf(e).Point() {
-		c.looks[i] = float32(f)
-	}
-	if e.Measured {
-		c.flags |= flagMeasured
-		l := LooksOf(e)
-		c.shade = 1 << slices.Index(shades, l.Shade())
-		if l.TwoForms {
-			c.shade = 1<<len(shades) - 1
-		}
-		c.shape = uint8(max(0, slices.Index(shapes, l.Shape())))
-		c.hue = uint8(slices.Index(hueNames, LooksOf(e).HueName()))
-	}
-	for i, kit := range toolkits {
-		if strings.Contains(e.Dresses, kit) {
-			c.dresses |= 1 << i
-		}
-	}
-	if e.Kind == string(parcel.Theme) && slices.ContainsFunc(strings.Fields(e.Dresses), func(part string) bool { return !strings.HasPrefix(part, "gtk-") }) {
-		c.dresses |= dressesBar
-	}
-	for flag, on := range map[uint8]bool{flagFree: free(e.Licence), flagPackaged: e.Packaged, flagRisky: e.Risky, flagVariant: e.VariantOf != "", flagUntold: e.Dresses == ""} {
-		if on {
-			c.flags |= flag
-		}
-	}
-	return c
-}
 
 var (
 	shades = []string{"dark", "light"}
@@ -181,56 +77,96 @@ func (m *Markets) Search(ctx context.Context, q Query) (Result, error) {
 	if err != nil {
 		return Result{}, err
 	}
-	hits, spelling, err := m.words(ctx, c, q.Words, q.Exact)
-	if err != nil {
-		return Result{}, err
-	}
+	hits, spelling := c.having(q.Words, q.Exact)
 	out := Result{Kinds: map[string]int{}, Spelling: spelling}
 	if q.Most == 0 {
 		q.Most = usualPage
 	}
-	wants := c.wants(q)
-	byKind := make([]int, len(c.kinds)+1)
-	kind := slices.Index(c.kinds, q.Kind)
-	order := c.orders[q.Sort]
-	if order == nil {
-		order = c.orders["liked"]
-	}
-	asked := func(e *card) bool {
-		return q.Kind == "" || int(e.kind) == kind || q.Kind == KindBar && e.dresses&dressesBar != 0
-	}
-	var found []int32
-	for _, i := range order {
-		e := &c.cards[i]
-		if q.Only && !asked(e) {
-			continue
-		}
-		if hits != nil && !hits[i] || !wants(e) {
-			continue
-		}
-		byKind[e.kind]++
-		if e.dresses&dressesBar != 0 {
-			out.Kinds[KindBar]++
-		}
-		if asked(e) {
-			found = append(found, i)
-		}
-	}
-	out.Total = len(found)
-	if q.Taste != nil {
-		found = c.nearest(found, *q.Taste, q.From+q.Most)
-	}
-	for k, n := range byKind[:len(c.kinds)] {
-		if n > 0 {
-			out.Kinds[c.kinds[k]] = n
-		}
-	}
+	found := c.sift(q, hits, out.Kinds)
+	out.Total = found.Count()
 	var ids []uint
-	for _, i := range found[min(q.From, len(found)):min(q.From+q.Most, len(found))] {
+	for _, i := range c.ranked(q, found, out.Total) {
 		ids = append(ids, c.cards[i].id)
 	}
 	out.Entries, err = m.store.MarketEntries(ctx, ids)
 	return out, err
+}
+
+// sift leaves of the places hit, nil for all, those that are wanted, and counts by kind what
+// there is of them whatever kind is asked for. It goes through the cards as they lie: that is
+// many times as fast as in any order.
+func (c *catalogue) sift(q Query, hits wordindex.Bits, kinds map[string]int) wordindex.Bits {
+	if hits == nil {
+		hits = wordindex.NewBits(len(c.cards))
+		for i := range hits {
+			hits[i] = ^uint64(0)
+		}
+		if rest := len(c.cards) % 64; rest > 0 {
+			hits[len(hits)-1] = 1<<rest - 1
+		}
+	}
+	hits.Not(c.gone)
+	wants := c.wants(q)
+	kind := slices.Index(c.kinds, q.Kind)
+	asked := func(e *card) bool {
+		return q.Kind == "" || int(e.kind) == kind || q.Kind == KindBar && e.dresses&dressesBar != 0
+	}
+	byKind, bars := make([]int, len(c.kinds)+1), 0
+	found := wordindex.NewBits(len(c.cards))
+	for i := range hits.All {
+		e := &c.cards[i]
+		of := asked(e)
+		if q.Only && !of || !wants(e) {
+			continue
+		}
+		byKind[e.kind]++
+		if e.dresses&dressesBar != 0 {
+			bars++
+		}
+		if of {
+			found.Set(i)
+		}
+	}
+	for k, n := range byKind[:len(c.kinds)] {
+		if n > 0 {
+			kinds[c.kinds[k]] = n
+		}
+	}
+	if bars > 0 {
+		kinds[KindBar] = bars
+	}
+	return found
+}
+
+// ranked are the places of one page of what was found, in order.
+func (c *catalogue) ranked(q Query, found wordindex.Bits, total int) []int32 {
+	from, to := min(q.From, total), min(q.From+q.Most, total)
+	if q.Taste != nil {
+		return c.nearest(found, *q.Taste, to)[from:]
+	}
+	order := c.orders[q.Sort]
+	less := orderings[q.Sort]
+	if order == nil {
+		order, less = c.orders["liked"], orderings["liked"]
+	}
+	if total < len(c.cards)/256 { // sorting the few is faster than going through all
+		few := slices.Collect(found.All)
+		slices.SortStableFunc(few, func(a, b int32) int { return less(&c.cards[a], &c.cards[b]) })
+		return few[from:to]
+	}
+	out, n := make([]int32, 0, to-from), 0
+	for _, i := range order {
+		if n == to {
+			break
+		}
+		if !found.Has(i) {
+			continue
+		}
+		if n++; n > from {
+			out = append(out, i)
+		}
+	}
+	return out
 }
 
 // wants returns what a query asks for besides words and kind.
@@ -284,7 +220,7 @@ func (c *catalogue) fits(d *desks.Managed) func(*card) bool {
 		if int(e.kind) == theme && e.dresses&kits == 0 && e.flags&flagUntold == 0 || !kinds[e.kind] {
 			return false
 		}
-		for _, made := range strings.Fields(c.made[e.id]) {
+		for made := range strings.FieldsSeq(c.versions(e)) {
 			surface, version, _ := strings.Cut(made, "=")
 			have := versions[surface]
 			if have == "" {
@@ -305,31 +241,32 @@ func (c *catalogue) fits(d *desks.Managed) func(*card) bool {
 }
 
 // nearest returns the most entries of those found whose looks are nearest, in
-// that order. What was not measured comes last.
-func (c *catalogue) nearest(found []int32, to market.Looks, most int) []int32 {
+// that order. What was not measured comes last, by likes.
+func (c *catalogue) nearest(found wordindex.Bits, to market.Looks, most int) []int32 {
 	type near struct {
 		at int32
 		d  float64
 	}
+	if most == 0 {
+		return nil
+	}
 	best := make([]near, 0, most+1)
 	want := to.Point()
-	for _, i := range found {
-		d := math.Inf(1)
-		if e := &c.cards[i]; e.flags&flagMeasured != 0 {
+	for i := range found.All {
+		d, e := math.Inf(1), &c.cards[i]
+		if e.flags&flagMeasured != 0 {
 			d = 0
 			for n, f := range e.looks {
 				d += (want[n] - float64(f)) * (want[n] - float64(f))
 			}
 		}
-		if len(best) == most && d >= best[most-1].d {
+		comes := func(o near) int { // before it: nearer, or as near and liked more
+			return cmp.Or(cmp.Compare(o.d, d), cmp.Compare(e.likes, c.cards[o.at].likes), -1)
+		}
+		if len(best) == most && comes(best[most-1]) < 0 {
 			continue
 		}
-		place, _ := slices.BinarySearchFunc(best, d, func(n near, d float64) int {
-			if n.d <= d { // after those that are as near
-				return -1
-			}
-			return 1
-		})
+		place, _ := slices.BinarySearchFunc(best, d, func(o near, _ float64) int { return comes(o) })
 		best = slices.Insert(best, place, near{i, d})
 		best = best[:min(len(best), most)]
 	}
@@ -340,120 +277,41 @@ func (c *catalogue) nearest(found []int32, to market.Looks, most int) []int32 {
 	return out
 }
 
-// words returns which cards have every word, nil if none is asked for. A word
+// having marks the places of entries that have every word, nil if none is asked for. A word
 // that no entry has is taken for those it is nearest to.
-func (m *Markets) words(ctx context.Context, c *catalogue, text string, exact bool) (hits []bool, spelling string, err error) {
-	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+func (c *catalogue) having(text string, exact bool) (hits wordindex.Bits, spelling string) {
+	words := wordindex.Words(text)
 	if len(words) == 0 {
-		return nil, "", nil
+		return nil, ""
 	}
-	var parts, spelled []string
+	var spelled []string
 	corrected := false
 	for _, w := range words {
 		any := slices.DeleteFunc(append([]string{w}, synonym.Of(w)...), func(w string) bool { return !c.begins(w) })
+		whole := false
 		if len(any) > 0 {
-			parts, spelled = append(parts, `("`+strings.Join(any, `"* OR "`)+`"*)`), append(spelled, w)
-			continue
+			spelled = append(spelled, w)
+		} else {
+			if any = c.spelled(w); exact || len(any) == 0 {
+				return wordindex.NewBits(len(c.cards)), ""
+			}
+			corrected, whole = true, true
+			spelled = append(spelled, any[0])
 		}
-		near := c.spelled(w)
-		if exact || len(near) == 0 {
-			return make([]bool, len(c.cards)), "", nil
+		of := wordindex.NewBits(len(c.cards))
+		for _, w := range any {
+			c.mark(w, whole, of)
 		}
-		corrected = true
-		spelled = append(spelled, near[0])
-		parts = append(parts, `("`+strings.Join(near, `" OR "`)+`")`)
-	}
-	ids, err := m.store.Match(ctx, strings.Join(parts, " AND "))
-	if err != nil {
-		return nil, "", err
-	}
-	hits = make([]bool, len(c.cards))
-	at := 0
-	for _, id := range ids { // both by id
-		for at < len(c.cards) && c.cards[at].id < id {
-			at++
-		}
-		if at < len(c.cards) && c.cards[at].id == id {
-			hits[at] = true
+		if hits == nil {
+			hits = of
+		} else {
+			hits.And(of)
 		}
 	}
 	if corrected {
 		spelling = strings.Join(spelled, " ")
 	}
-	return hits, spelling, nil
-}
-
-// begins tells whether some term starts with the word.
-func (c *catalogue) begins(w string) bool {
-	i, _ := slices.BinarySearch(c.terms, w)
-	return i < len(c.terms) && strings.HasPrefix(c.terms[i], w)
-}
-
-// spelled returns the terms that the word may have been meant for, the nearest
-// first: one letter off for words of four to seven letters, two for longer ones.
-func (c *catalogue) spelled(w string) []string {
-	most := 0
-	switch n := len([]rune(w)); {
-	case n >= 8:
-		most = 2
-	case n >= 4:
-		most = 1
-	default:
-		return nil
-	}
-	type near struct {
-		term string
-		d    int
-	}
-	var found []near
-	for _, t := range c.terms {
-		if d := len(t) - len(w); d > 2*most || -d > 2*most {
-			continue
-		}
-		if d := Misspelt(w, t, most); d <= most {
-			found = append(found, near{t, d})
-		}
-	}
-	slices.SortStableFunc(found, func(a, b near) int { return cmp.Compare(a.d, b.d) })
-	var out []string
-	for _, f := range found[:min(len(found), 8)] {
-		out = append(out, f.term)
-	}
-	return out
-}
-
-// Misspelt is how many letters have to be put in, left out, changed or swapped
-// with their neighbour to make one word of the other (optimal string
-// alignment), or more than most if it is more.
-func Misspelt(a, b string, most int) int {
-	x, y := []rune(a), []rune(b)
-	if d := len(x) - len(y); d > most || -d > most {
-		return most + 1
-	}
-	before, last, now := make([]int, len(y)+1), make([]int, len(y)+1), make([]int, len(y)+1)
-	for j := range last {
-		last[j] = j
-	}
-	for i := 1; i <= len(x); i++ {
-		now[0] = i
-		least := i
-		for j := 1; j <= len(y); j++ {
-			cost := 1
-			if x[i-1] == y[j-1] {
-				cost = 0
-			}
-			now[j] = min(last[j]+1, now[j-1]+1, last[j-1]+cost)
-			if i > 1 && j > 1 && x[i-1] == y[j-2] && x[i-2] == y[j-1] {
-				now[j] = min(now[j], before[j-2]+1)
-			}
-			least = min(least, now[j])
-		}
-		if least > most {
-			return most + 1
-		}
-		before, last, now = last, now, before
-	}
-	return last[len(y)]
+	return hits, spelling
 }
 
 func twoYearsAgo() int {

@@ -81,13 +81,3 @@ func TestSearch(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"icons": 1, "theme": 1, markets.KindBar: 1}, counts.Kinds, "kinds are counted as if none was asked for")
 }
-
-func TestMisspelt(t *testing.T) {
-	for _, c := range []struct {
-		a, b string
-		want int
-	}{{"tern", "tern", 0}, {"tern", "turn", 1}, {"tern", "tren", 1}, {"tern", "terns", 1}, {"tern", "ern", 1}, {"sandpiper", "sandpipper", 1}, {"tern", "gull", 3}, {"über", "uber", 1}} {
-		require.Equal(t, c.want, min(markets.Misspelt(c.a, c.b, 2), 3), c.a+" "+c.b)
-		require.Equal(t, c.want, min(markets.Misspelt(c.b, c.a, 2), 3), c.a+" "+c.b)
-	}
-}

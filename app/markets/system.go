@@ -252,7 +252,8 @@ func (m *Markets) saveSystem(ctx context.Context, row *store.MarketRow, entries 
 	if slices.ContainsFunc(pages, func(old store.MarketPageRow) bool { return old.ETag == p.ETag }) {
 		return false, nil
 	}
-	return true, m.store.SaveMarketPage(ctx, p, entries, nil)
+	edit, err := m.store.SaveMarketPage(ctx, p, entries, nil)
+	return true, errors.Join(err, m.edited(edit))
 }
 
 // The ways a package manager does not fetch what its lists offer.

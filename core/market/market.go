@@ -260,7 +260,7 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 		if err := d.Decode(&e); err != nil {
 			return skipped, err
 		}
-		if e.ID == "" || e.Name == "" || len(e.Versions) == 0 || !slices.ContainsFunc(e.Versions, func(v Version) bool { return Inside(v.File) && len(v.SHA256) == 64 }) {
+		if !e.usable() {
 			skipped++
 			continue
 		}
@@ -269,6 +269,11 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 	}
 	_, err = d.Token()
 	return skipped, err
+}
+
+// usable reports whether an entry has what every one needs.
+func (e *Entry) usable() bool {
+	return e.ID != "" && e.Name != "" && slices.ContainsFunc(e.Versions, func(v Version) bool { return Inside(v.File) && len(v.SHA256) == 64 })
 }
 
 // Risk says why a version of an entry may do harm, or "".
