@@ -187,6 +187,9 @@ func (a *App) Close() error {
 		case <-time.After(jobs.StopTimeout): // the next start goes on with it
 		}
 	}
+	if err := a.Markets.Close(); err != nil { // it is only a cache
+		a.Log.Debug("what is made of the markets was not kept", "error", err)
+	}
 	return a.close()
 }
 

@@ -17,7 +17,7 @@ import (
 
 // earlier are the versions of which testdata has a store that they made themselves.
 // Versions 2 and 3 never stood by themselves: one change went from 1 to 4.
-var earlier = []int{1, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15}
+var earlier = []int{1, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16}
 
 // earlierStore is a data folder as an earlier version left it.
 func earlierStore(t *testing.T, version int) string {
@@ -71,7 +71,8 @@ func TestStoresOfEarlierVersionsOpen(t *testing.T) {
 		m := store.MarketRow{Base: "https://example.org/strand"}
 		require.NoError(t, s.SaveMarket(&m), "version %d", version)
 		e := market.Entry{ID: "reef", Name: "Reef", Kind: "theme", MadeFor: map[string]string{"quayside": "3"}, Versions: []market.Version{{File: "reef.zip"}}}
-		require.NoError(t, s.SaveMarketPage(t.Context(), store.MarketPageRow{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil), "version %d", version)
+		_, err = s.SaveMarketPage(t.Context(), store.MarketPageRow{Market: m.ID, File: "index.json"}, []market.Entry{e}, nil)
+		require.NoError(t, err, "version %d", version)
 		row, err := s.MarketEntryByKey(m.ID, "reef")
 		require.NoError(t, err)
 		require.Equal(t, "quayside=3", row.MadeFor)

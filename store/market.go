@@ -261,6 +261,9 @@ func addEntries(tx *gorm.DB, rows []MarketEntryRow, progress func(done int)) err
 		if err != nil {
 			return err
 		}
+		for i := range some {
+			some[i].JSON = nil // nobody who is told of the rows needs it, and it is most of them
+		}
 		if done += len(some); progress != nil {
 			progress(done)
 		}
@@ -297,12 +300,19 @@ func madeFor(versions map[string]string) string {
 
 func risky(stability string) bool { return stability == "crashes" || stability == "nightly" }
 
-// MarketRows calls visit for each entry of the markets that are on, without its JSON, by
-// their numbers.
-func (s *Store) MarketRows(ctx context.Context, visit func(MarketEntryRow)) error {
+// MarketIDs returns the numbers, up to one, of the entries of the markets that are on,
+// sorted.
+func (s *Store) MarketIDs(ctx context.Context, to uint) ([]uint, error) {
+	var out []uint
+	return out, s.db.WithContext(ctx).Raw("SELECT id FROM market_entries WHERE id <= ? AND +market IN (SELECT id FROM markets WHERE `on`) ORDER BY id", to).Scan(&out).Error
+}
+
+// MarketRows calls visit for each entry of the markets that are on with a number after from,
+// without its JSON, by their numbers.
+func (s *Store) MarketRows(ctx context.Context, from uint, visit func(MarketEntryRow)) error {
 	rows, err := s.db.WithContext(ctx).Model(&MarketEntryRow{}).
 		Select("id, market, kind, name, maker, family, tags, summary, date, likes, rising, lightness, chroma, hue, contrast, roundness, density, measured, two_forms, packaged, risky, licence, dresses, made_for, variant_of").
-		Where("market IN (SELECT id FROM markets WHERE `on`)").Order("id").Rows()
+		Where("id > ? AND +market IN (SELECT id FROM markets WHERE `on`)", from).Order("id").Rows()
 	if err != nil {
 		return err
 	}
@@ -395,7 +405,7 @@ func (s *Store) MarketEntryByKey(id uint, key string) (MarketEntryRow, error) {
 // it, the entry itself first.
 func (s *Store) MarketVariants(id uint, key string) ([]MarketEntryRow, error) {
 	var out []MarketEntryRow
-	for _, where := range []string{"key = ? AND +market = ?", "variant_of = ? AND +market = ?"} { // by the small index, not the market's
+	for _, where := range []string{"key = ? AND +market = ?", "variant_of <> '' AND variant_of = ? AND +market = ?"} { // by the small index, not the market's
 		var found []MarketEntryRow
 		if err := s.db.Where(where, key, id).Order("id").Find(&found).Error; err != nil {
 			return nil, err
@@ -409,7 +419,7 @@ func (s *Store) MarketVariants(id uint, key string) ([]MarketEntryRow, error) {
 // liked first.
 func (s *Store) MarketFamily(id uint, family string) ([]MarketEntryRow, error) {
 	var out []MarketEntryRow
-	return out, s.db.Where("family = ? AND (? = 0 OR +market = ?)", family, id, id).Order("likes DESC").Limit(40).Find(&out).Error
+	return out, s.db.Where("family <> '' AND family = ? AND (? = 0 OR +market = ?)", family, id, id).Order("likes DESC").Limit(40).Find(&out).Error
 }
 
 // PinRow is an entry on the shortlist.
@@ -439,18 +449,17 @@ func (s *Store) TurnPin(id uint, key string) error {
 	})
 }
 
-// EntriesNamed returns the markets' entries of a name, whatever its case.
-func (s *Store) EntriesNamed(name string) ([]MarketEntryRow, error) {
-	var out []MarketEntryRow
-	return out, s.db.Where("lower(name) = lower(?)", name).Order("likes desc").Limit(5).Find(&out).Error
-}
-
 // MarketPagesAre notes of pages of a market that they are as an index says by now: what
 // changed in them was taken by itself.
 func (s *Store) MarketPagesAre(ctx context.Context, id uint, sums map[string]string) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		one, err := tx.Statement.ConnPool.PrepareContext(ctx, "UPDATE market_pages SET e_tag = ? WHERE market = ? AND file = ?")
+		if err != nil {
+			return err
+		}
+		defer one.Close()
 		for file, sum := range sums {
-			if err := tx.Model(&MarketPageRow{}).Where("market = ? AND file = ?", id, file).Update("e_tag", sum).Error; err != nil {
+			if _, err := one.ExecContext(ctx, sum, id, file); err != nil {
 				return err
 			}
 		}

@@ -37,7 +37,6 @@ type Advice struct {
 }
 
 type adviceStore interface {
-	EntriesNamed(name string) ([]store.MarketEntryRow, error)
 	MarketFamily(id uint, family string) ([]store.MarketEntryRow, error)
 	Parcel(sha string) (store.ParcelRow, error)
 }
@@ -152,7 +151,7 @@ func (ad *Advice) Ground(in *Catalogue, o outfit.Outfit) []chosen {
 
 // familyOf is the family that a market has a piece of that name in, "" for none.
 func (ad *Advice) familyOf(name string) string {
-	rows, err := ad.store.EntriesNamed(strings.NewReplacer("-", " ", "_", " ").Replace(name))
+	rows, err := ad.markets.Named(strings.NewReplacer("-", " ", "_", " ").Replace(name))
 	if err != nil || len(rows) == 0 {
 		return ""
 	}

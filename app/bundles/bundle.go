@@ -42,7 +42,6 @@ type Bundles struct {
 }
 
 type bundleStore interface {
-	EntriesNamed(name string) ([]store.MarketEntryRow, error)
 	Parcel(sha string) (store.ParcelRow, error)
 }
 

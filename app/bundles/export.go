@@ -231,7 +231,7 @@ func (bs *Bundles) entryOf(d *desks.Managed, m *Missing) error {
 	}
 	wanted := m.wanted()
 	for name := wanted; name != ""; name = name[:max(strings.LastIndexAny(name, "-_ "), 0)] {
-		found, err := bs.store.EntriesNamed(name)
+		found, err := bs.markets.Named(name)
 		if err != nil {
 			return err
 		}

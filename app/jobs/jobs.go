@@ -187,6 +187,9 @@ func (js *List) run(j *Job) {
 }
 
 // safely does the work of a job; a panic in it is the job's failure alone.
+// Context is the one that work goes on in which nobody waits for.
+func (js *List) Context() context.Context { return js.ctx }
+
 func (js *List) safely(ctx context.Context, j *Job) (err error) {
 	defer func() {
 		if r := recover(); r != nil {

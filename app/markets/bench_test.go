@@ -1,10 +1,9 @@
 package markets_test
 
 import (
-	"net/http"
-	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
@@ -26,63 +25,16 @@ func BenchmarkMarketOf100000(b *testing.B) {
 	const n = 100_000
 	dir := b.TempDir()
 	require.NoError(b, demo.WriteLargeMarket(dir, n))
-	measured(b, dir, n, nil)
-}
-
-// BenchmarkMarketOf1000000 reads a market of generated entries in shards, signed, from a static
-// server on this machine; searches it while it is read and after, takes the changes of a day,
-// which are of one entry in a hundred, and starts again.
-func BenchmarkMarketOf1000000(b *testing.B) {
-	const n = 1_000_000
-	dir := b.TempDir()
-	secret, err := market.NewSecret()
-	require.NoError(b, err)
-	begun := time.Now()
-	_, err = demo.PublishLargeMarket(b.Context(), dir, n, 0, &secret)
-	require.NoError(b, err)
-	b.ReportMetric(time.Since(begun).Seconds(), "s-to-publish")
-	server := httptest.NewServer(http.FileServer(http.Dir(dir)))
-	defer server.Close()
-	measured(b, server.URL, n, func() {
-		begun := time.Now()
-		p, err := demo.PublishLargeMarket(b.Context(), dir, n, 1, &secret)
-		require.NoError(b, err)
-		require.Equal(b, n/100, p.Put)
-		b.ReportMetric(time.Since(begun).Seconds(), "s-to-publish-a-day")
-	})
-}
-
-// measured reads a market and searches it. another publishes the next day's index; it may be nil.
-func measured(b *testing.B, at string, n int, another func()) {
 	d, err := desk.Open("d", b.TempDir(), b.TempDir(), "/home/me")
 	require.NoError(b, err)
 	data := b.TempDir()
-	open := func() *app.App {
-		a, err := app.New(b.Context(), app.Config{Dir: data, Desks: []*desks.Managed{{Desk: d}}})
-		require.NoError(b, err)
-		return a
-	}
-	a := open()
-	require.NoError(b, a.Markets.Add(b.Context(), at))
+	a, err := app.New(b.Context(), app.Config{Dir: data, Desks: []*desks.Managed{{Desk: d}}})
+	require.NoError(b, err)
+	defer a.Close()
+	require.NoError(b, a.Markets.Add(b.Context(), dir))
 	begun := time.Now()
-	job := a.Markets.Look()
-	var during []time.Duration // searches while it is read
-	done := make(chan error, 1)
-	go func() { done <- job.Wait() }()
-	for reading := true; reading; {
-		select {
-		case err := <-done:
-			require.NoError(b, err)
-			reading = false
-		case <-time.After(100 * time.Millisecond):
-			asked := time.Now()
-			_, err := a.Markets.Search(b.Context(), markets.Query{Words: "shin dark"})
-			require.NoError(b, err)
-			during = append(during, time.Since(asked))
-		}
-	}
+	require.NoError(b, a.Markets.Look().Wait())
 	read := time.Since(begun)
-	most := resident(b)
 	found, err := a.Markets.Search(b.Context(), markets.Query{})
 	require.NoError(b, err)
 	require.Equal(b, n, found.Total)
@@ -101,35 +53,10 @@ func measured(b *testing.B, at string, n int, another func()) {
 			}
 		}
 	}
-	percentile := func(of []time.Duration, p int) float64 {
-		slices.Sort(of)
-		return float64(of[len(of)*p/100].Microseconds()) / 1000
-	}
-	b.ReportMetric(percentile(took, 95), "ms-search-p95")
-	b.ReportMetric(percentile(took, 50), "ms-search-median")
+	slices.Sort(took)
+	b.ReportMetric(float64(took[len(took)*95/100].Microseconds())/1000, "ms-search-p95")
+	b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "ms-search-median")
 	b.ReportMetric(read.Seconds(), "s-to-read")
-	if len(during) > 0 {
-		b.ReportMetric(percentile(during, 95), "ms-search-while-read-p95")
-	}
-	b.ReportMetric(max(most, resident(b)), "MB-resident")
-	if another != nil {
-		another()
-		a.Markets.Fresh = 0
-		begun := time.Now()
-		require.NoError(b, a.Markets.Look().Wait())
-		b.ReportMetric(time.Since(begun).Seconds(), "s-to-take-a-day")
-		found, err := a.Markets.Search(b.Context(), markets.Query{Words: "renewed"})
-		require.NoError(b, err)
-		require.Equal(b, n/100, found.Total)
-		b.ReportMetric(max(most, resident(b)), "MB-resident")
-		require.NoError(b, a.Close())
-		begun = time.Now()
-		a = open()
-		found, err = a.Markets.Search(b.Context(), markets.Query{Words: "shin"})
-		require.NoError(b, err)
-		require.NotZero(b, found.Total)
-		b.ReportMetric(time.Since(begun).Seconds(), "s-to-start-and-search")
-	}
 	size := int64(0)
 	files, _ := filepath.Glob(filepath.Join(data, "ivelt.db*"))
 	for _, f := range files {
@@ -138,7 +65,8 @@ func measured(b *testing.B, at string, n int, another func()) {
 		}
 	}
 	b.ReportMetric(float64(size)/1e6, "MB-database")
-	require.NoError(b, a.Close())
+	runtime.GC()
+	b.ReportMetric(resident(b), "MB-resident")
 }
 
 // resident is the memory the process holds (proc(5), VmRSS), in MB.

@@ -23,6 +23,7 @@ type card struct {
 	dresses       uint8 // toolkits, a bit each
 	date          int32
 	likes, rising int32
+	name          int32      // see nameSum
 	looks         [6]float32 // as a point, see [market.Looks.Point]
 }
 
@@ -40,6 +41,7 @@ const (
 // came since makes another of it, which shares what is the same.
 type catalogue struct {
 	stamp  string // of what it was made from
+	on     string // the markets that it has
 	cards  []card // by id
 	gone   wordindex.Bits
 	live   int // cards that are not gone
@@ -70,22 +72,57 @@ var orderings = map[string]func(a, b *card) int{
 
 // catalogue is the one of now.
 func (m *Markets) catalogue(ctx context.Context) (*catalogue, error) {
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	if m.cards != nil {
-		return m.cards, nil
+	if c := m.cards.Load(); c != nil {
+		return c, nil
 	}
-	stamp, err := m.stamp()
+	m.making.Lock()
+	defer m.making.Unlock()
+	if c := m.cards.Load(); c != nil {
+		return c, nil
+	}
+	stamp, on, err := m.stamp()
 	if err != nil {
 		return nil, err
 	}
-	if c, ok := readCatalogue(m.catalogueFile(), stamp); ok {
-		m.cards = c
-		return c, nil
+	c, ok := readCatalogue(m.catalogueFile(), on)
+	if !ok {
+		c = &catalogue{orders: map[string][]int32{}}
 	}
+	if c.stamp != stamp {
+		if c, err = m.upToDate(ctx, c); err != nil {
+			return nil, err
+		}
+	}
+	c.stamp, c.on = stamp, on
+	m.pending = store.MarketEdit{}
+	m.cards.Store(c)
+	return c, nil
+}
+
+// upToDate is a catalogue of earlier with what came since, and without what is gone: a row
+// is never changed, and one that comes has a larger number than all before.
+func (m *Markets) upToDate(ctx context.Context, c *catalogue) (*catalogue, error) {
 	const atOnce = 50_000
-	c, some := &catalogue{orders: map[string][]int32{}}, make([]store.MarketEntryRow, 0, atOnce)
-	err = m.store.MarketRows(ctx, func(e store.MarketEntryRow) {
+	last := uint(0)
+	if n := len(c.cards); n > 0 {
+		last = c.cards[n-1].id
+		there, err := m.store.MarketIDs(ctx, last)
+		if err != nil {
+			return nil, err
+		}
+		var gone []uint
+		for i := range c.cards {
+			for len(there) > 0 && there[0] < c.cards[i].id {
+				there = there[1:]
+			}
+			if (len(there) == 0 || there[0] != c.cards[i].id) && !c.gone.Has(int32(i)) {
+				gone = append(gone, c.cards[i].id)
+			}
+		}
+		c = c.with(store.MarketEdit{Gone: gone})
+	}
+	some := make([]store.MarketEntryRow, 0, atOnce)
+	err := m.store.MarketRows(ctx, last, func(e store.MarketEntryRow) {
 		if some = append(some, e); len(some) == atOnce {
 			c = c.with(store.MarketEdit{New: some})
 			some = some[:0]
@@ -94,60 +131,87 @@ func (m *Markets) catalogue(ctx context.Context) (*catalogue, error) {
 	if err != nil {
 		return nil, err
 	}
-	c = c.with(store.MarketEdit{New: some})
-	c.stamp = stamp
-	m.cards = c
-	return c, nil
+	return c.with(store.MarketEdit{New: some}), nil
 }
 
 // stamp tells what a catalogue is made from: the entries as they are, of the markets that
 // are on.
-func (m *Markets) stamp() (string, error) {
+func (m *Markets) stamp() (stamp, on string, err error) {
 	count, err := m.store.MarketChanges()
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
 	rows, err := m.store.Markets()
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
-	out := fmt.Sprint(count)
 	for _, r := range rows {
 		if r.On {
-			out += fmt.Sprint(" ", r.ID)
+			on += fmt.Sprint(" ", r.ID)
 		}
 	}
-	return out, nil
+	return fmt.Sprint(count, on), on, nil
 }
 
-// edited takes what became of entries into the catalogue, if there is one, so that it need
-// not be made anew.
-func (m *Markets) edited(edit store.MarketEdit) error {
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	if m.cards == nil || len(edit.Gone)+len(edit.New) == 0 {
+// few entries are taken into the catalogue together with others.
+const few = 4000
+
+// edited notes what became of entries for the catalogue, if there is one. It is taken in once
+// it is much beside what there is: so that each is gone through a few times only.
+func (m *Markets) edited(edit store.MarketEdit) {
+	m.making.Lock()
+	defer m.making.Unlock()
+	c := m.cards.Load()
+	if c == nil {
+		return
+	}
+	last := uint(0)
+	if n := len(c.cards); n > 0 {
+		last = c.cards[n-1].id
+	}
+	m.pending.Gone = append(m.pending.Gone, edit.Gone...)
+	for _, e := range edit.New {
+		if e.ID > last { // else it was made meanwhile, with this in it
+			m.pending.New = append(m.pending.New, e)
+		}
+	}
+	if len(m.pending.Gone)+len(m.pending.New) >= max(few, c.live/8) {
+		m.takeIn(c)
+	}
+}
+
+// settled takes in what is left of it.
+func (m *Markets) settled() error {
+	m.making.Lock()
+	defer m.making.Unlock()
+	c := m.cards.Load()
+	if c == nil {
 		return nil
 	}
-	c := m.cards.with(edit)
-	var err error
-	c.stamp, err = m.stamp()
-	m.cards = c
-	return err
+	stamp, on, err := m.stamp()
+	if err != nil || stamp == c.stamp {
+		return err
+	}
+	c = m.takeIn(c)
+	kept := *c
+	kept.stamp, kept.on = stamp, on
+	m.cards.Store(&kept)
+	return nil
+}
+
+func (m *Markets) takeIn(c *catalogue) *catalogue {
+	if len(m.pending.Gone)+len(m.pending.New) > 0 {
+		c = c.with(m.pending)
+		m.pending = store.MarketEdit{}
+		m.cards.Store(c)
+	}
+	return c
 }
 
 // with is the catalogue with rows that came, which have larger numbers than all before, and
 // without those that are gone.
 func (c *catalogue) with(edit store.MarketEdit) *catalogue {
 	out := *c
-	out.gone = wordindex.NewBits(len(c.cards) + len(edit.New))
-	copy(out.gone, c.gone)
-	left := 0
-	for _, id := range edit.Gone {
-		if i, ok := slices.BinarySearchFunc(c.cards, id, func(e card, id uint) int { return cmp.Compare(e.id, id) }); ok && !out.gone.Has(int32(i)) {
-			out.gone.Set(int32(i))
-			left++
-		}
-	}
 	kinds := map[string]uint8{}
 	for i, k := range c.kinds {
 		kinds[k] = uint8(i)
@@ -168,16 +232,26 @@ func (c *catalogue) with(edit store.MarketEdit) *catalogue {
 			out.made = append(out.made, madeFor{e.ID, strings.Clone(e.MadeFor)})
 		}
 	}
-	out.live = c.live - left + len(edit.New)
+	out.gone = wordindex.NewBits(len(out.cards))
+	copy(out.gone, c.gone)
+	out.live = c.live + len(edit.New)
+	for _, id := range edit.Gone {
+		if i, ok := slices.BinarySearchFunc(out.cards, id, func(e card, id uint) int { return cmp.Compare(e.id, id) }); ok && !out.gone.Has(int32(i)) {
+			out.gone.Set(int32(i))
+			out.live--
+		}
+	}
 	if len(edit.New) > 0 {
 		out.words = append(out.words, segment{from, int32(len(out.cards)), b.Index()})
 	}
 	out.joinWords()
 	out.orders = map[string][]int32{}
 	for name, less := range orderings {
-		came := make([]int32, len(edit.New))
-		for i := range came {
-			came[i] = from + int32(i)
+		came := make([]int32, 0, len(edit.New))
+		for i := from; i < int32(len(out.cards)); i++ {
+			if !out.gone.Has(i) {
+				came = append(came, i)
+			}
 		}
 		slices.SortStableFunc(came, func(a, b int32) int { return less(&out.cards[a], &out.cards[b]) })
 		out.orders[name] = out.merged(c.orders[name], came, less)
@@ -186,19 +260,26 @@ func (c *catalogue) with(edit store.MarketEdit) *catalogue {
 }
 
 // merged is an order without the cards that are gone, and with those that came, which are
-// sorted.
+// sorted. Where each of these comes is looked up: cards lie all over the memory, and the few
+// are compared with few.
 func (c *catalogue) merged(before, came []int32, less func(a, b *card) int) []int32 {
 	out := make([]int32, 0, c.live)
-	for _, i := range before {
-		if c.gone.Has(i) {
-			continue
+	keep := func(some []int32) {
+		for _, i := range some {
+			if !c.gone.Has(i) {
+				out = append(out, i)
+			}
 		}
-		for len(came) > 0 && less(&c.cards[came[0]], &c.cards[i]) < 0 {
-			out, came = append(out, came[0]), came[1:]
-		}
-		out = append(out, i)
 	}
-	return append(out, came...)
+	for _, i := range came {
+		at, _ := slices.BinarySearchFunc(before, i, func(j, i int32) int {
+			return cmp.Or(less(&c.cards[j], &c.cards[i]), -1) // behind those that are alike
+		})
+		keep(before[:at])
+		out, before = append(out, i), before[at:]
+	}
+	keep(before)
+	return out
 }
 
 // joinWords makes one of the last segments while they are of about one size: so that there
@@ -214,7 +295,7 @@ func (c *catalogue) joinWords() {
 }
 
 func cardOf(e store.MarketEntryRow, kind uint8) card {
-	c := card{id: e.ID, kind: kind, date: int32(e.Date), likes: int32(e.Likes), rising: int32(e.Rising)}
+	c := card{id: e.ID, kind: kind, date: int32(e.Date), likes: int32(e.Likes), rising: int32(e.Rising), name: nameSum(e.Name)}
 	l := LooksOf(e)
 	for i, f := range l.Point() {
 		c.looks[i] = float32(f)

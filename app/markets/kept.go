@@ -30,6 +30,7 @@ const catalogueFormat = 1
 type keptHead struct {
 	Format   int       `json:"format"`
 	Stamp    string    `json:"stamp"`
+	On       string    `json:"on"`
 	Cards    int       `json:"cards"`
 	Live     int       `json:"live"`
 	Kinds    []string  `json:"kinds"`
@@ -52,16 +53,14 @@ var (
 		func(c *card) *uint8 { return &c.shape }, func(c *card) *uint8 { return &c.flags }, func(c *card) *uint8 { return &c.dresses },
 	}
 	whole = []func(c *card) *int32{
-		func(c *card) *int32 { return &c.date }, func(c *card) *int32 { return &c.likes }, func(c *card) *int32 { return &c.rising },
+		func(c *card) *int32 { return &c.date }, func(c *card) *int32 { return &c.likes }, func(c *card) *int32 { return &c.rising }, func(c *card) *int32 { return &c.name },
 	}
 )
 
 // keepCatalogue writes the catalogue that there is, if there are many entries.
 func (m *Markets) keepCatalogue() error {
-	m.mu.Lock()
-	c := m.cards
-	m.mu.Unlock()
-	if c == nil || len(c.cards) < 20_000 {
+	c := m.cards.Load()
+	if c == nil || len(c.cards) < 20_000 || c.stamp == "" || c.stamp == m.kept {
 		return nil
 	}
 	f, err := os.CreateTemp(m.dir, "catalogue-*")
@@ -80,6 +79,9 @@ func (m *Markets) keepCatalogue() error {
 	if err = errors.Join(err, f.Close()); err == nil {
 		err = os.Rename(f.Name(), m.catalogueFile())
 	}
+	if err == nil {
+		m.kept = c.stamp
+	}
 	if err != nil {
 		return errors.Join(err, os.Remove(f.Name()))
 	}
@@ -87,7 +89,7 @@ func (m *Markets) keepCatalogue() error {
 }
 
 func (c *catalogue) write(w io.Writer) error {
-	head := keptHead{Format: catalogueFormat, Stamp: c.stamp, Cards: len(c.cards), Live: c.live, Kinds: c.kinds}
+	head := keptHead{Format: catalogueFormat, Stamp: c.stamp, On: c.on, Cards: len(c.cards), Live: c.live, Kinds: c.kinds}
 	for _, m := range c.made {
 		head.Made = append(head.Made, [2]any{m.id, m.versions})
 	}
@@ -150,8 +152,8 @@ func orderNames() (out []string) {
 	return out
 }
 
-// readCatalogue reads the file, if it was made from what stamp says.
-func readCatalogue(file, stamp string) (*catalogue, bool) {
+// readCatalogue reads the file, if it has the markets that are on.
+func readCatalogue(file, on string) (*catalogue, bool) {
 	f, err := os.Open(file)
 	if err != nil {
 		return nil, false
@@ -163,7 +165,7 @@ func readCatalogue(file, stamp string) (*catalogue, bool) {
 	}
 	sum := crc32.NewIEEE()
 	r := bufio.NewReaderSize(io.TeeReader(io.LimitReader(f, fi.Size()-4), sum), 256<<10)
-	c, err := readKept(r, stamp, fi.Size())
+	c, err := readKept(r, on, fi.Size())
 	if err != nil {
 		return nil, false
 	}
@@ -177,7 +179,7 @@ func readCatalogue(file, stamp string) (*catalogue, bool) {
 	return c, c.sound()
 }
 
-func readKept(r *bufio.Reader, stamp string, size int64) (*catalogue, error) {
+func readKept(r *bufio.Reader, on string, size int64) (*catalogue, error) {
 	line, err := r.ReadBytes('\n')
 	if err != nil {
 		return nil, err
@@ -186,10 +188,10 @@ func readKept(r *bufio.Reader, stamp string, size int64) (*catalogue, error) {
 	if err := json.Unmarshal(line, &head); err != nil {
 		return nil, err
 	}
-	if head.Format != catalogueFormat || head.Stamp != stamp || head.Cards < 0 || int64(head.Cards) > size || head.Live < 0 || head.Live > head.Cards {
+	if head.Format != catalogueFormat || head.On != on || head.Stamp == "" || head.Cards < 0 || int64(head.Cards) > size || head.Live < 0 || head.Live > head.Cards {
 		return nil, errors.New("it was made from something else")
 	}
-	c := &catalogue{stamp: stamp, kinds: head.Kinds, live: head.Live, cards: make([]card, head.Cards), gone: wordindex.NewBits(head.Cards), orders: map[string][]int32{}}
+	c := &catalogue{stamp: head.Stamp, on: on, kinds: head.Kinds, live: head.Live, cards: make([]card, head.Cards), gone: wordindex.NewBits(head.Cards), orders: map[string][]int32{}}
 	for _, m := range head.Made {
 		id, ok := m[0].(float64)
 		text, is := m[1].(string)

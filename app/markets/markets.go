@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"ivelt/app/desks"
@@ -41,7 +42,11 @@ type Markets struct {
 	mu      sync.Mutex
 	reading *jobs.Job // that reads the indexes now
 	read    time.Time
-	cards   *catalogue // as of the last change; nil if that is not known
+
+	making  sync.Mutex                // of the catalogue, and of what is to come into it
+	cards   atomic.Pointer[catalogue] // nil if it is not made yet
+	pending store.MarketEdit
+	kept    string // the stamp of the one that was written into its file
 }
 
 type marketStore interface {
@@ -54,12 +59,12 @@ type marketStore interface {
 	DropMarketPage(id uint, file string) (store.MarketEdit, error)
 	MarketPagesAre(ctx context.Context, id uint, sums map[string]string) error
 	MarketChanges() (int64, error)
-	MarketRows(ctx context.Context, visit func(store.MarketEntryRow)) error
+	MarketRows(ctx context.Context, from uint, visit func(store.MarketEntryRow)) error
+	MarketIDs(ctx context.Context, to uint) ([]uint, error)
 	MarketEntries(ctx context.Context, ids []uint) ([]store.MarketEntryRow, error)
 	MarketEntryByKey(id uint, key string) (store.MarketEntryRow, error)
 	MarketVariants(id uint, key string) ([]store.MarketEntryRow, error)
 	MarketFamily(id uint, family string) ([]store.MarketEntryRow, error)
-	EntriesNamed(name string) ([]store.MarketEntryRow, error)
 	Parcel(sha string) (store.ParcelRow, error)
 	Pieces(desk string) ([]store.PieceRow, error)
 	Offered(desk string) ([]store.Offered, error)
@@ -137,7 +142,9 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 	if err := m.store.SaveMarket(&row); err != nil {
 		return err
 	}
-	m.stale()
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.read = time.Time{}
 	return nil
 }
 
@@ -180,8 +187,12 @@ func (m *Markets) market(id uint) (store.MarketRow, error) {
 // stale makes the next look read the indexes and what is kept of them anew.
 func (m *Markets) stale() {
 	m.mu.Lock()
-	defer m.mu.Unlock()
-	m.read, m.cards = time.Time{}, nil
+	m.read = time.Time{}
+	m.mu.Unlock()
+	m.making.Lock()
+	defer m.making.Unlock()
+	m.pending = store.MarketEdit{}
+	m.cards.Store(nil)
 }
 
 // Look makes sure that the indexes have been read lately: it starts reading
@@ -200,12 +211,14 @@ func (m *Markets) Look() *jobs.Job {
 		if err != nil {
 			return err
 		}
-		changed := false
 		for _, row := range rows {
 			if !row.On {
 				continue
 			}
-			did, err := m.renew(ctx, j, &row)
+			_, err := m.renew(ctx, j, &row)
+			if err := m.settled(); err != nil {
+				return err
+			}
 			if ctx.Err() != nil {
 				return ctx.Err()
 			}
@@ -216,15 +229,12 @@ func (m *Markets) Look() *jobs.Job {
 			if err := m.store.SaveMarket(&row); err != nil {
 				return err
 			}
-			changed = changed || did
 		}
 		m.mu.Lock()
 		m.read = time.Now()
 		m.mu.Unlock()
-		if _, err := m.catalogue(ctx); err != nil || !changed { // ready for the first search
-			return err
-		}
-		return m.keepCatalogue()
+		_, err = m.catalogue(ctx) // ready for the first search
+		return err
 	})
 	return m.reading
 }
@@ -301,9 +311,10 @@ func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) 
 		if file != market.IndexFile && !slices.Contains(named, file) {
 			changed = true
 			edit, err := m.store.DropMarketPage(row.ID, file)
-			if err = errors.Join(err, m.edited(edit)); err != nil {
+			if err != nil {
 				return changed, err
 			}
+			m.edited(edit)
 		}
 	}
 	row.Seen = time.Now()
@@ -332,7 +343,8 @@ func (m *Markets) savePage(ctx context.Context, j *jobs.Job, p store.MarketPageR
 	p.Pages = strings.Join(x.Pages, "\n")
 	total := int64(len(x.Entries))
 	edit, err := m.store.SaveMarketPage(ctx, p, x.Entries, func(done int) { j.At(int64(done), total) })
-	return readPage{p, x, true}, errors.Join(err, m.edited(edit))
+	m.edited(edit)
+	return readPage{p, x, true}, err
 }
 
 // patience is how long a market may send nothing at all before it is given up: one that sends
@@ -412,6 +424,9 @@ func (m *Markets) Entry(id uint, key string) (store.MarketEntryRow, market.Entry
 	e, err := row.Entry()
 	return row, e, err
 }
+
+// Close keeps what is made of many entries for the next start.
+func (m *Markets) Close() error { return m.keepCatalogue() }
 
 // never tells whether no index was read since the start.
 func (m *Markets) never() bool {

@@ -139,7 +139,7 @@ func (m *Markets) need(d *desks.Managed, kind parcel.Kind, name string) (Need, e
 		n.Stand, n.At = Packaged, found.Name
 		return n, nil
 	}
-	rows, err := m.store.EntriesNamed(name)
+	rows, err := m.Named(name)
 	if err != nil {
 		return n, err
 	}

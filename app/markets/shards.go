@@ -152,9 +152,10 @@ func (m *Markets) renewShards(ctx context.Context, j *jobs.Job, row *store.Marke
 	for file := range known { // of an index in other files
 		if file != market.IndexFile && !isPage(file, len(x.Shards)) {
 			edit, err := m.store.DropMarketPage(row.ID, file)
-			if err = errors.Join(err, m.edited(edit)); err != nil {
+			if err != nil {
 				return true, err
 			}
+			m.edited(edit)
 			changed = true
 		}
 	}
@@ -183,9 +184,10 @@ func (m *Markets) takeDeltas(ctx context.Context, j *jobs.Job, id uint, src sour
 			return changed, fmt.Errorf("%w: %w", ErrMarket, err)
 		}
 		edit, err := m.store.ChangeMarket(ctx, id, changes, func(key string) string { return pageOf(market.ShardOf(key, len(x.Shards)), len(x.Shards)) })
-		if err = errors.Join(err, m.edited(edit)); err != nil {
+		if err != nil {
 			return changed, err
 		}
+		m.edited(edit)
 		changed = true
 	}
 	return changed, m.store.MarketPagesAre(ctx, id, shardsOf(x))
@@ -261,10 +263,10 @@ func (m *Markets) takeShards(ctx context.Context, j *jobs.Job, id uint, src sour
 	for s := range ready { // one after the other: it is one database
 		p := store.MarketPageRow{Market: id, File: pageOf(s.n, len(x.Shards)), ETag: x.Shards[s.n].SHA256}
 		edit, e := m.store.SaveMarketPage(ctx, p, s.entries, nil)
-		if e = errors.Join(e, m.edited(edit)); e != nil {
-			err = e
+		if err = e; err != nil {
 			break
 		}
+		m.edited(edit)
 		changed = true
 		done += int64(len(s.entries))
 		j.At(done, total)

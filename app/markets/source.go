@@ -105,7 +105,7 @@ func (s source) ask(ctx context.Context, address, shown string, want asked) (ans
 		}
 		return answer{}, fmt.Errorf("%w: it does not answer (%w)", ErrMarket, short(err))
 	}
-	out := answer{ReadCloser: res.Body, size: res.ContentLength, etag: res.Header.Get("ETag"), when: res.Header.Get("Last-Modified"), url: res.Request.URL.String()}
+	out := answer{ReadCloser: res.Body, size: res.ContentLength, etag: res.Header.Get("ETag"), when: settled(res.Header), url: res.Request.URL.String()}
 	out.kind, _, _ = strings.Cut(res.Header.Get("Content-Type"), ";")
 	switch res.StatusCode {
 	case http.StatusOK:
@@ -125,6 +125,17 @@ func (s source) ask(ctx context.Context, address, shown string, want asked) (ans
 		return out, nil
 	}
 	return answer{}, &statusError{res.StatusCode, fmt.Errorf("%w: it answers %q for %s", ErrMarket, res.Status, shown)}
+}
+
+// settled is when a file was changed last, if that tells it from what it may be yet: it is
+// told in seconds, so it has to be older than the answer (RFC 9110, section 8.8.2.2).
+func settled(h http.Header) string {
+	when, err := http.ParseTime(h.Get("Last-Modified"))
+	date, no := http.ParseTime(h.Get("Date"))
+	if err == nil && no == nil && date.Sub(when) < 2*time.Second {
+		return ""
+	}
+	return h.Get("Last-Modified")
 }
 
 // statusError is an answer that is none.

@@ -253,7 +253,8 @@ func (m *Markets) saveSystem(ctx context.Context, row *store.MarketRow, entries 
 		return false, nil
 	}
 	edit, err := m.store.SaveMarketPage(ctx, p, entries, nil)
-	return true, errors.Join(err, m.edited(edit))
+	m.edited(edit)
+	return true, err
 }
 
 // The ways a package manager does not fetch what its lists offer.

@@ -180,7 +180,7 @@ func inARoot(t *testing.T, r release, made []string) {
 		name := strings.TrimSuffix(filepath.Base(from), ".gz")
 		require.NoError(t, os.MkdirAll(filepath.Join(given, "earlier"), 0o755))
 		require.NoError(t, os.WriteFile(filepath.Join(given, "earlier", name), unpacked(t, b), 0o644))
-		want = append(want, "data of version "+strings.TrimSuffix(name, ".db")+": the database is whole, version 16")
+		want = append(want, "data of version "+strings.TrimSuffix(name, ".db")+": the database is whole, version 17")
 	}
 	got := said(t, "unshare", "-m", "-C", "testdata/root.sh", given)
 	v := "ivelt version " + r.Version
