@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -20,6 +21,7 @@ import (
 	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
+	"ivelt/core/market"
 	"ivelt/core/place"
 	"ivelt/standin"
 	"ivelt/web/browsertest"
@@ -340,4 +342,49 @@ func TestABackdropOnTheDesksMonitors(t *testing.T) {
 	require.Contains(t, page, `also a package: <span class="mono">sandpiper-cursor-theme</span> 2.0-1`)
 	page, _ = v.get("/d/avocet/find/1/postcards")
 	require.Contains(t, page, "is not on")
+}
+
+// TestAMarketChangesHands: who signs a market is shown, another's signature is told and not
+// read, and is taken by the person alone.
+func TestAMarketChangesHands(t *testing.T) {
+	b := newStage(t).browsePlain()
+	dir := t.TempDir()
+	publish := func(secret market.Secret, name string) {
+		t.Helper()
+		_, err := market.Publish(t.Context(), dir, "Salt Strand", "What the storm left.", func(yield func(market.Entry, error) bool) {
+			yield(market.Entry{ID: "one", Kind: "icons", Name: name, Versions: []market.Version{{Version: "1", Date: "2026-01-01", File: "x", Size: 1, SHA256: strings.Repeat("0", 64)}}}, nil)
+		}, &secret, time.Now())
+		require.NoError(t, err)
+	}
+	first, err := market.NewSecret()
+	require.NoError(t, err)
+	other, err := market.NewSecret()
+	require.NoError(t, err)
+	publish(first, "Amberwort")
+	b.Open("/d/avocet/markets")
+	b.At("Markets")
+	b.Do(chromedp.SetValue(chromedp.CSS("#market-base"), dir))
+	b.Click(`button[value="add"]`)
+	key, _ := first.Public()
+	b.Until(`document.readyState === "complete" && document.querySelector("#work").innerText.includes("signed by ` + key.Short() + `")`)
+	find := func(words string) int {
+		t.Helper()
+		require.NoError(t, b.app.Markets.Look().Wait())
+		found, err := b.app.Markets.Search(t.Context(), markets.Query{Words: words, Exact: true})
+		require.NoError(t, err)
+		return found.Total
+	}
+	require.Equal(t, 1, find("amberwort"))
+	publish(other, "Brackwort")
+	require.Zero(t, find("brackwort"))
+	require.Equal(t, 1, find("amberwort"))
+	now, _ := other.Public()
+	b.Open("/d/avocet/markets")
+	b.At("Markets")
+	says := b.Text("#work")
+	require.Contains(t, says, "signed with another key, "+now.Short()+" and not "+key.Short())
+	require.Contains(t, says, "Take the new key only if the people of Salt Strand say that they changed it.")
+	b.Click("[data-key]")
+	b.Until(`document.readyState === "complete" && document.querySelector("#work").innerText.includes("signed by ` + now.Short() + `") && !document.querySelector("[data-key]")`)
+	require.Equal(t, 1, find("brackwort"))
 }

@@ -6,12 +6,19 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivelt/core/market"
 	"ivelt/store"
 )
 
 type marketsPage struct {
 	Frame
-	Markets []store.MarketRow
+	Markets []marketView
+}
+
+// marketView is a market with whom it is signed by, as people tell keys apart.
+type marketView struct {
+	store.MarketRow
+	Signer, Other string // "" for nobody
 }
 
 func (s *Server) markets(w http.ResponseWriter, r *http.Request) error {
@@ -23,7 +30,11 @@ func (s *Server) markets(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	s.page(w, r, http.StatusOK, "markets", marketsPage{f, rows})
+	page := marketsPage{Frame: f}
+	for _, row := range rows {
+		page.Markets = append(page.Markets, marketView{row, market.Key(row.Key).Short(), market.Key(row.OtherKey).Short()})
+	}
+	s.page(w, r, http.StatusOK, "markets", page)
 	return nil
 }
 
@@ -38,6 +49,8 @@ func (s *Server) changeMarkets(w http.ResponseWriter, r *http.Request) error {
 		err = m.Turn(uint(id), r.FormValue("do") == "on")
 	case "drop":
 		err = m.Drop(uint(id))
+	case "key":
+		err = m.TakeKey(uint(id), r.FormValue("key"))
 	default:
 		err = errNothingToDo
 	}

@@ -170,7 +170,7 @@ func (s source) open(clean string, want asked) (answer, error) {
 		f.Close()
 		return answer{}, &statusError{http.StatusNotFound, fmt.Errorf("%w: %s is no file", ErrMarket, clean)}
 	}
-	when := fi.ModTime().UTC().Format(http.TimeFormat) + fmt.Sprintf(" %d", fi.Size())
+	when := fi.ModTime().UTC().Format(time.RFC3339Nano) + fmt.Sprintf(" %d", fi.Size())
 	if want.from == 0 && want.when == when {
 		f.Close()
 		return answer{unchanged: true, when: when}, nil

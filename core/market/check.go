@@ -44,12 +44,18 @@ func Check(ctx context.Context, fsys fs.FS, inspect func(Version) error) ([]Mist
 		return nil, err
 	}
 	c := &checker{fsys: fsys, schema: schema, inspect: inspect, ids: map[string]string{}}
-	top := c.index(IndexFile, true)
-	for _, p := range top.Pages {
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
+	if b, err := fs.ReadFile(fsys, IndexFile); err == nil && IsSharded(b) {
+		if err := c.shards(ctx, b); err != nil {
+			return nil, err
 		}
-		c.index(p, false)
+	} else {
+		top := c.index(IndexFile, true)
+		for _, p := range top.Pages {
+			if ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
+			c.index(p, false)
+		}
 	}
 	for _, e := range c.entries {
 		if ctx.Err() != nil {
@@ -96,6 +102,68 @@ func (c *checker) index(name string, top bool) Index {
 		c.say(name, "", "", "the file is not there; %s", map[bool]string{true: "a market has it at its top", false: "the index names it as a page"}[top])
 		return Index{}
 	}
+	return c.indexOf(name, b, top)
+}
+
+// shards looks at the index of a market in shards, its signature, and the files it names.
+func (c *checker) shards(ctx context.Context, index []byte) error {
+	m, err := ReadManifest(index)
+	if err != nil {
+		c.say(IndexFile, "", "", "%v", err)
+		return nil
+	}
+	if m.Name == "" {
+		c.say(IndexFile, "/name", "", "the market has no name")
+	}
+	signature, err := fs.ReadFile(c.fsys, SignatureFile)
+	if err == nil {
+		var key Key
+		text, err := fs.ReadFile(c.fsys, KeyFile)
+		if err == nil {
+			key, err = ParseKey(string(text))
+		}
+		if err == nil {
+			err = key.Verify(index, signature)
+		}
+		if err != nil {
+			c.say(SignatureFile, "", "", "%v", err)
+		}
+	}
+	for i, l := range m.Shards {
+		b, err := fs.ReadFile(c.fsys, path.Clean(l.File))
+		var entries []Entry
+		if err == nil {
+			entries, err = l.Read(ctx, b, i, len(m.Shards))
+		}
+		switch {
+		case ctx.Err() != nil:
+			return ctx.Err()
+		case err != nil:
+			c.say(IndexFile, fmt.Sprintf("/shards/%d", i), "", "%v", err)
+			continue
+		case len(entries) != l.Entries:
+			c.say(IndexFile, fmt.Sprintf("/shards/%d/entries", i), "", "%s has %d that can be used", l.File, len(entries))
+		}
+		page, err := json.Marshal(Index{Format: Format, Entries: entries})
+		if err != nil {
+			return err
+		}
+		c.indexOf(l.File, page, false)
+	}
+	for i, d := range m.Deltas {
+		b, err := fs.ReadFile(c.fsys, path.Clean(d.File))
+		if err == nil {
+			_, err = d.Read(ctx, b)
+		}
+		if err != nil {
+			c.say(IndexFile, fmt.Sprintf("/deltas/%d", i), "", "%v", err)
+		}
+	}
+	return ctx.Err()
+}
+
+// indexOf looks at the text of an index, or of a page of one.
+func (c *checker) indexOf(name string, b []byte, top bool) Index {
 	doc, err := jsonschema.UnmarshalJSON(strings.NewReader(string(b)))
 	if err != nil {
 		c.say(name, "", "", "it is not JSON: %v", err)

@@ -316,7 +316,7 @@ func (w writer) put(folder, name string, text []byte, entries int) (Lot, error) 
 	if err != nil {
 		return Lot{}, err
 	}
-	if _, err := z.Write(text); err == nil {
+	if _, err = z.Write(text); err == nil {
 		err = z.Close()
 	}
 	if err != nil {

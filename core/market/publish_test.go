@@ -149,7 +149,9 @@ func TestPublishing(t *testing.T) {
 	require.Equal(t, now, each.entries)
 	require.Equal(t, 2, each.whole)
 
-	twice := func(yield func(market.Entry, error) bool) { _ = yield(entry("a", "A"), nil) && yield(entry("a", "B"), nil) }
+	twice := func(yield func(market.Entry, error) bool) {
+		_ = yield(entry("a", "A"), nil) && yield(entry("a", "B"), nil)
+	}
 	_, err = market.Publish(t.Context(), dir, "", "", twice, nil, time.Now())
 	require.ErrorIs(t, err, market.ErrTwice)
 	nameless := func(yield func(market.Entry, error) bool) { yield(market.Entry{ID: "a"}, nil) }

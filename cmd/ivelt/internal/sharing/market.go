@@ -18,9 +18,9 @@ import (
 	"ivelt/showcase"
 )
 
-func marketCommand() *cobra.Command {
+func marketCommand(p *given.Program) *cobra.Command {
 	c := &cobra.Command{Use: "market", Short: "For those who publish a market"}
-	c.AddCommand(marketCheckCommand(), marketDrawCommand(), &cobra.Command{
+	c.AddCommand(marketBuildCommand(p), marketKeyCommand(), marketCheckCommand(), marketDrawCommand(), &cobra.Command{
 		Use: "schema", Short: "Print the format of a market's index as a JSON Schema", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			_, err := c.OutOrStdout().Write(market.Schema)

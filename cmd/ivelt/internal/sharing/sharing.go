@@ -9,5 +9,5 @@ import (
 
 // Commands are those of the group.
 func Commands(p *given.Program) []*cobra.Command {
-	return []*cobra.Command{convertCommand(), marketCommand(), outfitCommand(p), schemaCommand(), sheetCommand(p)}
+	return []*cobra.Command{convertCommand(), marketCommand(p), outfitCommand(p), schemaCommand(), sheetCommand(p)}
 }
