@@ -85,7 +85,7 @@ func TestCheckNamesEachMistake(t *testing.T) {
 		says  string
 	}{
 		"no name":              {func(x, _, _ m) { delete(x, "name") }, "index.json/name : the market has no name"},
-		"another format":       {func(x, _, _ m) { x["format"] = 2 }, "index.json/format : value must be 1"},
+		"another format":       {func(x, _, _ m) { x["format"] = 3 }, "index.json/format : value must be 1"},
 		"no kind":              {func(_, a, _ m) { delete(a, "kind") }, "index.json/entries/0 a: missing property 'kind'"},
 		"an unknown kind":      {func(_, a, _ m) { a["kind"] = "hats" }, "index.json/entries/0/kind a: value must be one of"},
 		"an id twice":          {func(_, a, _ m) { a["id"] = "b" }, "index.json/entries/1/id b: this id is taken"},
