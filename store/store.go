@@ -84,12 +84,16 @@ func (s *Store) open() (err error) {
 
 func openDatabase(file string) (*gorm.DB, error) {
 	at := url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath()}
-	dsn := at.String() + "?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)" +
+	dsn := at.String() + "?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)&_pragma=wal_autocheckpoint(40000)" +
 		"&_time_format=sqlite&_timezone=UTC" // the name of a zone may be one that cannot be read again
 	return gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{
 		Logger: logger.Default.LogMode(logger.Silent),
 	})
 }
+
+// Tidy lays what was written lately into the database's file (sqlite.org/wal.html, section 3):
+// after much was, so that nobody who writes has to wait for it.
+func (s *Store) Tidy() error { return s.db.Exec("PRAGMA wal_checkpoint(PASSIVE)").Error }
 
 // Close closes the database.
 func (s *Store) Close() error {

@@ -46,6 +46,7 @@ type catalogue struct {
 	gone   wordindex.Bits
 	live   int // cards that are not gone
 	kinds  []string
+	ofKind []wordindex.Bits   // the places of each
 	orders map[string][]int32 // places in cards that are not gone, sorted
 	words  []segment
 	made   []madeFor // by id
@@ -153,8 +154,9 @@ func (m *Markets) stamp() (stamp, on string, err error) {
 	return fmt.Sprint(count, on), on, nil
 }
 
-// few entries are taken into the catalogue together with others.
-const few = 4000
+// So many entries are taken into the catalogue at once: few while there are few, and no more
+// than are held meanwhile.
+const few, many = 4000, 30_000
 
 // edited notes what became of entries for the catalogue, if there is one. It is taken in once
 // it is much beside what there is: so that each is gone through a few times only.
@@ -175,7 +177,7 @@ func (m *Markets) edited(edit store.MarketEdit) {
 			m.pending.New = append(m.pending.New, e)
 		}
 	}
-	if len(m.pending.Gone)+len(m.pending.New) >= max(few, c.live/8) {
+	if len(m.pending.Gone)+len(m.pending.New) >= min(max(few, c.live/8), many) {
 		m.takeIn(c)
 	}
 }
@@ -234,6 +236,7 @@ func (c *catalogue) with(edit store.MarketEdit) *catalogue {
 	}
 	out.gone = wordindex.NewBits(len(out.cards))
 	copy(out.gone, c.gone)
+	out.sortKinds(from)
 	out.live = c.live + len(edit.New)
 	for _, id := range edit.Gone {
 		if i, ok := slices.BinarySearchFunc(out.cards, id, func(e card, id uint) int { return cmp.Compare(e.id, id) }); ok && !out.gone.Has(int32(i)) {
@@ -257,6 +260,23 @@ func (c *catalogue) with(edit store.MarketEdit) *catalogue {
 		out.orders[name] = out.merged(c.orders[name], came, less)
 	}
 	return &out
+}
+
+// sortKinds notes of which kind the cards are from a place on.
+func (c *catalogue) sortKinds(from int32) {
+	all := make([]wordindex.Bits, len(c.kinds))
+	for k := range all {
+		all[k] = wordindex.NewBits(len(c.cards))
+		if k < len(c.ofKind) {
+			copy(all[k], c.ofKind[k])
+		}
+	}
+	for i := from; i < int32(len(c.cards)); i++ {
+		if k := int(c.cards[i].kind); k < len(all) {
+			all[k].Set(i)
+		}
+	}
+	c.ofKind = all
 }
 
 // merged is an order without the cards that are gone, and with those that came, which are

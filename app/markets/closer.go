@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"golang.org/x/sync/errgroup"
+
 	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/market"
@@ -187,25 +189,38 @@ func (m *Markets) goesWith(ctx context.Context, row store.MarketEntryRow, e mark
 	if e.Looks == nil {
 		return out, nil
 	}
-	for _, kind := range []parcel.Kind{parcel.Theme, parcel.Icons, parcel.Pointer, parcel.Backdrop, parcel.Palette} {
-		if kinds[string(kind)] || len(out) >= maxWith {
-			continue
+	others := slices.DeleteFunc([]parcel.Kind{parcel.Theme, parcel.Icons, parcel.Pointer, parcel.Backdrop, parcel.Palette}, func(k parcel.Kind) bool { return kinds[string(k)] })
+	others = others[:min(len(others), maxWith-len(out))]
+	nearest := make([][]Near, len(others))
+	g, ctx := errgroup.WithContext(ctx)
+	for i, kind := range others {
+		g.Go(func() (err error) {
+			nearest[i], err = m.nearestOf(ctx, kind, e)
+			return err
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	return append(out, slices.Concat(nearest...)...), nil
+}
+
+// nearestOf is the entry of a kind that is nearest to what goes with another's looks.
+func (m *Markets) nearestOf(ctx context.Context, kind parcel.Kind, e market.Entry) (out []Near, err error) {
+	// Icons lie on a theme's ground, and a theme is the ground of icons: the
+	// hue across the circle makes them stand out.
+	across := kind == parcel.Icons && e.Kind == string(parcel.Theme) || kind == parcel.Theme && e.Kind == string(parcel.Icons)
+	want := taste.Companion(*e.Looks, across)
+	found, err := m.Search(ctx, Query{Kind: string(kind), Only: true, Taste: &want, Safe: true, Most: 1})
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range found.Entries {
+		why := taste.Why(want, LooksOf(f))
+		if across {
+			why = "opposite on the colour wheel, so that it stands out: " + why
 		}
-		// Icons lie on a theme's ground, and a theme is the ground of icons: the
-		// hue across the circle makes them stand out.
-		across := kind == parcel.Icons && e.Kind == string(parcel.Theme) || kind == parcel.Theme && e.Kind == string(parcel.Icons)
-		want := taste.Companion(*e.Looks, across)
-		found, err := m.Search(ctx, Query{Kind: string(kind), Only: true, Taste: &want, Safe: true, Most: 1})
-		if err != nil {
-			return nil, err
-		}
-		for _, f := range found.Entries {
-			why := taste.Why(want, LooksOf(f))
-			if across {
-				why = "opposite on the colour wheel, so that it stands out: " + why
-			}
-			out = append(out, Near{f, why})
-		}
+		out = append(out, Near{f, why})
 	}
 	return out, nil
 }

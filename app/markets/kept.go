@@ -176,7 +176,11 @@ func readCatalogue(file, on string) (*catalogue, bool) {
 	if err := binary.Read(f, binary.LittleEndian, &want); err != nil || want != sum.Sum32() {
 		return nil, false
 	}
-	return c, c.sound()
+	if !c.sound() {
+		return nil, false
+	}
+	c.sortKinds(0)
+	return c, true
 }
 
 func readKept(r *bufio.Reader, on string, size int64) (*catalogue, error) {

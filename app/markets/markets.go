@@ -47,6 +47,7 @@ type Markets struct {
 	cards   atomic.Pointer[catalogue] // nil if it is not made yet
 	pending store.MarketEdit
 	kept    string // the stamp of the one that was written into its file
+	tidying sync.WaitGroup
 }
 
 type marketStore interface {
@@ -59,6 +60,7 @@ type marketStore interface {
 	DropMarketPage(id uint, file string) (store.MarketEdit, error)
 	MarketPagesAre(ctx context.Context, id uint, sums map[string]string) error
 	MarketChanges() (int64, error)
+	Tidy() error
 	MarketRows(ctx context.Context, from uint, visit func(store.MarketEntryRow)) error
 	MarketIDs(ctx context.Context, to uint) ([]uint, error)
 	MarketEntries(ctx context.Context, ids []uint) ([]store.MarketEntryRow, error)
@@ -211,11 +213,13 @@ func (m *Markets) Look() *jobs.Job {
 		if err != nil {
 			return err
 		}
+		changed := false
 		for _, row := range rows {
 			if !row.On {
 				continue
 			}
-			_, err := m.renew(ctx, j, &row)
+			did, err := m.renew(ctx, j, &row)
+			changed = changed || did
 			if err := m.settled(); err != nil {
 				return err
 			}
@@ -233,6 +237,9 @@ func (m *Markets) Look() *jobs.Job {
 		m.mu.Lock()
 		m.read = time.Now()
 		m.mu.Unlock()
+		if changed { // what was written is laid by once it can be searched
+			m.tidying.Go(func() { _ = m.store.Tidy() })
+		}
 		_, err = m.catalogue(ctx) // ready for the first search
 		return err
 	})
@@ -426,7 +433,10 @@ func (m *Markets) Entry(id uint, key string) (store.MarketEntryRow, market.Entry
 }
 
 // Close keeps what is made of many entries for the next start.
-func (m *Markets) Close() error { return m.keepCatalogue() }
+func (m *Markets) Close() error {
+	m.tidying.Wait()
+	return m.keepCatalogue()
+}
 
 // never tells whether no index was read since the start.
 func (m *Markets) never() bool {

@@ -108,6 +108,9 @@ func (c *catalogue) sift(q Query, hits wordindex.Bits, kinds map[string]int) wor
 	hits.Not(c.gone)
 	wants := c.wants(q)
 	kind := slices.Index(c.kinds, q.Kind)
+	if q.Only && kind >= 0 { // the others are not even counted
+		hits.And(c.ofKind[kind])
+	}
 	asked := func(e *card) bool {
 		return q.Kind == "" || int(e.kind) == kind || q.Kind == KindBar && e.dresses&dressesBar != 0
 	}

@@ -149,8 +149,9 @@ func (m *Markets) renewShards(ctx context.Context, j *jobs.Job, row *store.Marke
 	} else if changed, err = m.takeShards(ctx, j, row.ID, src, x, have); err != nil {
 		return changed, err
 	}
+	named := shardsOf(x)
 	for file := range known { // of an index in other files
-		if file != market.IndexFile && !isPage(file, len(x.Shards)) {
+		if _, is := named[file]; !is && file != market.IndexFile {
 			edit, err := m.store.DropMarketPage(row.ID, file)
 			if err != nil {
 				return true, err
@@ -162,15 +163,6 @@ func (m *Markets) renewShards(ctx context.Context, j *jobs.Job, row *store.Marke
 	row.Serial, row.Digest = x.Serial, digest
 	_, err = m.store.SaveMarketPage(ctx, top, nil, nil)
 	return changed, err
-}
-
-func isPage(file string, of int) bool {
-	for i := range of {
-		if file == pageOf(i, of) {
-			return true
-		}
-	}
-	return false
 }
 
 func (m *Markets) takeDeltas(ctx context.Context, j *jobs.Job, id uint, src source, x market.Manifest, deltas []market.Delta, have []store.MarketPageRow) (changed bool, err error) {

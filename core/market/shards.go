@@ -11,8 +11,11 @@ import (
 	"fmt"
 	"io"
 	"math/bits"
+	"runtime"
+	"slices"
 
 	"github.com/klauspost/compress/zstd"
+	"golang.org/x/sync/errgroup"
 
 	"ivelt/core/shown"
 )
@@ -202,20 +205,36 @@ func (p Lot) Read(ctx context.Context, b []byte, shard, n int) (out []Entry, err
 }
 
 // Read reads a delta, b as it came.
-func (d Delta) Read(ctx context.Context, b []byte) (out []Change, err error) {
-	err = d.lines(ctx, b, func(line []byte) error {
-		var c Change
-		if err := json.Unmarshal(line, &c); err != nil {
-			return fmt.Errorf("%s: %w: %w", d.File, ErrDamaged, err)
-		}
-		if c.Put != nil {
-			if !c.Put.usable() {
-				return nil
-			}
-			c.Put.harmless()
-		}
-		out = append(out, c)
+func (d Delta) Read(ctx context.Context, b []byte) ([]Change, error) {
+	var lines [][]byte
+	if err := d.lines(ctx, b, func(line []byte) error {
+		lines = append(lines, bytes.Clone(line))
 		return nil
-	})
-	return out, err
+	}); err != nil {
+		return nil, err
+	}
+	out := make([]Change, len(lines))
+	g, ctx := errgroup.WithContext(ctx) // somebody waits for this one
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	const atOnce = 512
+	for from := 0; from < len(lines); from += atOnce {
+		g.Go(func() error {
+			for i := from; i < min(from+atOnce, len(lines)) && ctx.Err() == nil; i++ {
+				c := &out[i]
+				if err := json.Unmarshal(lines[i], c); err != nil {
+					return fmt.Errorf("%s: %w: %w", d.File, ErrDamaged, err)
+				}
+				if c.Put != nil && c.Put.usable() {
+					c.Put.harmless()
+				} else if c.Put != nil {
+					*c = Change{}
+				}
+			}
+			return ctx.Err()
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	return slices.DeleteFunc(out, func(c Change) bool { return c.Put == nil && c.Gone == "" }), nil
 }
