@@ -46,7 +46,7 @@ type keptSeg struct {
 	All   int   `json:"all"`
 }
 
-// fromCards are the columns of cards, each with what puts one number in or takes it out.
+// The columns of cards, as they are kept: where in a card each stands.
 var (
 	smalls = []func(c *card) *uint8{
 		func(c *card) *uint8 { return &c.kind }, func(c *card) *uint8 { return &c.shade }, func(c *card) *uint8 { return &c.hue },

@@ -106,6 +106,7 @@ func (m *Markets) TakeKey(id uint, key string) error {
 		return fmt.Errorf("%s is not signed with that key by now; look again", row.Name)
 	}
 	row.Key, row.OtherKey = key, ""
+	row.Serial, row.Digest = 0, "" // who begins anew counts anew
 	defer m.stale()
 	return m.store.SaveMarket(&row)
 }

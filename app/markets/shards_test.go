@@ -248,12 +248,16 @@ func TestAnIndexThatIsNotRight(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, int64(4), m.Serial)
 
-	// Taken by the person, and by nobody else, the other key counts.
+	// Taken by the person, and by nobody else, the other key counts; who has it may count anew.
+	anew := strings.Replace(string(read(market.IndexFile)), `"serial":4`, `"serial":1`, 1)
+	anew = anew[:strings.Index(anew, `,"deltas"`)] + "}"
 	s.spoiled(market.IndexFile, nil)
 	s.spoiled(market.SignatureFile, instead(foreign.Sign(read(market.IndexFile), "")))
 	row := look(t, a)
 	require.Error(t, a.Markets.TakeKey(row.ID, "RWQf6LRCGA9i53mlYecO4IzT51TGPpvWucNSCh1CBM0QTaLn73Y7GFO3"))
 	require.NoError(t, a.Markets.TakeKey(row.ID, string(key)))
+	s.spoiled(market.IndexFile, instead([]byte(anew)))
+	s.spoiled(market.SignatureFile, instead(foreign.Sign([]byte(anew), "")))
 	row = look(t, a)
 	require.Empty(t, row.Trouble)
 	require.Equal(t, string(key), row.Key)
@@ -261,8 +265,9 @@ func TestAnIndexThatIsNotRight(t *testing.T) {
 
 	// A shard that is broken, where all of them are to be read: the others are taken, it stays
 	// as it was, and is read once it is whole.
-	s.spoiled(market.SignatureFile, nil)
-	s.spoiled(market.KeyFile, nil)
+	for _, name := range []string{market.IndexFile, market.SignatureFile, market.KeyFile} {
+		s.spoiled(name, nil)
+	}
 	b := onStrand(t, t.TempDir())
 	defer b.Close()
 	broken := "shards/" + filepath.Base(m.Shards[0].File)

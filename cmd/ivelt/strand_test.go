@@ -109,6 +109,10 @@ func TestFromAMakersFolderToAnotherDesk(t *testing.T) {
 	require.Contains(t, m.build(), "entries 2, new or other 2, gone 0, parcels looked into 2; index 1, signed by ")
 	require.Contains(t, m.build(), "new or other 0, gone 0, parcels looked into 0; index 1,")
 	require.Contains(t, m.run(0, "market", "check", m.out), "nothing is wrong with it")
+	packed, err := filepath.Glob(filepath.Join(m.out, "parcels/saltmarsh/*.zip"))
+	require.NoError(t, err)
+	require.Len(t, packed, 1)
+	require.Contains(t, m.run(0, "inspect", packed[0], "--home", m.home, "--system", system), "A plan would write into ~/.config/saltmarsh/bar.conf: bar opacity as “opacity”.")
 	server := httptest.NewServer(http.FileServer(http.Dir(m.out)))
 	defer server.Close()
 

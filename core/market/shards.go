@@ -63,9 +63,9 @@ type Change struct {
 const (
 	MaxManifest  = 8 << 20
 	MaxShards    = 4096
-	MaxLot       = 48 << 20  // compressed
-	maxUnpacked  = 256 << 20 // of a lot
-	maxWindow    = 8 << 20   // that a lot may ask to be kept for it
+	MaxLot       = 48 << 20 // compressed
+	maxUnpacked  = 96 << 20 // of a lot
+	maxWindow    = 8 << 20  // that a lot may ask to be kept for it
 	maxDeltas    = 400
 	perShard     = 4096 // entries, about, of what Ivelt writes
 	deltasOnHand = 40   // that Ivelt writes at most

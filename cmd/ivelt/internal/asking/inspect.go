@@ -132,6 +132,11 @@ func printReport(w io.Writer, r report) {
 				fmt.Fprintf(w, "    %-8s %s\n", line.title, strings.Join(line.what, ", "))
 			}
 		}
+		if p.Reach != nil {
+			for _, says := range p.Reach.Says(nil) {
+				fmt.Fprintf(w, "    %s\n", says)
+			}
+		}
 		for _, pl := range p.Placements {
 			fmt.Fprintf(w, "    %-8s %s\n             %s\n", pl.Scope, pl.Path, pl.Reason)
 		}
