@@ -85,6 +85,7 @@ fuzz:
 	$(GO) test ./core/imagefile -run '^$$' -fuzz FuzzPhotograph -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/pointerset -run '^$$' -fuzz FuzzConvert -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/market -run '^$$' -fuzz FuzzRead -fuzztime 60s -fuzzminimizetime 20x
+	$(GO) test ./core/market -run '^$$' -fuzz FuzzManifest -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/planning -run '^$$' -fuzz FuzzDescriptor -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzNested -fuzztime 60s -fuzzminimizetime 20x
 	$(GO) test ./core/parcel -run '^$$' -fuzz FuzzOpen -fuzztime 60s -fuzzminimizetime 20x # its unpacking runs ahead, so what it covers varies
