@@ -25,7 +25,7 @@ import (
 )
 
 // Version changes when a world made before is of no more use.
-const Version = 30
+const Version = 31
 
 // World is the demo world on disk.
 type World struct {

@@ -359,7 +359,7 @@ func (r *run) copy(at string, fi fs.FileInfo, to string) (string, error) {
 			return "", err
 		}
 		h := sha256.New()
-		if err := writeFrom(target, io.TeeReader(from, h)); err != nil {
+		if err := market.WriteWhole(target, io.TeeReader(from, h)); err != nil {
 			return "", err
 		}
 		known = sum{fi.Size(), fi.ModTime().UnixNano(), hex.EncodeToString(h.Sum(nil))}
@@ -523,20 +523,4 @@ func (r *run) draw(ctx context.Context, e *market.Entry, v market.Version) error
 	})
 }
 
-func writeAnew(at string, b []byte) error { return writeFrom(at, bytes.NewReader(b)) }
-
-// writeFrom writes a file that is there as a whole or not at all.
-func writeFrom(at string, from io.Reader) error {
-	f, err := os.CreateTemp(filepath.Dir(at), ".ivelt-*")
-	if err != nil {
-		return err
-	}
-	_, err = io.Copy(f, from)
-	if err = errors.Join(err, f.Chmod(0o644), f.Close()); err == nil {
-		err = os.Rename(f.Name(), at)
-	}
-	if err != nil {
-		return errors.Join(err, os.Remove(f.Name()))
-	}
-	return nil
-}
+func writeAnew(at string, b []byte) error { return market.WriteWhole(at, bytes.NewReader(b)) }

@@ -82,6 +82,9 @@ func files(n int) string {
 	return fmt.Sprint(n, " files")
 }
 
+// ground is what tags of words alone are written on: they are seen on light pages and on dark.
+var ground = fmt.Sprintf(`<rect width="%d" height="%d" fill="#f4f2ec"/>`, TagWidth, TagHeight)
+
 // bundleTag is the pieces that an outfit names, under its accent.
 func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	raw, err := fs.ReadFile(fsys, pc.Only[0])
@@ -96,6 +99,7 @@ func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 	if accent == "" {
 		accent = "#77787c"
 	}
+	b.WriteString(ground)
 	fmt.Fprintf(b, `<path d="M28 22v84" stroke="%s" stroke-width="4"/>`, paint.Escape(accent))
 	y := 34
 	for _, f := range desk.Facets {
@@ -127,6 +131,7 @@ func descriptorTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		longest = max(longest, len(desk.FacetTitle(f.Name)))
 	}
 	x := max(12, (TagWidth-wide-52-7*min(longest, 22))/2)
+	b.WriteString(ground)
 	fmt.Fprintf(b, `<g transform="translate(%d 0)"><path d="M0 38h150M0 94h150" stroke="#77787c" stroke-width="1"/><text x="75" y="72" text-anchor="middle" font-size="19" fill="#3a3d44">%s</text>`, x, paint.Escape(preview.Shorten(s.Title, 15)))
 	y := TagHeight/2 - 11*(len(shown)-1) + 4
 	for i, f := range shown {

@@ -163,7 +163,7 @@ func TestAProgramDescribedByOthers(t *testing.T) {
 	require.Len(t, d.OwnSurfaces(), 1)
 	b.Open("/d/avocet/learn")
 	b.At("A program of your own")
-	require.Contains(t, b.Text("#broken"), "it is not the one that was taken")
+	require.Contains(t, b.Text("#broken"), "it is not the one that you installed")
 
 	b.Open("/d/avocet/shelf")
 	b.At("Shelf")

@@ -8,14 +8,13 @@ import (
 	"path/filepath"
 	"runtime/debug"
 	"slices"
-	"strconv"
-	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"ivelt/app/apptest"
 	"ivelt/app/markets"
 	"ivelt/core/market"
 	"ivelt/demo"
@@ -66,7 +65,7 @@ func BenchmarkMarketOf1000000(b *testing.B) {
 			during = append(during, time.Since(asked))
 		}
 	}
-	read, most := time.Since(begun), resident(b)
+	read, most := time.Since(begun), apptest.Resident(b)
 	found, err := a.Markets.Search(b.Context(), markets.Query{})
 	require.NoError(b, err)
 	require.Greater(b, found.Total, n)
@@ -123,7 +122,7 @@ func BenchmarkMarketOf1000000(b *testing.B) {
 	found, err = a.Markets.Search(b.Context(), markets.Query{Words: "renewed"})
 	require.NoError(b, err)
 	require.Equal(b, n/100, found.Total)
-	b.ReportMetric(max(most, resident(b)), "MB-resident")
+	b.ReportMetric(max(most, apptest.Resident(b)), "MB-resident")
 	require.NoError(b, a.Close())
 	begun = time.Now()
 	second := stageIn(b, s.dir)
@@ -139,19 +138,4 @@ func BenchmarkMarketOf1000000(b *testing.B) {
 		}
 	}
 	b.ReportMetric(float64(size)/1e6, "MB-database")
-}
-
-// resident is the memory the process holds (proc(5), VmRSS), in MB.
-func resident(b *testing.B) float64 {
-	b.Helper()
-	text, err := os.ReadFile("/proc/self/status")
-	require.NoError(b, err)
-	for line := range strings.Lines(string(text)) {
-		if rest, ok := strings.CutPrefix(line, "VmRSS:"); ok {
-			kb, err := strconv.Atoi(strings.Fields(rest)[0])
-			require.NoError(b, err)
-			return float64(kb) / 1000
-		}
-	}
-	return 0
 }

@@ -5,14 +5,13 @@ import (
 	"path/filepath"
 	"runtime"
 	"slices"
-	"strconv"
-	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
 	"ivelt/app"
+	"ivelt/app/apptest"
 	"ivelt/app/desks"
 	"ivelt/app/markets"
 	"ivelt/core/desk"
@@ -66,20 +65,5 @@ func BenchmarkMarketOf100000(b *testing.B) {
 	}
 	b.ReportMetric(float64(size)/1e6, "MB-database")
 	runtime.GC()
-	b.ReportMetric(resident(b), "MB-resident")
-}
-
-// resident is the memory the process holds (proc(5), VmRSS), in MB.
-func resident(b *testing.B) float64 {
-	b.Helper()
-	text, err := os.ReadFile("/proc/self/status")
-	require.NoError(b, err)
-	for line := range strings.Lines(string(text)) {
-		if rest, ok := strings.CutPrefix(line, "VmRSS:"); ok {
-			kb, err := strconv.Atoi(strings.Fields(rest)[0])
-			require.NoError(b, err)
-			return float64(kb) / 1000
-		}
-	}
-	return 0
+	b.ReportMetric(apptest.Resident(b), "MB-resident")
 }

@@ -207,15 +207,15 @@ func (m *Markets) takeShards(ctx context.Context, j *jobs.Job, id uint, src sour
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	g, ctx := errgroup.WithContext(ctx)
-	todo, ready := make(chan int), make(chan brought, 1)
+	wanted, ready := make(chan int), make(chan brought, 1)
 	g.Go(func() error {
-		defer close(todo)
+		defer close(wanted)
 		for i, l := range x.Shards {
 			if have[i].ETag == l.SHA256 {
 				continue
 			}
 			select {
-			case todo <- i:
+			case wanted <- i:
 			case <-ctx.Done():
 				return ctx.Err()
 			}
@@ -225,7 +225,7 @@ func (m *Markets) takeShards(ctx context.Context, j *jobs.Job, id uint, src sour
 	readers, rctx := errgroup.WithContext(ctx)
 	for range runtime.GOMAXPROCS(0) {
 		readers.Go(func() error {
-			for i := range todo {
+			for i := range wanted {
 				l := x.Shards[i]
 				b, _, err := m.fetch(rctx, src, l.File, l.Size, asked{})
 				if err != nil {

@@ -39,14 +39,14 @@ func PinOf(descriptor []byte, may bool) Pin {
 
 // Bytes is the file of a pin.
 func (p Pin) Bytes() []byte {
-	return fmt.Appendf(nil, "# The descriptor in the folder of this name is used as long as it is this one.\nsha256 = %q\n# Whether it may start programs, and set what programs start.\nmay-start-programs = %v\n", p.SHA256, p.May)
+	return fmt.Appendf(nil, "# Ivelt uses the descriptor in the folder of this name only while it is exactly this one.\nsha256 = %q\n# May it start programs, and set what programs start?\nmay-start-programs = %v\n", p.SHA256, p.May)
 }
 
 // The ways in which a descriptor that came from others is not used, besides [ErrDescriptor]
 // and [ErrOverreach].
 var (
-	ErrUnpinned = errors.New("nobody has taken it: put it in place from its parcel")
-	ErrOther    = errors.New("it is not the one that was taken: put it in place again, or take it away")
+	ErrUnpinned = errors.New("you have not installed it: install it from its parcel")
+	ErrOther    = errors.New("it is not the one that you installed: install it again, or remove it")
 	ErrTaken    = errors.New("there is a surface of that name already")
 )
 

@@ -99,7 +99,7 @@ func TestHowFarADescriptorOfOthersReaches(t *testing.T) {
 		{`starts = ""`, "[greeter]\nfolders = [\"/usr/share/sessions\"]\n[greeter.session]\npath = \"/etc/lamp.conf\"\nformat = \"keyfile\"\ngroup = \"a\"\nkey = \"b\"", "a login screen"},
 		{`starts = ""`, "[sandbox]\nprograms = [\"/usr/share/lamp\"]", "a runtime of programs"},
 		{`starts = ""`, "[monitors]\nfiles = [\"{config}/other/monitors.conf\"]\nat = \"place\"", "monitors"},
-		{"[facet.loaded]", "[facet.lookup]\nkind = \"icon-theme\"\nfolders = [\"{data}/icons\"]\n[facet.lookup.grants]\npath = \"{config}/lamp/lamp.conf\"\nformat = \"keyfile\"\ngroup = \"a\"\nkey = \"b\"\n[facet.loaded]", "make or grant"},
+		{"[facet.loaded]", "[facet.lookup]\nkind = \"icon-theme\"\nfolders = [\"{data}/icons\"]\n[facet.lookup.grants]\npath = \"{config}/lamp/lamp.conf\"\nformat = \"keyfile\"\ngroup = \"a\"\nkey = \"b\"\n[facet.loaded]", "access to folders"},
 		{"[facet.loaded]", "[facet.lookup]\nkind = \"theme\"\nfolders = [\"{data}/themes\"]\nown = \"{config}/other/sheet.css\"\n[facet.loaded]", "it reads {config}/other/sheet.css"},
 	} {
 		text := strings.Replace(lamp, c.from, c.to, 1)
@@ -172,9 +172,9 @@ kind = "program"
 	told := func() string { return errors.Join(d.OwnSurfaces()...).Error() }
 
 	put(folder, text)
-	require.Contains(t, told(), "nobody has taken it")
+	require.Contains(t, told(), "you have not installed it")
 	put(pin, string(desk.PinOf([]byte(lamp), false).Bytes()))
-	require.Contains(t, told(), "not the one that was taken")
+	require.Contains(t, told(), "not the one that you installed")
 	put(pin, "sha256 = 5")
 	require.Contains(t, told(), "its pin ~/.config/ivelt/surfaces/lamp.pin: line 1")
 	put(pin, string(desk.PinOf([]byte(text), false).Bytes()))

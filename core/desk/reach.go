@@ -245,7 +245,7 @@ func (s Surface) Overreach(d *Desk) (out []error) {
 		l := f.Lookup
 		folders = slices.Concat(folders, l.Folders, l.Engines, without("{name}", l.Extensions))
 		if l.Grants != nil || l.Signed || len(l.From) > 0 || len(l.Made) > 0 || f.Places != nil {
-			too("%s: it would make or grant things that are not its own", f.Name)
+			too("%s: it asks to make pieces, or to give programs access to folders", f.Name)
 		}
 		if l.Own != "" && !s.bears(d, l.Own) {
 			too("it reads %s, which does not bear its name", l.Own)

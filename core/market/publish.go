@@ -359,13 +359,13 @@ func (w writer) sign(m Manifest, secret *Secret) error {
 	)
 }
 
-// writeAnew writes a file that is there as a whole or not at all.
-func writeAnew(at string, b []byte) error {
+// WriteWhole writes a file of a market that is there as a whole or not at all.
+func WriteWhole(at string, from io.Reader) error {
 	f, err := os.CreateTemp(filepath.Dir(at), ".ivelt-*")
 	if err != nil {
 		return err
 	}
-	_, err = f.Write(b)
+	_, err = io.Copy(f, from)
 	if err = errors.Join(err, f.Chmod(0o644), f.Close()); err == nil {
 		err = os.Rename(f.Name(), at)
 	}
@@ -374,6 +374,8 @@ func writeAnew(at string, b []byte) error {
 	}
 	return nil
 }
+
+func writeAnew(at string, b []byte) error { return WriteWhole(at, bytes.NewReader(b)) }
 
 // sweep takes away what neither the index nor the one before names: who reads now may still
 // ask for what that does.

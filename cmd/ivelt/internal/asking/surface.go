@@ -128,7 +128,7 @@ if one is not as its examples say.`,
 			return nil
 		},
 	}
-	c.Flags().BoolVar(&own, "own", false, "of your own: leave out what is asked of a descriptor from somebody else")
+	c.Flags().BoolVar(&own, "own", false, "for descriptors of your own: do not hold them to the rules for other people's")
 	given.Answers[[]example.Result](c, &asJSON, "surface-test")
 	junit.add(c)
 	return c
