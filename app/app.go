@@ -6,7 +6,6 @@ package app
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"slices"
 	"sync"
@@ -24,6 +23,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/apply"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -200,7 +200,7 @@ func (a *App) Desks() []*desks.Managed { return a.desks }
 func (a *App) Desk(id string) (*desks.Managed, error) {
 	i := slices.IndexFunc(a.desks, func(d *desks.Managed) bool { return d.ID == id })
 	if i < 0 {
-		return nil, fmt.Errorf("%w: %s", desks.ErrNone, id)
+		return nil, say.Errorf("%w: %s", desks.ErrNone, id)
 	}
 	return a.desks[i], nil
 }

@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"os"
@@ -13,6 +12,8 @@ import (
 	"strings"
 
 	"golang.org/x/sys/unix"
+
+	"ivelt/core/say"
 )
 
 // ErrDamaged: what is kept is not what was put there.
@@ -45,14 +46,14 @@ func (s Blobs) Put(b []byte) (string, error) {
 // another by now.
 func (s Blobs) Get(hash string) ([]byte, error) {
 	if !isHash(hash) {
-		return nil, fmt.Errorf("%q is no hash: %w", hash, ErrNone)
+		return nil, say.Errorf("%q is no hash: %w", hash, ErrNone)
 	}
 	b, err := os.ReadFile(s.at(hash))
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("contents %s: %w", hash, ErrNone)
+		return nil, say.Errorf("contents %s: %w", hash, ErrNone)
 	}
 	if err == nil && hashOf(b) != hash {
-		return nil, fmt.Errorf("contents %s: %w", s.at(hash), ErrDamaged)
+		return nil, say.Errorf("contents %s: %w", s.at(hash), ErrDamaged)
 	}
 	return b, err
 }

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"errors"
-	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -11,6 +10,8 @@ import (
 	"time"
 
 	"modernc.org/sqlite"
+
+	"ivelt/core/say"
 )
 
 // Copies of the database are kept beside it: one before each migration, and one a
@@ -70,7 +71,7 @@ func (s *Store) copy(ctx context.Context, name, alike string, kept int) error {
 	}
 	defer os.RemoveAll(temp)
 	if err := s.backup(ctx, temp); err != nil {
-		return fmt.Errorf("copy the database: %w", s.explained(err))
+		return say.Errorf("copy the database: %w", s.explained(err))
 	}
 	f, err := os.Open(temp)
 	if err != nil {

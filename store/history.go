@@ -2,10 +2,11 @@ package store
 
 import (
 	"errors"
-	"fmt"
 	"time"
 
 	"gorm.io/gorm"
+
+	"ivelt/core/say"
 )
 
 // CheckpointRow is an entry of a desk's history: an applied plan, and what is kept
@@ -103,7 +104,7 @@ func (s *Store) KeepTrial(desk string, checkpoint uint) error {
 func endTrial(tx *gorm.DB, desk string, checkpoint uint) error {
 	done := tx.Where("desk = ? AND checkpoint = ?", desk, checkpoint).Delete(&TrialRow{})
 	if done.Error == nil && done.RowsAffected == 0 {
-		return fmt.Errorf("the trial: %w", ErrNone)
+		return say.Errorf("the trial: %w", ErrNone)
 	}
 	return done.Error
 }

@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"gorm.io/gorm"
+
+	"ivelt/core/say"
 )
 
 // The migrations are run once each, in the order of their numbers. The number of one is the
@@ -52,7 +54,7 @@ func (s *Store) migrate(ctx context.Context) error {
 		return err
 	}
 	if done > Version {
-		return fmt.Errorf("the data folder %s has version %d, and this Ivelt knows %d: %w. Start that one, or name another folder; nothing was changed", s.Dir, done, Version, ErrNewer)
+		return say.Errorf("the data folder %s has version %d, and this Ivelt knows %d: %w. Start that one, or name another folder; nothing was changed", s.Dir, done, Version, ErrNewer)
 	}
 	if done > 0 && done < Version {
 		if err := s.copy(ctx, fmt.Sprintf("%s%d", before, Version), before, keptBefore); err != nil {
@@ -64,7 +66,7 @@ func (s *Store) migrate(ctx context.Context) error {
 			continue
 		}
 		if err := s.db.Transaction(m.run); err != nil {
-			return fmt.Errorf("bring the data folder %s up to date, from version %d: %w", s.Dir, done, err)
+			return say.Errorf("bring the data folder %s up to date, from version %d: %w", s.Dir, done, err)
 		}
 	}
 	return nil

@@ -12,6 +12,8 @@ import (
 	"strings"
 
 	"gorm.io/gorm"
+
+	"ivelt/core/say"
 )
 
 // historyName is the folder in which each entry of the history is a file too, so
@@ -115,7 +117,7 @@ func readEntry(file string) (entry, error) {
 		err = json.Unmarshal(b, &e)
 	}
 	if err == nil && e.Format > entryFormat {
-		err = fmt.Errorf("%s: %w", file, ErrNewer)
+		err = say.Errorf("%s: %w", file, ErrNewer)
 	}
 	return e, err
 }
@@ -155,7 +157,7 @@ func (s *Store) fromFiles() (added int, broken []string, err error) {
 		case err == nil && have.Desk == c.Desk && have.PlanID == c.PlanID:
 			continue
 		case err == nil:
-			return added, broken, fmt.Errorf("the history's file %s is of another history", s.entryFile(c))
+			return added, broken, say.Errorf("the history's file %s is of another history", s.entryFile(c))
 		case !errors.Is(err, ErrNone):
 			return added, broken, err
 		}

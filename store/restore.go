@@ -13,6 +13,8 @@ import (
 
 	"golang.org/x/sys/unix"
 	"gorm.io/gorm"
+
+	"ivelt/core/say"
 )
 
 // Checked is what a look at a data folder found.
@@ -113,7 +115,7 @@ func Restore(ctx context.Context, dir string, force bool) (Restored, error) {
 	}
 	release, err := lock(filepath.Join(dir, lockName), unix.LOCK_EX|unix.LOCK_NB)
 	if errors.Is(err, unix.EWOULDBLOCK) {
-		return out, fmt.Errorf("an Ivelt is at work in %s: %w. Stop it first", dir, ErrLocked)
+		return out, say.Errorf("an Ivelt is at work in %s: %w. Stop it first", dir, ErrLocked)
 	}
 	if err != nil {
 		return out, unwritable(dir, err)
@@ -123,9 +125,9 @@ func Restore(ctx context.Context, dir string, force bool) (Restored, error) {
 		release()
 		switch {
 		case version > Version:
-			err = fmt.Errorf("the data folder %s: %w", dir, ErrNewer)
+			err = say.Errorf("the data folder %s: %w", dir, ErrNewer)
 		case err == nil:
-			err = fmt.Errorf("%s: %w; nothing was changed. To take a copy all the same, say --force", file, ErrWhole)
+			err = say.Errorf("%s: %w; nothing was changed. To take a copy all the same, say --force", file, ErrWhole)
 		}
 		return out, err
 	}

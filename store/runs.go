@@ -2,9 +2,10 @@ package store
 
 import (
 	"errors"
-	"fmt"
 
 	"gorm.io/gorm"
+
+	"ivelt/core/say"
 )
 
 // RunRow is one carrying out of a plan, written down before the first change. The same
@@ -41,7 +42,7 @@ func (s *Store) LastRun(desk string) (RunRow, PlanRow, error) {
 // Committed reports whether a run came through on a desk. An error is no answer.
 func (s *Store) Committed(desk, run string) (bool, error) {
 	if run == "" {
-		return false, fmt.Errorf("the run has no name: %w", ErrNone)
+		return false, say.Errorf("the run has no name: %w", ErrNone)
 	}
 	var n int64
 	err := s.db.Model(&CheckpointRow{}).Where("desk = ? AND run = ?", desk, run).Count(&n).Error

@@ -6,7 +6,6 @@ package store
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"net/url"
 	"os"
@@ -18,6 +17,8 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 	_ "modernc.org/sqlite" // the driver "sqlite", without a C compiler
+
+	"ivelt/core/say"
 )
 
 // ErrNone: there is no such row.
@@ -48,7 +49,7 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	}
 	release, err := lock(filepath.Join(dir, lockName), unix.LOCK_SH|unix.LOCK_NB)
 	if errors.Is(err, unix.EWOULDBLOCK) {
-		return nil, fmt.Errorf("the store in %s is just being restored: %w. Try again", dir, ErrLocked)
+		return nil, say.Errorf("the store in %s is just being restored: %w. Try again", dir, ErrLocked)
 	}
 	if err != nil {
 		return nil, unwritable(dir, err)

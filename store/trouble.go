@@ -2,7 +2,6 @@ package store
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path/filepath"
 	"strings"
@@ -12,6 +11,8 @@ import (
 	"gorm.io/gorm"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
+
+	"ivelt/core/say"
 )
 
 // The ways a store is in trouble. The error says where, and what to do.
@@ -35,18 +36,18 @@ func (s *Store) explained(err error) error {
 	}
 	switch of.Code() & 0xff {
 	case sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB:
-		return fmt.Errorf("the database %s of Ivelt is %w (%w). Nothing on a desk was changed. “ivelt store check --data %s” says how much of it is; “ivelt store restore --data %s” brings back the newest copy, and the history from its own files", file, ErrDamaged, err, quoted(s.Dir), quoted(s.Dir))
+		return say.Errorf("the database %s of Ivelt is %w (%w). Nothing on a desk was changed. “ivelt store check --data %s” says how much of it is; “ivelt store restore --data %s” brings back the newest copy, and the history from its own files", file, ErrDamaged, err, quoted(s.Dir), quoted(s.Dir))
 	case sqlite3.SQLITE_FULL:
-		return fmt.Errorf("the database %s of Ivelt cannot grow: %w (%w). What was not written down was not done. Make room on that disk and try again", file, ErrFull, err)
+		return say.Errorf("the database %s of Ivelt cannot grow: %w (%w). What was not written down was not done. Make room on that disk and try again", file, ErrFull, err)
 	case sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM:
-		return fmt.Errorf("the database %s of Ivelt: %w (%w). Look at who owns it and its folder, and whether the disk is mounted for reading only", file, ErrReadOnly, err)
+		return say.Errorf("the database %s of Ivelt: %w (%w). Look at who owns it and its folder, and whether the disk is mounted for reading only", file, ErrReadOnly, err)
 	case sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED:
-		return fmt.Errorf("the database %s of Ivelt: %w, and has for five seconds (%w). Try again", file, ErrLocked, err)
+		return say.Errorf("the database %s of Ivelt: %w, and has for five seconds (%w). Try again", file, ErrLocked, err)
 	case sqlite3.SQLITE_IOERR:
 		if errors.Is(err, syscall.ENOSPC) {
-			return fmt.Errorf("the database %s of Ivelt cannot grow: %w (%w). Make room on that disk and try again", file, ErrFull, err)
+			return say.Errorf("the database %s of Ivelt cannot grow: %w (%w). Make room on that disk and try again", file, ErrFull, err)
 		}
-		return fmt.Errorf("the disk did not do what was asked of it for the database %s of Ivelt (%w). “ivelt store check --data %s” says whether it is whole", file, err, quoted(s.Dir))
+		return say.Errorf("the disk did not do what was asked of it for the database %s of Ivelt (%w). “ivelt store check --data %s” says whether it is whole", file, err, quoted(s.Dir))
 	}
 	return err
 }
@@ -83,9 +84,9 @@ func (s *Store) explainAll() error {
 func unwritable(dir string, err error) error {
 	switch {
 	case errors.Is(err, syscall.ENOSPC):
-		return fmt.Errorf("the data folder %s: %w (%w). Make room on that disk and try again", dir, ErrFull, err)
+		return say.Errorf("the data folder %s: %w (%w). Make room on that disk and try again", dir, ErrFull, err)
 	case errors.Is(err, fs.ErrPermission), errors.Is(err, syscall.EROFS):
-		return fmt.Errorf("the data folder %s: %w (%w). Look at who owns it, or name another with --dir", dir, ErrReadOnly, err)
+		return say.Errorf("the data folder %s: %w (%w). Look at who owns it, or name another with --dir", dir, ErrReadOnly, err)
 	}
-	return fmt.Errorf("the data folder: %w", err)
+	return say.Errorf("the data folder: %w", err)
 }

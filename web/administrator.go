@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"net/http"
 	"slices"
 	"strconv"
@@ -11,6 +10,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // administer has an administrator do their part of a plan, or go back on it.
@@ -24,7 +24,7 @@ func (s *Server) administer(w http.ResponseWriter, r *http.Request) error {
 	if back := r.FormValue("back"); back != "" {
 		n, e := strconv.ParseUint(back, 10, 32)
 		if e != nil {
-			return refused(fmt.Errorf("%q is no number of a change", back))
+			return refused(say.Errorf("%q is no number of a change", back))
 		}
 		job, err = s.App.Changes.AskBack(d, uint(n), then)
 	} else {

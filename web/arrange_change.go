@@ -17,6 +17,7 @@ import (
 	"ivelt/core/layout"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // changeArrangement changes where something is in the draft.
@@ -95,7 +96,7 @@ func arranging(r *http.Request, on *desk.Desk, look preview.Look) (to arrangedTo
 		return to, err
 	}
 	if err := reading.Check(on, surface, f, value); errors.As(err, new(*reading.ValueError)) {
-		return to, fmt.Errorf("%s cannot follow: %w", surface.Title, err)
+		return to, say.Errorf("%s cannot follow: %w", surface.Title, err)
 	}
 	return to, nil
 }
@@ -179,7 +180,7 @@ func changedLying(form url.Values, now, facet string, a preview.Arranged) (strin
 		to.Other = l.Other
 		l = to
 	default:
-		return "", fmt.Errorf("nothing is to be done: %q", do)
+		return "", say.Errorf("nothing is to be done: %q", do)
 	}
 	return layout.FormatLying(l), nil
 }
@@ -251,7 +252,7 @@ func changedBars(r *http.Request, now string) (text string, sel selected, err er
 			bars[sel.Bar], err = toldBar(r, bars[sel.Bar])
 		}
 	default:
-		err = fmt.Errorf("nothing is to be done: %q", do)
+		err = say.Errorf("nothing is to be done: %q", do)
 	}
 	if err != nil {
 		return "", was, err
@@ -362,7 +363,7 @@ func changedDock(r *http.Request, now string) (string, error) {
 		told.Programs, told.Other = dock.Programs, dock.Other
 		dock = told
 	default:
-		return "", fmt.Errorf("nothing is to be done: %q", do)
+		return "", say.Errorf("nothing is to be done: %q", do)
 	}
 	return layout.FormatDock(dock), nil
 }

@@ -14,6 +14,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 )
 
 // backView is what the review of a going back has besides a plan.
@@ -68,14 +69,14 @@ var takes = map[planning.Take]string{
 func wayOf(r *http.Request, checkpoint string) (changes.Way, error) {
 	id, err := strconv.ParseUint(checkpoint, 10, 32)
 	if err != nil {
-		return changes.Way{}, fmt.Errorf("%q is no checkpoint", checkpoint)
+		return changes.Way{}, say.Errorf("%q is no checkpoint", checkpoint)
 	}
 	way := changes.Way{Checkpoint: uint(id), Since: r.FormValue("since") != "", Lose: r.FormValue("lose") != ""}
 	way.Surface, way.Facet, way.Takes = r.FormValue("surface"), r.FormValue("facet"), map[string]planning.Take{}
 	for _, t := range r.Form["take"] {
 		take, p, ok := strings.Cut(t, " ")
 		if _, known := takes[planning.Take(take)]; !ok || !known {
-			return way, fmt.Errorf("%q says neither which file nor which version", t)
+			return way, say.Errorf("%q says neither which file nor which version", t)
 		}
 		way.Takes[p] = planning.Take(take)
 	}
@@ -84,7 +85,7 @@ func wayOf(r *http.Request, checkpoint string) (changes.Way, error) {
 		number, p, ok := strings.Cut(l, " ")
 		n, err := strconv.Atoi(number)
 		if !ok || err != nil {
-			return way, fmt.Errorf("%q says neither which file nor which lines", l)
+			return way, say.Errorf("%q says neither which file nor which lines", l)
 		}
 		way.Lines[p] = append(way.Lines[p], n)
 	}

@@ -36,6 +36,7 @@ import (
 	"ivelt/core/palette"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 )
 
@@ -175,7 +176,7 @@ func (s *Server) underTheLens(r *http.Request) (l lensed, err error) {
 		l.file = desk.Path(all[0])
 	}
 	if asked := l.asked[desk.FacetBackdrop]; asked != "" && l.file != asked && !strings.HasPrefix(l.file, asked+"/") {
-		return l, refused(fmt.Errorf("%s is no picture that %s can show as a backdrop", asked, l.d.Title))
+		return l, refused(say.Errorf("%s is no picture that %s can show as a backdrop", asked, l.d.Title))
 	}
 	return l, nil
 }
@@ -206,7 +207,7 @@ func (l lensed) report(r *http.Request) (*backdropbench.Report, error) {
 		return nil, missing(err)
 	}
 	if !info.Mode().IsRegular() || info.Size() > backdropbench.MaxBytes {
-		return nil, refused(fmt.Errorf("%s: %w", l.file, backdropbench.ErrPicture))
+		return nil, refused(say.Errorf("%s: %w", l.file, backdropbench.ErrPicture))
 	}
 	key := ofBackdrop{l.on.Where(), name, info.ModTime().String(), info.Size()}
 	known := cache.Of(l.on.Cache, key, cache.Always[looked], func() cache.Made[looked] {
@@ -219,7 +220,7 @@ func (l lensed) report(r *http.Request) (*backdropbench.Report, error) {
 		return cache.Made[looked]{Value: of, Bytes: 4000, Brief: r.Context().Err() != nil || err != nil}
 	})
 	if known.err != nil {
-		return nil, refused(fmt.Errorf("%s: %w", l.file, known.err))
+		return nil, refused(say.Errorf("%s: %w", l.file, known.err))
 	}
 	return known.report.As(o), nil
 }
@@ -443,7 +444,7 @@ func tintOf(r *http.Request) (t backdrop.Tint, err error) {
 	}
 	percent, err := strconv.Atoi(r.FormValue("strength"))
 	if t.Strength = float64(percent) / 100; err != nil || t.Valid() != nil {
-		return t, refused(fmt.Errorf("a tint is from 0 to 100 percent strong, not %q", r.FormValue("strength")))
+		return t, refused(say.Errorf("a tint is from 0 to 100 percent strong, not %q", r.FormValue("strength")))
 	}
 	return t, nil
 }
@@ -573,7 +574,7 @@ func (s *Server) changeBackdrop(w http.ResponseWriter, r *http.Request) error {
 		}
 		made, ok := map[string]backdropbench.Proposed{"dark": report.Dark, "light": report.Light}[shade]
 		if !ok {
-			return refused(fmt.Errorf("a palette is dark or light, not %q", shade))
+			return refused(say.Errorf("a palette is dark or light, not %q", shade))
 		}
 		taken.Palette, taken.Name = &made.Palette, strings.TrimSuffix(path.Base(l.file), path.Ext(l.file))+"-"+shade
 		taken.About, then = "Out of "+l.file+", made by Ivelt.", desk.FacetPalette

@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"fmt"
 	"image"
 	"io/fs"
 	"net/http"
@@ -24,6 +23,7 @@ import (
 	"ivelt/core/pointerbench"
 	"ivelt/core/pointerset"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 	"ivelt/sign"
 )
@@ -119,7 +119,7 @@ func (s *Server) pointerUnderLens(r *http.Request, d *desks.Managed) (u underLen
 			return u, missing(err)
 		}
 		if piece.Kind != parcel.Pointer {
-			return u, refused(fmt.Errorf("%s is no pointer set", piece.Name))
+			return u, refused(say.Errorf("%s is no pointer set", piece.Name))
 		}
 		p, err := s.App.Library.Open(r.Context(), row)
 		if err != nil {
@@ -158,7 +158,7 @@ func (u underLens) address() string {
 // pointerFolder is a name that a pointer set can have.
 func pointerFolder(name string) (string, error) {
 	if name == "" || strings.HasPrefix(name, ".") || strings.ContainsAny(name, "/\x00") {
-		return "", fmt.Errorf("%q is no pointer set", name)
+		return "", say.Errorf("%q is no pointer set", name)
 	}
 	return name, nil
 }
@@ -282,7 +282,7 @@ func (s *Server) mendPointers(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if u.parcel != "" {
-		return refused(fmt.Errorf("put %s in place first", u.set))
+		return refused(say.Errorf("put %s in place first", u.set))
 	}
 	report, err := u.benched(r.Context(), d)
 	if err != nil {
@@ -299,7 +299,7 @@ func (s *Server) mendPointers(w http.ResponseWriter, r *http.Request) error {
 		return refused(err)
 	}
 	if recipe.Size() == 0 {
-		return refused(fmt.Errorf("there is nothing to be changed in %s", u.set))
+		return refused(say.Errorf("there is nothing to be changed in %s", u.set))
 	}
 	then := "/d/" + d.ID + "/compose?facet=" + desk.FacetPointer
 	if _, _, extends, err := layer.Extended(d.Desk, u.root, recipe); err == nil && extends {
@@ -322,7 +322,7 @@ func moved(form url.Values, file string) (m pointerset.Motion, err error) {
 	whole := func(key string) (n int) {
 		if text := strings.TrimSpace(form.Get(key + "." + file)); text != "" && err == nil {
 			if n, err = strconv.Atoi(text); err != nil || n < 1 {
-				err = fmt.Errorf("%s: %s is a whole number from 1 on, not %q", file, key, text)
+				err = say.Errorf("%s: %s is a whole number from 1 on, not %q", file, key, text)
 			}
 		}
 		return n
@@ -331,13 +331,13 @@ func moved(form url.Values, file string) (m pointerset.Motion, err error) {
 	for text := range strings.FieldsFuncSeq(form.Get("without."+file), listed) {
 		n, wrong := strconv.Atoi(text)
 		if wrong != nil {
-			return m, fmt.Errorf("%s: pictures that are left out are whole numbers, such as 3, 4: not %q", file, text)
+			return m, say.Errorf("%s: pictures that are left out are whole numbers, such as 3, 4: not %q", file, text)
 		}
 		m.Without = append(m.Without, n)
 	}
 	if err == nil {
 		if err = m.Valid(); err != nil {
-			err = fmt.Errorf("%s: %w", file, err)
+			err = say.Errorf("%s: %w", file, err)
 		}
 	}
 	return m, err
@@ -371,14 +371,14 @@ func wished(form url.Values) (pointerbench.Wishes, error) {
 		x, errX := strconv.Atoi(form.Get(key))
 		y, errY := strconv.Atoi(form.Get("y." + file))
 		if errX != nil || errY != nil {
-			return w, fmt.Errorf("%s: the hot spot is at two whole numbers of px", file)
+			return w, say.Errorf("%s: the hot spot is at two whole numbers of px", file)
 		}
 		w.Hot[file] = image.Pt(x, y)
 	}
 	for text := range strings.FieldsFuncSeq(form.Get("sizes"), listed) {
 		n, err := strconv.Atoi(strings.TrimSuffix(text, "px"))
 		if err != nil || n < 8 || n > 256 || len(w.Sizes) >= maxSizes {
-			return w, fmt.Errorf("sizes are whole numbers from 8 to 256 px, up to %d of them: not %q", maxSizes, text)
+			return w, say.Errorf("sizes are whole numbers from 8 to 256 px, up to %d of them: not %q", maxSizes, text)
 		}
 		w.Sizes = append(w.Sizes, n)
 	}

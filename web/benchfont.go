@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"cmp"
 	"errors"
-	"fmt"
 	"image"
 	"image/color"
 	"image/draw"
@@ -25,6 +24,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 	"ivelt/core/typebench"
 )
 
@@ -92,7 +92,7 @@ func (s *Server) typeBench(r *http.Request, d *desk.Desk, draft outfit.Outfit) (
 	var languages []string
 	if name := r.FormValue("lang"); name != "" {
 		if !slices.Contains(fontconf.Languages(), name) {
-			return nil, refused(fmt.Errorf("the letters of the language %q are not known", name))
+			return nil, refused(say.Errorf("the letters of the language %q are not known", name))
 		}
 		languages = []string{name}
 	}
@@ -215,7 +215,7 @@ func (s *Server) broughtFont(r *http.Request) (*typebench.Family, error) {
 		return nil, missing(err)
 	}
 	if piece.Kind != parcel.Font {
-		return nil, refused(fmt.Errorf("%s is no font", piece.Name))
+		return nil, refused(say.Errorf("%s is no font", piece.Name))
 	}
 	p, err := s.App.Library.Open(r.Context(), row)
 	if err != nil {
@@ -256,7 +256,7 @@ func (s *Server) benchLine(w http.ResponseWriter, r *http.Request) error {
 	points, errPoints := strconv.ParseFloat(cmp.Or(r.FormValue("points"), "0"), 64)
 	text := r.FormValue("text")
 	if errTimes != nil || errPoints != nil || times < 1 || times > maxTypeTimes || !(points >= 0 && points <= 72) || len(text) > maxTypeText {
-		return refused(fmt.Errorf("a line is enlarged up to %d times, at 72 points at most, and is up to %d bytes long", maxTypeTimes, maxTypeText))
+		return refused(say.Errorf("a line is enlarged up to %d times, at 72 points at most, and is up to %d bytes long", maxTypeTimes, maxTypeText))
 	}
 	family, err := s.broughtFont(r)
 	if err != nil {

@@ -3,7 +3,6 @@ package web
 import (
 	"cmp"
 	"errors"
-	"fmt"
 	"io"
 	"net/http"
 	"net/url"
@@ -23,6 +22,7 @@ import (
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // iconsPage is an icon pack under the lens.
@@ -167,7 +167,7 @@ func (s *Server) benchOf(r *http.Request, d *desk.Desk) (b *iconbench.Bench, err
 		return nil, err
 	}
 	if piece.Kind != parcel.Icons {
-		return nil, refused(fmt.Errorf("%s is no icon pack", piece.Name))
+		return nil, refused(say.Errorf("%s is no icon pack", piece.Name))
 	}
 	if b, err = iconbench.OnTrial(d, p, sha, piece.Root); err != nil {
 		return nil, refused(err)
@@ -178,7 +178,7 @@ func (s *Server) benchOf(r *http.Request, d *desk.Desk) (b *iconbench.Bench, err
 // packBench is the icon pack that an address names, as the desk has it with what is tried on.
 func (s *Server) packBench(d *desk.Desk, set string) (*iconbench.Bench, error) {
 	if set == "" || strings.HasPrefix(set, ".") || strings.ContainsAny(set, "/\x00") {
-		return nil, refused(fmt.Errorf("%q is no icon pack", set))
+		return nil, refused(say.Errorf("%q is no icon pack", set))
 	}
 	b, err := iconbench.On(d, set)
 	if err != nil {
@@ -417,7 +417,7 @@ func (s *Server) changeIcons(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	if change.Like == change.Name && change.Like != "" {
-		return refused(fmt.Errorf("%s shows that already", change.Name))
+		return refused(say.Errorf("%s shows that already", change.Name))
 	}
 	mine, err := layers.Mine(s.App.Overlays.Trying(d, draft), set)
 	if err != nil {

@@ -4,7 +4,6 @@ import (
 	"archive/zip"
 	"cmp"
 	"errors"
-	"fmt"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -19,6 +18,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // bring takes the file of a form, or several with the path of each before it, which become
@@ -113,7 +113,7 @@ func together(parts *multipart.Reader) io.Reader {
 				}
 				name := cmp.Or(strings.TrimLeft(path.Clean("/"+at), "/"), part.FileName())
 				if n++; n > maxTogether || len(name) > maxPath {
-					return fmt.Errorf("more than %d files, or a path that is too long", maxTogether)
+					return say.Errorf("more than %d files, or a path that is too long", maxTogether)
 				}
 				w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store, Modified: time.Now()})
 				if err != nil {

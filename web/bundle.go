@@ -178,7 +178,7 @@ func (s *Server) suggest(w http.ResponseWriter, r *http.Request) error {
 type completePage struct {
 	Frame
 	Proposals []proposalView
-	Why       string // there are none
+	Why       error // there are none
 	Fetch     int64
 	Lacks     int
 	Fixed     []FacetRow
@@ -198,7 +198,7 @@ func (s *Server) complete(w http.ResponseWriter, r *http.Request) error {
 	page := completePage{Frame: f, Fixed: f.Facets()}
 	all, err := s.App.Advice.Complete(r.Context(), f.Desk)
 	if err != nil {
-		page.Why = sentence(err)
+		page.Why = err
 	}
 	page.Lacks, page.Fetch = advice.ToFetch(all)
 	for _, p := range all {

@@ -17,6 +17,7 @@ import (
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/pointerset"
+	"ivelt/core/say"
 	"ivelt/sign"
 )
 
@@ -46,12 +47,12 @@ func (s *Server) conversionOf(r *http.Request) (library.Conversion, error) {
 	}
 	o := pointerset.Options{As: pointerset.Format(r.Form.Get("as"))}
 	if o.As != "" && o.As != pointerset.Cur && o.As != pointerset.XCursor {
-		return library.Conversion{}, refused(fmt.Errorf("%q is no format of pointers", o.As))
+		return library.Conversion{}, refused(say.Errorf("%q is no format of pointers", o.As))
 	}
 	for _, text := range r.Form["size"] {
 		n, err := strconv.Atoi(text)
 		if err != nil {
-			return library.Conversion{}, refused(fmt.Errorf("%q is no size", text))
+			return library.Conversion{}, refused(say.Errorf("%q is no size", text))
 		}
 		o.Sizes = append(o.Sizes, n)
 	}
@@ -78,7 +79,7 @@ func scaled(o *pointerset.Options, scales []string) error {
 	for _, text := range scales {
 		by, err := strconv.ParseFloat(text, 64)
 		if err != nil || !(by >= 0.5 && by <= 8) {
-			return fmt.Errorf("%q is no scale, from 0.5 to 8", text)
+			return say.Errorf("%q is no scale, from 0.5 to 8", text)
 		}
 		for _, size := range from {
 			o.Sizes = append(o.Sizes, int(math.Round(float64(size)*by)))
@@ -212,5 +213,5 @@ func (s *Server) convertHere(w http.ResponseWriter, r *http.Request) error {
 			return nil
 		}
 	}
-	return refused(fmt.Errorf("there is no pointer in %s that can be converted", set.Folder))
+	return refused(say.Errorf("there is no pointer in %s that can be converted", set.Folder))
 }

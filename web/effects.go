@@ -12,6 +12,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/effect"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 )
 
 // effectsPage plays how windows move, and tells what that costs.
@@ -73,7 +74,7 @@ func (s *Server) effects(w http.ResponseWriter, r *http.Request) error {
 	on := f.Trying()
 	surface, ok := movesOn(on)
 	if !ok {
-		return refused(fmt.Errorf("nothing on %s says how windows move", f.Desk.Title))
+		return refused(say.Errorf("nothing on %s says how windows move", f.Desk.Title))
 	}
 	page.Surface = surface
 	look := preview.Draft(r.Context(), on, f.Draft)
@@ -146,7 +147,7 @@ func (s *Server) changeEffects(w http.ResponseWriter, r *http.Request) error {
 		}
 		ms, err := strconv.Atoi(r.Form.Get(facet + ".ms"))
 		if err != nil {
-			return refused(fmt.Errorf("%s takes a whole number of milliseconds, not %q", desk.FacetTitle(facet), r.Form.Get(facet+".ms")))
+			return refused(say.Errorf("%s takes a whole number of milliseconds, not %q", desk.FacetTitle(facet), r.Form.Get(facet+".ms")))
 		}
 		if choices[facet] = fmt.Sprintf("%s %d %s", kind, ms, r.Form.Get(facet+".easing")); kind == "none" {
 			choices[facet] = "none"

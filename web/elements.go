@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -19,6 +18,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/picturestyle"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 )
 
 // elementsView is a picture style as its elements.
@@ -206,7 +206,7 @@ func (s *Server) mended(r *http.Request) (layers.Change, error) {
 	}
 	v := elementsOf(r.Context(), f, preview.Draft(r.Context(), f.Trying(), f.Draft), m, "")
 	if style := r.FormValue("theme"); v.Style != style {
-		return c, fmt.Errorf("%s is not the picture style that is shown", style)
+		return c, say.Errorf("%s is not the picture style that is shown", style)
 	}
 	for _, lack := range v.Lacks {
 		switch {

@@ -22,6 +22,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -205,19 +206,19 @@ func (p *findPage) taste(s *Server) error {
 			return err
 		}
 		if !row.Measured {
-			return fmt.Errorf("%s has no looks that were measured", e.Name)
+			return say.Errorf("%s has no looks that were measured", e.Name)
 		}
 		want, p.Like = markets.LooksOf(row), "like "+e.Name
 	case p.looks != "":
 		if _, err := fmt.Sscanf(p.looks, "%f,%f,%f,%f", &want.Lightness, &want.Chroma, &want.Hue, &want.Contrast); err != nil {
-			return fmt.Errorf("%q are no looks: four numbers, lightness, chroma, hue and contrast", p.looks)
+			return say.Errorf("%q are no looks: four numbers, lightness, chroma, hue and contrast", p.looks)
 		}
 		want.Roundness, want.Density = 0.5, 0.5
 		p.Like = "like the picture"
 	case p.mood != "":
 		m, ok := taste.FindMood(p.mood)
 		if !ok {
-			return fmt.Errorf("there is no mood %q", p.mood)
+			return say.Errorf("there is no mood %q", p.mood)
 		}
 		want, p.Like = m.Looks, m.Name+", "+m.Means
 	default:
@@ -246,7 +247,7 @@ func (s *Server) tasteOfPicture(w http.ResponseWriter, r *http.Request) error {
 		im, err = imagefile.Decode(r.Context(), b)
 	}
 	if err != nil {
-		return refused(fmt.Errorf("this cannot be read as a picture (%w); choose a PNG, JPEG or WebP", err))
+		return refused(say.Errorf("this cannot be read as a picture (%w); choose a PNG, JPEG or WebP", err))
 	}
 	l, ok := taste.OfPicture(im)
 	if !ok {

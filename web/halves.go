@@ -26,6 +26,7 @@ import (
 	"ivelt/core/planning"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/turning"
 )
 
@@ -356,7 +357,7 @@ func placeAsked(r *http.Request, prefix string) (*turning.Place, error) {
 	p.Latitude, err = strconv.ParseFloat(strings.Replace(lat, ",", ".", 1), 64)
 	p.Longitude, also = strconv.ParseFloat(strings.Replace(long, ",", ".", 1), 64)
 	if err != nil || also != nil {
-		return nil, fmt.Errorf("a place is its latitude and its longitude in degrees, as 53.55 and 9.99, not %q and %q", lat, long)
+		return nil, say.Errorf("a place is its latitude and its longitude in degrees, as 53.55 and 9.99, not %q and %q", lat, long)
 	}
 	return &p, nil
 }

@@ -28,7 +28,7 @@ type learnPage struct {
 	Noise    []changeView
 	Lessons  []lessonView
 	Groups   []facetGroup
-	Wrong    string // what could not be done
+	Wrong    error // what could not be done
 	Came     []describedView
 	Broken   []error // descriptors that cannot be used
 }
@@ -248,7 +248,7 @@ func (s *Server) changeLearn(w http.ResponseWriter, r *http.Request) error {
 	}
 	status := http.StatusOK
 	if err != nil {
-		page.Wrong, status = sentence(err), http.StatusBadRequest
+		page.Wrong, status = err, http.StatusBadRequest
 		if !page.Begun {
 			page.About = learn.About{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Restart: r.FormValue("restart")}
 			page.Places = r.FormValue("places")

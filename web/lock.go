@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"ivelt/core/say"
 	"net/http"
 	"regexp"
 	"slices"
@@ -78,8 +79,8 @@ type lockStepView struct {
 	Number int
 	Title  string
 	Does   string
-	State  string // done, now, later
-	Check  string // why it is not confirmed
+	State  string      // done, now, later
+	Check  say.Message // why it is not confirmed
 	Ops    []plan.Op
 	Act    string // what the button says
 	ByHand bool   // the person has to do it
@@ -212,10 +213,10 @@ func (s *Server) journeyView(r *http.Request, page lockPage, j changes.Journey) 
 			if err != nil {
 				return nil, err
 			}
-			one.Check = why.String()
+			one.Check = why
 			p, err := s.App.Journeys.Plan(r.Context(), page.Desk)
 			if err != nil {
-				one.Check = sentence(err)
+				one.Check = say.Fault(err)
 			}
 			folder := j.Way.Folder(page.Desk.Desk)
 			for _, op := range p.Ops {
@@ -224,7 +225,7 @@ func (s *Server) journeyView(r *http.Request, page lockPage, j changes.Journey) 
 				}
 			}
 			if len(one.Ops) > 0 {
-				one.Check = "" // it is not taken yet
+				one.Check = say.Message{} // it is not taken yet
 			}
 			one.ByHand = step.Restarts() && !page.Desk.CanRestart(page.Surface.ID) || step == unlock.StepMark && page.Desk.Mark == nil
 			if one.ByHand {

@@ -17,6 +17,7 @@ import (
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 )
 
@@ -267,7 +268,7 @@ func (s *Server) changeLook(w http.ResponseWriter, r *http.Request) error {
 	case "drop":
 		err = s.App.Drafts.DropLook(d, id)
 	default:
-		err = fmt.Errorf("there is nothing called %q to do with a look", r.FormValue("do"))
+		err = say.Errorf("there is nothing called %q to do with a look", r.FormValue("do"))
 	}
 	if err != nil {
 		return refused(err)

@@ -141,7 +141,7 @@ type fileView struct {
 func (s *Server) openParcel(r *http.Request) (store.ParcelRow, *parcel.Parcel, error) {
 	row, err := s.App.Library.Parcel(chi.URLParam(r, "sha"))
 	if err != nil {
-		return row, nil, fmt.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)
+		return row, nil, say.Errorf("this parcel is not in the library any more (%w). Fetch it again from Find", err)
 	}
 	p, err := s.App.Library.Open(r.Context(), row)
 	return row, p, err

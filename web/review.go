@@ -409,7 +409,7 @@ func (s *Server) apply(w http.ResponseWriter, r *http.Request) error {
 	if text := r.FormValue("try"); text != "" {
 		seconds, err := strconv.Atoi(text)
 		if err != nil || seconds < 3 || seconds > 3600 {
-			return refused(fmt.Errorf("a look is tried for 3 to 3600 seconds, not %q", text))
+			return refused(say.Errorf("a look is tried for 3 to 3600 seconds, not %q", text))
 		}
 		try = time.Duration(seconds) * time.Second
 	}

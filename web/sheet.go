@@ -25,6 +25,7 @@ import (
 	"ivelt/core/place"
 	"ivelt/core/planning"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 )
 
 // sheetPage tells everything of a look on one page: what somebody asks who likes
@@ -76,7 +77,7 @@ type exceptView struct{ Surface, Says string }
 // the draft over it.
 func (s *Server) outfitOf(f Frame, of string) (outfit.Outfit, error) {
 	if of != "" && of != "worn" && of != "draft" {
-		return outfit.Outfit{}, fmt.Errorf("%q is not a look; use worn or draft", of)
+		return outfit.Outfit{}, say.Errorf("%q is not a look; use worn or draft", of)
 	}
 	o, err := s.App.Drafts.AsWorn(f.Desk)
 	if err != nil || of != "draft" {

@@ -271,7 +271,7 @@ type terminalPage struct {
 	Profile  string
 	Profiles []profileView
 	Start    string
-	StartBad string
+	StartBad error
 }
 
 type heldView struct {
@@ -345,7 +345,7 @@ func (s *Server) terminalView(ctx context.Context, f Frame, surface desk.Surface
 	}
 	if of, has := surface.Facet(desk.FacetStart); has && page.Start != "" {
 		if err := reading.Check(d, surface, of, page.Start); err != nil {
-			page.StartBad = sentence(err)
+			page.StartBad = err
 		}
 	}
 	return page, nil

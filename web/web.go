@@ -21,6 +21,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5"
 
@@ -31,6 +32,7 @@ import (
 	"ivelt/core/cache"
 	"ivelt/core/desk"
 	"ivelt/core/fine"
+	"ivelt/core/language"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -52,31 +54,17 @@ type Server struct {
 	// reaches it.
 	Secret string
 
-	pages map[string]*template.Template
+	// Languages are those of the pages; [New] has them without anybody's own.
+	Languages *Languages
+
 	beads *cache.Cache // by their hash
 }
 
 // New returns a server ready to be used as a handler through [Server.Handler].
 func New(a *app.App) (*Server, error) {
-	s := &Server{App: a, pages: map[string]*template.Template{}, beads: cache.New(cache.Bounds{Bytes: 8 << 20, Age: time.Hour})}
-	parts, err := template.New("").Funcs(funcs).ParseFS(embedded, "templates/parts/*.html", "templates/layout.html")
-	if err != nil {
+	s := &Server{App: a, Languages: NewLanguages("", ""), beads: cache.New(cache.Bounds{Bytes: 8 << 20, Age: time.Hour})}
+	if _, err := s.Languages.pages(nil); err != nil {
 		return nil, err
-	}
-	names, err := fs.Glob(embedded, "templates/*.html")
-	if err != nil {
-		return nil, err
-	}
-	for _, name := range names {
-		page := strings.TrimSuffix(strings.TrimPrefix(name, "templates/"), ".html")
-		if page == "layout" {
-			continue
-		}
-		t, err := template.Must(parts.Clone()).ParseFS(embedded, name)
-		if err != nil {
-			return nil, err
-		}
-		s.pages[page] = t
 	}
 	return s, nil
 }
@@ -225,6 +213,9 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/back/{checkpoint}", s.do(s.reviewBack))
 		r.Post("/back", s.do(s.back))
 		r.Get("/let-go/{checkpoint}", s.do(s.reviewPurge))
+		r.Get("/language", s.do(s.languages))
+		r.Post("/language", s.do(s.chooseLanguage))
+		r.Get("/language/ivelt.pot", s.do(s.translations))
 		r.Get("/go", s.do(s.goAnywhere))
 		r.Post("/unstick", s.do(s.unstick))
 		r.Post("/noticed", s.do(s.noticed))
@@ -252,6 +243,7 @@ type Frame struct {
 	Stage    string
 	Title    string
 	Theme    string // light, dark or "" for what the browser prefers
+	Language *language.Language
 	Desk     *desks.Managed
 	Now      *desk.Desk // the same, looked at once for the whole page
 	Desks    []*desks.Managed
@@ -290,7 +282,7 @@ func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, erro
 	}
 	f := Frame{
 		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Drafts.Dressed(d),
-		ReadOnly: !d.Writable(), Scene: "close", Now: d.Snapshot(),
+		Language: s.Languages.Of(r), ReadOnly: !d.Writable(), Scene: "close", Now: d.Snapshot(),
 	}
 	if stuck, ok := s.App.Applier.Settle(d); ok {
 		f.Stuck = stuckOf(d, stuck)
@@ -462,13 +454,19 @@ func (s *Server) part(w http.ResponseWriter, r *http.Request, page, name string,
 
 func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, page, name string, data any) {
 	var b bytes.Buffer
-	if err := s.pages[page].ExecuteTemplate(&b, name, data); err != nil {
+	in := s.Languages.Of(r)
+	pages, err := s.Languages.pages(in)
+	if err == nil {
+		err = pages[page].ExecuteTemplate(&b, name, data)
+	}
+	if err != nil {
 		s.App.Log.ErrorContext(r.Context(), "render", "page", page, "error", err)
 		http.Error(w, "Ivelt could not draw this page. This is a fault of Ivelt's own: "+err.Error(), http.StatusInternalServerError)
 		return
 	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
+	w.Header().Set("Content-Language", in.Name())
 	w.WriteHeader(status)
 	_ = shown.Page(w, b.Bytes())
 }
@@ -478,8 +476,8 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err er
 	s.App.Log.LogAttrs(r.Context(), slog.LevelWarn, "refused", slog.String("path", r.URL.Path), slog.Int("status", status), slog.String("error", err.Error()))
 	data := struct {
 		Frame
-		Error string
-	}{Error: sentence(err)}
+		Error error
+	}{Error: err}
 	if r.Header.Get("HX-Request") != "" {
 		w.Header().Set("HX-Reswap", "innerHTML")
 		if field, ok := strings.CutPrefix(r.Header.Get("HX-Trigger"), "set-"); ok && statusOf(err) == http.StatusBadRequest {
@@ -495,16 +493,23 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err er
 	}
 	f, ferr := s.chrome(r, "error", "", "That did not work")
 	if ferr != nil {
-		f = Frame{Page: "error", Title: "That did not work", Desk: s.App.Desks()[0], Desks: s.App.Desks()}
+		f = Frame{Language: s.Languages.Of(r), Page: "error", Title: "That did not work", Desk: s.App.Desks()[0], Desks: s.App.Desks()}
 	}
 	data.Frame = f
 	s.page(w, r, status, "error", data)
 }
 
-// sentence writes an error as a sentence. A name of a file at its start stays
-// as it is.
-func sentence(err error) string {
-	t := strings.ReplaceAll(err.Error(), "\n", " ")
+// sentence writes an error, or what is said, as a sentence. A name of a file at its start stays as
+// it is.
+func sentence(l *language.Language, v any) string {
+	m, ok := v.(say.Message)
+	if err, is := v.(error); is {
+		m, ok = say.Fault(err), true
+	}
+	if !ok {
+		return fmt.Sprint(v)
+	}
+	t := strings.ReplaceAll(m.In(l), "\n", " ")
 	if t == "" {
 		return ""
 	}
@@ -517,7 +522,11 @@ func sentence(err error) string {
 	return t
 }
 
-func capital(t string) string { return strings.ToUpper(t[:1]) + t[1:] }
+// capital is a text with a large first letter.
+func capital(t string) string {
+	_, n := utf8.DecodeRuneInString(t)
+	return strings.ToUpper(t[:n]) + t[n:]
+}
 
 var errNothingToDo = errors.New("the request does not say what to do")
 
@@ -555,34 +564,20 @@ func cached(h http.Handler) http.Handler {
 
 var funcs = template.FuncMap{
 	"size":   size,
-	"list":   func(items []string) string { return strings.Join(items, ", ") },
 	"clock":  func(t time.Time) string { return t.Local().Format("15:04") },
 	"ceil":   func(d time.Duration) int { return int((d + time.Second - 1) / time.Second) },
-	"day":    func(t time.Time) string { return t.Local().Format("Mon 2 Jan 2006, 15:04") },
-	"many":   many,
-	"title":  desk.FacetTitle,
-	"says":   fine.Says,
 	"points": fine.PointSize,
 	"pair":   func(of, with any) map[string]any { return map[string]any{"Of": of, "With": with} },
 	"grants": func(page sandboxPage, program string, grants []match.Granted) grantList {
 		return grantList{page, program, grants}
 	},
-	"lower":   lower,
-	"of":      func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
-	"some":    some,
-	"static":  func(name string) string { return "/static/" + name + "?v=" + assets },
-	"inc":     func(n int) int { return n + 1 },
-	"add":     func(a, b int) int { return a + b },
-	"left":    left,
-	"rate":    func(r float64) string { return size(int64(r)) + "/s" },
-	"short":   func(sha string) string { return sha[:min(12, len(sha))] },
-	"capital": capital,
-	"sentence": func(err error) string {
-		if err == nil {
-			return ""
-		}
-		return sentence(err)
-	},
+	"of":     func(d, of any) map[string]any { return map[string]any{"Desk": d, "Of": of} },
+	"static": func(name string) string { return "/static/" + name + "?v=" + assets },
+	"inc":    func(n int) int { return n + 1 },
+	"add":    func(a, b int) int { return a + b },
+	"left":   left,
+	"rate":   func(r float64) string { return size(int64(r)) + "/s" },
+	"short":  func(sha string) string { return sha[:min(12, len(sha))] },
 }
 
 // size writes bytes as people read them.
@@ -617,12 +612,4 @@ func left(p jobs.Progress) string {
 		return "less than a second"
 	}
 	return t.Round(time.Second).String()
-}
-
-// some lists the first few of many.
-func some(items []string) string {
-	if len(items) > 6 {
-		return strings.Join(items[:5], ", ") + fmt.Sprintf(" and %d more", len(items)-5)
-	}
-	return strings.Join(items, ", ")
 }

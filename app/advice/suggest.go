@@ -23,6 +23,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -482,7 +483,7 @@ func (ad *Advice) TakeProposal(ctx context.Context, d *desks.Managed, manner tas
 	}
 	i := slices.IndexFunc(all, func(p Proposal) bool { return p.Manner == manner })
 	if i < 0 {
-		return nil, fmt.Errorf("there is no proposal %q", manner)
+		return nil, say.Errorf("there is no proposal %q", manner)
 	}
 	p := all[i]
 	return ad.jobs.Start("Complete the outfit", func(ctx context.Context, j *jobs.Job) error {

@@ -23,6 +23,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // LeftOut is a piece that does not go along with an outfit, and why.
@@ -90,7 +91,7 @@ func (bs *Bundles) Export(ctx context.Context, d *desks.Managed, o outfit.Outfit
 				return nil // a folder, or a link that leads nowhere
 			}
 			if bytes += stat.Size(); bytes > maxExported {
-				return fmt.Errorf("the pieces come to more than %d MB: take some off", maxExported>>20)
+				return say.Errorf("the pieces come to more than %d MB: take some off", maxExported>>20)
 			}
 			b, err := fs.ReadFile(tree, name)
 			if err != nil {
@@ -271,7 +272,7 @@ func (m Missing) in(contents parcel.Contents) ([]string, error) {
 		all = append(all, library.PieceKey(pc))
 	}
 	if m.Inside {
-		return nil, fmt.Errorf("%s, which a market has, has no %s in it", m.Name, m.wanted())
+		return nil, say.Errorf("%s, which a market has, has no %s in it", m.Name, m.wanted())
 	}
 	return all, nil
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -16,6 +15,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 	"ivelt/core/script"
 	"ivelt/store"
 )
@@ -229,7 +229,7 @@ func AdministeredFor(d *desk.Desk) (done []Administered, begun string, err error
 	}
 	var all list
 	if err := json.Unmarshal(b, &all); err != nil {
-		return nil, "", fmt.Errorf("%s: %w", filepath.Join(AdministersIn, listName), err)
+		return nil, "", say.Errorf("%s: %w", filepath.Join(AdministersIn, listName), err)
 	}
 	for _, a := range all.List {
 		if a.Home == d.HomePath {

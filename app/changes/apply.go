@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io/fs"
 	"log/slog"
 	"os"
@@ -21,6 +20,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -224,10 +224,10 @@ func (ap *Applier) keepAsIs(d *desks.Managed, p plan.Plan, note string) error {
 		}
 		b, err := regular.Read(d.HostPath(op.Path), plan.MaxOriginal)
 		if err != nil {
-			return fmt.Errorf("cannot keep a copy of %s: %w", d.Show(op.Path), err)
+			return say.Errorf("cannot keep a copy of %s: %w", d.Show(op.Path), err)
 		}
 		if hash, err := ap.kept.Put(b); err != nil || hash != op.Before.Hash {
-			return errors.Join(fmt.Errorf("cannot keep a copy of %s: %w", d.Show(op.Path), plan.ErrChanged), err)
+			return errors.Join(say.Errorf("cannot keep a copy of %s: %w", d.Show(op.Path), plan.ErrChanged), err)
 		}
 	}
 	b, err := json.Marshal(p)
@@ -252,7 +252,7 @@ func (ap *Applier) finishFirst(d *desks.Managed, patience time.Duration) error {
 		st.mu.Lock()
 		ap.isStuck(d, err)
 		st.mu.Unlock()
-		return fmt.Errorf("%s: a change was interrupted, and could be neither undone nor finished: %w. Nothing else is changed on this desk until then; “ivelt recover” says more, and tries again", d.Title, err)
+		return say.Errorf("%s: a change was interrupted, and could be neither undone nor finished: %w. Nothing else is changed on this desk until then; “ivelt recover” says more, and tries again", d.Title, err)
 	}
 	return err
 }

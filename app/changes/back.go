@@ -3,7 +3,6 @@ package changes
 import (
 	"context"
 	"errors"
-	"fmt"
 	"path"
 	"slices"
 	"time"
@@ -15,6 +14,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -69,14 +69,14 @@ func (b *Back) gone(d *desks.Managed, w Way) ([]store.CheckpointRow, error) {
 	for _, c := range slices.Backward(rows) {
 		if c.ID == w.Checkpoint || c.TurnOf == w.Checkpoint && c.GoneOn == nil || w.Since && c.ID > w.Checkpoint {
 			if c.Purged != nil {
-				return nil, fmt.Errorf("%s: %w", c.Title, ErrPurged)
+				return nil, say.Errorf("%s: %w", c.Title, ErrPurged)
 			}
 			out = append(out, c)
 		}
 	}
 	switch {
 	case len(out) == 0 || out[0].ID != w.Checkpoint:
-		return nil, fmt.Errorf("there is no such checkpoint (%w)", store.ErrNone)
+		return nil, say.Errorf("there is no such checkpoint (%w)", store.ErrNone)
 	case !w.Since && out[0].GoneOn != nil:
 		return nil, errors.New("this was undone already")
 	}
@@ -144,7 +144,7 @@ func (b *Back) carryOut(ctx context.Context, d *desks.Managed, j *jobs.Job, w Wa
 			return err
 		}
 		if !slices.Equal(back.Undoes, r.Plan.Undoes) {
-			return fmt.Errorf("%w: nothing was touched; look at it again", plan.ErrChanged)
+			return say.Errorf("%w: nothing was touched; look at it again", plan.ErrChanged)
 		}
 	}
 	back.Lose = w.Lose

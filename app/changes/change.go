@@ -6,7 +6,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"time"
 
@@ -17,6 +16,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -56,7 +56,7 @@ func (ch *Changes) Apply(d *desks.Managed, planID string, how How) (*jobs.Job, e
 		return nil, err
 	}
 	if p.Outfit == "" {
-		return nil, fmt.Errorf("“%s” is not the plan of a look: review the draft again", p.Title)
+		return nil, say.Errorf("“%s” is not the plan of a look: review the draft again", p.Title)
 	}
 	p.Lose = how.Lose
 	return ch.jobs.Start(p.Title, func(ctx context.Context, j *jobs.Job) error {
@@ -195,13 +195,13 @@ var ErrWouldFail = errors.New("it would not come up")
 func (ch *Changes) Restart(d *desks.Managed, surface string, force bool) error {
 	s, ok := d.Surface(surface)
 	if !ok {
-		return fmt.Errorf("%s has no surface %q", d.Title, surface)
+		return say.Errorf("%s has no surface %q", d.Title, surface)
 	}
 	if !d.CanRestart(surface) {
-		return fmt.Errorf("%s cannot be restarted from here: they read their settings when they start. Do it yourself and look again", s.Title)
+		return say.Errorf("%s cannot be restarted from here: they read their settings when they start. Do it yourself and look again", s.Title)
 	}
 	if p := reading.Fatal(d.Desk, s); p != nil && !force {
-		return fmt.Errorf("%s was not started again: %w. %s %s", s.Title, ErrWouldFail, p.Text, p.Remedy)
+		return say.Errorf("%s was not started again: %w. %s %s", s.Title, ErrWouldFail, p.Text, p.Remedy)
 	}
 	if err := d.Restarts[surface](); err != nil {
 		return err

@@ -3,7 +3,6 @@ package changes
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 
 	"ivelt/app/desks"
@@ -15,6 +14,7 @@ import (
 	"ivelt/core/palette"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 )
 
 // Sheet plans to put the lines that a verdict proposes into the person's own
@@ -147,7 +147,7 @@ func (rv *Review) Grant(d *desks.Managed, surface, program, folder string, back 
 		return plan.Plan{}, errors.New("this desk has no such runtime")
 	}
 	if !d.Mine(folder) {
-		return plan.Plan{}, fmt.Errorf("%s is not in your home: programs see all that is outside of it", folder)
+		return plan.Plan{}, say.Errorf("%s is not in your home: programs see all that is outside of it", folder)
 	}
 	change := planning.Grant
 	if back {

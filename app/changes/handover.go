@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"os"
 	"slices"
@@ -12,6 +11,7 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/app/jobs"
+	"ivelt/core/say"
 	"ivelt/core/script"
 )
 
@@ -41,7 +41,7 @@ func (ch *Changes) HandOver(ctx context.Context, d *desks.Managed, planID, form 
 	case "tar":
 		return script.Bundle(ctx, d.Desk, p, ch.kept, to)
 	}
-	return fmt.Errorf("a plan is handed over as .json, .sh or .tar, not as .%s", form)
+	return say.Errorf("a plan is handed over as .json, .sh or .tar, not as .%s", form)
 }
 
 // ErrNobodyToAsk: an administrator can only be asked by hand here.

@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -160,7 +159,7 @@ func (js *Journeys) Begin(ctx context.Context, d *desks.Managed, o outfit.Outfit
 	}
 	for _, f := range r.Found {
 		if f.Weight == unlock.Stop {
-			return fmt.Errorf("%w: %s %s", ErrCannot, f.Says, f.Fix)
+			return say.Errorf("%w: %s %s", ErrCannot, f.Says, f.Fix)
 		}
 	}
 	if len(o.Choices) == 0 {
@@ -222,7 +221,7 @@ func (js *Journeys) next(ctx context.Context, d *desks.Managed) (plan.Plan, plan
 func (js *Journeys) Take(d *desks.Managed, step unlock.Step, then string) (*jobs.Job, error) {
 	j, err := js.Of(d)
 	if err == nil && j.Next() != step {
-		err = fmt.Errorf("%w: %s", ErrOtherStep, j.Next())
+		err = say.Errorf("%w: %s", ErrOtherStep, j.Next())
 	}
 	if err != nil {
 		return nil, err
@@ -317,7 +316,7 @@ func (js *Journeys) confirm(ctx context.Context, d *desks.Managed, step unlock.S
 		return err
 	}
 	if why.Code != "" {
-		return fmt.Errorf("%w: %s", ErrNotSo, why)
+		return say.Errorf("%w: %s", ErrNotSo, why)
 	}
 	row, err := js.store.Journey(d.ID)
 	if err != nil {
@@ -389,7 +388,7 @@ func (js *Journeys) Keep(ctx context.Context, d *desks.Managed) error {
 		return err
 	}
 	if next := j.Next(); next != "" {
-		return fmt.Errorf("%w: %s", ErrOtherStep, next)
+		return say.Errorf("%w: %s", ErrOtherStep, next)
 	}
 	p, err := planning.TidyWay(d.Desk, j.Way)
 	if err != nil {

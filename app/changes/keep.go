@@ -3,7 +3,6 @@ package changes
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io/fs"
 	"strings"
 	"unicode/utf8"
@@ -11,6 +10,7 @@ import (
 	"ivelt/app/desks"
 	"ivelt/core/apply"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -68,7 +68,7 @@ const maxNote = 200
 func noteOf(said string) (string, error) {
 	note := strings.Join(strings.Fields(strings.ToValidUTF8(said, "")), " ")
 	if n := utf8.RuneCountInString(note); n > maxNote {
-		return "", fmt.Errorf("the note has %d letters, and a note may have %d", n, maxNote)
+		return "", say.Errorf("the note has %d letters, and a note may have %d", n, maxNote)
 	}
 	return note, nil
 }
@@ -88,7 +88,7 @@ func (h *History) Note(d *desks.Managed, checkpoint uint, said string) error {
 func (h *History) has(d *desks.Managed, checkpoint uint) error {
 	c, err := h.store.Checkpoint(checkpoint)
 	if err != nil || c.Desk != d.ID {
-		return fmt.Errorf("there is no such checkpoint (%w)", store.ErrNone)
+		return say.Errorf("there is no such checkpoint (%w)", store.ErrNone)
 	}
 	return nil
 }
@@ -177,7 +177,7 @@ func (h *History) needed() (map[string]bool, error) {
 	for _, row := range rows {
 		var p plan.Plan
 		if err := json.Unmarshal(row.JSON, &p); err != nil {
-			return nil, fmt.Errorf("the plan %s in the store: %w", row.ID, err)
+			return nil, say.Errorf("the plan %s in the store: %w", row.ID, err)
 		}
 		for _, hash := range p.Kept() {
 			out[hash] = true

@@ -3,11 +3,11 @@ package changes
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"time"
 
 	"ivelt/app/desks"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -35,7 +35,7 @@ func (ps *Plans) Keep(p plan.Plan) error {
 func (ps *Plans) Get(d *desks.Managed, id string) (plan.Plan, error) {
 	row, err := ps.store.Plan(id)
 	if err != nil || row.Desk != d.ID {
-		return plan.Plan{}, fmt.Errorf("the plan is not known any more; review again (%w)", errors.Join(err, store.ErrNone))
+		return plan.Plan{}, say.Errorf("the plan is not known any more; review again (%w)", errors.Join(err, store.ErrNone))
 	}
 	var p plan.Plan
 	return p, json.Unmarshal(row.JSON, &p)

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"slices"
 	"strings"
@@ -15,6 +14,7 @@ import (
 	"ivelt/app/drafts"
 	"ivelt/app/jobs"
 	"ivelt/core/apply"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -77,7 +77,7 @@ func (ts *Trials) Keep(d *desks.Managed, checkpoint uint) error {
 		err = ts.store.KeepTrial(d.ID, cmp.Or(checkpoint, t.Checkpoint))
 	}
 	if err != nil {
-		return fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
+		return say.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
 	}
 	ts.due.stop(d.ID)
 	c, err := ts.store.Checkpoint(t.Checkpoint)
@@ -98,7 +98,7 @@ func (ts *Trials) End(d *desks.Managed, checkpoint uint, then string) (*jobs.Job
 		err = store.ErrNone
 	}
 	if err != nil {
-		return nil, fmt.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
+		return nil, say.Errorf("it has ended already: nothing is tried on %s (%w)", d.Title, err)
 	}
 	return ts.jobs.Start("Go back", func(ctx context.Context, j *jobs.Job) error {
 		j.Then(then)
@@ -156,7 +156,7 @@ func (ts *Trials) Resume(ctx context.Context, d *desks.Managed) error {
 			return nil // another Ivelt is at it
 		}
 		if err != nil {
-			return fmt.Errorf("%s: what was tried could not be undone: %w", d.Title, err)
+			return say.Errorf("%s: what was tried could not be undone: %w", d.Title, err)
 		}
 		ts.notices.Add(d, "“%s” was tried on %s and not kept in time, so it was undone.", c.Title, d.Title)
 		return nil

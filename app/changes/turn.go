@@ -23,6 +23,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/turning"
 	"ivelt/store"
 )
@@ -208,7 +209,7 @@ func (t *Turner) look(d *desks.Managed, ask Ask) (is Turning, o outfit.Outfit, r
 	now := t.now()
 	switch {
 	case is.Stopped != "":
-		return is, o, row, due, fmt.Errorf("%w: %s", ErrStopped, is.Stopped)
+		return is, o, row, due, say.Errorf("%w: %s", ErrStopped, is.Stopped)
 	case is.Paused && ask == Ask{}:
 		return is, o, row, due, nil
 	case is.Waits:

@@ -5,10 +5,11 @@ import (
 	"crypto/rand"
 	"encoding/pem"
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
+
+	"ivelt/core/say"
 )
 
 const keyKind = "IVELT SIGNING KEY"
@@ -31,11 +32,11 @@ func ReadKey(dir string, d *Managed) error {
 		}
 	}
 	if err != nil {
-		return fmt.Errorf("the key of %s: %w", d.Title, err)
+		return say.Errorf("the key of %s: %w", d.Title, err)
 	}
 	block, _ := pem.Decode(b)
 	if block == nil || block.Type != keyKind || len(block.Bytes) != ed25519.SeedSize {
-		return fmt.Errorf("%s is no key of Ivelt's: move it away, and a new one is made", file)
+		return say.Errorf("%s is no key of Ivelt's: move it away, and a new one is made", file)
 	}
 	d.SigningKey = ed25519.NewKeyFromSeed(block.Bytes)
 	return nil

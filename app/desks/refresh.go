@@ -3,7 +3,6 @@ package desks
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"os/exec"
@@ -13,6 +12,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // RefreshCaches makes the caches that programs keep of icon and font folders follow
@@ -26,7 +26,7 @@ func RefreshCaches(ctx context.Context, d *Managed, j *jobs.Job, p plan.Plan) er
 	for _, c := range p.Caches() {
 		j.Step("Refreshing the cache of "+d.Show(c.Folder), "")
 		if err := d.Refresh(ctx, c.Kind, c.Folder); err != nil {
-			failed = append(failed, fmt.Errorf("%s is in order, but the cache that programs keep of it is not: %w", d.Show(c.Folder), err))
+			failed = append(failed, say.Errorf("%s is in order, but the cache that programs keep of it is not: %w", d.Show(c.Folder), err))
 		}
 	}
 	return errors.Join(failed...)
@@ -59,7 +59,7 @@ func SystemCaches(d *desk.Desk) func(ctx context.Context, kind, folder string) e
 		c := exec.CommandContext(ctx, tool, args[1:]...)
 		c.Env = append(os.Environ(), "HOME="+d.Home)
 		if out, err := c.CombinedOutput(); err != nil {
-			return fmt.Errorf("%s: %w: %s", args[0], err, out)
+			return say.Errorf("%s: %w: %s", args[0], err, out)
 		}
 		return nil
 	}

@@ -2,13 +2,13 @@ package drafts
 
 import (
 	"errors"
-	"fmt"
 	"time"
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -89,7 +89,7 @@ func (ds *Drafts) Except(d *desks.Managed, surface, facet, value string, rejoin 
 		_, err = ds.Redraft(d, info.Title+" except for "+s.Title, draft, change(draft))
 		return err
 	case worn.Want(facet) == "":
-		return fmt.Errorf("you have chosen nothing for %s, so no program can be left out of it", info.Title)
+		return say.Errorf("you have chosen nothing for %s, so no program can be left out of it", info.Title)
 	case value == "" && !rejoin:
 		return ds.IsWorn(d, change(worn))
 	}

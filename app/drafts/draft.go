@@ -17,6 +17,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -135,13 +136,13 @@ func (ds *Drafts) ChooseAll(d *desks.Managed, title string, choices map[string]s
 func (ds *Drafts) With(d *desks.Managed, o outfit.Outfit, facet, want string) (outfit.Outfit, error) {
 	info, ok := desk.FacetOf(facet)
 	if !ok {
-		return outfit.Outfit{}, fmt.Errorf("there is no facet %q", facet)
+		return outfit.Outfit{}, say.Errorf("there is no facet %q", facet)
 	}
 	if info.Takes == desk.TakesFont && want != "" {
 		family, size := desk.SplitFont(want)
 		wasFamily, wasSize := fine.FontOf(d.Desk, o, facet)
 		if cmp.Or(family, wasFamily) == "" {
-			return o, fmt.Errorf("choose a font first: no size is taken without one")
+			return o, say.Errorf("choose a font first: no size is taken without one")
 		}
 		want = cmp.Or(family, wasFamily) + " " + strconv.FormatFloat(cmp.Or(size, wasSize), 'f', -1, 64)
 	}
@@ -288,7 +289,7 @@ func (ds *Drafts) Looks(d *desks.Managed) ([]Kept, error) {
 	for _, r := range rows {
 		o, err := outfit.Parse(r.Text)
 		if err != nil {
-			return nil, fmt.Errorf("the look %s: %w", r.Name, err)
+			return nil, say.Errorf("the look %s: %w", r.Name, err)
 		}
 		out = append(out, Kept{r.ID, r.Name, o})
 	}
@@ -299,7 +300,7 @@ func (ds *Drafts) Looks(d *desks.Managed) ([]Kept, error) {
 func (ds *Drafts) Look(d *desks.Managed, id uint) (Kept, error) {
 	r, err := ds.store.Look(d.ID, id)
 	if err != nil {
-		return Kept{}, fmt.Errorf("this look is not kept any more: %w", err)
+		return Kept{}, say.Errorf("this look is not kept any more: %w", err)
 	}
 	o, err := outfit.Parse(r.Text)
 	return Kept{r.ID, r.Name, o}, err

@@ -3,7 +3,6 @@ package drafts
 import (
 	"cmp"
 	"errors"
-	"fmt"
 	"slices"
 	"time"
 
@@ -11,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
+	"ivelt/core/say"
 	"ivelt/core/turning"
 )
 
@@ -66,7 +66,7 @@ func (ds *Drafts) ChooseHalves(d *desks.Managed, h Halves, now func(outfit.Outfi
 		case !d.Has(facet) || light == "" && dark == "":
 			continue
 		case light == "":
-			return before, fmt.Errorf("%s after dark is %s: say what it is by day too", desk.FacetTitle(facet), fine.Says(facet, dark))
+			return before, say.Errorf("%s after dark is %s: say what it is by day too", desk.FacetTitle(facet), fine.Says(facet, dark))
 		case dark == "" || dark == light:
 			if light != "" && light != after.Want(facet) && (halved.Paired(facet) || halved.Want(facet) != "") {
 				after, err = ds.With(d, after, facet, light)
@@ -92,7 +92,7 @@ func (ds *Drafts) ChooseShow(d *desks.Managed, show turning.Show, there []string
 		return outfit.Outfit{}, err
 	}
 	if len(there) < 2 {
-		return outfit.Outfit{}, fmt.Errorf("a slide show needs two pictures at least, and there are %d", len(there))
+		return outfit.Outfit{}, say.Errorf("a slide show needs two pictures at least, and there are %d", len(there))
 	}
 	d.Lock()
 	defer d.Unlock()

@@ -24,6 +24,7 @@ import (
 	"ivelt/core/place"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -271,7 +272,7 @@ func (ov *Overlays) TryWithin(ctx context.Context, j *jobs.Job, d *desks.Managed
 		after = after.With(p.Facet, want)
 	}
 	if len(done) == 0 {
-		return fmt.Errorf("%s has no use for anything in it", d.Title)
+		return say.Errorf("%s has no use for anything in it", d.Title)
 	}
 	_, err = ov.drafts.Redraft(d, "trying on "+cmp.Or(row.Title, row.Name), before, after)
 	return err
@@ -379,7 +380,7 @@ func (ov *Overlays) layOut(ctx context.Context, progress func(done, total int64)
 // Untry takes a parcel away that is tried on.
 func (ov *Overlays) Untry(d *desks.Managed, sha string) error {
 	if sha == "" || sha != filepath.Base(sha) {
-		return fmt.Errorf("there is nothing called %q to try on", sha)
+		return say.Errorf("there is nothing called %q to try on", sha)
 	}
 	at := filepath.Join(ov.folder(d), sha)
 	return errors.Join(os.RemoveAll(at+".json"), os.RemoveAll(at))
@@ -429,7 +430,7 @@ func (ov *Overlays) lacks(d *desks.Managed, o outfit.Outfit) ([]lacking, error) 
 			if f.row.SHA256 == "" {
 				var err error
 				if f.row, err = ov.store.Parcel(t.SHA); err != nil {
-					return nil, fmt.Errorf("the parcel of %s is not in the library any more: %w", p.Want, err)
+					return nil, say.Errorf("the parcel of %s is not in the library any more: %w", p.Want, err)
 				}
 			}
 			pc, err := library.PieceOf(f.row, p.Key)

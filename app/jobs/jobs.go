@@ -6,12 +6,13 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
-	"fmt"
 	"log/slog"
 	"net/url"
 	"runtime/debug"
 	"sync"
 	"time"
+
+	"ivelt/core/say"
 )
 
 // State is how far a job is.
@@ -194,7 +195,7 @@ func (js *List) safely(ctx context.Context, j *Job) (err error) {
 	defer func() {
 		if r := recover(); r != nil {
 			js.log.Error("a job panicked", "title", j.Progress().Title, "panic", r, "stack", string(debug.Stack()))
-			err = fmt.Errorf("%w: %v. What it had begun on a desk is undone before anything else is", ErrPanic, r)
+			err = say.Errorf("%w: %v. What it had begun on a desk is undone before anything else is", ErrPanic, r)
 		}
 	}()
 	return j.work(ctx, j)

@@ -16,6 +16,7 @@ import (
 	"ivelt/core/palette"
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 )
 
 // FolderIcons are the icons that people mean by folders, by the names of the Icon Naming
@@ -76,14 +77,14 @@ func (l *Layers) Recipes(ctx context.Context, d *desks.Managed, kind parcel.Kind
 		mapped, colours = of, append(slices.Clone(colours), name)
 	}
 	if len(colours) == 0 || len(colours) > maxDyes {
-		return nil, "", fmt.Errorf("choose a colour, or up to %d", maxDyes)
+		return nil, "", say.Errorf("choose a colour, or up to %d", maxDyes)
 	}
 	if dyed[kind] == "" {
 		return nil, "", layer.ErrKind
 	}
 	base := layer.Base{Kind: kind, Folder: pack}
 	if root, err = base.Find(d.Desk); err != nil {
-		return nil, "", fmt.Errorf("%w. Install it first, if it is only tried on", err)
+		return nil, "", say.Errorf("%w. Install it first, if it is only tried on", err)
 	}
 	for _, to := range colours {
 		name := strings.TrimPrefix(strings.ToLower(to), "#")

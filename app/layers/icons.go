@@ -3,7 +3,6 @@ package layers
 import (
 	"context"
 	"errors"
-	"fmt"
 	"path"
 
 	"ivelt/app/desks"
@@ -13,6 +12,7 @@ import (
 	"ivelt/core/iconbench"
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 )
 
 // Mine is the pack of one's own over a pack of a desk: the pack itself if it is one, the one that is
@@ -36,7 +36,7 @@ func Mine(trying *desk.Desk, pack string) (layer.Recipe, error) {
 			return r, nil
 		}
 		if folder == mine {
-			return r, fmt.Errorf("there is a pack %s that was not made over %s", mine, pack)
+			return r, say.Errorf("there is a pack %s that was not made over %s", mine, pack)
 		}
 	}
 	return layer.Recipe{Name: path.Base(at) + ", with my icons", Folder: mine, Base: layer.Base{Kind: parcel.Icons, Folder: pack}}, nil
@@ -64,7 +64,7 @@ func (l *Layers) Icons(ctx context.Context, d *desks.Managed, pack string, chang
 	}
 	root, err := r.Base.Find(d.Desk)
 	if err != nil {
-		return nil, fmt.Errorf("%w: put %s in place first", err, r.Base.Folder)
+		return nil, say.Errorf("%w: put %s in place first", err, r.Base.Folder)
 	}
 	_, err = (layer.Base{Kind: parcel.Icons, Folder: r.Folder}).Find(d.Desk)
 	if placed := err == nil; placed && r.Size() > 0 {

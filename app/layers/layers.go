@@ -20,6 +20,7 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -198,13 +199,13 @@ func (l *Layers) begun(ctx context.Context, d *desks.Managed, kind parcel.Kind, 
 	}
 	if ok {
 		if kind != r.Base.Kind || theme != r.Base.Folder && theme != r.Folder {
-			return r, fmt.Errorf("changes to %s are being made: %w", r.Base.Folder, ErrOther)
+			return r, say.Errorf("changes to %s are being made: %w", r.Base.Folder, ErrOther)
 		}
 		return r, nil
 	}
 	root, err := layer.Base{Kind: kind, Folder: theme}.Find(d.Desk)
 	if err != nil {
-		return r, fmt.Errorf("%w. Install it first, if it is only tried on", err)
+		return r, say.Errorf("%w. Install it first, if it is only tried on", err)
 	}
 	if of, ok := l.pieces.LayerAt(ctx, d.Desk, desk.Path(root)); ok && of.Wrong == "" && !of.Gone {
 		return of.Recipe, nil

@@ -17,6 +17,7 @@ import (
 	"ivelt/core/backdrop"
 	"ivelt/core/desk"
 	"ivelt/core/imagefile"
+	"ivelt/core/say"
 )
 
 // drawnWide is how wide a drawing may be made whose tint is a picture, px: as large as can be afforded.
@@ -44,7 +45,7 @@ func (l *Layers) MakePicture(d *desks.Managed, on *desk.Desk, file string, tint 
 		}
 		im := whole(ctx, raw)
 		if im == nil {
-			return errors.Join(ctx.Err(), fmt.Errorf("%s cannot be read", file))
+			return errors.Join(ctx.Err(), say.Errorf("%s cannot be read", file))
 		}
 		making := backdrop.MakingOf(file, raw, tint, soft)
 		made, err := making.Apply(ctx, im)
@@ -72,7 +73,7 @@ func (l *Layers) MakeAgain(d *desks.Managed, on *desk.Desk, file, then string) (
 	}
 	made, ok := backdrop.MadeOf(imagefile.Note(raw))
 	if !ok {
-		return nil, fmt.Errorf("%s was not made here of another picture", file)
+		return nil, say.Errorf("%s was not made here of another picture", file)
 	}
 	return l.MakePicture(d, on, made.File, made.Tint, made.Soft, then)
 }

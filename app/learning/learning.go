@@ -7,7 +7,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"maps"
 	"os"
@@ -18,6 +17,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/learn"
+	"ivelt/core/say"
 )
 
 // Talk is one go at learning a program. It may be used from several goroutines.
@@ -93,10 +93,10 @@ func Begin(ctx context.Context, d *desk.Desk, about learn.About, places []string
 		about.Title = about.ID
 	}
 	if !desk.IsID(about.ID) {
-		return nil, fmt.Errorf("%w: the id %q is not of small letters, digits and dashes", ErrAbout, about.ID)
+		return nil, say.Errorf("%w: the id %q is not of small letters, digits and dashes", ErrAbout, about.ID)
 	}
 	if s, taken := d.Surface(about.ID); taken && !d.Exists(learn.FileOf(d, about.ID)) {
-		return nil, fmt.Errorf("%w: %s is a surface that is known already, %s", ErrAbout, about.ID, s.Title)
+		return nil, say.Errorf("%w: %s is a surface that is known already, %s", ErrAbout, about.ID, s.Title)
 	}
 	look, err := learn.At(ctx, d, places)
 	if err != nil {
@@ -220,7 +220,7 @@ func (t *Talk) Write() (string, error) {
 func keep(d *desk.Desk, at string, b []byte) error {
 	rel, ok := strings.CutPrefix(at, d.HomePath+"/")
 	if !ok {
-		return fmt.Errorf("%w: %s is not in the home", ErrAbout, at)
+		return say.Errorf("%w: %s is not in the home", ErrAbout, at)
 	}
 	home, err := os.OpenRoot(d.Home)
 	if err != nil {

@@ -26,6 +26,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 	"ivelt/core/zipdir"
 	"ivelt/store"
 )
@@ -201,11 +202,11 @@ func (e *LockedError) Unwrap() error { return e.Err }
 // Unlock tries a password on a parcel that was kept locked.
 func (l *Library) Unlock(sha, name, password string, then func(sha string) string) (*jobs.Job, error) {
 	if len(sha) != 2*sha256.Size || strings.ContainsAny(sha, "/.\\") {
-		return nil, fmt.Errorf("%q is no parcel", sha)
+		return nil, say.Errorf("%q is no parcel", sha)
 	}
 	f, err := os.Open(filepath.Join(l.dir, "parcels", sha[:16], filepath.Base(filepath.Clean("/"+name))))
 	if err != nil {
-		return nil, fmt.Errorf("the parcel is not kept any more; bring it in again (%w)", errors.Unwrap(err))
+		return nil, say.Errorf("the parcel is not kept any more; bring it in again (%w)", errors.Unwrap(err))
 	}
 	fi, err := f.Stat()
 	if err != nil {
@@ -296,7 +297,7 @@ func (l *Library) BringHere(d *desks.Managed, name string, then func(sha string)
 			return l.Bring(name, f, h.Size, "", then), nil
 		}
 	}
-	return nil, fmt.Errorf("there is no parcel %q in the download folder any more", name)
+	return nil, say.Errorf("there is no parcel %q in the download folder any more", name)
 }
 
 // ReaderFunc is an [io.Reader].

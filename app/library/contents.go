@@ -2,9 +2,9 @@ package library
 
 import (
 	"encoding/json"
-	"fmt"
 
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/store"
 )
@@ -45,5 +45,5 @@ func PieceOf(row store.ParcelRow, key string) (parcel.Piece, error) {
 			return p, nil
 		}
 	}
-	return parcel.Piece{}, fmt.Errorf("%s has no such piece", row.Name)
+	return parcel.Piece{}, say.Errorf("%s has no such piece", row.Name)
 }

@@ -3,13 +3,13 @@ package library
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"os"
 	"path/filepath"
 
 	"ivelt/app/jobs"
 	"ivelt/core/pointerset"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -49,7 +49,7 @@ func (l *Library) Conversion(ctx context.Context, row store.ParcelRow, key strin
 		root = x
 	}
 	if root == "" {
-		return out, fmt.Errorf("%s: %w", of.Name, ErrFormat)
+		return out, say.Errorf("%s: %w", of.Name, ErrFormat)
 	}
 	out.Options = o
 	out.Set, err = pointerset.Convert(ctx, p, root, o)

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path"
@@ -19,6 +18,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/place"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -122,7 +122,7 @@ func (pp *Pieces) LayerAt(ctx context.Context, d *desk.Desk, at string) (out Lay
 		out.Recipe, err = layer.Parse(b)
 	}
 	if err == nil && out.Recipe.Folder != path.Base(at) {
-		err = fmt.Errorf("%s is the recipe of %s", layer.File, out.Recipe.Folder)
+		err = say.Errorf("%s is the recipe of %s", layer.File, out.Recipe.Folder)
 	}
 	if err != nil {
 		out.Wrong = err.Error()

@@ -3,7 +3,6 @@ package library
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -17,6 +16,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -24,7 +24,7 @@ import (
 // back on.
 func (pp *Pieces) Remove(d *desks.Managed, p string, how How, then string) (*jobs.Job, error) {
 	if !d.Mine(p) && d.Owner(p) != "" {
-		return nil, fmt.Errorf("%s belongs to the package %s; remove it with the package manager", d.Show(p), d.Owner(p))
+		return nil, say.Errorf("%s belongs to the package %s; remove it with the package manager", d.Show(p), d.Owner(p))
 	}
 	row, known, err := pp.placedAt(d, p)
 	if err != nil {
@@ -81,7 +81,7 @@ func (pp *Pieces) named(d *desks.Managed, p string) error {
 	if len(by) == 1 && by[0] == "the draft" {
 		verb = "names"
 	}
-	return fmt.Errorf("%s %s it. Choose something else for them first", strings.Join(by, ", "), verb)
+	return say.Errorf("%s %s it. Choose something else for them first", strings.Join(by, ", "), verb)
 }
 
 // placedAt returns what Ivelt knows of the piece at a path; known is false for
@@ -105,7 +105,7 @@ func (pp *Pieces) placedAt(d *desks.Managed, p string) (row store.PieceRow, know
 			return store.PieceRow{Name: pack.Name, Kind: string(parcel.Icons)}, false, nil
 		}
 	}
-	return store.PieceRow{}, false, fmt.Errorf("there is no piece at %s", d.Show(p))
+	return store.PieceRow{}, false, say.Errorf("there is no piece at %s", d.Show(p))
 }
 
 // Rename gives a theme, an icon pack or a pointer set in the home another display name, in its
@@ -116,7 +116,7 @@ func (pp *Pieces) Rename(ctx context.Context, d *desks.Managed, p, name string) 
 		return errors.New("a name is one line of 1 to 80 letters")
 	}
 	if !d.Mine(p) {
-		return fmt.Errorf("%s belongs to the system; only what is in your home can be renamed", d.Show(p))
+		return say.Errorf("%s belongs to the system; only what is in your home can be renamed", d.Show(p))
 	}
 	d.Lock()
 	defer d.Unlock()

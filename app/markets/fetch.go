@@ -23,6 +23,7 @@ import (
 	"ivelt/core/archive"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -99,7 +100,7 @@ func (m *Markets) Transfer(w Ref) (*Transfer, error) {
 	}
 	v, ok := e.Find(w.Version)
 	if !ok {
-		return nil, fmt.Errorf("%s has no version %s any more", e.Name, w.Version)
+		return nil, say.Errorf("%s has no version %s any more", e.Name, w.Version)
 	}
 	owner, err := m.market(row.Market)
 	if err != nil {
@@ -146,7 +147,7 @@ func (t *Transfer) Run(ctx context.Context, j *jobs.Job) (string, error) {
 		return "", err
 	case errors.Is(err, ErrMarket) && !errors.Is(err, ErrMoved):
 		if fi, e := os.Stat(part); e == nil && fi.Size() > 0 {
-			return "", fmt.Errorf("%w. What has come is kept: fetching it again goes on from there", err)
+			return "", say.Errorf("%w. What has come is kept: fetching it again goes on from there", err)
 		}
 		return "", errors.Join(err, t.forget(part))
 	case err != nil:
@@ -307,11 +308,11 @@ func (t *Transfer) attempt(ctx context.Context, j *jobs.Job, part string) error 
 	case ctx.Err() != nil:
 		return context.Cause(ctx)
 	case errors.Is(err, errTooLong):
-		return fmt.Errorf("%w: it is longer than the %d bytes the market gives, and thrown away", ErrChecksum, t.version.Size)
+		return say.Errorf("%w: it is longer than the %d bytes the market gives, and thrown away", ErrChecksum, t.version.Size)
 	case err == nil && a.size >= 0 && have < t.version.Size && a.size == have:
-		return fmt.Errorf("%w: it is %d bytes long and the market gives %d, and it is thrown away", ErrChecksum, have, t.version.Size)
+		return say.Errorf("%w: it is %d bytes long and the market gives %d, and it is thrown away", ErrChecksum, have, t.version.Size)
 	case err != nil || have < t.version.Size:
-		return fmt.Errorf("%w: the transfer broke off after %d of %d bytes", ErrMarket, have, t.version.Size)
+		return say.Errorf("%w: the transfer broke off after %d of %d bytes", ErrMarket, have, t.version.Size)
 	}
 	return t.compare(h, have)
 }
@@ -320,7 +321,7 @@ var errTooLong = errors.New("too long")
 
 func (t *Transfer) compare(h hash.Hash, size int64) error {
 	if size != t.version.Size || hex.EncodeToString(h.Sum(nil)) != t.version.SHA256 {
-		return fmt.Errorf("%w: it is thrown away. Fetch it again; if that does not help, tell %s", ErrChecksum, maker(t.Entry))
+		return say.Errorf("%w: it is thrown away. Fetch it again; if that does not help, tell %s", ErrChecksum, maker(t.Entry))
 	}
 	return nil
 }
@@ -343,7 +344,7 @@ func (t *Transfer) throughPage(ctx context.Context, a answer) (answer, error) {
 	page, err := io.ReadAll(io.LimitReader(a, 1<<20))
 	a.Close()
 	if err != nil {
-		return a, fmt.Errorf("%w: %w", ErrMarket, err)
+		return a, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	at, err := url.Parse(a.url)
 	if err != nil {

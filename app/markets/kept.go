@@ -5,7 +5,6 @@ import (
 	"encoding/binary"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"hash/crc32"
 	"io"
 	"math"
@@ -14,6 +13,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivelt/core/say"
 	"ivelt/core/wordindex"
 )
 
@@ -257,7 +257,7 @@ func readKept(r *bufio.Reader, on string, size int64) (*catalogue, error) {
 		c.words = append(c.words, segment{s.From, s.To, x})
 	}
 	if err != nil {
-		return nil, fmt.Errorf("the catalogue that was kept: %w", err)
+		return nil, say.Errorf("the catalogue that was kept: %w", err)
 	}
 	return c, nil
 }

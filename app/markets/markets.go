@@ -22,6 +22,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/app/library"
 	"ivelt/core/market"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -107,14 +108,14 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 	case base == "":
 		return errors.New("say where the market is: an address that starts with http:// or https://, or a folder")
 	case !isAddress(base) && !filepath.IsAbs(base):
-		return fmt.Errorf("%q is neither an address that starts with http:// or https:// nor the full path of a folder", base)
+		return say.Errorf("%q is neither an address that starts with http:// or https:// nor the full path of a folder", base)
 	}
 	rows, err := m.List()
 	if err != nil {
 		return err
 	}
 	if slices.ContainsFunc(rows, func(r store.MarketRow) bool { return r.Base == base }) {
-		return fmt.Errorf("%w: %s", ErrKnown, base)
+		return say.Errorf("%w: %s", ErrKnown, base)
 	}
 	src := source{base, m.client.client}
 	b, _, err := m.fetch(ctx, src, market.IndexFile, market.MaxIndex, asked{})
@@ -125,7 +126,7 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 	if market.IsSharded(b) {
 		x, err := market.ReadManifest(b)
 		if err != nil {
-			return fmt.Errorf("%w: %w", ErrMarket, err)
+			return say.Errorf("%w: %w", ErrMarket, err)
 		}
 		if err := m.signed(ctx, src, &row, b); err != nil {
 			return err
@@ -134,7 +135,7 @@ func (m *Markets) Add(ctx context.Context, base string) error {
 	} else {
 		x, _, err := market.Read(bytes.NewReader(b))
 		if err != nil {
-			return fmt.Errorf("%w: %w", ErrMarket, err)
+			return say.Errorf("%w: %w", ErrMarket, err)
 		}
 		row.Name, row.About = x.Name, x.About
 	}
@@ -168,7 +169,7 @@ func (m *Markets) Drop(id uint) error {
 		return err
 	}
 	if row.Own {
-		return fmt.Errorf("%s came with Ivelt; turn it off instead", row.Name)
+		return say.Errorf("%s came with Ivelt; turn it off instead", row.Name)
 	}
 	defer m.stale()
 	return m.store.DropMarket(id)
@@ -181,7 +182,7 @@ func (m *Markets) market(id uint) (store.MarketRow, error) {
 	}
 	i := slices.IndexFunc(rows, func(r store.MarketRow) bool { return r.ID == id })
 	if i < 0 {
-		return store.MarketRow{}, fmt.Errorf("there is no such market any more (%w)", store.ErrNone)
+		return store.MarketRow{}, say.Errorf("there is no such market any more (%w)", store.ErrNone)
 	}
 	return rows[i], nil
 }
@@ -286,11 +287,11 @@ func (m *Markets) renew(ctx context.Context, j *jobs.Job, row *store.MarketRow) 
 			row.Seen = time.Now()
 			return changed, err
 		case row.Key != "":
-			return false, fmt.Errorf("%w: %w any more, and was by %s", ErrMarket, market.ErrUnsigned, market.Key(row.Key).Short())
+			return false, say.Errorf("%w: %w any more, and was by %s", ErrMarket, market.ErrUnsigned, market.Key(row.Key).Short())
 		}
 		x, _, err := market.Read(bytes.NewReader(index))
 		if err != nil {
-			return false, fmt.Errorf("%w: %w", ErrMarket, err)
+			return false, say.Errorf("%w: %w", ErrMarket, err)
 		}
 		if top, err = m.savePage(ctx, j, now, x); err != nil {
 			return false, err
@@ -359,7 +360,7 @@ func (m *Markets) savePage(ctx context.Context, j *jobs.Job, p store.MarketPageR
 const patience = 30 * time.Second
 
 // errSilent: a market has sent nothing for a while.
-var errSilent = fmt.Errorf("%w: it has sent nothing for %d seconds", ErrMarket, int(patience.Seconds()))
+var errSilent = say.Errorf("%w: it has sent nothing for %d seconds", ErrMarket, int(patience.Seconds()))
 
 // steady reads on as long as something comes.
 type steady struct {
@@ -398,7 +399,7 @@ func (m *Markets) index(ctx context.Context, src source, file string, want asked
 		return market.Index{}, a, why
 	}
 	if err != nil {
-		return market.Index{}, a, fmt.Errorf("%w: %w", ErrMarket, err)
+		return market.Index{}, a, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	return x, a, nil
 }
@@ -423,7 +424,7 @@ func (m *Markets) Entry(id uint, key string) (store.MarketEntryRow, market.Entry
 				return row, market.Entry{}, errors.New(rows[i].Trouble)
 			}
 		}
-		return row, market.Entry{}, fmt.Errorf("no market has an entry %q any more", key)
+		return row, market.Entry{}, say.Errorf("no market has an entry %q any more", key)
 	}
 	if err != nil {
 		return row, market.Entry{}, err
@@ -462,7 +463,7 @@ func (m *Markets) Picture(ctx context.Context, id uint, key, state string) (pict
 func (m *Markets) picture(ctx context.Context, row store.MarketEntryRow, e market.Entry, state string) ([]byte, error) {
 	i := slices.IndexFunc(e.Pictures, func(p market.Picture) bool { return state == "" || p.State == state })
 	if i < 0 {
-		return nil, fmt.Errorf("%s has no such picture", e.Name)
+		return nil, say.Errorf("%s has no such picture", e.Name)
 	}
 	owner, err := m.market(row.Market)
 	if err != nil {
@@ -480,7 +481,7 @@ func (m *Markets) picture(ctx context.Context, row store.MarketEntryRow, e marke
 	defer a.Close()
 	b, err := io.ReadAll(io.LimitReader(a, maxEntryPicture))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrMarket, err)
+		return nil, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	if err := os.MkdirAll(filepath.Dir(kept), 0o755); err == nil {
 		_ = os.WriteFile(kept, b, 0o644) // only a cache

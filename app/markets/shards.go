@@ -14,6 +14,7 @@ import (
 
 	"ivelt/app/jobs"
 	"ivelt/core/market"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -38,10 +39,10 @@ func (m *Markets) fetch(ctx context.Context, src source, file string, most int64
 		return nil, a, why
 	}
 	if err != nil {
-		return nil, a, fmt.Errorf("%w: %w", ErrMarket, err)
+		return nil, a, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	if int64(len(b)) > most {
-		return nil, a, fmt.Errorf("%w: %w: %s has more than %d MB", ErrMarket, market.ErrTooLarge, file, most>>20)
+		return nil, a, say.Errorf("%w: %w: %s has more than %d MB", ErrMarket, market.ErrTooLarge, file, most>>20)
 	}
 	return b, a, nil
 }
@@ -56,7 +57,7 @@ func (m *Markets) signed(ctx context.Context, src source, row *store.MarketRow, 
 	case none && row.Key == "":
 		return nil
 	case none:
-		return fmt.Errorf("%w: %w any more, and was by %s", ErrMarket, market.ErrUnsigned, market.Key(row.Key).Short())
+		return say.Errorf("%w: %w any more, and was by %s", ErrMarket, market.ErrUnsigned, market.Key(row.Key).Short())
 	case err != nil:
 		return err
 	}
@@ -68,7 +69,7 @@ func (m *Markets) signed(ctx context.Context, src source, row *store.MarketRow, 
 			}
 		}
 		if err != nil {
-			return fmt.Errorf("%w: %w", ErrMarket, err)
+			return say.Errorf("%w: %w", ErrMarket, err)
 		}
 		row.OtherKey = ""
 		return nil
@@ -78,7 +79,7 @@ func (m *Markets) signed(ctx context.Context, src source, row *store.MarketRow, 
 		return err
 	}
 	if err := key.Verify(index, signature); err != nil {
-		return fmt.Errorf("%w: %w", ErrMarket, err)
+		return say.Errorf("%w: %w", ErrMarket, err)
 	}
 	row.Key = string(key)
 	return nil
@@ -91,7 +92,7 @@ func (m *Markets) keyOf(ctx context.Context, src source) (market.Key, error) {
 	}
 	key, err := market.ParseKey(string(text))
 	if err != nil {
-		return "", fmt.Errorf("%w: %w", ErrMarket, err)
+		return "", say.Errorf("%w: %w", ErrMarket, err)
 	}
 	return key, nil
 }
@@ -103,7 +104,7 @@ func (m *Markets) TakeKey(id uint, key string) error {
 		return err
 	}
 	if key == "" || row.OtherKey != key {
-		return fmt.Errorf("%s is not signed with that key by now; look again", row.Name)
+		return say.Errorf("%s is not signed with that key by now; look again", row.Name)
 	}
 	row.Key, row.OtherKey = key, ""
 	row.Serial, row.Digest = 0, "" // who begins anew counts anew
@@ -120,15 +121,15 @@ func pageOf(shard, of int) string { return fmt.Sprintf("%x/%x", shard, of) }
 func (m *Markets) renewShards(ctx context.Context, j *jobs.Job, row *store.MarketRow, src source, known map[string]store.MarketPageRow, index []byte, top store.MarketPageRow) (changed bool, err error) {
 	x, err := market.ReadManifest(index)
 	if err != nil {
-		return false, fmt.Errorf("%w: %w", ErrMarket, err)
+		return false, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	sum := sha256.Sum256(index)
 	digest := hex.EncodeToString(sum[:])
 	switch {
 	case x.Serial < row.Serial:
-		return false, fmt.Errorf("%w: %w: %d, and it was %d", ErrMarket, ErrBack, x.Serial, row.Serial)
+		return false, say.Errorf("%w: %w: %d, and it was %d", ErrMarket, ErrBack, x.Serial, row.Serial)
 	case x.Serial == row.Serial && row.Digest != "" && row.Digest != digest:
-		return false, fmt.Errorf("%w: %w, %d", ErrMarket, ErrTwo, x.Serial)
+		return false, say.Errorf("%w: %w, %d", ErrMarket, ErrTwo, x.Serial)
 	}
 	row.Name, row.About = x.Name, x.About
 	if row.Name == "" {
@@ -174,7 +175,7 @@ func (m *Markets) takeDeltas(ctx context.Context, j *jobs.Job, id uint, src sour
 		}
 		changes, err := d.Read(ctx, b)
 		if err != nil {
-			return changed, fmt.Errorf("%w: %w", ErrMarket, err)
+			return changed, say.Errorf("%w: %w", ErrMarket, err)
 		}
 		edit, err := m.store.ChangeMarket(ctx, id, changes, func(key string) string { return pageOf(market.ShardOf(key, len(x.Shards)), len(x.Shards)) })
 		if err != nil {
@@ -233,7 +234,7 @@ func (m *Markets) takeShards(ctx context.Context, j *jobs.Job, id uint, src sour
 				}
 				entries, err := l.Read(rctx, b, i, len(x.Shards))
 				if err != nil {
-					return fmt.Errorf("%w: %w", ErrMarket, err)
+					return say.Errorf("%w: %w", ErrMarket, err)
 				}
 				select {
 				case ready <- brought{i, entries}:

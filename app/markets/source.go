@@ -13,6 +13,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"ivelt/core/say"
 )
 
 // ErrMarket: a market cannot be reached or does not speak our format.
@@ -36,10 +38,10 @@ var marketClient = &http.Client{CheckRedirect: withinHost, Transport: &http.Tran
 // was checked of its address would not hold there.
 func withinHost(req *http.Request, via []*http.Request) error {
 	if len(via) > maxRedirects {
-		return fmt.Errorf("it sends on more than %d times", maxRedirects)
+		return say.Errorf("it sends on more than %d times", maxRedirects)
 	}
 	if first := via[0].URL; req.URL.Host != first.Host || req.URL.Scheme != first.Scheme && req.URL.Scheme != "https" {
-		return fmt.Errorf("%w, %s", ErrElsewhere, req.URL.Host)
+		return say.Errorf("%w, %s", ErrElsewhere, req.URL.Host)
 	}
 	return nil
 }
@@ -75,7 +77,7 @@ func (s source) get(ctx context.Context, name string, want asked) (answer, error
 	}
 	ref, err := url.Parse(s.base)
 	if err != nil {
-		return answer{}, fmt.Errorf("%w: %w", ErrMarket, err)
+		return answer{}, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	return s.ask(ctx, ref.JoinPath(clean).String(), clean, want)
 }
@@ -83,7 +85,7 @@ func (s source) get(ctx context.Context, name string, want asked) (answer, error
 func (s source) ask(ctx context.Context, address, shown string, want asked) (answer, error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
-		return answer{}, fmt.Errorf("%w: %w", ErrMarket, err)
+		return answer{}, say.Errorf("%w: %w", ErrMarket, err)
 	}
 	switch {
 	case want.from > 0:
@@ -103,7 +105,7 @@ func (s source) ask(ctx context.Context, address, shown string, want asked) (ans
 		if ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded) {
 			return answer{}, context.Cause(ctx)
 		}
-		return answer{}, fmt.Errorf("%w: it does not answer (%w)", ErrMarket, short(err))
+		return answer{}, say.Errorf("%w: it does not answer (%w)", ErrMarket, short(err))
 	}
 	out := answer{ReadCloser: res.Body, size: res.ContentLength, etag: res.Header.Get("ETag"), when: settled(res.Header), url: res.Request.URL.String()}
 	out.kind, _, _ = strings.Cut(res.Header.Get("Content-Type"), ";")
@@ -124,7 +126,7 @@ func (s source) ask(ctx context.Context, address, shown string, want asked) (ans
 		out.unchanged = true
 		return out, nil
 	}
-	return answer{}, &statusError{res.StatusCode, fmt.Errorf("%w: it answers %q for %s", ErrMarket, res.Status, shown)}
+	return answer{}, &statusError{res.StatusCode, say.Errorf("%w: it answers %q for %s", ErrMarket, res.Status, shown)}
 }
 
 // settled is when a file was changed last, if that tells it from what it may be yet: it is
@@ -158,17 +160,17 @@ func passing(err error) bool {
 func (s source) open(clean string, want asked) (answer, error) {
 	root, err := os.OpenRoot(s.base)
 	if err != nil {
-		return answer{}, fmt.Errorf("%w: its folder cannot be opened (%w)", ErrMarket, err)
+		return answer{}, say.Errorf("%w: its folder cannot be opened (%w)", ErrMarket, err)
 	}
 	defer root.Close()
 	f, err := root.Open(filepath.FromSlash(strings.TrimPrefix(clean, "/")))
 	if err != nil {
-		return answer{}, &statusError{http.StatusNotFound, fmt.Errorf("%w: %w", ErrMarket, err)}
+		return answer{}, &statusError{http.StatusNotFound, say.Errorf("%w: %w", ErrMarket, err)}
 	}
 	fi, err := f.Stat()
 	if err != nil || fi.IsDir() {
 		f.Close()
-		return answer{}, &statusError{http.StatusNotFound, fmt.Errorf("%w: %s is no file", ErrMarket, clean)}
+		return answer{}, &statusError{http.StatusNotFound, say.Errorf("%w: %s is no file", ErrMarket, clean)}
 	}
 	when := fi.ModTime().UTC().Format(time.RFC3339Nano) + fmt.Sprintf(" %d", fi.Size())
 	if want.from == 0 && want.when == when {
@@ -178,7 +180,7 @@ func (s source) open(clean string, want asked) (answer, error) {
 	if want.from > 0 {
 		if _, err := f.Seek(want.from, io.SeekStart); err != nil {
 			f.Close()
-			return answer{}, fmt.Errorf("%w: %w", ErrMarket, err)
+			return answer{}, say.Errorf("%w: %w", ErrMarket, err)
 		}
 	}
 	return answer{ReadCloser: f, from: want.from, size: fi.Size(), when: when}, nil

@@ -8,7 +8,6 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"maps"
@@ -24,6 +23,7 @@ import (
 	"ivelt/app/jobs"
 	"ivelt/core/market"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/store"
 )
@@ -188,7 +188,7 @@ func (m *Markets) renewSystem(ctx context.Context, j *jobs.Job, row *store.Marke
 	}
 	d.Offer(versions)
 	if trouble != "" { // what could be read is there all the same
-		err = fmt.Errorf("%w: some of the package lists could not be read to their end: %s", ErrMarket, trouble)
+		err = say.Errorf("%w: some of the package lists could not be read to their end: %s", ErrMarket, trouble)
 	}
 	did, saving := m.saveSystem(ctx, row, entries)
 	row.Seen = time.Now()
@@ -276,7 +276,7 @@ func (t *Transfer) byManager(ctx context.Context, j *jobs.Job, d *desks.Managed,
 	args := d.Offers.Fetch(t.Entry.ID, t.version.Version)
 	tool, err := exec.LookPath(args[0])
 	if err != nil {
-		return fmt.Errorf("%w: %w", ErrManager, err)
+		return say.Errorf("%w: %w", ErrManager, err)
 	}
 	j.Step("The package manager fetches "+t.Entry.ID, "")
 	run, stop := context.WithTimeout(ctx, longestFetch)
@@ -293,16 +293,16 @@ func (t *Transfer) byManager(ctx context.Context, j *jobs.Job, d *desks.Managed,
 	case ctx.Err() != nil:
 		return context.Cause(ctx)
 	case err != nil && said.has("Unable to locate package", "was not found", "No packages found"):
-		return fmt.Errorf("%s %s: %w", t.Entry.ID, t.version.Version, ErrVanished)
+		return say.Errorf("%s %s: %w", t.Entry.ID, t.version.Version, ErrVanished)
 	case err != nil:
-		return fmt.Errorf("%w: it says: %s", ErrManager, cmp.Or(said.line(), err.Error()))
+		return say.Errorf("%w: it says: %s", ErrManager, cmp.Or(said.line(), err.Error()))
 	}
 	list, err := os.ReadDir(room)
 	if err != nil {
 		return err
 	}
 	if len(list) != 1 || !list[0].Type().IsRegular() {
-		return fmt.Errorf("%w: it left %d files instead of one", ErrManager, len(list))
+		return say.Errorf("%w: it left %d files instead of one", ErrManager, len(list))
 	}
 	file := filepath.Join(room, list[0].Name())
 	f, err := regular.Open(file)

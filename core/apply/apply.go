@@ -10,7 +10,6 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -22,6 +21,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/plan"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 )
 
 // Config for [Apply] and [Recover].
@@ -77,14 +77,14 @@ type Run struct {
 // Plan carries the plan out, or leaves the desk as it was.
 func Plan(ctx context.Context, d *desk.Desk, p plan.Plan, c Config) error {
 	if !d.Writable() {
-		return fmt.Errorf("%w: nothing was changed", plan.ErrReadOnly)
+		return say.Errorf("%w: nothing was changed", plan.ErrReadOnly)
 	}
 	if c.Progress == nil {
 		c.Progress = func(int, int) {}
 	}
 	release, err := lockDesk(d, c.LockTimeout)
 	if err != nil {
-		return fmt.Errorf("%w. Nothing was changed", err)
+		return say.Errorf("%w. Nothing was changed", err)
 	}
 	behind := false
 	defer func() {
@@ -115,7 +115,7 @@ func Plan(ctx context.Context, d *desk.Desk, p plan.Plan, c Config) error {
 	}
 	if err != nil {
 		if back := x.rollback(); back != nil {
-			return errors.Join(err, fmt.Errorf("and rolling back failed, which is tried again at the next start: %w", back))
+			return errors.Join(err, say.Errorf("and rolling back failed, which is tried again at the next start: %w", back))
 		}
 		return err
 	}
@@ -128,7 +128,7 @@ func Plan(ctx context.Context, d *desk.Desk, p plan.Plan, c Config) error {
 		return nil
 	}
 	if err := x.finish(); err != nil {
-		return fmt.Errorf("the change is made; what was there before could not be cleared away, which is tried again at the next start: %w", err)
+		return say.Errorf("the change is made; what was there before could not be cleared away, which is tried again at the next start: %w", err)
 	}
 	return nil
 }
@@ -146,7 +146,7 @@ func (x *run) commit() error {
 	done, unknown := x.Committed(Run{x.Run, x.plan})
 	switch {
 	case unknown != nil:
-		return errors.Join(err, fmt.Errorf("%w (%w). Everything is in place, and what stood there before is kept beside it until that is known", ErrUndecided, unknown))
+		return errors.Join(err, say.Errorf("%w (%w). Everything is in place, and what stood there before is kept beside it until that is known", ErrUndecided, unknown))
 	case done:
 		return nil
 	}
@@ -185,7 +185,7 @@ func Recover(d *desk.Desk, c Config) (Recovered, error) {
 	done := false
 	if c.Committed != nil {
 		if done, err = c.Committed(r); err != nil {
-			return Recovered{Plan: r.Plan}, fmt.Errorf("%w: %w", ErrUndecided, err)
+			return Recovered{Plan: r.Plan}, say.Errorf("%w: %w", ErrUndecided, err)
 		}
 	}
 	x := &run{d: d, plan: r.Plan, Config: c}
@@ -241,10 +241,10 @@ func (x *run) parcel(ctx context.Context, src plan.Source) (*parcel.Parcel, erro
 func (x *run) check() error {
 	for _, op := range x.plan.Ops {
 		if err := x.movable(op); err != nil {
-			return fmt.Errorf("%w. Nothing was written", err)
+			return say.Errorf("%w. Nothing was written", err)
 		}
 		if s, ok := x.d.Surface(op.Surface); ok && len(x.plan.Undoes) == 0 && !x.d.MayWrite(s, op.Path) {
-			return fmt.Errorf("%w: %s came with a descriptor of somebody else, which may not write %s. Nothing was written", desk.ErrOverreach, s.Title, x.d.Show(op.Path))
+			return say.Errorf("%w: %s came with a descriptor of somebody else, which may not write %s. Nothing was written", desk.ErrOverreach, s.Title, x.d.Show(op.Path))
 		}
 	}
 	after := map[string]plan.State{} // of paths that an earlier operation has changed
@@ -253,7 +253,7 @@ func (x *run) check() error {
 		if !changed {
 			var err error
 			if now, err = x.now(op); err != nil {
-				return fmt.Errorf("%s: %w", x.d.Show(op.Path), err)
+				return say.Errorf("%s: %w", x.d.Show(op.Path), err)
 			}
 		}
 		after[op.Path] = op.After
@@ -267,7 +267,7 @@ func (x *run) check() error {
 			return err
 		}
 		if !now.Is(op.Before) {
-			return fmt.Errorf("%w: %s. Nothing was written; review again", plan.ErrChanged, x.d.Show(op.Path))
+			return say.Errorf("%w: %s. Nothing was written; review again", plan.ErrChanged, x.d.Show(op.Path))
 		}
 		if op.Kind == plan.Remove && now.Kind == "tree" {
 			if x.stamps == nil {
@@ -283,11 +283,11 @@ func (x *run) check() error {
 func (x *run) mayLose(op plan.Op, now plan.State) error {
 	for _, l := range plan.Losing(op, now) {
 		if !slices.Contains(op.Loses, l) {
-			return fmt.Errorf("%w: %s: %s. Nothing was written; review again", plan.ErrChanged, x.d.Show(op.Path), l.Says())
+			return say.Errorf("%w: %s: %s. Nothing was written; review again", plan.ErrChanged, x.d.Show(op.Path), l.Says())
 		}
 	}
 	if len(op.Loses) > 0 && !x.plan.Lose {
-		return fmt.Errorf("%s: %w: %s. Nothing was written. It is done only if you say that it may be lost", x.d.Show(op.Path), plan.ErrLoses, op.Loses[0].Says())
+		return say.Errorf("%s: %w: %s. Nothing was written. It is done only if you say that it may be lost", x.d.Show(op.Path), plan.ErrLoses, op.Loses[0].Says())
 	}
 	return nil
 }
@@ -320,10 +320,10 @@ func (x *run) begin() error {
 		}
 		b, err := regular.Read(x.d.HostPath(op.Path), plan.MaxOriginal)
 		if err != nil {
-			return fmt.Errorf("keep the original of %s: %w", x.d.Show(op.Path), err)
+			return say.Errorf("keep the original of %s: %w", x.d.Show(op.Path), err)
 		}
 		if hash, err := x.Keep.Put(b); err != nil || hash != op.Before.Hash {
-			return errors.Join(fmt.Errorf("keep the original of %s: %w", x.d.Show(op.Path), plan.ErrChanged), err)
+			return errors.Join(say.Errorf("keep the original of %s: %w", x.d.Show(op.Path), plan.ErrChanged), err)
 		}
 	}
 	b, err := json.Marshal(journal{journalFormat, x.Run, &x.plan})
@@ -345,7 +345,7 @@ func (x *run) begin() error {
 		err = k.move(temp, name)
 	}
 	if err != nil {
-		return errors.Join(fmt.Errorf("the journal in %s: %w", filepath.Dir(x.Journal), err), k.removeAll(temp))
+		return errors.Join(say.Errorf("the journal in %s: %w", filepath.Dir(x.Journal), err), k.removeAll(temp))
 	}
 	return k.syncFolder(".")
 }
@@ -359,14 +359,14 @@ func (x *run) keepTree(i int) error {
 	}
 	b, err := plan.TarOf(x.d.HostPath(op.Path))
 	if err != nil {
-		return fmt.Errorf("keep %s: %w", x.d.Show(op.Path), err)
+		return say.Errorf("keep %s: %w", x.d.Show(op.Path), err)
 	}
 	hash, err := x.Keep.Put(b)
 	if err == nil && hash != op.Source.Kept {
 		err = plan.ErrChanged
 	}
 	if err != nil {
-		return fmt.Errorf("keep %s: %w", x.d.Show(op.Path), err)
+		return say.Errorf("keep %s: %w", x.d.Show(op.Path), err)
 	}
 	return nil
 }
@@ -378,7 +378,7 @@ func (x *run) forward(ctx context.Context) error {
 		}
 		if err := x.do(ctx, i, op); err != nil {
 			if cannotWrite(err) {
-				return fmt.Errorf("%s %w: %w. Everything is as it was before", x.d.Show(op.Path), plan.ErrWrite, err)
+				return say.Errorf("%s %w: %w. Everything is as it was before", x.d.Show(op.Path), plan.ErrWrite, err)
 			}
 			return err
 		}

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // having gives a new file, or folder, attributes, and takes from it what it has
@@ -44,7 +45,7 @@ func (f newFile) having(a plan.Attributes, lose []plan.Loss) error {
 			return err
 		}
 		if err := unix.Fremovexattr(fd, name); err != nil && !errors.Is(err, unix.ENODATA) {
-			return fmt.Errorf("take off %s: %w", name, err)
+			return say.Errorf("take off %s: %w", name, err)
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(a.Extended)) {
@@ -56,7 +57,7 @@ func (f newFile) having(a plan.Attributes, lose []plan.Loss) error {
 			return err
 		}
 		if err := unix.Fsetxattr(fd, name, value, 0); err != nil && !slices.Contains(lose, plan.Loss{Code: "extended", Of: name}) {
-			return fmt.Errorf("%w: its extended attribute %s: %w", plan.ErrLoses, name, err)
+			return say.Errorf("%w: its extended attribute %s: %w", plan.ErrLoses, name, err)
 		}
 	}
 	return nil
@@ -75,7 +76,7 @@ func (f newFile) owned(a plan.Attributes, lose []plan.Loss) error {
 		return nil
 	}
 	if err != nil {
-		return fmt.Errorf("%w: its owner: %w", plan.ErrLoses, err)
+		return say.Errorf("%w: its owner: %w", plan.ErrLoses, err)
 	}
 	return nil
 }

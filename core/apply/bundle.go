@@ -4,7 +4,6 @@ import (
 	"archive/tar"
 	"bytes"
 	"context"
-	"fmt"
 	"io"
 	"io/fs"
 	"maps"
@@ -12,6 +11,7 @@ import (
 	"time"
 
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // Packed is what an operation copies, as a tar; keep has what was kept.
@@ -60,7 +60,7 @@ func Packed(ctx context.Context, op plan.Op, keep plan.Keeper) ([]byte, error) {
 	}
 	c.Skeleton(&m)
 	if m.Hash() != op.After.Hash {
-		return nil, fmt.Errorf("%w: look at it again", plan.ErrParcel)
+		return nil, say.Errorf("%w: look at it again", plan.ErrParcel)
 	}
 	err = out.Close()
 	return b.Bytes(), err

@@ -2,7 +2,6 @@ package apply
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path"
@@ -14,6 +13,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // Call is a system call by which carrying out a plan changes something.
@@ -63,9 +63,9 @@ func (k disk) above(name string) error {
 		case err != nil:
 			return err
 		case fi.Mode()&fs.ModeSymlink != 0:
-			return fmt.Errorf("%w: %w", plan.ErrChanged, errGone)
+			return say.Errorf("%w: %w", plan.ErrChanged, errGone)
 		case !fi.IsDir():
-			return fmt.Errorf("%w: %w", errGone, syscall.ENOTDIR)
+			return say.Errorf("%w: %w", errGone, syscall.ENOTDIR)
 		}
 	}
 	return nil

@@ -10,6 +10,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // journal is the file that tells of a change that is being made. The earliest
@@ -31,15 +32,15 @@ func ReadJournal(file string) (Run, error) {
 	}
 	var j journal
 	if err := json.Unmarshal(b, &j); err != nil {
-		return Run{}, fmt.Errorf("%w: %s: %w", ErrJournal, file, err)
+		return Run{}, say.Errorf("%w: %s: %w", ErrJournal, file, err)
 	}
 	if j.Format > journalFormat {
-		return Run{}, fmt.Errorf("the journal %s is of a newer Ivelt: start that one", file)
+		return Run{}, say.Errorf("the journal %s is of a newer Ivelt: start that one", file)
 	}
 	if j.Plan == nil {
 		j.Plan = &plan.Plan{}
 		if err := json.Unmarshal(b, j.Plan); err != nil || j.Plan.ID == "" {
-			return Run{}, errors.Join(fmt.Errorf("%w: %s names no plan", ErrJournal, file), err)
+			return Run{}, errors.Join(say.Errorf("%w: %s names no plan", ErrJournal, file), err)
 		}
 	}
 	return Run{j.Run, *j.Plan}, nil

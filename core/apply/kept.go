@@ -5,7 +5,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"path"
@@ -15,6 +14,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // writeKept writes a tree that was kept into the folder dir of k, which must not
@@ -35,7 +35,7 @@ func writeKept(ctx context.Context, k disk, dir string, kept []byte, lose []plan
 			break
 		}
 		if err != nil {
-			return nil, fmt.Errorf("what was kept: %w", err)
+			return nil, say.Errorf("what was kept: %w", err)
 		}
 		rel := path.Clean(h.Name)
 		at := path.Join(dir, rel)
@@ -57,7 +57,7 @@ func writeKept(ctx context.Context, k disk, dir string, kept []byte, lose []plan
 		case tar.TypeReg:
 			err = k.unpack(at, h, &m, rel, r, lose)
 		default:
-			err = fmt.Errorf("what was kept has %q of an unknown kind", h.Name)
+			err = say.Errorf("what was kept has %q of an unknown kind", h.Name)
 		}
 		if err != nil {
 			return nil, err

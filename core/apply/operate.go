@@ -14,6 +14,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // cannotWrite reports whether an error is that of a place, not of a plan.
@@ -63,13 +64,13 @@ func (x *run) do(ctx context.Context, i int, op plan.Op) error {
 		defer x.step()
 		return x.remove(k, name, temp, op)
 	}
-	return fmt.Errorf("unknown operation %q", op.Kind)
+	return say.Errorf("unknown operation %q", op.Kind)
 }
 
 // inTheWay says what it means that something is where nothing should be.
 func (x *run) inTheWay(err error, op plan.Op) error {
 	if errors.Is(err, fs.ErrExist) {
-		return fmt.Errorf("%w: %s is there now", plan.ErrChanged, x.d.Show(op.Path))
+		return say.Errorf("%w: %s is there now", plan.ErrChanged, x.d.Show(op.Path))
 	}
 	return err
 }
@@ -108,7 +109,7 @@ func (x *run) write(k disk, name, temp string, op plan.Op) error {
 	}
 	was, err := x.lookAt(k, temp)
 	if err == nil && !was.Is(op.Before) {
-		err = fmt.Errorf("%w: %s", plan.ErrChanged, x.d.Show(op.Path))
+		err = say.Errorf("%w: %s", plan.ErrChanged, x.d.Show(op.Path))
 	}
 	if err != nil {
 		return errors.Join(err, k.swap(temp, name))
@@ -121,7 +122,7 @@ func (x *run) lookAt(k disk, name string) (plan.State, error) { return plan.Look
 func (x *run) copy(ctx context.Context, k disk, name, temp string, op plan.Op) error {
 	m, err := x.copied(ctx, k, temp, op)
 	if err == nil && m.Hash() != op.After.Hash {
-		err = fmt.Errorf("%w: look at it again", plan.ErrParcel)
+		err = say.Errorf("%w: look at it again", plan.ErrParcel)
 	}
 	if err == nil {
 		err = k.syncAll()
@@ -173,7 +174,7 @@ func (x *run) remove(k disk, name, temp string, op plan.Op) error {
 		changed = err != nil || !now.Is(op.Before)
 	}
 	if changed {
-		return errors.Join(fmt.Errorf("%w: %s", plan.ErrChanged, x.d.Show(op.Path)), k.move(temp, name))
+		return errors.Join(say.Errorf("%w: %s", plan.ErrChanged, x.d.Show(op.Path)), k.move(temp, name))
 	}
 	return k.syncFolder(path.Dir(name))
 }
@@ -191,7 +192,7 @@ func (x *run) movable(op plan.Op) error {
 		}
 		for attribute, words := range map[uint64]string{unix.STATX_ATTR_APPEND: "is for adding to only (chattr -a takes that off)", unix.STATX_ATTR_IMMUTABLE: "is not to be changed (chattr -i takes that off)"} {
 			if st.Attributes&attribute != 0 {
-				return fmt.Errorf("%s %w: %s", x.d.Show(op.Path), plan.ErrWrite, at+" "+words)
+				return say.Errorf("%s %w: %s", x.d.Show(op.Path), plan.ErrWrite, at+" "+words)
 			}
 		}
 	}
@@ -214,7 +215,7 @@ func (x *run) open(p string) (disk, string, error) {
 	name := filepath.ToSlash(rel)
 	if err == nil {
 		if err = k.above(name); errors.Is(err, plan.ErrChanged) {
-			err = fmt.Errorf("%w, above %s", err, x.d.Show(p))
+			err = say.Errorf("%w, above %s", err, x.d.Show(p))
 		}
 	}
 	if err != nil {

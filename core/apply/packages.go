@@ -1,11 +1,11 @@
 package apply
 
 import (
-	"fmt"
 	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // packages has all packages of the plan come and go that are to, at the first of them: the
@@ -26,7 +26,7 @@ func (x *run) packages(i int) error {
 		}
 		now, err := plan.Look(x.d, op.Path)
 		if err == nil && !now.Is(op.After) {
-			err = fmt.Errorf("%s %w: the package manager was done, and it is not as it should be", x.d.Show(op.Path), plan.ErrWrite)
+			err = say.Errorf("%s %w: the package manager was done, and it is not as it should be", x.d.Show(op.Path), plan.ErrWrite)
 		}
 		if err != nil {
 			return err
@@ -45,7 +45,7 @@ func (x *run) changePackages(of []desk.PackageAt, away bool) error {
 	}
 	for _, p := range along {
 		if !slices.ContainsFunc(of, func(q desk.PackageAt) bool { return q.Name == p.Name }) {
-			return fmt.Errorf("%w: %s would change too. Nothing was done; review again", plan.ErrChanged, x.d.Show(desk.OfPackage(p.Name)))
+			return say.Errorf("%w: %s would change too. Nothing was done; review again", plan.ErrChanged, x.d.Show(desk.OfPackage(p.Name)))
 		}
 	}
 	if x.Before != nil {

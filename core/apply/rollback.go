@@ -3,12 +3,12 @@ package apply
 import (
 	"bytes"
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"path/filepath"
 
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // removes is how many files the plan takes away.
@@ -89,7 +89,7 @@ func (x *run) rollback() error {
 	var errs []error
 	for i := len(x.plan.Ops) - 1; i >= 0; i-- {
 		if err := x.undo(i, x.plan.Ops[i]); err != nil {
-			errs = append(errs, fmt.Errorf("%s: %w", x.d.Show(x.plan.Ops[i].Path), err))
+			errs = append(errs, say.Errorf("%s: %w", x.d.Show(x.plan.Ops[i].Path), err))
 		}
 	}
 	if len(errs) > 0 {

@@ -1,10 +1,9 @@
 package apply
 
 import (
-	"fmt"
-
 	"ivelt/core/desk"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // set gives a setting the value of a state, if it has that of another. The service that
@@ -13,14 +12,14 @@ import (
 func (x *run) set(path string, before, after plan.State) error {
 	setting, ok := desk.Setting(path)
 	if !ok {
-		return fmt.Errorf("%s is no setting", x.d.Show(path))
+		return say.Errorf("%s is no setting", x.d.Show(path))
 	}
 	now, err := plan.Look(x.d, path)
 	if err != nil {
 		return err
 	}
 	if !now.Is(before) {
-		return fmt.Errorf("%w: %s", plan.ErrChanged, x.d.Show(path))
+		return say.Errorf("%w: %s", plan.ErrChanged, x.d.Show(path))
 	}
 	to, err := after.Value()
 	if err != nil {
@@ -32,10 +31,10 @@ func (x *run) set(path string, before, after plan.State) error {
 		}
 	}
 	if err := x.d.Settings.Change(map[string]desk.Value{setting: to}); err != nil {
-		return fmt.Errorf("%s %w: %w", x.d.Show(path), plan.ErrWrite, err)
+		return say.Errorf("%s %w: %w", x.d.Show(path), plan.ErrWrite, err)
 	}
 	if now, err = plan.Look(x.d, path); err == nil && !now.Is(after) {
-		err = fmt.Errorf("%s %w: it has %s after it was set to %s", x.d.Show(path), plan.ErrWrite, said(now), said(after))
+		err = say.Errorf("%s %w: it has %s after it was set to %s", x.d.Show(path), plan.ErrWrite, said(now), said(after))
 	}
 	return err
 }

@@ -56,6 +56,7 @@ const (
 	CheckAtSignIn = "check-at-sign-in"
 	Data          = "data"
 	Downloads     = "downloads"
+	Language      = "language"
 	LogLevel      = "log-level"
 	Name          = "name"
 	Socket        = "socket"
@@ -72,6 +73,8 @@ var All = []Setting{
 		Says: "the folder of Ivelt's own data (the usual one is ivelt in XDG_DATA_HOME)"},
 	{Key: Downloads, Kind: Path,
 		Says: "the folder that is looked through for parcels (the usual one is the desktop's for downloads)"},
+	{Key: Language, Kind: Text, Flag: "language", Of: []string{"serve", "demo"},
+		Says: "the language of the pages, as \"pt-BR\" (usually what the browser asks for)"},
 	{Key: LogLevel, Kind: Word, Words: []string{"debug", "info", "warn", "error"}, Flag: "log-level",
 		Says: "what is logged to standard error (usually warn of a server, and error of other commands)"},
 	{Key: Name, Kind: List, Flag: "name", Of: []string{"serve", "demo"},

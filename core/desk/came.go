@@ -13,6 +13,7 @@ import (
 	"sort"
 	"strings"
 
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/core/tomlfile"
 )
@@ -137,7 +138,7 @@ func (d *Desk) cameSurfaces(all []Surface) (out []Surface, broken []error) {
 			err = ErrTaken
 		}
 		if err != nil {
-			broken = append(broken, fmt.Errorf("%s: %w", d.Show(Path(name)), err))
+			broken = append(broken, say.Errorf("%s: %w", d.Show(Path(name)), err))
 			continue
 		}
 		out = append(out, s)
@@ -151,7 +152,7 @@ func (d *Desk) cameSurface(id, name string) (Surface, error) {
 		return Surface{}, ErrUnpinned
 	}
 	if err != nil {
-		return Surface{}, fmt.Errorf("its pin %s: %w", d.Show(d.PinFile(id)), err)
+		return Surface{}, say.Errorf("its pin %s: %w", d.Show(d.PinFile(id)), err)
 	}
 	b, err := d.Tree().ReadSettings(name)
 	if err != nil {
@@ -162,7 +163,7 @@ func (d *Desk) cameSurface(id, name string) (Surface, error) {
 	}
 	s, err := ParseCame(b, d)
 	if err == nil && s.ID != id {
-		err = fmt.Errorf("%w: it is of %s, and lies in the folder of %s", ErrDescriptor, s.ID, id)
+		err = say.Errorf("%w: it is of %s, and lies in the folder of %s", ErrDescriptor, s.ID, id)
 	}
 	return s.tamed(Came{SHA256: pin.SHA256, May: pin.May}), err
 }

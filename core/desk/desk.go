@@ -5,7 +5,6 @@ package desk
 import (
 	"crypto/ed25519"
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path"
@@ -15,6 +14,7 @@ import (
 	"time"
 
 	"ivelt/core/cache"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 )
 
@@ -199,10 +199,10 @@ func Open(id, home, system, homePath string) (*Desk, error) {
 	for _, dir := range []*string{&home, &system} {
 		abs, err := filepath.Abs(*dir)
 		if err != nil {
-			return nil, fmt.Errorf("%w: %s: %w", ErrFolder, *dir, err)
+			return nil, say.Errorf("%w: %s: %w", ErrFolder, *dir, err)
 		}
 		if fi, err := os.Stat(abs); err != nil || !fi.IsDir() {
-			return nil, fmt.Errorf("%w: %s: name a folder that exists", ErrFolder, *dir)
+			return nil, say.Errorf("%w: %s: name a folder that exists", ErrFolder, *dir)
 		}
 		*dir = abs
 	}

@@ -11,6 +11,7 @@ import (
 
 	"ivelt/core/effect"
 	"ivelt/core/layout"
+	"ivelt/core/say"
 )
 
 // Facets that Ivelt can set.
@@ -398,7 +399,7 @@ var (
 // Whether a surface can follow it is another matter.
 func (f FacetInfo) Accepts(value string) error {
 	bad := func(want string) error {
-		return fmt.Errorf("%s is %s, not %q", strings.ToLower(f.Title), want, value)
+		return say.Errorf("%s is %s, not %q", strings.ToLower(f.Title), want, value)
 	}
 	switch f.Takes {
 	case TakesShade, TakesWord:
@@ -431,23 +432,23 @@ func (f FacetInfo) Accepts(value string) error {
 		}
 	case TakesBars:
 		if _, err := layout.ParseBars(value); err != nil {
-			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesDock:
 		if _, err := layout.ParseDock(value); err != nil {
-			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesTiles:
 		if _, err := layout.ParseTiles(value); err != nil {
-			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesLying:
 		if _, err := layout.ParseLying(value); err != nil {
-			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesNames:
 		if _, err := layout.ParseNames(value); err != nil {
-			return fmt.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
 		}
 	case TakesEffect:
 		if _, err := effect.Parse(EffectOf(f.Name), value); err != nil {

@@ -2,12 +2,13 @@ package desk
 
 import (
 	"errors"
-	"fmt"
 	"path"
 	"regexp"
 	"strings"
 
 	"github.com/Masterminds/semver/v3"
+
+	"ivelt/core/say"
 )
 
 // Lock says of a system that takes signed looks alone how that is, and how its owner
@@ -111,7 +112,7 @@ func (s Surface) locked() error {
 	sources := []Source{l.Release, l.Shown.Accepts, l.Shown.Refused, l.Shown.Black, l.Shown.Why, l.Shown.Release}
 	for _, u := range l.Methods {
 		if _, err := semver.NewConstraint(u.Versions); err != nil || u.Name == "" || u.Title == "" {
-			return fmt.Errorf("unlock %q is not for the versions %q", u.Name, u.Versions)
+			return say.Errorf("unlock %q is not for the versions %q", u.Name, u.Versions)
 		}
 		sources = append(sources, u.Key)
 	}
@@ -121,7 +122,7 @@ func (s Surface) locked() error {
 	}
 	for _, line := range lines { // which people are shown to type as an administrator
 		if !plainLine.MatchString(line) {
-			return fmt.Errorf("what is typed on a console is a program with plain arguments, not %q", line)
+			return say.Errorf("what is typed on a console is a program with plain arguments, not %q", line)
 		}
 	}
 	paths := []string{l.Vendor, strings.ReplaceAll(l.Signature, "{look}", "x"), strings.ReplaceAll(l.Card, "{look}", "x")}
@@ -137,7 +138,7 @@ func (s Surface) locked() error {
 	}
 	for _, src := range sources {
 		if src.Format != "keyfile" || src.Group == "" {
-			return fmt.Errorf("of %s: a group of a key file is meant", src.Path)
+			return say.Errorf("of %s: a group of a key file is meant", src.Path)
 		}
 		if err := s.source(src); err != nil {
 			return err

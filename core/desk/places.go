@@ -1,9 +1,10 @@
 package desk
 
 import (
-	"fmt"
 	"path"
 	"slices"
+
+	"ivelt/core/say"
 )
 
 // PlaceIcons are folders and volumes that a program shows a picture of each, told one by one.
@@ -36,14 +37,14 @@ func (s Surface) placing(f Facet) error {
 		return nil
 	}
 	if f.Name != FacetIcons || f.Lookup.Kind != "places" || p.Size < 8 || p.Size > 512 || p.Folders.Group == "" {
-		return fmt.Errorf("places show icons, of 8 to 512 px, found as places")
+		return say.Errorf("places show icons, of 8 to 512 px, found as places")
 	}
 	for _, src := range []Source{p.Kept, p.Volumes.Listed} {
 		if src.Path == "" {
 			continue
 		}
 		if src.Format != "keyfile" || src.Group == "" {
-			return fmt.Errorf("of %s: a group of a key file is meant", src.Path)
+			return say.Errorf("of %s: a group of a key file is meant", src.Path)
 		}
 		if err := s.source(src); err != nil {
 			return err
@@ -52,7 +53,7 @@ func (s Surface) placing(f Facet) error {
 	var paths []string
 	for at, icon := range p.Folders.Icons {
 		if path.Base(icon) != icon {
-			return fmt.Errorf("%q is no icon's name", icon)
+			return say.Errorf("%q is no icon's name", icon)
 		}
 		paths = append(paths, at)
 	}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+
+	"ivelt/core/say"
 )
 
 // Reach is what a descriptor reaches for on a desk, as it is written in it: what it would
@@ -210,7 +212,7 @@ func (d *Desk) ofIvelt(p string) bool {
 // name alone, it writes nowhere else, and it is in nobody's place.
 func (s Surface) Overreach(d *Desk) (out []error) {
 	too := func(format string, args ...any) {
-		out = append(out, fmt.Errorf("%w: %w", ErrOverreach, fmt.Errorf(format, args...)))
+		out = append(out, say.Errorf("%w: %w", ErrOverreach, fmt.Errorf(format, args...)))
 	}
 	if plain := strings.ReplaceAll(s.ID, "-", ""); len(plain) < 3 || slices.ContainsFunc(guarded, s.called) || slices.Contains(guarded, strings.SplitN(s.ID, "-", 2)[0]) {
 		too("%s is no name of a program that is dressed: what lies under it is other programs’, or is run", s.ID)
@@ -285,13 +287,13 @@ func (s Surface) mayAsk(d *Desk, src Source) error {
 		if s.called(src.Key) || slices.Contains(variables(), src.Key) {
 			return nil
 		}
-		return fmt.Errorf("it asks for the variable %s, which may hold anything", src.Key)
+		return say.Errorf("it asks for the variable %s, which may hold anything", src.Key)
 	case strings.HasPrefix(src.Path, "{theme}"), s.bears(d, src.Path), systems(d, src.Path):
 		return nil
 	case src.Format == "fontconfig":
 		return errors.New("it reads fontconfig's rules; let it follow the surface that does")
 	}
-	return fmt.Errorf("it reads %s, which does not bear its name", src.Path)
+	return say.Errorf("it reads %s, which does not bear its name", src.Path)
 }
 
 // mayWrite tells why a plan may not set a source for a descriptor of others.
@@ -299,22 +301,22 @@ func (s Surface) mayWrite(d *Desk, src Source) error {
 	switch {
 	case src.Format == "gsettings":
 		if !slices.ContainsFunc(strings.Split(src.Group, "."), s.called) {
-			return fmt.Errorf("it would set %s of %s, which does not bear its name", src.Key, src.Group)
+			return say.Errorf("it would set %s of %s, which does not bear its name", src.Key, src.Group)
 		}
 	case !slices.Contains(forms, src.Format) && src.Format != "keyfile":
-		return fmt.Errorf("it would set %s, and what is %s is set for all programs at once", src.Key, src.Format)
+		return say.Errorf("it would set %s, and what is %s is set for all programs at once", src.Key, src.Format)
 	case strings.Contains(strings.TrimPrefix(src.Path, "{"), "{"):
-		return fmt.Errorf("it would write %s, and where it writes is not to go by what it is set to", src.Path)
+		return say.Errorf("it would write %s, and where it writes is not to go by what it is set to", src.Path)
 	case !s.bears(d, src.Path):
-		return fmt.Errorf("it would write %s, which is no file of your own that bears its name", src.Path)
+		return say.Errorf("it would write %s, which is no file of your own that bears its name", src.Path)
 	}
 	for _, word := range src.Rename {
 		if !plain(word) {
-			return fmt.Errorf("it would write %q, and a word is of letters, digits and a few plain signs", word)
+			return say.Errorf("it would write %q, and a word is of letters, digits and a few plain signs", word)
 		}
 	}
 	if strings.ContainsAny(strings.TrimSuffix(src.Like, ";"), "$`;|&<>!\\\n\r") {
-		return fmt.Errorf("it would write a line like %q", src.Like)
+		return say.Errorf("it would write a line like %q", src.Like)
 	}
 	return nil
 }

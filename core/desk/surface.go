@@ -3,7 +3,6 @@ package desk
 import (
 	"embed"
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -12,6 +11,7 @@ import (
 	"sync"
 
 	"ivelt/core/layout"
+	"ivelt/core/say"
 	"ivelt/core/settingsfile"
 	"ivelt/core/tomlfile"
 )
@@ -474,7 +474,7 @@ func LoadSurfaces(fsys fs.FS, dir string) ([]Surface, error) {
 		}
 		s, err := ParseSurface(b)
 		if err != nil {
-			return nil, fmt.Errorf("%s: %w", name, err)
+			return nil, say.Errorf("%s: %w", name, err)
 		}
 		out = append(out, s)
 	}
@@ -498,14 +498,14 @@ func (d *Desk) OwnSurfaces() (broken []error) {
 	for _, name := range names {
 		b, err := fs.ReadFile(d.Tree(), name)
 		if err == nil && len(b) > tomlfile.MaxBytes {
-			err = fmt.Errorf("%w: it is larger than %d bytes", ErrDescriptor, tomlfile.MaxBytes)
+			err = say.Errorf("%w: it is larger than %d bytes", ErrDescriptor, tomlfile.MaxBytes)
 		}
 		var s Surface
 		if err == nil {
 			s, err = ParseSurface(b)
 		}
 		if err != nil {
-			broken = append(broken, fmt.Errorf("%s: %w", d.Show(Path(name)), err))
+			broken = append(broken, say.Errorf("%s: %w", d.Show(Path(name)), err))
 			continue
 		}
 		if i := slices.IndexFunc(all, func(have Surface) bool { return have.ID == s.ID }); i >= 0 {
@@ -540,15 +540,15 @@ func ParseSurface(b []byte) (Surface, error) {
 	if err := tomlfile.Strict(b, &s); err != nil {
 		var unknown *tomlfile.Unknown
 		if errors.As(err, &unknown) {
-			return s, fmt.Errorf("%w: line %d: %s is nothing a descriptor says", ErrDescriptor, unknown.Line, unknown.Key)
+			return s, say.Errorf("%w: line %d: %s is nothing a descriptor says", ErrDescriptor, unknown.Line, unknown.Key)
 		}
-		return s, fmt.Errorf("%w: %w", ErrDescriptor, err)
+		return s, say.Errorf("%w: %w", ErrDescriptor, err)
 	}
 	switch {
 	case s.ID == "" || s.Title == "":
-		return s, fmt.Errorf("%w: id and title must be given", ErrDescriptor)
+		return s, say.Errorf("%w: id and title must be given", ErrDescriptor)
 	case len(s.Facets) == 0 && len(s.Looks) == 0 && len(s.Cannot) == 0:
-		return s, fmt.Errorf("%w: %s has neither a facet nor a folder it looks in", ErrDescriptor, s.ID)
+		return s, say.Errorf("%w: %s has neither a facet nor a folder it looks in", ErrDescriptor, s.ID)
 	}
 	for i := range s.Facets {
 		f := &s.Facets[i]
@@ -559,7 +559,7 @@ func ParseSurface(b []byte) (Surface, error) {
 		f.Sources = append(slices.Clone(f.Before), f.Sources...)
 	}
 	if err := s.valid(); err != nil {
-		return s, fmt.Errorf("%w: %s: %w", ErrDescriptor, s.ID, err)
+		return s, say.Errorf("%w: %s: %w", ErrDescriptor, s.ID, err)
 	}
 	return s, nil
 }

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"os"
 	"path"
@@ -12,6 +11,7 @@ import (
 	"syscall"
 
 	"ivelt/core/regular"
+	"ivelt/core/say"
 )
 
 // Tree is the file tree a desk's programs see: the system folder as its root,
@@ -108,7 +108,7 @@ const (
 // [regular.ErrSize].
 func (t *Tree) ReadSettings(name string) ([]byte, error) {
 	if fi, err := t.Stat(name); err == nil && fi.Size() > maxSettings {
-		return nil, &fs.PathError{Op: "read", Path: name, Err: fmt.Errorf("%w: more than %d MB", regular.ErrSize, maxSettings>>20)}
+		return nil, &fs.PathError{Op: "read", Path: name, Err: say.Errorf("%w: more than %d MB", regular.ErrSize, maxSettings>>20)}
 	}
 	return t.ReadFile(name)
 }

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"errors"
-	"fmt"
 	"math"
 	"path"
 	"regexp"
@@ -10,6 +9,7 @@ import (
 	"strings"
 
 	"ivelt/core/layout"
+	"ivelt/core/say"
 )
 
 // What a descriptor may have at most, so that asking a surface ends.
@@ -30,10 +30,10 @@ var onDisk = slices.Concat([]string{"keyfile", "gtkrc", "css", "fontconfig"}, fo
 // matched, planned and applied.
 func (s Surface) valid() error {
 	if !surfaceID.MatchString(s.ID) {
-		return fmt.Errorf("the id %q is not of small letters, digits and dashes", s.ID)
+		return say.Errorf("the id %q is not of small letters, digits and dashes", s.ID)
 	}
 	if (FacetInfo{Takes: TakesProgram}).Accepts("/"+s.Starts) != nil || strings.ContainsAny(s.Starts, `"'\%`) {
-		return fmt.Errorf("starts is a program with plain arguments, not %q", s.Starts)
+		return say.Errorf("starts is a program with plain arguments, not %q", s.Starts)
 	}
 	for what, all := range map[string][]string{"present": s.Present, "programs": s.programs(), "bar": s.barFiles(), "monitors": s.monitorFiles()} {
 		if err := s.placed(what, all...); err != nil {
@@ -50,11 +50,11 @@ func (s Surface) valid() error {
 			return err
 		}
 		if err := s.source(g.Session); err != nil {
-			return fmt.Errorf("greeter: %w", err)
+			return say.Errorf("greeter: %w", err)
 		}
 	}
 	if s.Instead != "" && !surfaceID.MatchString(s.Instead) {
-		return fmt.Errorf("%q is no surface in whose stead it could draw", s.Instead)
+		return say.Errorf("%q is no surface in whose stead it could draw", s.Instead)
 	}
 	if n := s.Needs; n != nil {
 		for _, src := range []Source{n.Of, n.Range} {
@@ -62,27 +62,27 @@ func (s Surface) valid() error {
 				return errors.New("needs: a key of a key file is meant")
 			}
 			if err := s.source(src); err != nil {
-				return fmt.Errorf("needs: %w", err)
+				return say.Errorf("needs: %w", err)
 			}
 		}
 	}
 	if err := s.locked(); err != nil {
-		return fmt.Errorf("lock: %w", err)
+		return say.Errorf("lock: %w", err)
 	}
 	names := map[string]bool{}
 	for _, f := range s.Facets {
 		if err := s.facet(f); err != nil {
-			return fmt.Errorf("facet %s: %w", f.Name, err)
+			return say.Errorf("facet %s: %w", f.Name, err)
 		}
 		if names[f.Name] {
-			return fmt.Errorf("facet %s is there twice", f.Name)
+			return say.Errorf("facet %s is there twice", f.Name)
 		}
 		names[f.Name] = true
 	}
 	seen := map[asked]bool{}
 	for _, f := range s.Facets {
 		if s.circular(asked{f.Name, false}, seen) {
-			return fmt.Errorf("facet %s: where it is told goes by what it is told", f.Name)
+			return say.Errorf("facet %s: where it is told goes by what it is told", f.Name)
 		}
 	}
 	return nil
@@ -119,21 +119,21 @@ func (f Facet) limited() error {
 		return errors.New("it is no layout that could have limits")
 	}
 	if l.Bars < 0 || l.Thinnest < 0 || l.Thickest < 0 || l.Thickest > 0 && l.Thinnest > l.Thickest {
-		return fmt.Errorf("no bar is from %d to %d px thick", l.Thinnest, l.Thickest)
+		return say.Errorf("no bar is from %d to %d px thick", l.Thinnest, l.Thickest)
 	}
 	for _, e := range l.Edges {
 		if !slices.Contains(layout.Edges, e) {
-			return fmt.Errorf("there is no edge %q", e)
+			return say.Errorf("there is no edge %q", e)
 		}
 	}
 	for _, kind := range l.Items {
 		if _, known := layout.KindOf(kind); !known {
-			return fmt.Errorf("there is no item %q", kind)
+			return say.Errorf("there is no item %q", kind)
 		}
 	}
 	for _, way := range l.Ways {
 		if !slices.Contains(layout.Tilings, way) {
-			return fmt.Errorf("windows do not lie by %q", way)
+			return say.Errorf("windows do not lie by %q", way)
 		}
 	}
 	return nil
@@ -145,10 +145,10 @@ func (s Surface) facet(f Facet) error {
 	}
 	l := f.Lookup
 	if !slices.Contains(lookups, l.Kind) {
-		return fmt.Errorf("lookup kind %q is not known; use one of %s", l.Kind, strings.Join(lookups[1:], ", "))
+		return say.Errorf("lookup kind %q is not known; use one of %s", l.Kind, strings.Join(lookups[1:], ", "))
 	}
 	if f.Number != nil && f.Number.Least > f.Number.Most {
-		return fmt.Errorf("no number is from %d to %d", f.Number.Least, f.Number.Most)
+		return say.Errorf("no number is from %d to %d", f.Number.Least, f.Number.Most)
 	}
 	if f.Key != "" && len(f.Sources) == 0 {
 		return errors.New("it has a key and no source")
@@ -166,7 +166,7 @@ func (s Surface) facet(f Facet) error {
 		}
 	}
 	if len(f.Sources) > maxSources || follows > maxFollows {
-		return fmt.Errorf("it has %d sources, %d of them other surfaces; %d and %d are the most", len(f.Sources), follows, maxSources, maxFollows)
+		return say.Errorf("it has %d sources, %d of them other surfaces; %d and %d are the most", len(f.Sources), follows, maxSources, maxFollows)
 	}
 	for _, src := range []*Source{f.Loaded, f.Singles, l.grantSource()} {
 		if src == nil {
@@ -176,15 +176,15 @@ func (s Surface) facet(f Facet) error {
 			return err
 		}
 		if src != f.Singles && src.Key == "" {
-			return fmt.Errorf("a source has no key")
+			return say.Errorf("a source has no key")
 		}
 	}
 	if m := l.MadeFor; m != nil && (path.IsAbs(m.Path) || !clean(m.Path) || m.Path == "") {
-		return fmt.Errorf("made-for names a file in the piece, not %q", m.Path)
+		return say.Errorf("made-for names a file in the piece, not %q", m.Path)
 	}
 	for _, inside := range append(slices.Clone(l.Parts), l.File, l.Cache) {
 		if path.IsAbs(inside) || !clean(inside) {
-			return fmt.Errorf("%q is no file or folder in a piece", inside)
+			return say.Errorf("%q is no file or folder in a piece", inside)
 		}
 	}
 	if err := s.placed("folders", slices.Concat(l.Folders, l.From, l.Engines, l.Within, l.Bound, without("{name}", l.Extensions))...); err != nil {
@@ -203,23 +203,23 @@ func (s Surface) facet(f Facet) error {
 
 func (s Surface) source(src Source) error {
 	if !slices.Contains(formats, src.Format) {
-		return fmt.Errorf("format %q is not known; use one of %s", src.Format, strings.Join(formats, ", "))
+		return say.Errorf("format %q is not known; use one of %s", src.Format, strings.Join(formats, ", "))
 	}
 	if src.Shade != "" && src.Shade != "light" && src.Shade != "dark" {
-		return fmt.Errorf("a shade is light or dark, not %q", src.Shade)
+		return say.Errorf("a shade is light or dark, not %q", src.Shade)
 	}
 	if src.On != "" && src.On != "x11" && src.On != "wayland" {
-		return fmt.Errorf("a source is asked on x11 or wayland, not on %q", src.On)
+		return say.Errorf("a source is asked on x11 or wayland, not on %q", src.On)
 	}
 	if src.Side != "" && src.Side != "before" && src.Side != "after" {
-		return fmt.Errorf("a side is before or after, not %q", src.Side)
+		return say.Errorf("a side is before or after, not %q", src.Side)
 	}
 	if src.Scale < 0 || math.IsInf(src.Scale, 0) || math.IsNaN(src.Scale) {
-		return fmt.Errorf("a scale is a number above 0, not %v", src.Scale)
+		return say.Errorf("a scale is a number above 0, not %v", src.Scale)
 	}
 	for _, when := range src.When {
 		if when.Key == "" || len(when.Words) == 0 {
-			return fmt.Errorf("when it follows %s: a variable and its words must be given", src.Path)
+			return say.Errorf("when it follows %s: a variable and its words must be given", src.Path)
 		}
 		if when.File != "" {
 			if err := s.placed("when", when.File); err != nil {
@@ -230,7 +230,7 @@ func (s Surface) source(src Source) error {
 	switch {
 	case src.Format == "follows":
 		if !surfaceID.MatchString(src.Path) || src.Path == s.ID {
-			return fmt.Errorf("it cannot follow %q", src.Path)
+			return say.Errorf("it cannot follow %q", src.Path)
 		}
 		return nil
 	case src.Format == "xresources" && src.Path == "":
@@ -250,18 +250,18 @@ func (s Surface) placed(what string, templates ...string) error {
 		case strings.HasPrefix(t, "{"):
 			name, after, ok := strings.Cut(t[1:], "}")
 			if _, facet := s.Facet(name); !ok || !isPlace(name) && name != "theme" && !facet || after != "" && after[0] != '/' && !facet {
-				return fmt.Errorf("%s: %q begins with no place; use ~, {config}, {data}, {state}, {data-dirs}, {config-dirs} or a full path", what, t)
+				return say.Errorf("%s: %q begins with no place; use ~, {config}, {data}, {state}, {data-dirs}, {config-dirs} or a full path", what, t)
 			}
 			rest = after
 		default:
-			return fmt.Errorf("%s: %q is no full path; begin it with /, ~ or a place such as {config}", what, t)
+			return say.Errorf("%s: %q is no full path; begin it with /, ~ or a place such as {config}", what, t)
 		}
 		if !clean(rest) || len(t) > 1024 {
-			return fmt.Errorf("%s: %q is no path", what, t)
+			return say.Errorf("%s: %q is no path", what, t)
 		}
 		for _, m := range hole.FindAllStringSubmatch(rest, -1) {
 			if _, ok := s.Facet(m[1]); !ok {
-				return fmt.Errorf("%s: %q goes by %q, which is no facet of it", what, t, m[1])
+				return say.Errorf("%s: %q goes by %q, which is no facet of it", what, t, m[1])
 			}
 		}
 	}

@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"ivelt/core/say"
 )
 
 // Action is when an effect is played.
@@ -88,7 +90,7 @@ func Parse(a Action, text string) (Effect, error) {
 		return Effect{Action: a, Kind: "none", Easing: Easings[0]}, nil
 	}
 	bad := func(what string) (Effect, error) {
-		return Effect{}, fmt.Errorf("%q is no effect: %s", text, what)
+		return Effect{}, say.Errorf("%q is no effect: %s", text, what)
 	}
 	if len(words) != 3 {
 		return bad("it is a kind, how many milliseconds it takes, and how it gathers way, as fade 160 ease-out; or none")

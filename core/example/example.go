@@ -25,6 +25,7 @@ import (
 	"ivelt/core/planning"
 	"ivelt/core/reading"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 	"ivelt/core/tomlfile"
 )
 
@@ -99,7 +100,7 @@ func Find(ctx context.Context, dir string) (out []string, err error) {
 		return nil
 	})
 	if err == nil && len(out) == 0 {
-		err = fmt.Errorf("%s: %w", dir, ErrNone)
+		err = say.Errorf("%s: %w", dir, ErrNone)
 	}
 	return out, err
 }
@@ -127,7 +128,7 @@ func Run(ctx context.Context, at string, came bool) (Result, error) {
 		return out, err
 	}
 	if len(entries) > maxExamples {
-		return out, fmt.Errorf("%s has more than %d examples", folder, maxExamples)
+		return out, say.Errorf("%s has more than %d examples", folder, maxExamples)
 	}
 	empty, err := os.MkdirTemp("", "ivelt-example-")
 	if err != nil {
@@ -141,12 +142,12 @@ func Run(ctx context.Context, at string, came bool) (Result, error) {
 		}
 		x, err := open(filepath.Join(folder, e.Name()), empty, s)
 		if err != nil {
-			return out, fmt.Errorf("%s: %w", e.Name(), err)
+			return out, say.Errorf("%s: %w", e.Name(), err)
 		}
 		all = append(all, x)
 	}
 	if len(all) == 0 {
-		return out, fmt.Errorf("%s: %w", at, ErrNone)
+		return out, say.Errorf("%s: %w", at, ErrNone)
 	}
 	shown := map[string][]string{} // values that examples show, by facet
 	for _, x := range all {
@@ -174,7 +175,7 @@ func Run(ctx context.Context, at string, came bool) (Result, error) {
 	}
 	for _, x := range all {
 		if err := x.writeAndRead(ctx, s, shown, &out); err != nil {
-			return out, fmt.Errorf("%s: %w", x.name, err)
+			return out, say.Errorf("%s: %w", x.name, err)
 		}
 	}
 	return out, nil
@@ -195,14 +196,14 @@ func open(dir, empty string, s desk.Surface) (one, error) {
 		return x, err
 	}
 	if err := tomlfile.Strict(b, &x.file); err != nil {
-		return x, fmt.Errorf("%s: %w", Readings, err)
+		return x, say.Errorf("%s: %w", Readings, err)
 	}
 	if len(x.Reading) == 0 {
-		return x, fmt.Errorf("%s says no reading", Readings)
+		return x, say.Errorf("%s says no reading", Readings)
 	}
 	for facet := range x.Reading {
 		if _, ok := s.Facet(facet); !ok {
-			return x, fmt.Errorf("%s: %s has no facet %q", Readings, s.ID, facet)
+			return x, say.Errorf("%s: %s has no facet %q", Readings, s.ID, facet)
 		}
 	}
 	var parts []string
@@ -376,7 +377,7 @@ func Write(ctx context.Context, d *desk.Desk, s desk.Surface, descriptor []byte,
 		}
 	}
 	if len(wants) == 0 {
-		return left, fmt.Errorf("%w: nothing of what %s shows can be written down so", ErrNone, s.Title)
+		return left, say.Errorf("%w: nothing of what %s shows can be written down so", ErrNone, s.Title)
 	}
 	text, err := toml.Marshal(file{About: "As it was on one desk.", Reading: wants})
 	if err != nil {

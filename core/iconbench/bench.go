@@ -30,16 +30,16 @@ type Bench struct {
 func On(d *desk.Desk, pack string) (*Bench, error) {
 	l, ok := Lookup(d)
 	if !ok {
-		return nil, fmt.Errorf("nothing on %s shows icons", d.Title)
+		return nil, say.Errorf("nothing on %s shows icons", d.Title)
 	}
 	x := reading.Icons(d, l, pack)
 	if len(x.Chain()) == 0 || x.Chain()[0].Folder != pack {
 		for _, p := range x.Problems() {
 			if p.Theme == pack {
-				return nil, fmt.Errorf("%s: %w", pack, p.Err)
+				return nil, say.Errorf("%s: %w", pack, p.Err)
 			}
 		}
-		return nil, fmt.Errorf("no icon pack %q is where %s looks for them", pack, d.Title)
+		return nil, say.Errorf("no icon pack %q is where %s looks for them", pack, d.Title)
 	}
 	return &Bench{Desk: d, Pack: pack, Below: below(d, l, pack), Tree: d.Tree(), Icons: x}, nil
 }
@@ -87,7 +87,7 @@ func OnTrial(d *desk.Desk, p fs.FS, sum, root string) (*Bench, error) {
 		return cache.Made[trialled]{Value: trialled{x, x.Stamp(d.Tree())}, Bytes: 100 * x.Len(), Brief: sum == ""}
 	}).icons
 	if len(x.Chain()) == 0 || x.Chain()[0].Folder != theme {
-		return nil, fmt.Errorf("no icon pack at %q", root)
+		return nil, say.Errorf("no icon pack at %q", root)
 	}
 	return &Bench{Desk: d, Pack: theme, Tree: tree, Icons: x}, nil
 }

@@ -88,7 +88,7 @@ func parseRow(line string) (l Look, err error) {
 		var key uint16
 		var part float64
 		if _, err := fmt.Sscanf(text, "%d:%f", &key, &part); err != nil {
-			return l, fmt.Errorf("%q is no part of a colour: %w", text, err)
+			return l, say.Errorf("%q is no part of a colour: %w", text, err)
 		}
 		l.Hist[key] = part / 1000
 	}

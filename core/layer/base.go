@@ -18,6 +18,7 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 )
 
 // Tree is what a base lies in. A desk's tree is one.
@@ -66,12 +67,12 @@ func look(ctx context.Context, tree Tree, root string) (*laid, error) {
 	b := &laid{tree: tree, root: root, texts: map[string]map[string][]byte{}, read: map[string]*gtkcss.Sheet{}}
 	real, err := tree.Resolve(root)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrBase, err)
+		return nil, say.Errorf("%w: %w", ErrBase, err)
 	}
 	b.root = real
 	info, err := fs.Stat(tree, real)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrBase, err)
+		return nil, say.Errorf("%w: %w", ErrBase, err)
 	}
 	if info.IsDir() {
 		err = b.walk(ctx, real, "", nil)
@@ -79,10 +80,10 @@ func look(ctx context.Context, tree Tree, root string) (*laid, error) {
 		b.root, err = path.Dir(real), b.alone(real)
 	}
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrBase, err)
+		return nil, say.Errorf("%w: %w", ErrBase, err)
 	}
 	if len(b.files) == 0 {
-		return nil, fmt.Errorf("%w: it is empty", ErrBase)
+		return nil, say.Errorf("%w: it is empty", ErrBase)
 	}
 	return b, nil
 }
@@ -99,7 +100,7 @@ func (b *laid) alone(file string) error {
 			return err
 		}
 		if !info.Mode().IsRegular() {
-			return fmt.Errorf("%s is no file", path.Base(name))
+			return say.Errorf("%s is no file", path.Base(name))
 		}
 		b.bytes += info.Size()
 		b.files = append(b.files, Entry{Name: path.Base(name), Mode: 0o644, From: name, Size: info.Size()})
@@ -114,7 +115,7 @@ func (b *laid) walk(ctx context.Context, folder, at string, within []string) err
 		return err
 	}
 	if len(within) > maxDepth || slices.Contains(within, folder) {
-		return fmt.Errorf("its folders go in circles, or more than %d deep", maxDepth)
+		return say.Errorf("its folders go in circles, or more than %d deep", maxDepth)
 	}
 	entries, err := fs.ReadDir(b.tree, folder)
 	if err != nil {
@@ -145,7 +146,7 @@ func (b *laid) walk(ctx context.Context, folder, at string, within []string) err
 				}
 				b.files = append(b.files, Entry{Name: name, Mode: fs.ModeSymlink, Link: filepath.ToSlash(link)})
 				if len(b.files) > maxFiles {
-					return fmt.Errorf("it has more than %d files", maxFiles)
+					return say.Errorf("it has more than %d files", maxFiles)
 				}
 				continue
 			}
@@ -166,7 +167,7 @@ func (b *laid) walk(ctx context.Context, folder, at string, within []string) err
 			b.left = append(b.left, name)
 		}
 		if len(b.files) > maxFiles || b.bytes > maxBytes {
-			return fmt.Errorf("it has more than %d files, or %d MB", maxFiles, maxBytes>>20)
+			return say.Errorf("it has more than %d files, or %d MB", maxFiles, maxBytes>>20)
 		}
 	}
 	return nil
@@ -354,5 +355,5 @@ func (b Base) Find(d *desk.Desk) (root string, err error) {
 		}
 	}
 	kind := b.Kind.Title()
-	return "", fmt.Errorf("%w: no %s %q is where %s looks for them", ErrBase, kind, b.Folder, d.Title)
+	return "", say.Errorf("%w: no %s %q is where %s looks for them", ErrBase, kind, b.Folder, d.Title)
 }

@@ -17,6 +17,7 @@ import (
 
 	"ivelt/core/keyfile"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 	"ivelt/core/tomlfile"
 )
 
@@ -100,7 +101,7 @@ func (b *laid) mayBeBase(r Recipe) error {
 	}
 	var below file
 	if err := tomlfile.Decode(text, &below); err == nil && below.Base.Folder == r.Folder {
-		return fmt.Errorf("%w: %s is built over %s", ErrCycle, r.Base.Folder, r.Folder)
+		return say.Errorf("%w: %s is built over %s", ErrCycle, r.Base.Folder, r.Folder)
 	}
 	return nil
 }
@@ -197,7 +198,7 @@ func (b *laid) describe(m made, r Recipe) error {
 	}
 	kf, err := keyfile.Parse(text)
 	if err != nil {
-		return fmt.Errorf("%w: %s: %w", ErrBase, index, err)
+		return say.Errorf("%w: %s: %w", ErrBase, index, err)
 	}
 	group := "Desktop Entry"
 	if groups := kf.Groups(); len(groups) > 0 && !slices.Contains(groups, group) {
@@ -249,7 +250,7 @@ func Archive(ctx context.Context, w io.Writer, tree fs.FS, folder string, piece 
 			return err
 		}
 		if err := e.write(t, tree); err != nil {
-			return fmt.Errorf("%s: %w", e.Name, err)
+			return say.Errorf("%s: %w", e.Name, err)
 		}
 	}
 	return errors.Join(t.Close(), z.Close())

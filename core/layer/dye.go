@@ -19,6 +19,7 @@ import (
 	"ivelt/core/keyfile"
 	"ivelt/core/parcel"
 	"ivelt/core/recolour"
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 )
 
@@ -31,9 +32,9 @@ var plainHex = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 func validTurn(to, from string, within float64) error {
 	switch {
 	case !plainHex.MatchString(to):
-		return fmt.Errorf("to: %q is no colour, such as #a0466b", to)
+		return say.Errorf("to: %q is no colour, such as #a0466b", to)
 	case from != "" && !plainHex.MatchString(from):
-		return fmt.Errorf("from: %q is no colour, such as #a0466b", from)
+		return say.Errorf("from: %q is no colour, such as #a0466b", from)
 	case within < 0 || within > 180:
 		return errors.New("within is a number of degrees, from 0 to 180")
 	}
@@ -58,11 +59,11 @@ func (c Dye) validPalette(kind parcel.Kind) error {
 	case kind == parcel.Pointer:
 		return errors.New("pointers become one colour, not those of a palette")
 	case len(c.Palette) > maxPalette:
-		return fmt.Errorf("palette: there are more than %d colours", maxPalette)
+		return say.Errorf("palette: there are more than %d colours", maxPalette)
 	}
 	for _, to := range c.Palette {
 		if !plainHex.MatchString(to) {
-			return fmt.Errorf("palette: %q is no colour, such as #a0466b", to)
+			return say.Errorf("palette: %q is no colour, such as #a0466b", to)
 		}
 	}
 	if _, ok := c.mapped(); !ok {
@@ -91,7 +92,7 @@ func (c Dye) valid(kind parcel.Kind) error {
 		return err
 	}
 	if c.Outline != "" && !plainHex.MatchString(c.Outline) {
-		return fmt.Errorf("outline: %q is no colour, such as #a0466b", c.Outline)
+		return say.Errorf("outline: %q is no colour, such as #a0466b", c.Outline)
 	}
 	switch {
 	case kind == parcel.Pointer && c.Within != 0:
@@ -101,7 +102,7 @@ func (c Dye) valid(kind parcel.Kind) error {
 	}
 	for _, p := range c.Icons {
 		if _, err := path.Match(p, ""); err != nil || p == "" || strings.ContainsAny(p, "/\x00") {
-			return fmt.Errorf("icons: %q is no name of icons, nor a pattern such as folder*", p)
+			return say.Errorf("icons: %q is no name of icons, nor a pattern such as folder*", p)
 		}
 	}
 	return nil
@@ -454,11 +455,11 @@ func (b *laid) inherits(m made, r Recipe) error {
 		text, err = nil, nil // pointer sets need none
 	}
 	if err != nil {
-		return fmt.Errorf("%w: %w", ErrBase, err)
+		return say.Errorf("%w: %w", ErrBase, err)
 	}
 	kf, err := keyfile.Parse(text)
 	if err != nil {
-		return fmt.Errorf("%w: %s: %w", ErrBase, index, err)
+		return say.Errorf("%w: %s: %w", ErrBase, index, err)
 	}
 	const group = "Icon Theme"
 	out, err := keyfile.Parse([]byte("[" + group + "]\n"))

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/keyfile"
 	"ivelt/core/picturestyle"
 	"ivelt/core/recolour"
+	"ivelt/core/say"
 	"ivelt/core/spelling"
 )
 
@@ -83,11 +84,11 @@ func ParseElement(text string) (out []Element, err error) {
 		}
 	}
 	if !ok || len(out) == 0 {
-		return nil, fmt.Errorf("%q is not written as NAME: from OTHER; like OTHER; edges WIDTHS; SHAPE ATTRIBUTE VALUE", text)
+		return nil, say.Errorf("%q is not written as NAME: from OTHER; like OTHER; edges WIDTHS; SHAPE ATTRIBUTE VALUE", text)
 	}
 	for _, e := range out {
 		if err := e.change().Valid(); err != nil {
-			return nil, fmt.Errorf("%q: %w", text, err)
+			return nil, say.Errorf("%q: %w", text, err)
 		}
 	}
 	return out, nil
@@ -101,7 +102,7 @@ func (b *laid) drawing(folder string) (string, error) {
 	if name := folder + ".svg"; b.has(name) {
 		return name, nil
 	}
-	return "", fmt.Errorf("%w: there is no %s.svg in it", ErrBase, folder)
+	return "", say.Errorf("%w: there is no %s.svg in it", ErrBase, folder)
 }
 
 // Drawn is a style's drawing with the changes of the recipe that can be made to it.
@@ -291,7 +292,7 @@ func (b *laid) styled(ctx context.Context, r Recipe) ([]Entry, error) {
 	}
 	kf, err := keyfile.Parse(about)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %s: %w", ErrBase, conf, err)
+		return nil, say.Errorf("%w: %s: %w", ErrBase, conf, err)
 	}
 	group := "Style"
 	if groups := kf.Groups(); len(groups) > 0 && !slices.Contains(groups, group) {

@@ -1,12 +1,12 @@
 package layer
 
 import (
-	"fmt"
 	"path"
 	"slices"
 
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 )
 
 // At is what a piece of a kind at a name of a desk's tree was built from; false if it is no layer.
@@ -21,7 +21,7 @@ func At(d *desk.Desk, kind parcel.Kind, root string) (Recipe, bool, error) {
 	}
 	r, err := Parse(b)
 	if err != nil {
-		return r, false, fmt.Errorf("%s: %w", desk.Path(file), err)
+		return r, false, say.Errorf("%s: %w", desk.Path(file), err)
 	}
 	return r, r.Base.Kind == kind && r.Folder == path.Base(root), nil
 }

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 // Icon gives one name of a pack a picture: that of another of its icons, or one of one's own.
@@ -50,13 +51,13 @@ func Pictured(name string, picture []byte, from string) Icon {
 func (c Icon) valid() error {
 	switch {
 	case !iconName.MatchString(c.Name):
-		return fmt.Errorf("%q is no name of an icon", c.Name)
+		return say.Errorf("%q is no name of an icon", c.Name)
 	case (c.Like == "") == (c.Picture == ""):
-		return fmt.Errorf("%s: it is like another, or has a picture of its own", c.Name)
+		return say.Errorf("%s: it is like another, or has a picture of its own", c.Name)
 	case c.Like != "" && (!iconName.MatchString(c.Like) || c.Like == c.Name):
-		return fmt.Errorf("%s: %q is no other icon", c.Name, c.Like)
+		return say.Errorf("%s: %q is no other icon", c.Name, c.Like)
 	case len(c.From) > 200 || strings.ContainsAny(c.From, "\n\r\x00"):
-		return fmt.Errorf("%s: from is one line of up to 200 letters", c.Name)
+		return say.Errorf("%s: from is one line of up to 200 letters", c.Name)
 	case c.Picture == "":
 		return nil
 	}
@@ -67,10 +68,10 @@ func (c Icon) valid() error {
 // picture reads the picture of one's own.
 func (c Icon) picture() (raw []byte, err error) {
 	if len(c.Picture) > base64.StdEncoding.EncodedLen(MaxPicture) {
-		return nil, fmt.Errorf("%s: its picture has more than %d kB", c.Name, MaxPicture>>10)
+		return nil, say.Errorf("%s: its picture has more than %d kB", c.Name, MaxPicture>>10)
 	}
 	if raw, err = base64.StdEncoding.DecodeString(c.Picture); err != nil {
-		return nil, fmt.Errorf("%s: its picture is not base64", c.Name)
+		return nil, say.Errorf("%s: its picture is not base64", c.Name)
 	}
 	return raw, Picture(raw)
 }
@@ -78,16 +79,16 @@ func (c Icon) picture() (raw []byte, err error) {
 // Picture is nil if a picture can be an icon of one's own.
 func Picture(raw []byte) error {
 	if len(raw) > MaxPicture {
-		return fmt.Errorf("the picture has more than %d kB", MaxPicture>>10)
+		return say.Errorf("the picture has more than %d kB", MaxPicture>>10)
 	}
 	if of := imagefile.MediaType(raw); of != "image/png" && of != "image/svg+xml" {
 		return errors.New("the picture is neither PNG nor SVG")
 	}
 	if err := imagefile.Check(raw); err != nil {
-		return fmt.Errorf("the picture cannot be shown: %w", err)
+		return say.Errorf("the picture cannot be shown: %w", err)
 	}
 	if w, h := imagefile.Size(raw); imagefile.MediaType(raw) == "image/png" && (w < 1 || h < 1 || w > 1024 || h > 1024) {
-		return fmt.Errorf("the picture has %.0f × %.0f px; icons have from 1 to 1024", w, h)
+		return say.Errorf("the picture has %.0f × %.0f px; icons have from 1 to 1024", w, h)
 	}
 	return nil
 }

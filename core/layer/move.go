@@ -15,6 +15,7 @@ import (
 	"ivelt/core/colour"
 	"ivelt/core/gtkcss"
 	"ivelt/core/recolour"
+	"ivelt/core/say"
 )
 
 // Move changes one thing of a whole theme, wherever the theme says it.
@@ -72,24 +73,24 @@ func (m Move) factor() (float64, bool) {
 func (m Move) valid() error {
 	of, ok := m.info()
 	if !ok {
-		return fmt.Errorf("of: %q is none of text, family, space, rounding, lines, shade and accent", m.Of)
+		return say.Errorf("of: %q is none of text, family, space, rounding, lines, shade and accent", m.Of)
 	}
 	switch of.Of {
 	case MoveFamily:
 		if !familyName.MatchString(m.To) || m.From != "" || m.Within != 0 {
-			return fmt.Errorf("to: %q is no name of a font; from and within are of the accent", m.To)
+			return say.Errorf("to: %q is no name of a font; from and within are of the accent", m.To)
 		}
 		return nil
 	case MoveShade:
 		if m.To != "light" && m.To != "dark" || m.From != "" || m.Within != 0 {
-			return fmt.Errorf("to: %q is neither light nor dark; from and within are of the accent", m.To)
+			return say.Errorf("to: %q is neither light nor dark; from and within are of the accent", m.To)
 		}
 		return nil
 	case MoveAccent:
 		return validTurn(m.To, m.From, m.Within)
 	}
 	if n, ok := m.factor(); !ok || !(n*100 >= float64(of.Least) && n*100 <= float64(of.Most)) {
-		return fmt.Errorf("to: %q is not between %d%% and %d%%", m.To, of.Least, of.Most)
+		return say.Errorf("to: %q is not between %d%% and %d%%", m.To, of.Least, of.Most)
 	}
 	if m.From != "" || m.Within != 0 {
 		return errors.New("from and within are of the accent")

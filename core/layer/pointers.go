@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"ivelt/core/pointerset"
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 )
 
@@ -52,14 +53,14 @@ var handed = []string{"default", "help", "progress", "context-menu", "alias", "c
 func (c Pointing) valid() error {
 	switch {
 	case !pointerName.MatchString(c.Name):
-		return fmt.Errorf("%q is no name of a pointer", c.Name)
+		return say.Errorf("%q is no name of a pointer", c.Name)
 	case (c.Like == "") == (c.Hot == "" && c.motion().None()):
-		return fmt.Errorf("%s: it is like another, or has its hot spot elsewhere, or moves otherwise", c.Name)
+		return say.Errorf("%s: it is like another, or has its hot spot elsewhere, or moves otherwise", c.Name)
 	case c.Like != "" && (!pointerName.MatchString(c.Like) || c.Like == c.Name):
-		return fmt.Errorf("%s: %q is no other pointer", c.Name, c.Like)
+		return say.Errorf("%s: %q is no other pointer", c.Name, c.Like)
 	}
 	if err := c.motion().Valid(); err != nil {
-		return fmt.Errorf("%s: %w", c.Name, err)
+		return say.Errorf("%s: %w", c.Name, err)
 	}
 	_, err := c.spot()
 	return err
@@ -100,10 +101,10 @@ func (c Pointing) spot() (*pointerset.Spot, error) {
 	}
 	var x, y float64
 	if !hotAt.MatchString(c.Hot) {
-		return nil, fmt.Errorf("%s: hot is two numbers, percent of what is drawn, such as \"50 0\"", c.Name)
+		return nil, say.Errorf("%s: hot is two numbers, percent of what is drawn, such as \"50 0\"", c.Name)
 	}
 	if _, err := fmt.Sscan(c.Hot, &x, &y); err != nil || x > 100 || y > 100 {
-		return nil, fmt.Errorf("%s: hot is from 0 to 100 percent", c.Name)
+		return nil, say.Errorf("%s: hot is from 0 to 100 percent", c.Name)
 	}
 	return &pointerset.Spot{X: x / 100, Y: y / 100}, nil
 }
@@ -214,7 +215,7 @@ func (b *laid) pointed(ctx context.Context, r Recipe, at map[string]Entry, out m
 		case errors.Is(err, xcursor.ErrFormat):
 			continue // it stays the base's, as it is
 		case err != nil:
-			return fmt.Errorf("%s: %w", e.Name, err)
+			return say.Errorf("%s: %w", e.Name, err)
 		}
 		out.of[e.Name] = Entry{Name: e.Name, Mode: 0o644, Text: text}
 	}

@@ -62,6 +62,7 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/gtkrc"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/core/tomlfile"
 )
@@ -165,13 +166,13 @@ type file struct {
 func Parse(b []byte) (Recipe, error) {
 	var f file
 	if err := tomlfile.Strict(b, &f); err != nil {
-		return Recipe{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		return Recipe{}, say.Errorf("%w: %w", ErrFormat, err)
 	}
 	if f.Format != Format {
-		return Recipe{}, fmt.Errorf("%w: it says format %d, and this Ivelt reads %d", ErrFormat, f.Format, Format)
+		return Recipe{}, say.Errorf("%w: it says format %d, and this Ivelt reads %d", ErrFormat, f.Format, Format)
 	}
 	if err := f.Recipe.Valid(); err != nil {
-		return Recipe{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		return Recipe{}, say.Errorf("%w: %w", ErrFormat, err)
 	}
 	return f.Recipe, nil
 }
@@ -206,7 +207,7 @@ func (r Recipe) Valid() error {
 	case !folderName.MatchString(r.Folder):
 		return errors.New("folder is up to 80 letters, digits, blanks, dots, dashes, + and _, and begins with a letter or digit")
 	case !slices.Contains(Kinds, r.Base.Kind):
-		return fmt.Errorf("base: kind is %q: %w", r.Base.Kind, ErrKind)
+		return say.Errorf("base: kind is %q: %w", r.Base.Kind, ErrKind)
 	case r.Base.Folder == "" || strings.ContainsAny(r.Base.Folder, "/\x00") || strings.HasPrefix(r.Base.Folder, "."):
 		return errors.New("base: folder is the name of one folder")
 	case (r.Convert != nil) != (r.Base.Within != ""):
@@ -226,43 +227,43 @@ func (r Recipe) Valid() error {
 	case r.Base.Kind == parcel.Theme && len(r.Dyes) > 0:
 		return errors.New("dyes are of icon packs, pointer sets and picture styles; window themes have colours, rules, moves and lines")
 	case r.Size() > MaxChanges:
-		return fmt.Errorf("there are more than %d changes", MaxChanges)
+		return say.Errorf("there are more than %d changes", MaxChanges)
 	}
 	for i, c := range r.Colours {
 		if err := c.valid(); err != nil {
-			return fmt.Errorf("colour %d: %w", i+1, err)
+			return say.Errorf("colour %d: %w", i+1, err)
 		}
 	}
 	for i, c := range r.Rules {
 		if err := c.valid(); err != nil {
-			return fmt.Errorf("rule %d: %w", i+1, err)
+			return say.Errorf("rule %d: %w", i+1, err)
 		}
 	}
 	for i, c := range r.Dyes {
 		if err := c.valid(r.Base.Kind); err != nil {
-			return fmt.Errorf("dye %d: %w", i+1, err)
+			return say.Errorf("dye %d: %w", i+1, err)
 		}
 	}
 	for i, c := range r.Elements {
 		if err := c.change().Valid(); err != nil {
-			return fmt.Errorf("element %d: %w", i+1, err)
+			return say.Errorf("element %d: %w", i+1, err)
 		}
 	}
 	pictures := 0
 	for i, c := range r.Icons {
 		if pictures += len(c.Picture); pictures > maxPictures {
-			return fmt.Errorf("icon %d: the pictures of your own have together more than %d MB", i+1, maxPictures>>20)
+			return say.Errorf("icon %d: the pictures of your own have together more than %d MB", i+1, maxPictures>>20)
 		}
 		if err := c.valid(); err != nil {
-			return fmt.Errorf("icon %d: %w", i+1, err)
+			return say.Errorf("icon %d: %w", i+1, err)
 		}
 		if slices.ContainsFunc(r.Icons[:i], func(other Icon) bool { return other.Name == c.Name }) {
-			return fmt.Errorf("icon %d: there is one for %s already", i+1, c.Name)
+			return say.Errorf("icon %d: there is one for %s already", i+1, c.Name)
 		}
 	}
 	for i, c := range r.Pointers {
 		if err := c.valid(); err != nil {
-			return fmt.Errorf("pointer %d: %w", i+1, err)
+			return say.Errorf("pointer %d: %w", i+1, err)
 		}
 	}
 	if err := r.Every.valid(); err != nil {
@@ -270,15 +271,15 @@ func (r Recipe) Valid() error {
 	}
 	for i, c := range r.Moves {
 		if err := c.valid(); err != nil {
-			return fmt.Errorf("move %d: %w", i+1, err)
+			return say.Errorf("move %d: %w", i+1, err)
 		}
 		if slices.ContainsFunc(r.Moves[:i], func(m Move) bool { return m.Of == c.Of }) {
-			return fmt.Errorf("move %d: there is one of %s already", i+1, c.Of)
+			return say.Errorf("move %d: there is one of %s already", i+1, c.Of)
 		}
 	}
 	for i, c := range r.Lines {
 		if why := c.wrong(); why != "" {
-			return fmt.Errorf("lines %d: GTK 2 would not read them: %s", i+1, why)
+			return say.Errorf("lines %d: GTK 2 would not read them: %s", i+1, why)
 		}
 	}
 	return nil
@@ -307,7 +308,7 @@ func (c Lines) wrong() string {
 func partsValid(parts []string) error {
 	for _, p := range parts {
 		if !partName.MatchString(p) {
-			return fmt.Errorf("%q is no part of a theme, such as gtk-3.0", p)
+			return say.Errorf("%q is no part of a theme, such as gtk-3.0", p)
 		}
 	}
 	return nil
@@ -315,12 +316,12 @@ func partsValid(parts []string) error {
 
 func (c Colour) valid() error {
 	if !colourName.MatchString(c.Name) {
-		return fmt.Errorf("%q is no name of a colour", c.Name)
+		return say.Errorf("%q is no name of a colour", c.Name)
 	}
 	for _, value := range []string{c.Value, cmp.Or(c.Dark, c.Value)} {
 		of := gtkcss.Definitions([]byte(define(c.Name, value)))
 		if len(of) != 1 || of[0].Value != strings.TrimSpace(value) || len(gtkcss.Parse([]byte(define(c.Name, value)), 3).Refused()) > 0 {
-			return fmt.Errorf("%s: %q is no colour", c.Name, value)
+			return say.Errorf("%s: %q is no colour", c.Name, value)
 		}
 	}
 	return partsValid(c.Parts)
@@ -338,22 +339,22 @@ func (c Rule) valid() error {
 	}
 	for name := range c.Set {
 		if !property.MatchString(name) {
-			return fmt.Errorf("%q is no property", name)
+			return say.Errorf("%q is no property", name)
 		}
 	}
 	of := gtkcss.Rules([]byte(c.css()))
 	if len(of) != 1 || len(of[0].Tells) != len(c.Set) || strings.Join(of[0].Selectors, ", ") != gtkcss.Selector(strings.Join(of[0].Selectors, ", ")) || strings.TrimSpace(c.Selector) == "" {
-		return fmt.Errorf("%q with what it sets is not one rule", c.Selector)
+		return say.Errorf("%q with what it sets is not one rule", c.Selector)
 	}
 	for _, tell := range of[0].Tells {
 		if tell.Value == "" || tell.Value != gtkcss.Selector(c.Set[tell.Property]) {
-			return fmt.Errorf("%s: %q is not one value", tell.Property, c.Set[tell.Property])
+			return say.Errorf("%s: %q is not one value", tell.Property, c.Set[tell.Property])
 		}
 	}
 	for _, part := range c.Parts {
 		if generation := map[string]int{"gtk-3.0": 3, "gtk-4.0": 4}[part]; generation > 0 {
 			if refused := gtkcss.Parse([]byte(c.css()), generation).Refused(); len(refused) > 0 {
-				return fmt.Errorf("%q: GTK %d would not take it: %s", c.Selector, generation, refused[0].Text)
+				return say.Errorf("%q: GTK %d would not take it: %s", c.Selector, generation, refused[0].Text)
 			}
 		}
 	}
@@ -386,7 +387,7 @@ func ParseRule(text string) (Rule, error) {
 	parts, css, ok := strings.Cut(text, ":")
 	of := gtkcss.Rules([]byte(css))
 	if !ok || len(of) != 1 {
-		return Rule{}, fmt.Errorf("%q is not written as PART: SELECTOR { PROPERTY: VALUE; }", text)
+		return Rule{}, say.Errorf("%q is not written as PART: SELECTOR { PROPERTY: VALUE; }", text)
 	}
 	r := Rule{Selector: strings.Join(of[0].Selectors, ", "), Set: map[string]string{}}
 	for part := range strings.SplitSeq(parts, ",") {

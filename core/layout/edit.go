@@ -2,9 +2,10 @@ package layout
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
+
+	"ivelt/core/say"
 )
 
 // Errors of changes.
@@ -129,7 +130,7 @@ func Step(bars []Bar, bar, item int, by string) (out []Bar, toBar, toItem int, e
 		}
 		at.At = maxItems
 	default:
-		return nil, 0, 0, fmt.Errorf("things go earlier, later, next or previous, not %q", by)
+		return nil, 0, 0, say.Errorf("things go earlier, later, next or previous, not %q", by)
 	}
 	out, toItem, err = Move(bars, bar, item, at)
 	return out, at.Bar, toItem, err
@@ -138,7 +139,7 @@ func Step(bars []Bar, bar, item int, by string) (out []Bar, toBar, toItem int, e
 // Add puts a new item at a spot.
 func Add(bars []Bar, kind string, to Spot) ([]Bar, int, error) {
 	if _, known := KindOf(kind); !known {
-		return nil, 0, fmt.Errorf("there is no item %q", kind)
+		return nil, 0, say.Errorf("there is no item %q", kind)
 	}
 	bars = copied(bars)
 	if to.Bar < 0 || to.Bar >= len(bars) || !slices.Contains(Aligns, to.Side) {

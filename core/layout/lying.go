@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"ivelt/core/say"
 )
 
 // Lying is where something lies on the desk itself, so that it is well on any monitor: at a corner, an
@@ -213,11 +215,11 @@ func ParseNames(text string) ([]string, error) {
 	}
 	names := strings.Split(text, ";")
 	if len(names) > maxNames {
-		return nil, fmt.Errorf("%w: %d names are the most", ErrText, maxNames)
+		return nil, say.Errorf("%w: %d names are the most", ErrText, maxNames)
 	}
 	for i, name := range names {
 		if strings.TrimSpace(name) == "" || name != strings.TrimSpace(name) || len(name) > longestName || strings.ContainsAny(name, "\n\r\t") {
-			return nil, fmt.Errorf("%w: name %d is empty, too long, or begins or ends with a blank", ErrText, i+1)
+			return nil, say.Errorf("%w: name %d is empty, too long, or begins or ends with a blank", ErrText, i+1)
 		}
 	}
 	return names, nil

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"ivelt/core/say"
 )
 
 // Bounds of a layout that is read.
@@ -137,15 +139,15 @@ type parser struct {
 }
 
 func (p *parser) bad(format string, args ...any) error {
-	return fmt.Errorf("%w: at letter %d: %s", ErrText, utf8.RuneCountInString(p.text[:min(p.at, len(p.text))])+1, fmt.Sprintf(format, args...))
+	return say.Errorf("%w: at letter %d: %s", ErrText, utf8.RuneCountInString(p.text[:min(p.at, len(p.text))])+1, fmt.Sprintf(format, args...))
 }
 
 func (p *parser) size() error {
 	if len(p.text) > maxText {
-		return fmt.Errorf("%w: it is longer than %d bytes", ErrText, maxText)
+		return say.Errorf("%w: it is longer than %d bytes", ErrText, maxText)
 	}
 	if !utf8.ValidString(p.text) {
-		return fmt.Errorf("%w: it is no UTF-8", ErrText)
+		return say.Errorf("%w: it is no UTF-8", ErrText)
 	}
 	return nil
 }

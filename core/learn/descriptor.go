@@ -14,6 +14,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/settingsfile"
 	"ivelt/core/table"
 )
@@ -112,9 +113,9 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 	info, ok := desk.FacetOf(l.Facet)
 	switch {
 	case !ok:
-		return "", fmt.Errorf("%w: there is no facet %q", ErrLesson, l.Facet)
+		return "", say.Errorf("%w: there is no facet %q", ErrLesson, l.Facet)
 	case l.Gone:
-		return "", fmt.Errorf("%w: the program took %s out; set it to something else than its default", ErrLesson, l.Key)
+		return "", say.Errorf("%w: the program took %s out; set it to something else than its default", ErrLesson, l.Key)
 	}
 	var b strings.Builder
 	line := func(key string, value any) { fmt.Fprintf(&b, "%s = %s\n", key, tomlValue(value)) }
@@ -127,12 +128,12 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 		values := map[string][]string{}
 		for says, word := range l.Words {
 			if !slices.Contains(needed, word) {
-				return "", fmt.Errorf("%w: %q is none of %s", ErrLesson, word, strings.Join(needed, ", "))
+				return "", say.Errorf("%w: %q is none of %s", ErrLesson, word, strings.Join(needed, ", "))
 			}
 			values[word] = append(values[word], says)
 		}
 		if l.Words[l.To] == "" {
-			return "", fmt.Errorf("%w: say what %q means: %s", ErrLesson, l.To, strings.Join(needed, ", "))
+			return "", say.Errorf("%w: say what %q means: %s", ErrLesson, l.To, strings.Join(needed, ", "))
 		}
 		shows = l.Words[l.To]
 		for _, word := range slices.Sorted(maps.Keys(values)) {
@@ -149,7 +150,7 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 	case info.Takes == desk.TakesNumber:
 		n, err := strconv.ParseFloat(l.To, 64)
 		if err != nil {
-			return "", fmt.Errorf("%w: %s is a number, not %q", ErrLesson, strings.ToLower(info.Title), l.To)
+			return "", say.Errorf("%w: %s is a number, not %q", ErrLesson, strings.ToLower(info.Title), l.To)
 		}
 		if info.Unit == "%" && (strings.Contains(l.To, ".") || n <= 1 && !isAbove(l.From, 1)) {
 			src.Scale = 100
@@ -169,7 +170,7 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 		line("default", l.From)
 	}
 	if err := info.Accepts(shows); err != nil {
-		return "", fmt.Errorf("%w: %w", ErrLesson, err)
+		return "", say.Errorf("%w: %w", ErrLesson, err)
 	}
 	line("evidence", "learned: it was changed in the program, and looked for")
 	b.WriteString("\n[[facet.source]]\n")
@@ -275,17 +276,17 @@ type About struct {
 // it tells of is not learned a second time.
 func Descriptor(d *desk.Desk, about About, lessons []Lesson, old []byte) ([]byte, error) {
 	if len(lessons) == 0 {
-		return nil, fmt.Errorf("%w: nothing was learned", ErrLesson)
+		return nil, say.Errorf("%w: nothing was learned", ErrLesson)
 	}
 	out := bytes.NewBuffer(bytes.Clone(old))
 	known := map[string]bool{}
 	if len(old) > 0 {
 		s, err := desk.ParseSurface(old)
 		if err != nil {
-			return nil, fmt.Errorf("the descriptor that is there: %w", err)
+			return nil, say.Errorf("the descriptor that is there: %w", err)
 		}
 		if s.ID != about.ID {
-			return nil, fmt.Errorf("%w: the descriptor that is there is of %s", ErrLesson, s.ID)
+			return nil, say.Errorf("%w: the descriptor that is there is of %s", ErrLesson, s.ID)
 		}
 		for _, f := range s.Facets {
 			known[f.Name] = true
@@ -298,12 +299,12 @@ func Descriptor(d *desk.Desk, about About, lessons []Lesson, old []byte) ([]byte
 	}
 	for _, l := range lessons {
 		if known[l.Facet] {
-			return nil, fmt.Errorf("%w: %s is in the descriptor already; take it out there first", ErrLesson, strings.ToLower(desk.FacetTitle(l.Facet)))
+			return nil, say.Errorf("%w: %s is in the descriptor already; take it out there first", ErrLesson, strings.ToLower(desk.FacetTitle(l.Facet)))
 		}
 		known[l.Facet] = true
 		text, err := l.facet(d)
 		if err != nil {
-			return nil, fmt.Errorf("%s: %w", path.Base(l.Path), err)
+			return nil, say.Errorf("%s: %w", path.Base(l.Path), err)
 		}
 		out.WriteString(text)
 	}

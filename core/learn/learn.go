@@ -9,7 +9,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -17,6 +16,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 	"ivelt/core/settingsfile"
 )
 
@@ -54,7 +54,7 @@ type file struct {
 func At(ctx context.Context, d *desk.Desk, places []string) (*Look, error) {
 	l := &Look{files: map[string]file{}}
 	if len(places) == 0 {
-		return nil, fmt.Errorf("%w: no folder is named", ErrFolder)
+		return nil, say.Errorf("%w: no folder is named", ErrFolder)
 	}
 	tree, seen, all := d.Tree(), 0, int64(0)
 	var walk func(p string, depth int) error
@@ -80,7 +80,7 @@ func At(ctx context.Context, d *desk.Desk, places []string) (*Look, error) {
 		}
 		for _, e := range list {
 			if seen++; seen > maxFolder || l.Files > maxFiles {
-				return fmt.Errorf("%w: more than %d files are below %s; name the program's own folder", ErrFolder, maxFiles, d.Show(places[0]))
+				return say.Errorf("%w: more than %d files are below %s; name the program's own folder", ErrFolder, maxFiles, d.Show(places[0]))
 			}
 			if err := ctx.Err(); err != nil {
 				return err
@@ -104,7 +104,7 @@ func At(ctx context.Context, d *desk.Desk, places []string) (*Look, error) {
 		at := d.First(p)
 		info, err := tree.Stat(desk.Name(at))
 		if !path.IsAbs(at) || err != nil {
-			return nil, fmt.Errorf("%w: %s: %w", ErrFolder, p, errors.Join(err))
+			return nil, say.Errorf("%w: %s: %w", ErrFolder, p, errors.Join(err))
 		}
 		l.Folders = append(l.Folders, at)
 		if !info.IsDir() {
@@ -112,7 +112,7 @@ func At(ctx context.Context, d *desk.Desk, places []string) (*Look, error) {
 			continue
 		}
 		if err := walk(at, 0); err != nil {
-			return nil, fmt.Errorf("%s: %w", p, err)
+			return nil, say.Errorf("%s: %w", p, err)
 		}
 	}
 	slices.Sort(l.Left)

@@ -7,12 +7,12 @@ package market
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"path"
 	"slices"
 	"strings"
 
+	"ivelt/core/say"
 	"ivelt/core/shown"
 )
 
@@ -199,7 +199,7 @@ func Read(r io.Reader) (x Index, skipped int, err error) {
 		if errors.Is(err, ErrTooLarge) {
 			return Index{}, 0, err
 		}
-		return Index{}, 0, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return Index{}, 0, say.Errorf("%w: %w", ErrDamaged, err)
 	}
 	if err := opens(d, '{'); err != nil {
 		return damaged(err)
@@ -237,7 +237,7 @@ func Read(r io.Reader) (x Index, skipped int, err error) {
 	}
 	x.Entries = entries
 	if x.Format != Format {
-		return Index{}, 0, fmt.Errorf("%w: %d; this Ivelt reads %d", ErrFormat, x.Format, Format)
+		return Index{}, 0, say.Errorf("%w: %d; this Ivelt reads %d", ErrFormat, x.Format, Format)
 	}
 	x.Pages = slices.DeleteFunc(x.Pages, func(p string) bool { return !Inside(p) })
 	return x, skipped, nil
@@ -253,7 +253,7 @@ func (x *Index) entries(d *json.Decoder, in *metered) (skipped int, err error) {
 	}
 	for n := 0; d.More(); n++ {
 		if n == MaxEntries {
-			return skipped, fmt.Errorf("%w: more than %d entries; a market that has more gives them in pages", ErrTooLarge, MaxEntries)
+			return skipped, say.Errorf("%w: more than %d entries; a market that has more gives them in pages", ErrTooLarge, MaxEntries)
 		}
 		in.now = maxValue
 		var e Entry
@@ -311,7 +311,7 @@ func (e *Entry) harmless() {
 func opens(d *json.Decoder, with json.Delim) error {
 	t, err := d.Token()
 	if err == nil && t != with {
-		err = fmt.Errorf("it does not begin with %v", with)
+		err = say.Errorf("it does not begin with %v", with)
 	}
 	return err
 }
@@ -328,9 +328,9 @@ func (m *metered) Read(b []byte) (int, error) {
 	m.now -= int64(n)
 	switch {
 	case m.all < 0:
-		return 0, fmt.Errorf("%w: more than %d MB", ErrTooLarge, MaxIndex>>20)
+		return 0, say.Errorf("%w: more than %d MB", ErrTooLarge, MaxIndex>>20)
 	case m.now < 0:
-		return 0, fmt.Errorf("%w: an entry has more than %d MB", ErrTooLarge, maxValue>>20)
+		return 0, say.Errorf("%w: an entry has more than %d MB", ErrTooLarge, maxValue>>20)
 	}
 	return n, err
 }

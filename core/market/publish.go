@@ -23,6 +23,8 @@ import (
 
 	"github.com/klauspost/compress/zstd"
 	"golang.org/x/sync/errgroup"
+
+	"ivelt/core/say"
 )
 
 // Folders of a market in shards.
@@ -123,14 +125,14 @@ func spill(ctx context.Context, entries iter.Seq2[Entry, error]) (s spilled, err
 			return s, ctx.Err()
 		}
 		if !e.usable() {
-			return s, fmt.Errorf("%w: the entry %q has no id, no name or no version", ErrDamaged, cmp.Or(e.ID, e.Name))
+			return s, say.Errorf("%w: the entry %q has no id, no name or no version", ErrDamaged, cmp.Or(e.ID, e.Name))
 		}
 		line, err := json.Marshal(e)
 		if err != nil {
 			return s, err
 		}
 		if len(line) >= maxValue {
-			return s, fmt.Errorf("%w: the entry %q", ErrTooLarge, e.ID)
+			return s, say.Errorf("%w: the entry %q", ErrTooLarge, e.ID)
 		}
 		i := ShardOf(e.ID, maxWritten)
 		if files[i] == nil {
@@ -242,7 +244,7 @@ func (w writer) shard(ctx context.Context, i int) (shard, error) {
 	}
 	for k := 1; k < len(rows); k++ {
 		if rows[k].id == rows[k-1].id {
-			return shard{}, fmt.Errorf("%w: %s", ErrTwice, rows[k].id)
+			return shard{}, say.Errorf("%w: %s", ErrTwice, rows[k].id)
 		}
 	}
 	var before []row
@@ -271,14 +273,14 @@ func (w writer) shard(ctx context.Context, i int) (shard, error) {
 func (w writer) before(ctx context.Context, l Lot) ([]row, error) {
 	b, err := os.ReadFile(filepath.Join(w.dir, filepath.FromSlash(l.File)))
 	if err != nil {
-		return nil, fmt.Errorf("the index that is there: %w", err)
+		return nil, say.Errorf("the index that is there: %w", err)
 	}
 	var text bytes.Buffer
 	if err := l.lines(ctx, b, func(line []byte) error {
 		text.Write(line)
 		return text.WriteByte('\n')
 	}); err != nil {
-		return nil, fmt.Errorf("the index that is there: %w", err)
+		return nil, say.Errorf("the index that is there: %w", err)
 	}
 	return rowsOf(text.Bytes())
 }
@@ -323,7 +325,7 @@ func (w writer) put(folder, name string, text []byte, entries int) (Lot, error) 
 		return Lot{}, err
 	}
 	if b.Len() > MaxLot || len(text) > maxUnpacked {
-		return Lot{}, fmt.Errorf("%w: %s would have %d MB", ErrTooLarge, name, b.Len()>>20)
+		return Lot{}, say.Errorf("%w: %s would have %d MB", ErrTooLarge, name, b.Len()>>20)
 	}
 	sum := sha256.Sum256(b.Bytes())
 	hash := hex.EncodeToString(sum[:])

@@ -17,6 +17,7 @@ import (
 	"github.com/klauspost/compress/zstd"
 	"golang.org/x/sync/errgroup"
 
+	"ivelt/core/say"
 	"ivelt/core/shown"
 )
 
@@ -86,16 +87,16 @@ func IsSharded(b []byte) bool {
 func ReadManifest(b []byte) (Manifest, error) {
 	var m Manifest
 	bad := func(format string, args ...any) (Manifest, error) {
-		return Manifest{}, fmt.Errorf("%w: %s", ErrDamaged, fmt.Sprintf(format, args...))
+		return Manifest{}, say.Errorf("%w: %s", ErrDamaged, fmt.Sprintf(format, args...))
 	}
 	if len(b) > MaxManifest {
-		return Manifest{}, fmt.Errorf("%w: more than %d MB", ErrTooLarge, MaxManifest>>20)
+		return Manifest{}, say.Errorf("%w: more than %d MB", ErrTooLarge, MaxManifest>>20)
 	}
 	if err := json.Unmarshal(b, &m); err != nil {
 		return bad("%s", err)
 	}
 	if m.Format != Sharded {
-		return Manifest{}, fmt.Errorf("%w: %d", ErrFormat, m.Format)
+		return Manifest{}, say.Errorf("%w: %d", ErrFormat, m.Format)
 	}
 	if m.Serial < 1 {
 		return bad("it has no serial number")
@@ -160,7 +161,7 @@ func ShardOf(id string, n int) int {
 // b is the file as it came.
 func (p Lot) lines(ctx context.Context, b []byte, each func(line []byte) error) error {
 	if sum := sha256.Sum256(b); hex.EncodeToString(sum[:]) != p.SHA256 || int64(len(b)) != p.Size {
-		return fmt.Errorf("%s: %w", p.File, ErrLot)
+		return say.Errorf("%s: %w", p.File, ErrLot)
 	}
 	z, err := zstd.NewReader(bytes.NewReader(b), zstd.WithDecoderConcurrency(1), zstd.WithDecoderMaxWindow(maxWindow), zstd.WithDecoderMaxMemory(maxUnpacked))
 	if err != nil {
@@ -171,7 +172,7 @@ func (p Lot) lines(ctx context.Context, b []byte, each func(line []byte) error) 
 	in.Buffer(make([]byte, 0, 64<<10), maxValue)
 	for n := 0; in.Scan(); n++ {
 		if n == MaxEntries*2 {
-			return fmt.Errorf("%s: %w: more than %d entries", p.File, ErrTooLarge, 2*MaxEntries)
+			return say.Errorf("%s: %w: more than %d entries", p.File, ErrTooLarge, 2*MaxEntries)
 		}
 		if n%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -181,7 +182,7 @@ func (p Lot) lines(ctx context.Context, b []byte, each func(line []byte) error) 
 		}
 	}
 	if err := in.Err(); err != nil {
-		return fmt.Errorf("%s: %w: %w", p.File, ErrDamaged, err)
+		return say.Errorf("%s: %w: %w", p.File, ErrDamaged, err)
 	}
 	return nil
 }
@@ -193,7 +194,7 @@ func (p Lot) Read(ctx context.Context, b []byte, shard, n int) (out []Entry, err
 	err = p.lines(ctx, b, func(line []byte) error {
 		var e Entry
 		if err := json.Unmarshal(line, &e); err != nil {
-			return fmt.Errorf("%s: %w: %w", p.File, ErrDamaged, err)
+			return say.Errorf("%s: %w: %w", p.File, ErrDamaged, err)
 		}
 		if e.usable() && ShardOf(e.ID, n) == shard {
 			e.harmless()
@@ -222,7 +223,7 @@ func (d Delta) Read(ctx context.Context, b []byte) ([]Change, error) {
 			for i := from; i < min(from+atOnce, len(lines)) && ctx.Err() == nil; i++ {
 				c := &out[i]
 				if err := json.Unmarshal(lines[i], c); err != nil {
-					return fmt.Errorf("%s: %w: %w", d.File, ErrDamaged, err)
+					return say.Errorf("%s: %w: %w", d.File, ErrDamaged, err)
 				}
 				if c.Put != nil && c.Put.usable() {
 					c.Put.harmless()

@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"aead.dev/minisign"
+
+	"ivelt/core/say"
 )
 
 // Files of a market that is signed, in minisign's form: its key, and the signature of its
@@ -38,7 +40,7 @@ func ParseKey(text string) (Key, error) {
 	}
 	var k minisign.PublicKey
 	if err := k.UnmarshalText([]byte(line)); err != nil {
-		return "", fmt.Errorf("that is no public key of minisign: %w", err)
+		return "", say.Errorf("that is no public key of minisign: %w", err)
 	}
 	return Key(line), nil
 }
@@ -57,15 +59,15 @@ func (k Key) Short() string {
 func (k Key) Verify(text, signature []byte) error {
 	var p minisign.PublicKey
 	if err := p.UnmarshalText([]byte(k)); err != nil {
-		return fmt.Errorf("the key it is known by cannot be read: %w", err)
+		return say.Errorf("the key it is known by cannot be read: %w", err)
 	}
 	var s minisign.Signature
 	if err := s.UnmarshalText(signature); err != nil {
-		return fmt.Errorf("%w: %w", ErrForged, err)
+		return say.Errorf("%w: %w", ErrForged, err)
 	}
 	switch {
 	case s.KeyID != p.ID():
-		return fmt.Errorf("%w, %016X and not %s", ErrForeign, s.KeyID, k.Short())
+		return say.Errorf("%w, %016X and not %s", ErrForeign, s.KeyID, k.Short())
 	case !minisign.Verify(p, text, signature):
 		return ErrForged
 	}
@@ -86,13 +88,13 @@ func ParseSecret(text []byte, password string) (Secret, error) {
 	if minisign.IsEncrypted(text) {
 		k, err := minisign.DecryptKey(password, text)
 		if err != nil {
-			return Secret{}, fmt.Errorf("the secret key does not open: %w", err)
+			return Secret{}, say.Errorf("the secret key does not open: %w", err)
 		}
 		return Secret{k}, nil
 	}
 	var k minisign.PrivateKey
 	if err := k.UnmarshalText(text); err != nil {
-		return Secret{}, fmt.Errorf("that is no secret key of minisign: %w", err)
+		return Secret{}, say.Errorf("that is no secret key of minisign: %w", err)
 	}
 	return Secret{k}, nil
 }

@@ -32,7 +32,6 @@ import (
 	"bytes"
 	"cmp"
 	"errors"
-	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -40,6 +39,7 @@ import (
 	"github.com/pelletier/go-toml/v2"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/core/tomlfile"
 	"ivelt/core/turning"
@@ -130,40 +130,40 @@ type file struct {
 func Parse(b []byte) (Outfit, error) {
 	var f file
 	if err := tomlfile.Decode(b, &f); err != nil {
-		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		return Outfit{}, say.Errorf("%w: %w", ErrFormat, err)
 	}
 	if f.Format != Format {
-		return Outfit{}, fmt.Errorf("%w: format is %d; this Ivelt reads format %d", ErrFormat, f.Format, Format)
+		return Outfit{}, say.Errorf("%w: format is %d; this Ivelt reads format %d", ErrFormat, f.Format, Format)
 	}
 	o := Outfit{Name: f.Name, About: f.About, Choices: f.Choices, Turn: f.Turn, Light: f.Light, Dark: f.Dark, Show: f.Show}
 	var all map[string]any
 	if err := tomlfile.Decode(b, &all); err != nil {
-		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		return Outfit{}, say.Errorf("%w: %w", ErrFormat, err)
 	}
 	o.extras(all)
 	o.Name, o.About = shown.Line(o.Name), shown.Line(o.About)
 	for facet, c := range o.Choices {
 		info, _ := desk.FacetOf(facet)
 		if c.text() == "" {
-			return Outfit{}, fmt.Errorf("%w: facet %q names nothing", ErrFormat, facet)
+			return Outfit{}, say.Errorf("%w: facet %q names nothing", ErrFormat, facet)
 		}
 		if err := info.Accepts(c.text()); err != nil {
-			return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+			return Outfit{}, say.Errorf("%w: %w", ErrFormat, err)
 		}
 		if len(c.Recipe) > MaxRecipe {
-			return Outfit{}, fmt.Errorf("%w: facet %q: its recipe is longer than %d kB", ErrFormat, facet, MaxRecipe>>10)
+			return Outfit{}, say.Errorf("%w: facet %q: its recipe is longer than %d kB", ErrFormat, facet, MaxRecipe>>10)
 		}
 		for surface, value := range c.Except {
 			if err := info.Accepts(value); surface == "" || value != "" && err != nil {
-				return Outfit{}, fmt.Errorf("%w: facet %q, except %q: %w", ErrFormat, facet, surface, err)
+				return Outfit{}, say.Errorf("%w: facet %q, except %q: %w", ErrFormat, facet, surface, err)
 			}
 		}
 		if plain := choiceOf(info, c.text()); plain.Piece != c.Piece || plain.Size != c.Size || plain.Value != c.Value {
-			return Outfit{}, fmt.Errorf("%w: facet %q takes %s", ErrFormat, facet, map[bool]string{true: "a piece", false: "a value"}[info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont])
+			return Outfit{}, say.Errorf("%w: facet %q takes %s", ErrFormat, facet, map[bool]string{true: "a piece", false: "a value"}[info.Takes == desk.TakesPiece || info.Takes == desk.TakesFont])
 		}
 	}
 	if err := o.validTurns(); err != nil {
-		return Outfit{}, fmt.Errorf("%w: %w", ErrFormat, err)
+		return Outfit{}, say.Errorf("%w: %w", ErrFormat, err)
 	}
 	return o, nil
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 	"ivelt/core/turning"
 )
 
@@ -107,7 +108,7 @@ func (o Outfit) Showing(picture string) Outfit {
 // error.
 func (o Outfit) Pair(facet, light, dark string) (Outfit, error) {
 	if !slices.Contains(Turnable, facet) {
-		return o, fmt.Errorf("%s cannot be one thing in the light and another in the dark", desk.FacetTitle(facet))
+		return o, say.Errorf("%s cannot be one thing in the light and another in the dark", desk.FacetTitle(facet))
 	}
 	info, _ := desk.FacetOf(facet)
 	for _, value := range []string{light, dark} {
@@ -212,36 +213,36 @@ func (o Outfit) turns(other Outfit) Outfit {
 func (o *Outfit) validTurns() error {
 	if o.Turn != nil {
 		if err := o.Turn.Valid(); err != nil {
-			return fmt.Errorf("turn: %w", err)
+			return say.Errorf("turn: %w", err)
 		}
 	}
 	if o.Show != nil {
 		if err := o.Show.Valid(); err != nil {
-			return fmt.Errorf("show: %w", err)
+			return say.Errorf("show: %w", err)
 		}
 		if o.Want(desk.FacetBackdrop) == "" {
-			return fmt.Errorf("show: the outfit chooses no backdrop for it to begin with")
+			return say.Errorf("show: the outfit chooses no backdrop for it to begin with")
 		}
 		if o.Paired(desk.FacetBackdrop) {
-			return fmt.Errorf("the backdrop is a show, or a pair for light and dark, not both")
+			return say.Errorf("the backdrop is a show, or a pair for light and dark, not both")
 		}
 	}
 	if (len(o.Dark) > 0) != (o.Turn != nil) {
-		return fmt.Errorf("an outfit that turns says when, and what it is in the dark")
+		return say.Errorf("an outfit that turns says when, and what it is in the dark")
 	}
 	for _, half := range []map[string]Choice{o.Light, o.Dark} {
 		if len(half) != len(o.Dark) {
-			return fmt.Errorf("what is worn in the dark has a value for the light, and the other way round")
+			return say.Errorf("what is worn in the dark has a value for the light, and the other way round")
 		}
 		for facet, c := range half {
 			info, _ := desk.FacetOf(facet)
 			switch {
 			case !slices.Contains(Turnable, facet):
-				return fmt.Errorf("%q cannot turn", facet)
+				return say.Errorf("%q cannot turn", facet)
 			case !o.Paired(facet) || o.Want(facet) == "":
-				return fmt.Errorf("%s: it needs a value for the light, one for the dark and one for now", facet)
+				return say.Errorf("%s: it needs a value for the light, one for the dark and one for now", facet)
 			case len(c.Recipe) > MaxRecipe || len(c.Except) > 0:
-				return fmt.Errorf("%s: its recipe is too long, or it has exceptions: those are of the choice alone", facet)
+				return say.Errorf("%s: its recipe is too long, or it has exceptions: those are of the choice alone", facet)
 			}
 			if err := info.Accepts(c.text()); err != nil {
 				return err

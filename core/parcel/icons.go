@@ -11,6 +11,7 @@ import (
 	"ivelt/core/archive"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
@@ -68,7 +69,7 @@ func (p *Parcel) iconPack(root string) (Piece, []Note, bool) {
 func unwrapIndex(err error) error {
 	var se *keyfile.SyntaxError
 	if errors.As(err, &se) {
-		return fmt.Errorf("index.theme, %w", se)
+		return say.Errorf("index.theme, %w", se)
 	}
 	return err
 }

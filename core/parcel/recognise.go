@@ -21,6 +21,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/licence"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 	"ivelt/core/shown"
 	"ivelt/core/xcursor"
 )
@@ -429,7 +430,7 @@ func (p *Parcel) licence(root string) string {
 // text reads a file of no more than maxText.
 func (p *Parcel) text(name string) ([]byte, error) {
 	if info, err := p.Stat(name); err == nil && info.Size() > maxText {
-		return nil, fmt.Errorf("%w: it is longer than %d kB", archive.ErrTooLarge, maxText>>10)
+		return nil, say.Errorf("%w: it is longer than %d kB", archive.ErrTooLarge, maxText>>10)
 	}
 	return fs.ReadFile(p, name)
 }

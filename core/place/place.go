@@ -4,7 +4,6 @@ package place
 
 import (
 	"errors"
-	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -12,6 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/planning"
+	"ivelt/core/say"
 )
 
 // Scope is who a piece is put in place for.
@@ -138,7 +138,7 @@ func Target(piece parcel.Piece, d *desk.Desk, scope Scope) (string, error) {
 			return unshow(d, p.Path), nil
 		}
 	}
-	return "", fmt.Errorf("%w: a %s has no place for scope %q on this desk", ErrNowhere, piece.Kind.Title(), scope)
+	return "", say.Errorf("%w: a %s has no place for scope %q on this desk", ErrNowhere, piece.Kind.Title(), scope)
 }
 
 // Links returns the further folders of the desk that may get a link to it.

@@ -1,9 +1,8 @@
 package plan
 
 import (
-	"fmt"
-
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // packageKind is the [State.Kind] of a package that is installed. Its hash is the version.
@@ -37,7 +36,7 @@ func (p Plan) Packages(away bool) []desk.PackageAt {
 // lookPackage is what is installed of a package now.
 func lookPackage(d *desk.Desk, name string) (State, error) {
 	if d.Manager == nil {
-		return State{}, fmt.Errorf("%s: %w: nothing here manages packages", d.Show(desk.OfPackage(name)), ErrWrite)
+		return State{}, say.Errorf("%s: %w: nothing here manages packages", d.Show(desk.OfPackage(name)), ErrWrite)
 	}
 	version, err := d.Manager.Installed(name)
 	return PackageState(version), err

@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"fmt"
 	"os"
 	"path"
 	"path/filepath"
@@ -9,6 +8,7 @@ import (
 	"strings"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // Without is a plan less the operations at some paths, and less what only those
@@ -101,7 +101,7 @@ func lay(front string, op Op) error {
 	case Copy, Remove:
 		return nil
 	}
-	return fmt.Errorf("unknown operation %q", op.Kind)
+	return say.Errorf("unknown operation %q", op.Kind)
 }
 
 // Kept are the hashes of the contents that a [Keeper] has to have so that the

@@ -2,11 +2,11 @@ package plan
 
 import (
 	"encoding/base64"
-	"fmt"
 	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/gvariant"
+	"ivelt/core/say"
 )
 
 // settingKind is the [State.Kind] of a setting that is set. Its hash is the value's type and,
@@ -29,7 +29,7 @@ func (s State) Value() (desk.Value, error) {
 	kind, text, ok := strings.Cut(s.Hash, " ")
 	data, err := base64.StdEncoding.DecodeString(text)
 	if err != nil || !ok || s.Kind != settingKind {
-		return desk.Value{}, fmt.Errorf("%q is no state of a setting", s.Hash)
+		return desk.Value{}, say.Errorf("%q is no state of a setting", s.Hash)
 	}
 	return desk.Value{Type: kind, Data: string(data)}, nil
 }
@@ -58,7 +58,7 @@ func (s State) Line() []byte {
 // lookSetting is what a setting has now.
 func lookSetting(d *desk.Desk, path string) (State, error) {
 	if d.Settings == nil {
-		return State{}, fmt.Errorf("%s: %w: nothing here keeps such settings", d.Show(desk.OfSetting(path)), ErrWrite)
+		return State{}, say.Errorf("%s: %w: nothing here keeps such settings", d.Show(desk.OfSetting(path)), ErrWrite)
 	}
 	v, err := d.Settings.Value(path)
 	return SettingState(v), err

@@ -25,6 +25,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/parcel"
 	"ivelt/core/regular"
+	"ivelt/core/say"
 )
 
 // Manifest lists what a copied tree holds, relative to its root, so that two
@@ -70,7 +71,7 @@ func (m *Manifest) Again(first, rel string) error {
 			return nil
 		}
 	}
-	return fmt.Errorf("what was kept has no file %q", first)
+	return say.Errorf("what was kept has no file %q", first)
 }
 
 // Hash is that of the whole, in whatever order it was filled.
@@ -137,7 +138,7 @@ func ReadTree(p *parcel.Parcel, src Source) (*Tree, error) {
 		return nil
 	})
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("%w: it has no folder %q", ErrParcel, root)
+		return nil, say.Errorf("%w: it has no folder %q", ErrParcel, root)
 	}
 	return c, err
 }
@@ -149,7 +150,7 @@ func (c *Tree) pick(names []string) error {
 	for _, name := range names {
 		fi, err := fs.Stat(c.p, name)
 		if err != nil {
-			return fmt.Errorf("%w: it has no file %q", ErrParcel, name)
+			return say.Errorf("%w: it has no file %q", ErrParcel, name)
 		}
 		base := path.Base(name)
 		for n := 2; taken[base]; n++ {
@@ -216,7 +217,7 @@ func (c *Tree) Each(ctx context.Context, visit func(rel string, fi fs.FileInfo, 
 		return err
 	}
 	if seen < len(c.Files) {
-		return fmt.Errorf("%w: files are missing from it", ErrParcel)
+		return say.Errorf("%w: files are missing from it", ErrParcel)
 	}
 	for _, rel := range slices.Sorted(maps.Keys(c.Copies)) {
 		name := c.Copies[rel]

@@ -2,7 +2,6 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -41,7 +40,7 @@ func HandedOver(d *desk.Desk, p plan.Plan) error {
 			err = errInHome
 		}
 		if err != nil {
-			return fmt.Errorf("%w: %s: %w", ErrPath, op.Path, err)
+			return say.Errorf("%w: %s: %w", ErrPath, op.Path, err)
 		}
 	}
 	return nil

@@ -81,7 +81,7 @@ func Back(d *desk.Desk, done []plan.Plan, keep plan.Keeper, aim Aim) (Return, er
 	r := newReturning(d, done, keep, aim, &out)
 	for _, t := range slices.Backward(touched(done)) {
 		if err := r.restore(t); err != nil {
-			return Return{}, fmt.Errorf("%s: %w", d.Show(t.path), err)
+			return Return{}, say.Errorf("%s: %w", d.Show(t.path), err)
 		}
 	}
 	slices.SortFunc(r.out.Conflicts, func(a, b Conflict) int { return cmp.Compare(a.Path, b.Path) })

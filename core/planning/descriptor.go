@@ -2,7 +2,6 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -25,7 +24,7 @@ func (b *builder) pin(p *parcel.Parcel, pc parcel.Piece, to string) error {
 		return err
 	}
 	if have, ok := b.d.Surface(s.ID); ok && have.Came == nil {
-		return fmt.Errorf("%w: %s is %s", desk.ErrTaken, s.ID, have.Title)
+		return say.Errorf("%w: %s is %s", desk.ErrTaken, s.ID, have.Title)
 	}
 	may := false
 	if old, err := b.d.ReadPin(s.ID); err == nil && old.May {
@@ -83,7 +82,7 @@ var ErrNoCame = errors.New("its descriptor did not come from others")
 func Allow(d *desk.Desk, id string, may bool) (plan.Plan, error) {
 	s, ok := d.Surface(id)
 	if !ok || s.Came == nil {
-		return plan.Plan{}, fmt.Errorf("%s: %w", id, ErrNoCame)
+		return plan.Plan{}, say.Errorf("%s: %w", id, ErrNoCame)
 	}
 	why, title := say.Of("plan/allow-descriptor", s.Title), "Let "+s.Title+" start programs"
 	if !may {

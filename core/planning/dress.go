@@ -6,7 +6,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"slices"
 	"strings"
@@ -543,7 +542,7 @@ func edited(old []byte, target desk.Source, f desk.Facet, want string) ([]byte, 
 		return fontconf.SetProperty(old, target.Key, said)
 	case "gtkrc":
 		if notes := gtkrc.Parse(old).Notes; len(notes) > 0 {
-			return nil, fmt.Errorf("line %d: %s", notes[0].Line, notes[0].Text)
+			return nil, say.Errorf("line %d: %s", notes[0].Line, notes[0].Text)
 		}
 		return gtkrc.Set(old, target.Key, reading.Written(f, target, want), f.Number != nil || f.Values != nil), nil
 	}

@@ -3,7 +3,6 @@ package planning
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"path/filepath"
@@ -126,7 +125,7 @@ func LinkTo(d *desk.Desk, at, to string, c match.Cell) (plan.Plan, error) {
 	out := plan.Plan{Title: "Show " + path.Base(to) + " to " + c.Surface.Title}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
 	if d.Exists(at) {
-		return plan.Plan{}, fmt.Errorf("%w: %s", plan.ErrExists, d.Show(at))
+		return plan.Plan{}, say.Errorf("%w: %s", plan.ErrExists, d.Show(at))
 	}
 	target, err := filepath.Rel(path.Dir(at), to)
 	if err != nil {
@@ -249,7 +248,7 @@ func granting(d *desk.Desk, s desk.Surface, program, title string, why say.Messa
 		err := b.regrant(s, f, why, change)
 		return out.Seal(d), err
 	}
-	return out, fmt.Errorf("%s no grants", s.Does("have", "has"))
+	return out, say.Errorf("%s no grants", s.Does("have", "has"))
 }
 
 // regrant adds the operation that makes a list of grants another.
@@ -261,7 +260,7 @@ func (b *builder) regrant(s desk.Surface, f desk.Facet, why say.Message, change 
 		return err
 	}
 	if _, err := keyfile.Parse(old); err != nil {
-		return fmt.Errorf("%s: %w", b.d.Show(at), err)
+		return say.Errorf("%s: %w", b.d.Show(at), err)
 	}
 	return b.edit(at, s, f, why, plan.EffectOf(s.Restart), func(old []byte) []byte {
 		kf, _ := keyfile.Parse(old)
@@ -283,15 +282,15 @@ func (b *builder) regrant(s desk.Surface, f desk.Facet, why say.Message, change 
 func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (plan.Plan, error) {
 	f, ok := s.Facet(desk.FacetPalette)
 	if !ok {
-		return plan.Plan{}, fmt.Errorf("%s no palette", s.Does("have", "has"))
+		return plan.Plan{}, say.Errorf("%s no palette", s.Does("have", "has"))
 	}
 	name := reading.Told(d, s, f).Value
 	file, err := reading.Find(d, f.Lookup, name)
 	if err != nil {
-		return plan.Plan{}, fmt.Errorf("the palette %s cannot be used: %w", reading.Quoted(name), err)
+		return plan.Plan{}, say.Errorf("the palette %s cannot be used: %w", reading.Quoted(name), err)
 	}
 	if file == "" {
-		return plan.Plan{}, fmt.Errorf("%s built-in colours, which cannot be edited: choose a palette first", s.Does("use", "uses"))
+		return plan.Plan{}, say.Errorf("%s built-in colours, which cannot be edited: choose a palette first", s.Does("use", "uses"))
 	}
 	text, err := d.Tree().ReadSettings(desk.Name(file))
 	if err != nil {
@@ -312,7 +311,7 @@ func Remap(d *desk.Desk, s desk.Surface, colours map[int]colour.Colour) (plan.Pl
 			}
 		}
 		if folder == "" {
-			return plan.Plan{}, fmt.Errorf("%s looks for palettes in no folder of your own", s.Title)
+			return plan.Plan{}, say.Errorf("%s looks for palettes in no folder of your own", s.Title)
 		}
 		file = path.Join(folder, strings.ReplaceAll(f.Lookup.File, "*", name))
 	}
@@ -336,7 +335,7 @@ func OwnSheet(d *desk.Desk, surfaces []string, facet, lines string) (plan.Plan, 
 		s, ok := d.Surface(id)
 		f, has := s.Facet(facet)
 		if !ok || !has || f.Lookup.Own == "" {
-			return plan.Plan{}, fmt.Errorf("%s no sheet of your own", s.Does("read", "reads"))
+			return plan.Plan{}, say.Errorf("%s no sheet of your own", s.Does("read", "reads"))
 		}
 		add := func(old []byte) []byte {
 			if len(old) > 0 && old[len(old)-1] != '\n' {

@@ -93,7 +93,7 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 			return false, nil
 		case Both:
 			if pc.Kind == parcel.Descriptor {
-				return false, fmt.Errorf("%w: there cannot be two descriptors of %s. Replace the one that is there, or leave it", plan.ErrExists, pc.Name)
+				return false, say.Errorf("%w: there cannot be two descriptors of %s. Replace the one that is there, or leave it", plan.ErrExists, pc.Name)
 			}
 			for n := 2; now.Kind != "" && !now.Is(after); n++ {
 				to = fmt.Sprintf("%s-%d", strings.TrimSuffix(to, fmt.Sprintf("-%d", n-1)), n)
@@ -108,11 +108,11 @@ func (b *builder) install(ctx context.Context, p *parcel.Parcel, pl Placing) (ad
 			}
 			now = plan.State{}
 		default:
-			return false, fmt.Errorf("%w: something else is in %s. Replace it, keep both, or leave it", plan.ErrExists, b.d.Show(to))
+			return false, say.Errorf("%w: something else is in %s. Replace it, keep both, or leave it", plan.ErrExists, b.d.Show(to))
 		}
 	}
 	if owner := b.owner(to); owner != "" {
-		return false, fmt.Errorf("%s %w, %s: its next update would write over it. Put it in place for yourself instead", b.d.Show(to), plan.ErrOwned, owner)
+		return false, say.Errorf("%s %w, %s: its next update would write over it. Put it in place for yourself instead", b.d.Show(to), plan.ErrOwned, owner)
 	}
 	if !now.Is(after) {
 		b.parents(to, string(pc.Kind))
@@ -187,10 +187,10 @@ func Compare(ctx context.Context, d *desk.Desk, p *parcel.Parcel, pc parcel.Piec
 // there, so that it can come back.
 func (b *builder) takeAway(p, facet string, now plan.State) error {
 	if now.Kind != "tree" {
-		return fmt.Errorf("%w: %s is no folder; move it away yourself", plan.ErrExists, b.d.Show(p))
+		return say.Errorf("%w: %s is no folder; move it away yourself", plan.ErrExists, b.d.Show(p))
 	}
 	if owner := b.owner(p); owner != "" {
-		return fmt.Errorf("%s %w, %s: remove it with the package manager", b.d.Show(p), plan.ErrOwned, owner)
+		return say.Errorf("%s %w, %s: remove it with the package manager", b.d.Show(p), plan.ErrOwned, owner)
 	}
 	kept, lost, err := plan.Pack(b.d.HostPath(p))
 	if err != nil {

@@ -32,7 +32,7 @@ func LetGo(d *desk.Desk, left []iconbench.Left) (plan.Plan, error) {
 			err = b.drop(l.Path, say.Of("plan/cache-too-old"))
 		}
 		if err != nil {
-			return plan.Plan{}, fmt.Errorf("%s: %w", d.Show(l.Path), err)
+			return plan.Plan{}, say.Errorf("%s: %w", d.Show(l.Path), err)
 		}
 	}
 	return out.Seal(d), nil

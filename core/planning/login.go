@@ -2,7 +2,6 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -60,7 +59,7 @@ func (b *builder) loginProblem(s desk.Surface) (error, error) {
 		}
 		f.Loaded = nil
 		if r := reading.Told(done, s, f); !reading.Same(f, r.Value, want) {
-			return fmt.Errorf("it would read %s in its settings", reading.Quoted(r.Value)), nil
+			return say.Errorf("it would read %s in its settings", reading.Quoted(r.Value)), nil
 		}
 	}
 	return nil, nil

@@ -2,7 +2,6 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"maps"
 	"path"
@@ -232,7 +231,7 @@ func (b *builder) makes(s desk.Surface, f desk.Facet, want string) (bool, error)
 		err = b.makePointers(s, f, want, from)
 	}
 	if errors.Is(err, ErrLookLarge) {
-		return false, fmt.Errorf("%s: %w", want, err)
+		return false, say.Errorf("%s: %w", want, err)
 	}
 	return err == nil, err
 }

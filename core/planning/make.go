@@ -3,7 +3,6 @@ package planning
 import (
 	"context"
 	"errors"
-	"fmt"
 	"path"
 	"slices"
 
@@ -27,11 +26,11 @@ func Rename(d *desk.Desk, dir, group, name string) (plan.Plan, error) {
 	}
 	old, err := d.Tree().ReadSettings(desk.Name(p))
 	if err != nil {
-		return plan.Plan{}, fmt.Errorf("%s: %w", d.Show(p), err)
+		return plan.Plan{}, say.Errorf("%s: %w", d.Show(p), err)
 	}
 	kf, err := keyfile.Parse(old)
 	if err != nil {
-		return plan.Plan{}, fmt.Errorf("%s: %w", d.Show(p), err)
+		return plan.Plan{}, say.Errorf("%s: %w", d.Show(p), err)
 	}
 	if kf.Get(group, "Name") == name {
 		return out.Seal(d), nil
@@ -66,7 +65,7 @@ type builder struct {
 func (b *builder) resolve(p string) (string, error) {
 	name, err := b.d.Tree().Resolve(desk.Name(p))
 	if err != nil {
-		return "", fmt.Errorf("%s: %w", b.d.Show(p), err)
+		return "", say.Errorf("%s: %w", b.d.Show(p), err)
 	}
 	return desk.Path(name), nil
 }

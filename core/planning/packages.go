@@ -2,7 +2,6 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -37,7 +36,7 @@ func Packages(d *desk.Desk, of []desk.PackageAt) (plan.Plan, error) {
 			return out, err
 		}
 		if before.Kind != "" {
-			return out, fmt.Errorf("%s is installed in the version %s, and would become %s: updates are left to the package manager. Have it do them first", p.Name, before.Hash, p.Version)
+			return out, say.Errorf("%s is installed in the version %s, and would become %s: updates are left to the package manager. Have it do them first", p.Name, before.Hash, p.Version)
 		}
 		why := say.Of("plan/have-package")
 		if !slices.ContainsFunc(of, func(q desk.PackageAt) bool { return q.Name == p.Name }) {

@@ -1,7 +1,6 @@
 package planning
 
 import (
-	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -18,24 +17,24 @@ import (
 func NewProfile(d *desk.Desk, s desk.Surface, name string) (plan.Plan, error) {
 	f, ok := s.Facet(desk.FacetProfile)
 	if !ok {
-		return plan.Plan{}, fmt.Errorf("%s no profiles", s.Does("have", "has"))
+		return plan.Plan{}, say.Errorf("%s no profiles", s.Does("have", "has"))
 	}
 	info, _ := desk.FacetOf(desk.FacetProfile)
 	if err := info.Accepts(name); err != nil {
 		return plan.Plan{}, err
 	}
 	if strings.HasPrefix(name, ".") || len(name) > maxProfileName || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' || r == 0x7f }) {
-		return plan.Plan{}, fmt.Errorf("a profile's name has up to %d letters and begins with no dot", maxProfileName)
+		return plan.Plan{}, say.Errorf("a profile's name has up to %d letters and begins with no dot", maxProfileName)
 	}
 	if slices.Contains(reading.Named(d, f.Lookup), name) {
-		return plan.Plan{}, fmt.Errorf("%w: the profile %s", plan.ErrExists, name)
+		return plan.Plan{}, say.Errorf("%w: the profile %s", plan.ErrExists, name)
 	}
 	of := func(folder, name string) string {
 		return path.Join(folder, strings.ReplaceAll(f.Lookup.File, "*", name))
 	}
 	own := slices.IndexFunc(f.Lookup.Folders, func(folder string) bool { return d.Mine(d.First(folder)) })
 	if own < 0 {
-		return plan.Plan{}, fmt.Errorf("%s looks for profiles in no folder of your own", s.Title)
+		return plan.Plan{}, say.Errorf("%s looks for profiles in no folder of your own", s.Title)
 	}
 	out := plan.Plan{Title: "New profile " + name}
 	b := builder{d: d, seen: d, plan: &out, made: map[string]bool{}, told: map[string]bool{}, unsetting: map[string]bool{}}

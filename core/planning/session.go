@@ -2,7 +2,6 @@ package planning
 
 import (
 	"errors"
-	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -95,7 +94,7 @@ func (b *builder) tellSession(s desk.Surface, f desk.Facet, want string, inResou
 	for _, target := range ofSession(s, f, inResources) {
 		target.Path, target.Format, target.Write = desk.SessionFile, "keyfile", true
 		if err := b.put(s, f, target, want); err != nil {
-			return fmt.Errorf("what the session tells programs: %w", err)
+			return say.Errorf("what the session tells programs: %w", err)
 		}
 	}
 	at := path.Clean(b.d.First(desk.SessionFile))

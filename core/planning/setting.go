@@ -1,7 +1,6 @@
 package planning
 
 import (
-	"fmt"
 	"strings"
 
 	"ivelt/core/desk"
@@ -16,11 +15,11 @@ func (b *builder) putSetting(s desk.Surface, f desk.Facet, target desk.Source, w
 	said := gsettingsText(target.Type, reading.Written(f, target, want))
 	v, err := gvariant.ParseText(target.Type, said)
 	if err != nil {
-		return fmt.Errorf("%s: %w", b.d.Show(target.Path), err)
+		return say.Errorf("%s: %w", b.d.Show(target.Path), err)
 	}
 	data, err := gvariant.Bytes(target.Type, v)
 	if err != nil {
-		return fmt.Errorf("%s: %w", b.d.Show(target.Path), err)
+		return say.Errorf("%s: %w", b.d.Show(target.Path), err)
 	}
 	after, why := plan.SettingState(desk.Value{Type: target.Type, Data: string(data)}), setsTo(b.d, s, f, want)
 	for i := range b.plan.Ops { // it is set already, for another who asks for it

@@ -38,7 +38,7 @@ func Say(d *desk.Desk, at SourceRef, want string) (plan.Plan, error) {
 	if want != "" {
 		title, why = fmt.Sprintf("Set %s in %s", want, file), setsTo(d, s, f, want)
 		if err := reading.Check(d, s, f, want); err != nil {
-			return plan.Plan{}, fmt.Errorf("%s would not find %s: %w", s.Title, want, err)
+			return plan.Plan{}, say.Errorf("%s would not find %s: %w", s.Title, want, err)
 		}
 	}
 	out := plan.Plan{Title: title}
@@ -53,11 +53,11 @@ func Say(d *desk.Desk, at SourceRef, want string) (plan.Plan, error) {
 	old, err := d.Tree().ReadSettings(desk.Name(p))
 	missing := errors.Is(err, fs.ErrNotExist)
 	if err != nil && !missing {
-		return plan.Plan{}, fmt.Errorf("%s: %w", file, err)
+		return plan.Plan{}, say.Errorf("%s: %w", file, err)
 	}
 	content, err := said(old, src, f, want, line)
 	if err != nil {
-		return plan.Plan{}, fmt.Errorf("%s: %w", file, err)
+		return plan.Plan{}, say.Errorf("%s: %w", file, err)
 	}
 	if bytes.Equal(content, old) {
 		return out.Seal(d), nil
@@ -116,14 +116,14 @@ func sourceOf(d *desk.Desk, at SourceRef) (s desk.Surface, f desk.Facet, src des
 			}
 			if src.Format == "gsettings" {
 				if at.Path != reading.KeyfileOf(d) || step.Locked {
-					return s, f, src, 0, fmt.Errorf("%w: it is no file of the person's", ErrStep)
+					return s, f, src, 0, say.Errorf("%w: it is no file of the person's", ErrStep)
 				}
 				key, _, _ := reading.SchemaKey(d, src.Group, src.Key)
 				src.Type = key.Type
 				src.Group, src.Key = gsettings.GroupOf(key.Path)
 			}
 			if !d.Mine(at.Path) {
-				return s, f, src, 0, fmt.Errorf("%w: %s is the system's, which an administrator looks after", ErrStep, at.Path)
+				return s, f, src, 0, say.Errorf("%w: %s is the system's, which an administrator looks after", ErrStep, at.Path)
 			}
 			return s, f, src, step.Line, nil
 		}
@@ -156,9 +156,9 @@ func said(old []byte, src desk.Source, f desk.Facet, want string, line int) ([]b
 	case "xresources", "gtkrc":
 		lines := bytes.SplitAfter(old, []byte("\n"))
 		if line < 1 || line > len(lines) || !bytes.Contains(lines[line-1], []byte(src.Key)) || bytes.HasSuffix(bytes.TrimRight(lines[line-1], "\r\n"), []byte(`\`)) {
-			return nil, fmt.Errorf("%w: it is not in one line", ErrStep)
+			return nil, say.Errorf("%w: it is not in one line", ErrStep)
 		}
 		return bytes.Join(append(lines[:line-1:line-1], lines[line:]...), nil), nil
 	}
-	return nil, fmt.Errorf("%w: a rule may serve more than this; open the file and take it out there", ErrStep)
+	return nil, say.Errorf("%w: a rule may serve more than this; open the file and take it out there", ErrStep)
 }

@@ -3,7 +3,6 @@ package planning
 import (
 	"bytes"
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -195,7 +194,7 @@ func (r *returning) read(p string, now plan.State) ([]byte, error) {
 func (r *returning) left(t touch) (version, error) {
 	v, err := r.kept(t.left())
 	if err != nil {
-		err = fmt.Errorf("what the change wrote is not known any more: %w", err)
+		err = say.Errorf("what the change wrote is not known any more: %w", err)
 	}
 	return v, err
 }

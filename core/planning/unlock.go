@@ -65,7 +65,7 @@ func Unlock(d *desk.Desk) (plan.Plan, error) {
 	release := reading.Release(d, l)
 	u, ok := l.Method(release)
 	if !ok {
-		return plan.Plan{}, fmt.Errorf("%w: %s %s", ErrNoMethod, s.Title, release)
+		return plan.Plan{}, say.Errorf("%w: %s %s", ErrNoMethod, s.Title, release)
 	}
 	out := plan.Plan{Title: "Unlock " + s.Title + " " + release}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
@@ -177,7 +177,7 @@ func (w Way) With(d *desk.Desk, p plan.Plan) (plan.Plan, Way, error) {
 			}
 			lines = append(lines, "cp -p "+plan.Quote(path.Join(folder, name))+" "+at)
 		default:
-			return p, w, fmt.Errorf("%w: %s", ErrNoWayBack, op.Why)
+			return p, w, say.Errorf("%w: %s", ErrNoWayBack, op.Why)
 		}
 	}
 	slices.Reverse(lines)

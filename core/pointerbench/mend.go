@@ -12,6 +12,7 @@ import (
 	"ivelt/core/layer"
 	"ivelt/core/parcel"
 	"ivelt/core/pointerset"
+	"ivelt/core/say"
 )
 
 // Mends are the codes of findings that a recipe of [Report.Mend] clears.
@@ -86,17 +87,17 @@ func (r *Report) Recipe(folder, name string, w Wishes) (layer.Recipe, error) {
 	for file, at := range w.Hot {
 		s := r.shape(file)
 		if s == nil || len(s.Sizes) == 0 {
-			return out, fmt.Errorf("there is no pointer %q in the set", file)
+			return out, say.Errorf("there is no pointer %q in the set", file)
 		}
 		hot, ok := s.Sizes[len(s.Sizes)-1].part(at)
 		if !ok {
-			return out, fmt.Errorf("%s: %d, %d is not in its picture", file, at.X, at.Y)
+			return out, say.Errorf("%s: %d, %d is not in its picture", file, at.X, at.Y)
 		}
 		changed[file] = layer.Pointing{Name: file, Hot: hot}
 	}
 	for file, m := range w.Motion {
 		if s := r.shape(file); s == nil || !s.Moves() {
-			return out, fmt.Errorf("there is no pointer %q in the set that moves", file)
+			return out, say.Errorf("there is no pointer %q in the set that moves", file)
 		}
 		c := changed[file]
 		c.Name, c.Without, c.Back, c.Pictures, c.Turn = file, m.Without, m.Back, m.Pictures, int(m.Turn.Milliseconds())
@@ -144,7 +145,7 @@ func (r *Report) links(w Wishes) (out []layer.Pointing, err error) {
 			continue
 		}
 		if s := r.shape(like); s == nil || s.Wrong != "" {
-			return out, fmt.Errorf("%s: there is no pointer %q in the set", role.Title, like)
+			return out, say.Errorf("%s: there is no pointer %q in the set", role.Title, like)
 		}
 		if role.State == Missing {
 			link(like, role.Names...)

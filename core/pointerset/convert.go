@@ -3,7 +3,6 @@ package pointerset
 import (
 	"context"
 	"errors"
-	"fmt"
 	"hash/maphash"
 	"image"
 	"io/fs"
@@ -58,16 +57,16 @@ type Options struct {
 func (o Options) Valid() error {
 	for _, s := range o.Sizes {
 		if s < minSize || s > maxSize {
-			return fmt.Errorf("%w: %d px; from %d to %d", ErrWanted, s, minSize, maxSize)
+			return say.Errorf("%w: %d px; from %d to %d", ErrWanted, s, minSize, maxSize)
 		}
 	}
 	for _, f := range o.Scales {
 		if !(f >= 0.5 && f <= 8) {
-			return fmt.Errorf("%w: scale %g; from 0.5 to 8", ErrWanted, f)
+			return say.Errorf("%w: scale %g; from 0.5 to 8", ErrWanted, f)
 		}
 	}
 	if len(o.Sizes)*max(len(o.Scales), 1) > 32 || len(o.Scales) > 8 {
-		return fmt.Errorf("%w: more than 32 sizes", ErrWanted)
+		return say.Errorf("%w: more than 32 sizes", ErrWanted)
 	}
 	return nil
 }
@@ -185,7 +184,7 @@ func (left *Budget) Convert(ctx context.Context, fsys fs.FS, root string, o Opti
 	}
 	if len(s.Pointers) == 0 {
 		if len(s.Left) > 0 {
-			return nil, fmt.Errorf("%w: %s: %s", ErrNone, path.Base(s.Left[0].File), s.Left[0].Why)
+			return nil, say.Errorf("%w: %s: %s", ErrNone, path.Base(s.Left[0].File), s.Left[0].Why)
 		}
 		return nil, ErrNone
 	}
@@ -229,10 +228,10 @@ func (r *reader) read(name string) ([]byte, error) {
 	case !info.Mode().IsRegular():
 		return nil, errors.New("it is no file")
 	case info.Size() > curfile.MaxFile:
-		return nil, fmt.Errorf("it is larger than %d MB", curfile.MaxFile>>20)
+		return nil, say.Errorf("it is larger than %d MB", curfile.MaxFile>>20)
 	}
 	if r.left.bytes -= info.Size(); r.left.bytes < 0 {
-		return nil, fmt.Errorf("with the others it would be more than %d MB", maxSetBytes>>20)
+		return nil, say.Errorf("with the others it would be more than %d MB", maxSetBytes>>20)
 	}
 	return fs.ReadFile(r.fsys, name)
 }
@@ -404,12 +403,12 @@ func (s *Set) convertible(ctx context.Context, left *Budget, role *Role, file st
 			e := m.extentIn(step, size)
 			pictures = append(pictures, e)
 			if pixels += e.X * e.Y; pixels > min(left.each, left.made) {
-				return fmt.Errorf("%d pictures in a row, in so many sizes, are too much", len(m.steps))
+				return say.Errorf("%d pictures in a row, in so many sizes, are too much", len(m.steps))
 			}
 		}
 	}
 	if len(p.sizes) == 0 {
-		return fmt.Errorf("it has no size that is not too large")
+		return say.Errorf("it has no size that is not too large")
 	}
 	if err := m.check(ctx, &left.checks); err != nil {
 		return err

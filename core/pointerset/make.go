@@ -2,7 +2,6 @@ package pointerset
 
 import (
 	"bytes"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -11,6 +10,7 @@ import (
 	"ivelt/core/curfile"
 	"ivelt/core/keyfile"
 	"ivelt/core/licence"
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 )
 
@@ -107,7 +107,7 @@ func (s *Set) originals() ([]Entry, error) {
 func (p *Pointer) grid(most int) (*moving, [][]cell, error) {
 	m, err := p.open()
 	if err != nil {
-		return nil, nil, fmt.Errorf("%s: %w", p.File, err)
+		return nil, nil, say.Errorf("%s: %w", p.File, err)
 	}
 	m.steps = m.steps[:min(most, len(m.steps))]
 	out := make([][]cell, len(p.sizes))
@@ -131,7 +131,7 @@ func (p *Pointer) grid(most int) (*moving, [][]cell, error) {
 			}
 			if of != from {
 				if last, err = m.cell(step, of); err != nil {
-					return nil, nil, fmt.Errorf("%s: %w", p.File, err)
+					return nil, nil, say.Errorf("%s: %w", p.File, err)
 				}
 				from = of
 			}
@@ -183,7 +183,7 @@ func (p *Pointer) cur(set string) ([]byte, error) {
 		}
 		b, err := curfile.Encode(true, list)
 		if err != nil {
-			return nil, fmt.Errorf("%s: %w", p.File, err)
+			return nil, say.Errorf("%s: %w", p.File, err)
 		}
 		at := slices.IndexFunc(files, func(f []byte) bool { return bytes.Equal(f, b) })
 		if at < 0 {

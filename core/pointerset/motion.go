@@ -2,10 +2,10 @@ package pointerset
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 	"time"
 
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 )
 
@@ -35,11 +35,11 @@ func (m Motion) None() bool {
 func (m Motion) Valid() error {
 	switch {
 	case m.Pictures < 0 || m.Pictures > MaxPictures:
-		return fmt.Errorf("a turn has from 1 to %d pictures", MaxPictures)
+		return say.Errorf("a turn has from 1 to %d pictures", MaxPictures)
 	case m.Turn < 0 || m.Turn > MaxTurn || m.Turn%time.Millisecond != 0:
-		return fmt.Errorf("a turn lasts from 1 to %d ms", MaxTurn.Milliseconds())
+		return say.Errorf("a turn lasts from 1 to %d ms", MaxTurn.Milliseconds())
 	case len(m.Without) > maxWithout:
-		return fmt.Errorf("up to %d pictures are left out", maxWithout)
+		return say.Errorf("up to %d pictures are left out", maxWithout)
 	case slices.ContainsFunc(m.Without, func(n int) bool { return n < 1 || n > 1<<20 }):
 		return errors.New("pictures are counted from 1")
 	}

@@ -3,11 +3,12 @@ package pointerset
 import (
 	"archive/zip"
 	"context"
-	"fmt"
 	"io"
 	"io/fs"
 	"path"
 	"time"
+
+	"ivelt/core/say"
 )
 
 // made1980 is the time of everything in an archive: the first that the format can hold.
@@ -28,7 +29,7 @@ func (s *Set) Zip(ctx context.Context, w io.Writer, folder string, files []Entry
 			b, err = []byte(e.Link), nil
 		}
 		if err != nil {
-			return fmt.Errorf("%s: %w", e.Name, err)
+			return say.Errorf("%s: %w", e.Name, err)
 		}
 		f, err := z.CreateHeader(h)
 		if err != nil {

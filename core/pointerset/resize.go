@@ -2,10 +2,10 @@ package pointerset
 
 import (
 	"context"
-	"fmt"
 	"image"
 	"slices"
 
+	"ivelt/core/say"
 	"ivelt/core/xcursor"
 )
 
@@ -55,7 +55,7 @@ func Changed(ctx context.Context, raw []byte, c Change) ([]byte, error) {
 			}
 			extent := scaledTo(im.Rect.Size(), from, size)
 			if pixels += extent.X * extent.Y; pixels > maxMade {
-				return nil, fmt.Errorf("%w: its pictures have more than %d million pixels", ErrWanted, maxMade>>20)
+				return nil, say.Errorf("%w: its pictures have more than %d million pixels", ErrWanted, maxMade>>20)
 			}
 			made := cell{f.Picture(im), image.Pt(im.HotX, im.HotY)}
 			if from != size {

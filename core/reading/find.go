@@ -2,7 +2,6 @@ package reading
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -13,6 +12,7 @@ import (
 	"ivelt/core/fontbook"
 	"ivelt/core/icontheme"
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 // ErrNotThere: no folder that is searched has a piece of that name.
@@ -68,7 +68,7 @@ func look(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return at, err
 	}
 	if real, err := d.Tree().Resolve(desk.Name(at)); err != nil || !granted(d, l, real) {
-		return "", fmt.Errorf("%w: %s is a link that leads out of it", ErrNotGranted, d.Show(at))
+		return "", say.Errorf("%w: %s is a link that leads out of it", ErrNotGranted, d.Show(at))
 	}
 	return at, nil
 }

@@ -25,7 +25,7 @@ func leads(d *desk.Desk, src desk.Source) (v desk.Variable, met bool, err error)
 		v, _ := d.Var(when.Key)
 		there := when.File == "" || len(glob(d, when.File)) > 0
 		if !there && err == nil {
-			err = fmt.Errorf("there is no %s", when.File)
+			err = say.Errorf("there is no %s", when.File)
 		}
 		for word := range strings.SplitSeq(v.Value, ":") {
 			if slices.ContainsFunc(when.Words, func(w string) bool { return strings.EqualFold(w, word) }) && there {

@@ -2,7 +2,6 @@ package reading
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -122,10 +121,10 @@ func checkSigned(d *desk.Desk, folder, name string) error {
 	}
 	by, err := SignedBy(d, l, folder, name)
 	if err != nil {
-		return fmt.Errorf("%w: %w", ErrUnsigned, err)
+		return say.Errorf("%w: %w", ErrUnsigned, err)
 	}
 	if by != Vendor(d, l) && !slices.Contains(Owners(d, l), by) {
-		return fmt.Errorf("%w: it is signed by somebody whose key is not taken", ErrUnsigned)
+		return say.Errorf("%w: it is signed by somebody whose key is not taken", ErrUnsigned)
 	}
 	return nil
 }

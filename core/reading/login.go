@@ -2,7 +2,6 @@ package reading
 
 import (
 	"errors"
-	"fmt"
 	"io/fs"
 	"path"
 	"slices"
@@ -32,11 +31,11 @@ func findLogin(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		}
 		b, err := fs.ReadFile(d.Tree(), path.Join(at, l.File))
 		if err != nil {
-			return "", fmt.Errorf("%w: it has no %s", ErrLogin, l.File)
+			return "", say.Errorf("%w: it has no %s", ErrLogin, l.File)
 		}
 		kf, err := keyfile.Parse(b)
 		if err != nil {
-			return "", fmt.Errorf("%w: %s: %w", ErrLogin, l.File, err)
+			return "", say.Errorf("%w: %s: %w", ErrLogin, l.File, err)
 		}
 		for _, key := range l.Names {
 			group, key, _ := strings.Cut(key, "/")
@@ -45,7 +44,7 @@ func findLogin(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 				continue
 			}
 			if info, err := fs.Stat(d.Tree(), path.Join(at, file)); err != nil || !fs.ValidPath(file) || info.IsDir() || info.Size() == 0 {
-				return "", fmt.Errorf("%w: %s names %s, which is not in it", ErrLogin, l.File, file)
+				return "", say.Errorf("%w: %s names %s, which is not in it", ErrLogin, l.File, file)
 			}
 		}
 		return desk.Path(at), nil
@@ -69,7 +68,7 @@ func CheckSession(d *desk.Desk, s desk.Surface) error {
 			return nil
 		}
 	}
-	return fmt.Errorf("%w: there is no session %s for it to start", ErrLogin, Quoted(name))
+	return say.Errorf("%w: there is no session %s for it to start", ErrLogin, Quoted(name))
 }
 
 // Fatal tells why a login screen or a shell would not come up with what it is told

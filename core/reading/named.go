@@ -2,7 +2,6 @@ package reading
 
 import (
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"path"
@@ -15,6 +14,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/keyfile"
 	"ivelt/core/palette"
+	"ivelt/core/say"
 )
 
 var (
@@ -69,17 +69,17 @@ func findPicture(d *desk.Desk, l desk.Lookup, name string) (string, error) {
 		return "", ErrNoPicture
 	}
 	if short := strings.TrimSuffix(strings.TrimPrefix(kind, "image/"), "+xml"); len(l.Formats) > 0 && !slices.Contains(l.Formats, short) {
-		return "", fmt.Errorf("%w: it is %s, and not %s", ErrFormat, strings.ToUpper(short), strings.Join(upper(l.Formats), " or "))
+		return "", say.Errorf("%w: it is %s, and not %s", ErrFormat, strings.ToUpper(short), strings.Join(upper(l.Formats), " or "))
 	}
 	if kind != "image/svg+xml" && len(l.Formats) > 0 { // one that has to come up whatever happens is read whole
 		if raw, err := fs.ReadFile(d.Tree(), desk.Name(name)); err != nil {
 			return "", ErrNoPicture
 		} else if err := imagefile.Readable(raw); err != nil {
-			return "", fmt.Errorf("%w that can be read: %w", ErrNoPicture, err)
+			return "", say.Errorf("%w that can be read: %w", ErrNoPicture, err)
 		}
 	}
 	if len(l.Within) > 0 && !slices.ContainsFunc(d.Folders(l.Within), func(folder string) bool { return isBelow(path.Clean(name), desk.Path(folder)) }) {
-		return "", fmt.Errorf("%w: it has to lie in %s", ErrWithin, strings.Join(l.Within, " or "))
+		return "", say.Errorf("%w: it has to lie in %s", ErrWithin, strings.Join(l.Within, " or "))
 	}
 	return path.Clean(name), nil
 }
@@ -146,9 +146,9 @@ func findProgram(d *desk.Desk, l desk.Lookup, line string) (string, error) {
 	info, err := fs.Stat(d.Tree(), desk.Name(at))
 	switch {
 	case err != nil || !path.IsAbs(at):
-		return "", fmt.Errorf("%w: there is nothing at %s", ErrProgram, at)
+		return "", say.Errorf("%w: there is nothing at %s", ErrProgram, at)
 	case info.IsDir() || info.Mode().Perm()&0o111 == 0:
-		return "", fmt.Errorf("%w: %s is nothing that can be run", ErrProgram, at)
+		return "", say.Errorf("%w: %s is nothing that can be run", ErrProgram, at)
 	}
 	return path.Clean(at), nil
 }
@@ -171,7 +171,7 @@ func madeFor(d *desk.Desk, l desk.Lookup, part string) error {
 	if said == "" || Fits(said, l.Version) {
 		return nil
 	}
-	return fmt.Errorf("%w: for %s, and this is %s", ErrVersion, said, l.Version)
+	return say.Errorf("%w: for %s, and this is %s", ErrVersion, said, l.Version)
 }
 
 // Fits reports whether a version is in a range, ">= 2, < 4" or "3" for any that

@@ -4,20 +4,36 @@
 package say
 
 import (
+	"cmp"
 	_ "embed"
 	"encoding/json"
 	"fmt"
-	"ivelt/core/table"
 	"maps"
 	"reflect"
 	"slices"
+
+	"ivelt/core/po"
 )
 
-//go:embed english.csv
-var english string
+//go:embed english.pot
+var english []byte
 
-// words are the words by code, with the verbs of package fmt for arguments.
-var words = table.Of(english)
+// words are the words by code, with the verbs of package fmt for arguments. Where they have a
+// plural, the first whole number among the arguments decides.
+var words = func() map[string]po.Entry {
+	read, err := po.Read(english)
+	if err != nil {
+		panic(err)
+	}
+	out := make(map[string]po.Entry, len(read.Entries))
+	for _, e := range read.Entries {
+		if _, twice := out[e.Context]; twice {
+			panic(fmt.Sprintf("%q stands twice in the table", e.Context))
+		}
+		out[e.Context] = e
+	}
+	return out
+}()
 
 // Message is something to say. The zero value says nothing.
 type Message struct {
@@ -34,6 +50,8 @@ func Of(code string, args ...any) Message {
 	for i, a := range args {
 		switch a := a.(type) {
 		case nil, string, int, int64, float64, Message:
+		case Word:
+			args[i] = a.Message()
 		case error:
 			args[i] = a.Error()
 		case fmt.Stringer:
@@ -116,11 +134,7 @@ func (m Message) String() string {
 	if m.Code == "" {
 		return ""
 	}
-	format, ok := words[m.Code]
-	if !ok {
-		return m.Code
-	}
-	return fmt.Sprintf(format, m.Args...)
+	return m.In(nil)
 }
 
 // UnmarshalJSON reads it again; numbers are whole if they can be.
@@ -155,8 +169,14 @@ func (m *Message) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
-// Format is the words of a code, with the verbs of package fmt for arguments.
-func Format(code string) string { return words[code] }
+// Format is the words of a code, with the verbs of package fmt for arguments; of several, where a
+// number decides.
+func Format(code string) string { return cmp.Or(words[code].Plural, words[code].ID) }
+
+// Entries is the table.
+func Entries() []po.Entry {
+	return slices.SortedFunc(maps.Values(words), func(a, b po.Entry) int { return cmp.Compare(a.Context, b.Context) })
+}
 
 // Codes are those of the table, in order.
 func Codes() []string { return slices.Sorted(maps.Keys(words)) }

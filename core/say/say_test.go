@@ -44,7 +44,7 @@ var verb = regexp.MustCompile(`%[-+# 0-9.]*[a-zA-Z]`)
 // TestEveryCodeHasItsWords: what the source says is in the table with as many arguments, and
 // nothing else is.
 func TestEveryCodeHasItsWords(t *testing.T) {
-	used := map[string]bool{"words": true}
+	used := map[string]bool{}
 	require.NoError(t, filepath.WalkDir("..", func(file string, e fs.DirEntry, err error) error {
 		if err != nil || !strings.HasSuffix(file, ".go") || strings.HasSuffix(file, "_test.go") {
 			return err

@@ -17,6 +17,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/fontbook"
 	"ivelt/core/fontfile"
+	"ivelt/core/say"
 	"ivelt/core/specimen"
 )
 
@@ -75,7 +76,7 @@ func In(fsys fs.FS, files []string) (out []Family, wrong []error) {
 		}
 		faces, err := fontfile.Parse(raw)
 		if err != nil {
-			wrong = append(wrong, fmt.Errorf("%s: %w", file, err))
+			wrong = append(wrong, say.Errorf("%s: %w", file, err))
 			continue
 		}
 		for index, face := range faces {
@@ -99,7 +100,7 @@ func read(fsys fs.FS, file string) ([]byte, error) {
 		return nil, err
 	}
 	if !info.Mode().IsRegular() || info.Size() > maxFile {
-		return nil, fmt.Errorf("%s is no file that is read as a font, or larger than %d MB", file, maxFile>>20)
+		return nil, say.Errorf("%s is no file that is read as a font, or larger than %d MB", file, maxFile>>20)
 	}
 	return fs.ReadFile(fsys, file)
 }

@@ -1,7 +1,6 @@
 package typebench
 
 import (
-	"fmt"
 	"image"
 	"math"
 	"slices"
@@ -10,6 +9,7 @@ import (
 	"golang.org/x/image/vector"
 
 	"ivelt/core/fontconf"
+	"ivelt/core/say"
 	"ivelt/core/specimen"
 	"ivelt/core/typeset"
 )
@@ -109,7 +109,7 @@ func Measure(f *Family, languages []string) (*Measures, error) {
 	face := f.Plain()
 	font, err := f.load(face)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %w", face.File, err)
+		return nil, say.Errorf("%s: %w", face.File, err)
 	}
 	set := font.Set
 	m := &Measures{

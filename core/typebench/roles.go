@@ -14,6 +14,7 @@ import (
 	"ivelt/core/fontbook"
 	"ivelt/core/fontconf"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/specimen"
 )
 
@@ -213,7 +214,7 @@ type Candidate struct {
 func (b *Bench) Beside(r *Role, family string) (Candidate, error) {
 	f, ok := Of(b.Desk, b.book, family)
 	if !ok {
-		return Candidate{}, fmt.Errorf("there is no font %q on the desk", family)
+		return Candidate{}, say.Errorf("there is no font %q on the desk", family)
 	}
 	m, err := b.measured(&f)
 	if err != nil {

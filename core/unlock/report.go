@@ -209,7 +209,7 @@ func MarksOf(ctx context.Context, d *desk.Desk, l *desk.Lock) ([]Mark, error) {
 	}
 	all, err := fs.ReadDir(d.Tree(), desk.Name(m.Folder))
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("%s: %w", m.Folder, err)
+		return nil, say.Errorf("%s: %w", m.Folder, err)
 	}
 	var out []Mark
 	for _, e := range all {

@@ -17,6 +17,9 @@ import (
 // ConfigFile is what the person has told Ivelt itself; see [config.All].
 func ConfigFile() string { return filepath.Join(xdg.ConfigHome, "ivelt", "config.toml") }
 
+// LanguagesFolder is where the person has catalogues of further languages.
+func LanguagesFolder() string { return filepath.Join(xdg.ConfigHome, "ivelt", "languages") }
+
 // Settings are those of Ivelt itself, as the environment and the person's file say.
 func Settings() (config.Values, error) {
 	return settings(nil)

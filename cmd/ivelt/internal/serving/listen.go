@@ -19,6 +19,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"ivelt/app"
+	"ivelt/cmd/ivelt/internal/given"
 	"ivelt/web"
 )
 
@@ -26,14 +27,15 @@ const defaultAddr = "127.0.0.1:8410"
 
 // ListenFlags say where a server listens.
 type ListenFlags struct {
-	addr, socket string
-	names        []string
+	addr, socket, language string
+	names                  []string
 }
 
 // Add lets a command be told where to listen.
 func (f *ListenFlags) Add(c *cobra.Command) {
 	c.Flags().StringVar(&f.addr, "addr", defaultAddr, "address to listen on")
 	c.Flags().StringVar(&f.socket, "socket", "", "listen on this Unix socket instead, for its owner only")
+	c.Flags().StringVar(&f.language, "language", "", "the language of the pages, as \"pt-BR\" (default: what the browser asks for)")
 	c.Flags().StringArrayVar(&f.names, "name", nil, "a host name or address under which it is reached, if --addr is beyond this computer; may be repeated")
 }
 
@@ -140,6 +142,7 @@ func (f *ListenFlags) Serve(c *cobra.Command, l net.Listener, a *app.App, words 
 		return err
 	}
 	w.Hosts = f.names
+	w.Languages = web.NewLanguages(given.LanguagesFolder(), f.language)
 	var addresses []string
 	if f.socket == "" {
 		if w.Secret, err = secretIn(a.Dir); err != nil {
