@@ -69,7 +69,7 @@ func Piece(ctx context.Context, fsys fs.FS, pc parcel.Piece) []byte {
 		drawn = descriptorTag(&b, fsys, pc)
 	}
 	if !drawn {
-		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, TagWidth/2, TagHeight/2+4, paint.Escape(pc.Kind.Title()), files(pc.Files))
+		fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#77787c">%s, %s</text>`, TagWidth/2, TagHeight/2+4, paint.Escape(string(pc.Kind.Title())), files(pc.Files))
 	}
 	b.WriteString("</svg>")
 	return []byte(b.String())
@@ -107,7 +107,7 @@ func bundleTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		if piece == "" || y > 110 {
 			continue
 		}
-		fmt.Fprintf(b, `<circle cx="28" cy="%d" r="6" fill="%s"/><text x="46" y="%d" font-size="14" fill="#3a3d44">%s</text><text x="372" y="%d" text-anchor="end" fill="#77787c">%s</text>`, y-5, paint.Escape(accent), y, paint.Escape(preview.Shorten(piece, 24)), y, paint.Escape(f.Title))
+		fmt.Fprintf(b, `<circle cx="28" cy="%d" r="6" fill="%s"/><text x="46" y="%d" font-size="14" fill="#3a3d44">%s</text><text x="372" y="%d" text-anchor="end" fill="#77787c">%s</text>`, y-5, paint.Escape(accent), y, paint.Escape(preview.Shorten(piece, 24)), y, paint.Escape(string(f.Title)))
 		y += 22
 	}
 	return y > 34
@@ -139,7 +139,7 @@ func descriptorTag(b *strings.Builder, fsys fs.FS, pc parcel.Piece) bool {
 		if slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Write }) {
 			fill = "#3f6b5c"
 		}
-		title := desk.FacetTitle(f.Name)
+		title := string(desk.FacetTitle(f.Name))
 		if i == most-1 && len(s.Facets) > most {
 			title, fill = fmt.Sprintf("and %d more", len(s.Facets)-most+1), "none"
 		}

@@ -22,6 +22,7 @@ import (
 	"ivelt/core/match"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // arrangePage is where things are on a desk: its bars, its dock, windows, and what lies on it.
@@ -152,7 +153,7 @@ type arrangedBar struct {
 type arrangedItem struct {
 	Bar, N int
 	layout.Item
-	Title string
+	Title say.Word
 	How   layout.Form // on the pictured monitor, "" if it is not there
 	At    image.Rectangle
 	On    bool // it is selected
@@ -171,7 +172,8 @@ type arrangedProgram struct{ ID, Name string }
 
 // arrangedLying is a clock or a readout on the desk.
 type arrangedLying struct {
-	Facet, Title  string
+	Facet         string
+	Title         say.Word
 	*layout.Lying                 // nil if there is none
 	At            image.Rectangle // on the pictured monitor, empty if it is on another
 	IsClock       bool

@@ -26,6 +26,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // askedPage is what the picture has at a place that was pointed at.
@@ -41,11 +42,11 @@ type askedPage struct {
 	IconFile  string
 	IconBench string // where the icon can be given another picture
 	FontFile  string
-	Facet     string // of what no style sheet draws, by its title
-	File      string // where that is found
-	Choose    string // where it is chosen
-	Nothing   bool   // is there
-	Left      bool   // the answer stands on the left of the picture: what was pointed at is on the right
+	Facet     say.Word // of what no style sheet draws, by its title
+	File      string   // where that is found
+	Choose    string   // where it is chosen
+	Nothing   bool     // is there
+	Left      bool     // the answer stands on the left of the picture: what was pointed at is on the right
 }
 
 // decidedView is one declaration that decides something of the part.
@@ -145,15 +146,15 @@ func movesOf(f Frame, look preview.Look, m making) movesView {
 			v.Accent = now[of.Of]
 			continue
 		case layer.MoveFamily:
-			v.Fonts = []fine.Option{{Title: "as made", Chosen: now[of.Of] == ""}}
+			v.Fonts = []fine.Option{{Title: say.Line("as made"), Chosen: now[of.Of] == ""}}
 			for _, face := range fontbook.Of(f.Now, fontbook.Folders(f.Now)).Families() {
 				if name := face.Family(); !face.Fixed && len(v.Fonts) < maxFonts && !slices.ContainsFunc(v.Fonts, func(o fine.Option) bool { return o.Value == name }) {
-					v.Fonts = append(v.Fonts, fine.Option{Value: name, Title: name, Chosen: name == now[of.Of]})
+					v.Fonts = append(v.Fonts, fine.Option{Value: name, Title: say.Words(name), Chosen: name == now[of.Of]})
 				}
 			}
 			continue
 		case layer.MoveShade:
-			for _, s := range []fine.Option{{Title: "as made"}, {Value: "light", Title: "light"}, {Value: "dark", Title: "dark"}} {
+			for _, s := range []fine.Option{{Title: say.Line("as made")}, {Value: "light", Title: say.Line("light")}, {Value: "dark", Title: say.Line("dark")}} {
 				s.Chosen = s.Value == now[of.Of]
 				v.Shades = append(v.Shades, s)
 			}
@@ -279,7 +280,7 @@ func (p askedPage) above(up int) (out []pickView) {
 		up++
 		place := maps.Clone(p.Place)
 		place.Set("up", strconv.Itoa(up))
-		out = append(out, pickView{Title: n.String(), Address: "/d/" + p.Desk.ID + "/ask?" + place.Encode()})
+		out = append(out, pickView{Title: say.Words(n.String()), Address: "/d/" + p.Desk.ID + "/ask?" + place.Encode()})
 	}
 	return out
 }

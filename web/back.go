@@ -55,8 +55,9 @@ type choiceView struct {
 }
 
 type partView struct {
-	Title, Kind, URL string
-	Here             bool
+	Title     say.Message
+	Kind, URL string
+	Here      bool
 }
 
 var takes = map[planning.Take]string{
@@ -94,7 +95,7 @@ func wayOf(r *http.Request, checkpoint string) (changes.Way, error) {
 
 // ofCheckpoint is the frame of a page about an entry of the history, and the way
 // back that its address tells.
-func (s *Server) ofCheckpoint(r *http.Request, page, title string) (Frame, changes.Way, error) {
+func (s *Server) ofCheckpoint(r *http.Request, page string, title say.Word) (Frame, changes.Way, error) {
 	f, err := s.frame(r, page, "history", title)
 	if err != nil {
 		return f, changes.Way{}, err
@@ -179,7 +180,7 @@ func (s *Server) backView(r *http.Request, d *desks.Managed, way changes.Way, rv
 	if err != nil {
 		return nil, err
 	}
-	part := func(title, kind, surface, facet string) {
+	part := func(title say.Message, kind, surface, facet string) {
 		v.Parts = append(v.Parts, partView{title, kind, address(func(q url.Values) {
 			q.Del("surface")
 			q.Del("facet")
@@ -193,12 +194,12 @@ func (s *Server) backView(r *http.Request, d *desks.Managed, way changes.Way, rv
 			}
 		}), way.Surface == surface && way.Facet == facet})
 	}
-	part("everything", "", "", "")
+	part(say.Line("everything"), "", "", "")
 	for _, sf := range surfaces {
-		part(sf.Title, "surface", sf.ID, "")
+		part(say.Words(sf.Title), "surface", sf.ID, "")
 	}
 	for _, fc := range facets {
-		part(fc.Title, "facet", "", fc.Name)
+		part(fc.Title.Message(), "facet", "", fc.Name)
 	}
 	return v, nil
 }

@@ -288,7 +288,7 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	info, _ := desk.FacetOf(desk.FacetBackdrop)
-	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Own: map[string]string{}, Name: info.Says(l.file), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
+	page := backdropPage{Frame: f, Report: report, Asked: l.asked[desk.FacetBackdrop], Own: map[string]string{}, Name: info.Says(l.file).String(), Modes: backdrop.Modes, Screen: "/d/" + f.Desk.ID + "/backdrop/screen.svg?" + l.address() + "&monitor=", Thumb: "/d/" + f.Desk.ID + "/backdrop/picture.svg?" + url.Values{"file": {l.file}}.Encode()}
 	if raw, err := fs.ReadFile(l.on.Tree(), desk.Name(l.file)); err == nil { // it was read for the report
 		if made, ok := backdrop.MadeOf(imagefile.Note(raw)); ok {
 			source, err := fs.ReadFile(l.on.Tree(), desk.Name(made.File))
@@ -297,7 +297,7 @@ func (s *Server) backdrop(w http.ResponseWriter, r *http.Request) error {
 	}
 	mode, _, _ := preview.Lies(l.on, l.look)
 	for _, w := range s.App.Advice.CatalogueOf(r.Context(), f.Desk, f.Now).Listed(desk.FacetBackdrop) {
-		page.Pictures = append(page.Pictures, fine.Option{Value: w.Folder, Title: w.Name})
+		page.Pictures = append(page.Pictures, fine.Option{Value: w.Folder, Title: say.Words(w.Name)})
 	}
 	for _, surface := range l.on.Surfaces() {
 		has := func(facet string) bool { _, ok := surface.Facet(facet); return ok }
@@ -375,8 +375,9 @@ type nearPage struct {
 }
 
 type nearRow struct {
-	Facet, Title string
-	Pieces       []advice.Suggestion
+	Facet  string
+	Title  say.Word
+	Pieces []advice.Suggestion
 }
 
 // Percent is a score in percent.
@@ -400,7 +401,7 @@ func (s *Server) backdropNear(w http.ResponseWriter, r *http.Request) error {
 			if !l.d.Has(facet) {
 				continue
 			}
-			all := s.App.Advice.NearestTo(in, l.draft, facet, info.Says(l.file), looks)
+			all := s.App.Advice.NearestTo(in, l.draft, facet, info.Says(l.file).String(), looks)
 			page.Rows = append(page.Rows, nearRow{facet, desk.FacetTitle(facet), all[:min(len(all), maxNear)]})
 		}
 	}

@@ -18,6 +18,7 @@ import (
 	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 )
 
@@ -37,7 +38,7 @@ type bundlePage struct {
 
 type bundleView struct {
 	bundles.BundleFacet
-	Says    string
+	Says    *say.Message
 	OnDraft bool
 }
 
@@ -108,14 +109,14 @@ func (s *Server) bundle(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	f.Title = b.Outfit.Name
+	f.Title = say.Words(b.Outfit.Name)
 	page := bundlePage{Frame: f, Bundle: b, First: bundles.Once(b.Lacks)}
 	for _, of := range b.Facets {
-		v := bundleView{of, fine.Says(of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
+		v := bundleView{of, shows(of.Facet, of.Want), f.Draft.Want(of.Facet) == of.Want}
 		if len(of.On)+len(of.Once) == 0 {
 			page.Cannot++
 		}
-		switch name := fine.Says(of.Facet, of.Want); {
+		switch name := fine.Says(of.Facet, of.Want).String(); {
 		case of.Comes == bundles.WithIt && !slices.Contains(page.Came, name):
 			page.Came = append(page.Came, name)
 		case of.Comes == bundles.InPlace && !slices.Contains(page.Here, name):

@@ -11,6 +11,7 @@ import (
 	"ivelt/app/markets"
 	"ivelt/core/desk"
 	"ivelt/core/market"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -109,7 +110,7 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return missing(err)
 	}
-	f.Title = c.Entry.Name
+	f.Title = say.Words(c.Entry.Name)
 	p := closerPage{Frame: f, Closer: c}
 	if p.Has, err = s.App.Library.Held(); err != nil {
 		return err

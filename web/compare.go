@@ -14,6 +14,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/market"
 	"ivelt/core/parcel"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -68,8 +69,8 @@ func (c compared) Row(name string) string {
 // Rows are the rows of the comparison, with what they are called.
 func (comparePage) Rows() []choice {
 	return []choice{
-		{Value: "shade", Title: "shade"}, {Value: "hue", Title: "hue"}, {Value: "shape", Title: "shape"}, {Value: "contrast", Title: "contrast"},
-		{Value: "differs", Title: "differs by"}, {Value: "licence", Title: "licence"}, {Value: "version", Title: "newest"}, {Value: "care", Title: "care"},
+		{Value: "shade", Title: say.Line("shade")}, {Value: "hue", Title: say.Line("hue")}, {Value: "shape", Title: say.Line("shape")}, {Value: "contrast", Title: say.Line("contrast")},
+		{Value: "differs", Title: say.Line("differs by")}, {Value: "licence", Title: say.Line("licence")}, {Value: "version", Title: say.Line("newest")}, {Value: "care", Title: say.Line("care")},
 	}
 }
 

@@ -28,6 +28,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/sign"
 	"ivelt/store"
 )
@@ -62,18 +63,19 @@ type groupView struct {
 
 // wardrobeView is what there is to choose from for one facet.
 type wardrobeView struct {
-	Facet, Title, Kind string
-	Has                bool   // some surface has the facet
-	Chosen             string // what the draft has, "" for nothing
-	Marks              bool   // the page is to mark what is chosen,
-	On                 string // this, by its folder
-	Words              string // what the pieces are searched for
-	Count              int    // pieces in all
-	Pieces             []wearView
-	More               string        // address of the same with the rest, "" if this is all
-	Market             []findTag     // of the markets, what the desk does not have
-	Dyes, Colours      []fine.Option // packs that can be had in another colour, and colours for them
-	Palette            string        // and a palette for them, "" for none
+	Facet, Kind   string
+	Title         say.Word
+	Has           bool         // some surface has the facet
+	Chosen        *say.Message // what the draft has, nil for nothing
+	Marks         bool         // the page is to mark what is chosen,
+	On            string       // this, by its folder
+	Words         string       // what the pieces are searched for
+	Count         int          // pieces in all
+	Pieces        []wearView
+	More          string        // address of the same with the rest, "" if this is all
+	Market        []findTag     // of the markets, what the desk does not have
+	Dyes, Colours []fine.Option // packs that can be had in another colour, and colours for them
+	Palette       string        // and a palette for them, "" for none
 }
 
 // maxStrip is how many saved looks are shown at first, the latest ones.
@@ -232,7 +234,7 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 				}
 				has = true
 				of, _ := surface.Facet(facet)
-				if says := fine.Says(facet, look.Of(facet, surface.ID)); facet == g.Facet && !of.Fixed && says != "" && !slices.Contains(shown, says) {
+				if says := fine.Says(facet, look.Of(facet, surface.ID)).String(); facet == g.Facet && !of.Fixed && says != "" && !slices.Contains(shown, says) {
 					shown = append(shown, says)
 				}
 				if !beaded {
@@ -258,7 +260,7 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 
 // wardrobeOf is a wardrobe without its pieces.
 func wardrobeOf(f Frame, g fine.Group) wardrobeView {
-	return wardrobeView{Facet: g.Facet, Title: g.Title, Kind: string(advice.KindOf(g.Facet)), Has: f.Desk.Has(g.Facet), Chosen: fine.Says(g.Facet, f.Draft.Want(g.Facet))}
+	return wardrobeView{Facet: g.Facet, Title: g.Title, Kind: string(advice.KindOf(g.Facet)), Has: f.Desk.Has(g.Facet), Chosen: shows(g.Facet, f.Draft.Want(g.Facet))}
 }
 
 // wardrobe is what there is to choose from in a group.
@@ -295,7 +297,7 @@ func (s *Server) wardrobe(r *http.Request, f Frame, in *advice.Catalogue, g fine
 		}
 		for _, w := range all {
 			if w.Tried == "" && !w.BuiltIn {
-				v.Dyes = append(v.Dyes, fine.Option{Value: w.Folder, Title: w.Name, Chosen: len(w.UsedBy) > 0 && !slices.ContainsFunc(v.Dyes, func(o fine.Option) bool { return o.Chosen })})
+				v.Dyes = append(v.Dyes, fine.Option{Value: w.Folder, Title: say.Words(w.Name), Chosen: len(w.UsedBy) > 0 && !slices.ContainsFunc(v.Dyes, func(o fine.Option) bool { return o.Chosen })})
 			}
 		}
 	}

@@ -118,7 +118,7 @@ func (s *Server) convert(w http.ResponseWriter, r *http.Request) error {
 	}
 	slices.Sort(sizes)
 	for _, size := range slices.Compact(sizes) {
-		page.Choices = append(page.Choices, choice{Value: strconv.Itoa(size), Title: strconv.Itoa(size), Count: -1, Chosen: made[size]})
+		page.Choices = append(page.Choices, choice{Value: strconv.Itoa(size), Title: say.Words(strconv.Itoa(size)), Count: -1, Chosen: made[size]})
 	}
 	s.page(w, r, http.StatusOK, "convert", page)
 	return nil

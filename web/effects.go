@@ -29,13 +29,14 @@ type effectsPage struct {
 
 // effectRow is one action.
 type effectRow struct {
-	Facet, Title string
-	Set          effect.Effect // as it is set
-	Plays        effect.Effect // and as it is played, with less motion, or without effects
-	Kinds        []string
-	Picture      string
-	Cost         effect.Cost
-	On           []effectOn
+	Facet   string
+	Title   say.Word
+	Set     effect.Effect // as it is set
+	Plays   effect.Effect // and as it is played, with less motion, or without effects
+	Kinds   []string
+	Picture string
+	Cost    effect.Cost
+	On      []effectOn
 }
 
 // effectOn is what an effect is on a computer.

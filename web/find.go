@@ -46,8 +46,8 @@ type findPage struct {
 	More                   string // address of what comes after, "" if this is all
 	Trouble                []string
 	Moods                  []choice
-	Like                   string   // what the looks wished for are taken from, in words
-	Active                 []choice // what is wished for, each with the address of the page without it
+	Like                   *say.Message // what the looks wished for are taken from, in words
+	Active                 []choice     // what is wished for, each with the address of the page without it
 }
 
 // SearchedIn names the markets that are looked through.
@@ -63,10 +63,11 @@ func (p findPage) SearchedIn() string {
 
 // choice is one of a list to choose from.
 type choice struct {
-	Value, Title string
-	Count        int // -1 if it is not counted
-	Chosen       bool
-	Address      string
+	Value   string
+	Title   say.Message
+	Count   int // -1 if it is not counted
+	Chosen  bool
+	Address string
 }
 
 type findTag struct {
@@ -91,12 +92,12 @@ func (t findTag) Where() string {
 }
 
 // KindTitle is what the entry's kind is called.
-func (t findTag) KindTitle() string {
+func (t findTag) KindTitle() say.Message {
 	title := parcel.Kind(t.MarketEntryRow.Kind).Title()
 	if t.Likely {
-		return title + " (likely)"
+		return say.Line("%s (likely)", title)
 	}
-	return title
+	return title.Message()
 }
 
 // Risk says why an entry may do harm, or "".
@@ -208,19 +209,19 @@ func (p *findPage) taste(s *Server) error {
 		if !row.Measured {
 			return say.Errorf("%s has no looks that were measured", e.Name)
 		}
-		want, p.Like = markets.LooksOf(row), "like "+e.Name
+		want, p.Like = markets.LooksOf(row), ref(say.Line("like %s", e.Name))
 	case p.looks != "":
 		if _, err := fmt.Sscanf(p.looks, "%f,%f,%f,%f", &want.Lightness, &want.Chroma, &want.Hue, &want.Contrast); err != nil {
 			return say.Errorf("%q are no looks: four numbers, lightness, chroma, hue and contrast", p.looks)
 		}
 		want.Roundness, want.Density = 0.5, 0.5
-		p.Like = "like the picture"
+		p.Like = ref(say.Line("like the picture"))
 	case p.mood != "":
 		m, ok := taste.FindMood(p.mood)
 		if !ok {
 			return say.Errorf("there is no mood %q", p.mood)
 		}
-		want, p.Like = m.Looks, m.Name+", "+m.Means
+		want, p.Like = m.Looks, ref(say.Join(", ", m.Title.Message(), m.Means.Message()))
 	default:
 		return nil
 	}
@@ -293,9 +294,9 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 	if shown := p.Query.From + len(p.Entries); shown < p.Total {
 		p.More = p.address("from", strconv.Itoa(shown))
 	}
-	list := func(name, now string, pairs ...string) (out []choice) {
+	list := func(name, now string, pairs ...say.Word) (out []choice) {
 		for i := 0; i+1 < len(pairs); i += 2 {
-			out = append(out, choice{Value: pairs[i], Title: pairs[i+1], Count: -1, Chosen: now == pairs[i], Address: p.address(name, pairs[i])})
+			out = append(out, choice{Value: string(pairs[i]), Title: pairs[i+1].Message(), Count: -1, Chosen: now == string(pairs[i]), Address: p.address(name, string(pairs[i]))})
 		}
 		return out
 	}
@@ -305,13 +306,13 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 			all += n
 		}
 	}
-	p.Kinds = []choice{{"", "Everything", all, p.Query.Kind == "", p.address("kind", "")}}
+	p.Kinds = []choice{{"", say.Line("Everything"), all, p.Query.Kind == "", p.address("kind", "")}}
 	for _, k := range parcel.Kinds() {
 		if n := p.Result.Kinds[string(k)]; n > 0 || p.Query.Kind == string(k) {
-			p.Kinds = append(p.Kinds, choice{string(k), inAWord(k), n, p.Query.Kind == string(k), p.address("kind", string(k))})
+			p.Kinds = append(p.Kinds, choice{string(k), inAWord(k).Message(), n, p.Query.Kind == string(k), p.address("kind", string(k))})
 		}
 		if n := p.Result.Kinds[markets.KindBar]; k == parcel.Theme && (n > 0 || p.Query.Kind == markets.KindBar) {
-			p.Kinds = append(p.Kinds, choice{markets.KindBar, "Bars", n, p.Query.Kind == markets.KindBar, p.address("kind", markets.KindBar)})
+			p.Kinds = append(p.Kinds, choice{markets.KindBar, say.Line("Bars"), n, p.Query.Kind == markets.KindBar, p.address("kind", markets.KindBar)})
 		}
 	}
 	p.Shades = list("shade", p.Query.Shade, "", "any shade", "light", "light", "dark", "dark")
@@ -320,26 +321,26 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 	p.Sorts = list("sort", p.Query.Sort, "liked", "most liked first", "rising", "rising first", "newest", "newest first")
 	p.Moods = list("mood", p.mood, "", "any mood")
 	for _, m := range taste.Moods {
-		p.Moods = append(p.Moods, choice{m.Name, m.Name + ": " + m.Means, -1, p.mood == m.Name, p.address("mood", m.Name)})
+		p.Moods = append(p.Moods, choice{m.Name, say.Join(": ", m.Title.Message(), m.Means.Message()), -1, p.mood == m.Name, p.address("mood", m.Name)})
 	}
 	p.Hues = list("hue", p.hue, "", "any", "grey", "grey", "mixed", "many colours")
 	for _, h := range colour.Hues {
-		p.Hues = append(p.Hues, choice{h, h, -1, p.hue == h, p.address("hue", h)})
+		p.Hues = append(p.Hues, choice{h, hues[h].Message(), -1, p.hue == h, p.address("hue", h)})
 	}
 	for _, name := range []string{"mood", "shade", "shape", "dresses", "hue"} {
 		for _, c := range map[string][]choice{"mood": p.Moods, "shade": p.Shades, "shape": p.Shapes, "dresses": p.Kits, "hue": p.Hues}[name] {
 			if c.Chosen && c.Value != "" {
-				title, _, _ := strings.Cut(c.Title, ":")
-				p.Active = append(p.Active, choice{Title: title, Address: p.address(name, "")})
+				p.Active = append(p.Active, choice{Title: shortTitle(c.Title), Address: p.address(name, "")})
 			}
 		}
 	}
 	for _, is := range []struct {
-		name, title string
-		on          bool
+		name  string
+		title say.Message
+		on    bool
 	}{
-		{"fits", "works on " + p.Desk.Title, p.Query.Fits != nil}, {"licence", "open licence", p.Query.Licence != ""}, {"kept", "maintained", p.Query.Kept},
-		{"safe", "stable", p.Query.Safe}, {"packaged", "packaged by the system", p.Query.Packaged},
+		{"fits", say.Line("works on %s", p.Desk.Title), p.Query.Fits != nil}, {"licence", say.Line("open licence"), p.Query.Licence != ""}, {"kept", say.Line("maintained"), p.Query.Kept},
+		{"safe", say.Line("stable"), p.Query.Safe}, {"packaged", say.Line("packaged by the system"), p.Query.Packaged},
 	} {
 		if is.on {
 			p.Active = append(p.Active, choice{Title: is.title, Address: p.address(is.name, "")})
@@ -349,18 +350,31 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 }
 
 // shortKinds are what kinds of pieces are called where there is little room.
-var shortKinds = map[parcel.Kind]string{
+var shortKinds = map[parcel.Kind]say.Word{
 	parcel.Theme: "Windows", parcel.Icons: "Icons", parcel.Pointer: "Pointers", parcel.Font: "Fonts", parcel.Login: "Login", parcel.Style: "Styles", parcel.Descriptor: "Programs",
 }
 
-func inAWord(k parcel.Kind) string { return cmp.Or(shortKinds[k], plural(k.Title())) }
+func inAWord(k parcel.Kind) say.Word { return cmp.Or(shortKinds[k], plurals[k]) }
 
-func plural(title string) string {
-	title = capital(title)
-	if n := len(title); title[n-1] == 'y' {
-		return title[:n-1] + "ies"
+// plurals are what several pieces of a kind are called.
+var plurals = map[parcel.Kind]say.Word{
+	parcel.Theme: "Window themes", parcel.Icons: "Icon packs", parcel.Pointer: "Pointer sets", parcel.Font: "Font families", parcel.Backdrop: "Backdrops", parcel.Login: "Login themes",
+	parcel.Palette: "Palettes", parcel.Style: "Picture-based styles", parcel.Bundle: "Bundles", parcel.Sound: "Sound themes", parcel.Descriptor: "Program descriptors",
+}
+
+// hues are what hues are called.
+var hues = map[string]say.Word{
+	"red": "red", "orange": "orange", "yellow": "yellow", "green": "green", "teal": "teal", "blue": "blue", "violet": "violet", "pink": "pink",
+}
+
+// shortTitle is a title without what explains it.
+func shortTitle(m say.Message) say.Message {
+	if m.Code == "join" {
+		if first, ok := m.Args[1].(say.Message); ok {
+			return first
+		}
 	}
-	return title + "s"
+	return m
 }
 
 func (s *Server) marketPicture(w http.ResponseWriter, r *http.Request) error {

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"net/http"
 	"path"
 	"slices"
@@ -47,10 +46,11 @@ type halvesPage struct {
 
 // halfRow is one facet with its two values.
 type halfRow struct {
-	Facet, Title string
-	Light, Dark  string
-	Colour       bool
-	Options      []fine.Option
+	Facet       string
+	Title       say.Word
+	Light, Dark string
+	Colour      bool
+	Options     []fine.Option
 }
 
 // Same reports whether both halves have the same.
@@ -69,7 +69,7 @@ func (v turnsView) Why() bool { return v.Sign == "warning" }
 // turningView is what turns now.
 type turningView struct {
 	changes.Turning
-	Says   []string
+	Says   []say.Message
 	ByHand bool
 	Dark   bool
 	Shows  bool // a slide show runs, of which there is a next picture
@@ -177,7 +177,7 @@ func halfRowOf(on *desk.Desk, in *advice.Catalogue, look preview.Look, o outfit.
 		if names[w.Name] > 1 {
 			title += " (" + path.Base(w.Folder) + ")"
 		}
-		row.Options = append(row.Options, fine.Option{Value: w.Folder, Title: title})
+		row.Options = append(row.Options, fine.Option{Value: w.Folder, Title: say.Words(title)})
 	}
 	for _, value := range []string{row.Light, row.Dark} {
 		if value != "" && !slices.ContainsFunc(row.Options, func(o fine.Option) bool { return o.Value == value }) {
@@ -260,10 +260,10 @@ func showOf(d *desks.Managed, in *advice.Catalogue, o outfit.Outfit) showView {
 		v.Show.Every, v.Show.Order = cmp.Or(v.Show.Every, "10m"), cmp.Or(v.Show.Order, turning.ByName)
 	}
 	for _, w := range in.Listed(desk.FacetBackdrop) {
-		v.Options = append(v.Options, fine.Option{Value: w.Folder, Title: w.Name})
+		v.Options = append(v.Options, fine.Option{Value: w.Folder, Title: say.Words(w.Name)})
 		dir := path.Dir(w.Folder)
 		if n := len(changes.Pictures(d.Desk, turning.Show{Folder: dir})); n > 1 && !slices.ContainsFunc(v.Folders, func(o fine.Option) bool { return o.Value == dir }) {
-			v.Folders = append(v.Folders, fine.Option{Value: dir, Title: fmt.Sprintf("%s, %d pictures", d.Show(dir), n)})
+			v.Folders = append(v.Folders, fine.Option{Value: dir, Title: say.Line("%s, %s", d.Show(dir), say.Many(n, "picture"))})
 		}
 	}
 	if v.Show.Folder == "" && len(v.Folders) > 0 {
@@ -286,23 +286,20 @@ func showOf(d *desks.Managed, in *advice.Catalogue, o outfit.Outfit) showView {
 }
 
 // everySays is a duration in words.
-func everySays(text string) string {
+func everySays(text string) say.Message {
 	every, err := time.ParseDuration(text)
 	if err != nil {
-		return text
+		return say.Words(text)
 	}
 	for _, unit := range []struct {
 		of  time.Duration
 		one string
 	}{{24 * time.Hour, "day"}, {time.Hour, "hour"}, {time.Minute, "minute"}, {time.Second, "second"}} {
 		if n := every / unit.of; n*unit.of == every && n > 0 {
-			if n == 1 {
-				return "1 " + unit.one
-			}
-			return fmt.Sprintf("%d %ss", n, unit.one)
+			return say.Many(int(n), unit.one)
 		}
 	}
-	return text
+	return say.Words(text)
 }
 
 // changeHalves puts two halves, or a slide show, on the draft, or tells what turns now what to

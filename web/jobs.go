@@ -12,6 +12,7 @@ import (
 	"ivelt/app/library"
 	"ivelt/app/markets"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 type jobView struct {
@@ -89,7 +90,7 @@ func (s *Server) job(w http.ResponseWriter, r *http.Request) error {
 		return nil
 	}
 	chi.RouteContext(r.Context()).URLParams.Add("desk", d.ID)
-	if v.Frame, err = s.frame(r, "job", "", v.Job.Title); err != nil {
+	if v.Frame, err = s.frame(r, "job", "", say.Word(v.Job.Title)); err != nil {
 		return err
 	}
 	s.page(w, r, http.StatusOK, "job", v)

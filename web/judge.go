@@ -12,10 +12,10 @@ import (
 
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
-	"ivelt/core/fine"
 	"ivelt/core/judge"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // judgePage tells what of the look is not well, in both shades.
@@ -40,7 +40,7 @@ type verdictView struct {
 
 type fixView struct {
 	judge.Fix
-	Says    string
+	Says    *say.Message
 	OnDraft bool
 }
 
@@ -101,7 +101,7 @@ func verdictOf(f Frame, v judge.Verdict) verdictView {
 		view.Others = append(view.Others, also.Among())
 	}
 	for _, r := range v.Remedies {
-		view.Fixes = append(view.Fixes, fixView{r, fine.Says(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
+		view.Fixes = append(view.Fixes, fixView{r, shows(r.Facet, r.Want), r.Facet != "" && f.Draft.Want(r.Facet) == r.Want})
 	}
 	if of, ok := view.Surface.Facet(view.Surface.Called(desk.FacetIcons)); ok && v.Code == judge.NoIcons && len(v.Parts) > 0 {
 		pack := cmp.Or(f.Draft.WantOn(v.Surface, desk.FacetIcons), reading.Of(f.Now, view.Surface, of).Value)

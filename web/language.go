@@ -142,9 +142,9 @@ const isolate, isolated = "\u2068", "\u2069"
 func funcsIn(l *language.Language) template.FuncMap {
 	return template.FuncMap{
 		"many":     func(n int, noun string) string { return say.Many(n, noun).In(l) },
-		"title":    func(facet string) string { return say.Word(desk.FacetTitle(facet)).In(l) },
-		"says":     func(facet, value string) string { return fine.Says(facet, value) },
-		"day":      func(t time.Time) string { return day(t).In(l) },
+		"title":    func(facet string) string { return desk.FacetTitle(facet).In(l) },
+		"says":     func(facet, value string) string { return fine.Says(facet, value).In(l) },
+		"day":      func(t time.Time) string { return say.Day(t.Local()).In(l) },
 		"list":     func(items any) string { return strings.Join(each(l, items), say.Word(", ").In(l)) },
 		"some":     func(items any) string { return some(l, each(l, items)) },
 		"word":     func(w any) string { return say.Word(fmt.Sprint(w)).In(l) },
@@ -160,14 +160,34 @@ func spoken(l *language.Language, v any) any {
 	switch v := v.(type) {
 	case say.Message:
 		return v.In(l)
+	case *say.Message:
+		if v == nil {
+			return ""
+		}
+		return v.In(l)
 	case say.Word:
 		return v.In(l)
+	case interface{ Says() say.Word }:
+		return v.Says().In(l)
 	case string:
 		if v != "" && l.Direction() == "rtl" {
 			return isolate + v + isolated
 		}
 	}
 	return v
+}
+
+// shows is a value of a facet as pages write it; nil for none.
+func shows(facet, value string) *say.Message {
+	return ref(fine.Says(facet, value))
+}
+
+// ref is what templates take for something that may be left unsaid; nil for nothing.
+func ref(m say.Message) *say.Message {
+	if m.Code == "" {
+		return nil
+	}
+	return &m
 }
 
 // each are the items of a list, each in a language.
@@ -196,17 +216,6 @@ func some(l *language.Language, items []string) string {
 		return say.Of("list/and-more", strings.Join(items[:5], comma), len(items)-5).In(l)
 	}
 	return strings.Join(items, comma)
-}
-
-var (
-	weekdays = []say.Word{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}
-	months   = []say.Word{"Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"}
-)
-
-// day is a day with its time.
-func day(t time.Time) say.Message {
-	t = t.Local()
-	return say.Of("time/day", weekdays[t.Weekday()], t.Day(), months[t.Month()-1], t.Year(), t.Format("15:04"))
 }
 
 // languagePage offers the languages there are.

@@ -58,13 +58,14 @@ type wordView struct {
 
 type lessonView struct {
 	learn.Lesson
-	Title, Shown string
-	Means        string // in Ivelt's word, where that is another
+	Title say.Word
+	Shown string
+	Means string // in Ivelt's word, where that is another
 }
 
 // facetGroup are facets that are chosen from together.
 type facetGroup struct {
-	Title  string
+	Title  say.Word
 	Facets []desk.FacetInfo
 }
 

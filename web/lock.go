@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"ivelt/core/say"
@@ -15,7 +14,6 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/jobs"
 	"ivelt/core/desk"
-	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
@@ -57,9 +55,10 @@ func (p lockPage) HereSigns() map[string][2]string {
 
 // hereView is one choice of a look, and what becomes of it on the desk.
 type hereView struct {
-	Title, Want string
-	State       string // follows, unlocked, nearest, cannot
-	Says        string
+	Title say.Word
+	Want  *say.Message
+	State string // follows, unlocked, nearest, cannot
+	Says  *say.Message
 }
 
 // journeyView is the way that a desk is on.
@@ -143,7 +142,7 @@ func (s *Server) lockView(r *http.Request) (lockPage, error) {
 	if err != nil {
 		return page, err
 	}
-	page.Title = "On the way to " + j.Outfit.Name
+	page.Title = say.Line("On the way to %s", j.Outfit.Name)
 	page.Here = hereViews(f.Trying(), j.Outfit)
 	page.Journey, err = s.journeyView(r, page, j)
 	return page, err
@@ -164,12 +163,16 @@ func (s *Server) lookToGoTo(f Frame, undone bool, last changes.Journey) (outfit.
 // hereViews are the fates of a look's choices as pages write them.
 func hereViews(d *desk.Desk, o outfit.Outfit) (out []hereView) {
 	for _, of := range match.Fates(d, o) {
-		v := hereView{Title: desk.FacetTitle(of.Facet), Want: fine.Says(of.Facet, of.Want), State: string(of.Fate)}
+		v := hereView{Title: desk.FacetTitle(of.Facet), Want: shows(of.Facet, of.Want), State: string(of.Fate)}
 		switch {
 		case of.Fate == match.Nearest:
-			v.Says = fine.Says(of.NearFacet, of.Near)
+			v.Says = shows(of.NearFacet, of.Near)
 		case of.Fate == match.Cannot:
-			v.Says = cmp.Or(of.Why, "nothing here has such a setting")
+			why := say.Line("nothing here has such a setting")
+			if of.Why != "" {
+				why = say.Words(of.Why)
+			}
+			v.Says = &why
 		}
 		out = append(out, v)
 	}

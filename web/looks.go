@@ -77,14 +77,14 @@ func (p looksPage) Rows() []desk.FacetInfo {
 }
 
 // Alike names those in which they do not.
-func (p looksPage) Alike() string {
-	var out []string
+func (p looksPage) Alike() say.Message {
+	var out []say.Message
 	for _, f := range desk.Facets {
 		if p.alike(f.Name) {
-			out = append(out, lower(f.Title))
+			out = append(out, say.Lower(f.Title))
 		}
 	}
-	return strings.Join(out, ", ")
+	return say.Join(", ", out...)
 }
 
 func (p looksPage) alike(facet string) bool {
@@ -92,12 +92,12 @@ func (p looksPage) alike(facet string) bool {
 }
 
 // Differences tells in words what sets the others apart from the first.
-func (p looksPage) Differences() []string {
-	var out []string
+func (p looksPage) Differences() []say.Message {
+	var out []say.Message
 	for i, v := range p.Chosen {
 		for _, f := range desk.Facets {
 			if i > 0 && v.pieces[f.Name] != p.Chosen[0].pieces[f.Name] {
-				out = append(out, fmt.Sprintf("%s has %s for its %s, %s has %s", v.Name, v.pieces[f.Name], lower(f.Title), p.Chosen[0].Name, p.Chosen[0].pieces[f.Name]))
+				out = append(out, say.Line("%s has %s for its %s, %s has %s", v.Name, v.pieces[f.Name], say.Lower(f.Title), p.Chosen[0].Name, p.Chosen[0].pieces[f.Name]))
 			}
 		}
 	}
@@ -162,7 +162,7 @@ func (s *Server) lookView(ctx context.Context, d *desks.Managed, p looksPage, ke
 	for _, f := range desk.Facets {
 		var shown []string
 		for _, surface := range d.Surfaces() {
-			if piece := fine.Says(f.Name, look.Of(f.Name, surface.ID)); piece != "" && !slices.Contains(shown, piece) {
+			if piece := fine.Says(f.Name, look.Of(f.Name, surface.ID)).String(); piece != "" && !slices.Contains(shown, piece) {
 				shown = append(shown, piece)
 			}
 		}

@@ -11,10 +11,10 @@ import (
 	"ivelt/app/changes"
 	"ivelt/app/desks"
 	"ivelt/core/desk"
-	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
+	"ivelt/core/say"
 )
 
 // matchPage is the match board: surfaces against facets.
@@ -36,7 +36,11 @@ type matchPage struct {
 	Locked   string // the system of the desk, if it is under a lock
 }
 
-type columnView struct{ Facet, Title, Wants string }
+type columnView struct {
+	Facet string
+	Title say.Word
+	Wants *say.Message
+}
 
 type rowView struct {
 	Surface desk.Surface
@@ -45,13 +49,13 @@ type rowView struct {
 }
 
 type stillView struct {
-	Title string
+	Title say.Word
 	Cells []cellView
 }
 
 type stepView struct {
 	match.NextStep
-	Says    string         // a restart in words, or what is wanted as pages write it
+	Says    *say.Message   // a restart in words, or what is wanted as pages write it
 	Can     []desk.Surface // of a restart: those that Ivelt can make
 	OnDraft bool           // it is on the draft already
 	Why     string         // address of the cell that it is about, if it has a plan of its own
@@ -61,10 +65,10 @@ type cellView struct {
 	match.Cell
 	Desk  *desks.Managed
 	Bead  string
-	Why   string // address of the page that tells why
-	Says  string // the state in words
-	Word  string // the same in one word
-	Shows string // the value as pages write it
+	Why   string       // address of the page that tells why
+	Says  say.Word     // the state in words
+	Word  say.Word     // the same in one word
+	Shows *say.Message // the value as pages write it; nil for none
 	Fixes []boardFix
 	Notes []asideView
 }
@@ -77,18 +81,18 @@ type asideView struct {
 
 type boardFix struct {
 	match.Fix
-	Says    string // of a draft: what is wanted as pages write it
-	OnDraft bool   // it is on the draft already
-	Can     bool   // of a restart: Ivelt can make it
-	Later   bool   // it has a plan only once what is tried on is in place
+	Says    *say.Message // of a draft: what is wanted as pages write it
+	OnDraft bool         // it is on the draft already
+	Can     bool         // of a restart: Ivelt can make it
+	Later   bool         // it has a plan only once what is tried on is in place
 }
 
-var says = map[match.State]string{
+var says = map[match.State]say.Word{
 	match.Follows: "matches", match.Differs: "shows something else", match.Broken: "cannot use its setting", match.Excepted: "excluded",
 	match.Pending: "after a restart", match.Unasked: "not part of the look", match.NotHere: "has no such setting", match.NotFound: "cannot find it", match.CannotFollow: "not possible",
 }
 
-var word = map[match.State]string{
+var word = map[match.State]say.Word{
 	match.Follows: "matches", match.Differs: "differs", match.Broken: "broken", match.Excepted: "excluded",
 	match.Pending: "restart", match.Unasked: "unchanged", match.NotFound: "not found", match.CannotFollow: "no setting",
 }
@@ -96,14 +100,14 @@ var word = map[match.State]string{
 // cellOf is a cell as pages show it.
 func cellOf(b *beading, d *desks.Managed, c match.Cell, draft outfit.Outfit) cellView {
 	v := cellView{
-		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: fine.Says(c.Facet, c.Reading.Value),
+		Cell: c, Desk: d, Why: whyAddress(d, c.Surface.ID, c.Facet), Says: says[c.State], Word: word[c.State], Shows: shows(c.Facet, c.Reading.Value),
 	}
 	if c.State != match.NotHere {
 		v.Bead = b.address(c.Facet, c.Surface.ID)
 	}
 	fix := func(r match.Fix) boardFix {
 		return boardFix{
-			Fix: r, Says: fine.Says(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
+			Fix: r, Says: shows(r.Facet, r.Want), OnDraft: r.Kind == match.ByDraft && draft.WantOn(c.Surface.ID, r.Facet) == r.Want,
 			Can: r.Kind == match.ByRestart && d.CanRestart(c.Surface.ID), Later: b.later(c, r),
 		}
 	}
@@ -162,7 +166,7 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 	}
 	asked, still := board.Asked()
 	for _, t := range asked {
-		page.Columns = append(page.Columns, columnView{t.Facet, t.Title, fine.Says(t.Facet, t.Want)})
+		page.Columns = append(page.Columns, columnView{t.Facet, t.Title, shows(t.Facet, t.Want)})
 	}
 	for i, surface := range d.Surfaces() {
 		row := rowView{Surface: surface, Page: surfacePage(d, surface)}
@@ -223,9 +227,10 @@ func troubleOf(beads *beading, d *desks.Managed, t match.Trouble, draft outfit.O
 
 // stepOf is something to do next.
 func stepOf(d *desks.Managed, step match.NextStep, draft outfit.Outfit) stepView {
-	v := stepView{NextStep: step, Says: fine.Says(step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
+	v := stepView{NextStep: step, Says: shows(step.Facet, step.Want), OnDraft: step.SaidBy(draft)}
 	if step.Restart != "" {
-		v.Says = string(plan.EffectOf(step.Restart))
+		restart := plan.EffectOf(step.Restart).Says().Message()
+		v.Says = &restart
 	}
 	if step.At != "" {
 		v.Why = whyAddress(d, step.Surfaces[0].ID, step.At)
@@ -254,7 +259,7 @@ func (s *Server) fix(w http.ResponseWriter, r *http.Request) error {
 
 // stepPage is the review of a plan that is none of the draft.
 func (s *Server) stepPage(w http.ResponseWriter, r *http.Request, f Frame, p plan.Plan, then string) {
-	f.Title = "Review"
+	f.Title = say.Line("Review")
 	page := changeOf(f, p)
 	page.Then = then
 	page.To = "/d/" + f.Desk.ID + "/step"

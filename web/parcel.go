@@ -160,7 +160,7 @@ func (s *Server) parcel(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	f.Title = row.Title
+	f.Title = say.Words(row.Title)
 	page := parcelPage{Frame: f, Parcel: row, Notes: contents.Notes}
 	if facet := r.URL.Query().Get("for"); f.Desk.Has(facet) {
 		page.For, page.ForEveryone = facet, forEveryone(f.Desk, facet)

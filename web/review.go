@@ -51,19 +51,19 @@ type reviewPage struct {
 }
 
 // Turning says what of the look turns once it is applied; nothing of a going back.
-func (p reviewPage) Turning() []string {
+func (p reviewPage) Turning() []say.Message {
 	o, err := outfit.Parse([]byte(p.Change.Outfit))
 	if err != nil || len(o.Turns()) == 0 || p.Back != nil {
 		return nil
 	}
-	var out []string
+	var out []say.Message
 	if o.Turn != nil {
-		out = append(out, "From then on it turns "+o.Turn.Says()+". Each turn belongs to this change: undo it, and they are undone.")
+		out = append(out, say.Line("From then on it turns %s. Each turn belongs to this change: undo it, and they are undone.", o.Turn.Says()))
 	}
 	if s := o.Show; s != nil && len(s.Times) == 0 {
-		out = append(out, "Another backdrop comes every "+everySays(s.Every)+". Undo this change, and the old one comes back.")
+		out = append(out, say.Line("Another backdrop comes every %s. Undo this change, and the old one comes back.", everySays(s.Every)))
 	} else if s != nil {
-		out = append(out, fmt.Sprintf("The backdrop goes with the time of day, %d of them. Undo this change, and the old one comes back.", len(s.Times)))
+		out = append(out, say.Line("The backdrop goes with the time of day, %d of them. Undo this change, and the old one comes back.", len(s.Times)))
 	}
 	return out
 }
@@ -78,17 +78,17 @@ type grantView struct {
 }
 
 // Does says what a plan that is reviewed comes to: "install 1 piece and apply 5 changes".
-func (p reviewPage) Does(of plan.Plan) string {
+func (p reviewPage) Does(of plan.Plan) say.Message {
 	pieces, changes := of.Tally()
 	switch {
 	case p.Back != nil:
-		return "go back: " + many(pieces+changes, "change")
+		return say.Line("go back: %s", say.Many(pieces+changes, "change"))
 	case pieces > 0 && changes > 0:
-		return "install " + many(pieces, "piece") + " and apply " + many(changes, "change")
+		return say.Line("install %s and apply %s", say.Many(pieces, "piece"), say.Many(changes, "change"))
 	case pieces > 0:
-		return "install " + many(pieces, "piece")
+		return say.Line("install %s", say.Many(pieces, "piece"))
 	}
-	return "apply " + many(changes, "change")
+	return say.Line("apply %s", say.Many(changes, "change"))
 }
 
 // grantsOf are what the operations of a review grant.

@@ -43,15 +43,20 @@ type sheetPage struct {
 }
 
 type sheetRow struct {
-	Title, Says string
-	Swatch      string // a colour
-	Choice      outfit.Choice
-	Except      []exceptView
-	Newer       *markets.Newer
+	Title  say.Word
+	Says   *say.Message
+	Swatch string // a colour
+	Choice outfit.Choice
+	Except []exceptView
+	Newer  *markets.Newer
 }
 
 // putView is where a piece goes by hand.
-type putView struct{ Piece, Kind, Folder string }
+type putView struct {
+	Piece  string
+	Kind   say.Word
+	Folder string
+}
 
 // putsOf tells where the pieces of an outfit go.
 func putsOf(d *desk.Desk, o outfit.Outfit) []putView {
@@ -71,7 +76,10 @@ func putsOf(d *desk.Desk, o outfit.Outfit) []putView {
 	return out
 }
 
-type exceptView struct{ Surface, Says string }
+type exceptView struct {
+	Surface string
+	Says    say.Message
+}
 
 // outfitOf is the look that a page or a file is asked for: what the desk wears, or
 // the draft over it.
@@ -129,7 +137,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 		if !ok {
 			continue
 		}
-		row := sheetRow{Title: info.Title, Says: fine.Says(info.Name, o.Want(info.Name)), Choice: c}
+		row := sheetRow{Title: info.Title, Says: shows(info.Name, o.Want(info.Name)), Choice: c}
 		for i, n := range newer {
 			if n.Piece.Folder == c.Piece && c.Piece != "" {
 				row.Newer = &newer[i]
@@ -142,7 +150,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 			if value, excepted := o.Excepted(surface.ID, info.Name); excepted {
 				says := fine.Says(info.Name, value)
 				if value == "" {
-					says = "default"
+					says = say.Line("default")
 				}
 				row.Except = append(row.Except, exceptView{surface.Title, says})
 			}

@@ -22,6 +22,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/sign"
 	"ivelt/store"
 )
@@ -63,25 +64,27 @@ type describedRow struct {
 // shelfView is a piece that is installed.
 type shelfView struct {
 	advice.Wear
-	Facet, KindTitle string
-	Group            string // heads the pieces of one kind or maker, with the first of them
-	Kind             parcel.Kind
-	Path, Shown      string // its folder or file; Shown as people write it
-	Pack             *library.Pack
-	Mine             bool
-	Removes          string // what Remove takes away, "" if it cannot be
-	Renames          bool
-	Named            []string // settings and looks that would miss it
-	Newer            *markets.Newer
-	OnDraft          bool
-	Layer            *library.Layered // what it was built from, of a layer
-	placed           time.Time        // by Ivelt
+	Facet       string
+	KindTitle   say.Word
+	Group       *say.Message // heads the pieces of one kind or maker, with the first of them
+	Kind        parcel.Kind
+	Path, Shown string // its folder or file; Shown as people write it
+	Pack        *library.Pack
+	Mine        bool
+	Removes     string // what Remove takes away, "" if it cannot be
+	Renames     bool
+	Named       []string // settings and looks that would miss it
+	Newer       *markets.Newer
+	OnDraft     bool
+	Layer       *library.Layered // what it was built from, of a layer
+	placed      time.Time        // by Ivelt
 }
 
 // shelfOrders are what the shelf can be sorted by.
 var shelfOrders = []struct {
-	name, title string
-	by          func(a, b shelfView) int
+	name  string
+	title say.Word
+	by    func(a, b shelfView) int
 }{
 	{"", "yours first", func(a, b shelfView) int {
 		return cmp.Or(first(a.Mine, b.Mine), first(len(a.UsedBy) > 0, len(b.UsedBy) > 0))
@@ -145,17 +148,22 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) error {
 
 // group puts a heading over the pieces of each kind or maker, if they are sorted so.
 func (p *shelfPage) group() {
-	title := map[string]func(shelfView) string{
-		"kind":  func(v shelfView) string { return plural(v.KindTitle) },
-		"maker": func(v shelfView) string { return cmp.Or(v.Maker, "Maker not given") },
+	title := map[string]func(shelfView) say.Message{
+		"kind": func(v shelfView) say.Message { return plurals[v.Kind].Message() },
+		"maker": func(v shelfView) say.Message {
+			if v.Maker == "" {
+				return say.Line("Maker not given")
+			}
+			return say.Words(v.Maker)
+		},
 	}[p.Sort]
 	if title == nil {
 		return
 	}
 	before := ""
 	for i := range p.Pieces {
-		if now := title(p.Pieces[i]); !strings.EqualFold(now, before) {
-			p.Pieces[i].Group, before = now, now
+		if now := title(p.Pieces[i]); !strings.EqualFold(now.String(), before) {
+			p.Pieces[i].Group, before = &now, now.String()
 		}
 	}
 }
@@ -166,7 +174,7 @@ func (v shelfView) wanted(p shelfPage) bool {
 	case p.Only == "mine" && !v.Mine, p.Only == "used" && len(v.UsedBy) == 0, p.Only == "newer" && v.Newer == nil:
 		return false
 	}
-	return contains(strings.Join([]string{v.Name, v.Folder, v.Comment, v.Shown, v.KindTitle, v.Maker}, " "), p.Words)
+	return contains(strings.Join([]string{v.Name, v.Folder, v.Comment, v.Shown, string(v.KindTitle), v.Maker}, " "), p.Words)
 }
 
 // address is that of the page with one wish changed.
@@ -189,17 +197,17 @@ func (p *shelfPage) choices(counts map[parcel.Kind]int) {
 	for _, n := range counts {
 		all += n
 	}
-	p.Kinds = []choice{{"", "Everything", all, p.Kind == "", p.address("kind", "")}}
+	p.Kinds = []choice{{"", say.Line("Everything"), all, p.Kind == "", p.address("kind", "")}}
 	for _, k := range parcel.Kinds() {
 		if counts[k] > 0 || p.Kind == string(k) {
-			p.Kinds = append(p.Kinds, choice{string(k), plural(k.Title()), counts[k], p.Kind == string(k), p.address("kind", string(k))})
+			p.Kinds = append(p.Kinds, choice{string(k), plurals[k].Message(), counts[k], p.Kind == string(k), p.address("kind", string(k))})
 		}
 	}
-	for _, o := range [][2]string{{"", "all"}, {"mine", "only mine"}, {"used", "in use"}, {"newer", "with a newer version"}} {
-		p.Onlys = append(p.Onlys, choice{Value: o[0], Title: o[1], Chosen: p.Only == o[0]})
+	for _, o := range [][2]say.Word{{"", "all"}, {"mine", "only mine"}, {"used", "in use"}, {"newer", "with a newer version"}} {
+		p.Onlys = append(p.Onlys, choice{Value: string(o[0]), Title: o[1].Message(), Chosen: p.Only == string(o[0])})
 	}
 	for _, o := range shelfOrders {
-		p.Sorts = append(p.Sorts, choice{Value: o.name, Title: o.title, Chosen: p.Sort == o.name})
+		p.Sorts = append(p.Sorts, choice{Value: o.name, Title: o.title.Message(), Chosen: p.Sort == o.name})
 	}
 }
 

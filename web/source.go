@@ -9,8 +9,8 @@ import (
 	"unicode/utf8"
 
 	"ivelt/core/desk"
-	"ivelt/core/fine"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // sourcePage shows a file that a reading comes from.
@@ -30,8 +30,10 @@ type sourceLine struct {
 }
 
 type sourceReading struct {
-	Surface, Facet, Shows string
-	Line                  int
+	Surface string
+	Facet   say.Word
+	Shows   *say.Message
+	Line    int
 }
 
 const (
@@ -54,7 +56,7 @@ func (s *Server) source(w http.ResponseWriter, r *http.Request) error {
 			asked = asked || file != "" && step.Path == file
 			if step.Path == file && step.State == reading.Wins {
 				surface, _ := f.Desk.Surface(rd.Surface)
-				page.Readings = append(page.Readings, sourceReading{surface.Title, desk.FacetTitle(rd.Facet), fine.Says(rd.Facet, rd.Value), step.Line})
+				page.Readings = append(page.Readings, sourceReading{surface.Title, desk.FacetTitle(rd.Facet), shows(rd.Facet, rd.Value), step.Line})
 			}
 		}
 	}

@@ -10,12 +10,12 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
-	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/outfit"
 	"ivelt/core/plan"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // startPage is the first page of a desk: what it is, what it shows, where that disagrees,
@@ -44,7 +44,7 @@ type spreadView struct {
 }
 
 type shownView struct {
-	Says  string
+	Says  *say.Message
 	On    []string // titles of surfaces
 	Bead  string
 	Whole bool // all surfaces show it
@@ -62,7 +62,7 @@ func (s *Server) start(w http.ResponseWriter, r *http.Request) error {
 		v := spreadView{Spread: of}
 		for _, shown := range of.Shown {
 			cell := cellOf(beads, f.Desk, shown.Cells[0], outfit.Outfit{})
-			one := shownView{Says: fine.Says(of.Facet, shown.Value), Bead: cell.Bead, Whole: !of.Disagree(), Why: cell.Why}
+			one := shownView{Says: shows(of.Facet, shown.Value), Bead: cell.Bead, Whole: !of.Disagree(), Why: cell.Why}
 			for _, c := range shown.Cells {
 				one.On = append(one.On, c.Surface.Among())
 			}

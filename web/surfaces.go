@@ -21,6 +21,7 @@ import (
 	"ivelt/core/plan"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // surfacePage is the address of the page that is about a surface alone, "" if it
@@ -52,22 +53,23 @@ func (s *Server) surfaceFrame(r *http.Request, page string) (Frame, desk.Surface
 	if !ok || !strings.Contains(surfacePage(f.Desk, surface), "/"+page+"/") {
 		return f, surface, errors.New("this desk has no such surface")
 	}
-	f.Title = surface.Title
+	f.Title = say.Words(surface.Title)
 	return f, surface, nil
 }
 
 // settingView is one thing that a surface is told, with what it could be told.
 type settingView struct {
 	desk.FacetInfo
-	Facet, Shows string
-	Kind         string // of piece that Find has for it, "" if it is none
-	Where, Why   string // where it is set, and the address of why
-	Options      []fine.Option
-	Now          string // what it would be set to
-	Problem      string
-	OnDraft      bool
-	State        match.State
-	Word         string
+	Facet      string
+	Shows      *say.Message
+	Kind       string // of piece that Find has for it, "" if it is none
+	Where, Why string // where it is set, and the address of why
+	Options    []fine.Option
+	Now        string // what it would be set to
+	Problem    string
+	OnDraft    bool
+	State      match.State
+	Word       say.Word
 }
 
 // settingsOf are what a surface is told, for its own page.
@@ -80,7 +82,7 @@ func (s *Server) settingsOf(f Frame, surface desk.Surface) ([]settingView, error
 	var out []settingView
 	for _, of := range surface.Facets {
 		c := match.CompareTo(f.Now, surface, of.Name, o)
-		v := settingView{Facet: of.Name, Now: c.Reading.Value, Shows: fine.Says(of.Name, c.Reading.Value), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
+		v := settingView{Facet: of.Name, Now: c.Reading.Value, Shows: shows(of.Name, c.Reading.Value), Why: whyAddress(d, surface.ID, of.Name), State: c.State, Word: word[c.State]}
 		if want := draft.WantOn(surface.ID, of.Name); want != "" {
 			v.Now, v.OnDraft = want, true
 		}

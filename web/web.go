@@ -241,7 +241,7 @@ func (s *Server) noticed(w http.ResponseWriter, r *http.Request) error {
 type Frame struct {
 	Page     string
 	Stage    string
-	Title    string
+	Title    say.Message
 	Theme    string // light, dark or "" for what the browser prefers
 	Language *language.Language
 	Desk     *desks.Managed
@@ -266,7 +266,7 @@ type Frame struct {
 }
 
 // frame is what a page of a desk shows around its work, with what the draft would change.
-func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error) {
+func (s *Server) frame(r *http.Request, page, stage string, title say.Word) (Frame, error) {
 	f, err := s.chrome(r, page, stage, title)
 	if err == nil && len(f.Draft.Choices) > 0 {
 		err = f.plan(r.Context(), s.App)
@@ -275,13 +275,13 @@ func (s *Server) frame(r *http.Request, page, stage, title string) (Frame, error
 }
 
 // chrome is the frame without what takes planning.
-func (s *Server) chrome(r *http.Request, page, stage, title string) (Frame, error) {
+func (s *Server) chrome(r *http.Request, page, stage string, title say.Word) (Frame, error) {
 	d, err := s.App.Desk(chi.URLParam(r, "desk"))
 	if err != nil {
 		return Frame{}, err
 	}
 	f := Frame{
-		Page: page, Stage: stage, Title: title, Desk: d, Desks: s.App.Desks(), Dressed: s.App.Drafts.Dressed(d),
+		Page: page, Stage: stage, Title: title.Message(), Desk: d, Desks: s.App.Desks(), Dressed: s.App.Drafts.Dressed(d),
 		Language: s.Languages.Of(r), ReadOnly: !d.Writable(), Scene: "close", Now: d.Snapshot(),
 	}
 	if stuck, ok := s.App.Applier.Settle(d); ok {
@@ -362,7 +362,7 @@ func (f Frame) DeskLinks() []pickView {
 		if stage == "" {
 			stage = "find"
 		}
-		v := pickView{Title: d.Title, Address: "/d/" + d.ID + "/" + stage, Here: d == f.Desk}
+		v := pickView{Title: say.Words(d.Title), Address: "/d/" + d.ID + "/" + stage, Here: d == f.Desk}
 		if i > 0 && f.Desks[i-1] == f.Desk || i == 0 && f.Desks[len(f.Desks)-1] == f.Desk {
 			v.Next = len(f.Desks) > 1
 		}
@@ -384,30 +384,30 @@ func (f Frame) Facets() []FacetRow {
 
 // choiceSays is in words what an outfit has for a facet: one thing, one for each half, or a
 // show.
-func choiceSays(o outfit.Outfit, facet string) string {
+func choiceSays(o outfit.Outfit, facet string) say.Message {
 	says := fine.Says(facet, o.Want(facet))
 	switch {
 	case o.Paired(facet):
-		return fmt.Sprintf("%s by day, %s after dark", fine.Says(facet, o.WantIn(outfit.Light, facet)), fine.Says(facet, o.WantIn(outfit.Dark, facet)))
+		return say.Line("%s by day, %s after dark", fine.Says(facet, o.WantIn(outfit.Light, facet)), fine.Says(facet, o.WantIn(outfit.Dark, facet)))
 	case facet == desk.FacetBackdrop && o.Show != nil:
-		return "pictures in turn, now " + says
+		return say.Line("pictures in turn, now %s", says)
 	}
 	return says
 }
 
 // AsIs names the facets that the draft leaves as they are.
-func (f Frame) AsIs() string {
-	var out []string
+func (f Frame) AsIs() say.Message {
+	var out []say.Message
 	for _, t := range desk.Facets {
 		has := slices.ContainsFunc(f.Desk.Surfaces(), func(s desk.Surface) bool {
 			_, ok := s.Facet(t.Name)
 			return ok
 		})
 		if has && f.Draft.Want(t.Name) == "" {
-			out = append(out, lower(t.Title))
+			out = append(out, say.Lower(t.Title))
 		}
 	}
-	return strings.Join(out, ", ")
+	return say.Join(", ", out...)
 }
 
 // Version tells pictures of different drafts apart.
@@ -440,7 +440,11 @@ func (f Frame) Look() string {
 }
 
 // FacetRow is one facet of the draft.
-type FacetRow struct{ Name, Title, Piece string }
+type FacetRow struct {
+	Name  string
+	Title say.Word
+	Piece say.Message
+}
 
 // page renders a whole page. data has a field Frame.
 func (s *Server) page(w http.ResponseWriter, r *http.Request, status int, page string, data any) {
@@ -493,7 +497,7 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, status int, err er
 	}
 	f, ferr := s.chrome(r, "error", "", "That did not work")
 	if ferr != nil {
-		f = Frame{Language: s.Languages.Of(r), Page: "error", Title: "That did not work", Desk: s.App.Desks()[0], Desks: s.App.Desks()}
+		f = Frame{Language: s.Languages.Of(r), Page: "error", Title: say.Line("That did not work"), Desk: s.App.Desks()[0], Desks: s.App.Desks()}
 	}
 	data.Frame = f
 	s.page(w, r, status, "error", data)

@@ -13,17 +13,17 @@ import (
 
 	"ivelt/app/desks"
 	"ivelt/core/desk"
-	"ivelt/core/fine"
 	"ivelt/core/match"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // whyPage tells why a surface shows what it shows for a facet.
 type whyPage struct {
 	Frame
 	Cell     cellView
-	Of       string // what the facet is called
+	Of       say.Word // what the facet is called
 	Evidence string
 	Surfaces []pickView // that have the facet
 	Aspects  []pickView // that the surface has
@@ -35,36 +35,38 @@ type whyPage struct {
 
 // pickView is something else to look at.
 type pickView struct {
-	Title, Address string
-	Here           bool
-	State          match.State
-	Next           bool // it is the one after this, for the key that goes on
+	Title   say.Message
+	Address string
+	Here    bool
+	State   match.State
+	Next    bool // it is the one after this, for the key that goes on
 }
 
 type rungView struct {
 	reading.Link
 	Shown   string
-	Open    string // address of the file, if it is there
-	Says    string // the state in words
-	Value   string // as pages write it
-	Edit    bool   // whether it may be edited here
-	CanDrop bool   // whether what it says may be taken out
-	Offer   string // what to say, to begin with
+	Open    string       // address of the file, if it is there
+	Says    say.Word     // the state in words
+	Value   *say.Message // as pages write it
+	Edit    bool         // whether it may be edited here
+	CanDrop bool         // whether what it says may be taken out
+	Offer   string       // what to say, to begin with
 	// Database: it stands in the desktop's settings, and not on the display.
 	Database bool
 }
 
 type placeView struct {
 	reading.Place
-	Shown, Says string
+	Shown string
+	Says  say.Word
 }
 
-var stepSays = map[reading.State]string{
+var stepSays = map[reading.State]say.Word{
 	reading.Wins: "decides", reading.Overruled: "overruled", reading.Silent: "says nothing", reading.Absent: "not there",
 	reading.Broken: "cannot be read", reading.NotAsked: "does not count", reading.SignIn: "at sign-in",
 }
 
-var placeSays = map[reading.PlaceState]string{
+var placeSays = map[reading.PlaceState]say.Word{
 	reading.FoundHere: "found here", reading.ShadowHere: "another, shadowed by the first", reading.PartMissing: "there, with nothing for this surface",
 	reading.Empty: "not in it", reading.NoFolder: "no such folder", reading.NotGranted: "not granted",
 }
@@ -100,15 +102,15 @@ func (s *Server) whyView(ctx context.Context, f Frame, id, facet string) (whyPag
 	board := match.Of(f.Trying(), o)
 	cell, _ := board.Cell(id, facet)
 	page := whyPage{Frame: f, Cell: cellOf(s.beading(ctx, f), d, cell, draft), Asked: o.Want(facet), Of: desk.FacetTitle(facet), Evidence: of.Evidence}
-	page.Title = page.Of + ", " + surface.Title
+	page.Title = say.Line("%s, %s", page.Of, surface.Title)
 	for _, other := range d.Surfaces() {
 		if _, has := other.Facet(facet); has {
-			page.Surfaces = append(page.Surfaces, pickView{Title: other.Title, Address: whyAddress(d, other.ID, facet), Here: other.ID == id, State: stateOf(board, other.ID, facet)})
+			page.Surfaces = append(page.Surfaces, pickView{Title: say.Words(other.Title), Address: whyAddress(d, other.ID, facet), Here: other.ID == id, State: stateOf(board, other.ID, facet)})
 		}
 	}
 	for _, info := range desk.Facets {
 		if _, has := surface.Facet(info.Name); has {
-			page.Aspects = append(page.Aspects, pickView{Title: info.Title, Address: whyAddress(d, id, info.Name), Here: info.Name == facet, State: stateOf(board, id, info.Name)})
+			page.Aspects = append(page.Aspects, pickView{Title: info.Title.Message(), Address: whyAddress(d, id, info.Name), Here: info.Name == facet, State: stateOf(board, id, info.Name)})
 		}
 	}
 	for _, step := range cell.Reading.Chain {
@@ -126,7 +128,7 @@ func stateOf(b match.Board, surface, facet string) match.State {
 }
 
 func (s *Server) rung(d *desks.Managed, step reading.Link, facet string, cell match.Cell) rungView {
-	v := rungView{Link: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: fine.Says(facet, step.Value)}
+	v := rungView{Link: step, Shown: d.Show(step.Path), Says: stepSays[step.State], Value: shows(facet, step.Value)}
 	if step.Path != "" && step.State != reading.Absent {
 		v.Open = fmt.Sprintf("/d/%s/source?%s#line-%d", d.ID, url.Values{"file": {step.Path}, "line": {strconv.Itoa(step.Line)}}.Encode(), step.Line)
 	}

@@ -24,6 +24,7 @@ import (
 	"ivelt/core/place"
 	"ivelt/core/planning"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -70,7 +71,7 @@ type BundleFacet struct {
 	Comes  Comes
 	Layout bool          // it says where things are
 	Acts   bool          // it does something, and is only taken if it is named
-	Does   string        // what, in words
+	Does   say.Message   // what, in words; none if it does nothing
 	Near   []advice.Swap // what surfaces that cannot follow could wear in its stead
 	Get    Missing       // of a piece that is nowhere: where it can be had
 }
@@ -191,7 +192,7 @@ func (l looking) facet(bs *Bundles, info desk.FacetInfo, want string) BundleFace
 	if f.Acts {
 		only := l.bundle.Outfit.Only(func(facet string) bool { return facet == info.Name })
 		for _, w := range drafts.WhatActs(l.d.Desk, only) {
-			f.Does = strings.Join(w.Does, "; ")
+			f.Does = say.Join("; ", w.Does...)
 		}
 	}
 	for _, m := range l.bundle.Lacks {

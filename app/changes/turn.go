@@ -288,7 +288,7 @@ func titleOf(was, is outfit.Outfit) string {
 	switch {
 	case was.IsDark() == is.IsDark():
 		info, _ := desk.FacetOf(desk.FacetBackdrop)
-		return "Next backdrop: " + info.Says(is.Want(desk.FacetBackdrop))
+		return "Next backdrop: " + info.Says(is.Want(desk.FacetBackdrop)).String()
 	case is.IsDark():
 		return "Turn dark"
 	}
@@ -329,7 +329,7 @@ func changedBy(d *desks.Managed, is Turning) string {
 			}
 			if knew && knows && !reading.Same(f, before, after) {
 				info, _ := desk.FacetOf(f.Name)
-				return fmt.Sprintf("%s of %s was changed elsewhere, from %s to %s", info.Title, s.Title, cmp.Or(info.Says(before), "nothing"), cmp.Or(info.Says(after), "nothing"))
+				return fmt.Sprintf("%s of %s was changed elsewhere, from %s to %s", info.Title, s.Title, cmp.Or(info.Says(before).String(), "nothing"), cmp.Or(info.Says(after).String(), "nothing"))
 			}
 		}
 	}

@@ -83,7 +83,7 @@ func TestWhatActsIsNotTakenWithTheRest(t *testing.T) {
 	require.NoError(t, err)
 	for _, f := range look.Facets {
 		require.Equal(t, f.Facet != desk.FacetPointerSize, f.Acts, f.Facet)
-		require.Equal(t, f.Acts, f.Does != "", f.Facet)
+		require.Equal(t, f.Acts, f.Does.Code != "", f.Facet)
 	}
 	require.NoError(t, apptest.Wait(a.Bundles.Take(t.Context(), d, sha, key, nil, false, "")))
 	require.Equal(t, []string{desk.FacetPointerSize}, draft())

@@ -86,14 +86,14 @@ func (ds *Drafts) Except(d *desks.Managed, surface, facet, value string, rejoin 
 	}
 	switch {
 	case draft.Want(facet) != "":
-		_, err = ds.Redraft(d, info.Title+" except for "+s.Title, draft, change(draft))
+		_, err = ds.Redraft(d, string(info.Title)+" except for "+s.Title, draft, change(draft))
 		return err
 	case worn.Want(facet) == "":
 		return say.Errorf("you have chosen nothing for %s, so no program can be left out of it", info.Title)
 	case value == "" && !rejoin:
 		return ds.IsWorn(d, change(worn))
 	}
-	_, err = ds.Redraft(d, info.Title+" except for "+s.Title, draft, change(taken(draft, worn, facet, worn.Want(facet))))
+	_, err = ds.Redraft(d, string(info.Title)+" except for "+s.Title, draft, change(taken(draft, worn, facet, worn.Want(facet))))
 	return err
 }
 

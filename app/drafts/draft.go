@@ -104,9 +104,9 @@ func (ds *Drafts) Choose(d *desks.Managed, facet, want string) (outfit.Outfit, e
 	if err != nil || o.Want(facet) == after.Want(facet) {
 		return o, err
 	}
-	what := desk.FacetTitle(facet) + ": " + fine.Says(facet, after.Want(facet))
+	what := string(desk.FacetTitle(facet)) + ": " + fine.Says(facet, after.Want(facet)).String()
 	if want == "" {
-		what = desk.FacetTitle(facet) + " off"
+		what = string(desk.FacetTitle(facet)) + " off"
 	}
 	return ds.Redraft(d, what, o, after)
 }
@@ -188,9 +188,9 @@ func nameOf(o outfit.Outfit) string {
 		info, _ := desk.FacetOf(f)
 		want := cmp.Or(o.Choices[f].Piece, o.Want(f))
 		if info.Long() {
-			settings = append(settings, info.Title)
+			settings = append(settings, string(info.Title))
 		} else if info.Takes != desk.TakesPiece && f != desk.FacetFont {
-			settings = append(settings, info.Title+" "+info.Says(o.Want(f)))
+			settings = append(settings, string(info.Title)+" "+info.Says(o.Want(f)).String())
 		} else if p := path.Base(want); !slices.Contains(pieces, p) {
 			pieces = append(pieces, p)
 		}

@@ -89,7 +89,7 @@ func (l *Layers) Recipes(ctx context.Context, d *desks.Managed, kind parcel.Kind
 	for _, to := range colours {
 		name := strings.TrimPrefix(strings.ToLower(to), "#")
 		if i := slices.IndexFunc(fine.Accents, func(o fine.Option) bool { return strings.EqualFold(o.Value, to) }); i >= 0 {
-			name = fine.Accents[i].Title
+			name = fine.Accents[i].Title.String()
 		}
 		r := layer.Recipe{Name: pack + ", " + name, Folder: pack + "-" + strings.ToUpper(name[:1]) + name[1:], Base: base}
 		c := layer.Dye{To: to}

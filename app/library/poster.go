@@ -22,7 +22,7 @@ func PosterOf(title string, o outfit.Outfit, pieces []Origin, day time.Time) pre
 		if !ok || want == "" {
 			continue
 		}
-		credit := preview.Credit{For: info.Title, Name: fine.Says(info.Name, want)}
+		credit := preview.Credit{For: string(info.Title), Name: fine.Says(info.Name, want).String()}
 		switch {
 		case slices.Contains([]desk.Takes{desk.TakesPiece, desk.TakesFont, desk.TakesPicture}, info.Takes):
 			var known []string

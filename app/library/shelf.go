@@ -12,6 +12,7 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/parcel"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/store"
 )
 
@@ -224,4 +225,4 @@ func (pp *Pieces) Placed(d *desks.Managed) ([]Placed, error) {
 }
 
 // Title is what the piece's kind is called.
-func (p Placed) Title() string { return parcel.Kind(p.Kind).Title() }
+func (p Placed) Title() say.Word { return parcel.Kind(p.Kind).Title() }

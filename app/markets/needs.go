@@ -62,7 +62,7 @@ func (m *Markets) Needs(d *desks.Managed, in parcel.Contents, pc parcel.Piece) (
 	if pc.Kind == parcel.Icons || pc.Kind == parcel.Pointer {
 		for _, parent := range pc.Inherits {
 			if parent != icontheme.Fallback {
-				words = append(words, pc.Kind.Title()+" "+parent)
+				words = append(words, string(pc.Kind.Title())+" "+parent)
 			}
 		}
 	}
@@ -89,7 +89,7 @@ func (m *Markets) Needs(d *desks.Managed, in parcel.Contents, pc parcel.Piece) (
 // needed is the kind and the name of what a parcel says is needed.
 func needed(of parcel.Kind, word string) (kind parcel.Kind, name string) {
 	for _, k := range parcel.Kinds() {
-		if name, ok := strings.CutPrefix(word, k.Title()+" "); ok {
+		if name, ok := strings.CutPrefix(word, string(k.Title())+" "); ok {
 			return k, name
 		}
 	}
@@ -109,7 +109,7 @@ func whatOf(kind parcel.Kind, name string) string {
 	case "":
 		return name
 	}
-	return kind.Title() + " " + name
+	return string(kind.Title()) + " " + name
 }
 
 // need finds one thing on the desk, in its packages, or in a market.
@@ -168,7 +168,7 @@ func (m *Markets) needsOf(d *desks.Managed, e market.Entry) ([]Need, error) {
 		if err != nil {
 			return nil, err
 		}
-		if n.Stand == Missing && kind == parcel.Kind(e.Kind) && kind.Title()+" "+name != word {
+		if n.Stand == Missing && kind == parcel.Kind(e.Kind) && string(kind.Title())+" "+name != word {
 			n.What = word // in the maker's own words
 		}
 		out = append(out, n)

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"cmp"
-	"fmt"
 	"path"
 	"regexp"
 	"slices"
@@ -121,7 +120,8 @@ const (
 
 // FacetInfo is what a facet is, whatever the surface.
 type FacetInfo struct {
-	Name, Title string // Title is what it is called on pages
+	Name        string
+	Title       say.Word // what it is called on pages
 	Takes       Takes
 	Least, Most int    // of a number
 	Unit        string // of a number
@@ -130,62 +130,67 @@ type FacetInfo struct {
 
 // Says is how a value of the facet is written for people: with its unit, a picture by its
 // name.
-func (i FacetInfo) Says(value string) string {
+func (i FacetInfo) Says(value string) say.Message {
 	switch {
 	case value == "":
-		return ""
+		return say.Message{}
 	case i.Takes == TakesPicture:
 		name := path.Base(value)
-		return strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " ")
+		return say.Words(strings.ReplaceAll(strings.TrimSuffix(name, path.Ext(name)), "-", " "))
 	case i.Takes == TakesEach && len(Each(value)) == 0:
-		return "the same picture on all"
+		return say.Word("the same picture on all").Message()
 	case i.Takes == TakesNames:
-		return strings.ReplaceAll(value, ";", ", ")
+		return say.Words(strings.ReplaceAll(value, ";", ", "))
 	case i.Takes == TakesEach:
-		var out []string
+		var out []say.Message
 		for _, of := range Each(value) {
-			out = append(out, of.Monitor+": "+FacetInfo{Takes: TakesPicture}.Says(of.Picture))
+			out = append(out, say.Line("%s: %s", of.Monitor, FacetInfo{Takes: TakesPicture}.Says(of.Picture)))
 		}
-		return strings.Join(out, ", ")
+		return say.Join(", ", out...)
 	case i.Takes == TakesBars:
 		if bars, err := layout.ParseBars(value); err == nil {
 			return layout.Says(bars)
 		}
-		return value
 	case i.Takes == TakesDock:
 		if dock, err := layout.ParseDock(value); err == nil {
 			return dock.Says()
 		}
-		return value
 	case i.Takes == TakesTiles:
 		if tiles, err := layout.ParseTiles(value); err == nil {
 			return tiles.Says()
 		}
-		return value
 	case i.Takes == TakesLying:
 		if lying, err := layout.ParseLying(value); err == nil {
 			return lying.Says()
 		}
-		return value
 	case i.Takes == TakesEffect:
 		if words := strings.Fields(value); len(words) == 3 {
-			return fmt.Sprintf("%s, %s ms, %s", words[0], words[1], words[2])
+			return say.Line("%s, %s ms, %s", effect.Says(words[0]), words[1], effect.Says(words[2]))
 		}
-		return value
+		return effect.Says(value).Message()
 	case i.Name == FacetNeeded && value == "needed":
-		return "as many as are needed"
+		return say.Word("as many as are needed").Message()
 	case i.Name == FacetPointerSize && value == "0":
-		return "the display's own"
+		return say.Word("the display's own").Message()
 	case i.Takes == TakesNumber:
-		return strings.TrimSpace(value + " " + i.Unit)
+		return say.Words(strings.TrimSpace(value + " " + i.Unit))
 	case i.Name == FacetSignIn && value == ByItself:
-		return "on"
+		return say.Word("on").Message()
 	case i.Name == FacetSignIn && value == "asks":
-		return "off"
+		return say.Word("off").Message()
 	case i.Name == FacetContrast && value == "usual":
-		return "normal"
+		return say.Word("normal").Message()
+	case i.Name != FacetStyle && slices.Contains(i.Words, value) && slices.Contains(words, say.Word(value)): // styles have names
+		return say.Word(value).Message()
 	}
-	return value
+	return say.Words(value)
+}
+
+// words are what facets take, as pages say them.
+var words = []say.Word{
+	"light", "dark", "automatic", "usual", "high", "maximise", "wider", "taller", "roll up", "lower", "minimise", "menu", "none", "shown", "hidden", "left", "right", "top", "bottom",
+	"below", "beside", "on", "off", "slight", "medium", "full", "kept", "gone", "fill", "fit", "stretch", "centre", "tile", "span", "few", "all", "less", "fixed", "needed",
+	"24-hour", "12-hour", "asks", ByItself, "rgb", "bgr", "vrgb", "vbgr",
 }
 
 // Long reports whether a value of the facet takes many words: it is named by its title alone where there
@@ -320,19 +325,19 @@ func Vital(facet string) bool {
 const ByItself = "by itself"
 
 // Doing says in words what a choice of an acting facet does.
-func Doing(facet, want string) string {
+func Doing(facet, want string) say.Message {
 	switch facet {
 	case FacetStart:
-		return fmt.Sprintf("every terminal that is opened starts %s", want)
+		return say.Line("every terminal that is opened starts %s", want)
 	case FacetSession:
-		return fmt.Sprintf("whoever signs in gets the session %s", want)
+		return say.Line("whoever signs in gets the session %s", want)
 	case FacetSignIn:
 		if want == ByItself {
-			return "anyone who switches this computer on can use it: it needs no password"
+			return say.Line("anyone who switches this computer on can use it: it needs no password")
 		}
-		return "the login screen asks who it is"
+		return say.Line("the login screen asks who it is")
 	}
-	return fmt.Sprintf("%s becomes %s, which its surface says does something", strings.ToLower(FacetTitle(facet)), want)
+	return say.Line("%s becomes %s, which its surface says does something", say.Lower(FacetTitle(facet)), want)
 }
 
 // FacetOf returns what is known of a facet.
@@ -385,9 +390,9 @@ func EffectOf(facet string) effect.Action {
 }
 
 // FacetTitle returns what a facet is called on pages.
-func FacetTitle(name string) string {
+func FacetTitle(name string) say.Word {
 	f, _ := FacetOf(name)
-	return cmp.Or(f.Title, name)
+	return cmp.Or(f.Title, say.Word(name))
 }
 
 var (
@@ -398,57 +403,57 @@ var (
 // Accepts says why a value is none that the facet takes, nil if it is one.
 // Whether a surface can follow it is another matter.
 func (f FacetInfo) Accepts(value string) error {
-	bad := func(want string) error {
-		return say.Errorf("%s is %s, not %q", strings.ToLower(f.Title), want, value)
+	bad := func(want say.Message) error {
+		return say.Errorf("%s is %s, not %q", say.Lower(f.Title), want, value)
 	}
 	switch f.Takes {
 	case TakesShade, TakesWord:
 		if !slices.Contains(f.Words, value) {
-			return bad("one of " + strings.Join(f.Words, ", "))
+			return bad(say.Line("one of %s", strings.Join(f.Words, ", ")))
 		}
 	case TakesColour:
 		if !colourForm.MatchString(value) {
-			return bad("a colour written as #rrggbb")
+			return bad(say.Line("a colour written as #rrggbb"))
 		}
 	case TakesButtons:
 		if !buttonsForm.MatchString(value) {
-			return bad("names of buttons, those on the left before a colon")
+			return bad(say.Line("names of buttons, those on the left before a colon"))
 		}
 	case TakesNumber:
 		if n, err := strconv.Atoi(value); err != nil || n < f.Least || n > f.Most {
-			return bad(fmt.Sprintf("a number from %d to %d", f.Least, f.Most))
+			return bad(say.Line("a number from %d to %d", f.Least, f.Most))
 		}
 	case TakesPicture:
 		if !strings.HasPrefix(value, "/") {
-			return bad("the full path of a picture")
+			return bad(say.Line("the full path of a picture"))
 		}
 	case TakesFont:
 		if family, size := SplitFont(value); family == "" || size < 4 || size > 72 {
-			return bad("a family and a size in points, from 4 to 72")
+			return bad(say.Line("a family and a size in points, from 4 to 72"))
 		}
 	case TakesEach:
 		if EachOf(Each(value)) != value {
-			return bad("monitors with the full paths of their pictures, as DP-1=/bay.png;DP-2=/pier.png")
+			return bad(say.Line("monitors with the full paths of their pictures, as DP-1=/bay.png;DP-2=/pier.png"))
 		}
 	case TakesBars:
 		if _, err := layout.ParseBars(value); err != nil {
-			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", say.Lower(f.Title), err)
 		}
 	case TakesDock:
 		if _, err := layout.ParseDock(value); err != nil {
-			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", say.Lower(f.Title), err)
 		}
 	case TakesTiles:
 		if _, err := layout.ParseTiles(value); err != nil {
-			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", say.Lower(f.Title), err)
 		}
 	case TakesLying:
 		if _, err := layout.ParseLying(value); err != nil {
-			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", say.Lower(f.Title), err)
 		}
 	case TakesNames:
 		if _, err := layout.ParseNames(value); err != nil {
-			return say.Errorf("%s: %w", strings.ToLower(f.Title), err)
+			return say.Errorf("%s: %w", say.Lower(f.Title), err)
 		}
 	case TakesEffect:
 		if _, err := effect.Parse(EffectOf(f.Name), value); err != nil {
@@ -456,14 +461,14 @@ func (f FacetInfo) Accepts(value string) error {
 		}
 	case TakesProgram:
 		if !strings.HasPrefix(value, "/") || strings.ContainsAny(value, "\n;|&<>`$") {
-			return bad("the full path of a program and what it is given, and no shell's words")
+			return bad(say.Line("the full path of a program and what it is given, and no shell's words"))
 		}
 	case TakesPiece, TakesName:
 		if value == "" || strings.ContainsAny(value, "/\n") {
 			if f.Takes == TakesName {
-				return bad("a name without a slash")
+				return bad(say.Line("a name without a slash"))
 			}
-			return bad("the name of a piece")
+			return bad(say.Line("the name of a piece"))
 		}
 	}
 	return nil

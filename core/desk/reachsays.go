@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"fmt"
 	"strings"
 
 	"ivelt/core/say"
@@ -26,19 +25,19 @@ func (r Reach) Says(d *Desk) (out []say.Message) {
 		out = append(out, say.Of("descriptor/looks", shownPaths(d, r.Looks)))
 	}
 	var files []string
-	keys := map[string][]string{}
+	keys := map[string][]say.Message{}
 	for _, w := range r.Writes {
 		if keys[w.Path] == nil {
 			files = append(files, w.Path)
 		}
-		keys[w.Path] = append(keys[w.Path], fmt.Sprintf("%s as “%s”", strings.ToLower(FacetTitle(w.Facet)), strings.TrimSpace(w.Group+" "+w.Key)))
+		keys[w.Path] = append(keys[w.Path], say.Line("%s as “%s”", say.Lower(FacetTitle(w.Facet)), strings.TrimSpace(w.Group+" "+w.Key)))
 	}
 	for _, file := range files {
-		where := shownPaths(d, []string{file})
+		where := say.Words(shownPaths(d, []string{file}))
 		if file == "" {
-			where = "your settings"
+			where = say.Word("your settings").Message()
 		}
-		out = append(out, say.Of("descriptor/writes", where, strings.Join(keys[file], ", ")))
+		out = append(out, say.Of("descriptor/writes", where, say.Join(", ", keys[file]...)))
 	}
 	if len(files) == 0 {
 		out = append(out, say.Of("descriptor/writes-nothing"))
@@ -47,7 +46,7 @@ func (r Reach) Says(d *Desk) (out []say.Message) {
 		if s.Facet == "" {
 			out = append(out, say.Of("descriptor/starts", s.What))
 		} else {
-			out = append(out, say.Of("descriptor/may-start", strings.ToLower(FacetTitle(s.Facet)), s.What))
+			out = append(out, say.Of("descriptor/may-start", say.Lower(FacetTitle(s.Facet)), s.What))
 		}
 	}
 	return out

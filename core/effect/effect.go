@@ -303,3 +303,13 @@ func (c Cost) Drops(on Computer) int {
 	}
 	return c.Frames - drawn
 }
+
+// Says is what a kind of effect, or a way that one gathers, is called on pages.
+func Says(word string) say.Word {
+	if i := slices.Index(words, say.Word(word)); i >= 0 {
+		return words[i]
+	}
+	return say.Word(word)
+}
+
+var words = []say.Word{"none", "fade", "slide", "zoom", "grow", "shrink", "rise", "sink", "roll", "linear", "ease", "ease-in", "ease-out", "ease-in-out"}

@@ -16,12 +16,14 @@ import (
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Option is one value to choose.
 type Option struct {
-	Value, Title string
-	Chosen       bool
+	Value  string
+	Title  say.Message
+	Chosen bool
 }
 
 // Setting is one fine setting of a draft.
@@ -45,29 +47,29 @@ func PointSize(now string) string {
 }
 
 // titled is how a value stands among the options of a facet.
-func titled(facet, value string) string {
+func titled(facet, value string) say.Message {
 	if info, _ := desk.FacetOf(facet); info.Takes == desk.TakesFont && value != "" {
 		family, _ := desk.SplitFont(value) // its size is beside
-		return family
+		return say.Words(family)
 	}
 	return Says(facet, value)
 }
 
 // Accents are Ivelt's own colours to begin with.
 var Accents = []Option{
-	{Value: "#2f7f8c", Title: "estuary"}, {Value: "#1d6b52", Title: "kelp"}, {Value: "#6b8e23", Title: "samphire"},
-	{Value: "#b8862b", Title: "sand"}, {Value: "#b4553d", Title: "rust"}, {Value: "#a0466b", Title: "thrift"},
-	{Value: "#6f5a9e", Title: "heather"}, {Value: "#4a5a6a", Title: "slate"},
+	{Value: "#2f7f8c", Title: say.Line("estuary")}, {Value: "#1d6b52", Title: say.Line("kelp")}, {Value: "#6b8e23", Title: say.Line("samphire")},
+	{Value: "#b8862b", Title: say.Line("sand")}, {Value: "#b4553d", Title: say.Line("rust")}, {Value: "#a0466b", Title: say.Line("thrift")},
+	{Value: "#6f5a9e", Title: say.Line("heather")}, {Value: "#4a5a6a", Title: say.Line("slate")},
 }
 
 // ButtonOrders are usual arrangements of a window's buttons.
 var ButtonOrders = []Option{
-	{Value: "menu:minimize,maximize,close", Title: "right: minimise, maximise, close"},
-	{Value: "menu:close", Title: "right: close only"},
-	{Value: "menu:minimize,close", Title: "right: minimise, close"},
-	{Value: "close,minimize,maximize:menu", Title: "left: close, minimise, maximise"},
-	{Value: "close:menu", Title: "left: close only"},
-	{Value: "close:minimize,maximize", Title: "close left, minimise and maximise right"},
+	{Value: "menu:minimize,maximize,close", Title: say.Line("right: minimise, maximise, close")},
+	{Value: "menu:close", Title: say.Line("right: close only")},
+	{Value: "menu:minimize,close", Title: say.Line("right: minimise, close")},
+	{Value: "close,minimize,maximize:menu", Title: say.Line("left: close, minimise, maximise")},
+	{Value: "close:menu", Title: say.Line("left: close only")},
+	{Value: "close:minimize,maximize", Title: say.Line("close left, minimise and maximise right")},
 }
 
 // Settings are the fine settings of facets that some surface of a desk has, as a look of a
@@ -213,7 +215,7 @@ func families(d *desk.Desk, now string, fixed bool, folders []string) []Option {
 		if fixed && !f.Fixed {
 			continue
 		}
-		out = append(out, Option{Value: f.Family() + " " + strconv.FormatFloat(size, 'f', -1, 64), Title: f.Family()})
+		out = append(out, Option{Value: f.Family() + " " + strconv.FormatFloat(size, 'f', -1, 64), Title: say.Words(f.Family())})
 	}
 	return out
 }
@@ -237,7 +239,7 @@ func pointerSizes(d *desk.Desk, look preview.Look) []Option {
 	}
 	var out []Option
 	for _, n := range sizes {
-		out = append(out, Option{Value: strconv.Itoa(n), Title: fmt.Sprint(n, " px")})
+		out = append(out, Option{Value: strconv.Itoa(n), Title: say.Words(fmt.Sprint(n, " px"))})
 	}
 	return out
 }
@@ -262,13 +264,13 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 		out = families(d, now, of.Name == desk.FacetFontMono, folders)
 	case desk.TakesPicture:
 		for _, p := range reading.Choices(d, surface, of) {
-			out = append(out, Option{Value: p, Title: path.Base(p)})
+			out = append(out, Option{Value: p, Title: say.Words(path.Base(p))})
 		}
 	case desk.TakesEffect:
 		out = Effects(of.Name)
 	default:
 		for _, name := range reading.Choices(d, surface, of) {
-			out = append(out, Option{Value: name, Title: name})
+			out = append(out, Option{Value: name, Title: say.Words(name)})
 		}
 	}
 	found := false
@@ -279,7 +281,7 @@ func Options(d *desk.Desk, surface desk.Surface, of desk.Facet, now string) []Op
 	if len(out) > 0 && !found {
 		title := titled(of.Name, now)
 		if now == "" {
-			title = "default"
+			title = say.Line("default")
 		}
 		out = append([]Option{{Value: now, Title: title, Chosen: true}}, out...)
 	}
@@ -299,7 +301,7 @@ func Effects(facet string) (out []Option) {
 }
 
 // Says is how a value of a facet is written for people.
-func Says(facet, value string) string {
+func Says(facet, value string) say.Message {
 	info, _ := desk.FacetOf(facet)
 	var known []Option
 	switch info.Takes {

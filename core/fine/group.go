@@ -4,13 +4,14 @@ import (
 	"slices"
 
 	"ivelt/core/desk"
+	"ivelt/core/say"
 )
 
 // Group is what is chosen together: a facet that pieces are chosen for, and the fine
 // settings of the same thing.
 type Group struct {
 	Facet  string // its name too
-	Title  string
+	Title  say.Word
 	Settle []string // the facets of its fine settings, in the order they are shown
 }
 

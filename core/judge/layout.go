@@ -2,9 +2,7 @@ package judge
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
-	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/layout"
@@ -54,7 +52,7 @@ func (j *judging) arranged(s desk.Surface) (out []Verdict) {
 	}
 	add := func(kind string, side layout.Align) []Fix {
 		k, _ := layout.KindOf(kind)
-		return with(say.Of("judge/put-on-the-first-bar", strings.ToLower(k.Title)), func(bars []layout.Bar) ([]layout.Bar, error) {
+		return with(say.Of("judge/put-on-the-first-bar", say.Lower(k.Title)), func(bars []layout.Bar) ([]layout.Bar, error) {
 			if len(bars) == 0 {
 				bars = []layout.Bar{{Edge: layout.Top, Thick: 34, Hides: layout.Never, At: layout.Start}}
 			}
@@ -110,19 +108,19 @@ func (j *judging) arranged(s desk.Surface) (out []Verdict) {
 func (j *judging) overlaps() (out []Verdict) {
 	seen := map[string]bool{}
 	for i, m := range j.monitors() {
-		over := func(look preview.Look) (on []preview.OnDesk, over []string) {
+		over := func(look preview.Look) (on []preview.OnDesk, over []say.Message) {
 			on = preview.ArrangeOn(j.d, look, j.monitors(), i).OnDesk
 			lying := preview.Ground(j.d, look, int(float64(m.Width)/m.Times()), int(float64(m.Height)/m.Times()))
 			for n, o := range on {
-				what := ""
+				what := say.Message{}
 				for _, l := range lying {
 					if o.At.Overlaps(l.At) || o.At.Overlaps(l.Caption) {
-						what = "the icons on the desk"
+						what = say.Line("the icons on the desk")
 					}
 				}
 				for _, other := range on[:n] {
 					if o.At.Overlaps(other.At) {
-						what = strings.ToLower(desk.FacetTitle(other.Facet))
+						what = say.Lower(desk.FacetTitle(other.Facet))
 					}
 				}
 				over = append(over, what)
@@ -131,7 +129,7 @@ func (j *judging) overlaps() (out []Verdict) {
 		}
 		on, what := over(j.look)
 		for n, o := range on {
-			if what[n] == "" || seen[o.Facet] {
+			if what[n].Code == "" || seen[o.Facet] {
 				continue
 			}
 			seen[o.Facet] = true
@@ -140,7 +138,7 @@ func (j *judging) overlaps() (out []Verdict) {
 				moved := o.Lying
 				moved.Edges = edge
 				_, then := over(j.look.With(o.Facet, o.Surface, layout.FormatLying(&moved)))
-				if !slices.ContainsFunc(then, func(what string) bool { return what != "" }) {
+				if !slices.ContainsFunc(then, func(what say.Message) bool { return what.Code != "" }) {
 					v.Remedies = append(v.Remedies, Fix{Facet: o.Facet, Want: layout.FormatLying(&moved), Says: say.Of("judge/lie-elsewhere", moved.Where())})
 					break
 				}
@@ -157,9 +155,9 @@ func (j *judging) troubled(s desk.Surface, bars []layout.Bar) (out []Verdict) {
 	seen := map[string]bool{}
 	for i := range j.monitors() {
 		for _, t := range preview.ArrangeOn(j.d, j.look, j.monitors(), i).Trouble {
-			facet, what := desk.FacetDock, "the dock"
+			facet, what := desk.FacetDock, say.Line("the dock")
 			if t.Bar >= 0 && t.Bar < len(bars) {
-				facet, what = desk.FacetBars, fmt.Sprintf("the bar at the %s", bars[t.Bar].Edge)
+				facet, what = desk.FacetBars, say.Line("the bar at the %s", bars[t.Bar].Edge.Says())
 			}
 			k, _ := layout.KindOf(t.What)
 			var says say.Message
@@ -173,7 +171,7 @@ func (j *judging) troubled(s desk.Surface, bars []layout.Bar) (out []Verdict) {
 			case layout.NoMonitor:
 				says = say.Of("judge/bar-no-monitor", what, t.What)
 			case layout.NoRoom:
-				says = say.Of("judge/item-no-room", strings.ToLower(k.Title), what)
+				says = say.Of("judge/item-no-room", say.Lower(k.Title), what)
 			case layout.Cut:
 				says = say.Of("judge/bar-cut", what)
 			case layout.Unknown:

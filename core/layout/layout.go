@@ -6,6 +6,8 @@ package layout
 import (
 	"slices"
 	"strconv"
+
+	"ivelt/core/say"
 )
 
 // Edge is one of a monitor's edges.
@@ -120,8 +122,9 @@ func Get(all []Option, key string) string {
 
 // Kind is what is known of a kind of items.
 type Kind struct {
-	Name, Title string
-	Options     []string // words that it takes
+	Name    string
+	Title   say.Word
+	Options []string // words that it takes
 	// How it goes when room is short, see [Bar.Fit]: Order is the turn in which it gives way, the
 	// first with 1; 0 stays to the last.
 	Shortens, Collapses bool
@@ -153,7 +156,7 @@ var Kinds = []Kind{
 func KindOf(name string) (Kind, bool) {
 	i := slices.IndexFunc(Kinds, func(k Kind) bool { return k.Name == name })
 	if i < 0 {
-		return Kind{Name: name, Title: name, Collapses: true, Order: 1}, false
+		return Kind{Name: name, Title: say.Word(name), Collapses: true, Order: 1}, false
 	}
 	return Kinds[i], true
 }

@@ -125,24 +125,28 @@ func FormatLying(l *Lying) string {
 }
 
 // Says tells it in words.
-func (l *Lying) Says() string {
+func (l *Lying) Says() say.Message {
 	if l == nil {
-		return "none"
+		return say.Word("none").Message()
 	}
-	out := "in the middle"
+	said := []say.Message{say.Word("in the middle").Message()}
 	if len(l.Edges) > 0 {
-		out = "at the " + l.Where()
+		var at []say.Message
+		for word := range strings.FieldsSeq(l.Where()) {
+			at = append(at, Edge(word).Says().Message())
+		}
+		said[0] = say.Line("at the %s", say.Join(" ", at...))
 	}
 	if l.In != [2]int{} {
-		out += fmt.Sprintf(", %d and %d px in", l.In[0], l.In[1])
+		said = append(said, say.Line("%d and %d px in", l.In[0], l.In[1]))
 	}
 	if l.Size > 0 {
-		out += fmt.Sprintf(", letters of %d px", l.Size)
+		said = append(said, say.Line("letters of %d px", l.Size))
 	}
 	if l.Form != "" {
-		out += ", as " + l.Form
+		said = append(said, say.Line("as %s", l.Form))
 	}
-	return out
+	return comma(said...)
 }
 
 // Place is where a thing of a size lies in what bars leave of a monitor. What does not fit lies at the

@@ -1,109 +1,124 @@
 package layout
 
 import (
-	"fmt"
-	"strings"
+	"ivelt/core/say"
 )
 
 // Says tells bars in words.
-func Says(bars []Bar) string {
+func Says(bars []Bar) say.Message {
 	if len(bars) == 0 {
-		return "none"
+		return say.Word("none").Message()
 	}
-	var out []string
+	var out []say.Message
 	for _, b := range bars {
 		out = append(out, b.Says())
 	}
-	return strings.Join(out, "; ")
+	return say.Join("; ", out...)
 }
 
+// Says tells an edge in words.
+func (e Edge) Says() say.Word {
+	return map[Edge]say.Word{Top: "top", Bottom: "bottom", Left: "left", Right: "right"}[e]
+}
+
+// comma joins what is said of one thing.
+func comma(all ...say.Message) say.Message { return say.Join(", ", all...) }
+
 // Says tells a bar in words.
-func (b Bar) Says() string {
-	said := []string{string(b.Edge), fmt.Sprintf("%d px", b.Thick)}
+func (b Bar) Says() say.Message {
+	said := []say.Message{b.Edge.Says().Message(), say.Line("%d px", b.Thick)}
 	switch b.Long.Of {
 	case Content:
-		said = append(said, "as long as its items")
+		said = append(said, say.Word("as long as its items").Message())
 	case Fixed:
-		said = append(said, fmt.Sprintf("%d px long", b.Long.N))
+		said = append(said, say.Line("%d px long", b.Long.N))
 	case Share:
-		said = append(said, fmt.Sprintf("%d %% long", b.Long.N))
+		said = append(said, say.Line("%d %% long", b.Long.N))
 	}
 	if b.Margin > 0 {
-		said = append(said, fmt.Sprintf("%d px off the edge", b.Margin))
+		said = append(said, say.Line("%d px off the edge", b.Margin))
 	}
 	said = append(said, b.Hides.says()...)
 	if b.Monitor == All {
-		said = append(said, "on all monitors")
+		said = append(said, say.Word("on all monitors").Message())
 	} else if b.Monitor != "" {
-		said = append(said, "on "+b.Monitor)
+		said = append(said, say.Line("on %s", b.Monitor))
 	}
-	var sides []string
+	var sides []say.Message
 	for _, side := range Aligns {
-		var items []string
+		var items []say.Message
 		for _, i := range b.Items {
 			if k, _ := KindOf(i.Kind); i.Side == side {
-				items = append(items, strings.ToLower(k.Title))
+				items = append(items, say.Lower(k.Title))
 			}
 		}
-		if items != nil {
-			sides = append(sides, map[Align]string{Start: "", Middle: "in the middle ", End: "at the end "}[side]+strings.Join(items, ", "))
+		if items == nil {
+			continue
+		}
+		switch all := comma(items...); side {
+		case Middle:
+			sides = append(sides, say.Line("in the middle %s", all))
+		case End:
+			sides = append(sides, say.Line("at the end %s", all))
+		default:
+			sides = append(sides, all)
 		}
 	}
 	if sides == nil {
-		return strings.Join(said, ", ") + ": empty"
+		return say.Line("%s: empty", comma(said...))
 	}
-	return strings.Join(said, ", ") + ": " + strings.Join(sides, "; ")
+	return say.Line("%s: %s", comma(said...), say.Join("; ", sides...))
 }
 
 // Says tells a way in words.
-func (t Tiling) Says() string {
-	return map[Tiling]string{ByHand: "each where it is put", Columns: "in columns", Beside: "one large, beside the others", Grid: "in a grid"}[t]
+func (t Tiling) Says() say.Word {
+	return map[Tiling]say.Word{ByHand: "each where it is put", Columns: "in columns", Beside: "one large, beside the others", Grid: "in a grid"}[t]
 }
 
 // Says tells in words how windows lie.
-func (t Tiles) Says() string {
-	said := []string{t.As.Says()}
+func (t Tiles) Says() say.Message {
+	said := []say.Message{t.As.Says().Message()}
 	if t.As == Beside {
-		said[0] = fmt.Sprintf("one of %d %% beside the others", t.Share)
+		said[0] = say.Line("one of %d %% beside the others", t.Share)
 	}
 	if t.Outer != [4]int{} {
-		outer := fmt.Sprintf("%d px", t.Outer[0])
+		outer := say.Line("%d px", t.Outer[0])
 		if t.Outer != [4]int{t.Outer[0], t.Outer[0], t.Outer[0], t.Outer[0]} {
-			outer = fmt.Sprintf("%d, %d, %d and %d px", t.Outer[0], t.Outer[1], t.Outer[2], t.Outer[3])
+			outer = say.Line("%d, %d, %d and %d px", t.Outer[0], t.Outer[1], t.Outer[2], t.Outer[3])
 		}
-		said = append(said, outer+" around them")
+		said = append(said, say.Line("%s around them", outer))
 	}
 	if t.Inner != 0 {
-		said = append(said, fmt.Sprintf("%d px between", t.Inner))
+		said = append(said, say.Line("%d px between", t.Inner))
 	}
 	if !t.Frames {
-		said = append(said, "no frames")
+		said = append(said, say.Word("no frames").Message())
 	}
-	return strings.Join(said, ", ")
+	return comma(said...)
 }
 
-func (h Hiding) says() []string {
+func (h Hiding) says() []say.Message {
 	switch h {
 	case Always:
-		return []string{"hides"}
+		return []say.Message{say.Word("hides").Message()}
 	case Covered:
-		return []string{"hides under windows"}
+		return []say.Message{say.Word("hides under windows").Message()}
 	}
 	return nil
 }
 
 // Says tells a dock in words.
-func (d *Dock) Says() string {
+func (d *Dock) Says() say.Message {
 	if d == nil {
-		return "none"
+		return say.Word("none").Message()
 	}
-	said := []string{string(d.Edge), fmt.Sprintf("icons of %d px", d.Icon)}
+	said := []say.Message{d.Edge.Says().Message(), say.Line("icons of %d px", d.Icon)}
 	if d.Grow > 100 {
-		said = append(said, fmt.Sprintf("growing to %d %%", d.Grow))
+		said = append(said, say.Line("growing to %d %%", d.Grow))
 	}
 	if d.Margin > 0 {
-		said = append(said, fmt.Sprintf("%d px off the edge", d.Margin))
+		said = append(said, say.Line("%d px off the edge", d.Margin))
 	}
 	said = append(said, d.Hides.says()...)
-	return strings.Join(said, ", ") + fmt.Sprintf(": %d programs", len(d.Programs))
+	return say.Line("%s: %s", comma(said...), say.Many(len(d.Programs), "program"))
 }

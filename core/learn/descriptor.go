@@ -150,7 +150,7 @@ func (l Lesson) facet(d *desk.Desk) (string, error) {
 	case info.Takes == desk.TakesNumber:
 		n, err := strconv.ParseFloat(l.To, 64)
 		if err != nil {
-			return "", say.Errorf("%w: %s is a number, not %q", ErrLesson, strings.ToLower(info.Title), l.To)
+			return "", say.Errorf("%w: %s is a number, not %q", ErrLesson, say.Lower(info.Title), l.To)
 		}
 		if info.Unit == "%" && (strings.Contains(l.To, ".") || n <= 1 && !isAbove(l.From, 1)) {
 			src.Scale = 100
@@ -299,7 +299,7 @@ func Descriptor(d *desk.Desk, about About, lessons []Lesson, old []byte) ([]byte
 	}
 	for _, l := range lessons {
 		if known[l.Facet] {
-			return nil, say.Errorf("%w: %s is in the descriptor already; take it out there first", ErrLesson, strings.ToLower(desk.FacetTitle(l.Facet)))
+			return nil, say.Errorf("%w: %s is in the descriptor already; take it out there first", ErrLesson, say.Lower(desk.FacetTitle(l.Facet)))
 		}
 		known[l.Facet] = true
 		text, err := l.facet(d)

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"slices"
 	"strconv"
-	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
@@ -41,7 +40,7 @@ func (b *Board) forgotten(d *desk.Desk, o outfit.Outfit) {
 			}
 			c.Asides = append(c.Asides, Aside{
 				Code:   SecondOne,
-				Says:   say.Of("match/outfit-leaves-open-what-says", strings.ToLower(desk.FacetTitle(p.second)), strings.ToLower(desk.FacetTitle(p.first)), quoteEmpty(c.Reading.Value)),
+				Says:   say.Of("match/outfit-leaves-open-what-says", say.Lower(desk.FacetTitle(p.second)), say.Lower(desk.FacetTitle(p.first)), quoteEmpty(c.Reading.Value)),
 				Remedy: Fix{Kind: ByDraft, Says: say.Of("match/put-draft-too", want), Facet: p.second, Want: want},
 			})
 		})

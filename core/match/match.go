@@ -142,8 +142,10 @@ type Finding struct {
 
 // Thread is a facet across all surfaces.
 type Thread struct {
-	Facet, Title, Want string
-	Cells              []Cell
+	Facet string
+	Title say.Word
+	Want  string
+	Cells []Cell
 }
 
 // Whole reports whether every surface that has the facet follows.

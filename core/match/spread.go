@@ -5,12 +5,14 @@ import (
 	"slices"
 
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Spread is what the surfaces of a desk show of one facet, whatever is wanted of them.
 type Spread struct {
-	Facet, Title string
-	Shown        []Shown // what most of them show first
+	Facet string
+	Title say.Word
+	Shown []Shown // what most of them show first
 }
 
 // Shown is one value, and the cells of the surfaces that show it.

@@ -31,7 +31,7 @@ func (o Outfit) Differences(other Outfit) []string {
 			}
 		}
 		if says := excepting(o.Choices[f.Name].Except, other.Choices[f.Name].Except); says != "" && a != "" && b != "" {
-			out = append(out, f.Title+": "+says)
+			out = append(out, string(f.Title)+": "+says)
 		}
 	}
 	return append(out, o.turning(other)...)

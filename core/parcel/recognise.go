@@ -128,7 +128,7 @@ var kindOrder = []Kind{Theme, Icons, Pointer, Font, Backdrop, Login, Palette, St
 func Kinds() []Kind { return slices.Clone(kindOrder) }
 
 // Title is what a kind is called on pages.
-func (k Kind) Title() string {
+func (k Kind) Title() say.Word {
 	switch k {
 	case Theme:
 		return "window theme"
@@ -146,8 +146,14 @@ func (k Kind) Title() string {
 		return "sound theme"
 	case Descriptor:
 		return "program descriptor"
+	case Backdrop:
+		return "backdrop"
+	case Palette:
+		return "palette"
+	case Bundle:
+		return "bundle"
 	}
-	return string(k)
+	return say.Word(k)
 }
 
 // Piece is a thing in a parcel that can be put in place.

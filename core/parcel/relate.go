@@ -12,7 +12,7 @@ import (
 func relate(pieces []Piece) {
 	inherits, companions, steps := map[string][]string{}, map[string]bool{}, 0
 	for _, p := range pieces {
-		companions[p.Kind.Title()+" "+p.Folder] = true
+		companions[string(p.Kind.Title())+" "+p.Folder] = true
 		if p.Kind == Icons || p.Kind == Pointer && inherits[p.Folder] == nil {
 			inherits[p.Folder] = p.Inherits
 		}

@@ -65,6 +65,13 @@ const (
 	MachineRestart Effect = "machine restart"
 )
 
+// Says is the effect in words.
+func (e Effect) Says() say.Word {
+	return map[Effect]say.Word{
+		AtOnce: "at once", ProgramRestart: "program restart", ShellRestart: "shell restart", SignIn: "sign-in", MachineRestart: "machine restart",
+	}[e]
+}
+
 // EffectOf returns the effect that a descriptor's restart stands for.
 func EffectOf(restart string) Effect {
 	switch restart {

@@ -95,7 +95,7 @@ func (a Aim) words(d *desk.Desk) string {
 		out = append(out, s.Title)
 	}
 	if a.Facet != "" {
-		out = append(out, desk.FacetTitle(a.Facet))
+		out = append(out, string(desk.FacetTitle(a.Facet)))
 	}
 	return strings.Join(out, ", ")
 }

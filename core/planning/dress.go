@@ -344,7 +344,7 @@ func (b *builder) otherwise(s desk.Surface, f desk.Facet, want string) bool {
 func setsTo(d *desk.Desk, s desk.Surface, f desk.Facet, want string) say.Message {
 	info, _ := desk.FacetOf(f.Name)
 	was := reading.Told(d, s, f).Value
-	if strings.Contains(strings.ToLower(s.Title), strings.ToLower(info.Title)) { // "The display's pointer"
+	if strings.Contains(strings.ToLower(s.Title), strings.ToLower(string(info.Title))) { // "The display's pointer"
 		if was == "" || was == want {
 			return say.Of("plan/set-itself", s.Title, info.Says(want))
 		}

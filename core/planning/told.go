@@ -11,6 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/plan"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // settings reports whether surfaces are told something by a file.
@@ -143,7 +144,7 @@ func (r *returning) part(t touch, left, before []byte) (content []byte, others [
 	}
 	for f := range was {
 		if s, ok := r.d.Surface(f.Surface); ok && !mine(f) && now[f] != was[f] {
-			if words := s.Title + " of " + desk.FacetTitle(f.Facet); !slices.Contains(others, words) {
+			if words := say.Line("%s of %s", s.Title, desk.FacetTitle(f.Facet)).String(); !slices.Contains(others, words) {
 				others = append(others, words)
 			}
 		}

@@ -2,7 +2,6 @@ package reading
 
 import (
 	"slices"
-	"strings"
 
 	"ivelt/core/layout"
 	"ivelt/core/say"
@@ -12,24 +11,24 @@ import (
 const maxLost = 8
 
 // NotTaken tells in words what of a layout a shell does not take.
-func NotTaken(all []layout.Loss) string {
-	var out, items []string
+func NotTaken(all []layout.Loss) say.Message {
+	var out, items []say.Message
 	for i, l := range all {
 		if i == maxLost && len(all) > maxLost+1 {
-			out = append(out, say.Of("reading/lost/more", len(all)-maxLost).String())
+			out = append(out, say.Of("reading/lost/more", len(all)-maxLost))
 			break
 		}
 		if l.Code == layout.LostItem {
 			k, _ := layout.KindOf(l.What)
-			items = append(items, strings.ToLower(k.Title))
+			items = append(items, say.Lower(k.Title))
 			continue
 		}
-		out = append(out, notTaken(l).String())
+		out = append(out, notTaken(l))
 	}
 	if items != nil {
-		out = slices.Insert(out, 0, say.Of("reading/lost/item", strings.Join(items, ", no ")).String())
+		out = slices.Insert(out, 0, say.Of("reading/lost/item", say.Join(", no ", items...)))
 	}
-	return strings.Join(out, "; ")
+	return say.Join("; ", out...)
 }
 
 func notTaken(l layout.Loss) say.Message {

@@ -443,7 +443,7 @@ func Check(d *desk.Desk, s desk.Surface, f desk.Facet, want string) error {
 	}
 	if f.Fixed && !Same(f, f.Default, want) {
 		info, _ := desk.FacetOf(f.Name)
-		return &ValueError{Always: info.Says(f.Default)}
+		return &ValueError{Always: info.Says(f.Default).String()}
 	}
 	if nearest, lost := f.Nearest(want); lost != nil {
 		return &ValueError{Lost: lost, Nearest: nearest}
@@ -467,13 +467,18 @@ type ValueError struct {
 }
 
 func (e *ValueError) Error() string {
+	return e.Says().String()
+}
+
+// Says is the error as a message.
+func (e *ValueError) Says() say.Message {
 	if e.Lost != nil {
 		return NotTaken(e.Lost)
 	}
 	if e.Always != "" {
-		return "it always has " + e.Always
+		return say.Line("it always has %s", e.Always)
 	}
-	return "only " + e.Known + " are known"
+	return say.Line("only %s are known", e.Known)
 }
 
 // Quoted is a value in quotes, and nothing as "nothing".

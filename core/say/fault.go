@@ -27,6 +27,8 @@ func Fault(err error) Message {
 	switch e := err.(type) {
 	case nil:
 		return Message{}
+	case interface{ Says() Message }:
+		return e.Says()
 	case *fault:
 		args := []any{FaultText(e.format)}
 		for _, a := range e.args {
@@ -37,14 +39,14 @@ func Fault(err error) Message {
 			}
 			args = append(args, a)
 		}
-		return Message{"fault", args}
+		return Message{"line", args}
 	case interface{ Unwrap() []error }:
 		if all := e.Unwrap(); err.Error() == errors.Join(all...).Error() {
 			args := []any{strings.TrimSuffix(strings.Repeat("%s ", len(all)), " ")}
 			for _, inner := range all {
 				args = append(args, Fault(inner))
 			}
-			return Message{"fault", args}
+			return Message{"line", args}
 		}
 	}
 	return Word(err.Error()).Message()

@@ -3,6 +3,8 @@ package say
 import (
 	"fmt"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Word is a word or line of Ivelt's own that has no code: a title, or what a state is called. It is
@@ -24,7 +26,7 @@ func (m Message) In(l Language) string {
 		return ""
 	case "words":
 		return fmt.Sprint(m.Args...)
-	case "word", "many", "fault":
+	case "word", "many", "line", "join", "lower":
 		return m.alone(l)
 	}
 	e, ok := words[m.Code]
@@ -73,16 +75,40 @@ func (m Message) alone(l Language) string {
 	switch {
 	case m.Code == "word" && len(m.Args) == 1:
 		return in(l, "", fmt.Sprint(m.Args[0]), "", 1)
+	case m.Code == "lower" && len(m.Args) == 1:
+		return lower(in(l, "", fmt.Sprint(m.Args[0]), "", 1))
 	case m.Code == "many" && len(m.Args) == 2:
 		n, _ := m.Args[0].(int)
 		one, several := Counted(fmt.Sprint(m.Args[1]))
 		return fmt.Sprintf(in(l, "", one, several, n), n)
 	}
-	if m.Code == "fault" && len(m.Args) > 0 {
+	if m.Code == "line" && len(m.Args) > 0 {
 		text := fmt.Sprint(m.Args[0])
 		return fmt.Sprintf(in(l, "", text, "", 1), inner(l, m.Args[1:])...)
 	}
+	if m.Code == "join" && len(m.Args) > 0 {
+		var parts []string
+		for _, a := range inner(l, m.Args[1:]) {
+			parts = append(parts, fmt.Sprint(a))
+		}
+		return strings.Join(parts, in(l, "", fmt.Sprint(m.Args[0]), "", 1))
+	}
 	return m.Code
+}
+
+// Line is a message that has no code: its English, with the verbs of package fmt for arguments, is
+// what other languages know it by.
+func Line(format Word, args ...any) Message {
+	return Message{"line", append([]any{string(format)}, taken(args)...)}
+}
+
+// Join is several things after each other, with a text between them.
+func Join(between Word, all ...Message) Message {
+	args := []any{string(between)}
+	for _, m := range all {
+		args = append(args, m)
+	}
+	return Message{"join", args}
 }
 
 // Message is the word as a message.
@@ -90,6 +116,9 @@ func (w Word) Message() Message { return Message{Code: "word", Args: []any{strin
 
 // In is the word in a language; nil is English.
 func (w Word) In(l Language) string { return in(l, "", string(w), "", 1) }
+
+// Lower is a title within a line: it begins with a small letter, in languages that have them.
+func Lower(title Word) Message { return Message{Code: "lower", Args: []any{string(title)}} }
 
 // Many is a number with its noun, "1 file", "3 files".
 func Many(n int, noun string) Message { return Message{Code: "many", Args: []any{n, noun}} }
@@ -101,4 +130,12 @@ func Counted(noun string) (one, several string) {
 		return one, "%d " + stem + "ies"
 	}
 	return one, one + "s"
+}
+
+func lower(s string) string {
+	first, n := utf8.DecodeRuneInString(s)
+	if second, _ := utf8.DecodeRuneInString(s[n:]); unicode.IsUpper(second) {
+		return s // an abbreviation
+	}
+	return string(unicode.ToLower(first)) + s[n:]
 }

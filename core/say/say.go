@@ -47,20 +47,25 @@ func Of(code string, args ...any) Message {
 	if _, ok := words[code]; !ok {
 		panic("no text for the code " + code)
 	}
+	return Message{code, taken(args)}
+}
+
+// taken are arguments as a message keeps them.
+func taken(args []any) []any {
 	for i, a := range args {
 		switch a := a.(type) {
 		case nil, string, int, int64, float64, Message:
 		case Word:
 			args[i] = a.Message()
 		case error:
-			args[i] = a.Error()
+			args[i] = Fault(a)
 		case fmt.Stringer:
 			args[i] = a.String()
 		default:
 			args[i] = fmt.Sprint(a)
 		}
 	}
-	return Message{code, args}
+	return args
 }
 
 // ofSeveral are the codes whose words are as true of several as of one, named first.

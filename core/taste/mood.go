@@ -7,22 +7,24 @@ import (
 
 	"ivelt/core/colour"
 	"ivelt/core/market"
+	"ivelt/core/say"
 )
 
 // Mood is a word for looks that can be measured.
 type Mood struct {
-	Name, Means string
-	Looks       market.Looks
+	Name         string
+	Title, Means say.Word
+	Looks        market.Looks
 }
 
 // Moods are the words one can start from. The values are our own.
 var Moods = []Mood{
-	{"calm", "light, hardly any colour, low contrast", market.Looks{Lightness: 0.85, Chroma: 0.03, Contrast: 5, Roundness: 0.6, Density: 0.4}},
-	{"dusk", "dark, with one warm colour", market.Looks{Lightness: 0.3, Chroma: 0.06, Hue: 55, Contrast: 8, Roundness: 0.5, Density: 0.5}},
-	{"deep", "dark and full of colour", market.Looks{Lightness: 0.35, Chroma: 0.14, Hue: 250, Contrast: 7, Roundness: 0.4, Density: 0.6}},
-	{"fresh", "light and green, round", market.Looks{Lightness: 0.78, Chroma: 0.1, Hue: 150, Contrast: 7, Roundness: 0.8, Density: 0.5}},
-	{"loud", "bright, much colour, hard contrast", market.Looks{Lightness: 0.65, Chroma: 0.2, Hue: 30, Contrast: 14, Roundness: 0.4, Density: 0.7}},
-	{"stark", "black on white, square", market.Looks{Lightness: 0.9, Chroma: 0, Contrast: 19, Roundness: 0, Density: 0.6}},
+	{"calm", "calm", "light, hardly any colour, low contrast", market.Looks{Lightness: 0.85, Chroma: 0.03, Contrast: 5, Roundness: 0.6, Density: 0.4}},
+	{"dusk", "dusk", "dark, with one warm colour", market.Looks{Lightness: 0.3, Chroma: 0.06, Hue: 55, Contrast: 8, Roundness: 0.5, Density: 0.5}},
+	{"deep", "deep", "dark and full of colour", market.Looks{Lightness: 0.35, Chroma: 0.14, Hue: 250, Contrast: 7, Roundness: 0.4, Density: 0.6}},
+	{"fresh", "fresh", "light and green, round", market.Looks{Lightness: 0.78, Chroma: 0.1, Hue: 150, Contrast: 7, Roundness: 0.8, Density: 0.5}},
+	{"loud", "loud", "bright, much colour, hard contrast", market.Looks{Lightness: 0.65, Chroma: 0.2, Hue: 30, Contrast: 14, Roundness: 0.4, Density: 0.7}},
+	{"stark", "stark", "black on white, square", market.Looks{Lightness: 0.9, Chroma: 0, Contrast: 19, Roundness: 0, Density: 0.6}},
 }
 
 // FindMood returns a mood by its name.

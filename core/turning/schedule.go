@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"time"
+
+	"ivelt/core/say"
 )
 
 // By is what turns a look between light and dark.
@@ -52,16 +54,16 @@ func (s Schedule) Valid() error {
 }
 
 // Says is in words when it turns, after "turns".
-func (s Schedule) Says() string {
+func (s Schedule) Says() say.Message {
 	switch s.By {
 	case ByClock:
-		return fmt.Sprintf("light at %s and dark at %s", s.Light, s.Dark)
+		return say.Line("light at %s and dark at %s", s.Light, s.Dark)
 	case BySun:
-		return fmt.Sprintf("with the sun at %.2f, %.2f", s.At.Latitude, s.At.Longitude)
+		return say.Line("with the sun at %.2f, %.2f", s.At.Latitude, s.At.Longitude)
 	case ByDesk:
-		return "when the desk's own shade turns"
+		return say.Line("when the desk's own shade turns")
 	}
-	return "when you say so"
+	return say.Line("when you say so")
 }
 
 func (p *Place) valid() error {

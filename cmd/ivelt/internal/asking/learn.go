@@ -16,6 +16,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/learn"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 func learnCommand(p *given.Program) *cobra.Command {
@@ -188,7 +189,7 @@ func (t teller) round(ctx context.Context) error {
 		t.say("%s\n", err)
 		return nil
 	}
-	t.say("Learned: %s is %s.\n", strings.ToLower(desk.FacetTitle(facet)), t.shows(c))
+	t.say("Learned: %s is %s.\n", say.Lower(desk.FacetTitle(facet)), t.shows(c))
 	return nil
 }
 

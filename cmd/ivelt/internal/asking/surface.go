@@ -16,6 +16,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/example"
 	"ivelt/core/learn"
+	"ivelt/core/say"
 )
 
 func surfaceCommand(p *given.Program) *cobra.Command {
@@ -142,7 +143,7 @@ func casesOf(r example.Result) []proof.Case {
 	}
 	out := []proof.Case{{Piece: name, Check: "examples", Says: counted(r), Findings: []proof.Finding{}}}
 	for _, facet := range r.Untold {
-		out[0].Findings = append(out[0].Findings, proof.Finding{Code: "untold", Text: "No example shows " + strings.ToLower(desk.FacetTitle(facet)) + ".", File: r.Path})
+		out[0].Findings = append(out[0].Findings, proof.Finding{Code: "untold", Text: "No example shows " + say.Lower(desk.FacetTitle(facet)).String() + ".", File: r.Path})
 	}
 	for _, f := range r.Failures {
 		check := strings.TrimSpace(f.Example + " " + f.Facet)

@@ -124,7 +124,9 @@ func (f turnFlags) say(out io.Writer, t *changes.Turner, d *desks.Managed, due t
 		fmt.Fprintf(out, "Nothing turns on %s.\n", d.Title)
 		return nil
 	}
-	fmt.Fprintln(out, strings.Join(is.Says(time.Now()), "\n"))
+	for _, says := range is.Says(time.Now()) {
+		fmt.Fprintln(out, says)
+	}
 	return nil
 }
 
