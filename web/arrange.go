@@ -160,7 +160,12 @@ type arrangedItem struct {
 	Takes []arrangedOption
 }
 
-type arrangedOption struct{ Key, Title, Value, Hint string }
+type arrangedOption struct {
+	Key   string
+	Title say.Word
+	Value string
+	Hint  say.Word
+}
 
 type arrangedDock struct {
 	layout.Dock
@@ -181,7 +186,10 @@ type arrangedLying struct {
 }
 
 // arrangedStart is a program that has to be started at sign-in, and the remedy of Match for it.
-type arrangedStart struct{ Surface, Facet, Remedy, Says, Text string }
+type arrangedStart struct {
+	Surface, Facet, Remedy string
+	Says, Does             say.Message
+}
 
 // arrangedSpace is a workspace with a backdrop of its own, or none.
 type arrangedSpace struct {
@@ -215,10 +223,10 @@ func (b arrangedBar) Side(side layout.Align) (out []arrangedItem) {
 }
 
 // Name tells which bar it is.
-func (b arrangedBar) Name() string { return fmt.Sprintf("Bar at the %s", b.Edge) }
+func (b arrangedBar) Name() say.Message { return say.Line("Bar at the %s", b.Edge.Says()) }
 
 // itemOptions are what items can be told, and a hint of it.
-var itemOptions = map[string][2]string{
+var itemOptions = map[string][2]say.Word{
 	"form": {"Form", "%a %d %b  %H:%M, %V is the week"}, "places": {"Further places", "Europe/Lisbon,Asia/Tokyo"}, "width": {"Width, px", "160"}, "titles": {"Titles", "yes or no"},
 	"group": {"Grouped", "yes or no"}, "names": {"Names", "yes or no"}, "percent": {"Percent", "yes or no"}, "show": {"Shown", "always or hover"}, "of": {"Of", "load or frequency"}, "size": {"Size, px", "16"}, "programs": {"Programs", "their IDs, with commas; those of the desk if empty"},
 }
@@ -299,7 +307,7 @@ func (s *Server) arrangeWith(w http.ResponseWriter, r *http.Request, sel selecte
 		}
 		for _, a := range match.Compare(on, of, of.Facets[0].Name, "").Asides {
 			if a.Code == match.NotStarted {
-				page.Starts = append(page.Starts, arrangedStart{of.ID, of.Facets[0].Name, a.Remedy.ID(), a.Text, a.Remedy.Text})
+				page.Starts = append(page.Starts, arrangedStart{of.ID, of.Facets[0].Name, a.Remedy.ID(), a.Says, a.Remedy.Says})
 			}
 		}
 	}

@@ -183,7 +183,12 @@ func (s *Server) lookAsked(ctx context.Context, d *desks.Managed, r *http.Reques
 	if shade := r.FormValue("shade"); shade == "dark" || shade == "light" {
 		look.Shade = shade
 	}
-	if slices.ContainsFunc(preview.States, func(of struct{ Name, Title string }) bool { return of.Name == r.FormValue("state") }) {
+	if slices.ContainsFunc(preview.States, func(of struct {
+		Name  string
+		Title say.Word
+	}) bool {
+		return of.Name == r.FormValue("state")
+	}) {
 		look.State = r.FormValue("state")
 	}
 	if r.FormValue("lay") != "" {

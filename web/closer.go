@@ -34,7 +34,7 @@ type variantTag struct {
 
 type nearTag struct {
 	findTag
-	Why string
+	Why say.Message
 }
 
 // Shown are the pictures that are not for the screens, nor for comparing.
@@ -131,7 +131,7 @@ func (s *Server) closer(w http.ResponseWriter, r *http.Request) error {
 		p.Variants = append(p.Variants, variantTag{v, v.Pictured(shade), c.Entry.Pictured(shade)})
 	}
 	var with []store.MarketEntryRow
-	why := map[uint]string{}
+	why := map[uint]say.Message{}
 	for _, n := range c.With {
 		with, why[n.Row.ID] = append(with, n.Row), n.Why
 	}

@@ -80,7 +80,7 @@ type findTag struct {
 	Fetched bool
 	Pinned  bool
 	DeskID  string
-	Why     string // how near it is to the looks wished for
+	Why     *say.Message // how near it is to the looks wished for
 }
 
 // ID is unique among the markets.
@@ -281,7 +281,7 @@ func (p *findPage) fill(ctx context.Context, s *Server) (err error) {
 	}
 	for i, t := range p.Tags {
 		if p.Query.Taste != nil && t.Measured {
-			p.Tags[i].Why = taste.Why(*p.Query.Taste, markets.LooksOf(t.MarketEntryRow))
+			p.Tags[i].Why = ref(taste.Why(*p.Query.Taste, markets.LooksOf(t.MarketEntryRow)))
 		}
 	}
 	pins, err := s.App.Shortlist.Entries(ctx)

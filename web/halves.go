@@ -58,9 +58,9 @@ func (r halfRow) Same() bool { return r.Dark == "" || r.Dark == r.Light }
 
 // turnsView is a kind of surfaces, by what they do when the look turns.
 type turnsView struct {
-	Says     string
+	Says     say.Word
 	Sign     string
-	Surfaces []string // with the reasons of those that cannot
+	Surfaces []say.Message // with the reasons of those that cannot
 }
 
 // Why reports whether reasons are told.
@@ -210,7 +210,7 @@ func turnsOf(ctx context.Context, on *desk.Desk, o outfit.Outfit) ([]turnsView, 
 	if len(o.Dark) == 0 {
 		return nil, nil
 	}
-	effects, why := map[string]plan.Effect{}, map[string][]string{}
+	effects, why := map[string]plan.Effect{}, map[string][]say.Message{}
 	for _, half := range []outfit.Half{outfit.Light, outfit.Dark} { // one of them is worn: the other changes something
 		worn := o.In(half).Only(func(facet string) bool { return slices.Contains(facets, facet) })
 		p, err := planning.Dress(ctx, on, worn)
@@ -223,8 +223,8 @@ func turnsOf(ctx context.Context, on *desk.Desk, o outfit.Outfit) ([]turnsView, 
 			}
 		}
 		for _, short := range planning.Shortfalls(on, worn, p) {
-			if of := short.Surface.ID; !slices.Contains(why[of], short.Why) {
-				why[of] = append(why[of], short.Why)
+			if of := short.Surface.ID; !slices.ContainsFunc(why[of], func(m say.Message) bool { return m.String() == short.Says.String() }) {
+				why[of] = append(why[of], short.Says)
 			}
 		}
 	}
@@ -239,14 +239,14 @@ func turnsOf(ctx context.Context, on *desk.Desk, o outfit.Outfit) ([]turnsView, 
 		effect, told := effects[s.ID]
 		switch {
 		case told && effect != plan.AtOnce && effect != "":
-			views[1].Surfaces = append(views[1].Surfaces, s.Title)
+			views[1].Surfaces = append(views[1].Surfaces, s.Named().Message())
 		case has(facets) && (told || why[s.ID] == nil):
-			views[0].Surfaces = append(views[0].Surfaces, s.Title)
+			views[0].Surfaces = append(views[0].Surfaces, s.Named().Message())
 		case why[s.ID] == nil:
-			views[3].Surfaces = append(views[3].Surfaces, s.Title)
+			views[3].Surfaces = append(views[3].Surfaces, s.Named().Message())
 		}
 		if why[s.ID] != nil {
-			views[2].Surfaces = append(views[2].Surfaces, s.Title+": "+strings.Join(why[s.ID], " "))
+			views[2].Surfaces = append(views[2].Surfaces, say.Line("%s: %s", s.Named(), say.Join(" ", why[s.ID]...)))
 		}
 	}
 	return slices.DeleteFunc(views, func(v turnsView) bool { return len(v.Surfaces) == 0 }), nil
@@ -397,7 +397,7 @@ func showAsked(r *http.Request) (turning.Show, error) {
 // halfView is one of the two pictures.
 type halfView struct {
 	outfit.Half
-	Title string
+	Title say.Word
 	Now   bool
 }
 

@@ -31,7 +31,7 @@ type judgePage struct {
 type verdictView struct {
 	judge.Verdict
 	Surface desk.Surface
-	Others  []string // titles of other surfaces that it is true of
+	Others  []say.Message // titles of other surfaces that it is true of
 	Fixes   []fixView
 	Window  string // of the picture where it is seen: x, y, width and height
 	Scene   preview.Scene

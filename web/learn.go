@@ -18,8 +18,8 @@ import (
 // learnPage leads through learning where a program keeps its settings.
 type learnPage struct {
 	Frame
-	Kinds    [][2]string
-	Restarts [][2]string
+	Kinds    [][2]say.Word
+	Restarts [][2]say.Word
 	Begun    bool
 	About    learn.About
 	Places   string // as they were named
@@ -124,7 +124,7 @@ func (s *Server) learnView(r *http.Request, asking, facet string) (learnPage, er
 	page := learnPage{
 		About: learn.About{Kind: "program", Restart: "program"},
 		Frame: f, Kinds: learning.Kinds, Groups: facetGroups, Places: f.Desk.Show(f.Desk.First("{config}/")),
-		Restarts: [][2]string{{"program", "when it is started again"}, {"", "at once"}, {"shell", "when the shell is started again"}, {"session", "after signing in again"}, {"machine", "after the computer is started again"}},
+		Restarts: [][2]say.Word{{"program", "when it is started again"}, {"", "at once"}, {"shell", "when the shell is started again"}, {"session", "after signing in again"}, {"machine", "after the computer is started again"}},
 	}
 	for _, surface := range f.Desk.Surfaces() {
 		if surface.Came != nil {
@@ -195,7 +195,7 @@ func (s *Server) changeLearn(w http.ResponseWriter, r *http.Request) error {
 	case "begin":
 		title := strings.TrimSpace(r.FormValue("title"))
 		about := learn.About{ID: idOf(title), Title: title, Kind: r.FormValue("kind"), Restart: r.FormValue("restart")}
-		if !slices.ContainsFunc(learning.Kinds, func(k [2]string) bool { return k[0] == about.Kind }) {
+		if !slices.ContainsFunc(learning.Kinds, func(k [2]say.Word) bool { return string(k[0]) == about.Kind }) {
 			about.Kind = "program"
 		}
 		var places []string

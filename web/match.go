@@ -23,8 +23,8 @@ type matchPage struct {
 	Against  string       // what the board holds the desk against
 	Columns  []columnView // the facets that are asked for, or in trouble
 	Rows     []rowView
-	Without  []string    // surfaces that have a setting for none of them, and will show none
-	Still    []stillView // what nothing is asked of, and nothing is wrong with
+	Without  []say.Message // surfaces that have a setting for none of them, and will show none
+	Still    []stillView   // what nothing is asked of, and nothing is wrong with
 	Troubles []cellView
 	Open     int // cells that do not follow
 	Score    match.Score

@@ -91,6 +91,9 @@ func (p reviewPage) Does(of plan.Plan) say.Message {
 	return say.Line("apply %s", say.Many(changes, "change"))
 }
 
+// DoesMine says the same of the person's own part of it.
+func (p reviewPage) DoesMine() say.Message { return say.Line("my part: %s", p.Does(*p.Mine)) }
+
 // grantsOf are what the operations of a review grant.
 func grantsOf(f Frame, groups []opGroup) (out []grantView) {
 	for _, g := range groups {
@@ -115,7 +118,7 @@ func grantsOf(f Frame, groups []opGroup) (out []grantView) {
 }
 
 type opGroup struct {
-	Title string
+	Title say.Message
 	Ops   []opView
 }
 
@@ -123,7 +126,7 @@ type opView struct {
 	plan.Op
 	Shown  string
 	Diff   []plan.DiffLine
-	Verb   string
+	Verb   say.Message
 	Listed string // address of the list of what is copied or taken away
 	Out    bool   // it is left out
 	Toggle string // address of the review with it left out, or put back; "" if it cannot be
@@ -137,16 +140,16 @@ func (v opView) Plain() bool {
 }
 
 // For is what an operation is for, or why it is done.
-func (v opView) For() string {
-	if v.Op.Why == "" {
-		return ""
+func (v opView) For() *say.Message {
+	if v.Op.Says.Code == "" {
+		return ref(say.Words(v.Op.Why))
 	}
-	return capital(v.Op.Why)
+	return &v.Op.Says
 }
 
 type laterView struct {
 	plan.Later
-	Titles string
+	Titles say.Message
 	Can    []string // surfaces that Ivelt can start again
 }
 
@@ -164,43 +167,43 @@ func opViews(d *desks.Managed, p plan.Plan, diff bool) []opView {
 		}
 		switch op.Kind {
 		case plan.Folder:
-			v.Verb = "Make the folder"
+			v.Verb = say.Line("Make the folder")
 		case plan.Copy:
-			v.Verb = "Copy " + many(op.Files, "file") + " to"
+			v.Verb = say.Line("Copy %s to", say.Many(op.Files, "file"))
 			if op.Files == 0 {
-				v.Verb = "Put back"
+				v.Verb = say.Line("Put back")
 			}
 		case plan.Link:
-			v.Verb = "Link"
+			v.Verb = say.Line("Link")
 		case plan.Remove:
-			v.Verb = "Remove"
+			v.Verb = say.Line("Remove")
 			if op.Files > 0 {
-				v.Verb = "Remove " + many(op.Files, "file") + " in"
+				v.Verb = say.Line("Remove %s in", say.Many(op.Files, "file"))
 			}
 			if diff && op.Before.Kind == "file" {
 				old, _ := d.Tree().ReadFile(desk.Name(op.Path))
 				v.Diff = plan.Diff(old, nil)
 			}
 		case plan.AsIs:
-			v.Verb = "Keep"
+			v.Verb = say.Line("Keep")
 		case plan.Package:
-			v.Verb = "Install the"
+			v.Verb = say.Line("Install the")
 			if op.After.Kind == "" {
-				v.Verb = "Remove the"
+				v.Verb = say.Line("Remove the")
 			}
 			v.Shown += " " + op.After.Hash + op.Before.Hash
 		case plan.Set:
-			v.Verb = "Set the"
+			v.Verb = say.Line("Set the")
 			if op.After.Kind == "" {
-				v.Verb = "Reset the"
+				v.Verb = say.Line("Reset the")
 			}
 			if diff {
 				v.Diff = plan.Diff(op.Before.Line(), op.After.Line())
 			}
 		case plan.Write:
-			v.Verb = "Edit"
+			v.Verb = say.Line("Edit")
 			if op.Before.Kind == "" {
-				v.Verb = "Write"
+				v.Verb = say.Line("Write")
 			}
 			if diff {
 				old, _ := d.Tree().ReadFile(desk.Name(op.Path))
@@ -290,7 +293,7 @@ func latersOf(d *desks.Managed, p plan.Plan) []laterView {
 	var out []laterView
 	for _, l := range p.Later(d.Desk) {
 		v := laterView{Later: l}
-		var titles []string
+		var titles []say.Message
 		for _, id := range l.Surfaces {
 			s, _ := d.Surface(id)
 			titles = append(titles, s.Among())
@@ -298,7 +301,7 @@ func latersOf(d *desks.Managed, p plan.Plan) []laterView {
 				v.Can = append(v.Can, s.Title)
 			}
 		}
-		v.Titles = strings.Join(titles, ", ")
+		v.Titles = say.Join(", ", titles...)
 		out = append(out, v)
 	}
 	return out
@@ -323,7 +326,7 @@ func (p reviewPage) Blocked() (out []blockedView) {
 			return v.Remedy == b.Remedy && len(say.Together([]say.Message{v.Why, b.Says})) == 1
 		})
 		if i < 0 {
-			out = append(out, blockedView{b.Says, b.Remedy})
+			out = append(out, blockedView{b.Says, b.Remedy, b.Fix})
 			continue
 		}
 		out[i].Why = say.Together([]say.Message{out[i].Why, b.Says})[0]
@@ -334,17 +337,18 @@ func (p reviewPage) Blocked() (out []blockedView) {
 type blockedView struct {
 	Why    say.Message
 	Remedy string
+	Fix    say.Message // the same, said
 }
 
 // changeOf is the page of a plan as it is.
 func changeOf(f Frame, p plan.Plan) reviewPage {
 	page := reviewPage{Frame: f, Change: p, Starts: latersOf(f.Desk, p)}
 	for _, v := range opViews(f.Desk, p, true) {
-		title := "Folders and pieces"
+		title := say.Line("Folders and pieces")
 		if surface, ok := f.Desk.Surface(v.Surface); ok {
 			title = surface.Full()
 		}
-		i := slices.IndexFunc(page.Groups, func(g opGroup) bool { return g.Title == title })
+		i := slices.IndexFunc(page.Groups, func(g opGroup) bool { return g.Title.String() == title.String() })
 		if i < 0 {
 			i = len(page.Groups)
 			page.Groups = append(page.Groups, opGroup{Title: title})

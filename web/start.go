@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
-	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -34,8 +33,9 @@ type startPage struct {
 }
 
 type factView struct {
-	What, Says string
-	Not        bool // something that is missing
+	What say.Word
+	Says say.Message
+	Not  bool // something that is missing
 }
 
 type spreadView struct {
@@ -45,7 +45,7 @@ type spreadView struct {
 
 type shownView struct {
 	Says  *say.Message
-	On    []string // titles of surfaces
+	On    []say.Message // titles of surfaces
 	Bead  string
 	Whole bool // all surfaces show it
 	Why   string
@@ -144,47 +144,51 @@ func (s *Server) session(w http.ResponseWriter, r *http.Request) error {
 // factsOf says what a desk is.
 func factsOf(d *desk.Desk) []factView {
 	var out []factView
-	add := func(what, says string) { out = append(out, factView{What: what, Says: says}) }
-	var titles []string
+	add := func(what say.Word, says say.Message) { out = append(out, factView{What: what, Says: says}) }
+	var titles []say.Message
 	for _, s := range d.Surfaces() {
 		titles = append(titles, s.Among())
 	}
-	add("themed here", strings.Join(titles, ", "))
+	add("themed here", say.Join(", ", titles...))
 	switch display, _ := d.Var("DISPLAY"); {
 	case d.Display() == "wayland":
-		add("drawn by", "a Wayland compositor")
+		add("drawn by", say.Line("a Wayland compositor"))
 	case display.Value != "":
-		add("drawn by", "an X display, "+display.Value)
+		add("drawn by", say.Line("an X display, %s", display.Value))
 		if d.Now().XSettings != nil {
-			add("live changes", "yes, a settings daemon (XSETTINGS) updates open programs at once")
+			add("live changes", say.Line("yes, a settings daemon (XSETTINGS) updates open programs at once"))
 		} else {
-			out = append(out, factView{"live changes", "no: most programs show a change after a restart", true})
+			out = append(out, factView{"live changes", say.Line("no: most programs show a change after a restart"), true})
 		}
 	default:
-		out = append(out, factView{"drawn by", "no display that Ivelt can see: start it in your session to see what runs", true})
+		out = append(out, factView{"drawn by", say.Line("no display that Ivelt can see: start it in your session to see what runs"), true})
 	}
 	switch backend := reading.Backend(d); {
 	case backend == "keyfile":
-		add("settings", "in a key file, "+d.Show(reading.KeyfileOf(d)))
+		add("settings", say.Line("in a key file, %s", d.Show(reading.KeyfileOf(d))))
 	case d.Settings == nil:
-		out = append(out, factView{"settings", "in a database that nothing here can change (" + backend + ")", true})
+		out = append(out, factView{"settings", say.Line("in a database that nothing here can change (%s)", backend), true})
 	default:
 		if err := d.Settings.Answers(); err != nil {
-			out = append(out, factView{"settings", "in a database whose service does not answer: " + err.Error(), true})
+			out = append(out, factView{"settings", say.Line("in a database whose service does not answer: %s", err), true})
 		} else {
-			says := "in a database, changed by its service"
+			says := say.Line("in a database, changed by its service")
 			if d.Display() == "wayland" {
-				says += ", so that programs follow at once"
+				says = say.Line("in a database, changed by its service, so that programs follow at once")
 			}
 			add("settings", says)
 		}
 	}
-	var monitors []string
+	var monitors []say.Message
 	for _, m := range d.Monitors() {
-		monitors = append(monitors, strings.TrimSuffix(fmt.Sprintf("%s, %d × %d, %s", m.Name, m.Width, m.Height, m.Says()), ", "))
+		one := say.Words(fmt.Sprintf("%s, %d × %d", m.Name, m.Width, m.Height))
+		if more := m.Says(); more.Code != "" {
+			one = say.Join(", ", one, more)
+		}
+		monitors = append(monitors, one)
 	}
 	if len(monitors) > 0 {
-		add("monitors", strings.Join(monitors, "; "))
+		add("monitors", say.Join("; ", monitors...))
 	}
 	return out
 }

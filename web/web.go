@@ -247,7 +247,7 @@ type Frame struct {
 	Desk     *desks.Managed
 	Now      *desk.Desk // the same, looked at once for the whole page
 	Desks    []*desks.Managed
-	Dressed  string
+	Dressed  say.Message
 	Draft    outfit.Outfit
 	Plan     *plan.Plan // of the draft
 	Tried    *desk.Desk // the desk with what the draft tries on, where that is more than there is
@@ -429,7 +429,12 @@ func (f Frame) Scenes() []preview.Scene {
 func (f Frame) Folded() bool { return f.Page == "find" && len(f.Draft.Choices) == 0 }
 
 // States are the states that controls can be pictured in.
-func (f Frame) States() []struct{ Name, Title string } { return preview.States }
+func (f Frame) States() []struct {
+	Name  string
+	Title say.Word
+} {
+	return preview.States
+}
 
 // Look is what the picture shows at first: the draft, if there is one.
 func (f Frame) Look() string {

@@ -77,7 +77,7 @@ func TestWhatIsSaidOfAPieceAgrees(t *testing.T) {
 		var dressed []string
 		for _, fit := range markets.FitOf(d.Desk, entry) {
 			if fit.Dresses {
-				dressed = append(dressed, fit.Surface)
+				dressed = append(dressed, fit.Surface.String())
 			}
 		}
 		slices.Sort(dressed)

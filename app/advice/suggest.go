@@ -50,7 +50,7 @@ func New(s adviceStore, m *markets.Markets, d *drafts.Drafts, o *drafts.Overlays
 // Suggestion is a piece that goes with what is chosen, in place or in a market.
 type Suggestion struct {
 	Facet, Want, Name string // Want is "" for one of a market
-	Why               string
+	Why               say.Message
 	Score             float64               // 0–1
 	Entry             *store.MarketEntryRow // of a market, else nil
 	Size              int64                 // bytes to fetch
@@ -230,13 +230,13 @@ func (g *suggesting) add(s Suggestion, looks market.Looks, measured bool, family
 	case measured:
 		s.Score, s.Why = g.wish.Score(looks, kin != ""), g.wish.Why(looks, kin)
 	case kin != "":
-		s.Score, s.Why = 0.9, "of the same family, "+kin
+		s.Score, s.Why = 0.9, say.Line("of the same family, %s", kin)
 	case g.facet == desk.FacetFont && monospaced.MatchString(s.Name):
-		s.Score, s.Why = 0.1, "every letter as wide as the next: for terminals"
+		s.Score, s.Why = 0.1, say.Line("every letter as wide as the next: for terminals")
 	case g.facet == desk.FacetFont:
-		s.Score, s.Why = 0.4, "a plain text face goes with anything"
+		s.Score, s.Why = 0.4, say.Line("a plain text face goes with anything")
 	default:
-		s.Score, s.Why = 0.4, "its look was not measured"
+		s.Score, s.Why = 0.4, say.Line("its look was not measured")
 	}
 	g.out = append(g.out, s)
 }

@@ -84,12 +84,12 @@ func (ds *Drafts) Wanted(d *desks.Managed) (o, draft outfit.Outfit, err error) {
 }
 
 // Dressed says in words what the desk wears.
-func (ds *Drafts) Dressed(d *desks.Managed) string {
+func (ds *Drafts) Dressed(d *desks.Managed) say.Message {
 	worn, err := ds.Worn(d)
 	if err == nil && worn.Name != "" {
-		return worn.Name
+		return say.Words(worn.Name)
 	}
-	return "the original look"
+	return say.Line("the original look")
 }
 
 // Choose puts a piece or a value on the desk's draft, see [Drafts.With].

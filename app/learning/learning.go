@@ -84,7 +84,7 @@ type Found struct {
 var ErrAbout = errors.New("cannot be used")
 
 // Kinds are the kinds of surface that can be learned, with what each is called.
-var Kinds = [][2]string{{"program", "a program"}, {"terminal", "a terminal"}, {"shell", "a bar or a shell"}, {"readout", "a readout or notices"}, {"login", "a login screen"}}
+var Kinds = [][2]say.Word{{"program", "a program"}, {"terminal", "a terminal"}, {"shell", "a bar or a shell"}, {"readout", "a readout or notices"}, {"login", "a login screen"}}
 
 // Begin takes the first look.
 func Begin(ctx context.Context, d *desk.Desk, about learn.About, places []string) (*Talk, error) {

@@ -2,7 +2,6 @@ package markets
 
 import (
 	"context"
-	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -15,6 +14,7 @@ import (
 	"ivelt/core/parcel"
 	"ivelt/core/preview"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/taste"
 	"ivelt/store"
 )
@@ -34,9 +34,9 @@ type Closer struct {
 
 // Fit is how an entry stands to one surface of a desk.
 type Fit struct {
-	Surface string // title
+	Surface say.Message // its title
 	Dresses bool
-	Why     string
+	Why     *say.Message
 	Risk    bool // it was made for another version of the surface
 }
 
@@ -50,7 +50,7 @@ type Companion struct {
 // Near is an entry and the reason it is named.
 type Near struct {
 	Row store.MarketEntryRow
-	Why string
+	Why say.Message
 }
 
 // Closer looks at one entry, for a desk.
@@ -116,6 +116,11 @@ func (m *Markets) screens(ctx context.Context, d *desks.Managed, row store.Marke
 	return out
 }
 
+func line(format say.Word, args ...any) *say.Message {
+	m := say.Line(format, args...)
+	return &m
+}
+
 // FitOf tells for each surface of a desk that shows pieces of the entry's kind
 // whether it would be dressed.
 func FitOf(d *desk.Desk, e market.Entry) []Fit {
@@ -133,20 +138,20 @@ func FitOf(d *desk.Desk, e market.Entry) []Fit {
 				}
 			}
 			f.Dresses = part != ""
-			f.Why = "the theme has no part for it"
+			f.Why = line("the theme has no part for it")
 			if f.Dresses {
-				f.Why = "from its folder " + part
+				f.Why = line("from its folder %s", part)
 			}
 		case kind != parcel.Theme && s.LooksIn(e.Kind) != nil:
 			f.Dresses = true
 			if !slices.ContainsFunc(s.LooksIn(e.Kind), func(folder string) bool { return strings.HasPrefix(folder, "~") || strings.HasPrefix(folder, "{data}") }) {
-				f.Why = "once it is installed for everyone"
+				f.Why = line("once it is installed for everyone")
 			}
 		default:
 			continue
 		}
 		if made := e.MadeFor[s.ID]; made != "" && s.Version != "" && !reading.Fits(made, s.Version) {
-			f.Risk, f.Why = true, fmt.Sprintf("it was made for %s %s, and this desk has %s: it may not fit, or take the program down", s.Title, made, s.Version)
+			f.Risk, f.Why = true, line("it was made for %s %s, and this desk has %s: it may not fit, or take the program down", s.Title, made, s.Version)
 		}
 		out = append(out, f)
 	}
@@ -182,7 +187,7 @@ func (m *Markets) goesWith(ctx context.Context, row store.MarketEntryRow, e mark
 		for _, f := range family {
 			if f.ID != row.ID && !kinds[f.Kind] && len(out) < maxWith {
 				kinds[f.Kind] = true
-				out = append(out, Near{f, "of the same family, " + e.Family})
+				out = append(out, Near{f, say.Line("of the same family, %s", e.Family)})
 			}
 		}
 	}
@@ -218,7 +223,7 @@ func (m *Markets) nearestOf(ctx context.Context, kind parcel.Kind, e market.Entr
 	for _, f := range found.Entries {
 		why := taste.Why(want, LooksOf(f))
 		if across {
-			why = "opposite on the colour wheel, so that it stands out: " + why
+			why = say.Line("opposite on the colour wheel, so that it stands out: %s", why)
 		}
 		out = append(out, Near{f, why})
 	}

@@ -31,7 +31,11 @@ func TestFitOnADesk(t *testing.T) {
 			if f.Risk {
 				mark = "!"
 			}
-			out[f.Surface] = mark + " " + f.Why
+			why := ""
+			if f.Why != nil {
+				why = f.Why.String()
+			}
+			out[f.Surface.String()] = mark + " " + why
 		}
 		return out
 	}

@@ -243,7 +243,7 @@ func TestMonitorsStandAsTheyAreSaidTo(t *testing.T) {
 		{Name: "eDP-1", Width: 1366, Height: 768, At: image.Pt(3640, 0)},
 	}
 	require.Equal(t, want, d.Monitors())
-	require.Equal(t, []string{"at 200 %", "turned to the left", ""}, []string{want[0].Says(), want[1].Says(), want[2].Says()})
+	require.Equal(t, []string{"at 200 %", "turned to the left", ""}, []string{want[0].Says().String(), want[1].Says().String(), want[2].Says().String()})
 	require.Equal(t, []int{68, 34}, []int{want[0].Scaled(34), want[1].Scaled(34)})
 	told := []desk.Monitor{{Name: "DP-1", Width: 800, Height: 600, Turned: 2}}
 	d.Running = func() desk.Session { return desk.Session{Monitors: told} }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"ivelt/core/keyfile"
+	"ivelt/core/say"
 )
 
 // Monitor is a screen that is plugged in.
@@ -47,15 +48,18 @@ func (m Monitor) Times() float64 {
 }
 
 // Says tells how it stands, besides its size; "" for the usual.
-func (m Monitor) Says() string {
-	var out []string
-	if said := []string{"", "turned to the right", "upside down", "turned to the left"}[m.Turned&3]; said != "" {
-		out = append(out, said)
+func (m Monitor) Says() say.Message {
+	var out []say.Message
+	if said := []say.Word{"", "turned to the right", "upside down", "turned to the left"}[m.Turned&3]; said != "" {
+		out = append(out, said.Message())
 	}
 	if m.Scale != 0 && m.Scale != 100 {
-		out = append(out, fmt.Sprintf("at %d %%", m.Scale))
+		out = append(out, say.Line("at %d %%", m.Scale))
 	}
-	return strings.Join(out, ", ")
+	if out == nil {
+		return say.Message{}
+	}
+	return say.Join(", ", out...)
 }
 
 // Monitors are what a descriptor says of where a shell keeps how monitors stand: key files with a

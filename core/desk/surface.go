@@ -406,45 +406,48 @@ func MustLoad(fsys fs.FS, dir string) []Surface {
 	return out
 }
 
+// Named is the title as words: that of a descriptor of Ivelt's own is in its table.
+func (s Surface) Named() say.Word { return say.Word(s.Title) }
+
 // Does is the title with a verb, in the form that fits it: "GTK 3 programs look",
 // "Quayside looks".
-func (s Surface) Does(many, one string) string {
+func (s Surface) Does(many, one say.Word) say.Message {
 	if strings.Contains(strings.ToLower(s.Title), "programs") || strings.HasSuffix(s.Title, "fonts") {
-		return s.Title + " " + many
+		one = many
 	}
-	return s.Title + " " + one
+	return say.Join(" ", s.Named().Message(), one.Message())
 }
 
 // kindTitles are what programs are whose titles are names alone.
-var kindTitles = map[string]string{
+var kindTitles = map[string]say.Word{
 	"shell": "bar", "login": "login screen", "terminal": "terminal", "frames": "window frames", "files": "file manager",
 	"readout": "system readout", "engine": "style engine",
 }
 
 // What says in a word or two what the surface is: "bar", "login screen"; "" where its title
 // tells.
-func (s Surface) What() string {
+func (s Surface) What() say.Word {
 	what := kindTitles[s.Kind]
-	if strings.Contains(strings.ToLower(s.Title), what) {
+	if strings.Contains(strings.ToLower(s.Title), string(what)) {
 		return ""
 	}
 	return what
 }
 
 // Full is the title with what the surface is: "Quayside, the bar".
-func (s Surface) Full() string {
+func (s Surface) Full() say.Message {
 	if what := s.What(); what != "" {
-		return s.Title + ", the " + what
+		return say.Line("%s, the %s", s.Named(), what)
 	}
-	return s.Title
+	return s.Named().Message()
 }
 
 // Among is the same within a list: "the bar Quayside".
-func (s Surface) Among() string {
+func (s Surface) Among() say.Message {
 	if what := s.What(); what != "" {
-		return "the " + what + " " + s.Title
+		return say.Line("the %s %s", what, s.Named())
 	}
-	return s.Title
+	return s.Named().Message()
 }
 
 // Present are those of surfaces whose program is on the desk.

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/fine"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 	"ivelt/standin"
 )
 
@@ -67,10 +68,10 @@ func TestFineSettings(t *testing.T) {
 	}
 	require.NotContains(t, all, desk.FacetIcons, "pieces are chosen for it")
 	font := all[desk.FacetFont]
-	require.Equal(t, []string{"Font size", "pt", "10.5"}, []string{font.Title, font.Unit, font.Now})
+	require.Equal(t, []string{"Font size", "pt", "10.5"}, []string{string(font.Title), font.Unit, font.Now})
 	size := all[desk.FacetPointerSize]
 	require.Empty(t, size.Now, "24 here, 48 there")
-	require.Equal(t, []fine.Option{{Value: "24", Title: "24 px"}, {Value: "32", Title: "32 px"}, {Value: "48", Title: "48 px"}}, size.Options)
+	require.Equal(t, []fine.Option{{Value: "24", Title: say.Words("24 px")}, {Value: "32", Title: say.Words("32 px")}, {Value: "48", Title: say.Words("48 px")}}, size.Options)
 	accent := all[desk.FacetAccent]
 	require.True(t, accent.OnDraft)
 	require.GreaterOrEqual(t, len(accent.Options), len(fine.Accents))
@@ -154,7 +155,7 @@ func TestFixedWidth(t *testing.T) {
 		for _, s := range fine.Settings(d, outfit.Outfit{}, preview.Worn(t.Context(), d), []string{facet}) {
 			for _, o := range s.Options {
 				if s.Name == facet {
-					out = append(out, o.Title)
+					out = append(out, o.Title.String())
 				}
 			}
 		}

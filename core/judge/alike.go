@@ -91,7 +91,7 @@ func (j *judging) alike(s desk.Surface) []Verdict {
 	if parts == nil {
 		return nil
 	}
-	v := Verdict{Surface: s.ID, Facet: desk.FacetWidgets, Code: Alike, Parts: parts, Says: say.Of("judge/look-alike", s.Title, text)}
+	v := Verdict{Surface: s.ID, Facet: desk.FacetWidgets, Code: Alike, Parts: parts, Says: say.Of("judge/look-alike", s.Named(), text)}
 	well := func(other *judging) bool { parts, _ := confused(other.meaning(s)); return parts == nil }
 	if shade := j.otherShade(s); shade != "" && well(j.with(desk.FacetDark, s.ID, shade)) {
 		v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetDark, Want: shade, Says: say.Of("judge/shade-do-not", shade)})

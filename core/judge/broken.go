@@ -24,9 +24,9 @@ func (j *judging) broken(s desk.Surface, facet string) []Verdict {
 		return nil
 	}
 	v := Verdict{Surface: s.ID, Facet: facet, Code: BrokenSheet, Grave: strings.Contains(parts[0].What, "import of"), Parts: parts[:min(len(parts), maxSaid)]}
-	v.Says = say.Of("judge/style-sheet-broken", s.Title, parts[0].What)
+	v.Says = say.Of("judge/style-sheet-broken", s.Named(), parts[0].What)
 	if n := len(parts) - 1; n > 0 {
-		v.Says = say.Of("judge/style-sheet-broken-places-more", s.Title, n+1, parts[0].What)
+		v.Says = say.Of("judge/style-sheet-broken-places-more", s.Named(), n+1, parts[0].What)
 	}
 	well := func(other *judging) bool { return other.missing(s) == nil }
 	if name := j.nearest(s, facet, well); name != "" {

@@ -45,9 +45,9 @@ func (j *judging) seeThrough(s desk.Surface) (out []Verdict) {
 		switch {
 		case opacity >= 100:
 		case blur > 0:
-			out = append(out, costs(s, of[0], say.Of("judge/blurs-what-behind-px-slow", s.Title, blur), Fix{Facet: of[0], Want: "0", Says: say.Of("judge/without-blur-costs-little")}, solid))
+			out = append(out, costs(s, of[0], say.Of("judge/blurs-what-behind-px-slow", s.Named(), blur), Fix{Facet: of[0], Want: "0", Says: say.Of("judge/without-blur-costs-little")}, solid))
 		default:
-			out = append(out, costs(s, of[1], say.Of("judge/see-through-mixed-what-behind", s.Title), solid))
+			out = append(out, costs(s, of[1], say.Of("judge/see-through-mixed-what-behind", s.Named()), solid))
 		}
 	}
 	return out
@@ -60,7 +60,7 @@ func (j *judging) effects(s desk.Surface) (out []Verdict) {
 		if j.look.Of(desk.FacetEffects, s.ID) != "all" {
 			return nil
 		}
-		return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Title), Fix{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Fix{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
+		return []Verdict{costs(s, desk.FacetEffects, say.Of("judge/moves-everything-opens-closes-slow", s.Named()), Fix{Facet: desk.FacetEffects, Want: "few", Says: say.Of("judge/few-effects-cost-little")}, Fix{Facet: desk.FacetEffects, Want: "none", Says: say.Of("judge/none-cost-nothing")})}
 	}
 	scene, slow := preview.EffectScene(j.d), effect.Computers[0]
 	for _, f := range s.Facets {
@@ -72,7 +72,7 @@ func (j *judging) effects(s desk.Surface) (out []Verdict) {
 		info, _ := desk.FacetOf(f.Name)
 		fade := fmt.Sprintf("fade %d %s", e.For.Milliseconds(), e.Easing.Name)
 		if c := e.CostOf(scene, effect.Glass{}); c.Drops(slow) > 0 {
-			v := costs(s, f.Name, say.Of("judge/effect-drops-frames", info.Title, s.Title, info.Says(e.String()), fmt.Sprintf("%.1f", c.Frame/1e6), c.Drops(slow), c.Frames))
+			v := costs(s, f.Name, say.Of("judge/effect-drops-frames", info.Title, s.Named(), info.Says(e.String()), fmt.Sprintf("%.1f", c.Frame/1e6), c.Drops(slow), c.Frames))
 			if faded, err := effect.Parse(action, fade); err == nil && faded.CostOf(scene, effect.Glass{}).Drops(slow) == 0 {
 				v.Remedies = append(v.Remedies, Fix{Facet: f.Name, Want: fade, Says: say.Of("judge/fade-costs-less")})
 			}
@@ -80,7 +80,7 @@ func (j *judging) effects(s desk.Surface) (out []Verdict) {
 			out = append(out, v)
 		}
 		if j.wishesLess() && !e.Still() {
-			v := Verdict{Surface: s.ID, Facet: f.Name, Code: Moving, Says: say.Of("judge/moves-all-the-same", info.Title, s.Title, info.Says(e.String()))}
+			v := Verdict{Surface: s.ID, Facet: f.Name, Code: Moving, Says: say.Of("judge/moves-all-the-same", info.Title, s.Named(), info.Says(e.String()))}
 			if _, can := s.Facet(desk.FacetMotion); can {
 				v.Remedies = append(v.Remedies, Fix{Facet: desk.FacetMotion, Want: "less", Says: say.Of("judge/tell-it-of-less-motion")})
 			}
@@ -103,12 +103,12 @@ func (j *judging) controls(s desk.Surface) (out []Verdict) {
 	}
 	if files := j.drawnWith(s); len(files) > 0 {
 		plain := func(of *judging) bool { return len(of.drawnWith(s)) == 0 }
-		text := say.Of("judge/theme-draws-controls-pictures", s.Title, strings.Join(files, ", "))
+		text := say.Of("judge/theme-draws-controls-pictures", s.Named(), strings.Join(files, ", "))
 		out = append(out, costs(s, desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that draws them without", plain)...))
 	}
 	if nodes := j.moving(s); len(nodes) > 0 {
 		still := func(of *judging) bool { return len(of.moving(s)) == 0 }
-		text := say.Of("judge/theme-moves-without-end", s.Title, strings.Join(nodes, ", "))
+		text := say.Of("judge/theme-moves-without-end", s.Named(), strings.Join(nodes, ", "))
 		out = append(out, costs(s, desk.FacetWidgets, text, j.instead(s, desk.FacetWidgets, "that keeps still", still)...))
 	}
 	return out

@@ -38,7 +38,7 @@ func (j *judging) icons(s desk.Surface) []Verdict {
 	if len(lacking) == 0 {
 		return nil
 	}
-	v := Verdict{Surface: s.ID, Facet: desk.FacetIcons, Code: NoIcons, Says: say.Of("judge/icons-missing", pack, named(lacking), s.Title)}
+	v := Verdict{Surface: s.ID, Facet: desk.FacetIcons, Code: NoIcons, Says: say.Of("judge/icons-missing", pack, named(lacking), s.Named())}
 	for _, name := range lacking {
 		v.Parts = append(v.Parts, Part{What: name})
 	}
@@ -133,9 +133,9 @@ func (j *judging) shade(s desk.Surface) []Verdict {
 		return nil
 	}
 	theme := j.look.Of(desk.FacetWidgets, s.ID)
-	other, says := "dark", say.Of("judge/dark-theme-set-light", theme, s.Title)
+	other, says := "dark", say.Of("judge/dark-theme-set-light", theme, s.Named())
 	if j.look.Of(desk.FacetDark, s.ID) == "dark" {
-		other, says = "light", say.Of("judge/light-theme-set-dark", theme, s.Title)
+		other, says = "light", say.Of("judge/light-theme-set-dark", theme, s.Named())
 	}
 	v := Verdict{Surface: s.ID, Facet: desk.FacetDark, Code: OtherShade, Says: says, Parts: []Part{{What: theme}}}
 	if !j.with(desk.FacetDark, s.ID, other).shadeDiffers(s) {

@@ -61,18 +61,18 @@ func (j *judging) arranged(s desk.Surface) (out []Verdict) {
 		})
 	}
 	if _, _, n := has("menu"); n == 0 {
-		say1(desk.FacetBars, true, say.Of("judge/no-menu-anywhere", s.Title), add("menu", layout.Start)...)
+		say1(desk.FacetBars, true, say.Of("judge/no-menu-anywhere", s.Named()), add("menu", layout.Start)...)
 	}
 	if _, _, n := has("windows"); n == 0 && dock == nil {
 		if _, _, pinned := has("pinned"); pinned == 0 {
-			say1(desk.FacetBars, true, say.Of("judge/no-windows-anywhere", s.Title), add("windows", layout.Start)...)
+			say1(desk.FacetBars, true, say.Of("judge/no-windows-anywhere", s.Named()), add("windows", layout.Start)...)
 		}
 	}
 	if _, _, n := has("tray"); n == 0 {
-		say1(desk.FacetBars, false, say.Of("judge/no-tray-anywhere", s.Title), add("tray", layout.End)...)
+		say1(desk.FacetBars, false, say.Of("judge/no-tray-anywhere", s.Named()), add("tray", layout.End)...)
 	}
 	if bar, item, n := has("clock"); n > 1 {
-		say1(desk.FacetBars, false, say.Of("judge/several-clocks", s.Title, n), with(say.Of("judge/take-the-last-away"), func(bars []layout.Bar) ([]layout.Bar, error) { return layout.Remove(bars, bar, item) })...)
+		say1(desk.FacetBars, false, say.Of("judge/several-clocks", s.Named(), n), with(say.Of("judge/take-the-last-away"), func(bars []layout.Bar) ([]layout.Bar, error) { return layout.Remove(bars, bar, item) })...)
 	}
 	if dock != nil && hasDock {
 		if i := slices.IndexFunc(bars, func(b layout.Bar) bool { return b.Edge == dock.Edge && b.Monitor == dock.Monitor }); i >= 0 {

@@ -300,7 +300,7 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	}
 	worst := parts[0]
 	v := Verdict{Surface: s.ID, Facet: desk.FacetOpacity, Code: BarOver, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: parts}
-	v.Says = say.Of("judge/bar-over-worst-tenth-backdrop", s.Title, worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
+	v.Says = say.Of("judge/bar-over-worst-tenth-backdrop", s.Named(), worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
 	for percent := site.percent + 1; percent <= 100; percent += step {
 		if percent = min(percent, 100); seen(site.things, percent, all) || percent < 100 && seen(site.things, min(percent+step-1, 100), all) {
 			for !seen(site.things, percent, all) {
@@ -333,7 +333,7 @@ func (j *judging) ground(s desk.Surface) []Verdict {
 	}
 	worst := parts[0]
 	v := Verdict{Surface: s.ID, Facet: desk.FacetBackdrop, Code: GroundOver, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: parts}
-	v.Says = say.Of("judge/ground-over-worst-tenth-backdrop", s.Title, worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
+	v.Says = say.Of("judge/ground-over-worst-tenth-backdrop", s.Named(), worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
 	v.Remedies = j.remedies(s, site, all, (*judging).groundSite)
 	if v.Remedies == nil {
 		v.Remedies = []Fix{{Says: say.Of("judge/no-backdrop-would-do-wear")}}

@@ -198,7 +198,7 @@ func (j *judging) through(s desk.Surface, p palette.Palette) []Verdict {
 	}
 	return []Verdict{{
 		Surface: s.ID, Facet: desk.FacetGround, Code: TermOver, Ratio: ratio, Needs: palette.Legible, Grave: ratio < 2,
-		Says:     say.Of("judge/lets-so-much-backdrop-through", s.Title, decimal(ratio)),
+		Says:     say.Of("judge/lets-so-much-backdrop-through", s.Named(), decimal(ratio)),
 		Remedies: []Fix{{Facet: desk.FacetGround, Want: strconv.Itoa(least), Says: say.Of("judge/opaque-would-do", least)}},
 	}}
 }

@@ -95,12 +95,12 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 		}
 		worst := of.parts[0]
 		v := Verdict{Surface: s.ID, Facet: facet, Code: of.code, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: of.parts}
-		v.Says = say.Of("judge/contrast-too-low", upper(worst.What), s.Title, decimal(worst.Ratio), decimal(worst.Needs), needing(worst))
+		v.Says = say.Of("judge/contrast-too-low", upper(worst.What), s.Named(), decimal(worst.Ratio), decimal(worst.Needs), needing(worst))
 		switch {
 		case of.code == LowFocus && worst.Ratio <= 1:
-			v.Says = say.Of("judge/nothing-shows", worst.What, s.Title)
+			v.Says = say.Of("judge/nothing-shows", worst.What, s.Named())
 		case of.code == LowFocus:
-			v.Says = say.Of("judge/what-shows-has-against-what", worst.What, s.Title, decimal(worst.Ratio))
+			v.Says = say.Of("judge/what-shows-has-against-what", worst.What, s.Named(), decimal(worst.Ratio))
 		}
 		well := func(other *judging) bool {
 			low, lines := measure(other)

@@ -21,6 +21,16 @@ func (e Edge) Says() say.Word {
 	return map[Edge]say.Word{Top: "top", Bottom: "bottom", Left: "left", Right: "right"}[e]
 }
 
+// Says tells in a word where things lie along an edge.
+func (a Align) Says() say.Word {
+	return map[Align]say.Word{Start: "start", Middle: "middle", End: "end"}[a]
+}
+
+// Says tells in a word when a bar is out of sight.
+func (h Hiding) Says() say.Word {
+	return map[Hiding]say.Word{Never: "never", Always: "always", Covered: "covered"}[h]
+}
+
 // comma joins what is said of one thing.
 func comma(all ...say.Message) say.Message { return say.Join(", ", all...) }
 

@@ -25,7 +25,7 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 		add(Shadowed, remedy, say.Of("match/there-more-than-one-used", r.Value, d.Show(path.Dir(r.Resolved)), d.Show(path.Dir(r.Copies[0]))))
 	}
 	if wide := reading.TooWide(d, f.Lookup); len(wide) > 0 {
-		add(GrantTooWide, Fix{Kind: ByNarrow, Says: say.Of("match/grant-folders-pieces-their-stead"), Path: d.First(f.Lookup.Grants.Path)}, say.Of("match/may-look-into-all-more", s.Title, d.Show(wide[0])))
+		add(GrantTooWide, Fix{Kind: ByNarrow, Says: say.Of("match/grant-folders-pieces-their-stead"), Path: d.First(f.Lookup.Grants.Path)}, say.Of("match/may-look-into-all-more", s.Named(), d.Show(wide[0])))
 	}
 	for _, step := range r.Chain {
 		if step.State == reading.SignIn && !reading.Same(f, step.Value, r.Value) {
@@ -47,7 +47,7 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 		add(WouldBeLost, remedy, say.Of("match/was-changed-since-package-put", d.Show(file), owner))
 	}
 	if unfit := reading.Unfit(d, s); f.Name == s.Facets[0].Name && unfit.Code != "" && reading.Started(d, s) {
-		remedy := Fix{Kind: ByHand, Says: say.Of("match/no-longer-start", s.Title)}
+		remedy := Fix{Kind: ByHand, Says: say.Of("match/no-longer-start", s.Named())}
 		if entry := d.First("{config}/autostart/" + s.ID + ".desktop"); d.Exists(entry) {
 			remedy.Kind, remedy.Path = ByUnstart, entry
 		}
@@ -55,7 +55,7 @@ func (c *Cell) aside(d *desk.Desk, f desk.Facet) {
 	}
 	if f.Name == s.Facets[0].Name && !reading.Started(d, s) && (s.Instead == "" || c.Want != "") {
 		remedy := Fix{Kind: ByStart, Path: d.First("{config}/autostart/" + s.ID + ".desktop"), Says: say.Of("match/have-started")}
-		add(NotStarted, remedy, say.Of("match/not-started", s.Title))
+		add(NotStarted, remedy, say.Of("match/not-started", s.Named()))
 	}
 	c.fallback(d, f)
 }
@@ -102,8 +102,8 @@ func (c *Cell) own(d *desk.Desk, f desk.Facet) {
 		return
 	}
 	c.Code = OwnSetting
-	c.Because = say.Of("match/has-setting-own-line-says", d.Show(c.Reading.Source.Path), c.Reading.Source.Line, quoteEmpty(c.Reading.Value), leader.Title)
-	c.Others = append(c.Others, Fix{Kind: ByOut, Says: say.Of("match/take-own-setting-out-then", leader.Title), Path: c.Reading.Source.Path, Key: c.Reading.Source.Key})
+	c.Because = say.Of("match/has-setting-own-line-says", d.Show(c.Reading.Source.Path), c.Reading.Source.Line, quoteEmpty(c.Reading.Value), leader.Named())
+	c.Others = append(c.Others, Fix{Kind: ByOut, Says: say.Of("match/take-own-setting-out-then", leader.Named()), Path: c.Reading.Source.Path, Key: c.Reading.Source.Key})
 }
 
 // profile tells of another profile that has what is wanted, and is not the one

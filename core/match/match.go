@@ -279,7 +279,7 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		c.State = Follows // what another draws in its stead
 		return c
 	case errors.As(err, new(*reading.ValueError)):
-		c.State, c.Because = CannotFollow, say.Of("match/cannot-follow", s.Title, err)
+		c.State, c.Because = CannotFollow, say.Of("match/cannot-follow", s.Named(), err)
 		if near, lost := f.Nearest(want); lost != nil {
 			info, _ := desk.FacetOf(facet)
 			c.Others = append(c.Others, Fix{Kind: ByNearest, Says: say.Of("match/nearest", info.Says(near)), Facet: facet, Want: near})
@@ -289,13 +289,13 @@ func compare(d *desk.Desk, s desk.Surface, facet, want string) Cell {
 		switch from, e := reading.Makes(d, f, want); {
 		case e == nil:
 			c.State, c.Code = Differs, NotMade
-			c.Because = say.Of("match/not-made-yet", want, d.Show(from.Folder), s.Title)
+			c.Because = say.Of("match/not-made-yet", want, d.Show(from.Folder), s.Named())
 			c.Remedy = Fix{Kind: ByDraft, Says: say.Of("match/plan-makes", want), Facet: facet, Want: want}
 			return c
 		case errors.Is(e, reading.ErrLocked):
 			c.State, c.Code = NotFound, reading.NotSigned
-			c.Because = say.Of("match/locked", s.Title, want)
-			c.Remedy = Fix{Kind: ByUnlock, Says: say.Of("match/unlock-first", s.Title)}
+			c.Because = say.Of("match/locked", s.Named(), want)
+			c.Remedy = Fix{Kind: ByUnlock, Says: say.Of("match/unlock-first", s.Named())}
 			return c
 		}
 		p := reading.Why(d, s, f, want)

@@ -3,10 +3,10 @@ package match
 import (
 	"cmp"
 	"slices"
-	"strings"
 
 	"ivelt/core/desk"
 	"ivelt/core/outfit"
+	"ivelt/core/say"
 )
 
 // NextStep is one thing to do so that more of a desk is as wanted.
@@ -17,6 +17,7 @@ type NextStep struct {
 	Want     string         // the same
 	Surfaces []desk.Surface // that it is about
 	Text     string         // of any other: what to do
+	Tells    say.Message    // what Text says
 	Path     string         // that it changes, if it has a plan of its own
 	At       string         // the facet whose cell has that plan
 	Cells    int            // that would be as wanted then
@@ -120,7 +121,7 @@ func bit(b bool) int {
 
 // takeStep adds what a remedy asks for to the steps, once for all cells.
 func takeStep(out []NextStep, c Cell, r Fix, weight int) []NextStep {
-	step := NextStep{Kind: r.Kind, Text: r.Text, Path: r.Path}
+	step := NextStep{Kind: r.Kind, Text: r.Text, Tells: r.Says, Path: r.Path}
 	switch {
 	case r.Kind == ByRestart:
 		step.Restart, step.Text = c.Reading.Pending, ""
@@ -146,10 +147,10 @@ func takeStep(out []NextStep, c Cell, r Fix, weight int) []NextStep {
 }
 
 // Titles names the surfaces.
-func (t NextStep) Titles() string {
-	var out []string
+func (t NextStep) Titles() say.Message {
+	var out []say.Message
 	for _, s := range t.Surfaces {
 		out = append(out, s.Among())
 	}
-	return strings.Join(out, ", ")
+	return say.Join(", ", out...)
 }

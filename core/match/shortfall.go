@@ -94,13 +94,13 @@ func short(d *desk.Desk, o outfit.Outfit, s desk.Surface, facet, want string) sa
 	}
 	switch err := reading.Possible(d, s, f, want); {
 	case errors.As(err, new(*reading.ValueError)):
-		return say.Of("match/cannot-follow", s.Title, err)
+		return say.Of("match/cannot-follow", s.Named(), err)
 	case errors.Is(err, reading.ErrLocked):
-		return say.Of("match/locked", s.Title, want)
+		return say.Of("match/locked", s.Named(), want)
 	case err != nil && reading.Grantable(d, f.Lookup, want) != "": // a plan grants it
 		return say.Message{}
 	case err != nil:
-		return say.Of("match/would-not-find", s.Title, want, err)
+		return say.Of("match/would-not-find", s.Named(), want, err)
 	}
 	switch facet {
 	case desk.FacetDark:
@@ -141,9 +141,9 @@ func noDarkForm(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) say.
 		switch file, isDark, err := reading.FindSheet(d, f.Lookup, theme, true); {
 		case err != nil || isDark:
 		case file == "":
-			return say.Of("match/has-no-dark-form-wear", theme, s.Title)
+			return say.Of("match/has-no-dark-form-wear", theme, s.Named())
 		default:
-			return say.Of("match/has-no-dark-form-stay", theme, s.Title)
+			return say.Of("match/has-no-dark-form-stay", theme, s.Named())
 		}
 	}
 	return say.Message{}
@@ -168,7 +168,7 @@ func otherSize(d *desk.Desk, o outfit.Outfit, s desk.Surface, want string) say.M
 	if nearest == size {
 		return say.Message{}
 	}
-	return say.Of("match/has-no-pointers-px-show", set, size, s.Title, nearest)
+	return say.Of("match/has-no-pointers-px-show", set, size, s.Named(), nearest)
 }
 
 // PointerSizes are the nominal sizes that a set's arrow comes in, nil if there is

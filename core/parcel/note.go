@@ -24,6 +24,14 @@ type Note struct {
 	Says say.Message `json:"says,omitzero"` // what the text says
 }
 
+// Message is what the note says; of one that an older Ivelt wrote down, its text.
+func (n Note) Message() say.Message {
+	if n.Says.Code == "" {
+		return say.Words(n.Text)
+	}
+	return n.Says
+}
+
 //go:embed codes.csv
 var codesCSV string
 

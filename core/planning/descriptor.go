@@ -84,9 +84,9 @@ func Allow(d *desk.Desk, id string, may bool) (plan.Plan, error) {
 	if !ok || s.Came == nil {
 		return plan.Plan{}, say.Errorf("%s: %w", id, ErrNoCame)
 	}
-	why, title := say.Of("plan/allow-descriptor", s.Title), "Let "+s.Title+" start programs"
+	why, title := say.Of("plan/allow-descriptor", s.Named()), "Let "+s.Title+" start programs"
 	if !may {
-		why, title = say.Of("plan/forbid-descriptor", s.Title), "Let "+s.Title+" start programs no longer"
+		why, title = say.Of("plan/forbid-descriptor", s.Named()), "Let "+s.Title+" start programs no longer"
 	}
 	out := plan.Plan{Title: title}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
@@ -100,6 +100,6 @@ func (b *builder) mayWrite(s desk.Surface, facet, p string) bool {
 	if b.d.MayWrite(s, p) {
 		return true
 	}
-	b.block(blocked(s, facet, say.Of("plan/not-its-own", s.Title, b.d.Show(p)), say.Of("plan/link-leads-out")))
+	b.block(blocked(s, facet, say.Of("plan/not-its-own", s.Named(), b.d.Show(p)), say.Of("plan/link-leads-out")))
 	return false
 }

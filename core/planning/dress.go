@@ -149,7 +149,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	case err != nil && f.Fixed && match.Helped(b.d, s, f.Name):
 		return nil
 	case errors.As(err, new(*reading.ValueError)):
-		return block(say.Of("plan/cannot-follow", s.Title, err), say.Of("plan/stays-as"))
+		return block(say.Of("plan/cannot-follow", s.Named(), err), say.Of("plan/stays-as"))
 	case err != nil && b.force && fatal(s, f, err):
 	case err != nil:
 		made, e := b.makes(s, f, want)
@@ -160,13 +160,13 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 			return b.ctx.Err()
 		}
 		if errors.Is(e, reading.ErrLocked) {
-			return block(say.Of("match/locked", s.Title, want), say.Of("match/unlock-first", s.Title))
+			return block(say.Of("match/locked", s.Named(), want), say.Of("match/unlock-first", s.Named()))
 		}
 		if e != nil {
-			return block(say.Of("plan/cannot-be-made", want, s.Title, e), say.Of("plan/stays-as"))
+			return block(say.Of("plan/cannot-be-made", want, s.Named(), e), say.Of("plan/stays-as"))
 		}
 		if granted, e := b.grant(s, f, want); e != nil || !granted {
-			return errors.Join(e, block(say.Of("plan/would-not-find", s.Title, want, err), say.Of("plan/install-first-or-choose-another")))
+			return errors.Join(e, block(say.Of("plan/would-not-find", s.Named(), want, err), say.Of("plan/install-first-or-choose-another")))
 		}
 	}
 	r := reading.Of(b.d, s, f)
@@ -181,7 +181,7 @@ func (b *builder) set(s desk.Surface, f desk.Facet, want string) error {
 	}
 	if r.Source.Kind == "env" && !slices.ContainsFunc(f.Sources, func(src desk.Source) bool { return src.Format == "env" && src.Write }) { // it overrules what files say
 		if r.Source.Path == "" {
-			return block(say.Of("plan/session-environment-sets-overrules-settings", r.Source.Key, s.Title), say.Of("plan/find-what-sets-take-out"))
+			return block(say.Of("plan/session-environment-sets-overrules-settings", r.Source.Key, s.Named()), say.Of("plan/find-what-sets-take-out"))
 		}
 		if err := b.unset(s, f, r.Source); err != nil {
 			return err
@@ -242,7 +242,7 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 	leader, ok := b.d.Surface(src.Path)
 	if of, has := leader.Facet(f.Name); ok && has {
 		if other, excepted := b.outfit.Excepted(leader.ID, f.Name); excepted && !reading.Same(of, other, want) {
-			b.block(blocked(s, f.Name, say.Of("plan/outfit-leaves-out", s.Does("go", "goes"), leader.Title), say.Of("plan/leave-out-too-or-take")))
+			b.block(blocked(s, f.Name, say.Of("plan/outfit-leaves-out", s.Does("go", "goes"), leader.Named()), say.Of("plan/leave-out-too-or-take")))
 			return nil
 		}
 		if err := b.set(leader, of, want); err != nil {
@@ -252,13 +252,13 @@ func (b *builder) follow(s desk.Surface, f desk.Facet, src desk.Source, want str
 		case follows:
 			return nil
 		case err != nil:
-			b.block(blocked(s, f.Name, say.Of("plan/follow-only-part-not-installed", s.Title, leader.Title, err), say.Of("plan/install-then-review-again")))
+			b.block(blocked(s, f.Name, say.Of("plan/follow-only-part-not-installed", s.Named(), leader.Named(), err), say.Of("plan/install-then-review-again")))
 			return nil
 		}
 		when := src.When[0]
-		return b.setVariable(s, f, when.Key, when.Words[0], say.Of("plan/let-follow", s.Title, leader.Title))
+		return b.setVariable(s, f, when.Key, when.Words[0], say.Of("plan/let-follow", s.Named(), leader.Named()))
 	}
-	b.block(blocked(s, f.Name, say.Of("plan/have-no-settings-their-own", s.Title), say.Of("plan/stay-as-are")))
+	b.block(blocked(s, f.Name, say.Of("plan/have-no-settings-their-own", s.Named()), say.Of("plan/stay-as-are")))
 	return nil
 }
 
@@ -346,14 +346,14 @@ func setsTo(d *desk.Desk, s desk.Surface, f desk.Facet, want string) say.Message
 	was := reading.Told(d, s, f).Value
 	if strings.Contains(strings.ToLower(s.Title), strings.ToLower(string(info.Title))) { // "The display's pointer"
 		if was == "" || was == want {
-			return say.Of("plan/set-itself", s.Title, info.Says(want))
+			return say.Of("plan/set-itself", s.Named(), info.Says(want))
 		}
-		return say.Of("plan/set-itself-from", s.Title, info.Says(was), info.Says(want))
+		return say.Of("plan/set-itself-from", s.Named(), info.Says(was), info.Says(want))
 	}
 	if was == "" || was == want {
-		return say.Of("plan/set", info.Title, s.Title, info.Says(want))
+		return say.Of("plan/set", info.Title, s.Named(), info.Says(want))
 	}
-	return say.Of("plan/set-from", info.Title, s.Title, info.Says(was), info.Says(want))
+	return say.Of("plan/set-from", info.Title, s.Named(), info.Says(was), info.Says(want))
 }
 
 // put edits the file of a source so that it says what is wanted.
@@ -396,7 +396,7 @@ func (b *builder) put(s desk.Surface, f desk.Facet, target desk.Source, want str
 	}
 	content, err := edited(old, target, f, want)
 	if err != nil {
-		return block(say.Of("plan/not-settings-file-can-read", b.d.Show(p), s.Title, err), say.Of("plan/mend-or-remove-line-then"))
+		return block(say.Of("plan/not-settings-file-can-read", b.d.Show(p), s.Named(), err), say.Of("plan/mend-or-remove-line-then"))
 	}
 	if !missing && bytes.Equal(content, old) {
 		return nil // it says so already, and was overruled
@@ -442,7 +442,7 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 		case src.Format == "xsettings" && ok && b.d.Now().Own:
 			continue // it is told besides
 		case src.Format == "xsettings" && ok:
-			return src, say.Of("plan/provider-display-tells-all-programs", src.Key, reading.Quoted(step.Value), s.Title), say.Of("plan/change-where-provider-keeps-settings")
+			return src, say.Of("plan/provider-display-tells-all-programs", src.Key, reading.Quoted(step.Value), s.Named()), say.Of("plan/change-where-provider-keeps-settings")
 		case strings.HasPrefix(src.Path, "{theme}"):
 			at, line, speaks := b.themeSays(s, f, src)
 			if speaks {
@@ -454,7 +454,7 @@ func (b *builder) targetOf(s desk.Surface, f desk.Facet, want string) (target de
 			return src, say.Message{}, say.Message{}
 		}
 	}
-	return desk.Source{}, say.Of("plan/has-no-file-ivelt-may", s.Title), say.Message{}
+	return desk.Source{}, say.Of("plan/has-no-file-ivelt-may", s.Named()), say.Message{}
 }
 
 // wants tells what a surface is going to be told, as far as it can be; "" stays

@@ -64,7 +64,7 @@ func start(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
 func unstart(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
 	out := plan.Plan{Title: "No longer start " + s.Title}
 	b := builder{d: d, plan: &out, made: map[string]bool{}}
-	err := b.edit(entry, s, desk.Facet{}, say.Of("plan/start-no-longer", s.Title), plan.EffectOf(s.Restart), func(old []byte) []byte {
+	err := b.edit(entry, s, desk.Facet{}, say.Of("plan/start-no-longer", s.Named()), plan.EffectOf(s.Restart), func(old []byte) []byte {
 		kf, err := keyfile.Parse(old)
 		if err != nil {
 			return old
@@ -77,7 +77,7 @@ func unstart(d *desk.Desk, s desk.Surface, entry string) (plan.Plan, error) {
 
 // startEntry adds what has a program started at sign-in.
 func (b *builder) startEntry(s desk.Surface, entry string) error {
-	return b.edit(entry, s, desk.Facet{}, say.Of("plan/start-at-sign-in", s.Title, s.Starts), plan.SignIn, func(old []byte) []byte {
+	return b.edit(entry, s, desk.Facet{}, say.Of("plan/start-at-sign-in", s.Named(), s.Starts), plan.SignIn, func(old []byte) []byte {
 		const group = "Desktop Entry"
 		kf, err := keyfile.Parse(old)
 		if err == nil && kf.Get(group, "Exec") != "" {

@@ -28,7 +28,7 @@ func (b *builder) grant(s desk.Surface, f desk.Facet, want string) (bool, error)
 			continue
 		}
 		b.granted = append(b.granted, s.ID+folder)
-		why := say.Of("plan/let-look-into-where-lies", s.Title, b.d.Show(folder), want)
+		why := say.Of("plan/let-look-into-where-lies", s.Named(), b.d.Show(folder), want)
 		err := b.regrant(s, f, why, func(list []string) []string { return append(list, f.Lookup.Grants.Entry(b.d.Show(folder))) })
 		if errors.Is(err, keyfile.ErrSyntax) {
 			return false, nil // it is passed over, and left as it is

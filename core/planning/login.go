@@ -36,7 +36,7 @@ func (b *builder) safeLogin() error {
 		b.plan.Ops = slices.DeleteFunc(b.plan.Ops, func(op plan.Op) bool { // of folders that nothing is put into then
 			return op.Kind == plan.Folder && !slices.ContainsFunc(left, func(in plan.Op) bool { return in.Kind != plan.Folder && strings.HasPrefix(in.Path, op.Path+"/") })
 		})
-		b.block(blocked(s, facet, say.Of("plan/would-not-come-up", s.Title, problem), say.Of("plan/left-as-so-you-can")))
+		b.block(blocked(s, facet, say.Of("plan/would-not-come-up", s.Named(), problem), say.Of("plan/left-as-so-you-can")))
 	}
 	return nil
 }

@@ -167,7 +167,7 @@ func (b *builder) makePlaces(s desk.Surface, f desk.Facet, want string) error {
 func (b *builder) setPlaces(s desk.Surface, f desk.Facet, want string) error {
 	if want != f.Default {
 		if _, err := reading.Makes(b.seen, f, want); err != nil {
-			b.block(blocked(s, f.Name, say.Of("plan/would-not-find", s.Title, want, err), say.Of("plan/install-first-or-choose-another")))
+			b.block(blocked(s, f.Name, say.Of("plan/would-not-find", s.Named(), want, err), say.Of("plan/install-first-or-choose-another")))
 			return nil
 		}
 	}
@@ -184,7 +184,7 @@ func (b *builder) forgetKept(s desk.Surface, f desk.Facet, of func(p reading.Ico
 	if !b.d.Exists(b.d.First(kept.Path)) {
 		return nil
 	}
-	return b.editKeys(b.d.First(kept.Path), s, f, say.Of("plan/forget-kept-pictures", s.Title), func(kf *keyfile.File) {
+	return b.editKeys(b.d.First(kept.Path), s, f, say.Of("plan/forget-kept-pictures", s.Named()), func(kf *keyfile.File) {
 		for _, p := range reading.PlacesOf(b.d, f) {
 			if p.Kept != "" && of(p) {
 				kf.Remove(kept.Group, p.Name)

@@ -62,7 +62,7 @@ func NewProfile(d *desk.Desk, s desk.Surface, name string) (plan.Plan, error) {
 			}
 		}
 	}
-	if err := b.edit(of(d.First(f.Lookup.Folders[own]), name), s, f, say.Of("plan/new-profile", s.Title, now.Value), plan.EffectOf(s.Restart), func([]byte) []byte { return content }); err != nil {
+	if err := b.edit(of(d.First(f.Lookup.Folders[own]), name), s, f, say.Of("plan/new-profile", s.Named(), now.Value), plan.EffectOf(s.Restart), func([]byte) []byte { return content }); err != nil {
 		return plan.Plan{}, err
 	}
 	if err := b.write(s, f, name, now); err != nil {

@@ -34,7 +34,7 @@ func Say(d *desk.Desk, at SourceRef, want string) (plan.Plan, error) {
 		return plan.Plan{}, err
 	}
 	file := d.Show(at.Path)
-	title, why := fmt.Sprintf("Remove %s from %s", at.Key, file), say.Of("plan/no-longer-tell-here", s.Title)
+	title, why := fmt.Sprintf("Remove %s from %s", at.Key, file), say.Of("plan/no-longer-tell-here", s.Named())
 	if want != "" {
 		title, why = fmt.Sprintf("Set %s in %s", want, file), setsTo(d, s, f, want)
 		if err := reading.Check(d, s, f, want); err != nil {

@@ -144,7 +144,7 @@ func (r *returning) part(t touch, left, before []byte) (content []byte, others [
 	}
 	for f := range was {
 		if s, ok := r.d.Surface(f.Surface); ok && !mine(f) && now[f] != was[f] {
-			if words := say.Line("%s of %s", s.Title, desk.FacetTitle(f.Facet)).String(); !slices.Contains(others, words) {
+			if words := say.Line("%s of %s", s.Named(), desk.FacetTitle(f.Facet)).String(); !slices.Contains(others, words) {
 				others = append(others, words)
 			}
 		}

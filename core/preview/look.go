@@ -16,6 +16,7 @@ import (
 	"ivelt/core/layer"
 	"ivelt/core/outfit"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 )
 
 // Look is what is to be pictured.
@@ -36,7 +37,10 @@ func (l Look) Only(names map[string]map[string]string) Look { return Look{Names:
 func (l Look) Context() context.Context { return l.ctx }
 
 // States are the states that all controls can be pictured in.
-var States = []struct{ Name, Title string }{
+var States = []struct {
+	Name  string
+	Title say.Word
+}{
 	{"hover", "pointer over"}, {"active", "pressed"}, {"checked", "chosen"}, {"focus", "in focus"}, {"disabled", "off"}, {"backdrop", "window not active"},
 }
 

@@ -21,12 +21,14 @@ import (
 	"ivelt/core/icontheme"
 	"ivelt/core/paint"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/typeset"
 )
 
 // Scene is a thing to picture. Add one by adding to [Scenes].
 type Scene struct {
-	Name, Title   string
+	Name          string
+	Title         say.Word
 	Width, Height int // px at 1×
 	draw          func(*Canvas)
 	shows         string // the surface that it shows, or its kind; "" if every desk has it

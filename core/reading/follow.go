@@ -65,7 +65,7 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 		return nil
 	}
 	if Circles(d, follower, f.Name, src) {
-		return []Link{Link{Origin: originOf(src), State: Broken}.noted(say.Of("reading/step/would-follow-itself-way", follower.Title, s.Title))}
+		return []Link{Link{Origin: originOf(src), State: Broken}.noted(say.Of("reading/step/would-follow-itself-way", follower.Title, s.Named()))}
 	}
 	of, ok := s.Facet(f.Name)
 	if !ok {
@@ -77,7 +77,7 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 	case met && len(src.When) == 0:
 		return Told(d, s, of).Chain
 	case met:
-		step.say(say.Of("reading/step/so-follows-are-told", v.Value, s.Title))
+		step.say(say.Of("reading/step/so-follows-are-told", v.Value, s.Named()))
 		r := Told(d, s, of)
 		for i := range r.Chain { // what leaves it to the next
 			if slices.Contains(src.Leaves, r.Value) && (r.Chain[i].State == Wins || r.Chain[i].State == Overruled) {
@@ -86,9 +86,9 @@ func follow(d *desk.Desk, follower desk.Surface, f desk.Facet, src desk.Source) 
 		}
 		return append([]Link{step}, r.Chain...)
 	case err != nil:
-		step.say(say.Of("reading/step/following-takes-what-not-installed", s.Title, err))
+		step.say(say.Of("reading/step/following-takes-what-not-installed", s.Named(), err))
 	default:
-		step.say(say.Of("reading/step/does-not-make-follow", s.Title))
+		step.say(say.Of("reading/step/does-not-make-follow", s.Named()))
 	}
 	step.Key = src.When[0].Key
 	return []Link{step}

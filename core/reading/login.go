@@ -76,7 +76,7 @@ func CheckSession(d *desk.Desk, s desk.Surface) error {
 func Fatal(d *desk.Desk, s desk.Surface) *Problem {
 	d = d.Snapshot()
 	if err := CheckSession(d, s); err != nil {
-		return problem(Problem{Code: LoginFails, Says: say.Of("reading/would-not-come-up", s.Title, err), Fix: say.Of("reading/choose-session-there")})
+		return problem(Problem{Code: LoginFails, Says: say.Of("reading/would-not-come-up", s.Named(), err), Fix: say.Of("reading/choose-session-there")})
 	}
 	if s.Lock != nil {
 		if why := Black(d); why.Code != "" {

@@ -157,7 +157,7 @@ func toldPlaces(d *desk.Desk, s desk.Surface, f desk.Facet) Reading {
 	}
 	if old > 0 {
 		r.Problem = problem(Problem{
-			Code: OldPicture, At: d.First(f.Places.Kept.Path), Says: say.Of("reading/old-pictures", old, s.Title),
+			Code: OldPicture, At: d.First(f.Places.Kept.Path), Says: say.Of("reading/old-pictures", old, s.Named()),
 			Fix: say.Of("reading/take-kept-out", d.Show(d.First(f.Places.Kept.Path))),
 		})
 	}

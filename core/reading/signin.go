@@ -67,7 +67,7 @@ func Unfit(d *desk.Desk, s desk.Surface) say.Message {
 	if err == nil && e == nil && fits.Check(v) {
 		return say.Message{}
 	}
-	return say.Of("reading/does-not-come-up-under", s.Title, said, version)
+	return say.Of("reading/does-not-come-up-under", s.Named(), said, version)
 }
 
 // autostart is what is started at sign-in, looked at once.

@@ -39,7 +39,7 @@ func Switch(d *desk.Desk, s desk.Surface, f desk.Facet) say.Message {
 			return say.Message{}
 		}
 		when := src.When[0]
-		return say.Of("reading/follow-only-if-variable-nothing", s.Title, leader.Title, when.Key, when.Words[0])
+		return say.Of("reading/follow-only-if-variable-nothing", s.Named(), leader.Named(), when.Key, when.Words[0])
 	}
 	return say.Message{}
 }
@@ -62,13 +62,13 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 	case errors.Is(err, ErrNotGranted):
 		return problem(Problem{Code: GrantMissing, Says: say.Of("reading/cannot-be-used", name, err), Fix: linkedOut(d, f.Lookup, name)})
 	case errors.Is(err, ErrUnsigned):
-		return problem(Problem{Code: NotSigned, Says: say.Of("reading/not-signed", name, s.Title, strings.TrimPrefix(err.Error(), ErrUnsigned.Error()+": "), f.Default), Fix: say.Of("reading/unlock-first", s.Title)})
+		return problem(Problem{Code: NotSigned, Says: say.Of("reading/not-signed", name, s.Named(), strings.TrimPrefix(err.Error(), ErrUnsigned.Error()+": "), f.Default), Fix: say.Of("reading/unlock-first", s.Named())})
 	case errors.Is(err, ErrVersion):
-		return problem(Problem{Code: OtherVersion, Says: say.Of("reading/not-made-this", name, s.Title, err), Fix: say.Of("reading/choose-version-made-this-one")})
+		return problem(Problem{Code: OtherVersion, Says: say.Of("reading/not-made-this", name, s.Named(), err), Fix: say.Of("reading/choose-version-made-this-one")})
 	case errors.Is(err, ErrLogin):
-		return problem(Problem{Code: LoginFails, Says: say.Of("reading/with-it-would-not-come-up", name, s.Title, strings.TrimPrefix(err.Error(), ErrLogin.Error()+": ")), Fix: say.Of("reading/choose-another-login-theme-or")})
+		return problem(Problem{Code: LoginFails, Says: say.Of("reading/with-it-would-not-come-up", name, s.Named(), strings.TrimPrefix(err.Error(), ErrLogin.Error()+": ")), Fix: say.Of("reading/choose-another-login-theme-or")})
 	case errors.Is(err, ErrWithin):
-		return problem(Problem{Code: OtherFolder, At: name, Says: say.Of("reading/does-not-get-at", s.Title, name, err), Fix: say.Of("reading/put-picture-into-folder-everyone")})
+		return problem(Problem{Code: OtherFolder, At: name, Says: say.Of("reading/does-not-get-at", s.Named(), name, err), Fix: say.Of("reading/put-picture-into-folder-everyone")})
 	case errors.Is(err, ErrFormat):
 		return problem(Problem{Code: NotForThis, At: name, Says: say.Of("reading/cannot-be-used", name, err), Fix: say.Of("reading/save-as-another-kind-picture")})
 	case errors.Is(err, ErrProgram):
@@ -86,7 +86,7 @@ func why(d *desk.Desk, s desk.Surface, f desk.Facet, name string, err error) *Pr
 		case f.Lookup.Grants != nil && slices.Contains(d.Folders(f.Lookup.Folders), base):
 			return problem(Problem{
 				Code: GrantMissing, At: at,
-				Says: say.Of("reading/lies-may-not-look-there", name, d.Show(path.Dir(at)), s.Title),
+				Says: say.Of("reading/lies-may-not-look-there", name, d.Show(path.Dir(at)), s.Named()),
 				Fix:  say.Of("reading/grant-add", d.Show(path.Dir(at)), f.Lookup.Grants.Key, d.Show(d.First(f.Lookup.Grants.Path))),
 			})
 		case slices.Contains(bases(d, f.Lookup), base):
@@ -296,7 +296,7 @@ func darkMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, r Reading) *Proble
 	return problem(Problem{
 		Code: DarkMissing, At: r.Resolved,
 		Says: say.Of("reading/has-no-dark-form", r.Value, DarkForm(l.File), s.Does("use", "uses")),
-		Fix:  say.Of("reading/light-or-a-theme-with-dark-form", s.Title),
+		Fix:  say.Of("reading/light-or-a-theme-with-dark-form", s.Named()),
 	})
 }
 
@@ -342,7 +342,7 @@ func engineMissing(d *desk.Desk, s desk.Surface, l desk.Lookup, theme string) *P
 		}
 		return problem(Problem{
 			Code: EngineMissing, At: l.Engines[0],
-			Says: say.Of("reading/drawn-engine-not-installed-stay", theme, engine, s.Title),
+			Says: say.Of("reading/drawn-engine-not-installed-stay", theme, engine, s.Named()),
 			Fix:  say.Of("reading/install-engine-or-choose-another", engine),
 		})
 	}

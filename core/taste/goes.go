@@ -1,11 +1,11 @@
 package taste
 
 import (
-	"fmt"
 	"math"
 
 	"ivelt/core/colour"
 	"ivelt/core/market"
+	"ivelt/core/say"
 )
 
 // Manner is how the pieces of a look go together.
@@ -68,22 +68,26 @@ func (w Wish) Score(got market.Looks, kin bool) float64 {
 }
 
 // Why says in words why a piece goes with the basis.
-func (w Wish) Why(got market.Looks, family string) string {
-	out := ""
+func (w Wish) Why(got market.Looks, family string) say.Message {
+	why := w.why(got)
 	if family != "" {
-		out = "of the same family, " + family + "; "
+		return say.Line("of the same family, %s; %s", family, why)
 	}
+	return why
+}
+
+func (w Wish) why(got market.Looks) say.Message {
 	switch {
 	case w.Apart:
-		return out + fmt.Sprintf("stands out from %s: lightness %.0f %% against %.0f %%", w.With, 100*got.Lightness, 100*w.ofBasis.Lightness)
+		return say.Line("stands out from %s: lightness %.0f %% against %.0f %%", w.With, 100*got.Lightness, 100*w.ofBasis.Lightness)
 	case !got.OneHue() || !w.ofBasis.OneHue():
-		return out + "compared with " + w.With + ": " + Why(w.Looks, got)
+		return say.Line("compared with %s: %s", w.With, Why(w.Looks, got))
 	}
 	apart := colour.HueDistance(w.ofBasis.Hue, got.Hue)
 	if w.Across && apart > 90 {
-		return out + fmt.Sprintf("hue opposite that of %s, %.0f° away, so that it stands out", w.With, math.Round(apart))
+		return say.Line("hue opposite that of %s, %.0f° away, so that it stands out", w.With, math.Round(apart))
 	}
-	return out + fmt.Sprintf("hue %.0f° from that of %s; %s", math.Round(apart), w.With, Why(w.Looks, got))
+	return say.Line("hue %.0f° from that of %s; %s", math.Round(apart), w.With, Why(w.Looks, got))
 }
 
 // Accent is a colour for what stands out in a look: the most colourful of its own,

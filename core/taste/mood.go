@@ -1,9 +1,7 @@
 package taste
 
 import (
-	"fmt"
 	"math"
-	"strings"
 
 	"ivelt/core/colour"
 	"ivelt/core/market"
@@ -65,58 +63,58 @@ func WithHue(l market.Looks, name string) market.Looks {
 
 // Why says in words how near a piece's looks are to those asked for: what is
 // alike first, then what is not.
-func Why(want, got market.Looks) string {
+func Why(want, got market.Looks) say.Message {
 	apart := want.Apart(got)
-	var alike, unlike []string
-	say := func(part market.Part, near, far string) {
+	var alike, unlike []say.Message
+	told := func(part market.Part, near, far say.Word) {
 		switch d := apart[part]; {
 		case d < 0.3:
-			alike = append(alike, near)
+			alike = append(alike, near.Message())
 		case d > 0.7:
-			unlike = append(unlike, far)
+			unlike = append(unlike, far.Message())
 		}
 	}
-	lighter, shade := "darker", "as light"
+	lighter, shade := say.Word("darker"), say.Word("as light")
 	if got.Lightness > want.Lightness {
 		lighter = "lighter"
 	}
 	if want.Dark() {
 		shade = "as dark"
 	}
-	say(market.PartLightness, shade, lighter)
+	told(market.PartLightness, shade, lighter)
 	switch hue := got.HueName(); {
 	case hue == "grey" && want.HueName() == "grey":
-		alike = append(alike, "without colour")
+		alike = append(alike, say.Line("without colour"))
 	case hue == "mixed" && want.HueName() == "mixed":
-		alike = append(alike, "of many colours")
+		alike = append(alike, say.Line("of many colours"))
 	case hue == "mixed" && apart[market.PartColour] > 0.6:
-		unlike = append(unlike, "of many colours")
+		unlike = append(unlike, say.Line("of many colours"))
 	case hue == want.HueName() && apart[market.PartColour] < 0.6:
-		alike = append(alike, "a similar "+hue)
+		alike = append(alike, say.Line("a similar %s", say.Word(hue)))
 	case apart[market.PartColour] > 0.6:
-		unlike = append(unlike, hue)
+		unlike = append(unlike, say.Word(hue).Message())
 	}
-	contrast := "less contrast"
+	contrast := say.Word("less contrast")
 	if got.Contrast > want.Contrast {
 		contrast = "more contrast"
 	}
-	say(market.PartContrast, "similar contrast", contrast)
-	rounder := "more square"
+	told(market.PartContrast, "similar contrast", contrast)
+	rounder := say.Word("more square")
 	if got.Roundness > want.Roundness {
 		rounder = "rounder"
 	}
 	if want.Shape() != "" && got.Shape() != "" {
-		say(market.PartRoundness, "as round", rounder)
+		told(market.PartRoundness, "as round", rounder)
 	}
 	switch {
 	case len(alike) == 0 && len(unlike) == 0:
-		return "similar overall"
+		return say.Line("similar overall")
 	case len(unlike) == 0:
-		return strings.Join(alike, ", ")
+		return say.Join(", ", alike...)
 	case len(alike) == 0:
-		return "otherwise similar, but " + strings.Join(unlike, ", ")
+		return say.Line("otherwise similar, but %s", say.Join(", ", unlike...))
 	}
-	return fmt.Sprintf("%s; but %s", strings.Join(alike, ", "), strings.Join(unlike, ", "))
+	return say.Line("%s; but %s", say.Join(", ", alike...), say.Join(", ", unlike...))
 }
 
 // Companion returns what a piece of another kind should look like to go with

@@ -17,6 +17,7 @@ import (
 	"go/types"
 	"maps"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -24,6 +25,7 @@ import (
 
 	"golang.org/x/tools/go/packages"
 
+	"ivelt/core/desk"
 	"ivelt/core/po"
 	"ivelt/core/say"
 	"ivelt/web/worded"
@@ -77,6 +79,15 @@ func Gather(dir string) ([]byte, error) {
 	g := gathering{}
 	for _, e := range say.Entries() {
 		g.add(e, "core/say/english.pot")
+	}
+	for _, name := range []string{"core/desk/surfaces", "core/desk/runtimes/surfaces"} {
+		all, err := desk.LoadSurfaces(os.DirFS(dir), name)
+		if err != nil {
+			return nil, err
+		}
+		for _, s := range all {
+			g.add(po.Entry{ID: s.Title, Note: "what draws on a desk"}, path.Join(name, s.ID+".toml"))
+		}
 	}
 	if err := g.pages(dir); err != nil {
 		return nil, err

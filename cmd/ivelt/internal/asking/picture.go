@@ -17,6 +17,7 @@ import (
 	"ivelt/core/imagefile"
 	"ivelt/core/outfit"
 	"ivelt/core/preview"
+	"ivelt/core/say"
 )
 
 // What a picture may be at most: px of a side, and how many times as large in pixels.
@@ -107,7 +108,12 @@ func (f pictureFlags) draw(ctx context.Context, d *desk.Desk, o outfit.Outfit, o
 	if f.shade != "" && f.shade != "light" && f.shade != "dark" {
 		return nil, errors.New("--shade is light or dark")
 	}
-	if f.state != "" && !slices.ContainsFunc(preview.States, func(s struct{ Name, Title string }) bool { return s.Name == f.state }) {
+	if f.state != "" && !slices.ContainsFunc(preview.States, func(s struct {
+		Name  string
+		Title say.Word
+	}) bool {
+		return s.Name == f.state
+	}) {
 		return nil, fmt.Errorf("--state %q is none that a control can be in", f.state)
 	}
 	look := preview.Draft(ctx, d, o)
