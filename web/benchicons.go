@@ -52,7 +52,7 @@ type iconsPage struct {
 // stateChip is a state of the group, to be shown alone.
 type stateChip struct {
 	State   iconbench.State
-	Title   string
+	Title   say.Word
 	N       int
 	Chosen  bool
 	Address string

@@ -35,20 +35,20 @@ type compared struct {
 }
 
 // Row returns what a row of the comparison says of an entry.
-func (c compared) Row(name string) string {
+func (c compared) Row(name string) any {
 	l := c.Looks
 	switch name {
 	case "shade":
 		if l != nil {
-			return l.Words()[0]
+			return say.Word(l.Words()[0])
 		}
 	case "hue":
 		if l != nil {
-			return l.HueName()
+			return say.Word(l.HueName())
 		}
 	case "shape":
 		if l != nil {
-			return l.Shape()
+			return say.Word(l.Shape())
 		}
 	case "contrast":
 		if l != nil {

@@ -101,7 +101,7 @@ func (t findTag) KindTitle() say.Message {
 }
 
 // Risk says why an entry may do harm, or "".
-func (t findTag) Risk() string { return t.Entry.Risk(t.Newest()) }
+func (t findTag) Risk() say.Word { return t.Entry.Risk(t.Newest()) }
 
 // quickLook is how long a page waits for indexes that are being read.
 const quickLook = 1500 * time.Millisecond
@@ -132,7 +132,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, m := range p.Markets {
 		if m.On && m.Trouble != "" {
-			p.Trouble = append(p.Trouble, capital(m.Name+strings.TrimPrefix(m.Trouble, "the market")))
+			p.Trouble = append(p.Trouble, say.Uppered(m.Name+strings.TrimPrefix(m.Trouble, "the market")))
 		}
 	}
 	if p.Result, err = s.App.Markets.Search(r.Context(), p.Query); err != nil {

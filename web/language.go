@@ -147,12 +147,21 @@ func funcsIn(l *language.Language) template.FuncMap {
 		"day":      func(t time.Time) string { return say.Day(t.Local()).In(l) },
 		"list":     func(items any) string { return strings.Join(each(l, items), say.Word(", ").In(l)) },
 		"some":     func(items any) string { return some(l, each(l, items)) },
+		"words":    words,
 		"word":     func(w any) string { return say.Word(fmt.Sprint(w)).In(l) },
 		"said":     func(v any) any { return spoken(l, v) },
-		"lower":    func(w any) string { return lower(fmt.Sprint(spoken(l, w))) },
-		"capital":  func(w any) string { return capital(fmt.Sprint(spoken(l, w))) },
+		"lower":    func(w any) string { return say.Lowered(fmt.Sprint(spoken(l, w))) },
+		"capital":  func(w any) string { return say.Uppered(fmt.Sprint(spoken(l, w))) },
 		"sentence": func(v any) string { return sentence(l, v) },
 	}
+}
+
+// words takes texts for Ivelt's own, where it has them.
+func words(items []string) (out []say.Word) {
+	for _, text := range items {
+		out = append(out, say.Word(text))
+	}
+	return out
 }
 
 // spoken is a value in a language: what is words is said in it, and all else stands as it is.

@@ -30,11 +30,12 @@ const (
 
 // lookView is one look to hold against others.
 type lookView struct {
-	Key, Name string // Key is "worn", "draft" or the number of one that was put by
-	Picture   string
-	Kept      bool
-	pieces    map[string]string
-	Unalike   map[string]bool
+	Key     string // "worn", "draft" or the number of one that was put by
+	Name    say.Message
+	Picture string
+	Kept    bool
+	pieces  map[string]string
+	Unalike map[string]bool
 }
 
 // Piece is what the look has for a facet.
@@ -57,8 +58,9 @@ type looksPage struct {
 
 // namedLook is a look that can be chosen for comparing.
 type namedLook struct {
-	Key, Name string
-	outfit    outfit.Outfit
+	Key    string
+	Name   say.Message
+	outfit outfit.Outfit
 }
 
 // Picked tells whether a look is among those shown.
@@ -104,8 +106,6 @@ func (p looksPage) Differences() []say.Message {
 	return out
 }
 
-func lower(s string) string { return string(s[0]|0x20) + s[1:] }
-
 // looks shows two to four looks side by side, or two wiped over each other, in
 // step in scene and shade.
 func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
@@ -124,12 +124,12 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	all := []namedLook{{"worn", "Now", outfit.Outfit{}}}
+	all := []namedLook{{"worn", say.Line("Now"), outfit.Outfit{}}}
 	if len(f.Draft.Choices) > 0 {
-		all = append(all, namedLook{"draft", "The draft", f.Draft})
+		all = append(all, namedLook{"draft", say.Line("The draft"), f.Draft})
 	}
 	for _, k := range kept {
-		all = append(all, namedLook{strconv.Itoa(int(k.ID)), k.Name, k.Outfit})
+		all = append(all, namedLook{strconv.Itoa(int(k.ID)), say.Words(k.Name), k.Outfit})
 	}
 	wanted := r.Form["of"]
 	p.Words, p.Many = strings.TrimSpace(r.FormValue("q")), len(all) > manyLooks
@@ -138,7 +138,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 		if picked {
 			p.Chosen = append(p.Chosen, s.lookView(r.Context(), f.Desk, p, v.Key, v.Name, v.outfit))
 		}
-		if !picked && (len(p.All) >= manyLooks || !contains(v.Name, p.Words)) {
+		if !picked && (len(p.All) >= manyLooks || !contains(v.Name.String(), p.Words)) {
 			p.More++
 			continue
 		}
@@ -154,7 +154,7 @@ func (s *Server) looks(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (s *Server) lookView(ctx context.Context, d *desks.Managed, p looksPage, key, name string, o outfit.Outfit) lookView {
+func (s *Server) lookView(ctx context.Context, d *desks.Managed, p looksPage, key string, name say.Message, o outfit.Outfit) lookView {
 	v := lookView{Key: key, Name: name, Kept: key != "worn" && key != "draft", pieces: map[string]string{}, Unalike: map[string]bool{}}
 	v.Picture = fmt.Sprintf("/d/%s/picture.svg?look=%s&%s", d.ID, key, url.Values{"scene": {p.Shown.Name}, "shade": {p.Shade}, "state": {p.State}, "v": {etag(o.Bytes())}}.Encode())
 	trying := s.App.Overlays.Trying(d, o)

@@ -21,7 +21,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5"
 
@@ -523,18 +522,12 @@ func sentence(l *language.Language, v any) string {
 		return ""
 	}
 	if first, _, _ := strings.Cut(t, " "); !strings.ContainsAny(first, "./~_") {
-		t = capital(t)
+		t = say.Uppered(t)
 	}
 	if !strings.HasSuffix(t, ".") {
 		t += "."
 	}
 	return t
-}
-
-// capital is a text with a large first letter.
-func capital(t string) string {
-	_, n := utf8.DecodeRuneInString(t)
-	return strings.ToUpper(t[:n]) + t[n:]
 }
 
 var errNothingToDo = errors.New("the request does not say what to do")

@@ -177,7 +177,7 @@ func (t *Transfer) Run(ctx context.Context, j *jobs.Job) (string, error) {
 
 // warn keeps what the market says of the risk with what was fetched.
 func (t *Transfer) warn(row *store.ParcelRow) error {
-	why := t.Entry.Risk(t.version)
+	why := string(t.Entry.Risk(t.version))
 	if why == "" {
 		return nil
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"ivelt/core/icontheme"
+	"ivelt/core/say"
 )
 
 // State says whose picture is shown for what is asked.
@@ -26,14 +27,14 @@ const (
 // States are all of them, the best first, with what people call them.
 var States = []struct {
 	State State
-	Title string
+	Title say.Word
 }{
 	{Own, "its own"}, {Scaled, "its own, scaled"}, {Shorter, "by a shorter name"}, {Brought, "brought by the program"},
 	{Lent, "lent by another pack"}, {Fixed, "a file the entry names"}, {Nothing, "nothing"},
 }
 
 // Title is what people call a state.
-func (s State) Title() string { return States[s.at()].Title }
+func (s State) Title() say.Word { return States[s.at()].Title }
 
 func (s State) at() int {
 	for i, of := range States {
@@ -76,7 +77,7 @@ func (i Item) Main() Answer {
 // Counted is how many items of a group are in each state.
 type Counted struct {
 	Group  Group         `json:"group"`
-	Title  string        `json:"title"`
+	Title  say.Word      `json:"title"`
 	All    int           `json:"all"`
 	States map[State]int `json:"states"`
 }
@@ -147,7 +148,7 @@ func Cover(x *icontheme.Index, tree fs.FS, below string, wants []Want) *Coverage
 func (g Group) at() int {
 	return slices.IndexFunc(Groups, func(of struct {
 		Group Group
-		Title string
+		Title say.Word
 	}) bool {
 		return of.Group == g
 	})

@@ -14,6 +14,7 @@ import (
 	"ivelt/core/desktopentry"
 	"ivelt/core/mimeinfo"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/table"
 )
 
@@ -39,20 +40,20 @@ const (
 // Groups are all of them with what people call them.
 var Groups = []struct {
 	Group Group
-	Title string
+	Title say.Word
 }{
 	{Programs, "Programs"}, {Places, "Places"}, {Kinds, "Kinds of file"}, {Devices, "Devices"}, {Status, "Status"},
 	{Actions, "Actions"}, {Categories, "Menu groups"}, {Emblems, "Emblems"}, {OneColour, "One colour"}, {Quiet, "Hidden programs"},
 }
 
 // Title is what people call a group.
-func (g Group) Title() string {
+func (g Group) Title() say.Word {
 	for _, of := range Groups {
 		if of.Group == g {
 			return of.Title
 		}
 	}
-	return string(g)
+	return say.Word(g)
 }
 
 // Ask is one size in which icons of a group are shown.

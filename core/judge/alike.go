@@ -65,8 +65,8 @@ func confused(pairs []two) (parts []Part, text string) {
 			if colour.Distance(p.a, p.b) < apart || !alikeTo(v, p.a, p.b) {
 				continue
 			}
-			what = append(what, p.what)
-			parts = append(parts, Part{What: p.what + ", " + v.Title, Ink: p.a.Hex(), Ground: p.b.Hex()})
+			what = append(what, string(p.what))
+			parts = append(parts, Part{What: string(p.what) + ", " + v.Title, Ink: p.a.Hex(), Ground: p.b.Hex()})
 		}
 		if what != nil {
 			says = append(says, fmt.Sprintf("%s look alike to people %s", strings.Join(what, ", "), v.Title))

@@ -9,7 +9,6 @@ import (
 	"math"
 	"slices"
 	"strconv"
-	"strings"
 
 	"ivelt/core/colour"
 	"ivelt/core/desk"
@@ -282,8 +281,6 @@ func (j *judging) nearest(s desk.Surface, facet string, well func(*judging) bool
 func opaque(c gtkcss.Colour) colour.Colour { return colour.Colour{R: c.R, G: c.G, B: c.B} }
 
 func contrast(a, b gtkcss.Colour) float64 { return colour.Contrast(opaque(a), opaque(b)) }
-
-func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // decimal writes a contrast, never larger than it is.
 func decimal(ratio float64) string { return strconv.FormatFloat(math.Floor(ratio*10)/10, 'f', 1, 64) }

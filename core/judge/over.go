@@ -155,7 +155,7 @@ func number(look preview.Look, facet, surface string, least, most, usual int) in
 
 // thing is something that lies over the backdrop: words, signs, an icon in colour.
 type thing struct {
-	what     string
+	what     say.Word
 	at       string // the place it is at, see [place]
 	inks     []gtkcss.Colour
 	fill     gtkcss.Colour // what it has under it, over the backdrop
@@ -187,7 +187,7 @@ func (j *judging) barSite(s desk.Surface) (out site, ok bool) {
 	icons := preview.OnBar(j.d, j.look)
 	for _, name := range slices.Sorted(maps.Keys(icons)) {
 		if inks := iconInks(pictureOf(j.look.Context(), j.d, icons[name], 24), 4); inks != nil {
-			out.things = append(out.things, thing{"the icon of " + name, "", inks, fill, sign, false})
+			out.things = append(out.things, thing{say.Word("the icon of " + name), "", inks, fill, sign, false})
 		}
 	}
 	out.percent = number(j.look, desk.FacetOpacity, s.ID, 0, 100, 100)
@@ -220,7 +220,7 @@ func (j *judging) groundSite(s desk.Surface) (out site, ok bool) {
 			continue
 		}
 		if inks := iconInks(pictureOf(j.look.Context(), j.d, lying.Icon, 64), 10); inks != nil {
-			out.things = append(out.things, thing{"the icon of " + lying.Name, lying.Name, inks, gtkcss.Colour{}, sign, true})
+			out.things = append(out.things, thing{say.Word("the icon of " + lying.Name), lying.Name, inks, gtkcss.Colour{}, sign, true})
 		}
 	}
 	known := map[string][]place{}
@@ -300,7 +300,7 @@ func (j *judging) bar(s desk.Surface) []Verdict {
 	}
 	worst := parts[0]
 	v := Verdict{Surface: s.ID, Facet: desk.FacetOpacity, Code: BarOver, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: parts}
-	v.Says = say.Of("judge/bar-over-worst-tenth-backdrop", s.Named(), worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
+	v.Says = say.Of("judge/bar-over-worst-tenth-backdrop", s.Named(), say.Word(worst.What), has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
 	for percent := site.percent + 1; percent <= 100; percent += step {
 		if percent = min(percent, 100); seen(site.things, percent, all) || percent < 100 && seen(site.things, min(percent+step-1, 100), all) {
 			for !seen(site.things, percent, all) {
@@ -333,7 +333,7 @@ func (j *judging) ground(s desk.Surface) []Verdict {
 	}
 	worst := parts[0]
 	v := Verdict{Surface: s.ID, Facet: desk.FacetBackdrop, Code: GroundOver, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: parts}
-	v.Says = say.Of("judge/ground-over-worst-tenth-backdrop", s.Named(), worst.What, has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
+	v.Says = say.Of("judge/ground-over-worst-tenth-backdrop", s.Named(), say.Word(worst.What), has(worst.What), decimal(worst.Ratio), decimal(worst.Needs), on(at, all))
 	v.Remedies = j.remedies(s, site, all, (*judging).groundSite)
 	if v.Remedies == nil {
 		v.Remedies = []Fix{{Says: say.Of("judge/no-backdrop-would-do-wear")}}
@@ -367,7 +367,7 @@ func (j *judging) remedies(s desk.Surface, of site, all []where, again func(*jud
 	return out
 }
 
-func has(what string) string {
+func has(what string) say.Word {
 	if strings.HasPrefix(what, "the icon") {
 		return "has"
 	}
@@ -375,15 +375,15 @@ func has(what string) string {
 }
 
 // on says on which monitor and over which picture, where there are several.
-func on(at where, all []where) string {
-	out := ""
+func on(at where, all []where) say.Message {
+	var out []say.Message
 	if slices.ContainsFunc(all, func(w where) bool { return w.picture != at.picture }) {
-		out += " with " + path.Base(at.picture)
+		out = append(out, say.Line(" with %s", path.Base(at.picture)))
 	}
 	if slices.ContainsFunc(all, func(w where) bool { return w.monitor != at.monitor }) {
-		out += " on " + at.monitor.Name
+		out = append(out, say.Line(" on %s", at.monitor.Name))
 	}
-	return out
+	return say.Join("", out...)
 }
 
 // lost are the things that cannot be made out at an opacity, the worst first, and where that one is.
@@ -395,12 +395,12 @@ func lost(things []thing, percent int, all []where) (parts []Part, at where) {
 		if ratio >= t.needs {
 			continue
 		}
-		if t.fill.A > 0 && strings.HasPrefix(t.what, "the icon") {
+		if t.fill.A > 0 && strings.HasPrefix(string(t.what), "the icon") {
 			if solid, _ := worstOf(t, 1, all); solid < t.needs {
 				continue
 			}
 		}
-		parts = append(parts, Part{What: t.what, Ratio: ratio, Needs: t.needs})
+		parts = append(parts, Part{What: string(t.what), Ratio: ratio, Needs: t.needs})
 		if ratio/t.needs < least {
 			least, at = ratio/t.needs, w
 		}

@@ -68,7 +68,7 @@ func (t ofTerminal) notRead(parts []Part) Verdict {
 		}
 	}
 	v.Grave = v.Ratio < 2
-	v.Says = say.Of("judge/palette-cannot-be-read-as", upper(worst), t.name, decimal(v.Ratio))
+	v.Says = say.Of("judge/palette-cannot-be-read-as", say.Upper(say.Word(worst)), t.name, decimal(v.Ratio))
 	if len(parts) > 1 {
 		v.Says = say.Of("judge/colours-palette-cannot-be-read", len(parts), t.name, worst, decimal(v.Ratio))
 	}

@@ -25,11 +25,12 @@ const (
 
 // pair is text, or a line, on a ground, as a path of nodes.
 type pair struct {
-	what, path string
-	needs      float64
-	line       bool   // what shows where the keyboard is
-	mends      string // the selector of a rule that sets its colour and no other's; "" if there is none
-	on         string // the control of [preview.Sheet] that it stands in the middle of; "" for none
+	what  say.Word
+	path  string
+	needs float64
+	line  bool   // what shows where the keyboard is
+	mends string // the selector of a rule that sets its colour and no other's; "" if there is none
+	on    string // the control of [preview.Sheet] that it stands in the middle of; "" for none
 }
 
 var toolkit = []pair{
@@ -95,12 +96,12 @@ func (j *judging) pairs(s desk.Surface, facet string, pairs []pair) []Verdict {
 		}
 		worst := of.parts[0]
 		v := Verdict{Surface: s.ID, Facet: facet, Code: of.code, Ratio: worst.Ratio, Needs: worst.Needs, Grave: grave(worst), Parts: of.parts}
-		v.Says = say.Of("judge/contrast-too-low", upper(worst.What), s.Named(), decimal(worst.Ratio), decimal(worst.Needs), needing(worst))
+		v.Says = say.Of("judge/contrast-too-low", say.Upper(say.Word(worst.What)), s.Named(), decimal(worst.Ratio), decimal(worst.Needs), needing(worst))
 		switch {
 		case of.code == LowFocus && worst.Ratio <= 1:
-			v.Says = say.Of("judge/nothing-shows", worst.What, s.Named())
+			v.Says = say.Of("judge/nothing-shows", say.Word(worst.What), s.Named())
 		case of.code == LowFocus:
-			v.Says = say.Of("judge/what-shows-has-against-what", worst.What, s.Named(), decimal(worst.Ratio))
+			v.Says = say.Of("judge/what-shows-has-against-what", say.Word(worst.What), s.Named(), decimal(worst.Ratio))
 		}
 		well := func(other *judging) bool {
 			low, lines := measure(other)
@@ -152,7 +153,7 @@ func (j *judging) nearerAccent(s desk.Surface, well func(*judging) bool) string 
 	return ""
 }
 
-func needing(p Part) string {
+func needing(p Part) say.Word {
 	if p.Needs == off {
 		return "to be visible"
 	}
@@ -226,7 +227,7 @@ func (j *judging) short(surface string, pairs []pair) (low, lines []Part) {
 		if h.ratio >= needs {
 			continue
 		}
-		part := Part{What: p.what, Ratio: h.ratio, Needs: needs, Ink: h.ink.Hex(), Ground: h.ground.Hex(), Mends: p.mends, Line: p.line, Faded: h.faded}
+		part := Part{What: string(p.what), Ratio: h.ratio, Needs: needs, Ink: h.ink.Hex(), Ground: h.ground.Hex(), Mends: p.mends, Line: p.line, Faded: h.faded}
 		from := h.ink
 		if h.ratio <= 1 { // nothing shows it: the colour of what is chosen does elsewhere
 			from = held(c, pair{path: "window.background list row:selected"}).ground
@@ -335,7 +336,7 @@ func Texts(d *desk.Desk, look preview.Look, surface string) map[string]On {
 	for _, p := range toolkitPairs(surface) {
 		if !p.line {
 			h := j.held(surface, p)
-			out[p.what] = On{h.ink, h.ground}
+			out[string(p.what)] = On{h.ink, h.ground}
 		}
 	}
 	return out
@@ -430,7 +431,7 @@ func (j *judging) locate(v *Verdict) {
 		for _, scene := range []string{"desk", "controls"} {
 			for _, part := range v.Parts {
 				for _, p := range slices.Concat(toolkitPairs(v.Surface), shell) {
-					if p.what == part.What {
+					if string(p.what) == part.What {
 						v.Marks = append(v.Marks, j.painted(scene, v.Surface, p.path)...)
 					}
 				}

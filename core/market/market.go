@@ -277,7 +277,7 @@ func (e *Entry) usable() bool {
 }
 
 // Risk says why a version of an entry may do harm, or "".
-func (e Entry) Risk(v Version) string {
+func (e Entry) Risk(v Version) say.Word {
 	for _, s := range []string{v.Stability, e.Stability} {
 		switch s {
 		case "crashes":

@@ -26,7 +26,7 @@ func (m Message) In(l Language) string {
 		return ""
 	case "words":
 		return fmt.Sprint(m.Args...)
-	case "word", "many", "line", "join", "lower":
+	case "word", "many", "line", "join", "lower", "upper":
 		return m.alone(l)
 	}
 	e, ok := words[m.Code]
@@ -76,7 +76,9 @@ func (m Message) alone(l Language) string {
 	case m.Code == "word" && len(m.Args) == 1:
 		return in(l, "", fmt.Sprint(m.Args[0]), "", 1)
 	case m.Code == "lower" && len(m.Args) == 1:
-		return lower(in(l, "", fmt.Sprint(m.Args[0]), "", 1))
+		return Lowered(in(l, "", fmt.Sprint(m.Args[0]), "", 1))
+	case m.Code == "upper" && len(m.Args) == 1:
+		return Uppered(in(l, "", fmt.Sprint(m.Args[0]), "", 1))
 	case m.Code == "many" && len(m.Args) == 2:
 		n, _ := m.Args[0].(int)
 		one, several := Counted(fmt.Sprint(m.Args[1]))
@@ -120,6 +122,9 @@ func (w Word) In(l Language) string { return in(l, "", string(w), "", 1) }
 // Lower is a title within a line: it begins with a small letter, in languages that have them.
 func Lower(title Word) Message { return Message{Code: "lower", Args: []any{string(title)}} }
 
+// Upper is a word that begins a sentence.
+func Upper(w Word) Message { return Message{Code: "upper", Args: []any{string(w)}} }
+
 // Many is a number with its noun, "1 file", "3 files".
 func Many(n int, noun string) Message { return Message{Code: "many", Args: []any{n, noun}} }
 
@@ -132,10 +137,20 @@ func Counted(noun string) (one, several string) {
 	return one, one + "s"
 }
 
-func lower(s string) string {
+// Lowered is a text with a small first letter, unless it begins with an abbreviation.
+func Lowered(s string) string {
 	first, n := utf8.DecodeRuneInString(s)
 	if second, _ := utf8.DecodeRuneInString(s[n:]); unicode.IsUpper(second) {
 		return s // an abbreviation
 	}
 	return string(unicode.ToLower(first)) + s[n:]
+}
+
+// Uppered is a text with a large first letter.
+func Uppered(s string) string {
+	first, n := utf8.DecodeRuneInString(s)
+	if n == 0 {
+		return s
+	}
+	return string(unicode.ToUpper(first)) + s[n:]
 }

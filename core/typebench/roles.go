@@ -298,23 +298,23 @@ func sit(m *Measures, height float64, z Sizing) float64 {
 
 // Drawn says in words how a role's letters are drawn: smooth or not, and how far they are fitted to
 // the pixels.
-func (r *Role) Drawn() string {
-	out := "smooth"
+func (r *Role) Drawn() say.Message {
+	out := []say.Message{say.Line("smooth")}
 	if r.Size.Smooth == "off" {
-		out = "hard edges"
+		out[0] = say.Line("hard edges")
 	}
 	switch r.Size.Hinting {
 	case "none":
-		out += ", not fitted to the pixels"
+		out = append(out, say.Line("not fitted to the pixels"))
 	case "slight":
-		out += ", slightly fitted to the pixels"
+		out = append(out, say.Line("slightly fitted to the pixels"))
 	default:
-		out += ", fitted to the pixels"
+		out = append(out, say.Line("fitted to the pixels"))
 	}
 	if o := r.Size.Order; o != "" && o != "none" {
-		out += ", sub-pixels " + o
+		out = append(out, say.Line("sub-pixels %s", o))
 	}
-	return out
+	return say.Join(", ", out...)
 }
 
 // StandsFor reports whether the setting names a kind of font, or one that is not there, so that what
