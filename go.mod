@@ -39,17 +39,17 @@ require (
 )
 
 require (
+	aead.dev/minisign v0.3.0
 	github.com/CycloneDX/cyclonedx-go v0.10.0
 	github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0
 	github.com/invopop/jsonschema v0.14.0
+	github.com/leonelquinteros/gotext v1.7.2
 )
 
 require (
-	aead.dev/minisign v0.3.0 // indirect
 	github.com/bahlo/generic-list-go v0.2.0 // indirect
 	github.com/buger/jsonparser v1.1.2 // indirect
 	github.com/cpuguy83/go-md2man/v2 v2.0.6 // indirect
-	github.com/leonelquinteros/gotext v1.7.2 // indirect
 	github.com/pb33f/ordered-map/v2 v2.3.1 // indirect
 	github.com/russross/blackfriday/v2 v2.1.0 // indirect
 	go.yaml.in/yaml/v4 v4.0.0-rc.2 // indirect

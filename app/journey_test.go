@@ -419,7 +419,7 @@ func TestTheReportSaysWhatIsSo(t *testing.T) {
 		}, unlock.Mind, "cannot be gone back to"},
 		{"the watchman", "5.2.1", nil, unlock.Mind, "Picket, the watchman, is on"},
 		{"no watchman", "5.2.1", func(l *locked) { l.put("/breakwater/picket/picket.conf", "[Picket]\nwatch=off\n") }, unlock.Fine, "is off"},
-		{"what was set aside", "5.2.1", func(l *locked) { l.put("/breakwater/keys/x", "x"); require.NoError(l.t, standin.Round(l.root())) }, unlock.Mind, "has set aside 1 files, /breakwater/keys/x first"},
+		{"what was set aside", "5.2.1", func(l *locked) { l.put("/breakwater/keys/x", "x"); require.NoError(l.t, standin.Round(l.root())) }, unlock.Mind, "has set aside 1 file, /breakwater/keys/x"},
 		{"a letter where none is known", "4.8.0", func(l *locked) { l.put("/breakwater/keys/owner.letter", "[Letter]\nkey=x\n") }, unlock.Stop, "would stay black at its next start"},
 		{"a black desk", "5.2.1", func(l *locked) {
 			l.put("~/.breakwater/shown.conf", "[Loaded]\nblack=yes\nwhy=it was told wrong\n")

@@ -20,9 +20,13 @@ const packages = {
 const files = [
   ["bootstrap/dist/css/bootstrap-reboot.min.css", "web/static/vendor/bootstrap-reboot.min.css"],
   ["bootstrap/dist/css/bootstrap-utilities.min.css", "web/static/vendor/bootstrap-utilities.min.css"],
+  ["bootstrap/dist/css/bootstrap-reboot.rtl.min.css", "web/static/vendor/bootstrap-reboot.rtl.min.css"],
+  ["bootstrap/dist/css/bootstrap-utilities.rtl.min.css", "web/static/vendor/bootstrap-utilities.rtl.min.css"],
   ["htmx.org/dist/htmx.min.js", "web/static/vendor/htmx.min.js"],
   ["@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2", "web/static/vendor/hanken-grotesk.woff2"],
   ["@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2", "web/static/vendor/spline-sans-mono.woff2"],
+  ["@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-ext-wght-normal.woff2", "web/static/vendor/hanken-grotesk-ext.woff2"],
+  ["@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-ext-wght-normal.woff2", "web/static/vendor/spline-sans-mono-ext.woff2"],
   ["axe-core/axe.min.js", "web/testdata/axe.min.js"],
 ];
 

@@ -116,7 +116,14 @@ func pagesIn(l *language.Language) (map[string]*template.Template, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]*template.Template{}
+	door, err := template.New("door.html").Funcs(funcs).Funcs(funcsIn(l)).ParseFS(embedded, "templates/door/door.html")
+	if err == nil {
+		err = said(door)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]*template.Template{"door": door}
 	for _, name := range names {
 		page := strings.TrimSuffix(strings.TrimPrefix(name, "templates/"), ".html")
 		if page == "layout" {
@@ -134,10 +141,6 @@ func pagesIn(l *language.Language) (map[string]*template.Template, error) {
 	return out, nil
 }
 
-// What surrounds a value in a line that is read from right to left, so that neither turns the
-// other's direction (UAX #9, 2.7 "First Strong Isolate").
-const isolate, isolated = "\u2068", "\u2069"
-
 // funcsIn are the functions of templates whose words depend on the language.
 func funcsIn(l *language.Language) template.FuncMap {
 	return template.FuncMap{
@@ -146,10 +149,11 @@ func funcsIn(l *language.Language) template.FuncMap {
 		"says":     func(facet, value string) string { return fine.Says(facet, value).In(l) },
 		"day":      func(t time.Time) string { return say.Day(t.Local()).In(l) },
 		"list":     func(items any) string { return strings.Join(each(l, items), say.Word(", ").In(l)) },
-		"some":     func(items any) string { return some(l, each(l, items)) },
+		"some":     func(items any) string { return say.Few(l, each(l, items)) },
 		"words":    words,
 		"word":     func(w any) string { return say.Word(fmt.Sprint(w)).In(l) },
-		"said":     func(v any) any { return spoken(l, v) },
+		"said":     func(v any) any { return setOff(l, v) },
+		"saidHere": func(v any) any { return spoken(l, v) },
 		"lower":    func(w any) string { return say.Lowered(fmt.Sprint(spoken(l, w))) },
 		"capital":  func(w any) string { return say.Uppered(fmt.Sprint(spoken(l, w))) },
 		"sentence": func(v any) string { return sentence(l, v) },
@@ -178,12 +182,49 @@ func spoken(l *language.Language, v any) any {
 		return v.In(l)
 	case interface{ Says() say.Word }:
 		return v.Says().In(l)
-	case string:
-		if v != "" && l.Direction() == "rtl" {
-			return isolate + v + isolated
-		}
 	}
 	return v
+}
+
+// setOff is the same between tags: where text goes from right to left, what is no words of the
+// language has an element of its own, so that neither turns the other's direction (HTML Living
+// Standard, 4.5.24 "The bdi element").
+func setOff(l *language.Language, v any) any {
+	if l.Direction() != "rtl" {
+		return spoken(l, v)
+	}
+	marking := settingOff{l}
+	var text string
+	switch v := v.(type) {
+	case string:
+		text = marking.SetOff(v)
+	case say.Message:
+		text = v.In(marking)
+	case *say.Message:
+		if v == nil {
+			return ""
+		}
+		text = v.In(marking)
+	default:
+		return spoken(l, v)
+	}
+	return template.HTML(elements.Replace(template.HTMLEscapeString(text)))
+}
+
+// settingOff is a language that marks what is no words of it, by letters that nobody's are.
+type settingOff struct{ *language.Language }
+
+var (
+	unmarked = strings.NewReplacer("\ue000", "", "\ue001", "")
+	elements = strings.NewReplacer("\ue000", "<bdi>", "\ue001", "</bdi>")
+)
+
+// SetOff marks a text.
+func (settingOff) SetOff(text string) string {
+	if text == "" {
+		return ""
+	}
+	return "\ue000" + unmarked.Replace(text) + "\ue001"
 }
 
 // shows is a value of a facet as pages write it; nil for none.
@@ -216,15 +257,6 @@ func each(l *language.Language, items any) (out []string) {
 		panic(fmt.Sprintf("no list: %T", items))
 	}
 	return out
-}
-
-// some lists the first few of many.
-func some(l *language.Language, items []string) string {
-	comma := say.Word(", ").In(l)
-	if len(items) > 6 {
-		return say.Of("list/and-more", strings.Join(items[:5], comma), len(items)-5).In(l)
-	}
-	return strings.Join(items, comma)
 }
 
 // languagePage offers the languages there are.

@@ -3,11 +3,12 @@ package web
 import (
 	"crypto/sha256"
 	"crypto/subtle"
-	"html/template"
 	"net"
 	"net/http"
 	"strings"
 	"time"
+
+	"ivelt/core/language"
 )
 
 // keyName is what the start secret is called in an address.
@@ -21,8 +22,8 @@ const cookieFor = 400 * 24 * time.Hour // as long as browsers keep one
 // the port too, and are shown what to do. The program's own styles and fonts are
 // everybody's.
 //
-//	r.Use(Owner(secret))
-func Owner(secret string) func(http.Handler) http.Handler {
+//	r.Use(s.Owner(secret))
+func (s *Server) Owner(secret string) func(http.Handler) http.Handler {
 	want := sha256.Sum256([]byte(secret))
 	right := func(given string) bool {
 		got := sha256.Sum256([]byte(given))
@@ -30,7 +31,7 @@ func Owner(secret string) func(http.Handler) http.Handler {
 	}
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			w.Header().Add("Vary", "Cookie")
+			w.Header().Add("Vary", "Cookie, Accept-Language")
 			if c, err := r.Cookie(cookieOf(r)); err == nil && right(c.Value) {
 				next.ServeHTTP(w, r)
 				return
@@ -46,7 +47,7 @@ func Owner(secret string) func(http.Handler) http.Handler {
 				to.RawQuery = q.Encode()
 				http.Redirect(w, r, to.RequestURI(), http.StatusSeeOther)
 			default:
-				knock(w, r, q.Has(keyName))
+				s.knock(w, r, q.Has(keyName))
 			}
 		})
 	}
@@ -62,7 +63,7 @@ func cookieOf(r *http.Request) string {
 }
 
 // knock answers who is not known, with nothing about a desk.
-func knock(w http.ResponseWriter, r *http.Request, wrong bool) {
+func (s *Server) knock(w http.ResponseWriter, r *http.Request, wrong bool) {
 	h := w.Header()
 	h.Set("Cache-Control", "no-store")
 	if r.Header.Get("HX-Request") != "" { // the page it came from shows it
@@ -71,8 +72,12 @@ func knock(w http.ResponseWriter, r *http.Request, wrong bool) {
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	w.WriteHeader(http.StatusUnauthorized)
 	if r.Method != http.MethodHead {
-		_ = door.Execute(w, wrong)
+		in := s.Languages.Of(r)
+		if pages, err := s.Languages.pages(in); err == nil {
+			_ = pages["door"].Execute(w, struct {
+				Language *language.Language
+				Wrong    bool
+			}{in, wrong})
+		}
 	}
 }
-
-var door = template.Must(template.New("door.html").Funcs(funcs).ParseFS(embedded, "templates/door/door.html"))

@@ -74,7 +74,7 @@ func (s *Server) Handler() http.Handler {
 	r.Use(Logged(s.App.Log), Recovered(s.App.Log), Bodies, KnownHost(s.Hosts), http.NewCrossOriginProtection().Handler, ContentPolicy)
 	r.Use(HeadAsGet)
 	if s.Secret != "" {
-		r.Use(Owner(s.Secret))
+		r.Use(s.Owner(s.Secret))
 	}
 	static, _ := fs.Sub(embedded, "static")
 	r.Handle("/static/*", http.StripPrefix("/static/", cached(http.FileServerFS(static))))

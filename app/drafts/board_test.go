@@ -33,7 +33,7 @@ func TestAChoiceWithExceptions(t *testing.T) {
 	rv, err := a.Review.Draft(t.Context(), d, nil, planning.Options{})
 	require.NoError(t, err)
 	require.NoError(t, apptest.Wait(a.Changes.Apply(d, rv.Whole.ID, changes.How{})))
-	require.Equal(t, "Pointer size 32 px", a.Drafts.Dressed(d))
+	require.Equal(t, "Pointer size 32 px", a.Drafts.Dressed(d).String())
 
 	require.NoError(t, a.Drafts.Except(d, "gtk3", desk.FacetPointerSize, "", false), "of what is worn it is written down at once")
 	worn, err := a.Drafts.Worn(d)

@@ -189,7 +189,7 @@ func TestPiecesThatAreNoIcons(t *testing.T) {
 	placed, err := a.Pieces.Placed(d)
 	require.NoError(t, err)
 	require.Len(t, placed, 1)
-	require.Equal(t, "window theme", placed[0].Title())
+	require.EqualValues(t, "window theme", placed[0].Title())
 	require.Contains(t, placed[0].SeenBy, "GTK 3 programs")
 	require.False(t, placed[0].Gone)
 	require.NoError(t, os.RemoveAll(d.HostPath(placed[0].Path)))

@@ -422,7 +422,7 @@ func TestWhatFacetsTake(t *testing.T) {
 	}
 	_, ok := desk.FacetOf("tides")
 	require.False(t, ok)
-	require.Equal(t, "tides", desk.FacetTitle("tides"))
+	require.EqualValues(t, "tides", desk.FacetTitle("tides"))
 	for value, want := range map[string]struct {
 		family string
 		size   float64
@@ -443,11 +443,11 @@ func TestWhatActs(t *testing.T) {
 	require.True(t, d.Acts(desk.FacetStart))
 	require.True(t, d.Acts(desk.FacetIcons))
 	require.False(t, d.Acts(desk.FacetFont))
-	require.Contains(t, desk.Doing(desk.FacetStart, "/bin/kelp"), "starts /bin/kelp")
-	require.Contains(t, desk.Doing(desk.FacetSession, "reef"), "gets the session reef")
-	require.Contains(t, desk.Doing(desk.FacetSignIn, desk.ByItself), "needs no password")
-	require.NotContains(t, desk.Doing(desk.FacetSignIn, "asked"), "nobody")
-	require.Contains(t, desk.Doing(desk.FacetIcons, "Reef"), "icons becomes Reef")
+	require.Contains(t, desk.Doing(desk.FacetStart, "/bin/kelp").String(), "starts /bin/kelp")
+	require.Contains(t, desk.Doing(desk.FacetSession, "reef").String(), "gets the session reef")
+	require.Contains(t, desk.Doing(desk.FacetSignIn, desk.ByItself).String(), "needs no password")
+	require.NotContains(t, desk.Doing(desk.FacetSignIn, "asked").String(), "nobody")
+	require.Contains(t, desk.Doing(desk.FacetIcons, "Reef").String(), "icons becomes Reef")
 
 	require.Equal(t, []desk.Part{{Folder: "shell"}}, d.Parts())
 	shell, gtk := d.Surfaces()[0], d.Surfaces()[1]

@@ -102,7 +102,7 @@ func TestWhatASurfaceCouldBeTold(t *testing.T) {
 				require.GreaterOrEqual(t, i, 0, "%s %s", s.ID, f.Name)
 				require.Equal(t, now, options[i].Value)
 				if now == "" {
-					require.Equal(t, "default", options[i].Title)
+					require.Equal(t, "default", options[i].Title.String())
 				}
 			}
 		}
@@ -139,7 +139,7 @@ func TestValuesForPeople(t *testing.T) {
 		{desk.FacetSignIn, "asks", "off"}, {desk.FacetSignIn, desk.ByItself, "on"}, {desk.FacetWorkspaces, "4", "4"},
 		{desk.FacetButtons, "menu:close", "right: close only"}, {desk.FacetFont, "", ""},
 	} {
-		require.Equal(t, c[2], fine.Says(c[0], c[1]))
+		require.Equal(t, c[2], fine.Says(c[0], c[1]).String())
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"ivelt/core/po"
 )
@@ -24,8 +25,9 @@ const (
 	timesAsLong = 8
 )
 
-// overrides are the letters that turn the direction of what follows (UAX #9, 2).
-var overrides = map[rune]int{'\u202a': 1, '\u202b': 1, '\u202d': 1, '\u202e': 1, '\u202c': -1, '\u2066': 2, '\u2067': 2, '\u2068': 2, '\u2069': -2}
+// turns are the letters that turn the direction of what stands beside them (UAX #9, 2). A page sets
+// off what stands in a line by itself, and shows such letters as what they are.
+const turns = "\u061c\u200e\u200f\u2028\u2029\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
 
 // Check tells what is wrong with what a translator wrote: it has to have what stands in the text,
 // each once, and nothing that changes what stands around it.
@@ -48,23 +50,9 @@ func check(text, said string, formatted bool) error {
 	if len(said) > moreLetters+timesAsLong*len(text) {
 		return errors.New("it is far longer than the text")
 	}
-	embedded, isolated := 0, 0
-	for _, r := range said {
-		if unicode.IsControl(r) {
-			return fmt.Errorf("it has a letter that cannot be seen, %U", r)
-		}
-		switch overrides[r] {
-		case 1, -1:
-			embedded += overrides[r]
-		case 2, -2:
-			isolated += overrides[r]
-		}
-		if embedded < 0 || isolated < 0 {
-			break
-		}
-	}
-	if embedded != 0 || isolated != 0 {
-		return errors.New("it turns the direction of the text and does not turn it back")
+	if at := strings.IndexFunc(said, func(r rune) bool { return unicode.IsControl(r) || strings.ContainsRune(turns, r) }); at >= 0 {
+		r, _ := utf8.DecodeRuneInString(said[at:])
+		return fmt.Errorf("it has a letter that cannot be seen, %U", r)
 	}
 	if formatted {
 		want, err := arguments(text)

@@ -88,7 +88,7 @@ func (l *Language) Said(code, text, plural string, n int) (string, bool) {
 	case l == nil || l.wrong[[2]string{code, text}]:
 		return "", false
 	case plural != "":
-		return l.words().GetN(code, text, plural, n)
+		return l.words().GetN(code, text, n)
 	}
 	return l.words().Get(code, text)
 }

@@ -14,10 +14,10 @@ import (
 // Identifiers" and its pseudo-locales).
 const (
 	Longer   = "en-XA" // English in longer words, with marks on its letters
-	Mirrored = "ar-XB" // English from right to left
+	Mirrored = "ar-XB" // English in Arabic letters, from right to left
 )
 
-var madeUp = map[string]string{Longer: "Ļóónger Éénglish", Mirrored: "\u200f\u202eMirrored English\u202c\u200f"}
+var madeUp = map[string]string{Longer: "Ļóónger Éénglish", Mirrored: "ميررورد ينغليسه"}
 
 // rules are the plural rules of the made-up ones: those of English, and of Arabic, which has six
 // forms (GNU gettext manual, "Plural forms"; CLDR, "Language Plural Rules").
@@ -139,7 +139,10 @@ func longer(part string, times float64) string {
 	})
 }
 
-// mirrored writes each word from right to left, as CLDR's does.
-func mirrored(part string, _ float64) string {
-	return word.ReplaceAllString(part, "\u200f\u202e$0\u202c\u200f")
-}
+// mirrored writes English in letters that go from right to left, and join.
+func mirrored(part string, _ float64) string { return arabic.Replace(strings.ToLower(part)) }
+
+var arabic = strings.NewReplacer(
+	"a", "ا", "b", "ب", "c", "ك", "d", "د", "e", "ي", "f", "ف", "g", "غ", "h", "ه", "i", "ي", "j", "ج", "k", "ك", "l", "ل", "m", "م",
+	"n", "ن", "o", "و", "p", "ب", "q", "ق", "r", "ر", "s", "س", "t", "ت", "u", "و", "v", "ف", "w", "و", "x", "كس", "y", "ي", "z", "ز",
+)

@@ -1,8 +1,7 @@
 // Package po reads and writes catalogues of messages in the form of GNU gettext (its manual, "The
 // Format of PO Files"): which text is said how in a language, and which of its plural forms goes
-// with a number. A package reads the form and computes the plural rules; here is what it lets
-// through and should not: lines that are none of the form, texts that end in the middle, and
-// entries marked as fuzzy, which gettext does not use either ("Fuzzy Entries").
+// with a number, which the rule in the catalogue's header tells. What is not of the form is an error
+// that names the line; entries marked as fuzzy are left out, as gettext does ("Fuzzy Entries").
 package po
 
 import (
@@ -13,7 +12,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/leonelquinteros/gotext"
 	"github.com/leonelquinteros/gotext/plurals"
 )
 
@@ -42,7 +40,8 @@ type Entry struct {
 type Catalogue struct {
 	Language string // as its header says, "pt_BR"
 	Entries  []Entry
-	read     *gotext.Po
+	texts    map[[2]string][]string // by context and ID
+	rule     plurals.Expression     // nil where its header has none
 }
 
 var (
@@ -55,8 +54,7 @@ func Read(b []byte) (*Catalogue, error) {
 	if len(b) > maxBytes {
 		return nil, fmt.Errorf("%w: it has more than %d MB", ErrCatalogue, maxBytes>>20)
 	}
-	c := &Catalogue{read: gotext.NewPo()}
-	var clean strings.Builder
+	c := &Catalogue{texts: map[[2]string][]string{}}
 	var e Entry
 	var text map[string]string // of the entry, by keyword
 	var fuzzy bool
@@ -81,10 +79,9 @@ func Read(b []byte) (*Catalogue, error) {
 		switch {
 		case e.ID == "" && e.Context == "":
 			header = strings.Join(e.Text, "")
-			write(&clean, e)
 		case !fuzzy:
 			c.Entries = append(c.Entries, e)
-			write(&clean, e)
+			c.texts[[2]string{e.Context, e.ID}] = e.Text
 		}
 		e, text, fuzzy, last = Entry{}, nil, false, ""
 		return nil
@@ -140,36 +137,42 @@ func Read(b []byte) (*Catalogue, error) {
 		if len(rule[2]) > maxRule || strings.Count(rule[2], "(") > maxDepth || strings.Count(rule[2], "(") != strings.Count(rule[2], ")") {
 			return nil, fmt.Errorf("%w: its plural rule is too long, or its brackets do not match", ErrCatalogue)
 		}
-		if _, err := plurals.Compile(rule[2]); err != nil {
+		var err error
+		if c.rule, err = plurals.Compile(rule[2]); err != nil {
 			return nil, fmt.Errorf("%w: its plural rule is not understood: %w", ErrCatalogue, err)
 		}
 	} else if slices.ContainsFunc(c.Entries, func(e Entry) bool { return e.Plural != "" && len(e.Text) > 1 && e.Text[0] != "" }) {
 		return nil, fmt.Errorf("%w: its header has no Plural-Forms", ErrCatalogue)
 	}
-	c.read.Parse([]byte(clean.String()))
-	c.Language = c.read.Language
+	for line := range strings.Lines(header) {
+		if name, value, ok := strings.Cut(line, ":"); ok && strings.EqualFold(strings.TrimSpace(name), "Language") {
+			c.Language = strings.TrimSpace(value)
+		}
+	}
 	return c, nil
 }
 
 // Get is what is said for a message, if something is.
-func (c *Catalogue) Get(context, id string) (string, bool) {
-	if context == "" {
-		get := c.read.Get // what is said may have verbs of package fmt, which are not for it to fill in
-		return get(id), c.read.IsTranslated(id)
-	}
-	get := c.read.GetC
-	return get(id, context), c.read.IsTranslatedC(id, context)
-}
+func (c *Catalogue) Get(context, id string) (string, bool) { return c.form(context, id, 0) }
 
 // GetN is what is said for a message of so many, if something is.
-func (c *Catalogue) GetN(context, id, plural string, n int) (string, bool) {
+func (c *Catalogue) GetN(context, id string, n int) (string, bool) {
 	if n < 0 {
 		n = -n
 	}
-	if context == "" {
-		return c.read.GetN(id, plural, n), c.read.IsTranslatedN(id, n)
+	form := 0
+	if c.rule != nil {
+		form = c.rule.Eval(uint32(n % (1 << 31)))
 	}
-	return c.read.GetNC(id, plural, n, context), c.read.IsTranslatedNC(id, n, context)
+	return c.form(context, id, form)
+}
+
+func (c *Catalogue) form(context, id string, form int) (string, bool) {
+	texts := c.texts[[2]string{context, id}]
+	if form < 0 || form >= len(texts) || texts[form] == "" {
+		return "", false
+	}
+	return texts[form], true
 }
 
 // Write writes a catalogue: its header line by line, "Language: pt_BR", then the entries.

@@ -16,6 +16,8 @@ type Language interface {
 	// Said is what is said for a text; code tells texts of the same words apart, and is "" for those
 	// without. plural is "" where no number decides.
 	Said(code, text, plural string, n int) (string, bool)
+	// A language may have SetOff(string) string besides, which marks what stands in a message and is
+	// no words of the language: names, paths.
 }
 
 // In is the message in a language; nil is English. What an argument says of itself is said in it,
@@ -25,7 +27,7 @@ func (m Message) In(l Language) string {
 	case "":
 		return ""
 	case "words":
-		return fmt.Sprint(m.Args...)
+		return fmt.Sprint(inner(l, m.Args)...)
 	case "word", "many", "line", "join", "lower", "upper":
 		return m.alone(l)
 	}
@@ -50,8 +52,13 @@ func inner(l Language, args []any) []any {
 	out := make([]any, len(args))
 	for i, a := range args {
 		out[i] = a
-		if m, ok := a.(Message); ok {
-			out[i] = m.In(l)
+		switch a := a.(type) {
+		case Message:
+			out[i] = a.In(l)
+		case string:
+			if off, ok := l.(interface{ SetOff(string) string }); ok {
+				out[i] = off.SetOff(a)
+			}
 		}
 	}
 	return out
@@ -111,6 +118,18 @@ func Join(between Word, all ...Message) Message {
 		args = append(args, m)
 	}
 	return Message{"join", args}
+}
+
+// few is how many of many are named.
+const few = 5
+
+// Few lists the first few of many, in a language.
+func Few(l Language, items []string) string {
+	comma := Word(", ").In(l)
+	if len(items) > few+1 {
+		return Of("list/and-more", strings.Join(items[:few], comma), len(items)-few).In(l)
+	}
+	return strings.Join(items, comma)
 }
 
 // Message is the word as a message.

@@ -169,7 +169,7 @@ func TestIconsAreWhatIsSeenOfThem(t *testing.T) {
 	}
 	l, _ := taste.Of(t.Context(), fsys, parcel.Piece{Kind: parcel.Icons, Root: "motley"})
 	require.Equal(t, l, taste.Companion(l, true), "there is nothing across the circle")
-	require.Contains(t, taste.Why(l, l), "of many colours")
+	require.Contains(t, taste.Why(l, l).String(), "of many colours")
 }
 
 func TestReasonsInWords(t *testing.T) {
@@ -177,9 +177,9 @@ func TestReasonsInWords(t *testing.T) {
 	require.True(t, ok)
 	near := dusk.Looks
 	near.Hue += 8
-	require.Equal(t, "as dark, a similar orange, similar contrast, as round", taste.Why(dusk.Looks, near))
+	require.Equal(t, "as dark, a similar orange, similar contrast, as round", taste.Why(dusk.Looks, near).String())
 	far := market.Looks{Lightness: 0.95, Chroma: 0.2, Hue: 260, Contrast: 21, Roundness: 0.5}
-	require.Equal(t, "as round; but lighter, blue", taste.Why(dusk.Looks, far))
+	require.Equal(t, "as round; but lighter, blue", taste.Why(dusk.Looks, far).String())
 	require.Less(t, dusk.Looks.Distance(near), dusk.Looks.Distance(far))
 	require.Zero(t, dusk.Looks.Distance(dusk.Looks))
 	for _, name := range colour.Hues {
@@ -202,15 +202,15 @@ func TestWhatGoesWithWhat(t *testing.T) {
 	across, key := taste.WishFor("icons", green, "Reed", taste.Kin), taste.WishFor("icons", green, "Reed", taste.Key)
 	require.Greater(t, across.Score(far, false), across.Score(near, false))
 	require.Greater(t, key.Score(near, false), key.Score(far, false))
-	require.Contains(t, across.Why(far, ""), "hue opposite that of Reed, 180° away")
-	require.Contains(t, key.Why(near, "Shore"), "of the same family, Shore; hue 10° from that of Reed")
+	require.Contains(t, across.Why(far, "").String(), "hue opposite that of Reed, 180° away")
+	require.Contains(t, key.Why(near, "Shore").String(), "of the same family, Shore; hue 10° from that of Reed")
 	require.Greater(t, across.Score(near, true), across.Score(near, false))
 
 	pale, dim := green, green
 	pale.Lightness, dim.Lightness = 0.9, 0.3
 	pointer := taste.WishFor("pointer", green, "Reed", taste.Key)
 	require.Greater(t, pointer.Score(pale, false), pointer.Score(dim, false))
-	require.Contains(t, pointer.Why(pale, ""), "stands out from Reed: lightness 90 % against 20 %")
+	require.Contains(t, pointer.Why(pale, "").String(), "stands out from Reed: lightness 90 % against 20 %")
 
 	require.Equal(t, "#7fb58c", taste.Accent(green, false), "the most colourful")
 	_, _, h := colour.Of8(0x7f, 0xb5, 0x8c).LCH()

@@ -45,8 +45,8 @@ type lexer struct {
 	quote byte         // in which an attribute of it is
 	in    bool         // a tag, or what is left alone
 	until string       // what ends that which is left alone
+	alone bool         // in an element that has text alone
 	deep  int          // elements of that name within it
-	back  string       // of a comment: what ends it
 	err   error
 }
 
@@ -82,7 +82,7 @@ func (x *lexer) node(n parse.Node) {
 				x.add(item{kind: control, nodes: []parse.Node{n}, quiet: true})
 				return
 			}
-			x.add(item{kind: value, name: called(a.Pipe), nodes: []parse.Node{x.w.said(a)}})
+			x.add(item{kind: value, name: called(a.Pipe), nodes: []parse.Node{x.w.said(a, x.by())}})
 			return
 		}
 		made, quiet := x.w.inner(n)
@@ -164,8 +164,17 @@ func (x *lexer) tagEnds() {
 	case name == "img" || name == "br" || name == "wbr":
 		x.add(item{kind: whole, name: name, nodes: nodes})
 	default:
+		x.alone = !ends && (name == "title" || name == "option")
 		x.add(item{kind: border, name: name, nodes: nodes})
 	}
+}
+
+// by is what values go through where the lexer is.
+func (x *lexer) by() string {
+	if x.alone {
+		return bare
+	}
+	return between
 }
 
 // called is what a value is called in a message: by the last word of how it is written.

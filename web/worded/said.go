@@ -9,13 +9,19 @@ import (
 
 func unescape(s string) string { return html.UnescapeString(s) }
 
-// said lets a value go through "said", and the words that its action chooses from through "word".
-func (w *writer) said(a *parse.ActionNode) parse.Node {
+// What values go through: between tags, and where no element can stand.
+const (
+	between = "said"
+	bare    = "saidHere"
+)
+
+// said lets a value go through one of them, and the words that its action chooses from through "word".
+func (w *writer) said(a *parse.ActionNode, by string) parse.Node {
 	pipe := w.pipe(a.Pipe)
 	if !w.said_ {
 		return a
 	}
-	pipe.Cmds = append(pipe.Cmds, &parse.CommandNode{NodeType: parse.NodeCommand, Args: []parse.Node{ident("said")}})
+	pipe.Cmds = append(pipe.Cmds, &parse.CommandNode{NodeType: parse.NodeCommand, Args: []parse.Node{ident(by)}})
 	return &parse.ActionNode{NodeType: parse.NodeAction, Pos: a.Pos, Line: a.Line, Pipe: pipe}
 }
 

@@ -31,8 +31,8 @@ type Translate func(id string) (string, bool)
 var read = strings.Fields("alt aria-description aria-label aria-roledescription data-confirm placeholder title")
 
 // Say puts the lines of a set of templates in another language. Values that are written between
-// tags, or into what is read of a tag, go through the function "said" of the templates, and words
-// within actions through "word".
+// tags go through the function "said" of the templates, those in what is read of a tag, and in
+// elements that have text alone, through "saidHere", and words within actions through "word".
 func Say(t *template.Template, to Translate) error {
 	for _, one := range t.Templates() {
 		if one.Tree == nil || one.Tree.Root == nil {
@@ -380,7 +380,7 @@ func (w *writer) inTag(n parse.Node) parse.Node {
 // inAttribute is what stands in what is read of a tag.
 func (w *writer) inAttribute(n parse.Node) item {
 	if a, ok := n.(*parse.ActionNode); ok {
-		return item{kind: value, name: called(a.Pipe), nodes: []parse.Node{w.said(a)}}
+		return item{kind: value, name: called(a.Pipe), nodes: []parse.Node{w.said(a, bare)}}
 	}
 	made := branches(n, func(l *parse.ListNode) *parse.ListNode {
 		if l == nil {
