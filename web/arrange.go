@@ -200,11 +200,11 @@ type arrangedSpace struct {
 }
 
 // Called is the workspace among others: its name, or its number with what it is.
-func (s arrangedSpace) Called() string {
+func (s arrangedSpace) Called() say.Message {
 	if s.Name == strconv.Itoa(s.N) {
-		return "workspace " + s.Name
+		return say.Line("workspace %s", s.Name)
 	}
-	return s.Name
+	return say.Words(s.Name)
 }
 
 // Places are the places on the desk that something can be told.

@@ -180,6 +180,7 @@ func (s *Server) lookAsked(ctx context.Context, d *desks.Managed, r *http.Reques
 	if err != nil {
 		return trying, look, missing(err)
 	}
+	look = s.inLanguage(r, look)
 	if shade := r.FormValue("shade"); shade == "dark" || shade == "light" {
 		look.Shade = shade
 	}

@@ -48,7 +48,7 @@ type typeLanguage struct{ Name, Title string }
 // typeSize is what a surface makes of a size.
 type typeSize struct {
 	typebench.Sizing
-	Role string
+	Role say.Word
 	Off  bool // it is not as in most others
 }
 

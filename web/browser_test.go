@@ -26,10 +26,14 @@ import (
 )
 
 // screenshots makes the stories keep a picture of each main view.
+// everything lets tests ask of every page what they ask of some.
+var everything = flag.Bool("everything", false, "ask axe-core about every page in every language")
+
 var screenshots = flag.String("screenshots", "", "folder to keep a picture of each main view in")
 
 // stage is a running Ivelt on a demo world of its own.
 type stage struct {
+	server *web.Server
 	t      testing.TB
 	url    string
 	world  *demo.World
@@ -65,6 +69,7 @@ func stageIn(t testing.TB, dir string) *stage {
 	s.app.Markets.Fresh, s.app.Markets.Backoff = 0, 10*time.Millisecond
 	server, err := web.New(s.app)
 	require.NoError(t, err)
+	s.server = server
 	pages := httptest.NewServer(server.Handler())
 	t.Cleanup(pages.Close)
 	s.url = pages.URL

@@ -56,7 +56,7 @@ type groupView struct {
 	fine.Group
 	Address string
 	Bead    template.URL // a small picture of it
-	Says    string       // what the look shows: "Saltpan", "mixed"
+	Says    say.Message  // what the look shows: "Saltpan", "mixed"
 	Changed int          // choices on the draft
 	Open    bool
 }
@@ -222,7 +222,7 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 	var out []groupView
 	for _, g := range fine.Groups {
 		v := groupView{Group: g, Open: g.Facet == open, Address: "/d/" + f.Desk.ID + "/compose?facet=" + g.Facet}
-		var shown []string
+		var shown []say.Message
 		has, beaded := false, false
 		for _, facet := range g.Facets() {
 			if f.Draft.Want(facet) != "" {
@@ -234,7 +234,7 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 				}
 				has = true
 				of, _ := surface.Facet(facet)
-				if says := fine.Says(facet, look.Of(facet, surface.ID)).String(); facet == g.Facet && !of.Fixed && says != "" && !slices.Contains(shown, says) {
+				if says := fine.Says(facet, look.Of(facet, surface.ID)); facet == g.Facet && !of.Fixed && says.Code != "" && !slices.ContainsFunc(shown, func(m say.Message) bool { return m.String() == says.String() }) {
 					shown = append(shown, says)
 				}
 				if !beaded {
@@ -245,11 +245,11 @@ func groups(trying *desk.Desk, f Frame, look preview.Look, open string) []groupV
 		}
 		switch len(shown) {
 		case 0:
-			v.Says = "default"
+			v.Says = say.Line("default")
 		case 1:
 			v.Says = shown[0]
 		default:
-			v.Says = "mixed: " + strings.Join(shown, ", ")
+			v.Says = say.Line("mixed: %s", say.Join(", ", shown...))
 		}
 		if has {
 			out = append(out, v)

@@ -117,6 +117,7 @@ func (s *Server) effectPlayed(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	look = s.inLanguage(r, look)
 	surface, ok := movesOn(on)
 	action := desk.EffectOf(r.FormValue("facet"))
 	if _, has := surface.Facet(r.FormValue("facet")); !ok || !has || action == "" {

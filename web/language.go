@@ -11,12 +11,14 @@ import (
 	"strings"
 	"sync"
 	"time"
+	"unicode"
 
 	"github.com/go-chi/chi/v5"
 
 	"ivelt/core/desk"
 	"ivelt/core/fine"
 	"ivelt/core/language"
+	"ivelt/core/preview"
 	"ivelt/core/say"
 	"ivelt/web/worded"
 )
@@ -221,10 +223,18 @@ var (
 
 // SetOff marks a text.
 func (settingOff) SetOff(text string) string {
-	if text == "" {
-		return ""
+	if !strings.ContainsFunc(text, unicode.IsLetter) {
+		return text // numbers go with what stands around them
 	}
 	return "\ue000" + unmarked.Replace(text) + "\ue001"
+}
+
+// inLanguage is a look whose pictures have the words of a request's language.
+func (s *Server) inLanguage(r *http.Request, look preview.Look) preview.Look {
+	if l := s.Languages.Of(r); l != nil {
+		look.Language = l
+	}
+	return look
 }
 
 // shows is a value of a facet as pages write it; nil for none.

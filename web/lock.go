@@ -76,13 +76,13 @@ type journeyView struct {
 type lockStepView struct {
 	Step   unlock.Step
 	Number int
-	Title  string
-	Does   string
+	Title  say.Word
+	Does   say.Message
 	State  string      // done, now, later
 	Check  say.Message // why it is not confirmed
 	Ops    []plan.Op
-	Act    string // what the button says
-	ByHand bool   // the person has to do it
+	Act    say.Message // what the button says
+	ByHand bool        // the person has to do it
 }
 
 // markName is what a name is like that may stand in a line to be typed.
@@ -180,7 +180,7 @@ func hereViews(d *desk.Desk, o outfit.Outfit) (out []hereView) {
 }
 
 // steps are what each is called, what it does, and what its button says; %s is the system.
-var lockSteps = map[unlock.Step][3]string{
+var lockSteps = map[unlock.Step][3]say.Word{
 	unlock.StepMark:     {"A mark of the system's own", "%s keeps all of itself as it is now, so that its console can go back to that, whatever becomes of Ivelt.", "Have %s make a mark"},
 	unlock.StepDefaults: {"Everything at its default", "What you have set is taken out, and kept.", "Put it at its defaults"},
 	unlock.StepUnlock:   {"Unlock", "%s is told of your key, by the way that fits its version.", "Tell %s of your key"},
@@ -203,7 +203,12 @@ func (s *Server) journeyView(r *http.Request, page lockPage, j changes.Journey) 
 		}
 	}
 	title := page.Surface.Title
-	named := func(text string) string { return strings.ReplaceAll(text, "%s", title) }
+	named := func(text say.Word) say.Message {
+		if strings.Contains(string(text), "%s") {
+			return say.Line(text, title)
+		}
+		return text.Message()
+	}
 	for i, step := range j.Steps() {
 		says := lockSteps[step]
 		one := lockStepView{Step: step, Number: i + 1, Title: says[0], Does: named(says[1]), Act: named(says[2]), State: "later"}
@@ -232,7 +237,7 @@ func (s *Server) journeyView(r *http.Request, page lockPage, j changes.Journey) 
 			}
 			one.ByHand = step.Restarts() && !page.Desk.CanRestart(page.Surface.ID) || step == unlock.StepMark && page.Desk.Mark == nil
 			if one.ByHand {
-				one.Act = "I have done it: look"
+				one.Act = say.Line("I have done it: look")
 			}
 		}
 		v.Steps = append(v.Steps, one)

@@ -79,14 +79,17 @@ func (p looksPage) Rows() []desk.FacetInfo {
 }
 
 // Alike names those in which they do not.
-func (p looksPage) Alike() say.Message {
+func (p looksPage) Alike() *say.Message {
 	var out []say.Message
 	for _, f := range desk.Facets {
 		if p.alike(f.Name) {
 			out = append(out, say.Lower(f.Title))
 		}
 	}
-	return say.Join(", ", out...)
+	if out == nil {
+		return nil
+	}
+	return ref(say.Join(", ", out...))
 }
 
 func (p looksPage) alike(facet string) bool {

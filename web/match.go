@@ -20,7 +20,7 @@ import (
 // matchPage is the match board: surfaces against facets.
 type matchPage struct {
 	Frame
-	Against  string       // what the board holds the desk against
+	Against  *say.Message // what the board holds the desk against
 	Columns  []columnView // the facets that are asked for, or in trouble
 	Rows     []rowView
 	Without  []say.Message // surfaces that have a setting for none of them, and will show none
@@ -160,9 +160,9 @@ func (s *Server) matchView(ctx context.Context, f Frame) (matchPage, error) {
 	switch {
 	case len(o.Choices) == 0:
 	case len(draft.Choices) > 0:
-		page.Against = "the draft, " + draft.Name
+		page.Against = ref(say.Line("the draft, %s", draft.Name))
 	default:
-		page.Against = o.Name
+		page.Against = ref(say.Words(o.Name))
 	}
 	asked, still := board.Asked()
 	for _, t := range asked {

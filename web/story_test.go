@@ -242,11 +242,11 @@ func TestFetchShowsProgressAndCanBeCancelled(t *testing.T) {
 	require.Empty(t, left)
 }
 
-// TestPagesAreAccessible asks axe-core (npm) about every page, light and dark.
-func TestPagesAreAccessible(t *testing.T) {
-	b := newStage(t).browsePlain()
-	axe, err := os.ReadFile("testdata/axe.min.js")
-	require.NoError(t, err)
+// everyPage opens a stage on which every page has something to show: the pages, and what asks axe-core
+// (npm) about one.
+func everyPage(t *testing.T) (b *browser, pages []string) {
+	t.Helper()
+	b = newStage(t).browsePlain()
 	b.Open("/d/avocet/find")
 	b.Click("#entry-wrack [data-fetch]")
 	b.At("Wrack")
@@ -284,7 +284,30 @@ func TestPagesAreAccessible(t *testing.T) {
 	require.NoError(t, os.MkdirAll(b.home(".local/share/styles"), 0o755))
 	require.NoError(t, os.WriteFile(b.home(".local/share/styles/Kelp.svg"), []byte(`<svg xmlns="http://www.w3.org/2000/svg"><g id="button"><rect width="50" height="20" fill="#2f7f5c"/></g><rect id="fields" width="9" height="9"/></svg>`), 0o644))
 	b.visit().post("/d/avocet/draft", url.Values{"facet": {"pictures"}, "piece": {"Kelp"}})
-	for i, at := range []string{"/d/avocet/compose?facet=pictures&element=button", "/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose?facet=icons", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", described, "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle, conversion, "/d/avocet/bench/pointer?set=Limpet", "/d/dunlin/bench/icons?set=Glasswort&item=programs%2Ftidewatch-buoy", "/d/dunlin/bench/icons?set=Glasswort&group=status&with=hicolor", "/d/avocet/backdrop", "/d/avocet/halves", "/d/avocet/effects", "/d/avocet/arrange?bar=0&item=4", "/d/dunlin/arrange", "/d/turnstone/lock", "/d/turnstone/compose?facet=bar", "/d/dunlin/backdrop?mode=fit", "/d/dunlin/bench/left", "/d/dunlin/bench/font?beside.font=Estuary+Mono"} {
+	return b, []string{"/d/avocet/compose?facet=pictures&element=button", "/d/avocet/find", parcel, "/d/avocet/shelf", "/d/avocet/compose?facet=icons", "/d/avocet/looks", "/d/avocet/review", "/d/avocet/match", "/d/avocet/history", "/d/avocet/back/1", "/d/avocet/let-go/1", "/d/avocet/nowhere", "/d/dunlin/match", "/d/dunlin/why/creel/icons", "/d/dunlin/login/tollgate", "/d/dunlin/sandbox/coracle", "/d/dunlin/terminal/bittern", "/d/avocet/login/lantern", "/d/dunlin/sheet", "/d/avocet/start", "/d/avocet/compare", "/d/avocet/markets", "/d/avocet/language", "/d/avocet/find/strandline/wrack", "/d/avocet/learn", described, "/d/avocet/came?of=" + path.Base(parcel), "/d/dunlin/judge", "/d/avocet/judge", "/d/avocet/complete", bundle, conversion, "/d/avocet/bench/pointer?set=Limpet", "/d/dunlin/bench/icons?set=Glasswort&item=programs%2Ftidewatch-buoy", "/d/dunlin/bench/icons?set=Glasswort&group=status&with=hicolor", "/d/avocet/backdrop", "/d/avocet/halves", "/d/avocet/effects", "/d/avocet/arrange?bar=0&item=4", "/d/dunlin/arrange", "/d/turnstone/lock", "/d/turnstone/compose?facet=bar", "/d/dunlin/backdrop?mode=fit", "/d/dunlin/bench/left", "/d/dunlin/bench/font?beside.font=Estuary+Mono"}
+}
+
+// loadAxe has axe-core (npm) ready on the page.
+func loadAxe(t *testing.T, b *browser) {
+	t.Helper()
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	require.NoError(t, err)
+	_, err = browsertest.Evaluate[chromedp.Void](b.Browser, string(axe)+"; undefined")
+	require.NoError(t, err)
+}
+
+// axeSays is what axe-core finds wrong with a part of a page.
+func axeSays(b *browser, of, rules string) []string {
+	return browsertest.Value[[]string](b.Browser, `axe.run(`+of+`, {runOnly: `+rules+`, resultTypes: ["violations"]}).then(r =>
+		r.violations.flatMap(v => v.nodes.map(n => v.id + ": " + n.target.join(" ") + " " + n.failureSummary)))`)
+}
+
+const wcag = `["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]`
+
+// TestPagesAreAccessible asks axe-core about every page, light and dark.
+func TestPagesAreAccessible(t *testing.T) {
+	b, pages := everyPage(t)
+	for i, at := range pages {
 		b.Open(at)
 		if strings.HasSuffix(at, "?facet=icons") { // with all that can be opened on it
 			b.Is(`document.querySelector("#dyes").open = true`)
@@ -297,16 +320,13 @@ func TestPagesAreAccessible(t *testing.T) {
 		if i%8 == 0 {
 			of = "document"
 		}
-		_, err := browsertest.Evaluate[chromedp.Void](b.Browser, string(axe)+"; undefined")
-		require.NoError(t, err)
-		for shade, rules := range map[string]string{"light": `["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]`, "dark": `{type: "rule", values: ["color-contrast"]}`} { // the others see no colours
+		loadAxe(t, b)
+		for shade, rules := range map[string]string{"light": wcag, "dark": `{type: "rule", values: ["color-contrast"]}`} { // the others see no colours
 			if shade == "dark" && i%2 == 1 { // its colours are those of the tokens, which the others show
 				continue
 			}
 			b.Is(`document.documentElement.dataset.theme = "` + shade + `"`)
-			found := browsertest.Value[[]string](b.Browser, `axe.run(`+of+`, {runOnly: `+rules+`, resultTypes: ["violations"]}).then(r =>
-				r.violations.flatMap(v => v.nodes.map(n => v.id + ": " + n.target.join(" ") + " " + n.failureSummary)))`)
-			require.Empty(t, found, "%s in %s", at, shade)
+			require.Empty(t, axeSays(b, of, rules), "%s in %s", at, shade)
 		}
 		require.True(t, b.Is(`document.querySelectorAll("h1").length === 1`), "%s has one heading of its own", at)
 		require.True(t, b.Is(`[...document.querySelectorAll("table")].every(t => t.querySelector("th[scope=col]"))`), "%s has tables without heads", at)

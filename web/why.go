@@ -105,7 +105,7 @@ func (s *Server) whyView(ctx context.Context, f Frame, id, facet string) (whyPag
 	page.Title = say.Line("%s, %s", page.Of, surface.Title)
 	for _, other := range d.Surfaces() {
 		if _, has := other.Facet(facet); has {
-			page.Surfaces = append(page.Surfaces, pickView{Title: say.Words(other.Title), Address: whyAddress(d, other.ID, facet), Here: other.ID == id, State: stateOf(board, other.ID, facet)})
+			page.Surfaces = append(page.Surfaces, pickView{Title: other.Named().Message(), Address: whyAddress(d, other.ID, facet), Here: other.ID == id, State: stateOf(board, other.ID, facet)})
 		}
 	}
 	for _, info := range desk.Facets {

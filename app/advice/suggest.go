@@ -324,7 +324,7 @@ func (g *suggesting) found(kind parcel.Kind) ([]store.MarketEntryRow, error) {
 // Proposal is a whole outfit that completes what is chosen.
 type Proposal struct {
 	Manner taste.Manner
-	Title  string
+	Title  say.Word
 	Score  int // of 100
 	Picks  []Suggestion
 	Outfit outfit.Outfit // the draft with what is in place of it
@@ -355,7 +355,7 @@ func (ad *Advice) Complete(ctx context.Context, d *desks.Managed) ([]Proposal, e
 	var out []Proposal
 	for _, m := range []struct {
 		manner taste.Manner
-		title  string
+		title  say.Word
 	}{{taste.Kin, "One family"}, {taste.Key, "One hue"}, {taste.Against, "Contrasting"}} {
 		p := Proposal{Manner: m.manner, Title: m.title, Outfit: o}
 		sum := 0.0
@@ -505,7 +505,7 @@ func (ad *Advice) TakeProposal(ctx context.Context, d *desks.Managed, manner tas
 			}
 		}
 		j.Then(then)
-		_, err = ad.drafts.Redraft(d, "completing it, "+strings.ToLower(p.Title), before, after)
+		_, err = ad.drafts.Redraft(d, "completing it, "+strings.ToLower(string(p.Title)), before, after)
 		return err
 	}), nil
 }

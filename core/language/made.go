@@ -130,7 +130,7 @@ func longer(part string, times float64) string {
 		for i, r := range w {
 			b.WriteRune(r)
 			again := strings.ContainsRune("aeiouy", r) || !said && i == 0
-			for n := 0; again && n < 4 && more >= 1; n++ {
+			for n := 0; again && n < 6 && more >= 1; n++ {
 				b.WriteRune(unicode.ToLower(r))
 				more--
 			}

@@ -45,8 +45,9 @@ type Catalogue struct {
 }
 
 var (
-	keyword = regexp.MustCompile(`^(msgctxt|msgid|msgid_plural|msgstr|msgstr\[[0-9]\])\s*(".*)$`)
-	forms   = regexp.MustCompile(`nplurals\s*=\s*(\d+)\s*;\s*plural\s*=\s*([^;]+);?`)
+	keyword   = regexp.MustCompile(`^(msgctxt|msgid|msgid_plural|msgstr|msgstr\[[0-9]\])\s*(".*)$`)
+	byNothing = regexp.MustCompile(`%\s*0*(\D|$)`)
+	forms     = regexp.MustCompile(`nplurals\s*=\s*(\d+)\s*;\s*plural\s*=\s*([^;]+);?`)
 )
 
 // Read reads a catalogue. An error names the line.
@@ -136,6 +137,9 @@ func Read(b []byte) (*Catalogue, error) {
 		}
 		if len(rule[2]) > maxRule || strings.Count(rule[2], "(") > maxDepth || strings.Count(rule[2], "(") != strings.Count(rule[2], ")") {
 			return nil, fmt.Errorf("%w: its plural rule is too long, or its brackets do not match", ErrCatalogue)
+		}
+		if byNothing.MatchString(rule[2]) {
+			return nil, fmt.Errorf("%w: its plural rule divides by nothing", ErrCatalogue)
 		}
 		var err error
 		if c.rule, err = plurals.Compile(rule[2]); err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"ivelt/core/gtkcss"
 	"ivelt/core/paint"
+	"ivelt/core/say"
 )
 
 // shownDay is the day that pictures are of.
@@ -52,8 +53,8 @@ func (s *Stage) calendar4() *part {
 	arrow := func(way string) *part {
 		return node("button.image-button", picture("image", "pan-"+way+"-symbolic", 16))
 	}
-	year := text("label.year", fmt.Sprint(shownDay.Year())).middle()
-	head := node("header", arrow("start"), node("stack.month.horizontal", text("label", shownDay.Month().String()).middle().growing()), node("strut").growing(), arrow("end"), arrow("start"), year, arrow("end")).row(0)
+	year := text("label.year", say.Word(fmt.Sprint(shownDay.Year()))).middle()
+	head := node("header", arrow("start"), node("stack.month.horizontal", text("label", say.Word(shownDay.Month().String())).middle().growing()), node("strut").growing(), arrow("end"), arrow("start"), year, arrow("end")).row(0)
 	head.kids[2], head.kids[3] = head.kids[3], head.kids[2]
 	head.node = gtkcss.New("header").Add(head.kids[0].node, head.kids[1].node, head.kids[2].node, head.kids[4].node, head.kids[5].node, head.kids[6].node)
 	head.kids[3].bare = true
@@ -70,13 +71,13 @@ func (s *Stage) calendar4() *part {
 	}
 	var names []*part
 	for _, day := range week {
-		names = append(names, text("label.day-name", day).middle())
+		names = append(names, text("label.day-name", say.Word(day)).middle())
 	}
 	line(names)
 	for _, w := range month() {
 		var cells []*part
 		for _, c := range w {
-			p := text("label.day-number", c.number).middle()
+			p := text("label.day-number", say.Word(c.number)).middle()
 			if c.other {
 				p.node.Classes = append(p.node.Classes, "other-month")
 			}
@@ -116,7 +117,7 @@ func (s *Stage) calendar4() *part {
 // sizeIn is how large a text in a part of a calendar is, with its margins, px. (What has no
 // place in a window yet must not be measured itself.)
 func (s *Stage) sizeIn(part, selector, label string) (w, h float64) {
-	p := text(selector, label)
+	p := text(selector, say.Word(label))
 	gtkcss.New("calendar.view").Add(gtkcss.New(part).Add(p.node))
 	s.measure(p)
 	m := p.st.Margin()

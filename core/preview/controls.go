@@ -15,6 +15,7 @@ import (
 	"ivelt/core/gtkcss"
 	"ivelt/core/layer"
 	"ivelt/core/paint"
+	"ivelt/core/say"
 	"ivelt/core/typeset"
 )
 
@@ -76,9 +77,9 @@ func node(selector string, kids ...*part) *part {
 	return p
 }
 
-func text(selector, label string) *part {
+func text(selector string, label say.Word) *part {
 	p := node(selector)
-	p.label = label
+	p.label = string(label)
 	return p
 }
 
@@ -162,9 +163,10 @@ func (s *Stage) measure(p *part) {
 	if p.label != "" {
 		f := p.st.Font()
 		p.face = s.Face(f)
-		p.line = p.face.Set(p.label, f.Size).Snap()
+		label := s.said(p.face, p.label)
+		p.line = s.Set(p.face, label, f.Size).Snap()
 		if p.most > 0 && p.line.Width > p.most {
-			p.line = fitting(p.face, p.label, f.Size, p.most)
+			p.line = s.fitting(p.face, label, f.Size, p.most)
 		}
 		up, below := p.face.Heights(f.Size)
 		if s.surface == "gtk4" { // it rounds the line, GTK 3 what is over and under its base
@@ -239,10 +241,10 @@ func (s *Stage) measure(p *part) {
 }
 
 // fitting is as much of a text as goes into a width, with dots for the rest.
-func fitting(face *typeset.Face, label string, size, most float64) typeset.Line {
+func (c *Canvas) fitting(face *typeset.Face, label string, size, most float64) typeset.Line {
 	letters := []rune(label)
-	fits := sort.Search(len(letters), func(n int) bool { return face.Set(string(letters[:n+1])+"…", size).Snap().Width > most })
-	return face.Set(strings.TrimRight(string(letters[:fits]), " ")+"…", size).Snap()
+	fits := sort.Search(len(letters), func(n int) bool { return c.Set(face, string(letters[:n+1])+"…", size).Snap().Width > most })
+	return c.Set(face, strings.TrimRight(string(letters[:fits]), " ")+"…", size).Snap()
 }
 
 // place gives a part its border box and lays out what is under it.
@@ -530,13 +532,14 @@ func (s *Stage) decorate(face *typeset.Face, line typeset.Line, size float64, st
 
 // Glyphs draws a line of text as outlines of its font, each defined once.
 func (c *Canvas) Glyphs(face *typeset.Face, line typeset.Line, size, x, y float64, fill string) {
-	k := size / face.Upem()
 	c.Printf(`<g fill="%s">`, fill)
 	for _, g := range line.Glyphs {
-		key := glyphKey{face, g.ID}
+		of := cmp.Or(g.Face, face)
+		key := glyphKey{of, g.ID}
+		k := size / of.Upem()
 		id, ok := c.glyphs[key]
 		if !ok {
-			d := face.Outline(g.ID)
+			d := of.Outline(g.ID)
 			if d == "" {
 				c.glyphs[key] = ""
 				continue

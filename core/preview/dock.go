@@ -7,6 +7,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/layout"
+	"ivelt/core/say"
 )
 
 // pointed is the program of a dock that the pointer of pictures is at, from 0 on.
@@ -116,7 +117,7 @@ func (c *Canvas) dockPreview(d layout.Dock, at image.Rectangle, name string) {
 	}
 	x, y = min(max(x, 4), c.w-wide-4), min(max(y, 4), c.h-high-4)
 	s := c.Stage(c.Shell)
-	title := text("label", name).within(wide - 24)
+	title := text("label", say.Word(name)).within(wide - 24)
 	panel := node("panel.preview", title).column(0)
 	panel.spots = []box{{float64(x + 14), float64(y + 10), wide - 28, 18}}
 	c.rounded(image.Rect(x, y, x+wide, y+high), 8, func() { s.put(panel, float64(x), float64(y), wide, high) })

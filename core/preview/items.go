@@ -11,6 +11,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/layout"
 	"ivelt/core/paint"
+	"ivelt/core/say"
 )
 
 // The moment that clocks on pictures show.
@@ -72,7 +73,7 @@ func panelOf(b layout.Bar, kids []*part) *part {
 var openWindows = []struct{ icon, title string }{{"accessories-text-editor", "Station Log"}, {"system-file-manager", "Files"}, {"applications-other", "Programs"}}
 
 // programMenu are the menus of the maximised one.
-var programMenu = []string{"File", "Edit", "View", "Help"}
+var programMenu = []say.Word{"File", "Edit", "View", "Help"}
 
 // kidsOf are the parts that an item is made of.
 func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
@@ -86,9 +87,9 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 		}
 		return out
 	}
-	words := func(texts ...string) (out []*part) {
+	words := func(texts ...say.Word) (out []*part) {
 		for _, t := range texts {
-			out = append(out, text("label", t).small())
+			out = append(out, text("label", say.Word(t)).small())
 		}
 		return out
 	}
@@ -117,7 +118,7 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 		for n, w := range openWindows {
 			kids := []*part{picture("image", w.icon, signSize).small()}
 			if !small && !b.Edge.Upright() && layout.Get(i.Options, "titles") != "no" {
-				kids = append(kids, text("label", w.title).within(max(wide-signSize-24, 1)).small())
+				kids = append(kids, text("label", say.Word(w.title)).within(max(wide-signSize-24, 1)).small())
 			}
 			p := node("button.program.flat", kids...).row(barGap).small()
 			if len(kids) > 1 {
@@ -130,7 +131,7 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 		}
 		return out
 	case "title":
-		return words(openWindows[0].title)
+		return words(say.Word(openWindows[0].title))
 	case "buttons":
 		return []*part{button("window", "window-minimize-symbolic", signSize), button("window", "window-restore-symbolic", signSize), button("window", "window-close-symbolic", signSize)}
 	case "program-menu":
@@ -148,7 +149,7 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 			if layout.Get(i.Options, "names") == "no" {
 				name = strconv.Itoa(w + 1)
 			}
-			p := node("button.workspace.flat", text("label", name)).small()
+			p := node("button.workspace.flat", text("label", say.Word(name))).small()
 			if w == c.workspace || small {
 				p.node.States = append(p.node.States, "checked")
 			}
@@ -169,7 +170,7 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 		}
 		return sign("battery-full")
 	case "clock":
-		return []*part{text("label.clock", clockText(i, small || b.Edge.Upright())).small()}
+		return []*part{text("label.clock", say.Word(clockText(i, small || b.Edge.Upright()))).small()}
 	case "processor":
 		if layout.Get(i.Options, "of") == "frequency" {
 			return words("1.8 GHz")
@@ -195,7 +196,7 @@ func (c *Canvas) kidsOf(b layout.Bar, i layout.Item, small bool) []*part {
 	case "space", "stretch":
 		return nil
 	}
-	return words(i.Kind) // of a newer version
+	return words(say.Word(i.Kind)) // of a newer version
 }
 
 // mostWorkspaces is how many a shell has at most.

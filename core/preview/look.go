@@ -25,13 +25,17 @@ type Look struct {
 	Shade string                       // light or dark whatever the surfaces are told; "" as they are told
 	State string                       // of every control: one of [States], "" as it comes
 	Black string                       // why a desk under a lock shows nothing, "" if it does
-	Layer *layer.Recipe                // laid over the theme that it is for, before it is built; nil for none
+	// Language is that of the words in its pictures; nil is English.
+	Language say.Language
+	Layer    *layer.Recipe // laid over the theme that it is for, before it is built; nil for none
 
 	ctx context.Context // of whoever waits for it
 }
 
 // Only is a look of nothing but these, by facet and surface, for who waits for this one.
-func (l Look) Only(names map[string]map[string]string) Look { return Look{Names: names, ctx: l.ctx} }
+func (l Look) Only(names map[string]map[string]string) Look {
+	return Look{Names: names, Language: l.Language, ctx: l.ctx}
+}
 
 // Context is that of whoever waits for the look.
 func (l Look) Context() context.Context { return l.ctx }

@@ -10,6 +10,7 @@ import (
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
 	"ivelt/core/layout"
+	"ivelt/core/say"
 )
 
 // onGround are the things that lie on the desk itself.
@@ -72,7 +73,7 @@ func (c *Canvas) lying() (out []Lying) {
 
 // caption is what is written on the desk itself.
 func (c *Canvas) caption(words string) *part {
-	return node("ground", text("label", words).middle()).column(0)
+	return node("ground", text("label", say.Word(words)).middle()).column(0)
 }
 
 // ground draws the icons that lie on the desk itself.

@@ -13,6 +13,7 @@ import (
 	"ivelt/core/gtkrc"
 	"ivelt/core/paint"
 	"ivelt/core/reading"
+	"ivelt/core/say"
 	"ivelt/core/typeset"
 )
 
@@ -97,14 +98,16 @@ func (o *older) box(x, y, w, h float64, fill, edge gtkrc.Colour, in bool) {
 
 // say writes a line of text, its middle at y, and returns its width.
 func (o *older) say(x, y float64, text string, c gtkrc.Colour) float64 {
-	line := o.face.Set(text, o.size).Snap()
+	line := o.Set(o.face, o.said(o.face, text), o.size).Snap()
 	up, down := o.face.Heights(o.size)
 	o.Glyphs(o.face, line, o.size, x, y+(up-down)/2, c.CSS())
 	o.mark(desk.FacetFont, o.surface, x, y-(up+down)/2, line.Width, up+down)
 	return line.Width
 }
 
-func (o *older) width(text string) float64 { return o.face.Set(text, o.size).Snap().Width }
+func (o *older) width(text string) float64 {
+	return o.Set(o.face, o.said(o.face, text), o.size).Snap().Width
+}
 
 // drawOlder is a program of GTK 2 alone.
 func drawOlder(c *Canvas) {
@@ -234,7 +237,7 @@ func (s *Stage) shellFrame(title string, x, y, w float64) float64 {
 		}
 		return out
 	}
-	kids := append(append(side(before), text("label.title", title).growing().middle()), side(after)...)
+	kids := append(append(side(before), text("label.title", say.Word(title)).growing().middle()), side(after)...)
 	bar := node("frame", kids...).row(4)
 	f.measure(bar)
 	frame := max(bar.minH, 28)

@@ -9,6 +9,7 @@ import (
 	"cmp"
 	_ "embed"
 	"fmt"
+	textlanguage "github.com/go-text/typesetting/language"
 	"slices"
 	"strings"
 
@@ -141,7 +142,7 @@ func newScene(d *desk.Desk, look Look, name string) (*Canvas, Scene) {
 
 // NewCanvas is an empty picture of a desk in a look, px.
 func NewCanvas(d *desk.Desk, look Look, w, h int) *Canvas {
-	c := &Canvas{D: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, Ink: lightInk, Shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*Stage{}, glyphs: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
+	c := &Canvas{D: d, tree: d.Tree().Briefly(), look: look, w: w, h: h, Ink: lightInk, Shell: shellOf(d), indexes: map[string]*icontheme.Index{}, stages: map[string]*Stage{}, glyphs: map[glyphKey]string{}, faces: map[string]*typeset.Face{}, others: map[textlanguage.Script]*typeset.Face{}, fonts: fontbook.Of(d, fontbook.Folders(d))}
 	if look.dark(c.Shell) {
 		c.Ink = darkInk
 	}
@@ -172,7 +173,8 @@ type Canvas struct {
 	stages  map[string]*Stage
 	fonts   *fontbook.Book
 	faces   map[string]*typeset.Face
-	glyphs  map[glyphKey]string // outlines in defs
+	others  map[textlanguage.Script]*typeset.Face // that have letters of a script, nil for none
+	glyphs  map[glyphKey]string                   // outlines in defs
 	Defs    strings.Builder
 	marks   []Mark
 	notes   []Note

@@ -10,6 +10,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/say"
 )
 
 // toolkits of the scenes that show both.
@@ -27,7 +28,7 @@ func drawLists(c *Canvas) {
 			node("box.linked.horizontal", s.iconButton("", "go-previous-symbolic"), in("disabled", s.iconButton("", "go-next-symbolic"))).row(0).small(),
 			node("box.linked.horizontal", s.button(".text-button", "Pier"), in("checked", s.button(".toggle", "Log"))).row(0).small(),
 		}
-		bar := s.menuBar([]string{"File", "View", "Tide", "Help"}, 1)
+		bar := s.menuBar([]say.Word{"File", "View", "Tide", "Help"}, 1)
 		days := s.scrolled(s.treeView(tides(c)), 0.4, 0.2)
 		days.grow = true
 		choice := s.combo("Low water")
@@ -45,7 +46,7 @@ func drawLists(c *Canvas) {
 		open := bar.kids[1]
 		m := s.viewMenu()
 		s.over(m, open.x, open.y+open.bh)
-		list := s.choices([]string{"High water", "Low water", "Range", "Surge"}, 1)
+		list := s.choices([]say.Word{"High water", "Low water", "Range", "Surge"}, 1)
 		list.leastW = choice.bw
 		s.over(list, choice.x, choice.y+choice.bh)
 	}
@@ -62,7 +63,7 @@ func (s *Stage) over(p *part, x, y float64) {
 
 // tides are the lines of a list that is pictured.
 func tides(*Canvas) listed {
-	l := listed{columns: []string{"Day", "High water", "Low water", "Wind"}, widths: []float64{110, 120, 120, 0}, chosen: 7}
+	l := listed{columns: []say.Word{"Day", "High water", "Low water", "Wind"}, widths: []float64{110, 120, 120, 0}, chosen: 7}
 	for i, day := range []string{"Saturday", "Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday"} {
 		at := 380 + 49*i // minutes; a tide comes some 50 minutes later each day
 		l.lines = append(l.lines, []string{day, clock(at), clock(at + 372), []string{"west, 4", "west, 5", "south-west, 6", "south, 3", "calm"}[i%5]})
@@ -115,9 +116,9 @@ func (s *Stage) viewMenu() *part {
 		default:
 			in = append(in, node("box").sized(before, 16))
 		}
-		in = append(in, text("label", l.label).growing())
+		in = append(in, text("label", say.Word(l.label)).growing())
 		if l.key != "" {
-			in = append(in, text("accelerator.dim-label", l.key))
+			in = append(in, text("accelerator.dim-label", say.Word(l.key)))
 		}
 		if l.more {
 			in = append(in, s.sign("arrow.right", 16, arrow3(90)))
@@ -135,14 +136,14 @@ func (s *Stage) viewMenu() *part {
 }
 
 // choices is the open list of a choice.
-func (s *Stage) choices(names []string, over int) *part {
+func (s *Stage) choices(names []say.Word, over int) *part {
 	item := "menuitem"
 	if s.surface == "gtk4" {
 		item = "modelbutton.flat"
 	}
 	var kids []*part
 	for i, name := range names {
-		p := node(item, text("label", name).growing())
+		p := node(item, text("label", say.Word(name)).growing())
 		if i == over {
 			mark(p, "hover")
 			p.pointedAt("default", "left_ptr")
@@ -245,8 +246,8 @@ func (s *Stage) chooser(c *Canvas) (window, opener *part) {
 	}
 	side := node("placessidebar.sidebar", node("list", places...).column(0).growing()).column(0).sized(118, 0)
 	home := path.Base(c.D.HomePath)
-	trail := node("box.linked.path-bar.horizontal", s.button(".toggle", "home"), in("checked", s.button(".toggle", home))).row(0).small()
-	view := listed{columns: []string{"Name", "Size", "Changed"}, widths: []float64{210, 90, 0}, chosen: 1}
+	trail := node("box.linked.path-bar.horizontal", s.button(".toggle", "home"), in("checked", s.button(".toggle", say.Word(home)))).row(0).small()
+	view := listed{columns: []say.Word{"Name", "Size", "Changed"}, widths: []float64{210, 90, 0}, chosen: 1}
 	for i, e := range c.homeEntries() {
 		size := ""
 		if info, err := e.Info(); err == nil && !e.IsDir() {
@@ -320,7 +321,7 @@ func drawSandboxed(c *Canvas) {
 		s := c.Stage(of.ID)
 		var cells []*part
 		for _, p := range c.programs() {
-			cells = append(cells, node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(88).middle()).column(4).growing()))
+			cells = append(cells, node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", say.Word(p.Name)).within(88).middle()).column(4).growing()))
 		}
 		cells = cells[:min(len(cells), 12)]
 		view := node("flowbox.view", cells...).growing().with(func(p *part) { p.cell = [2]float64{96, 84} })

@@ -48,11 +48,13 @@ func drawQt(c *Canvas) {
 // line is how tall a line of text is, px.
 func (q *words) line() int { return int(q.up+0.999) + int(q.low+0.999) }
 
-func (q *words) wide(text string) int { return int(q.face.Set(text, q.size).Snap().Width + 0.999) }
+func (q *words) wide(text string) int {
+	return int(q.Set(q.face, q.said(q.face, text), q.size).Snap().Width + 0.999)
+}
 
 // say writes a line of text in the middle of a height, and returns where it ends.
 func (q *words) say(x, y, h int, text string, c fmt.Stringer) int {
-	line := q.face.Set(text, q.size).Snap()
+	line := q.Set(q.face, q.said(q.face, text), q.size).Snap()
 	q.Glyphs(q.face, line, q.size, float64(x), float64(y)+float64(h)/2+(q.up-q.low)/2, c.String())
 	q.mark(desk.FacetFont, q.surface, float64(x), float64(y), line.Width, float64(h))
 	return x + int(line.Width+0.999)

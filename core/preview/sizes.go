@@ -9,6 +9,7 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/say"
 )
 
 // Sizes returns the least width and height of controls of a toolkit in a look,
@@ -69,9 +70,9 @@ func (s *Stage) sample(name string) *part {
 	case "scrollbar":
 		return s.scrollbar(class == ".vertical", "", 0.4, 0.5)
 	case "tree":
-		return s.scrolled(s.treeView(listed{columns: []string{"   ", "   "}, widths: []float64{70, 70}, lines: [][]string{{}, {}, {}}, chosen: 1}), 1, 0)
+		return s.scrolled(s.treeView(listed{columns: []say.Word{"   ", "   "}, widths: []float64{70, 70}, lines: [][]string{{}, {}, {}}, chosen: 1}), 1, 0)
 	case "menubar":
-		return s.menuBar([]string{"    ", "    "}, 1)
+		return s.menuBar([]say.Word{"    ", "    "}, 1)
 	case "headerbar":
 		return s.headerBar(s.button("", "   ").with(func(p *part) { p.aside = s.surface == "gtk4" }))
 	case "infobar":

@@ -6,6 +6,7 @@ import (
 
 	"ivelt/core/gtkcss"
 	"ivelt/core/paint"
+	"ivelt/core/say"
 )
 
 // A builder makes a part of the usual controls; what its node is called differs
@@ -71,7 +72,7 @@ func arrow3(turn int) func(s *Stage, p *part, x, y, w, h float64) {
 }
 
 // combo is a choice that opens a list.
-func (s *Stage) combo(label string) *part {
+func (s *Stage) combo(label say.Word) *part {
 	inside := node("box.horizontal", text("cellview", label).growing(), s.sign("arrow", 16, arrow3(180))).row(0).growing()
 	return node("combobox", node("box.linked.horizontal", node("button.combo", inside).growing()).row(0).growing())
 }
@@ -136,7 +137,7 @@ func (s *Stage) steppers(bar, inside *part) {
 
 // listed is what a tree view shows: the headings of its columns, and its lines.
 type listed struct {
-	columns []string
+	columns []say.Word
 	widths  []float64 // of the columns; the last one takes what is left
 	lines   [][]string
 	chosen  int      // a line, -1 for none
@@ -148,7 +149,7 @@ type listed struct {
 func (s *Stage) treeView(l listed) *part {
 	var heads []*part
 	for i, name := range l.columns {
-		head := node("button", node("box.horizontal", text("label", name)).row(0).growing())
+		head := node("button", node("box.horizontal", text("label", say.Word(name))).row(0).growing())
 		if i < len(l.widths) && i < len(l.columns)-1 {
 			head.fixed = l.widths[i]
 		} else {
@@ -223,7 +224,7 @@ func (s *Stage) textView() *part {
 }
 
 // expander is a heading that opens what is under it.
-func (s *Stage) expander(label string) *part {
+func (s *Stage) expander(label say.Word) *part {
 	if s.surface == "gtk4" {
 		title := node("title.horizontal", s.sign("expander.horizontal", 16, nil), text("label", label).growing()).row(0)
 		return node("expander-widget", node("box.vertical", title).column(0).growing())
@@ -247,10 +248,10 @@ func (s *Stage) levels(reached, of int) *part {
 }
 
 // menuBar is a bar of menus, the pointer on one of them.
-func (s *Stage) menuBar(names []string, over int) *part {
+func (s *Stage) menuBar(names []say.Word, over int) *part {
 	var items []*part
 	for i, name := range names {
-		item := node("menuitem", text("label", name))
+		item := node("menuitem", text("label", say.Word(name)))
 		if i == over {
 			mark(item, "hover")
 		}

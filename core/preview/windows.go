@@ -8,13 +8,14 @@ import (
 
 	"ivelt/core/desk"
 	"ivelt/core/gtkcss"
+	"ivelt/core/say"
 )
 
 // window makes the tree of a window of a toolkit: its frame, its header bar,
 // and what is in it.
 func (s *Stage) window(title, note string, tools []*part, content *part) *part {
-	heading := text("label.title", title)
-	sub := text("label.subtitle", note)
+	heading := text("label.title", say.Word(title))
+	sub := text("label.subtitle", say.Word(note))
 	name := node("box.vertical", heading, sub).column(0).growing().with(func(p *part) { p.align = 0.5 })
 	heading.align, sub.align = 0.5, 0.5
 	left, right := s.frameButtons(len(tools) == 0)
@@ -128,7 +129,7 @@ func mark(p *part, state string) {
 	}
 }
 
-func (s *Stage) button(classes, label string) *part {
+func (s *Stage) button(classes string, label say.Word) *part {
 	b := node("button.text-button"+classes, text("label", label).middle().growing())
 	return b.small()
 }
@@ -144,7 +145,7 @@ func (c *Canvas) whose(surface string) string {
 
 // sidebarRow is a place in the list beside files (gtksidebarrow.ui of GTK 3.24 and 4.8).
 func sidebarRow(icon, name string) *part {
-	line := node("box.horizontal", picture("image.sidebar-icon", icon, 16).small(), text("label.sidebar-label", name)).row(8).growing()
+	line := node("box.horizontal", picture("image.sidebar-icon", icon, 16).small(), text("label.sidebar-label", say.Word(name))).row(8).growing()
 	return node("row.sidebar-row.activatable", node("revealer", line).growing())
 }
 
@@ -183,7 +184,7 @@ func (c *Canvas) filesWith(s *Stage, list []homePlace) *part {
 	side := node("placessidebar.sidebar", node("list", places...).column(0).growing()).column(0).sized(112, 0)
 	var cells []*part
 	for i, e := range c.homeEntries() {
-		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", e.Name()).within(88).middle()).column(4).growing())
+		cell := node("flowboxchild", node("box.vertical", picture("image", strings.Join(iconsFor(e), " "), 48), text("label", say.Word(e.Name())).within(88).middle()).column(4).growing())
 		if i == 2 {
 			mark(cell, "selected")
 		}
@@ -207,7 +208,7 @@ func (c *Canvas) gridIn(x, y, w, h int, whole bool) {
 	s := c.Stage(of)
 	var cells []*part
 	for i, p := range c.programs() {
-		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", p.Name).within(88).middle()).column(4).growing())
+		cell := node("flowboxchild", node("box.vertical", picture("image", p.Icon, 48), text("label", say.Word(p.Name)).within(88).middle()).column(4).growing())
 		if i == 5 {
 			mark(cell.pointedAt("default", "left_ptr"), "hover")
 		}
@@ -303,7 +304,7 @@ func (s *Stage) sampler() *part {
 	return padded(node("box.vertical", buttons, acts, entries, marks, sliders, node("box.horizontal", tabs.growing(), menu).row(14), node("box.horizontal", rows, tip).row(14), info, fail).column(13), 16)
 }
 
-func (s *Stage) entry(classes, label string) *part {
+func (s *Stage) entry(classes string, label say.Word) *part {
 	inner := text("text", label)
 	if s.surface != "gtk4" {
 		e := text("entry"+classes, label)
@@ -314,10 +315,10 @@ func (s *Stage) entry(classes, label string) *part {
 
 func (s *Stage) spin(value string) *part {
 	down, up := node("button.image-button.down", picture("image", "list-remove-symbolic", 16)), node("button.image-button.up", picture("image", "list-add-symbolic", 16))
-	inner := text("entry", value)
+	inner := text("entry", say.Word(value))
 	if s.surface == "gtk4" {
 		down.kids[0].icon, up.kids[0].icon = "value-decrease-symbolic list-remove-symbolic", "value-increase-symbolic list-add-symbolic"
-		inner = text("text", value)
+		inner = text("text", say.Word(value))
 	}
 	p := node("spinbutton.horizontal", inner.growing().sized(34, 0), down, up).row(0).small()
 	if s.inGTK3 { // gtkentry.c of 3.24 writes in the style of the widget, which this is
@@ -326,7 +327,7 @@ func (s *Stage) spin(value string) *part {
 	return p
 }
 
-func (s *Stage) tick(kind, label, state string) *part {
+func (s *Stage) tick(kind string, label say.Word, state string) *part {
 	own := check3
 	if kind == "radio" {
 		own = option3
@@ -402,7 +403,7 @@ func (s *Stage) notebook() *part {
 func (s *Stage) tabs(names []string, page *part) *part {
 	var tabs []*part
 	for i, name := range names {
-		t := node("tab", text("label", name).middle().growing())
+		t := node("tab", text("label", say.Word(name)).middle().growing())
 		if i == 0 {
 			mark(t, "checked")
 		}
@@ -411,7 +412,7 @@ func (s *Stage) tabs(names []string, page *part) *part {
 	return node("notebook.frame", node("header.top", node("tabs", tabs...).row(0).growing()), node("stack", page).column(0).growing()).column(0)
 }
 
-func (s *Stage) row(label, state string) *part {
+func (s *Stage) row(label say.Word, state string) *part {
 	r := node("row.activatable", text("label", label).growing())
 	if state != "" {
 		mark(r, state)
@@ -455,9 +456,9 @@ func (s *Stage) menuWith() *part {
 	return menuOf(item(""), item("hover"), node("separator.horizontal"), ticked, item("disabled"))
 }
 
-func (s *Stage) infobar(kind, label, act string) *part {
-	press := s.button("", act)
-	words := node("box.horizontal", text("label", label).growing()).growing()
+func (s *Stage) infobar(kind string, label, act say.Word) *part {
+	press := s.button("", say.Word(act))
+	words := node("box.horizontal", text("label", say.Word(label)).growing()).growing()
 	if s.surface == "gtk4" { // its room is the style's
 		content := node("box.horizontal", words, node("box.horizontal", press).row(0)).row(0).growing()
 		return node("infobar."+kind, node("revealer", content).growing())
@@ -467,6 +468,6 @@ func (s *Stage) infobar(kind, label, act string) *part {
 	return node("infobar.horizontal."+kind, node("revealer", content).growing())
 }
 
-func (s *Stage) tooltip(label string) *part {
-	return node("tooltip.background", node("box.horizontal", text("label", label))).small()
+func (s *Stage) tooltip(label say.Word) *part {
+	return node("tooltip.background", node("box.horizontal", text("label", say.Word(label)))).small()
 }

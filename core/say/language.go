@@ -2,6 +2,8 @@ package say
 
 import (
 	"fmt"
+	"io"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -57,7 +59,7 @@ func inner(l Language, args []any) []any {
 			out[i] = a.In(l)
 		case string:
 			if off, ok := l.(interface{ SetOff(string) string }); ok {
-				out[i] = off.SetOff(a)
+				out[i] = aside{a, off.SetOff}
 			}
 		}
 	}
@@ -154,6 +156,21 @@ func Counted(noun string) (one, several string) {
 		return one, "%d " + stem + "ies"
 	}
 	return one, one + "s"
+}
+
+// aside is what stands in a message and is marked, whichever verb writes it.
+type aside struct {
+	text string
+	off  func(string) string
+}
+
+// Format implements [fmt.Formatter].
+func (a aside) Format(f fmt.State, verb rune) {
+	text := a.text
+	if verb == 'q' {
+		text = strconv.Quote(text)
+	}
+	_, _ = io.WriteString(f, a.off(text))
 }
 
 // Lowered is a text with a small first letter, unless it begins with an abbreviation.

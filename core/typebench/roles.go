@@ -21,7 +21,7 @@ import (
 // Role is what a font is for on a desk.
 type Role struct {
 	Facet    string   `json:"facet"`
-	Title    string   `json:"title"`
+	Title    say.Word `json:"title"`
 	Setting  string   `json:"setting"`  // what most of its surfaces show, family and size
 	Surfaces []string `json:"surfaces"` // that show it so, by title
 	Others   []Sizing `json:"others,omitempty"`
@@ -36,7 +36,10 @@ type Role struct {
 }
 
 // roles are those that fonts have, in the order in which they are shown.
-var roles = []struct{ facet, title string }{
+var roles = []struct {
+	facet string
+	title say.Word
+}{
 	{desk.FacetFont, "Interface"}, {desk.FacetFontDocument, "Documents"}, {desk.FacetFontMono, "Fixed width"}, {desk.FacetFontTitle, "Window titles"},
 }
 
@@ -112,7 +115,7 @@ func On(d *desk.Desk, shown Shown, languages []string) *Bench {
 }
 
 // role puts together what surfaces show in a role; false if none has one.
-func (b *Bench) role(facet, title string) (Role, bool) {
+func (b *Bench) role(facet string, title say.Word) (Role, bool) {
 	var of []Sizing
 	counts := map[string]int{}
 	for _, z := range b.Sizings {

@@ -97,6 +97,7 @@ type Glyph struct {
 	ID   uint32
 	X, Y float64 // px from where the line begins, on its base line; down is positive
 	Wide float64 // px to where the next one stands
+	Face *Face   // that it is of; nil for the face that the line was set in
 }
 
 // Line is a line of text that was set.
@@ -125,7 +126,7 @@ func (f *Face) Set(text string, size float64) (line Line) {
 			Text: runes, RunStart: run.from, RunEnd: run.to, Direction: di.DirectionLTR, Face: f.face, Size: fixed.I(int(f.upem)), Script: run.script, Language: language.NewLanguage("en"),
 		})
 		for _, g := range out.Glyphs {
-			line.Glyphs = append(line.Glyphs, Glyph{uint32(g.GlyphID), (x + px(g.XOffset)) * k, -px(g.YOffset) * k, px(g.Advance) * k})
+			line.Glyphs = append(line.Glyphs, Glyph{ID: uint32(g.GlyphID), X: (x + px(g.XOffset)) * k, Y: -px(g.YOffset) * k, Wide: px(g.Advance) * k})
 			x += px(g.Advance)
 		}
 	}
