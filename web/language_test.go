@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -49,10 +50,11 @@ func TestPagesInOtherLanguages(t *testing.T) {
 	b, pages := everyPage(t)
 	texts := map[string]bool{}
 	for _, e := range language.Entries() {
-		texts[e.ID] = true
+		if !strings.HasPrefix(e.Where[0], "core/preview/") { // what is in pictures is called as programs of the desk are, too
+			texts[e.ID] = true
+		}
 	}
 	for _, l := range language.Made() {
-		b.visit().post("/d/avocet/language", url.Values{"language": {"no-such"}})
 		b.Open("/d/avocet/language")
 		b.Click(`#languages button[value="` + l.Tag + `"]`)
 		b.Until(`document.documentElement.lang === "` + l.Tag + `" && document.readyState === "complete"`)
@@ -118,8 +120,8 @@ msgstr "Fenster"
 	require.Contains(t, page, "Diese Seite gibt es nicht.")
 	page = get("/d/avocet/match")
 	require.Contains(t, page, "Fenster")
-	_, status := v.post("/d/avocet/language", url.Values{"language": {"xx"}})
-	require.Equal(t, http.StatusBadRequest, status)
+	page, _ = v.post("/d/avocet/language", url.Values{"language": {"xx"}})
+	require.Contains(t, page, `no language "xx"`)
 	pot, code := v.bytes("/d/avocet/language/ivelt.pot")
 	require.Equal(t, http.StatusOK, code)
 	require.Equal(t, language.Template(), pot)

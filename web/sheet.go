@@ -77,7 +77,7 @@ func putsOf(d *desk.Desk, o outfit.Outfit) []putView {
 }
 
 type exceptView struct {
-	Surface string
+	Surface say.Word
 	Says    say.Message
 }
 
@@ -152,7 +152,7 @@ func (s *Server) sheet(w http.ResponseWriter, r *http.Request) error {
 				if value == "" {
 					says = say.Line("default")
 				}
-				row.Except = append(row.Except, exceptView{surface.Title, says})
+				row.Except = append(row.Except, exceptView{surface.Named(), says})
 			}
 		}
 		if slices.Contains([]desk.Takes{desk.TakesPiece, desk.TakesFont, desk.TakesPicture}, info.Takes) {
