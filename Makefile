@@ -5,7 +5,7 @@ export CGO_ENABLED ?= 0
 # No path of this computer is in what is built: a release shares what tests compiled.
 export GOFLAGS += -trimpath
 
-.PHONY: dist install uninstall test build test-pages test-truth test-rest truth torture lint bench deps screenshots vendor-web fuzz
+.PHONY: dist install uninstall test build test-pages test-truth test-rest truth languages torture lint bench deps screenshots vendor-web fuzz
 
 # What the tests need is installed while Ivelt is built. Then the pages in a browser, what is held
 # against other programs, and all the rest run beside each other: much of each is waiting. What is
@@ -53,6 +53,10 @@ truth: deps
 	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestReadings|TestProgramsWith|TestTheDesktopsSettings|TestWhatIsWritten|TestRenderingIs|TestTheDisplaysPointer|TestTheSheetThatIsWorn|TestFontsA|TestReal|TestQt|TestIconsAreDrawn|TestElementsAre|TestSettingsFiles|TestSystemFiles|TestAProgramsSettings|TestLooksAre|TestComputedStyles|TestWhatASandboxed|TestGrantsAreThose|TestWhatPackages|TestAFleet' -args -times 10 -all
 	$(GO) test -v ./truth -count 1 -timeout 60m -run 'TestASessionInABox|TestKilledWhile|TestThePointerOver' -args -times 15
 
+# Every page in every made-up language; the tests take them in turn.
+languages: deps
+	TMPDIR=$$(sh scripts/tmp) $(GO) test -v $(PAGES) -count 1 -run TestPagesAreAccessible -args -everything
+
 # Everything that can go wrong while a plan is carried out, many times over, with a
 # count of each: calls that fail, kills, lost power, others that write meanwhile,
 # and random lives of two desks with edits between any two changes, two tabs, two
@@ -70,6 +74,7 @@ lint:
 	@unformatted=$$(gofmt -l $$(git ls-files '*.go')); [ -z "$$unformatted" ] || { echo "not gofmt-clean:"; echo "$$unformatted"; exit 1; }
 	GOGC=off GOMEMLIMIT=1500MiB $(GO) vet ./...
 	GOGC=off GOMEMLIMIT=6GiB $(GO) tool -modfile=tools.mod staticcheck ./...
+	$(GO) run ./scripts/catalogue
 	$(GO) run ./scripts/templatefmt web/templates/*.html web/templates/*/*.html web/static/css/*.css web/static/js/*.js
 
 # What the tests hold Ivelt against, from Debian's packages.

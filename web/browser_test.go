@@ -26,8 +26,8 @@ import (
 )
 
 // screenshots makes the stories keep a picture of each main view.
-// everything lets tests ask of every page what they ask of some.
-var everything = flag.Bool("everything", false, "ask axe-core about every page in every language")
+// everything has tests go through every page in all languages.
+var everything = flag.Bool("everything", false, "go through every page in every made-up language")
 
 var screenshots = flag.String("screenshots", "", "folder to keep a picture of each main view in")
 

@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -18,21 +19,22 @@ import (
 )
 
 // cutOff are parts of a page that reach beyond it, or beyond what hides what does not fit.
-const cutOff = `(() => {
-	const hides = (e) => ["hidden", "clip"].includes(getComputedStyle(e).overflowX);
-	const scrolls = (e) => ["auto", "scroll"].includes(getComputedStyle(e).overflowX);
-	return [...document.querySelectorAll("body :is(a, button, select, input, label, p, h1, h2, h3, li, td, th, span, b, dt, dd, legend, summary)")].filter(e => {
+const cutOff = `((of) => {
+	const known = new Map(), style = (e) => known.get(e) ?? known.set(e, getComputedStyle(e)).get(e);
+	const hides = (e) => ["hidden", "clip"].includes(style(e).overflowX);
+	const scrolls = (e) => ["auto", "scroll"].includes(style(e).overflowX);
+	return [...document.querySelectorAll(of + " :is(a, button, select, input, label, p, h1, h2, h3, li, td, th, span, b, dt, dd, legend, summary)")].filter(e => {
 		const at = e.getBoundingClientRect();
 		if (at.width < 2 || at.height < 2 || e.closest(".visually-hidden, dialog:not([open]), .skip, details:not([open]) > :not(summary)")) return false;
-		if (hides(e) && e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).textOverflow !== "ellipsis") return true;
+		if (hides(e) && e.scrollWidth > e.clientWidth + 1 && style(e).textOverflow !== "ellipsis") return true;
 		for (let p = e.parentElement; p && p !== document.body; p = p.parentElement) {
 			if (scrolls(p)) return false;
 			const box = p.getBoundingClientRect();
-			if (hides(p) && e.children.length === 0 && getComputedStyle(p).textOverflow !== "ellipsis" && (at.right > box.right + 2 || at.left < box.left - 2)) return true;
+			if (hides(p) && e.children.length === 0 && style(p).textOverflow !== "ellipsis" && (at.right > box.right + 2 || at.left < box.left - 2)) return true;
 		}
 		return at.right > innerWidth + 1 || at.left < -1;
 	}).map(e => e.tagName + "." + e.className + " " + e.innerText).slice(0, 5);
-})()`
+})`
 
 // written is what a page says, but for what is not for translating.
 const written = `(() => {
@@ -44,38 +46,40 @@ const written = `(() => {
 	return [...new Set(out)].filter(t => /[a-z]{2} [a-z]{2}/i.test(t));
 })()`
 
-// TestPagesInOtherLanguages: every page in longer words, and from right to left: said in the
-// language, nothing cut off, and what axe-core asks for is there.
-func TestPagesInOtherLanguages(t *testing.T) {
-	b, pages := everyPage(t)
-	texts := map[string]bool{}
+// texts are the lines of Ivelt's pages in English.
+var texts = sync.OnceValue(func() map[string]bool {
+	out := map[string]bool{}
 	for _, e := range language.Entries() {
 		if !strings.HasPrefix(e.Where[0], "core/preview/") { // what is in pictures is called as programs of the desk are, too
-			texts[e.ID] = true
+			out[e.ID] = true
 		}
 	}
-	for _, l := range language.Made() {
-		b.Open("/d/avocet/language")
-		b.Click(`#languages button[value="` + l.Tag + `"]`)
-		b.Until(`document.documentElement.lang === "` + l.Tag + `" && document.readyState === "complete"`)
-		for i, at := range pages {
-			b.Open(at)
-			require.True(t, b.Is(`document.documentElement.dir === "`+l.Direction()+`"`), at)
-			assert.True(t, b.Is(`[...document.querySelectorAll("option")].every(o => o.hasAttribute("value"))`), "%s: a choice is sent in the words of a language", at)
-			for _, text := range browsertest.Value[[]string](b.Browser, written) {
-				assert.False(t, texts[text], "%s says in English: %s", at, text)
-			}
-			for _, width := range []int64{390, 1280} {
-				b.Do(chromedp.EmulateViewport(width, 800))
-				assert.True(t, b.Is(`document.documentElement.scrollWidth <= innerWidth`), "%s scrolls sideways at %d px in %s", at, width, l.Tag)
-				assert.Empty(t, browsertest.Value[[]string](b.Browser, cutOff), "%s in %s is cut off at %d px", at, l.Tag, width)
-			}
-			if *everything || i%4 == 0 { // its rules are about the elements, which are the same in each
-				loadAxe(t, b)
-				assert.Empty(t, axeSays(b, "document", wcag), "%s in %s", at, l.Tag)
-			}
-		}
+	return out
+})
+
+// inLanguage goes through a page in a language: it is said in it, nothing is cut off, no choice is
+// sent in its words, and axe-core finds nothing.
+func inLanguage(t *testing.T, b *browser, at string, l *language.Language, whole bool) {
+	t.Helper()
+	of, within := `document.querySelector("#work")`, `("#work")` // all around it is the same on every page
+	if whole {
+		of, within = "document", `("body")`
 	}
+	b.Is(`(document.cookie = "language=` + l.Tag + `; path=/", true)`)
+	defer b.Is(`(document.cookie = "language=; path=/; max-age=0", true)`)
+	b.Open(at)
+	require.Equal(t, []string{l.Tag, l.Direction()}, browsertest.Value[[]string](b.Browser, `[document.documentElement.lang, document.documentElement.dir]`), at)
+	assert.True(t, b.Is(`[...document.querySelectorAll("option")].every(o => o.hasAttribute("value"))`), at)
+	for _, text := range browsertest.Value[[]string](b.Browser, written) {
+		assert.False(t, texts()[text], "%s in %s says in English: %s", at, l.Tag, text)
+	}
+	for _, width := range []int64{390, 1280} {
+		b.Do(chromedp.EmulateViewport(width, 800))
+		assert.True(t, b.Is(`document.documentElement.scrollWidth <= innerWidth`), "%s scrolls sideways at %d px in %s", at, width, l.Tag)
+		assert.Empty(t, browsertest.Value[[]string](b.Browser, cutOff+within), "%s in %s is cut off at %d px", at, l.Tag, width)
+	}
+	loadAxe(t, b)
+	assert.Empty(t, axeSays(b, of, wcag), "%s in %s", at, l.Tag)
 }
 
 // TestATranslatorsWay: a catalogue in the person's folder is offered, used where the browser asks

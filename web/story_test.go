@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ivelt/core/language"
 	"ivelt/demo"
 	"ivelt/web/browsertest"
 )
@@ -304,10 +305,18 @@ func axeSays(b *browser, of, rules string) []string {
 
 const wcag = `["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]`
 
-// TestPagesAreAccessible asks axe-core about every page, light and dark.
+// TestPagesAreAccessible: every page is gone through in English, and every other one in a made-up
+// language too; axe-core is asked once about each page, and about dark colours. With
+// -everything each page is gone through in all of them.
 func TestPagesAreAccessible(t *testing.T) {
 	b, pages := everyPage(t)
+	made := language.Made()
 	for i, at := range pages {
+		for n, l := range made {
+			if *everything || i%4 == 2*n+1 {
+				inLanguage(t, b, at, l, *everything || i%8 <= 3)
+			}
+		}
 		b.Open(at)
 		if strings.HasSuffix(at, "?facet=icons") { // with all that can be opened on it
 			b.Is(`document.querySelector("#dyes").open = true`)
@@ -322,6 +331,9 @@ func TestPagesAreAccessible(t *testing.T) {
 		}
 		loadAxe(t, b)
 		for shade, rules := range map[string]string{"light": wcag, "dark": `{type: "rule", values: ["color-contrast"]}`} { // the others see no colours
+			if shade == "light" && i%2 == 1 && !*everything { // it was asked in another language
+				continue
+			}
 			if shade == "dark" && i%2 == 1 { // its colours are those of the tokens, which the others show
 				continue
 			}
