@@ -593,17 +593,6 @@ func size(n int64) string {
 	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
 }
 
-// many writes a number with its noun, "1 file", "3 files".
-func many(n int, one string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	if strings.HasSuffix(one, "y") {
-		return fmt.Sprintf("%d %sies", n, strings.TrimSuffix(one, "y"))
-	}
-	return fmt.Sprintf("%d %ss", n, one)
-}
-
 // left writes how long a job will take at its rate.
 func left(p jobs.Progress) string {
 	if p.Rate <= 0 || p.Total <= p.Done {

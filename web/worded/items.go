@@ -46,8 +46,6 @@ type lexer struct {
 	in    bool         // a tag, or what is left alone
 	until string       // what ends that which is left alone
 	alone bool         // in an element that has text alone
-	deep  int          // elements of that name within it
-	err   error
 }
 
 // list reads a list that begins and ends outside of tags.

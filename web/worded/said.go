@@ -18,7 +18,7 @@ const (
 // said lets a value go through one of them, and the words that its action chooses from through "word".
 func (w *writer) said(a *parse.ActionNode, by string) parse.Node {
 	pipe := w.pipe(a.Pipe)
-	if !w.said_ {
+	if !w.says {
 		return a
 	}
 	pipe.Cmds = append(pipe.Cmds, &parse.CommandNode{NodeType: parse.NodeCommand, Args: []parse.Node{ident(by)}})

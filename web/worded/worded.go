@@ -27,7 +27,7 @@ type Line struct {
 // Translate says a line in another language; false where the language has it not.
 type Translate func(id string) (string, bool)
 
-// attributes that are read.
+// read are the attributes that are read; so is what a script says, which begins with data-say-.
 var read = strings.Fields("alt aria-description aria-label aria-roledescription data-confirm placeholder title")
 
 // Say puts the lines of a set of templates in another language. Values that are written between
@@ -38,7 +38,7 @@ func Say(t *template.Template, to Translate) error {
 		if one.Tree == nil || one.Tree.Root == nil {
 			continue
 		}
-		w := &writer{to: to, said_: true}
+		w := &writer{to: to, says: true}
 		one.Tree.Root.Nodes = w.write(w.list(one.Tree.Root))
 		if w.err != nil {
 			return fmt.Errorf("the template %s: %w", one.Name(), w.err)
@@ -57,10 +57,10 @@ func Lines(tree *parse.Tree) ([]Line, error) {
 }
 
 type writer struct {
-	to    Translate
-	note  func(Line)
-	said_ bool
-	err   error
+	to   Translate
+	note func(Line)
+	says bool // in a language; else lines are noted alone
+	err  error
 }
 
 func (w *writer) fail(err error) { w.err = errors.Join(w.err, err) }
@@ -196,11 +196,11 @@ func (w *writer) line(items []item) []parse.Node {
 		}
 		to = n
 	}
-	return append(append(w.line2(items[:from]), w.sentence(items[from:to])...), w.line2(items[to:])...)
+	return append(append(w.asItIs(items[:from]), w.sentence(items[from:to])...), w.asItIs(items[to:])...)
 }
 
-// line2 writes what is not part of a sentence.
-func (w *writer) line2(items []item) (out []parse.Node) {
+// asItIs writes what is not part of a sentence.
+func (w *writer) asItIs(items []item) (out []parse.Node) {
 	for _, i := range items {
 		if i.kind == text {
 			out = append(out, plain(i.text))
@@ -262,7 +262,7 @@ func (w *writer) sentence(items []item) []parse.Node {
 	whole := id.String()
 	trimmed := strings.Trim(whole, " \t\r\n")
 	if !hasLetter(language.Marks.ReplaceAllString(trimmed, "")) {
-		return w.line2(items)
+		return w.asItIs(items)
 	}
 	before, after, _ := strings.Cut(whole, trimmed)
 	key := blank.ReplaceAllString(trimmed, " ")
@@ -271,7 +271,7 @@ func (w *writer) sentence(items []item) []parse.Node {
 	}
 	said, ok := w.to(key)
 	if !ok {
-		return w.line2(items)
+		return w.asItIs(items)
 	}
 	out := []parse.Node{plain(before)}
 	for said != "" {
@@ -352,7 +352,7 @@ func (w *writer) attributes(nodes []parse.Node) (out []parse.Node) {
 			s = state{quote: rest[i]}
 			if name, ok := strings.CutSuffix(rest[:i], "="); ok {
 				name = name[strings.LastIndexAny(name, " \t\r\n")+1:]
-				if slices.Contains(read, name) {
+				if slices.Contains(read, name) || strings.HasPrefix(name, "data-say-") {
 					s.name = name
 				}
 			}

@@ -2,6 +2,7 @@
 // way up is shown with progress and can be broken off; then the page goes on
 // to the parcel, or says why not.
 const say = () => document.getElementById("message");
+const words = (of, name = "") => say().dataset[of].replace("…", name);
 
 // What is an archive by its name is a parcel of its own; all else that comes
 // at once belongs together.
@@ -13,7 +14,7 @@ async function bring(files, facet = "") {
   const ways = parcels.map((f) => [f]);
   if (loose.length) ways.push(loose);
   for (const [i, way] of ways.entries()) {
-    const at = await send(way, ways.length > 1 ? ` (${i + 1} of ${ways.length})` : "", facet);
+    const at = await send(way, ways.length > 1 ? ` (${i + 1}/${ways.length})` : "", facet);
     if (!at) return;
     if (i === ways.length - 1) goOn(at, ways.length === 1);
   }
@@ -71,14 +72,14 @@ function send(files, which, facet) {
   const line = document.createElement("div");
   line.className = "row-line";
   const name = document.createElement("b");
-  name.textContent = `Bring in ${title}${which}`;
+  name.textContent = words("sayBring", title) + which;
   const bar = document.createElement("progress");
   bar.max = 100;
-  bar.setAttribute("aria-label", "Taking it in");
+  bar.setAttribute("aria-label", words("sayTaking"));
   const stop = document.createElement("button");
   stop.className = "act";
   stop.type = "button";
-  stop.textContent = "Cancel";
+  stop.textContent = words("sayCancel");
   stop.addEventListener("click", () => request.abort());
   line.append(name, bar, stop);
   box.append(line);
@@ -89,7 +90,7 @@ function send(files, which, facet) {
   return new Promise((done) => {
     request.addEventListener("load", () => done(request.responseURL));
     request.addEventListener("error", () => {
-      name.textContent = `${title} did not get through. Try again.`;
+      name.textContent = words("sayLost", title);
       bar.remove();
       stop.remove();
       done("");
