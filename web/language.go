@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"io/fs"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -30,6 +31,7 @@ const languageName = "language"
 // translators' files in a folder have.
 type Languages struct {
 	dir, wish string
+	madeUp    []*language.Language
 
 	mu    sync.Mutex
 	files []language.File
@@ -41,7 +43,7 @@ type Languages struct {
 // NewLanguages reads the catalogues of a folder, none for "". wish is the language of the setting,
 // "" for what the browser asks for.
 func NewLanguages(dir, wish string) *Languages {
-	ls := &Languages{dir: dir, wish: wish}
+	ls := &Languages{dir: dir, wish: wish, madeUp: language.Made(), made: map[*language.Language]map[string]*template.Template{}}
 	ls.readAgain()
 	return ls
 }
@@ -55,17 +57,16 @@ func (ls *Languages) readAgain() {
 	}
 	ls.mu.Lock()
 	defer ls.mu.Unlock()
-	english := ls.made[nil]
-	ls.files, ls.err, ls.all, ls.made = files, err, nil, map[*language.Language]map[string]*template.Template{}
-	if english != nil {
-		ls.made[nil] = english
-	}
+	ls.files, ls.err, ls.all = files, err, nil
 	for _, f := range files {
 		if f.Language != nil {
 			ls.all = append(ls.all, f.Language)
 		}
 	}
-	ls.all = append(ls.all, language.Made()...)
+	ls.all = append(ls.all, ls.madeUp...)
+	maps.DeleteFunc(ls.made, func(l *language.Language, _ map[string]*template.Template) bool {
+		return l != nil && !slices.Contains(ls.all, l)
+	})
 }
 
 // each is all of them, English first.

@@ -44,6 +44,14 @@ type Catalogue struct {
 	rule     plurals.Expression     // nil where its header has none
 }
 
+// translated are the keywords of what is said.
+var translated = append([]string{"msgstr"}, func() (out []string) {
+	for i := range maxPlural {
+		out = append(out, fmt.Sprintf("msgstr[%d]", i))
+	}
+	return out
+}()...)
+
 var (
 	keyword   = regexp.MustCompile(`^(msgctxt|msgid|msgid_plural|msgstr|msgstr\[[0-9]\])\s*(".*)$`)
 	byNothing = regexp.MustCompile(`%\s*0*(\D|$)`)
@@ -55,105 +63,146 @@ func Read(b []byte) (*Catalogue, error) {
 	if len(b) > maxBytes {
 		return nil, fmt.Errorf("%w: it has more than %d MB", ErrCatalogue, maxBytes>>20)
 	}
-	c := &Catalogue{texts: map[[2]string][]string{}}
-	var e Entry
-	var text map[string]string // of the entry, by keyword
-	var fuzzy bool
-	var last string
-	header := ""
-	end := func() error {
-		if len(text) == 0 {
-			return nil
-		}
-		e.Context, e.ID, e.Plural = text["msgctxt"], text["msgid"], text["msgid_plural"]
-		if _, ok := text["msgid"]; !ok {
-			return errors.New("an entry has no msgid")
-		}
-		if one, ok := text["msgstr"]; ok {
-			e.Text = []string{one}
-		}
-		for i := range maxPlural {
-			if one, ok := text[fmt.Sprintf("msgstr[%d]", i)]; ok {
-				e.Text = append(e.Text, one)
-			}
-		}
-		switch {
-		case e.ID == "" && e.Context == "":
-			header = strings.Join(e.Text, "")
-		case !fuzzy:
-			c.Entries = append(c.Entries, e)
-			c.texts[[2]string{e.Context, e.ID}] = e.Text
-		}
-		e, text, fuzzy, last = Entry{}, nil, false, ""
-		return nil
-	}
-	for i, line := range strings.Split(string(b), "\n") {
-		line = strings.TrimSpace(line)
-		at := func(err error) error { return fmt.Errorf("%w: line %d: %w", ErrCatalogue, i+1, err) }
-		if said := keyword.FindStringSubmatch(line); said != nil {
-			_, twice := text[said[1]]
-			if starts := said[1] == "msgctxt" || said[1] == "msgid"; starts && strings.HasPrefix(last, "msgstr") {
-				if err := end(); err != nil {
-					return nil, at(err)
-				}
-			} else if twice {
-				return nil, at(fmt.Errorf("%s stands here twice", said[1]))
-			}
-			if text == nil {
-				text = map[string]string{}
-			}
-			last, line = said[1], said[2]
-			text[last] = ""
-		}
-		switch {
-		case line == "" || line[0] == '#':
-			if err := end(); err != nil {
-				return nil, at(err)
-			}
-			switch {
-			case strings.HasPrefix(line, "#,") && strings.Contains(line, "fuzzy"):
-				fuzzy = true
-			case strings.HasPrefix(line, "#."):
-				e.Note = strings.TrimSpace(e.Note + " " + strings.TrimSpace(line[2:]))
-			case strings.HasPrefix(line, "#:"):
-				e.Where = append(e.Where, strings.Fields(line[2:])...)
-			}
-		case line[0] != '"' || last == "":
-			return nil, at(errors.New("it is neither a message nor a comment"))
-		default:
-			more, err := strconv.Unquote(line)
-			if err != nil {
-				return nil, at(errors.New("the text does not end, or has a sign after \\ that is not known"))
-			}
-			text[last] += more
+	r := reader{c: &Catalogue{texts: map[[2]string][]string{}}}
+	n := 0
+	for line := range strings.Lines(string(b)) {
+		n++
+		if err := r.line(strings.TrimSpace(line)); err != nil {
+			return nil, fmt.Errorf("%w: line %d: %w", ErrCatalogue, n, err)
 		}
 	}
-	if err := end(); err != nil {
+	if err := r.end(); err != nil {
 		return nil, fmt.Errorf("%w: at its end: %w", ErrCatalogue, err)
 	}
-	if rule := forms.FindStringSubmatch(header); rule != nil {
-		if n, err := strconv.Atoi(rule[1]); err != nil || n < 1 || n > maxPlural {
-			return nil, fmt.Errorf("%w: it says it has %s plural forms", ErrCatalogue, rule[1])
-		}
-		if len(rule[2]) > maxRule || strings.Count(rule[2], "(") > maxDepth || strings.Count(rule[2], "(") != strings.Count(rule[2], ")") {
-			return nil, fmt.Errorf("%w: its plural rule is too long, or its brackets do not match", ErrCatalogue)
-		}
-		if byNothing.MatchString(rule[2]) {
-			return nil, fmt.Errorf("%w: its plural rule divides by nothing", ErrCatalogue)
-		}
-		var err error
-		if c.rule, err = plurals.Compile(rule[2]); err != nil {
-			return nil, fmt.Errorf("%w: its plural rule is not understood: %w", ErrCatalogue, err)
-		}
-	} else if slices.ContainsFunc(c.Entries, func(e Entry) bool { return e.Plural != "" && len(e.Text) > 1 && e.Text[0] != "" }) {
-		return nil, fmt.Errorf("%w: its header has no Plural-Forms", ErrCatalogue)
+	if err := r.rule(); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrCatalogue, err)
 	}
-	for line := range strings.Lines(header) {
+	for line := range strings.Lines(r.header) {
 		if name, value, ok := strings.Cut(line, ":"); ok && strings.EqualFold(strings.TrimSpace(name), "Language") {
-			c.Language = strings.TrimSpace(value)
+			r.c.Language = strings.TrimSpace(value)
 		}
 	}
-	return c, nil
+	return r.c, nil
+}
+
+// reader reads one entry after the other.
+type reader struct {
+	c      *Catalogue
+	header string
+	// Of the entry that is read: its texts by keyword, which of them goes on, and what stands above it.
+	texts map[string]*strings.Builder
+	last  string
+	notes []string
+	where []string
+	fuzzy bool
+}
+
+func (r *reader) line(line string) error {
+	if said := keyword.FindStringSubmatch(line); said != nil {
+		if err := r.begin(said[1]); err != nil {
+			return err
+		}
+		line = said[2]
+	}
+	switch {
+	case line == "" || line[0] == '#':
+		if err := r.end(); err != nil {
+			return err
+		}
+		r.comment(line)
+	case line[0] != '"' || r.last == "":
+		return errors.New("it is neither a message nor a comment")
+	default:
+		more, err := strconv.Unquote(line)
+		if err != nil {
+			return errors.New("the text does not end, or has a sign after \\ that is not known")
+		}
+		r.texts[r.last].WriteString(more)
+	}
+	return nil
+}
+
+// begin begins a text of an entry, or the next entry.
+func (r *reader) begin(name string) error {
+	if (name == "msgctxt" || name == "msgid") && strings.HasPrefix(r.last, "msgstr") {
+		if err := r.end(); err != nil {
+			return err
+		}
+	}
+	if r.texts[name] != nil {
+		return fmt.Errorf("%s stands here twice", name)
+	}
+	if r.texts == nil {
+		r.texts = map[string]*strings.Builder{}
+	}
+	r.last, r.texts[name] = name, &strings.Builder{}
+	return nil
+}
+
+func (r *reader) comment(line string) {
+	switch {
+	case strings.HasPrefix(line, "#,"):
+		r.fuzzy = r.fuzzy || strings.Contains(line, "fuzzy")
+	case strings.HasPrefix(line, "#."):
+		r.notes = append(r.notes, strings.TrimSpace(line[2:]))
+	case strings.HasPrefix(line, "#:"):
+		r.where = append(r.where, strings.Fields(line[2:])...)
+	}
+}
+
+// end takes in the entry that was read, if one was.
+func (r *reader) end() error {
+	if len(r.texts) == 0 {
+		return nil
+	}
+	text := func(name string) string {
+		if b := r.texts[name]; b != nil {
+			return b.String()
+		}
+		return ""
+	}
+	if r.texts["msgid"] == nil {
+		return errors.New("an entry has no msgid")
+	}
+	e := Entry{Note: strings.Join(r.notes, " "), Where: r.where, Context: text("msgctxt"), ID: text("msgid"), Plural: text("msgid_plural")}
+	for _, name := range translated {
+		if r.texts[name] != nil {
+			e.Text = append(e.Text, text(name))
+		}
+	}
+	switch {
+	case e.ID == "" && e.Context == "":
+		r.header = strings.Join(e.Text, "")
+	case !r.fuzzy:
+		r.c.Entries = append(r.c.Entries, e)
+		r.c.texts[[2]string{e.Context, e.ID}] = e.Text
+	}
+	r.texts, r.last, r.notes, r.where, r.fuzzy = nil, "", nil, nil, false
+	return nil
+}
+
+// rule takes in the plural rule of the header.
+func (r *reader) rule() (err error) {
+	rule := forms.FindStringSubmatch(r.header)
+	if rule == nil {
+		if slices.ContainsFunc(r.c.Entries, func(e Entry) bool { return e.Plural != "" && len(e.Text) > 1 && e.Text[0] != "" }) {
+			return errors.New("its header has no Plural-Forms")
+		}
+		return nil
+	}
+	n, err := strconv.Atoi(rule[1])
+	switch {
+	case err != nil || n < 1 || n > maxPlural:
+		return fmt.Errorf("it says it has %s plural forms", rule[1])
+	case len(rule[2]) > maxRule || strings.Count(rule[2], "(") > maxDepth || strings.Count(rule[2], "(") != strings.Count(rule[2], ")"):
+		return errors.New("its plural rule is too long, or its brackets do not match")
+	case byNothing.MatchString(rule[2]):
+		return errors.New("its plural rule divides by nothing")
+	}
+	if r.c.rule, err = plurals.Compile(rule[2]); err != nil {
+		return fmt.Errorf("its plural rule is not understood: %w", err)
+	}
+	return nil
 }
 
 // Get is what is said for a message, if something is.

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ivelt/core/po"
+	"ivelt/core/within"
 )
 
 const header = "msgid \"\"\nmsgstr \"\"\n\"Language: cs\\n\"\n\"Plural-Forms: nplurals=3; plural=(n==1) ? 0 : (n>=2 && n<=4) ? 1 : 2;\\n\"\n\n"
@@ -101,4 +102,13 @@ func FuzzRead(f *testing.F) {
 			t.Fatal(err, len(again.Entries), len(c.Entries))
 		}
 	})
+}
+
+// TestALongTextIsReadInTime: one of a million lines, and as many notes, cost as much as they are
+// long.
+func TestALongTextIsReadInTime(t *testing.T) {
+	for _, line := range []string{"\"aaa\"\n", "#. a\n", "#: a\n"} {
+		text := []byte("msgid \"\"\n" + strings.Repeat("\"aaa\"\n", 3) + strings.Repeat(line, 1_000_000))
+		within.Reason(t, len(text), func() { _, _ = po.Read(text) })
+	}
 }
