@@ -49,7 +49,7 @@ func TestStoryOfEffects(t *testing.T) {
 	require.Contains(t, string(text), "switching=zoom 260 ease-in-out")
 	b.Open("/d/avocet/effects")
 	choose("motion", "less", "less")
-	require.Contains(t, b.Text("#effects"), "played as fade 150 ease-out")
+	require.Contains(t, b.Text("#effects"), "played as fade, 150 ms, ease-out")
 	require.NotContains(t, b.Text("#effects"), "drops")
 
 	b.Open("/d/avocet/history")
