@@ -277,7 +277,7 @@ func TestJourneysWithFaults(t *testing.T) {
 	require.NoError(t, err)
 	names := slices.Sorted(maps.Keys(faults))
 	seen := map[string]int{}
-	for seed := range uint64(300) {
+	for seed := range uint64(200) {
 		r := rand.New(rand.NewPCG(seed, 31))
 		fault := names[r.IntN(len(names))]
 		happens := faults[fault]

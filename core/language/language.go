@@ -132,7 +132,11 @@ func (l *Language) Covers() (has, of int) {
 // a tag, or a list of them with weights as browsers send it (RFC 9110, 12.5.4). nil is English,
 // also where nothing comes near. Made-up ones are taken only where they are asked for by name.
 func Choose(all []*Language, wishes ...string) *Language {
+	real := slices.ContainsFunc(all, func(l *Language) bool { return !l.Made() })
 	for _, wish := range wishes {
+		if !real && !strings.Contains(wish, Longer) && !strings.Contains(wish, Mirrored) {
+			continue // as most desks have it
+		}
 		tags, _, err := bcp47.ParseAcceptLanguage(wish)
 		if err != nil || len(tags) == 0 {
 			continue

@@ -52,8 +52,16 @@ var translated = append([]string{"msgstr"}, func() (out []string) {
 	return out
 }()...)
 
+// keywords are all of them.
+var keywords = func() map[string]bool {
+	out := map[string]bool{"msgctxt": true, "msgid": true, "msgid_plural": true}
+	for _, name := range translated {
+		out[name] = true
+	}
+	return out
+}()
+
 var (
-	keyword   = regexp.MustCompile(`^(msgctxt|msgid|msgid_plural|msgstr|msgstr\[[0-9]\])\s*(".*)$`)
 	byNothing = regexp.MustCompile(`%\s*0*(\D|$)`)
 	forms     = regexp.MustCompile(`nplurals\s*=\s*(\d+)\s*;\s*plural\s*=\s*([^;]+);?`)
 )
@@ -98,11 +106,13 @@ type reader struct {
 }
 
 func (r *reader) line(line string) error {
-	if said := keyword.FindStringSubmatch(line); said != nil {
-		if err := r.begin(said[1]); err != nil {
-			return err
+	if strings.HasPrefix(line, "msg") {
+		if name, text, ok := strings.Cut(line, `"`); ok && keywords[strings.TrimSpace(name)] {
+			if err := r.begin(strings.TrimSpace(name)); err != nil {
+				return err
+			}
+			line = `"` + text
 		}
-		line = said[2]
 	}
 	switch {
 	case line == "" || line[0] == '#':

@@ -33,7 +33,7 @@ func (m Message) In(l Language) string {
 	case "word", "many", "line", "join", "lower", "upper":
 		return m.alone(l)
 	}
-	e, ok := words[m.Code]
+	e, ok := words()[m.Code]
 	if !ok {
 		return m.Code
 	}

@@ -11,6 +11,7 @@ import (
 	"maps"
 	"reflect"
 	"slices"
+	"sync"
 
 	"ivelt/core/po"
 )
@@ -20,7 +21,7 @@ var english []byte
 
 // words are the words by code, with the verbs of package fmt for arguments. Where they have a
 // plural, the first whole number among the arguments decides.
-var words = func() map[string]po.Entry {
+var words = sync.OnceValue(func() map[string]po.Entry {
 	read, err := po.Read(english)
 	if err != nil {
 		panic(err)
@@ -33,7 +34,7 @@ var words = func() map[string]po.Entry {
 		out[e.Context] = e
 	}
 	return out
-}()
+})
 
 // Message is something to say. The zero value says nothing.
 type Message struct {
@@ -44,7 +45,7 @@ type Message struct {
 // Of is the message of a code of the table; a code that is not there is a programmer's error.
 // Errors and what has a String method are taken as the text they are.
 func Of(code string, args ...any) Message {
-	if _, ok := words[code]; !ok {
+	if _, ok := words()[code]; !ok {
 		panic("no text for the code " + code)
 	}
 	return Message{code, taken(args)}
@@ -97,19 +98,34 @@ func (m Message) and(other Message) (Message, bool) {
 		b, both := other.Args[i].(Message)
 		switch {
 		case reflect.DeepEqual(m.Args[i], other.Args[i]):
+		case i == 0 && slices.Contains(ofSeveral, m.Code):
+			out.Args[i] = Join(", ", append(listed(m.Args[i]), listed(other.Args[i])...)...)
 		case i == 0 && nested && both:
 			one, ok := a.and(b)
 			if !ok {
 				return Message{}, false
 			}
 			out.Args[i] = one
-		case i == 0 && slices.Contains(ofSeveral, m.Code):
-			out.Args[i] = fmt.Sprint(m.Args[i], ", ", other.Args[i])
 		default:
 			return Message{}, false
 		}
 	}
 	return out, true
+}
+
+// listed are the things that an argument names.
+func listed(arg any) (out []Message) {
+	m, ok := arg.(Message)
+	switch {
+	case !ok:
+		return []Message{Words(fmt.Sprint(arg))}
+	case m.Code != "join":
+		return []Message{m}
+	}
+	for _, a := range m.Args[1:] {
+		out = append(out, listed(a)...)
+	}
+	return out
 }
 
 // Parts are the messages that one of a code is made of, one within the other; or itself.
@@ -176,12 +192,12 @@ func (m *Message) UnmarshalJSON(b []byte) error {
 
 // Format is the words of a code, with the verbs of package fmt for arguments; of several, where a
 // number decides.
-func Format(code string) string { return cmp.Or(words[code].Plural, words[code].ID) }
+func Format(code string) string { return cmp.Or(words()[code].Plural, words()[code].ID) }
 
 // Entries is the table.
 func Entries() []po.Entry {
-	return slices.SortedFunc(maps.Values(words), func(a, b po.Entry) int { return cmp.Compare(a.Context, b.Context) })
+	return slices.SortedFunc(maps.Values(words()), func(a, b po.Entry) int { return cmp.Compare(a.Context, b.Context) })
 }
 
 // Codes are those of the table, in order.
-func Codes() []string { return slices.Sorted(maps.Keys(words)) }
+func Codes() []string { return slices.Sorted(maps.Keys(words())) }

@@ -91,7 +91,7 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 // TestWhatIsTrueOfSeveralIsSaidOnce, also within another message and after a way through JSON.
 func TestWhatIsTrueOfSeveralIsSaidOnce(t *testing.T) {
 	of := func(title, piece string) say.Message {
-		return say.Of("plan/would-not-find", title, piece, "it is gone")
+		return say.Of("plan/would-not-find", say.Word(title), piece, "it is gone")
 	}
 	with := func(m say.Message, fix string) say.Message {
 		return say.Of("plan/blocked-with-remedy", m, say.Words(fix))
@@ -114,5 +114,5 @@ func TestWhatIsTrueOfSeveralIsSaidOnce(t *testing.T) {
 			"GTK 3, Qt would not find Tern: it is gone. Install it.", "Qt would not find Tern: it is gone. Remove it.",
 		}, said)
 	}
-	require.Equal(t, "GTK 3", all[0].Args[0], "what was joined is as it was")
+	require.Equal(t, say.Word("GTK 3").Message(), all[0].Args[0], "what was joined is as it was")
 }
