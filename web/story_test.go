@@ -334,7 +334,7 @@ func TestPagesAreAccessible(t *testing.T) {
 			if shade == "light" && i%4 == 1 && !*everything { // it was asked in another language
 				continue
 			}
-			if shade == "dark" && i%2 == 1 { // its colours are those of the tokens, which the others show
+			if shade == "dark" && i%4 != 0 { // its colours are those of the tokens, which the others show
 				continue
 			}
 			b.Is(`document.documentElement.dataset.theme = "` + shade + `"`)
